@@ -1,0 +1,362 @@
+//! One fight: a ruleset, a state, and scratch memory.
+
+use crate::event::{Facts, Gate};
+use crate::geometry::Pose;
+use crate::hooks::{Deaf, Hearing, Hooks, Lent};
+use crate::ids::*;
+use crate::orders::{Order, Orders, Refusal};
+use crate::ruleset::{Rules, Ruleset};
+use crate::state::{Application, Combatants, Counts, Flow, Life, State, Swing, checksum};
+use crate::tick;
+use crate::work::{Scratch, Work, facts};
+
+/// Why a tick did not run. The encounter is as it was before the call.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, thiserror::Error)]
+pub enum TickError {
+    /// The encounter has ended.
+    #[error("the encounter has ended; make a new one, or restore a state from before its end")]
+    Ended,
+    /// A hook panicked in an earlier tick, so that the tick was left half done.
+    #[error("a hook panicked in tick {tick}, which was left half done; restore a saved state")]
+    Interrupted {
+        /// The tick.
+        tick: u32,
+    },
+    /// A subscription calls a hook that was not given for this tick.
+    #[error("a subscription calls hook number {hook}, and {given} were given; tick with the hooks that subscribed")]
+    UnknownHook {
+        /// The hook's number.
+        hook: usize,
+        /// How many were given.
+        given: usize,
+    },
+}
+
+/// Why a saved state was not restored. The encounter is as it was before the call.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, thiserror::Error)]
+pub enum RestoreError {
+    /// The state was saved under another ruleset.
+    #[error("the state was saved under another ruleset (print {saved:016x}, this one is {own:016x})")]
+    OtherRuleset {
+        /// The print of the ruleset that it was saved under.
+        saved: u64,
+        /// The print of this encounter's ruleset.
+        own: u64,
+    },
+}
+
+/// What happened in a tick, in short.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Summary {
+    /// The tick, from 1.
+    pub tick: u32,
+    /// How many facts were published.
+    pub facts: usize,
+    /// Hits that landed in this tick.
+    pub hits: u64,
+    /// Whether the encounter ended with this tick.
+    pub ended: bool,
+}
+
+/// A saved state. Saving into the same one again allocates nothing once it is large enough.
+///
+/// With the feature `serde` it can be written and read; it is then sealed with its checksum, and reading
+/// one that was changed on the way is an error.
+#[derive(Clone, Debug, Default)]
+#[cfg_attr(feature = "serde", derive(serde::Deserialize), serde(try_from = "Sealed<State>"))]
+pub struct Saved {
+    state: State,
+    ruleset: u64,
+}
+
+/// A saved state on its way through a file.
+#[cfg(feature = "serde")]
+#[derive(serde::Serialize, serde::Deserialize)]
+struct Sealed<S> {
+    ruleset: u64,
+    seal: u64,
+    state: S,
+}
+
+#[cfg(feature = "serde")]
+impl serde::Serialize for Saved {
+    fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        Sealed { ruleset: self.ruleset, seal: checksum(&self.state), state: &self.state }.serialize(serializer)
+    }
+}
+
+#[cfg(feature = "serde")]
+impl TryFrom<Sealed<State>> for Saved {
+    type Error = &'static str;
+
+    fn try_from(sealed: Sealed<State>) -> Result<Saved, &'static str> {
+        if checksum(&sealed.state) == sealed.seal {
+            Ok(Saved { state: sealed.state, ruleset: sealed.ruleset })
+        } else {
+            Err("the saved state was changed after it was written: its seal does not fit")
+        }
+    }
+}
+
+/// One fight.
+///
+/// *Determinism:* the same ruleset, seed and orders give the same bytes of state and the same facts,
+/// on every machine, in debug and release, after any saving and restoring, and whatever is recorded.
+/// Every encounter is on its own: any number may run side by side in any number of threads.
+///
+/// ```
+/// # use hammerstone::*;
+/// # let mut b = Ruleset::builder(60);
+/// # let masons = b.team("masons");
+/// # let mason = b.cast(Cast::new("mason", masons, 40));
+/// # let rules = b.build().unwrap();
+/// let mut fight = Encounter::new(&rules, 7);
+/// let odo = fight.orders().spawn(mason, Pose::IDENTITY);
+/// let summary = fight.tick()?;
+/// assert_eq!(summary.tick, 1);
+/// assert_eq!(fight.view().health(odo), Some((40, 40)));
+/// # Ok::<(), TickError>(())
+/// ```
+#[derive(Clone, Debug)]
+pub struct Encounter {
+    rules: Ruleset,
+    state: State,
+    scratch: Scratch,
+    interrupted: bool,
+}
+
+impl Encounter {
+    /// A prepared encounter: nobody in it, tick 0.
+    pub fn new(rules: &Ruleset, seed: u64) -> Encounter {
+        Encounter {
+            rules: rules.clone(),
+            state: State::new(seed, rules.casts.len()),
+            scratch: Scratch::default(),
+            interrupted: false,
+        }
+    }
+
+    /// The door for orders; they are carried out at the start of the next tick.
+    pub fn orders(&mut self) -> Orders<'_> {
+        let State { pending, registrar, .. } = &mut self.state;
+        Orders { queue: pending, registrar, heard: None, depth: 0 }
+    }
+
+    /// Why an order would be refused if it were carried out now, if it would.
+    pub fn would_refuse(&self, order: &Order) -> Option<Refusal> {
+        tick::refusal(&self.rules, &self.state, order).err()
+    }
+
+    /// Runs one tick without hooks.
+    pub fn tick(&mut self) -> Result<Summary, TickError> {
+        self.run(&mut Deaf)
+    }
+
+    /// Runs one tick; `world` is lent to the hooks that hear its facts.
+    ///
+    /// If a hook panics, the panic goes through to the caller and the encounter is marked: each later tick is
+    /// [`TickError::Interrupted`] until a saved state is restored.
+    pub fn tick_with<W>(&mut self, hooks: &Hooks<W>, world: &mut W) -> Result<Summary, TickError> {
+        self.run(&mut Lent { hooks, world })
+    }
+
+    fn run<H: Hearing>(&mut self, hearing: &mut H) -> Result<Summary, TickError> {
+        if self.interrupted {
+            return Err(TickError::Interrupted { tick: self.state.tick });
+        }
+        if let Flow::Ended(_) = self.state.flow {
+            return Err(TickError::Ended);
+        }
+        self.all_hooks_given(hearing.count())?;
+        self.interrupted = true;
+        self.scratch.facts.clear();
+        self.scratch.ledger.clear();
+        self.scratch.assists.clear();
+        self.scratch.chains.clear();
+        self.state.tick += 1;
+        let hits = self.state.counts.hits;
+        let mut work = Work { rules: &self.rules, state: &mut self.state, scratch: &mut self.scratch };
+        tick::run(&mut work, hearing);
+        self.interrupted = false;
+        Ok(Summary {
+            tick: self.state.tick,
+            facts: self.scratch.facts.len(),
+            hits: self.state.counts.hits - hits,
+            ended: matches!(self.state.flow, Flow::Ended(_)),
+        })
+    }
+
+    /// Every hook that may be called in the coming tick is among the `given`.
+    fn all_hooks_given(&self, given: usize) -> Result<(), TickError> {
+        let subscribed = self.state.subscriptions.iter().map(|subscription| subscription.hook);
+        let subscribing = self.state.pending.iter().filter_map(|pending| match pending.order {
+            Order::Subscribe { hook, .. } => Some(hook),
+            _ => None,
+        });
+        match subscribed.chain(subscribing).map(HookId::index).max() {
+            Some(hook) if hook >= given => Err(TickError::UnknownHook { hook, given }),
+            _ => Ok(()),
+        }
+    }
+
+    /// The facts of the last tick.
+    pub fn facts(&self) -> Facts<'_> {
+        facts(&self.state, &self.scratch)
+    }
+
+    /// The encounter as it stands.
+    pub fn view(&self) -> View<'_> {
+        let State { tick, combatants, swings, applications, .. } = &self.state;
+        View { rules: &self.rules, tick: *tick, combatants, swings, applications }
+    }
+
+    /// The ruleset.
+    pub fn rules(&self) -> &Ruleset {
+        &self.rules
+    }
+
+    /// The outcome, once the encounter has ended.
+    pub fn outcome(&self) -> Option<OutcomeId> {
+        match self.state.flow {
+            Flow::Ended(outcome) => Some(outcome),
+            _ => None,
+        }
+    }
+
+    /// Attempts, hits and refusals since the start.
+    pub fn counts(&self) -> Counts {
+        self.state.counts
+    }
+
+    /// Whether facts of harm carry their ledgers from the next tick on; off unless said. Changes no byte of the state.
+    pub fn keep_ledgers(&mut self, keep: bool) {
+        self.scratch.keep_ledgers = keep;
+    }
+
+    /// A number that differs, but for chance, wherever a single bit of the state differs.
+    pub fn checksum(&self) -> u64 {
+        checksum(&self.state)
+    }
+
+    /// Whether both encounters' states are the same, bit for bit.
+    pub fn same_state(&self, other: &Encounter) -> bool {
+        self.state == other.state
+    }
+
+    /// Saves the state. *Errors:* after a hook's panic there is no whole state to save.
+    pub fn save(&self) -> Result<Saved, TickError> {
+        let mut saved = Saved::default();
+        self.save_into(&mut saved)?;
+        Ok(saved)
+    }
+
+    /// Saves the state into memory that was used for saving before.
+    pub fn save_into(&self, saved: &mut Saved) -> Result<(), TickError> {
+        if self.interrupted {
+            return Err(TickError::Interrupted { tick: self.state.tick });
+        }
+        saved.state.clone_from(&self.state);
+        saved.ruleset = self.rules.print;
+        Ok(())
+    }
+
+    /// Goes back, or forward, to a saved state. Facts of the last tick are forgotten.
+    pub fn restore(&mut self, saved: &Saved) -> Result<(), RestoreError> {
+        if saved.ruleset != self.rules.print {
+            return Err(RestoreError::OtherRuleset { saved: saved.ruleset, own: self.rules.print });
+        }
+        self.state.clone_from(&saved.state);
+        let keep_ledgers = self.scratch.keep_ledgers;
+        self.scratch = Scratch { keep_ledgers, ..Scratch::default() };
+        self.interrupted = false;
+        Ok(())
+    }
+}
+
+/// Reads an encounter, between ticks and in hooks.
+#[derive(Clone, Copy, Debug)]
+pub struct View<'a> {
+    pub(crate) rules: &'a Rules,
+    pub(crate) tick: u32,
+    pub(crate) combatants: &'a Combatants,
+    pub(crate) swings: &'a [Swing],
+    pub(crate) applications: &'a [Application],
+}
+
+impl<'a> View<'a> {
+    /// The rules.
+    pub fn rules(&self) -> &'a Rules {
+        self.rules
+    }
+
+    /// The tick that runs or ran last; 0 before the first.
+    pub fn tick(&self) -> u32 {
+        self.tick
+    }
+
+    /// Where a combatant stands between joining and removal; `Gone` for one that was never there.
+    pub fn life(&self, who: CombatantId) -> Life {
+        self.combatants.life_of(who)
+    }
+
+    fn slot(&self, who: CombatantId) -> Option<usize> {
+        (self.life(who) != Life::Gone).then_some(who.slot())
+    }
+
+    /// Health and maximum, in points; none for one who is gone.
+    pub fn health(&self, who: CombatantId) -> Option<(i64, i64)> {
+        let slot = self.slot(who)?;
+        Some((self.combatants.health[slot].into(), self.combatants.max[slot].into()))
+    }
+
+    /// The pose at the end of the tick.
+    pub fn pose(&self, who: CombatantId) -> Option<Pose> {
+        Some(self.combatants.pose[self.slot(who)?])
+    }
+
+    /// The team.
+    pub fn team(&self, who: CombatantId) -> Option<TeamId> {
+        Some(self.combatants.team[self.slot(who)?])
+    }
+
+    /// The cast entry.
+    pub fn cast(&self, who: CombatantId) -> Option<CastId> {
+        Some(self.combatants.cast[self.slot(who)?])
+    }
+
+    /// Which life, from 1.
+    pub fn life_number(&self, who: CombatantId) -> Option<u32> {
+        Some(self.combatants.lives[self.slot(who)?])
+    }
+
+    /// All who are not gone, by their place.
+    pub fn combatants(&self) -> impl Iterator<Item = CombatantId> + use<'a> {
+        let combatants = self.combatants;
+        (0..combatants.slots()).filter(|&slot| combatants.life[slot] != Life::Gone).map(|slot| combatants.id(slot))
+    }
+
+    /// How many of `team` stand.
+    pub fn standing(&self, team: TeamId) -> usize {
+        let combatants = self.combatants;
+        (0..combatants.slots())
+            .filter(|&slot| combatants.life[slot] == Life::Standing && combatants.team[slot] == team)
+            .count()
+    }
+
+    /// The swings that run, in the order in which they began, with their attacker and attack.
+    pub fn swings(&self) -> impl Iterator<Item = (SwingId, CombatantId, AttackId)> + use<'a> {
+        self.swings.iter().filter(|s| s.ended.is_none()).map(|s| (s.id, s.attacker, s.attack))
+    }
+
+    /// The statuses that a combatant bears, in the order in which they were applied.
+    pub fn statuses(&self, who: CombatantId) -> impl Iterator<Item = StatusId> + use<'a> {
+        self.applications.iter().filter(move |a| a.subject == who && !a.over).map(|a| a.status)
+    }
+}
+
+impl Counts {
+    /// Refusals by gate, in the order of the gates, without those that refused nothing.
+    pub fn refusals_by_gate(&self) -> impl Iterator<Item = (Gate, u64)> + '_ {
+        Gate::ALL.into_iter().map(|gate| (gate, self.refused_by(gate))).filter(|&(_, count)| count > 0)
+    }
+}

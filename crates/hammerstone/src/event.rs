@@ -1,0 +1,490 @@
+//! Facts: what became true, in the order in which it did.
+
+use crate::Fixed;
+use crate::ids::*;
+use crate::ruleset::{Policy, Relation, Relations, Step};
+use crate::state::{Counts, Life};
+use crate::topic;
+
+/// The gates that a meeting passes, in their order. The first that does not let it through refuses it.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
+pub enum Gate {
+    /// An attack does not strike the body that carries it.
+    OwnBody,
+    /// The swing has ended.
+    Ended,
+    /// No window of the swing is open.
+    Closed,
+    /// The target has fallen.
+    Fallen,
+    /// The target is away.
+    Away,
+    /// The target is gone.
+    Gone,
+    /// The attack does not meet the part's layer.
+    Layer,
+    /// The attack does not strike those who stand so to the attacker.
+    Team,
+    /// The swing has struck the target already, as often as its policy allows.
+    Struck,
+}
+
+impl Gate {
+    /// All gates, in their order.
+    pub const ALL: [Gate; 9] = [
+        Gate::OwnBody,
+        Gate::Ended,
+        Gate::Closed,
+        Gate::Fallen,
+        Gate::Away,
+        Gate::Gone,
+        Gate::Layer,
+        Gate::Team,
+        Gate::Struck,
+    ];
+
+    /// The gate's name in the feed.
+    pub const fn name(self) -> &'static str {
+        match self {
+            Gate::OwnBody => "own-body",
+            Gate::Ended => "ended",
+            Gate::Closed => "closed",
+            Gate::Fallen => "fallen",
+            Gate::Away => "away",
+            Gate::Gone => "gone",
+            Gate::Layer => "layer",
+            Gate::Team => "team",
+            Gate::Struck => "struck",
+        }
+    }
+}
+
+/// One of the two values that disagreed at a gate.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Operand {
+    /// Another body than the attacker's.
+    OtherBody,
+    /// The attacker's own body.
+    OwnBody,
+    /// A running swing.
+    Running,
+    /// A swing that has ended, and why.
+    SwingEnded(SwingEnd),
+    /// An open window.
+    OpenWindow,
+    /// The swing's clock, in ticks, when no window was open.
+    Clock(u32),
+    /// Where a combatant stands between life and removal.
+    Life(Life),
+    /// Layers: bit `n` for layer number `n`.
+    Layers(u32),
+    /// A layer.
+    Layer(LayerId),
+    /// Relations that the attack strikes.
+    Relations(Relations),
+    /// The relation that was found.
+    Relation(Relation),
+    /// How often the swing has struck, or may strike, this target (in this window, if that is the policy).
+    Hits(u32),
+}
+
+/// Why a swing ended.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub enum SwingEnd {
+    /// Its time was up.
+    Done,
+    /// It was cancelled: by an order, because its attacker left, or because the encounter ended.
+    Cancelled,
+    /// Its attacker fell.
+    Fallen,
+}
+
+impl SwingEnd {
+    /// The reason's name in the feed.
+    pub const fn name(self) -> &'static str {
+        match self {
+            SwingEnd::Done => "done",
+            SwingEnd::Cancelled => "cancelled",
+            SwingEnd::Fallen => "fallen",
+        }
+    }
+}
+
+/// Why something that lasted came to its end, or why somebody left.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+pub enum Why {
+    /// By order.
+    Ordered,
+    /// Its bearer fell, or the fallen had lain their time.
+    Fallen,
+    /// Its bearer went away.
+    Away,
+    /// Its bearer was removed.
+    Removed,
+    /// Its time was up.
+    Done,
+    /// Its swing ended.
+    SwingEnded,
+    /// The encounter ended.
+    Over,
+    /// The volumes came apart.
+    Apart,
+}
+
+impl Why {
+    /// The reason's name in the feed.
+    pub const fn name(self) -> &'static str {
+        match self {
+            Why::Ordered => "ordered",
+            Why::Fallen => "fallen",
+            Why::Away => "away",
+            Why::Removed => "removed",
+            Why::Done => "done",
+            Why::SwingEnded => "ended",
+            Why::Over => "over",
+            Why::Apart => "apart",
+        }
+    }
+}
+
+/// By what harm or healing came.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+pub enum Means {
+    /// A blow of an attack.
+    Attack(AttackId),
+    /// A beat of a status.
+    Status(StatusId),
+    /// The host, for a named reason.
+    Host(ReasonId),
+}
+
+/// Why health changed.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+pub enum HealthChange {
+    /// Harm.
+    Damage,
+    /// Healing.
+    Heal,
+    /// A return to the fight.
+    Return,
+}
+
+impl HealthChange {
+    /// The reason's name in the feed.
+    pub const fn name(self) -> &'static str {
+        match self {
+            HealthChange::Damage => "damage",
+            HealthChange::Heal => "heal",
+            HealthChange::Return => "return",
+        }
+    }
+}
+
+/// Which lines of a tick's tables belong to a fact; see [`Facts`].
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
+pub struct Range {
+    /// The first line.
+    pub start: u32,
+    /// The line after the last.
+    pub end: u32,
+}
+
+impl Range {
+    pub(crate) fn of<'a, T>(self, table: &'a [T]) -> &'a [T] {
+        table.get(self.start as usize..self.end as usize).unwrap_or(&[])
+    }
+}
+
+/// What became true. Each kind of event has fixed fields.
+#[derive(Clone, Copy, PartialEq, Debug)]
+#[expect(missing_docs, reason = "the fields are the feed's, and the page on the feed describes them once")]
+pub enum Event {
+    EncounterStarted,
+    EncounterEnded { outcome: OutcomeId },
+    /// An order was refused as a cascade; `chain` is what led to it, the latest first.
+    EncounterCut { order: OrderId, depth: u16, chain: Range },
+    OrderRefused { order: OrderId, what: &'static str, subject: Option<CombatantId>, why: crate::Refusal },
+    CombatantJoined { subject: CombatantId, cast: CastId, team: TeamId, health: i64, max: i64, life: u32 },
+    CombatantAway { subject: CombatantId, why: Why },
+    CombatantReturned { subject: CombatantId, health: i64, max: i64, life: u32 },
+    CombatantRemoved { subject: CombatantId, why: Why },
+    AttackStarted { subject: CombatantId, attack: AttackId, swing: SwingId, policy: Policy },
+    AttackOpened { subject: CombatantId, attack: AttackId, swing: SwingId, window: u16 },
+    AttackClosed { subject: CombatantId, attack: AttackId, swing: SwingId, window: u16 },
+    AttackEnded { subject: CombatantId, attack: AttackId, swing: SwingId, why: SwingEnd },
+    ContactMet {
+        contact: ContactId,
+        swing: SwingId,
+        attacker: CombatantId,
+        target: CombatantId,
+        part: u16,
+        point: [f32; 3],
+        normal: [f32; 3],
+        toi: f32,
+    },
+    ContactParted { contact: ContactId, swing: SwingId, attacker: CombatantId, target: CombatantId, part: u16, why: Why },
+    HitLanded {
+        hit: u64,
+        swing: SwingId,
+        attack: AttackId,
+        attacker: CombatantId,
+        target: CombatantId,
+        life: u32,
+        part: u16,
+        window: u16,
+        point: [f32; 3],
+        normal: [f32; 3],
+    },
+    /// The feed's rule holds here too: once for each swing, target and gate. All are counted.
+    HitRefused {
+        swing: SwingId,
+        attack: AttackId,
+        attacker: CombatantId,
+        target: CombatantId,
+        part: u16,
+        gate: Gate,
+        wanted: Operand,
+        found: Operand,
+    },
+    DamageDealt {
+        kind: KindId,
+        blow: u64,
+        hit: Option<u64>,
+        source: Option<CombatantId>,
+        target: CombatantId,
+        means: Means,
+        amount: i64,
+        ledger: Range,
+    },
+    HealApplied { source: Option<CombatantId>, target: CombatantId, means: Means, amount: i64, excess: i64 },
+    HealthChanged { subject: CombatantId, from: i64, to: i64, max: i64, why: HealthChange },
+    StatusApplied {
+        application: ApplicationId,
+        subject: CombatantId,
+        source: Option<CombatantId>,
+        status: StatusId,
+        ends: Option<u32>,
+    },
+    StatusRenewed { application: ApplicationId, subject: CombatantId, status: StatusId, ends: Option<u32> },
+    StatusBeat { application: ApplicationId, subject: CombatantId, status: StatusId },
+    StatusExpired { application: ApplicationId, subject: CombatantId, status: StatusId },
+    StatusLifted { application: ApplicationId, subject: CombatantId, status: StatusId, why: Why },
+    DeathFell {
+        subject: CombatantId,
+        team: TeamId,
+        life: u32,
+        killer: Option<CombatantId>,
+        /// The root owner of the killer.
+        credit: Option<CombatantId>,
+        means: Means,
+        assists: Range,
+        overkill: i64,
+        at: [f32; 3],
+    },
+}
+
+impl Event {
+    /// The topic that the event is published under.
+    pub fn topic(&self) -> TopicId {
+        match self {
+            Event::EncounterStarted => topic::ENCOUNTER_STARTED,
+            Event::EncounterEnded { .. } => topic::ENCOUNTER_ENDED,
+            Event::EncounterCut { .. } => topic::ENCOUNTER_CUT,
+            Event::OrderRefused { .. } => topic::ORDER_REFUSED,
+            Event::CombatantJoined { .. } => topic::COMBATANT_JOINED,
+            Event::CombatantAway { .. } => topic::COMBATANT_AWAY,
+            Event::CombatantReturned { .. } => topic::COMBATANT_RETURNED,
+            Event::CombatantRemoved { .. } => topic::COMBATANT_REMOVED,
+            Event::AttackStarted { .. } => topic::ATTACK_STARTED,
+            Event::AttackOpened { .. } => topic::ATTACK_OPENED,
+            Event::AttackClosed { .. } => topic::ATTACK_CLOSED,
+            Event::AttackEnded { .. } => topic::ATTACK_ENDED,
+            Event::ContactMet { .. } => topic::CONTACT_MET,
+            Event::ContactParted { .. } => topic::CONTACT_PARTED,
+            Event::HitLanded { .. } => topic::HIT_LANDED,
+            Event::HitRefused { .. } => topic::HIT_REFUSED,
+            Event::DamageDealt { kind, .. } => topic::damage(*kind),
+            Event::HealApplied { .. } => topic::HEAL_APPLIED,
+            Event::HealthChanged { .. } => topic::HEALTH_CHANGED,
+            Event::StatusApplied { .. } => topic::STATUS_APPLIED,
+            Event::StatusRenewed { .. } => topic::STATUS_RENEWED,
+            Event::StatusBeat { .. } => topic::STATUS_BEAT,
+            Event::StatusExpired { .. } => topic::STATUS_EXPIRED,
+            Event::StatusLifted { .. } => topic::STATUS_LIFTED,
+            Event::DeathFell { .. } => topic::DEATH_FELL,
+        }
+    }
+
+    /// Whom the event is about: the one it happens to, or the attacker of an attack.
+    pub fn subject(&self) -> Option<CombatantId> {
+        match *self {
+            Event::EncounterStarted | Event::EncounterEnded { .. } | Event::EncounterCut { .. } => None,
+            Event::OrderRefused { subject, .. } => subject,
+            Event::CombatantJoined { subject, .. }
+            | Event::CombatantAway { subject, .. }
+            | Event::CombatantReturned { subject, .. }
+            | Event::CombatantRemoved { subject, .. }
+            | Event::AttackStarted { subject, .. }
+            | Event::AttackOpened { subject, .. }
+            | Event::AttackClosed { subject, .. }
+            | Event::AttackEnded { subject, .. }
+            | Event::HealthChanged { subject, .. }
+            | Event::StatusApplied { subject, .. }
+            | Event::StatusRenewed { subject, .. }
+            | Event::StatusBeat { subject, .. }
+            | Event::StatusExpired { subject, .. }
+            | Event::StatusLifted { subject, .. }
+            | Event::DeathFell { subject, .. } => Some(subject),
+            Event::ContactMet { target, .. }
+            | Event::ContactParted { target, .. }
+            | Event::HitLanded { target, .. }
+            | Event::HitRefused { target, .. }
+            | Event::DamageDealt { target, .. }
+            | Event::HealApplied { target, .. } => Some(target),
+        }
+    }
+
+    /// The other party: who attacked, dealt, healed, applied or killed.
+    pub fn other(&self) -> Option<CombatantId> {
+        match *self {
+            Event::ContactMet { attacker, .. }
+            | Event::ContactParted { attacker, .. }
+            | Event::HitLanded { attacker, .. }
+            | Event::HitRefused { attacker, .. } => Some(attacker),
+            Event::DamageDealt { source, .. }
+            | Event::HealApplied { source, .. }
+            | Event::StatusApplied { source, .. } => source,
+            Event::DeathFell { killer, .. } => killer,
+            _ => None,
+        }
+    }
+}
+
+/// An event with its place in the order of things.
+#[derive(Clone, Copy, PartialEq, Debug)]
+pub struct Fact {
+    /// Counts every fact of the encounter, from 0.
+    pub seq: u64,
+    /// The `seq` of the fact that led here, through an order of a hook.
+    pub cause: Option<u64>,
+    /// The hook whose order led here.
+    pub by: Option<HookId>,
+    /// The pass of the tick, 0 for the tick's own stages.
+    pub pass: u16,
+    /// How many orders of hooks lie between this fact and the tick's own stages.
+    pub depth: u16,
+    /// What became true.
+    pub event: Event,
+}
+
+/// One line of an amount's account.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct LedgerLine {
+    /// What was done.
+    pub step: LedgerStep,
+    /// The amount before.
+    pub before: Fixed,
+    /// The amount after.
+    pub after: Fixed,
+    /// By what: the step's own number, if it has one.
+    pub note: Note,
+}
+
+/// What a line of a ledger stands for.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum LedgerStep {
+    /// A step of the ruleset.
+    Step(Step),
+    /// What an order named, in place of the base step.
+    Named,
+    /// Cut down to the health that was left.
+    Health,
+}
+
+impl LedgerStep {
+    /// The line's name in the feed.
+    pub const fn name(self) -> &'static str {
+        match self {
+            LedgerStep::Step(step) => step.name(),
+            LedgerStep::Named => "named",
+            LedgerStep::Health => "health",
+        }
+    }
+}
+
+/// By what a line of a ledger changed the amount.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Note {
+    /// Nothing to add.
+    None,
+    /// Rolled within this range, in points.
+    Rolled {
+        /// The least.
+        low: i64,
+        /// The most.
+        high: i64,
+    },
+    /// Times this.
+    Times(Fixed),
+    /// Raised to the floor.
+    Floor(i64),
+    /// Cut to the cap.
+    Cap(i64),
+    /// The health that was left.
+    Left(i64),
+    /// The number reached the limit of what it can hold and was kept there.
+    Saturated,
+}
+
+/// A link of what led to an order: a hook heard the fact `seq` and ordered.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Link {
+    /// The fact that was heard.
+    pub seq: u64,
+    /// The hook that heard it.
+    pub hook: HookId,
+    /// The topic of the fact.
+    pub topic: TopicId,
+    /// Whom the fact was about.
+    pub subject: Option<CombatantId>,
+}
+
+/// What became true in one tick, with the tables that facts point into. Borrowed until the next tick.
+#[derive(Clone, Copy, Debug)]
+pub struct Facts<'a> {
+    /// The tick, from 1.
+    pub tick: u32,
+    /// The facts, in order.
+    pub facts: &'a [Fact],
+    /// Lines of ledgers; empty unless [`crate::Encounter::keep_ledgers`] is on.
+    pub ledger: &'a [LedgerLine],
+    /// Assists of deaths.
+    pub assists: &'a [CombatantId],
+    /// Chains of cascades.
+    pub chains: &'a [Link],
+    /// Attempts, hits and refusals since the start.
+    pub counts: Counts,
+}
+
+impl<'a> Facts<'a> {
+    /// The events, in order.
+    pub fn events(&self) -> impl Iterator<Item = &'a Event> + use<'a> {
+        self.facts.iter().map(|fact| &fact.event)
+    }
+
+    /// The ledger lines of a range; none where ledgers are not kept.
+    pub fn ledger_of(&self, range: Range) -> &'a [LedgerLine] {
+        range.of(self.ledger)
+    }
+
+    /// The assists of a death.
+    pub fn assists_of(&self, range: Range) -> &'a [CombatantId] {
+        range.of(self.assists)
+    }
+
+    /// The links of a cascade.
+    pub fn chain_of(&self, range: Range) -> &'a [Link] {
+        range.of(self.chains)
+    }
+}

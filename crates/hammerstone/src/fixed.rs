@@ -1,0 +1,150 @@
+//! Exact decimal numbers for amounts: no float ever touches health.
+
+use std::fmt;
+
+/// How many steps one whole point has: four decimals.
+const ONE: i64 = 10_000;
+
+/// An exact decimal number with four places, kept in an `i64`.
+///
+/// *Units:* whatever the amount counts, mostly points of health or a plain multiplier.
+/// *Overflow:* saturates at [`Fixed::MAX`] and [`Fixed::MIN`]; the ledger says so where it happens.
+/// *Determinism:* whole-number arithmetic only, the same on every machine.
+///
+/// ```
+/// use hammerstone::Fixed;
+/// let weak_spot = Fixed::ratio(3, 2);
+/// assert_eq!((Fixed::whole(13) * weak_spot).to_string(), "19.5000");
+/// ```
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Default)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct Fixed(i64);
+
+impl Fixed {
+    /// Nothing.
+    pub const ZERO: Fixed = Fixed(0);
+    /// One whole.
+    pub const ONE: Fixed = Fixed(ONE);
+    /// The largest number: about 922 million million.
+    pub const MAX: Fixed = Fixed(i64::MAX);
+    /// The smallest number.
+    pub const MIN: Fixed = Fixed(i64::MIN);
+
+    /// `points` whole points; saturates.
+    pub const fn whole(points: i64) -> Fixed {
+        Fixed(points.saturating_mul(ONE))
+    }
+
+    /// `part / whole`, rounded to the nearest fourth decimal, halves away from zero.
+    /// A `whole` of 0 gives 0, so that a share of nothing is nothing.
+    pub fn ratio(part: i64, whole: i64) -> Fixed {
+        if whole == 0 { Fixed::ZERO } else { Fixed(divide(part as i128 * ONE as i128, whole as i128)) }
+    }
+
+    /// The number that counts ten-thousandths: `raw(15_000)` is 1.5.
+    pub const fn raw(ten_thousandths: i64) -> Fixed {
+        Fixed(ten_thousandths)
+    }
+
+    /// This number in ten-thousandths.
+    pub const fn to_raw(self) -> i64 {
+        self.0
+    }
+
+    /// The decimal written in `value`, if it is finite, fits, and has at most four decimals.
+    ///
+    /// For numbers that come out of files: 0.35 is read as exactly 0.3500.
+    pub fn from_decimal(value: f64) -> Option<Fixed> {
+        let scaled = value * ONE as f64;
+        let near = scaled.round();
+        let fits = near.abs() <= 9.0e15 && (scaled - near).abs() <= 1.0e-9 * scaled.abs().max(1.0);
+        fits.then_some(Fixed(near as i64))
+    }
+
+    /// The whole number at or below this one.
+    pub const fn floor(self) -> i64 {
+        self.0.div_euclid(ONE)
+    }
+
+    /// The whole number at or above this one.
+    pub const fn ceil(self) -> i64 {
+        -(self.0.saturating_neg().div_euclid(ONE))
+    }
+
+    /// The nearest whole number, halves away from zero.
+    pub fn nearest(self) -> i64 {
+        divide(self.0 as i128, ONE as i128)
+    }
+
+    /// Whether the number stands at one of its limits, which is where overflow ends.
+    pub const fn is_saturated(self) -> bool {
+        self.0 == i64::MAX || self.0 == i64::MIN
+    }
+}
+
+/// `a / b` to the nearest whole number, halves away from zero, held within an `i64`.
+fn divide(a: i128, b: i128) -> i64 {
+    let (size, by) = (a.unsigned_abs(), b.unsigned_abs());
+    let nearest = ((size + by / 2) / by) as i128;
+    let signed = if (a < 0) == (b < 0) { nearest } else { -nearest };
+    signed.clamp(i64::MIN as i128, i64::MAX as i128) as i64
+}
+
+impl std::ops::Add for Fixed {
+    type Output = Fixed;
+    fn add(self, other: Fixed) -> Fixed {
+        Fixed(self.0.saturating_add(other.0))
+    }
+}
+
+impl std::ops::Sub for Fixed {
+    type Output = Fixed;
+    fn sub(self, other: Fixed) -> Fixed {
+        Fixed(self.0.saturating_sub(other.0))
+    }
+}
+
+impl std::ops::Mul for Fixed {
+    type Output = Fixed;
+    fn mul(self, other: Fixed) -> Fixed {
+        Fixed(divide(self.0 as i128 * other.0 as i128, ONE as i128))
+    }
+}
+
+impl fmt::Display for Fixed {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let size = self.0.unsigned_abs();
+        let sign = if self.0 < 0 { "-" } else { "" };
+        write!(f, "{sign}{}.{:04}", size / ONE as u64, size % ONE as u64)
+    }
+}
+
+impl fmt::Debug for Fixed {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        fmt::Display::fmt(self, f)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn decimals_are_read_exactly_or_not_at_all() {
+        assert_eq!(Fixed::from_decimal(0.35), Some(Fixed::raw(3_500)));
+        assert_eq!(Fixed::from_decimal(-1.0001), Some(Fixed::raw(-10_001)));
+        for wrong in [0.00001, f64::NAN, f64::INFINITY, 1.0e17] {
+            assert_eq!(Fixed::from_decimal(wrong), None, "{wrong}");
+        }
+    }
+
+    #[test]
+    fn halves_round_away_from_zero_and_overflow_saturates() {
+        assert_eq!(Fixed::raw(25_000).nearest(), 3);
+        assert_eq!(Fixed::raw(-25_000).nearest(), -3);
+        assert_eq!((Fixed::raw(-15_001).floor(), Fixed::raw(-15_001).ceil()), (-2, -1));
+        assert_eq!(Fixed::MAX * Fixed::whole(2), Fixed::MAX);
+        assert_eq!(Fixed::MIN * Fixed::whole(2), Fixed::MIN);
+        assert!((Fixed::MAX + Fixed::ONE).is_saturated());
+    }
+}

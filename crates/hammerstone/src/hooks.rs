@@ -1,0 +1,173 @@
+//! Hooks: host code, called with the facts that its subscriptions ask for.
+
+use crate::encounter::View;
+use crate::event::{Event, Fact, Facts};
+use crate::ids::*;
+use crate::orders::Orders;
+
+/// Which facts a subscription asks for.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub enum Topical {
+    /// One topic.
+    Exact(TopicId),
+    /// A path and all below it.
+    Family(FamilyId),
+    /// Every fact.
+    Everything,
+}
+
+/// A subscription: what to hear, when, and for how long. Two that are equal are one.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct Listen {
+    pub(crate) topical: Topical,
+    pub(crate) subject: Option<CombatantId>,
+    pub(crate) other: Option<CombatantId>,
+    pub(crate) once: bool,
+    pub(crate) priority: i16,
+    pub(crate) owner: Option<CombatantId>,
+}
+
+impl Listen {
+    const fn new(topical: Topical) -> Listen {
+        Listen { topical, subject: None, other: None, once: false, priority: 0, owner: None }
+    }
+
+    /// To one topic.
+    pub const fn exact(topic: TopicId) -> Listen {
+        Listen::new(Topical::Exact(topic))
+    }
+
+    /// To a path and all below it; see [`crate::topic::Topics::family`].
+    pub const fn family(family: FamilyId) -> Listen {
+        Listen::new(Topical::Family(family))
+    }
+
+    /// To every fact.
+    pub const fn everything() -> Listen {
+        Listen::new(Topical::Everything)
+    }
+
+    /// Only where the event is about `subject`.
+    pub const fn about(mut self, subject: CombatantId) -> Listen {
+        self.subject = Some(subject);
+        self
+    }
+
+    /// Only where the other party of the event is `other`.
+    pub const fn by(mut self, other: CombatantId) -> Listen {
+        self.other = Some(other);
+        self
+    }
+
+    /// Only the first such fact.
+    pub const fn once(mut self) -> Listen {
+        self.once = true;
+        self
+    }
+
+    /// Higher hears first; equals hear in the order of subscribing.
+    pub const fn priority(mut self, priority: i16) -> Listen {
+        self.priority = priority;
+        self
+    }
+
+    /// Ends when `owner` falls or leaves; what came up to that moment is still heard.
+    pub const fn owned_by(mut self, owner: CombatantId) -> Listen {
+        self.owner = Some(owner);
+        self
+    }
+}
+
+/// What a hook is called with.
+#[derive(Clone, Copy, Debug)]
+pub struct Heard<'a> {
+    /// The fact.
+    pub fact: &'a Fact,
+    /// Its event, for short.
+    pub event: &'a Event,
+    /// The tick's facts so far, with ledgers and assists.
+    pub facts: Facts<'a>,
+    /// The encounter as it stands now, which may be later than the fact.
+    pub view: View<'a>,
+}
+
+type Reaction<W> = Box<dyn Fn(&mut W, &Heard<'_>, &mut Orders<'_>) + Send + Sync>;
+
+/// The hooks of a host, kept beside the encounter. `W` is the host's own world, lent for the tick.
+///
+/// Hooks are `Fn`: what they remember lives in `W` or in the encounter, so that a tick can be run again.
+pub struct Hooks<W> {
+    reactions: Vec<Reaction<W>>,
+    names: Vec<String>,
+}
+
+impl<W> std::fmt::Debug for Hooks<W> {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_list().entries(&self.names).finish()
+    }
+}
+
+impl<W> Default for Hooks<W> {
+    fn default() -> Hooks<W> {
+        Hooks::new()
+    }
+}
+
+impl<W> Hooks<W> {
+    /// No hooks.
+    pub fn new() -> Hooks<W> {
+        Hooks { reactions: Vec::new(), names: Vec::new() }
+    }
+
+    /// Adds a hook that reacts: it may give orders, which are carried out in a further pass of the same tick.
+    ///
+    /// It hears nothing until it is subscribed ([`Orders::subscribe`]). A hook is its place in the order of adding,
+    /// so a host that restores a saved encounter adds the same hooks in the same order.
+    pub fn react<F>(&mut self, name: &str, reaction: F) -> HookId
+    where
+        F: Fn(&mut W, &Heard<'_>, &mut Orders<'_>) + Send + Sync + 'static,
+    {
+        self.reactions.push(Box::new(reaction));
+        self.names.push(name.to_owned());
+        HookId::new(self.reactions.len() - 1)
+    }
+
+    /// The name of a hook.
+    pub fn name(&self, hook: HookId) -> Option<&str> {
+        self.names.get(hook.index()).map(String::as_str)
+    }
+}
+
+/// Hooks with the world that was lent to them.
+pub(crate) trait Hearing {
+    fn count(&self) -> usize;
+    fn hear(&mut self, hook: HookId, heard: &Heard<'_>, orders: &mut Orders<'_>);
+}
+
+/// No hooks at all.
+pub(crate) struct Deaf;
+
+impl Hearing for Deaf {
+    fn count(&self) -> usize {
+        0
+    }
+
+    fn hear(&mut self, _: HookId, _: &Heard<'_>, _: &mut Orders<'_>) {}
+}
+
+pub(crate) struct Lent<'a, W> {
+    pub(crate) hooks: &'a Hooks<W>,
+    pub(crate) world: &'a mut W,
+}
+
+impl<W> Hearing for Lent<'_, W> {
+    fn count(&self) -> usize {
+        self.hooks.reactions.len()
+    }
+
+    fn hear(&mut self, hook: HookId, heard: &Heard<'_>, orders: &mut Orders<'_>) {
+        (self.hooks.reactions[hook.index()])(self.world, heard, orders);
+    }
+}

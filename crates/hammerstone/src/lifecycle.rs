@@ -1,0 +1,144 @@
+//! Joining, leaving and coming back; and how everything ends that ends with somebody.
+
+use crate::event::{Event, HealthChange, SwingEnd, Why};
+use crate::geometry::Pose;
+use crate::ids::*;
+use crate::rolls;
+use crate::state::{Contact, Life, Newcomer};
+use crate::work::Work;
+
+pub(crate) fn join(
+    work: &mut Work<'_>,
+    id: CombatantId,
+    cast: CastId,
+    team: Option<TeamId>,
+    pose: Pose,
+    owner: Option<CombatantId>,
+) {
+    let entry = work.rules.cast(cast);
+    let combatants = &mut work.state.combatants;
+    let ordinal = combatants.spawned[cast.index()];
+    combatants.spawned[cast.index()] += 1;
+    let credit = owner.map_or(id, |owner| match combatants.life_of(owner) {
+        Life::Gone => owner,
+        _ => combatants.credit[owner.slot()],
+    });
+    let team = team.unwrap_or(entry.team);
+    let key = rolls::spawn_key(entry.key, ordinal.into());
+    combatants.seat(id, Newcomer { cast, team, health: entry.health as i32, pose, key, credit });
+    let health = entry.health;
+    work.publish(Event::CombatantJoined { subject: id, cast, team, health, max: health, life: 1 });
+}
+
+/// One who is fallen or away stands again.
+pub(crate) fn come_back(work: &mut Work<'_>, subject: CombatantId, pose: Pose) {
+    let slot = subject.slot();
+    let combatants = &mut work.state.combatants;
+    let (from, max) = (combatants.health[slot], combatants.max[slot]);
+    if combatants.life[slot] == Life::Fallen {
+        combatants.lives[slot] += 1;
+    }
+    combatants.life[slot] = Life::Standing;
+    combatants.health[slot] = max;
+    combatants.stand_still(slot, pose);
+    combatants.forget_harmers(slot);
+    let (life, max) = (combatants.lives[slot], i64::from(max));
+    work.publish(Event::CombatantReturned { subject, health: max, max, life });
+    if i64::from(from) != max {
+        let why = HealthChange::Return;
+        work.publish(Event::HealthChanged { subject, from: from.into(), to: max, max, why });
+    }
+}
+
+pub(crate) fn go_away(work: &mut Work<'_>, subject: CombatantId) {
+    work.state.combatants.life[subject.slot()] = Life::Away;
+    let seq = work.publish(Event::CombatantAway { subject, why: Why::Ordered });
+    end_all_of(work, subject, SwingEnd::Cancelled, Why::Away);
+    end_subscriptions(work, subject, seq);
+}
+
+/// Takes effect at once; the place is free again when the tick is over.
+pub(crate) fn remove(work: &mut Work<'_>, subject: CombatantId, why: Why) {
+    let slot = subject.slot();
+    work.state.combatants.life[slot] = Life::Gone;
+    let seq = work.publish(Event::CombatantRemoved { subject, why });
+    end_all_of(work, subject, SwingEnd::Cancelled, Why::Removed);
+    end_subscriptions(work, subject, seq);
+    work.state.combatants.unseat(slot);
+    work.scratch.detection.leaving.push(subject);
+}
+
+/// Ends what a combatant has going, in this order: its move, its swings, what touches it, its statuses.
+pub(crate) fn end_all_of(work: &mut Work<'_>, subject: CombatantId, swings: SwingEnd, why: Why) {
+    work.state.combatants.goal_ticks[subject.slot()] = 0;
+    if work.state.combatants.running[subject.slot()] > 0 {
+        for index in 0..work.state.swings.len() {
+            if work.state.swings[index].attacker == subject {
+                end_swing(work, index, swings);
+            }
+        }
+    }
+    for index in 0..work.state.swings.len() {
+        part_contacts(work, index, why, |contact| contact.target == subject);
+    }
+    for index in 0..work.state.applications.len() {
+        if work.state.applications[index].subject == subject {
+            lift(work, index, why);
+        }
+    }
+}
+
+/// Subscriptions that `owner` owns hear what came up to the fact `last` and nothing later.
+pub(crate) fn end_subscriptions(work: &mut Work<'_>, owner: CombatantId, last: u64) {
+    for subscription in &mut work.state.subscriptions {
+        if subscription.listen.owner == Some(owner) && subscription.until.is_none() {
+            subscription.until = Some(last + 1);
+        }
+    }
+}
+
+/// Ends the swing at `index`, unless it has ended: contacts part, the window closes, the swing ends.
+pub(crate) fn end_swing(work: &mut Work<'_>, index: usize, why: SwingEnd) {
+    if work.state.swings[index].ended.is_some() {
+        return;
+    }
+    close_window(work, index, Why::SwingEnded);
+    let swing = &mut work.state.swings[index];
+    swing.ended = Some(why);
+    let (subject, attack, id) = (swing.attacker, swing.attack, swing.id);
+    work.state.combatants.running[subject.slot()] -= 1;
+    work.publish(Event::AttackEnded { subject, attack, swing: id, why });
+}
+
+/// Closes the window of the swing at `index`, if one is open.
+pub(crate) fn close_window(work: &mut Work<'_>, index: usize, why: Why) {
+    part_contacts(work, index, why, |_| true);
+    let swing = &mut work.state.swings[index];
+    let window = std::mem::take(&mut swing.window);
+    if window > 0 {
+        let (subject, attack, swing) = (swing.attacker, swing.attack, swing.id);
+        work.publish(Event::AttackClosed { subject, attack, swing, window });
+    }
+}
+
+/// Parts those contacts of the swing at `index` for which `goes` says so, in the order in which they met.
+pub(crate) fn part_contacts(work: &mut Work<'_>, index: usize, why: Why, goes: impl Fn(&Contact) -> bool) {
+    let mut parted = std::mem::take(&mut work.scratch.detection.parted);
+    let swing = &mut work.state.swings[index];
+    work.state.contacts.take(&mut swing.contacts, goes, |contact| parted.push(contact));
+    parted.sort_unstable_by_key(|contact| contact.id);
+    let (swing, attacker) = (swing.id, swing.attacker);
+    for Contact { id, target, part, .. } in parted.drain(..) {
+        work.publish(Event::ContactParted { contact: id, swing, attacker, target, part, why });
+    }
+    work.scratch.detection.parted = parted;
+}
+
+/// Lifts the status at `index`, unless it is over.
+pub(crate) fn lift(work: &mut Work<'_>, index: usize, why: Why) {
+    let application = &mut work.state.applications[index];
+    if !std::mem::replace(&mut application.over, true) {
+        let (application, subject, status) = (application.id, application.subject, application.status);
+        work.publish(Event::StatusLifted { application, subject, status, why });
+    }
+}

@@ -1,0 +1,45 @@
+//! The fall: at once, whole, once. It is called where health reaches nothing, and nowhere else.
+
+use crate::event::{Event, Range, SwingEnd, Why};
+use crate::ids::*;
+use crate::lifecycle;
+use crate::state::Life;
+use crate::work::Work;
+
+use super::r3_health::Blow;
+
+pub(super) fn fall(work: &mut Work<'_>, blow: &Blow, overkill: i64) {
+    let subject = blow.target;
+    let slot = subject.slot();
+    let assists = assists(work, slot, blow.source);
+    let credit = blow.source.map(|source| root_owner(work, source));
+    let combatants = &mut work.state.combatants;
+    combatants.life[slot] = Life::Fallen;
+    combatants.fell[slot] = work.state.tick;
+    let (team, life, at) = (combatants.team[slot], combatants.lives[slot], combatants.pose[slot].at);
+    let (killer, means) = (blow.source, blow.means);
+    let seq =
+        work.publish(Event::DeathFell { subject, team, life, killer, credit, means, assists, overkill, at });
+    lifecycle::end_all_of(work, subject, SwingEnd::Fallen, Why::Fallen);
+    lifecycle::end_subscriptions(work, subject, seq);
+}
+
+/// Who harmed the fallen lately and is not the killer: the latest first, of equals the one in the lower place.
+fn assists(work: &mut Work<'_>, slot: usize, killer: Option<CombatantId>) -> Range {
+    let start = work.scratch.assists.len();
+    let since = work.state.tick.saturating_sub(work.rules.assist_window);
+    let combatants = &work.state.combatants;
+    let lately = combatants.harmer_lists.items(combatants.harmers[slot]);
+    let mut harmers: Vec<_> = lately.filter(|h| h.tick >= since && Some(h.who) != killer).collect();
+    harmers.sort_by_key(|harmer| (std::cmp::Reverse(harmer.tick), harmer.who));
+    work.scratch.assists.extend(harmers.iter().map(|harmer| harmer.who));
+    Range { start: start as u32, end: work.scratch.assists.len() as u32 }
+}
+
+fn root_owner(work: &Work<'_>, who: CombatantId) -> CombatantId {
+    let combatants = &work.state.combatants;
+    match combatants.life_of(who) {
+        Life::Gone => who,
+        _ => combatants.credit[who.slot()],
+    }
+}

@@ -1,0 +1,71 @@
+//! Chance as a pure function: one more roll elsewhere changes nothing here.
+
+use xxhash_rust::xxh3::xxh3_64;
+
+/// What a roll is for. Two purposes at one blow never share a roll.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub(crate) enum Purpose {
+    /// The base amount, drawn from its range.
+    Base = 1,
+}
+
+/// The occasion of a roll: all that it depends on beside the seed, the kind and the purpose.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Occasion {
+    /// The stable key of the attacker (see [`crate::Orders::spawn`]); 0 for harm without one.
+    pub(crate) attacker: u64,
+    /// The stable key of what the attacker used, and how often it has started it.
+    pub(crate) means: u64,
+    pub(crate) start: u64,
+    pub(crate) target: u64,
+    /// Which hit of this swing, or beat of this status, at this target.
+    pub(crate) ordinal: u64,
+}
+
+impl Occasion {
+    /// 64 even bits. Each part is folded in by the finishing step of SplitMix64
+    /// (Steele, Lea and Flood, "Fast splittable pseudorandom number generators", 2014).
+    pub(crate) fn bits(&self, seed: u64, kind: u64, purpose: Purpose) -> u64 {
+        let parts = [self.attacker, self.means, self.start, self.target, self.ordinal, kind, purpose as u64];
+        parts.iter().fold(mix(seed), |so_far, &part| mix(so_far ^ mix(part)))
+    }
+
+    /// A whole number from `low` to `high`, both included, each equally likely
+    /// to within one part in 2^64 / (high − low).
+    pub(crate) fn whole(&self, seed: u64, kind: u64, purpose: Purpose, low: i64, high: i64) -> i64 {
+        let span = (high as i128 - low as i128 + 1) as u128;
+        (low as i128 + ((self.bits(seed, kind, purpose) as u128 * span) >> 64) as i128) as i64
+    }
+}
+
+fn mix(value: u64) -> u64 {
+    let z = value.wrapping_add(0x9E37_79B9_7F4A_7C15);
+    let z = (z ^ (z >> 30)).wrapping_mul(0xBF58_476D_1CE4_E5B9);
+    let z = (z ^ (z >> 27)).wrapping_mul(0x94D0_49BB_1331_11EB);
+    z ^ (z >> 31)
+}
+
+/// The stable key of a name: the same in every ruleset that uses it.
+pub(crate) fn name_key(name: &str) -> u64 {
+    xxh3_64(name.as_bytes())
+}
+
+/// The stable key of the `ordinal`-th combatant made from a cast entry.
+pub(crate) fn spawn_key(cast: u64, ordinal: u64) -> u64 {
+    mix(cast ^ mix(ordinal))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_range_is_filled_evenly_and_never_left() {
+        let mut seen = [0u32; 5];
+        for ordinal in 0..50_000 {
+            let occasion = Occasion { attacker: 1, means: 2, start: 3, target: 4, ordinal };
+            seen[(occasion.whole(7, 0, Purpose::Base, 12, 16) - 12) as usize] += 1;
+        }
+        assert!(seen.iter().all(|&n| (9_500..10_500).contains(&n)), "{seen:?}");
+    }
+}

@@ -1,0 +1,153 @@
+//! What can be wrong with a ruleset. `build()` gives all of it at once.
+
+use std::fmt;
+
+use crate::Fixed;
+
+/// Where in a ruleset something is wrong.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Place {
+    /// The sort of entry: `rules`, `amount`, `attack`, `cast`, `status`, `team`.
+    pub sort: &'static str,
+    /// The entry's name; empty where there is only one.
+    pub name: String,
+    /// What in the entry: `timeline`, `harm`, a part's name…
+    pub field: String,
+}
+
+impl fmt::Display for Place {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(self.sort)?;
+        if !self.name.is_empty() {
+            write!(f, " `{}`", self.name)?;
+        }
+        if !self.field.is_empty() {
+            write!(f, ", {}", self.field)?;
+        }
+        Ok(())
+    }
+}
+
+/// What is wrong, with the value that is wrong and how to mend it.
+#[derive(Clone, PartialEq, Debug, thiserror::Error)]
+pub enum Problem {
+    /// A name stands twice where each may stand once.
+    #[error("the name is taken; give this one another")]
+    TakenName,
+    /// A name is empty.
+    #[error("the name is empty; give it one")]
+    NoName,
+    /// An id does not belong to this ruleset.
+    #[error("{what} number {index} is not in this ruleset; use an id that this builder gave")]
+    UnknownId {
+        /// What kind of id.
+        what: &'static str,
+        /// Its index.
+        index: usize,
+    },
+    /// More entries than ids.
+    #[error("{count} is more than the {most} that there may be")]
+    TooMany {
+        /// How many there are.
+        count: usize,
+        /// How many there may be.
+        most: usize,
+    },
+    /// A number is infinite or not a number.
+    #[error("{value} is not a finite number")]
+    NotFinite {
+        /// The number.
+        value: f32,
+    },
+    /// A number is outside its range.
+    #[error("{value} is outside {least} to {most}")]
+    OutOfRange {
+        /// The number.
+        value: i64,
+        /// The least that it may be.
+        least: i64,
+        /// The most that it may be.
+        most: i64,
+    },
+    /// An exact number is outside its range.
+    #[error("{value} is outside {least} to {most}")]
+    ShareOutOfRange {
+        /// The number.
+        value: Fixed,
+        /// The least that it may be.
+        least: Fixed,
+        /// The most that it may be.
+        most: Fixed,
+    },
+    /// A radius that is not above zero.
+    #[error("the radius {radius} is not above zero")]
+    NoRadius {
+        /// The radius.
+        radius: f32,
+    },
+    /// A capsule whose two ends are one.
+    #[error("the capsule has no length; use a sphere")]
+    NoLength,
+    /// A pose whose turn has no length.
+    #[error("the turn has no length, or a number of the pose is not finite")]
+    NoTurn,
+    /// An attack without a volume touches nothing.
+    #[error("there is no volume, so that nothing can be met; add one")]
+    NoVolume,
+    /// An attack without a timeline never opens.
+    #[error("there is no window, so that it never opens; give it a timeline")]
+    NoWindow,
+    /// Keys of a path out of order.
+    #[error("the key at tick {at} does not come after the one at tick {before}")]
+    KeyOutOfOrder {
+        /// The key's time.
+        at: u32,
+        /// The time of the one before.
+        before: u32,
+    },
+    /// The least is above the most.
+    #[error("the least, {low}, is above the most, {high}")]
+    Reversed {
+        /// The least.
+        low: i64,
+        /// The most.
+        high: i64,
+    },
+    /// A step stands twice.
+    #[error("the step `{0}` stands twice; keep one")]
+    StepTwice(&'static str),
+    /// A step is missing from its place.
+    #[error("the step `{step}` must come {place}")]
+    StepMissing {
+        /// The step.
+        step: &'static str,
+        /// Where it must come.
+        place: &'static str,
+    },
+    /// A thing is declared twice within an entry.
+    #[error("`{0}` stands twice; keep one")]
+    Twice(String),
+}
+
+/// One thing wrong, and where.
+#[derive(Clone, PartialEq, Debug, thiserror::Error)]
+#[error("{place}: {problem}")]
+pub struct Finding {
+    /// Where.
+    pub place: Place,
+    /// What.
+    pub problem: Problem,
+}
+
+/// Everything that is wrong with a ruleset; never empty.
+#[derive(Clone, PartialEq, Debug)]
+pub struct Findings(pub Vec<Finding>);
+
+impl fmt::Display for Findings {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "the ruleset has {} finding(s)", self.0.len())?;
+        self.0.iter().try_for_each(|finding| write!(f, "\n  {finding}"))
+    }
+}
+
+impl std::error::Error for Findings {}

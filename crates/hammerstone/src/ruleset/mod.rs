@@ -1,0 +1,186 @@
+//! Everything that a designer may tune, as data: built once, checked whole, then never changed.
+
+mod attack;
+mod builder;
+mod cast;
+mod findings;
+mod status;
+mod steps;
+mod teams;
+
+use std::sync::Arc;
+
+pub use attack::{Attack, Harm, Policy};
+pub use builder::RulesetBuilder;
+pub use cast::{Cast, Part};
+pub use findings::{Finding, Findings, Place, Problem};
+pub use status::{Beat, FirstBeat, Status};
+pub use steps::{Rounding, Step};
+pub use teams::{Relation, Relations};
+
+use crate::geometry::Axis;
+use crate::ids::*;
+use crate::topic::Topics;
+
+/// A checked ruleset. Cloning it shares it: one ruleset may serve any number of encounters and threads.
+///
+/// Made by [`Ruleset::builder`]; all that is asked by name is asked here, so that nothing is looked up
+/// while a fight runs.
+#[derive(Clone, Debug)]
+pub struct Ruleset(Arc<Rules>);
+
+/// The contents of a [`Ruleset`], read through it.
+#[derive(Clone, Debug)]
+pub struct Rules {
+    pub(crate) rate: u32,
+    pub(crate) up: Axis,
+    pub(crate) kinds: Vec<String>,
+    pub(crate) kind_keys: Vec<u64>,
+    pub(crate) teams: Vec<String>,
+    pub(crate) relations: Vec<Relation>,
+    pub(crate) layers: Vec<String>,
+    pub(crate) tags: Vec<String>,
+    pub(crate) reasons: Vec<String>,
+    pub(crate) outcomes: Vec<String>,
+    pub(crate) attacks: Vec<Attack>,
+    pub(crate) casts: Vec<Cast>,
+    pub(crate) statuses: Vec<Status>,
+    pub(crate) steps: Vec<Step>,
+    pub(crate) floor: i64,
+    pub(crate) cap: i64,
+    pub(crate) rounding: Rounding,
+    pub(crate) assist_window: u32,
+    pub(crate) cascade_limit: u16,
+    pub(crate) cascade_orders: u32,
+    pub(crate) move_limit: f32,
+    pub(crate) topics: Topics,
+    pub(crate) print: u64,
+}
+
+impl Ruleset {
+    /// Starts an empty ruleset in which one second has `rate` ticks.
+    ///
+    /// ```
+    /// use hammerstone::*;
+    /// let mut b = Ruleset::builder(60);
+    /// let crush = b.kind("crush");
+    /// let masons = b.team("masons");
+    /// b.cast(Cast::new("mason", masons, 40).part(Part::new("trunk", Shape::Sphere { at: [0.0; 3], radius: 0.4 })));
+    /// let rules = b.build()?;
+    /// assert_eq!(rules.kind_name(crush), "crush");
+    /// # Ok::<(), Findings>(())
+    /// ```
+    pub fn builder(rate: u32) -> RulesetBuilder {
+        RulesetBuilder::new(rate)
+    }
+
+    pub(crate) fn new(rules: Rules) -> Ruleset {
+        Ruleset(Arc::new(rules))
+    }
+}
+
+impl std::ops::Deref for Ruleset {
+    type Target = Rules;
+    fn deref(&self) -> &Rules {
+        &self.0
+    }
+}
+
+macro_rules! name_lookups {
+    ($($(#[$doc:meta])* $name:ident, $find:ident: $id:ident in $list:ident as $text:expr);* $(;)?) => {
+        impl Rules {$(
+            $(#[$doc])*
+            ///
+            /// *Panics* if the id comes from a ruleset with more entries than this one.
+            pub fn $name(&self, id: $id) -> &str {
+                $text(&self.$list[id.index()])
+            }
+
+            /// The id of a name, if this ruleset has it.
+            pub fn $find(&self, name: &str) -> Option<$id> {
+                self.$list.iter().position(|entry| $text(entry) == name).map($id::new)
+            }
+        )*}
+    };
+}
+
+name_lookups! {
+    /// The name of a kind of harm.
+    kind_name, find_kind: KindId in kinds as String::as_str;
+    /// The name of a team.
+    team_name, find_team: TeamId in teams as String::as_str;
+    /// The name of a layer.
+    layer_name, find_layer: LayerId in layers as String::as_str;
+    /// The name of a tag.
+    tag_name, find_tag: TagId in tags as String::as_str;
+    /// The name of a reason.
+    reason_name, find_reason: ReasonId in reasons as String::as_str;
+    /// The name of an outcome.
+    outcome_name, find_outcome: OutcomeId in outcomes as String::as_str;
+    /// The name of an attack.
+    attack_name, find_attack: AttackId in attacks as Attack::name;
+    /// The name of a cast entry.
+    cast_name, find_cast: CastId in casts as Cast::name;
+    /// The name of a status.
+    status_name, find_status: StatusId in statuses as Status::name;
+}
+
+impl Rules {
+    /// Ticks in one second.
+    pub fn rate(&self) -> u32 {
+        self.rate
+    }
+
+    /// The axis that points up.
+    pub fn up(&self) -> Axis {
+        self.up
+    }
+
+    /// All attacks, in the order of their ids.
+    pub fn attacks(&self) -> &[Attack] {
+        &self.attacks
+    }
+
+    /// All cast entries, in the order of their ids.
+    pub fn casts(&self) -> &[Cast] {
+        &self.casts
+    }
+
+    /// All statuses, in the order of their ids.
+    pub fn statuses(&self) -> &[Status] {
+        &self.statuses
+    }
+
+    /// All teams, in the order of their ids.
+    pub fn teams(&self) -> impl ExactSizeIterator<Item = TeamId> + use<> {
+        (0..self.teams.len()).map(TeamId::new)
+    }
+
+    /// How `team` stands towards `other`.
+    pub fn relation(&self, team: TeamId, other: TeamId) -> Relation {
+        self.relations[team.index() * self.teams.len() + other.index()]
+    }
+
+    /// The topics of this ruleset's facts: the fixed ones and one for each kind of harm.
+    pub fn topics(&self) -> &Topics {
+        &self.topics
+    }
+
+    /// A number that differs between rulesets whose contents differ. States can be restored only
+    /// under the ruleset, by this print, that they were saved under.
+    pub fn print(&self) -> u64 {
+        self.print
+    }
+
+    pub(crate) fn attack(&self, id: AttackId) -> &Attack {
+        &self.attacks[id.index()]
+    }
+
+    pub(crate) fn cast(&self, id: CastId) -> &Cast {
+        &self.casts[id.index()]
+    }
+
+    pub(crate) fn status(&self, id: StatusId) -> &Status {
+        &self.statuses[id.index()]
+    }
+}

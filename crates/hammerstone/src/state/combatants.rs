@@ -1,0 +1,189 @@
+//! The combatants, a column for each thing that is known of them.
+
+use super::{Chain, Chains, columns};
+use crate::geometry::Pose;
+use crate::ids::*;
+
+/// Where a combatant stands between joining and removal.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub enum Life {
+    /// In the fight.
+    Standing,
+    /// Dead, and lying where it fell.
+    Fallen,
+    /// Out of the fight for a while.
+    Away,
+    /// Removed, or never there.
+    #[default]
+    Gone,
+}
+
+impl Life {
+    /// The state's name in the feed.
+    pub const fn name(self) -> &'static str {
+        match self {
+            Life::Standing => "standing",
+            Life::Fallen => "fallen",
+            Life::Away => "away",
+            Life::Gone => "gone",
+        }
+    }
+}
+
+/// Who harmed a combatant, and when last.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub(crate) struct Harmer {
+    pub(crate) who: CombatantId,
+    pub(crate) tick: u32,
+}
+
+columns! {
+    /// All combatants by slot, standing or not, and the empty places between them.
+    pub(crate) struct Combatants {
+        pub(crate) generation: Vec<u32>,
+        pub(crate) life: Vec<Life>,
+        /// Which life, from 1.
+        pub(crate) lives: Vec<u32>,
+        pub(crate) cast: Vec<CastId>,
+        pub(crate) team: Vec<TeamId>,
+        pub(crate) health: Vec<i32>,
+        pub(crate) max: Vec<i32>,
+        /// Where each was when the tick began.
+        pub(crate) pose_before: Vec<Pose>,
+        pub(crate) pose: Vec<Pose>,
+        /// Where a move leads, and how many ticks of it are left.
+        pub(crate) goal: Vec<Pose>,
+        pub(crate) goal_ticks: Vec<u32>,
+        /// The tick of the last fall.
+        pub(crate) fell: Vec<u32>,
+        /// The stable key for rolls.
+        pub(crate) key: Vec<u64>,
+        /// The root owner, who gets credit; itself if nobody called it in.
+        pub(crate) credit: Vec<CombatantId>,
+        /// How many swings are running.
+        pub(crate) running: Vec<u16>,
+        /// How often each attack was started, over all lives.
+        pub(crate) starts: Vec<Chain>,
+        pub(crate) harmers: Vec<Chain>,
+        pub(crate) start_counts: Chains<(AttackId, u32)>,
+        pub(crate) harmer_lists: Chains<Harmer>,
+        /// How many were spawned of each cast entry.
+        pub(crate) spawned: Vec<u32>,
+    }
+}
+
+/// What a combatant starts with.
+pub(crate) struct Newcomer {
+    pub(crate) cast: CastId,
+    pub(crate) team: TeamId,
+    pub(crate) health: i32,
+    pub(crate) pose: Pose,
+    pub(crate) key: u64,
+    pub(crate) credit: CombatantId,
+}
+
+impl Combatants {
+    pub(crate) fn slots(&self) -> usize {
+        self.life.len()
+    }
+
+    /// Where `id` stands; `Gone` for one that was never there.
+    pub(crate) fn life_of(&self, id: CombatantId) -> Life {
+        match self.generation.get(id.slot()) {
+            Some(&generation) if generation == id.generation => self.life[id.slot()],
+            _ => Life::Gone,
+        }
+    }
+
+    /// Whether an id was ever given a place here.
+    pub(crate) fn was_here(&self, id: CombatantId) -> bool {
+        self.generation.get(id.slot()).is_some_and(|&generation| id.generation <= generation)
+    }
+
+    pub(crate) fn id(&self, slot: usize) -> CombatantId {
+        CombatantId { slot: slot as u32, generation: self.generation[slot] }
+    }
+
+    pub(crate) fn seat(&mut self, id: CombatantId, new: Newcomer) {
+        let slot = id.slot();
+        if self.slots() <= slot {
+            self.grow(slot + 1);
+        }
+        self.generation[slot] = id.generation;
+        self.life[slot] = Life::Standing;
+        self.lives[slot] = 1;
+        self.cast[slot] = new.cast;
+        self.team[slot] = new.team;
+        self.health[slot] = new.health;
+        self.max[slot] = new.health;
+        self.stand_still(slot, new.pose);
+        self.fell[slot] = 0;
+        self.key[slot] = new.key;
+        self.credit[slot] = new.credit;
+    }
+
+    fn grow(&mut self, slots: usize) {
+        let nobody = CombatantId { slot: u32::MAX, generation: 0 };
+        self.generation.resize(slots, 0);
+        self.life.resize(slots, Life::Gone);
+        self.lives.resize(slots, 0);
+        self.cast.resize(slots, CastId(0));
+        self.team.resize(slots, TeamId(0));
+        self.health.resize(slots, 0);
+        self.max.resize(slots, 0);
+        for poses in [&mut self.pose_before, &mut self.pose, &mut self.goal] {
+            poses.resize(slots, Pose::IDENTITY);
+        }
+        self.goal_ticks.resize(slots, 0);
+        self.fell.resize(slots, 0);
+        self.key.resize(slots, 0);
+        self.credit.resize(slots, nobody);
+        self.running.resize(slots, 0);
+        self.starts.resize(slots, Chain::default());
+        self.harmers.resize(slots, Chain::default());
+    }
+
+    /// Puts a combatant at `pose`, without a sweep and without a move under way.
+    pub(crate) fn stand_still(&mut self, slot: usize, pose: Pose) {
+        (self.pose_before[slot], self.pose[slot], self.goal[slot]) = (pose, pose, pose);
+        self.goal_ticks[slot] = 0;
+    }
+
+    /// Counts a start of `attack` and gives which one it is, from 1.
+    pub(crate) fn count_start(&mut self, slot: usize, attack: AttackId) -> u32 {
+        let chain = &mut self.starts[slot];
+        match self.start_counts.find(*chain, |(known, _)| *known == attack) {
+            Some(place) => {
+                let (_, count) = self.start_counts.get_mut(place);
+                *count += 1;
+                *count
+            }
+            None => {
+                self.start_counts.push(chain, (attack, 1));
+                1
+            }
+        }
+    }
+
+    pub(crate) fn note_harmer(&mut self, slot: usize, who: CombatantId, tick: u32) {
+        let chain = &mut self.harmers[slot];
+        match self.harmer_lists.find(*chain, |harmer| harmer.who == who) {
+            Some(place) => self.harmer_lists.get_mut(place).tick = tick,
+            None => {
+                self.harmer_lists.push(chain, Harmer { who, tick });
+            }
+        }
+    }
+
+    pub(crate) fn forget_harmers(&mut self, slot: usize) {
+        self.harmer_lists.clear(&mut self.harmers[slot]);
+    }
+
+    /// Frees the lists of one who is gone for good.
+    pub(crate) fn unseat(&mut self, slot: usize) {
+        self.forget_harmers(slot);
+        self.start_counts.clear(&mut self.starts[slot]);
+    }
+}

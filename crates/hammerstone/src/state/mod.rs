@@ -1,0 +1,104 @@
+//! The state of an encounter: plain data that decides everything to come.
+//!
+//! It is cloned, compared bit for bit, hashed, saved and restored; scratch memory, kept elsewhere, decides nothing.
+
+mod chains;
+mod checksum;
+mod combatants;
+mod fight;
+mod registrar;
+
+pub(crate) use chains::{Chain, Chains};
+pub(crate) use checksum::checksum;
+pub use combatants::Life;
+pub(crate) use combatants::{Combatants, Newcomer};
+pub(crate) use fight::{Application, Contact, Mark, Pending, Subscription, Swing};
+pub use fight::Counts;
+pub(crate) use registrar::Registrar;
+
+use crate::ids::*;
+
+/// A struct whose `clone_from` keeps the memory of every field: saving into an existing copy is plain copying.
+macro_rules! columns {
+    (
+        $(#[$doc:meta])*
+        pub(crate) struct $name:ident { $($(#[$field_doc:meta])* pub(crate) $field:ident: $type:ty,)* }
+    ) => {
+        $(#[$doc])*
+        #[derive(PartialEq, Eq, Hash, Debug, Default)]
+        #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+        pub(crate) struct $name { $($(#[$field_doc])* pub(crate) $field: $type,)* }
+
+        impl Clone for $name {
+            fn clone(&self) -> Self {
+                $name { $($field: self.$field.clone(),)* }
+            }
+
+            fn clone_from(&mut self, from: &Self) {
+                $(self.$field.clone_from(&from.$field);)*
+            }
+        }
+    };
+}
+pub(crate) use columns;
+
+/// How far an encounter has come.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub(crate) enum Flow {
+    #[default]
+    Prepared,
+    Running,
+    /// An end was ordered; it takes place when the tick is over.
+    Ending(OutcomeId),
+    Ended(OutcomeId),
+}
+
+columns! {
+    /// The whole state.
+    pub(crate) struct State {
+        pub(crate) seed: u64,
+        /// The tick that runs or ran last; 0 before the first.
+        pub(crate) tick: u32,
+        pub(crate) flow: Flow,
+        /// The number of the next fact.
+        pub(crate) next_fact: u64,
+        pub(crate) next_contact: u64,
+        pub(crate) next_hit: u64,
+        pub(crate) next_blow: u64,
+        pub(crate) next_application: u64,
+        pub(crate) registrar: Registrar,
+        pub(crate) pending: Vec<Pending>,
+        pub(crate) combatants: Combatants,
+        /// Running swings, and those that ended in this tick, by rising id.
+        pub(crate) swings: Vec<Swing>,
+        /// The struck lists.
+        pub(crate) marks: Chains<Mark>,
+        pub(crate) contacts: Chains<Contact>,
+        /// Statuses that last, by rising number of application.
+        pub(crate) applications: Vec<Application>,
+        pub(crate) subscriptions: Vec<Subscription>,
+        pub(crate) next_subscription: u64,
+        pub(crate) counts: Counts,
+    }
+}
+
+impl State {
+    pub(crate) fn new(seed: u64, casts: usize) -> State {
+        let mut state = State { seed, ..State::default() };
+        (state.next_contact, state.next_hit, state.next_blow, state.next_application) = (1, 1, 1, 1);
+        state.combatants.spawned = vec![0; casts];
+        state
+    }
+
+    /// The place in `swings` of a swing that runs or ended in this tick.
+    pub(crate) fn swing_index(&self, id: SwingId) -> Option<usize> {
+        self.swings.binary_search_by_key(&id, |swing| swing.id).ok()
+    }
+}
+
+/// The number in `counter`, which then moves on.
+pub(crate) fn next(counter: &mut u64) -> u64 {
+    *counter += 1;
+    *counter - 1
+}

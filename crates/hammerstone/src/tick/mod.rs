@@ -1,0 +1,27 @@
+//! One tick: seven stages, one file each, whose names sort in the order of the tick.
+
+mod t1_intake;
+mod t2_swings;
+mod t3_contacts;
+mod t4_blows;
+mod t5_statuses;
+mod t6_passes;
+mod t7_departures;
+
+pub(crate) use t1_intake::refusal;
+pub(crate) use t3_contacts::Detection;
+pub(crate) use t6_passes::Listeners;
+
+use crate::hooks::Hearing;
+use crate::work::Work;
+
+/// The tick.
+pub(crate) fn run<H: Hearing>(work: &mut Work<'_>, hearing: &mut H) {
+    t1_intake::carry_out_orders(work);
+    t2_swings::advance(work);
+    t3_contacts::detect(work);
+    t4_blows::resolve_in_order_of_impact(work);
+    t5_statuses::beat_and_expire(work);
+    t6_passes::hear(work, hearing);
+    t7_departures::settle(work, hearing);
+}

@@ -1,0 +1,294 @@
+//! Stage 1: orders, one by one, in the order given. Also what carries out the orders of hooks in later passes.
+
+use glam::Vec3;
+
+use crate::Fixed;
+use crate::event::{Event, Means, SwingEnd, Why};
+use crate::geometry::{Impact, Pose, between};
+use crate::hooks::Topical;
+use crate::ids::*;
+use crate::lifecycle;
+use crate::orders::{Order, Refusal, Touch};
+use crate::resolve;
+use crate::ruleset::Rules;
+use crate::state::{Chain, Flow, Life, Pending, State, Subscription, Swing, next};
+use crate::work::{Meeting, Source, Work};
+
+pub(super) fn carry_out_orders(work: &mut Work<'_>) {
+    if work.state.flow == Flow::Prepared {
+        work.state.flow = Flow::Running;
+        work.publish(Event::EncounterStarted);
+    }
+    let combatants = &mut work.state.combatants;
+    combatants.pose_before.clone_from(&combatants.pose);
+    carry_out_all(work, 0);
+    advance_moves(work);
+}
+
+/// Carries out all that is pending, in pass `pass`.
+pub(super) fn carry_out_all(work: &mut Work<'_>, pass: u16) {
+    // Nothing adds orders while orders are carried out: only hooks give them, and those are called later.
+    let mut pending = std::mem::take(&mut work.state.pending);
+    for order in pending.drain(..) {
+        work.scratch.source = Source { heard: order.heard, pass, depth: order.depth };
+        carry_out(work, &order);
+    }
+    work.state.pending = pending;
+    work.scratch.source = Source { heard: None, pass, depth: 0 };
+}
+
+fn carry_out(work: &mut Work<'_>, pending: &Pending) {
+    let order = pending.order;
+    if let Err(why) = refusal(work.rules, work.state, &order) {
+        return refuse(work, pending, why);
+    }
+    match order {
+        Order::Spawn { id, cast, team, pose, owner } => {
+            lifecycle::join(work, id, cast, team, settled(pose), owner);
+        }
+        Order::Move { subject, pose, ticks } => {
+            let combatants = &mut work.state.combatants;
+            combatants.goal[subject.slot()] = settled(pose);
+            combatants.goal_ticks[subject.slot()] = ticks;
+        }
+        Order::Place { subject, pose } => {
+            work.state.combatants.stand_still(subject.slot(), settled(pose));
+        }
+        Order::Start { swing, subject, attack } => start(work, swing, subject, attack),
+        Order::Cancel { swing } => {
+            if let Some(index) = work.state.swing_index(swing) {
+                lifecycle::end_swing(work, index, SwingEnd::Cancelled);
+            }
+        }
+        Order::Report { swing, target, part, touch } => report(work, swing, target, part, touch),
+        Order::Harm { target, kind, amount, reason, source } => {
+            resolve::host_harm(work, target, kind, amount, reason, source);
+        }
+        Order::Heal { target, points, reason, source } => {
+            resolve::heal(work, target, points, Means::Host(reason), source);
+        }
+        Order::Apply { subject, status, source } => resolve::apply_status(work, subject, status, source),
+        Order::Lift { subject, status } => {
+            if let Some(index) = running_status(work.state, subject, status) {
+                lifecycle::lift(work, index, Why::Ordered);
+            }
+        }
+        Order::SendAway { subject } => lifecycle::go_away(work, subject),
+        Order::Return { subject, pose } => lifecycle::come_back(work, subject, settled(pose)),
+        Order::Remove { subject } => lifecycle::remove(work, subject, Why::Ordered),
+        Order::Subscribe { hook, listen } => subscribe(work, hook, listen),
+        Order::Unsubscribe { hook, listen } => {
+            let now = work.state.next_fact;
+            for known in &mut work.state.subscriptions {
+                if known.hook == hook && known.listen == listen && known.until.is_none() {
+                    known.until = Some(now);
+                }
+            }
+        }
+        Order::End { outcome } => {
+            if work.state.flow == Flow::Running {
+                work.state.flow = Flow::Ending(outcome);
+            }
+        }
+    }
+}
+
+/// Publishes that an order was refused. A place that was reserved for a combatant is free again.
+pub(super) fn refuse(work: &mut Work<'_>, pending: &Pending, why: Refusal) {
+    let order = pending.order;
+    if let Order::Spawn { id, .. } = order {
+        work.scratch.detection.leaving.push(id);
+    }
+    let (what, subject) = (order.name(), order.subject());
+    work.publish(Event::OrderRefused { order: pending.number, what, subject, why });
+}
+
+/// Why an order would be refused as things stand, if it would.
+pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(), Refusal> {
+    match *order {
+        Order::Spawn { cast, team, pose, owner, .. } => {
+            in_ruleset("cast entry", cast.index(), rules.casts.len())?;
+            if let Some(team) = team {
+                in_ruleset("team", team.index(), rules.teams.len())?;
+            }
+            if owner.is_some_and(|owner| !state.combatants.was_here(owner)) {
+                return Err(Refusal::Unknown);
+            }
+            finite(pose)
+        }
+        Order::Move { subject, pose, ticks } => {
+            standing(state, subject)?;
+            finite(pose)?;
+            if ticks == 0 {
+                return Err(Refusal::NoTicks);
+            }
+            let now = Vec3::from_array(state.combatants.pose[subject.slot()].at);
+            let metres = (Vec3::from_array(pose.at) - now).length() / ticks as f32;
+            // Written so that a distance which overflows is too far as well.
+            if metres <= rules.move_limit { Ok(()) } else { Err(Refusal::TooFar { metres, limit: rules.move_limit }) }
+        }
+        Order::Place { subject, pose } => {
+            standing(state, subject)?;
+            finite(pose)
+        }
+        Order::Start { subject, attack, .. } => {
+            in_ruleset("attack", attack.index(), rules.attacks.len())?;
+            standing(state, subject)?;
+            if state.combatants.running[subject.slot()] > 0 { Err(Refusal::Busy) } else { Ok(()) }
+        }
+        Order::Cancel { swing } => match state.swing_index(swing) {
+            Some(index) if state.swings[index].ended.is_none() => Ok(()),
+            _ => Err(Refusal::NoSwing),
+        },
+        Order::Report { swing, target, part, touch } => {
+            if state.swing_index(swing).is_none() {
+                return Err(Refusal::NoSwing);
+            }
+            if !state.combatants.was_here(target) {
+                return Err(Refusal::Unknown);
+            }
+            if state.combatants.life_of(target) != Life::Gone {
+                let parts = &rules.cast(state.combatants.cast[target.slot()]).parts;
+                if usize::from(part) >= parts.len() {
+                    return Err(Refusal::NoSuchPart);
+                }
+            }
+            let normal = Vec3::from_array(touch.normal);
+            let sound = touch.point.iter().all(|x| x.is_finite()) && normal.length().is_finite();
+            if sound && normal.length() > 1.0e-6 { Ok(()) } else { Err(Refusal::NotFinite) }
+        }
+        Order::Harm { target, kind, amount, reason, .. } => {
+            in_ruleset("kind", kind.index(), rules.kinds.len())?;
+            in_ruleset("reason", reason.index(), rules.reasons.len())?;
+            if amount < Fixed::ZERO {
+                return Err(Refusal::Negative);
+            }
+            standing(state, target)
+        }
+        Order::Heal { target, reason, .. } => {
+            in_ruleset("reason", reason.index(), rules.reasons.len())?;
+            standing(state, target)
+        }
+        Order::Apply { subject, status, .. } => {
+            in_ruleset("status", status.index(), rules.statuses.len())?;
+            standing(state, subject)
+        }
+        Order::Lift { subject, status } => {
+            in_ruleset("status", status.index(), rules.statuses.len())?;
+            standing(state, subject)?;
+            running_status(state, subject, status).map(|_| ()).ok_or(Refusal::NoStatus)
+        }
+        Order::SendAway { subject } => standing(state, subject),
+        Order::Return { subject, pose } => {
+            finite(pose)?;
+            match standing(state, subject) {
+                Ok(()) => Err(Refusal::Standing),
+                Err(Refusal::Fallen | Refusal::Away) => Ok(()),
+                Err(why) => Err(why),
+            }
+        }
+        Order::Remove { subject } => match standing(state, subject) {
+            Ok(()) | Err(Refusal::Fallen | Refusal::Away) => Ok(()),
+            Err(why) => Err(why),
+        },
+        Order::Subscribe { listen, .. } | Order::Unsubscribe { listen, .. } => {
+            match listen.topical {
+                Topical::Exact(topic) => in_ruleset("topic", topic.index(), rules.topics.count())?,
+                Topical::Family(family) if rules.topics.members(family).is_empty() => {
+                    return Err(Refusal::NotInRuleset("family"));
+                }
+                Topical::Family(_) | Topical::Everything => {}
+            }
+            match (order, listen.owner) {
+                (Order::Subscribe { .. }, Some(owner)) => standing(state, owner),
+                _ => Ok(()),
+            }
+        }
+        Order::End { outcome } => in_ruleset("outcome", outcome.index(), rules.outcomes.len()),
+    }
+}
+
+fn in_ruleset(what: &'static str, index: usize, count: usize) -> Result<(), Refusal> {
+    if index < count { Ok(()) } else { Err(Refusal::NotInRuleset(what)) }
+}
+
+fn standing(state: &State, id: CombatantId) -> Result<(), Refusal> {
+    match state.combatants.life_of(id) {
+        Life::Standing => Ok(()),
+        Life::Fallen => Err(Refusal::Fallen),
+        Life::Away => Err(Refusal::Away),
+        Life::Gone if state.combatants.was_here(id) => Err(Refusal::Gone),
+        Life::Gone => Err(Refusal::Unknown),
+    }
+}
+
+fn finite(pose: Pose) -> Result<(), Refusal> {
+    if pose.settled().is_some() { Ok(()) } else { Err(Refusal::NotFinite) }
+}
+
+/// The pose with its turn at length 1; its order was looked at before.
+fn settled(pose: Pose) -> Pose {
+    pose.settled().unwrap_or(Pose::IDENTITY)
+}
+
+fn running_status(state: &State, subject: CombatantId, status: StatusId) -> Option<usize> {
+    state.applications.iter().position(|a| a.subject == subject && a.status == status && !a.over)
+}
+
+fn start(work: &mut Work<'_>, id: SwingId, subject: CombatantId, attack: AttackId) {
+    let combatants = &mut work.state.combatants;
+    let slot = subject.slot();
+    combatants.running[slot] += 1;
+    let start = combatants.count_start(slot, attack);
+    let swing = Swing {
+        id,
+        attacker: subject,
+        attack,
+        team: combatants.team[slot],
+        start,
+        clock: 0,
+        window: 0,
+        ended: None,
+        marks: Chain::default(),
+        contacts: Chain::default(),
+    };
+    work.state.swings.push(swing);
+    let policy = work.rules.attack(attack).policy;
+    work.publish(Event::AttackStarted { subject, attack, swing: id, policy });
+}
+
+/// What the host's physics found joins the meetings of the tick; in a pass, when those are over, it is resolved at once.
+fn report(work: &mut Work<'_>, swing: SwingId, target: CombatantId, part: u16, touch: Touch) {
+    let normal = Vec3::from_array(touch.normal);
+    let normal = normal / normal.length() + 0.0;
+    let impact = Impact { toi: 0.0, point: Vec3::from_array(touch.point) + 0.0, normal };
+    let meeting = Meeting { swing, target, part, impact };
+    if work.scratch.source.pass == 0 {
+        work.scratch.meetings.push(meeting);
+    } else {
+        resolve::blow(work, &meeting);
+    }
+}
+
+fn subscribe(work: &mut Work<'_>, hook: HookId, listen: crate::hooks::Listen) {
+    let state = &mut *work.state;
+    let known = state.subscriptions.iter().any(|s| s.hook == hook && s.listen == listen && s.until.is_none());
+    if !known {
+        let number = next(&mut state.next_subscription);
+        let from = state.next_fact;
+        state.subscriptions.push(Subscription { number, hook, listen, from, until: None });
+        work.scratch.listeners.current = false;
+    }
+}
+
+/// Moves under way go on by one tick.
+fn advance_moves(work: &mut Work<'_>) {
+    let combatants = &mut work.state.combatants;
+    for slot in 0..combatants.slots() {
+        let left = combatants.goal_ticks[slot];
+        if left > 0 {
+            combatants.goal_ticks[slot] = left - 1;
+            combatants.pose[slot] = between(combatants.pose[slot], combatants.goal[slot], 1, left);
+        }
+    }
+}

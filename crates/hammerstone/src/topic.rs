@@ -1,0 +1,119 @@
+//! The topics of facts: one table, from which ids, names and families come.
+
+use crate::ids::{FamilyId, KindId, TopicId};
+
+macro_rules! topics {
+    ($($name:ident = $path:literal),* $(,)?) => {
+        #[allow(non_camel_case_types, clippy::upper_case_acronyms)]
+        enum Order { $($name,)* KINDS }
+        $(
+            #[doc = concat!("`", $path, "`")]
+            pub const $name: TopicId = TopicId(Order::$name as u16);
+        )*
+        const PATHS: &[&str] = &[$($path),*];
+        /// Topics from here on are `damage.dealt.KIND`, one for each kind.
+        const KINDS: u16 = Order::KINDS as u16;
+    };
+}
+
+topics! {
+    ENCOUNTER_STARTED = "encounter.started",
+    ENCOUNTER_ENDED = "encounter.ended",
+    ENCOUNTER_CUT = "encounter.cut",
+    ORDER_REFUSED = "order.refused",
+    COMBATANT_JOINED = "combatant.joined",
+    COMBATANT_AWAY = "combatant.away",
+    COMBATANT_RETURNED = "combatant.returned",
+    COMBATANT_REMOVED = "combatant.removed",
+    ATTACK_STARTED = "attack.started",
+    ATTACK_OPENED = "attack.opened",
+    ATTACK_CLOSED = "attack.closed",
+    ATTACK_ENDED = "attack.ended",
+    CONTACT_MET = "contact.met",
+    CONTACT_PARTED = "contact.parted",
+    HIT_LANDED = "hit.landed",
+    HIT_REFUSED = "hit.refused",
+    HEAL_APPLIED = "heal.applied",
+    HEALTH_CHANGED = "health.changed",
+    STATUS_APPLIED = "status.applied",
+    STATUS_RENEWED = "status.renewed",
+    STATUS_BEAT = "status.beat",
+    STATUS_EXPIRED = "status.expired",
+    STATUS_LIFTED = "status.lifted",
+    DEATH_FELL = "death.fell",
+}
+
+/// The topic of harm of `kind`: `damage.dealt.KIND`.
+pub fn damage(kind: KindId) -> TopicId {
+    TopicId(KINDS + kind.0)
+}
+
+/// All topics and families of a ruleset.
+#[derive(Clone, Debug)]
+pub struct Topics {
+    paths: Vec<String>,
+    families: Vec<(String, Vec<TopicId>)>,
+}
+
+impl Topics {
+    pub(crate) fn new(kinds: &[String]) -> Topics {
+        let mut paths: Vec<String> = PATHS.iter().map(|&path| path.to_owned()).collect();
+        paths.extend(kinds.iter().map(|kind| format!("damage.dealt.{kind}")));
+        let mut families: Vec<(String, Vec<TopicId>)> = Vec::new();
+        for (i, path) in paths.iter().enumerate() {
+            let stems = path.match_indices('.').map(|(end, _)| &path[..end]).chain([path.as_str()]);
+            for stem in stems {
+                match families.iter_mut().find(|(name, _)| name == stem) {
+                    Some((_, members)) => members.push(TopicId::new(i)),
+                    None => families.push((stem.to_owned(), vec![TopicId::new(i)])),
+                }
+            }
+        }
+        Topics { paths, families }
+    }
+
+    /// How many topics there are.
+    pub fn count(&self) -> usize {
+        self.paths.len()
+    }
+
+    /// The path of a topic, such as `damage.dealt.heat`.
+    pub fn path(&self, topic: TopicId) -> &str {
+        &self.paths[topic.index()]
+    }
+
+    /// The topic of a path.
+    pub fn find(&self, path: &str) -> Option<TopicId> {
+        self.paths.iter().position(|known| known == path).map(TopicId::new)
+    }
+
+    /// The family of a path: the topic of that path, if there is one, and all below it.
+    pub fn family(&self, path: &str) -> Option<FamilyId> {
+        self.families.iter().position(|(known, _)| known == path).map(FamilyId::new)
+    }
+
+    /// All paths that name a family or a topic.
+    pub fn family_paths(&self) -> impl Iterator<Item = &str> {
+        self.families.iter().map(|(path, _)| path.as_str())
+    }
+
+    /// The topics of a family.
+    pub fn members(&self, family: FamilyId) -> &[TopicId] {
+        self.families.get(family.index()).map_or(&[], |(_, members)| members)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_family_holds_its_path_and_all_below() {
+        let topics = Topics::new(&["crush".to_owned(), "heat".to_owned()]);
+        let damage_family = topics.members(topics.family("damage").unwrap());
+        assert_eq!(damage_family, [damage(KindId(0)), damage(KindId(1))]);
+        assert_eq!(topics.members(topics.family("death.fell").unwrap()), [DEATH_FELL]);
+        assert_eq!(topics.path(damage(KindId(1))), "damage.dealt.heat");
+        assert_eq!(topics.family("dama"), None);
+    }
+}

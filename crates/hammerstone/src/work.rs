@@ -1,0 +1,76 @@
+//! What a stage of the tick works with: the rules, the state, and scratch memory.
+
+use crate::event::{Event, Fact, Facts, LedgerLine, Link};
+use crate::geometry::Impact;
+use crate::ids::*;
+use crate::ruleset::Rules;
+use crate::state::{State, next};
+
+/// Memory that is used again each tick and decides nothing.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Scratch {
+    pub(crate) facts: Vec<Fact>,
+    pub(crate) ledger: Vec<LedgerLine>,
+    pub(crate) assists: Vec<CombatantId>,
+    pub(crate) chains: Vec<Link>,
+    pub(crate) detection: crate::tick::Detection,
+    pub(crate) meetings: Vec<Meeting>,
+    pub(crate) listeners: crate::tick::Listeners,
+    /// The places of statuses whose beat or end is due.
+    pub(crate) due: Vec<usize>,
+    pub(crate) source: Source,
+    pub(crate) keep_ledgers: bool,
+}
+
+/// Where the facts come from that are being published.
+#[derive(Clone, Copy, Debug, Default)]
+pub(crate) struct Source {
+    pub(crate) heard: Option<(u64, HookId)>,
+    pub(crate) pass: u16,
+    pub(crate) depth: u16,
+}
+
+/// A swing and a target that met in this tick.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Meeting {
+    pub(crate) swing: SwingId,
+    pub(crate) target: CombatantId,
+    pub(crate) part: u16,
+    pub(crate) impact: Impact,
+}
+
+/// The stage's one argument.
+pub(crate) struct Work<'a> {
+    pub(crate) rules: &'a Rules,
+    pub(crate) state: &'a mut State,
+    pub(crate) scratch: &'a mut Scratch,
+}
+
+impl Work<'_> {
+    /// Publishes a fact and gives its number.
+    pub(crate) fn publish(&mut self, event: Event) -> u64 {
+        let seq = next(&mut self.state.next_fact);
+        let Source { heard, pass, depth } = self.scratch.source;
+        self.scratch.facts.push(Fact {
+            seq,
+            cause: heard.map(|(seq, _)| seq),
+            by: heard.map(|(_, hook)| hook),
+            pass,
+            depth,
+            event,
+        });
+        seq
+    }
+}
+
+/// The facts of the tick so far.
+pub(crate) fn facts<'a>(state: &State, scratch: &'a Scratch) -> Facts<'a> {
+    Facts {
+        tick: state.tick,
+        facts: &scratch.facts,
+        ledger: &scratch.ledger,
+        assists: &scratch.assists,
+        chains: &scratch.chains,
+        counts: state.counts,
+    }
+}
