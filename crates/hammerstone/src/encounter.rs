@@ -23,7 +23,9 @@ pub enum TickError {
         tick: u32,
     },
     /// A subscription calls a hook that was not given for this tick.
-    #[error("a subscription calls hook number {hook}, and {given} were given; tick with the hooks that subscribed")]
+    #[error(
+        "a subscription calls hook number {hook}, and {given} were given; tick with the hooks that subscribed"
+    )]
     UnknownHook {
         /// The hook's number.
         hook: usize,
@@ -81,7 +83,8 @@ struct Sealed<S> {
 #[cfg(feature = "serde")]
 impl serde::Serialize for Saved {
     fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
-        Sealed { ruleset: self.ruleset, seal: checksum(&self.state), state: &self.state }.serialize(serializer)
+        Sealed { ruleset: self.ruleset, seal: checksum(&self.state), state: &self.state }
+            .serialize(serializer)
     }
 }
 
@@ -332,7 +335,9 @@ impl<'a> View<'a> {
     /// All who are not gone, by their place.
     pub fn combatants(&self) -> impl Iterator<Item = CombatantId> + use<'a> {
         let combatants = self.combatants;
-        (0..combatants.slots()).filter(|&slot| combatants.life[slot] != Life::Gone).map(|slot| combatants.id(slot))
+        (0..combatants.slots())
+            .filter(|&slot| combatants.life[slot] != Life::Gone)
+            .map(|slot| combatants.id(slot))
     }
 
     /// How many of `team` stand.

@@ -203,8 +203,13 @@ impl Order {
             | Order::SendAway { subject }
             | Order::Return { subject, .. }
             | Order::Remove { subject } => Some(subject),
-            Order::Report { target, .. } | Order::Harm { target, .. } | Order::Heal { target, .. } => Some(target),
-            Order::Cancel { .. } | Order::Subscribe { .. } | Order::Unsubscribe { .. } | Order::End { .. } => None,
+            Order::Report { target, .. } | Order::Harm { target, .. } | Order::Heal { target, .. } => {
+                Some(target)
+            }
+            Order::Cancel { .. }
+            | Order::Subscribe { .. }
+            | Order::Unsubscribe { .. }
+            | Order::End { .. } => None,
         }
     }
 }

@@ -176,15 +176,17 @@ mod tests {
 
     #[test]
     fn a_blade_that_turns_half_round_in_one_tick_meets_what_stands_in_its_arc() {
-        let blade =
-            Core::from(Shape::Capsule { from: [0.0, 0.0, 0.4], to: [0.0, 0.0, 1.6], radius: 0.05 });
+        let blade = Core::from(Shape::Capsule { from: [0.0, 0.0, 0.4], to: [0.0, 0.0, 1.6], radius: 0.05 });
         let still = Motion::between(Pose::IDENTITY, Pose::IDENTITY);
         let turn = Motion::between(
             Pose::IDENTITY.facing(crate::Axis::Y, -85.0),
             Pose::IDENTITY.facing(crate::Axis::Y, 85.0),
         );
         let swing = Swept::on_path(blade, turn, still);
-        assert!((first_touch(&swing, &sphere(0.1, [0.0, 0.0, 1.5], [0.0, 0.0, 1.5])).unwrap().toi - 0.5).abs() < 0.1);
+        assert!(
+            (first_touch(&swing, &sphere(0.1, [0.0, 0.0, 1.5], [0.0, 0.0, 1.5])).unwrap().toi - 0.5).abs()
+                < 0.1
+        );
         assert!(first_touch(&swing, &sphere(0.1, [0.0, 0.0, 1.8], [0.0, 0.0, 1.8])).is_none());
         assert!(first_touch(&swing, &sphere(0.1, [0.0, 0.0, -1.0], [0.0, 0.0, -1.0])).is_none());
     }

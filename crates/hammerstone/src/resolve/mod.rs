@@ -58,7 +58,8 @@ fn land(work: &mut Work<'_>, index: usize, mark: usize, meeting: &Meeting) {
     let hit = next(&mut state.next_hit);
     let (attacker_key, target_key) =
         (state.combatants.key[swing.attacker.slot()], state.combatants.key[target.slot()]);
-    let multiplier = rules.cast(state.combatants.cast[target.slot()]).parts[usize::from(meeting.part)].multiplier;
+    let multiplier =
+        rules.cast(state.combatants.cast[target.slot()]).parts[usize::from(meeting.part)].multiplier;
     work.publish(Event::HitLanded {
         hit,
         swing: swing.id,

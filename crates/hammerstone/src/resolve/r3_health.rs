@@ -138,8 +138,18 @@ pub(crate) fn apply_status(
     let source_key = source
         .filter(|&source| state.combatants.life_of(source) != Life::Gone)
         .map_or(0, |source| state.combatants.key[source.slot()]);
-    let application =
-        Application { id, subject, status, source, source_key, applied: tick, ends, due, beats: 0, over: false };
+    let application = Application {
+        id,
+        subject,
+        status,
+        source,
+        source_key,
+        applied: tick,
+        ends,
+        due,
+        beats: 0,
+        over: false,
+    };
     state.applications.push(application);
     work.publish(Event::StatusApplied { application: id, subject, source, status, ends });
 }

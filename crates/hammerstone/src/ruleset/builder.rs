@@ -242,7 +242,8 @@ impl Check {
                 self.find("steps", Problem::StepTwice(step.name()));
             }
         }
-        let edges = [(Step::Base, rules.steps.first(), "first"), (Step::Rounding, rules.steps.last(), "last")];
+        let edges =
+            [(Step::Base, rules.steps.first(), "first"), (Step::Rounding, rules.steps.last(), "last")];
         for (step, found, place) in edges {
             if found != Some(&step) {
                 self.find("steps", Problem::StepMissing { step: step.name(), place });
@@ -282,7 +283,9 @@ impl Check {
             rules.statuses.iter().any(|s| s.name.is_empty()),
             lists.iter().any(|list| list.iter().any(String::is_empty)),
         ];
-        for (sort, _) in ["attack", "cast", "status", "rules"].into_iter().zip(named).filter(|&(_, empty)| empty) {
+        for (sort, _) in
+            ["attack", "cast", "status", "rules"].into_iter().zip(named).filter(|&(_, empty)| empty)
+        {
             self.turn_to(sort, "");
             self.find("", Problem::NoName);
         }

@@ -156,6 +156,21 @@ impl Rules {
         (0..self.teams.len()).map(TeamId::new)
     }
 
+    /// All kinds of harm, in the order of their ids.
+    pub fn kinds(&self) -> impl ExactSizeIterator<Item = KindId> + use<> {
+        (0..self.kinds.len()).map(KindId::new)
+    }
+
+    /// All layers, in the order of their ids.
+    pub fn layers(&self) -> impl ExactSizeIterator<Item = LayerId> + use<> {
+        (0..self.layers.len()).map(LayerId::new)
+    }
+
+    /// The tags of a cast entry.
+    pub fn tags_of(&self, cast: CastId) -> impl Iterator<Item = TagId> + '_ {
+        (0..self.tags.len()).map(TagId::new).filter(move |&tag| self.cast(cast).has_tag(tag))
+    }
+
     /// How `team` stands towards `other`.
     pub fn relation(&self, team: TeamId, other: TeamId) -> Relation {
         self.relations[team.index() * self.teams.len() + other.index()]

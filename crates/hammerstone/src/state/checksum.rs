@@ -29,7 +29,14 @@ impl Hasher for Even {
         self.0.update(bytes);
     }
 
-    little_endian!(write_u16(u16), write_u32(u32), write_u64(u64), write_i16(i16), write_i32(i32), write_i64(i64));
+    little_endian!(
+        write_u16(u16),
+        write_u32(u32),
+        write_u64(u64),
+        write_i16(i16),
+        write_i32(i32),
+        write_i64(i64)
+    );
 
     fn write_usize(&mut self, value: usize) {
         self.write_u64(value as u64);

@@ -12,8 +12,8 @@ pub(crate) use chains::{Chain, Chains};
 pub(crate) use checksum::checksum;
 pub use combatants::Life;
 pub(crate) use combatants::{Combatants, Newcomer};
-pub(crate) use fight::{Application, Contact, Mark, Pending, Subscription, Swing};
 pub use fight::Counts;
+pub(crate) use fight::{Application, Contact, Mark, Pending, Subscription, Swing};
 pub(crate) use registrar::Registrar;
 
 use crate::ids::*;

@@ -125,7 +125,11 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             let now = Vec3::from_array(state.combatants.pose[subject.slot()].at);
             let metres = (Vec3::from_array(pose.at) - now).length() / ticks as f32;
             // Written so that a distance which overflows is too far as well.
-            if metres <= rules.move_limit { Ok(()) } else { Err(Refusal::TooFar { metres, limit: rules.move_limit }) }
+            if metres <= rules.move_limit {
+                Ok(())
+            } else {
+                Err(Refusal::TooFar { metres, limit: rules.move_limit })
+            }
         }
         Order::Place { subject, pose } => {
             standing(state, subject)?;

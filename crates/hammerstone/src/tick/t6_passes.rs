@@ -3,7 +3,7 @@
 use super::t1_intake;
 use crate::encounter::View;
 use crate::event::{Event, Fact, Link, Range};
-use crate::hooks::{Hearing, Heard, Topical};
+use crate::hooks::{Heard, Hearing, Topical};
 use crate::ids::*;
 use crate::orders::{Orders, Refusal};
 use crate::state::{State, Subscription};
@@ -65,7 +65,8 @@ pub(super) fn deliver<H: Hearing>(work: &mut Work<'_>, hearing: &mut H) {
 }
 
 fn hears(subscription: &Subscription, fact: &Fact) -> bool {
-    let matches = |wanted: Option<CombatantId>, found: Option<CombatantId>| wanted.is_none() || wanted == found;
+    let matches =
+        |wanted: Option<CombatantId>, found: Option<CombatantId>| wanted.is_none() || wanted == found;
     fact.seq >= subscription.from
         && subscription.until.is_none_or(|until| fact.seq < until)
         && matches(subscription.listen.subject, fact.event.subject())

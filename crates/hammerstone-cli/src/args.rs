@@ -1,0 +1,63 @@
+//! What the command is asked for.
+
+use std::path::PathBuf;
+
+use clap::{Parser, Subcommand, ValueEnum};
+
+/// Each target is hit once per attack, and the dead react to nothing.
+#[derive(Debug, Parser)]
+#[command(name = "hammerstone", version, about, disable_help_subcommand = true)]
+pub(crate) struct Args {
+    #[command(subcommand)]
+    pub(crate) command: Command,
+}
+
+#[derive(Debug, Subcommand)]
+pub(crate) enum Command {
+    /// Run the fight that comes with the command: a night at the tidal quarry
+    Demo(RunOptions),
+    /// Run the fight in FILE and write what became true
+    Run {
+        /// A scenario
+        file: PathBuf,
+        #[command(flatten)]
+        options: RunOptions,
+    },
+    /// Run scenarios and hold them against what they expect; exit status 1 if one fails
+    Test {
+        /// Scenarios, or folders that hold some
+        #[arg(required = true)]
+        paths: Vec<PathBuf>,
+    },
+    /// Look for what is wrong or hardly meant in files, without running them; exit status 1 if there is any
+    Check {
+        /// Scenarios or rulesets
+        #[arg(required = true)]
+        files: Vec<PathBuf>,
+    },
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct RunOptions {
+    /// For people, or one JSON object a line for programs
+    #[arg(long, value_enum, default_value_t = OutputFormat::Text)]
+    pub(crate) format: OutputFormat,
+    /// Seed for the rolls, instead of the scenario's
+    #[arg(long, value_name = "NUMBER")]
+    pub(crate) seed: Option<u64>,
+    /// Length in ticks, instead of the scenario's
+    #[arg(long, value_name = "NUMBER", value_parser = clap::value_parser!(u32).range(1..=10_000_000))]
+    pub(crate) ticks: Option<u32>,
+    /// Write to FILE instead of standard output
+    #[arg(long, value_name = "FILE")]
+    pub(crate) out: Option<PathBuf>,
+    /// Leave out the ledgers, which say what each amount is made of
+    #[arg(long)]
+    pub(crate) no_ledgers: bool,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum OutputFormat {
+    Text,
+    Jsonl,
+}

@@ -1,0 +1,103 @@
+//! Finds and reads files.
+
+use std::fs;
+use std::path::{Path, PathBuf};
+
+use hammerstone_scenario::{RulesFile, Scenario};
+use miette::miette;
+
+use crate::Failure;
+
+/// Ends the names of ruleset files; every other TOML file is taken for a scenario.
+const RULES: &str = ".rules.toml";
+
+/// The fight that comes with the command, and its ruleset.
+const DEMO: [(&str, &str); 2] = [
+    ("skirmish.toml", include_str!("../../../scenarios/skirmish.toml")),
+    ("quarry.rules.toml", include_str!("../../../scenarios/quarry.rules.toml")),
+];
+
+/// A file of either sort.
+pub(crate) enum Authored {
+    Rules(Box<RulesFile>),
+    Scenario(Box<Scenario>),
+}
+
+pub(crate) fn demo() -> Result<Scenario, Failure> {
+    let [(file, text), rules] = DEMO;
+    let open = |wanted: &str| {
+        let (name, text) = rules;
+        if wanted == name {
+            Ok((name.to_owned(), text.to_owned()))
+        } else {
+            Err("it is not built in".to_owned())
+        }
+    };
+    Ok(Scenario::read(file, text, &open).map_err(|unusable| *unusable)?)
+}
+
+pub(crate) fn scenario(path: &Path) -> Result<Scenario, Failure> {
+    let text = read(path)?;
+    let open = |wanted: &str| {
+        let found = path.parent().unwrap_or(Path::new("")).join(wanted);
+        let text = fs::read_to_string(&found).map_err(|error| error.to_string())?;
+        Ok((found.display().to_string(), text))
+    };
+    Ok(Scenario::read(&path.display().to_string(), &text, &open).map_err(|unusable| *unusable)?)
+}
+
+pub(crate) fn authored(path: &Path) -> Result<Authored, Failure> {
+    if path.to_string_lossy().ends_with(RULES) {
+        let rules =
+            RulesFile::read(&path.display().to_string(), &read(path)?).map_err(|unusable| *unusable)?;
+        return Ok(Authored::Rules(Box::new(rules)));
+    }
+    Ok(Authored::Scenario(Box::new(scenario(path)?)))
+}
+
+fn read(path: &Path) -> Result<String, Failure> {
+    fs::read_to_string(path).map_err(|error| unreadable(path, &error))
+}
+
+fn unreadable(path: &Path, error: &std::io::Error) -> Failure {
+    miette!(help = "name a scenario or a ruleset that is there", "{} cannot be read: {error}", path.display())
+}
+
+/// The scenarios among `paths`, folders searched whole; in order of name.
+pub(crate) fn scenarios(paths: &[PathBuf]) -> Result<Vec<PathBuf>, Failure> {
+    let mut found = Vec::new();
+    for path in paths {
+        if path.is_dir() {
+            let before = found.len();
+            search(path, &mut found)?;
+            if found.len() == before {
+                return Err(miette!(
+                    help = "name a folder with scenarios in it",
+                    "{} holds no scenario",
+                    path.display()
+                ));
+            }
+        } else {
+            found.push(path.clone());
+        }
+    }
+    Ok(found)
+}
+
+fn search(folder: &Path, found: &mut Vec<PathBuf>) -> Result<(), Failure> {
+    let entries = fs::read_dir(folder).map_err(|error| unreadable(folder, &error))?;
+    let mut paths = Vec::new();
+    for entry in entries {
+        paths.push(entry.map_err(|error| unreadable(folder, &error))?.path());
+    }
+    paths.sort();
+    for path in paths {
+        let name = path.to_string_lossy();
+        if path.is_dir() {
+            search(&path, found)?;
+        } else if name.ends_with(".toml") && !name.ends_with(RULES) {
+            found.push(path);
+        }
+    }
+    Ok(())
+}

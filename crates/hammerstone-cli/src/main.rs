@@ -1,0 +1,48 @@
+//! The command `hammerstone`.
+
+mod args;
+mod files;
+mod output;
+mod run;
+mod test;
+
+use std::process::ExitCode;
+
+use clap::Parser;
+
+use args::{Args, Command};
+
+/// What a command came to.
+enum Outcome {
+    Fine,
+    /// The thing asked about failed: a test, a check.
+    Failed,
+}
+
+/// Why a command could not do its work; its report is for people.
+type Failure = miette::Report;
+
+fn main() -> ExitCode {
+    let args = match Args::try_parse() {
+        Ok(args) => args,
+        Err(error) => {
+            // Help and version are not errors; clap knows which is which, and where each goes.
+            let _ = error.print();
+            return ExitCode::from(if error.use_stderr() { 2 } else { 0 });
+        }
+    };
+    let outcome = match args.command {
+        Command::Demo(options) => run::demo(&options),
+        Command::Run { file, options } => run::file(&file, &options),
+        Command::Test { paths } => test::test(&paths),
+        Command::Check { files } => test::check(&files),
+    };
+    match outcome {
+        Ok(Outcome::Fine) => ExitCode::SUCCESS,
+        Ok(Outcome::Failed) => ExitCode::from(1),
+        Err(failure) => {
+            output::complain(&failure);
+            ExitCode::from(2)
+        }
+    }
+}

@@ -1,0 +1,59 @@
+//! Where output goes, and what happens when nobody takes it.
+
+use std::fs::File;
+use std::io::{self, BufWriter, IsTerminal, Write};
+use std::path::Path;
+
+use miette::{GraphicalReportHandler, GraphicalTheme, miette};
+
+use crate::Failure;
+
+/// Standard output or a file, buffered; colours only where a terminal takes them.
+pub(crate) fn open(path: Option<&Path>) -> Result<Box<dyn Write>, Failure> {
+    match path {
+        None => Ok(Box::new(BufWriter::with_capacity(1 << 16, anstream::AutoStream::auto(io::stdout())))),
+        Some(path) => {
+            let file = File::create(path).map_err(|error| {
+                miette!(
+                    help = "name a file in a folder that is there",
+                    "{} cannot be written: {error}",
+                    path.display()
+                )
+            })?;
+            Ok(Box::new(BufWriter::with_capacity(1 << 16, anstream::StripStream::new(file))))
+        }
+    }
+}
+
+/// As [`open`], for text without any colours in it.
+pub(crate) fn open_plain(path: Option<&Path>) -> Result<Box<dyn Write>, Failure> {
+    match path {
+        None => Ok(Box::new(BufWriter::with_capacity(1 << 16, io::stdout().lock()))),
+        Some(_) => open(path),
+    }
+}
+
+/// A failure of writing; but nobody reading on is no error.
+pub(crate) fn written(result: io::Result<()>) -> Result<(), Failure> {
+    match result {
+        Err(error) if error.kind() == io::ErrorKind::BrokenPipe => Ok(()),
+        Err(error) => Err(miette!("the output cannot be written: {error}")),
+        Ok(()) => Ok(()),
+    }
+}
+
+/// Reports a failure, or a doubt, on standard error.
+pub(crate) fn complain(failure: &Failure) {
+    let _ = writeln!(io::stderr(), "{}", rendered(failure.as_ref(), io::stderr().is_terminal()));
+}
+
+/// A report as text.
+pub(crate) fn rendered(report: &dyn miette::Diagnostic, terminal: bool) -> String {
+    let colours = terminal && std::env::var_os("NO_COLOR").is_none_or(|value| value.is_empty());
+    let theme = if colours { GraphicalTheme::unicode() } else { GraphicalTheme::unicode_nocolor() };
+    let mut text = String::new();
+    let handler = GraphicalReportHandler::new_themed(theme).with_width(100).with_context_lines(1);
+    // Writing to a string does not fail.
+    let _ = handler.render_report(&mut text, report);
+    text
+}

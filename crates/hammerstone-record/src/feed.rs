@@ -1,0 +1,69 @@
+//! Writes the feed, tick by tick.
+
+use std::io::{self, Write};
+
+use hammerstone::{Facts, Rules};
+
+use crate::text::TextFeed;
+use crate::{Line, Names, Summary};
+
+/// How a feed is written.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Format {
+    /// One JSON object a line, for programs.
+    JsonLines,
+    /// One sentence a line, then a summary, for people. With ANSI colours, which the caller may strip.
+    Text,
+}
+
+/// Writes facts as they come.
+#[derive(Debug)]
+pub struct Feed<W: Write> {
+    out: W,
+    writer: Writer,
+}
+
+#[derive(Debug)]
+enum Writer {
+    JsonLines,
+    Text(Box<(TextFeed, Summary)>),
+}
+
+impl<W: Write> Feed<W> {
+    /// A feed that goes to `out`, which should be buffered.
+    pub fn new(out: W, format: Format) -> Feed<W> {
+        let writer = match format {
+            Format::JsonLines => Writer::JsonLines,
+            Format::Text => Writer::Text(Box::default()),
+        };
+        Feed { out, writer }
+    }
+
+    /// Writes the facts of one tick. *Errors:* those of the writer.
+    pub fn write(&mut self, rules: &Rules, names: &Names, facts: &Facts<'_>) -> io::Result<()> {
+        for fact in facts.facts {
+            let line = Line { fact, facts, rules, names };
+            match &mut self.writer {
+                Writer::JsonLines => {
+                    serde_json::to_writer(&mut self.out, &line)?;
+                    self.out.write_all(b"\n")?;
+                }
+                Writer::Text(text) => text.0.write(&mut self.out, &line)?,
+            }
+        }
+        if let Writer::Text(text) = &mut self.writer {
+            text.0.end_tick(&mut self.out)?;
+            text.1.take_in(facts);
+        }
+        Ok(())
+    }
+
+    /// Writes what comes at the end, and gives the writer back.
+    pub fn finish(mut self, rules: &Rules, names: &Names) -> io::Result<W> {
+        if let Writer::Text(text) = &self.writer {
+            text.1.write(&mut self.out, rules, names)?;
+        }
+        self.out.flush()?;
+        Ok(self.out)
+    }
+}

@@ -1,0 +1,33 @@
+//! What a run leaves behind: the feed, in JSON Lines for programs and in lines for people, and a summary.
+//!
+//! Everything here reads facts and writes to any [`std::io::Write`]; nothing opens a file.
+//!
+//! ```
+//! use hammerstone::*;
+//! use hammerstone_record::{Feed, Format, Names};
+//! let mut b = Ruleset::builder(60);
+//! let masons = b.team("masons");
+//! let mason = b.cast(Cast::new("mason", masons, 40));
+//! let rules = b.build().unwrap();
+//! let mut fight = Encounter::new(&rules, 7);
+//! fight.orders().spawn(mason, Pose::IDENTITY);
+//! let (mut names, mut feed) = (Names::new(), Feed::new(Vec::new(), Format::JsonLines));
+//! fight.tick()?;
+//! names.learn(&rules, &fight.facts());
+//! feed.write(&rules, &names, &fight.facts())?;
+//! let text = String::from_utf8(feed.finish(&rules, &names)?).unwrap();
+//! assert!(text.starts_with(r#"{"tick":1,"seq":0,"topic":"encounter.started"}"#));
+//! assert!(text.contains(r#""subject":"mason","cast":"mason","team":"masons""#));
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
+
+mod feed;
+mod line;
+mod names;
+mod summary;
+mod text;
+
+pub use feed::{Feed, Format};
+pub use line::{Line, fields_of};
+pub use names::Names;
+pub use summary::Summary;

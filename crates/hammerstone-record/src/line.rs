@@ -1,0 +1,436 @@
+//! One fact as one line of the feed.
+
+use hammerstone::{
+    ApplicationId, AttackId, CombatantId, Counts, Event, Fact, Facts, Fixed, LedgerLine, Link, Means, Note,
+    Operand, Rules, StatusId, SwingId,
+};
+use serde::ser::{Serialize, SerializeMap, Serializer};
+
+use crate::Names;
+
+/// A fact with all that is needed to write it: serialises as one object of the feed.
+#[derive(Clone, Copy, Debug)]
+pub struct Line<'a> {
+    /// The fact.
+    pub fact: &'a Fact,
+    /// The facts that it stands among.
+    pub facts: &'a Facts<'a>,
+    /// The rules, for names.
+    pub rules: &'a Rules,
+    /// The names of combatants.
+    pub names: &'a Names,
+}
+
+/// The fields that each topic may have, beside those of every line. What is absent is absent.
+const FIELDS: &[(&str, &[&str])] = &[
+    ("encounter.started", &[]),
+    ("encounter.ended", &["outcome", "attempts", "hits", "refusals"]),
+    ("encounter.cut", &["depth", "chain"]),
+    ("order.refused", &["order", "subject", "why"]),
+    ("combatant.joined", &["subject", "cast", "team", "tags", "health", "max", "life"]),
+    ("combatant.away", &["subject", "why"]),
+    ("combatant.returned", &["subject", "health", "max", "life"]),
+    ("combatant.removed", &["subject", "why"]),
+    ("attack.started", &["subject", "attack", "swing", "form", "policy"]),
+    ("attack.opened", &["subject", "attack", "swing", "window"]),
+    ("attack.closed", &["subject", "attack", "swing", "window"]),
+    ("attack.ended", &["subject", "attack", "swing", "why"]),
+    ("contact.met", &["contact", "swing", "attacker", "target", "part", "point", "normal", "toi"]),
+    ("contact.parted", &["contact", "swing", "attacker", "target", "part", "why"]),
+    (
+        "hit.landed",
+        &["hit", "swing", "attack", "attacker", "target", "life", "part", "window", "point", "normal"],
+    ),
+    ("hit.refused", &["swing", "attack", "attacker", "target", "part", "gate", "wanted", "found"]),
+    ("damage.dealt", &["blow", "hit", "source", "target", "means", "name", "amount", "ledger"]),
+    ("heal.applied", &["source", "target", "means", "name", "amount", "excess"]),
+    ("health.changed", &["subject", "from", "to", "max", "why"]),
+    ("status.applied", &["application", "subject", "source", "status", "strength", "pile", "ends"]),
+    ("status.renewed", &["application", "subject", "status", "strength", "pile", "ends"]),
+    ("status.beat", &["application", "subject", "status", "strength", "pile"]),
+    ("status.expired", &["application", "subject", "status", "why"]),
+    ("status.lifted", &["application", "subject", "status", "why"]),
+    (
+        "death.fell",
+        &["subject", "team", "life", "killer", "credit", "means", "name", "assists", "overkill", "at"],
+    ),
+];
+
+/// The fields that lines of `topic` may have; for a family, those of any of its topics. Empty for what is neither.
+pub fn fields_of(topic: &str) -> Vec<&'static str> {
+    let below = |path: &str, stem: &str| {
+        path == stem || path.strip_prefix(stem).is_some_and(|rest| rest.starts_with('.'))
+    };
+    let mut fields = Vec::new();
+    for (path, own) in FIELDS {
+        if below(path, topic) || below(topic, path) {
+            fields.extend(own.iter().filter(|field| !fields.contains(*field)).copied().collect::<Vec<_>>());
+        }
+    }
+    fields
+}
+
+impl Serialize for Line<'_> {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        let mut map = serializer.serialize_map(None)?;
+        map.serialize_entry("tick", &self.facts.tick)?;
+        map.serialize_entry("seq", &self.fact.seq)?;
+        map.serialize_entry("topic", self.rules.topics().path(self.fact.event.topic()))?;
+        if let Some(cause) = self.fact.cause {
+            map.serialize_entry("cause", &cause)?;
+        }
+        if self.fact.pass > 0 {
+            map.serialize_entry("pass", &self.fact.pass)?;
+        }
+        Fields { line: self, map: &mut map }.event(&self.fact.event)?;
+        map.end()
+    }
+}
+
+/// Writes the fields of an event, by their names in the feed.
+struct Fields<'a, M> {
+    line: &'a Line<'a>,
+    map: &'a mut M,
+}
+
+impl<M: SerializeMap> Fields<'_, M> {
+    fn event(mut self, event: &Event) -> Result<(), M::Error> {
+        match *event {
+            Event::EncounterStarted => Ok(()),
+            Event::EncounterEnded { outcome } => {
+                let counts = self.line.facts.counts;
+                self.put("outcome", self.line.rules.outcome_name(outcome))?;
+                self.put("attempts", &counts.attempts)?;
+                self.put("hits", &counts.hits)?;
+                self.put("refusals", &ByGate(&counts))
+            }
+            Event::EncounterCut { depth, chain, .. } => {
+                let links = self.line.facts.chain_of(chain);
+                self.put("depth", &depth)?;
+                self.put("chain", &Each(links, |link| ChainLink { link, line: self.line }))
+            }
+            Event::OrderRefused { what, subject, why, .. } => {
+                self.put("order", what)?;
+                self.who_maybe("subject", subject)?;
+                self.put("why", &Text(why))
+            }
+            Event::CombatantJoined { subject, cast, team, health, max, life } => {
+                let rules = self.line.rules;
+                self.who("subject", subject)?;
+                self.put("cast", rules.cast_name(cast))?;
+                self.put("team", rules.team_name(team))?;
+                let tags: Vec<&str> = rules.tags_of(cast).map(|tag| rules.tag_name(tag)).collect();
+                if !tags.is_empty() {
+                    self.put("tags", &tags)?;
+                }
+                self.put("health", &health)?;
+                self.put("max", &max)?;
+                self.put("life", &life)
+            }
+            Event::CombatantReturned { subject, health, max, life } => {
+                self.who("subject", subject)?;
+                self.put("health", &health)?;
+                self.put("max", &max)?;
+                self.put("life", &life)
+            }
+            Event::CombatantAway { subject, why } | Event::CombatantRemoved { subject, why } => {
+                self.who("subject", subject)?;
+                self.put("why", why.name())
+            }
+            Event::AttackStarted { subject, attack, swing, policy } => {
+                self.swing_of(subject, attack, swing)?;
+                self.put("form", "carried")?;
+                self.put("policy", policy.name())
+            }
+            Event::AttackOpened { subject, attack, swing, window }
+            | Event::AttackClosed { subject, attack, swing, window } => {
+                self.swing_of(subject, attack, swing)?;
+                self.put("window", &window)
+            }
+            Event::AttackEnded { subject, attack, swing, why } => {
+                self.swing_of(subject, attack, swing)?;
+                self.put("why", why.name())
+            }
+            Event::ContactMet { contact, swing, attacker, target, part, point, normal, toi } => {
+                self.put("contact", &contact.number())?;
+                self.put("swing", &swing.number())?;
+                self.parties(attacker, target, part)?;
+                self.put("point", &point)?;
+                self.put("normal", &normal)?;
+                self.put("toi", &toi)
+            }
+            Event::ContactParted { contact, swing, attacker, target, part, why } => {
+                self.put("contact", &contact.number())?;
+                self.put("swing", &swing.number())?;
+                self.parties(attacker, target, part)?;
+                self.put("why", why.name())
+            }
+            Event::HitLanded { hit, swing, attack, attacker, target, life, part, window, point, normal } => {
+                self.put("hit", &hit)?;
+                self.put("swing", &swing.number())?;
+                self.put("attack", self.line.rules.attack_name(attack))?;
+                self.who("attacker", attacker)?;
+                self.who("target", target)?;
+                self.put("life", &life)?;
+                self.part(target, part)?;
+                self.put("window", &window)?;
+                self.put("point", &point)?;
+                self.put("normal", &normal)
+            }
+            Event::HitRefused { swing, attack, attacker, target, part, gate, wanted, found } => {
+                self.put("swing", &swing.number())?;
+                self.put("attack", self.line.rules.attack_name(attack))?;
+                self.parties(attacker, target, part)?;
+                self.put("gate", gate.name())?;
+                self.put("wanted", &Text(OperandText(wanted, self.line.rules)))?;
+                self.put("found", &Text(OperandText(found, self.line.rules)))
+            }
+            Event::DamageDealt { blow, hit, source, target, means, amount, ledger, .. } => {
+                self.put("blow", &blow)?;
+                if let Some(hit) = hit {
+                    self.put("hit", &hit)?;
+                }
+                self.who_maybe("source", source)?;
+                self.who("target", target)?;
+                self.means(means)?;
+                self.put("amount", &amount)?;
+                match self.line.facts.ledger_of(ledger) {
+                    [] => Ok(()),
+                    lines => self.put("ledger", &Each(lines, LedgerRow)),
+                }
+            }
+            Event::HealApplied { source, target, means, amount, excess } => {
+                self.who_maybe("source", source)?;
+                self.who("target", target)?;
+                self.means(means)?;
+                self.put("amount", &amount)?;
+                self.put("excess", &excess)
+            }
+            Event::HealthChanged { subject, from, to, max, why } => {
+                self.who("subject", subject)?;
+                self.put("from", &from)?;
+                self.put("to", &to)?;
+                self.put("max", &max)?;
+                self.put("why", why.name())
+            }
+            Event::StatusApplied { application, subject, source, status, ends } => {
+                self.put("application", &application.number())?;
+                self.who("subject", subject)?;
+                self.who_maybe("source", source)?;
+                self.put("status", self.line.rules.status_name(status))?;
+                self.strength_and_pile()?;
+                ends.map_or(Ok(()), |ends| self.put("ends", &ends))
+            }
+            Event::StatusRenewed { application, subject, status, ends } => {
+                self.application(application, subject, status)?;
+                self.strength_and_pile()?;
+                ends.map_or(Ok(()), |ends| self.put("ends", &ends))
+            }
+            Event::StatusBeat { application, subject, status } => {
+                self.application(application, subject, status)?;
+                self.strength_and_pile()
+            }
+            Event::StatusExpired { application, subject, status } => {
+                self.application(application, subject, status)?;
+                self.put("why", "done")
+            }
+            Event::StatusLifted { application, subject, status, why } => {
+                self.application(application, subject, status)?;
+                self.put("why", why.name())
+            }
+            Event::DeathFell { subject, team, life, killer, credit, means, assists, overkill, at } => {
+                self.who("subject", subject)?;
+                self.put("team", self.line.rules.team_name(team))?;
+                self.put("life", &life)?;
+                self.who_maybe("killer", killer)?;
+                self.who_maybe("credit", credit)?;
+                self.means(means)?;
+                let names = self.line.names;
+                self.put("assists", &Each(self.line.facts.assists_of(assists), |&who| names.of(who)))?;
+                self.put("overkill", &overkill)?;
+                self.put("at", &at)
+            }
+        }
+    }
+
+    fn put<T: Serialize + ?Sized>(&mut self, name: &'static str, value: &T) -> Result<(), M::Error> {
+        self.map.serialize_entry(name, value)
+    }
+
+    fn who(&mut self, name: &'static str, who: CombatantId) -> Result<(), M::Error> {
+        self.put(name, self.line.names.of(who))
+    }
+
+    fn who_maybe(&mut self, name: &'static str, who: Option<CombatantId>) -> Result<(), M::Error> {
+        who.map_or(Ok(()), |who| self.who(name, who))
+    }
+
+    fn parties(&mut self, attacker: CombatantId, target: CombatantId, part: u16) -> Result<(), M::Error> {
+        self.who("attacker", attacker)?;
+        self.who("target", target)?;
+        self.part(target, part)
+    }
+
+    fn part(&mut self, target: CombatantId, part: u16) -> Result<(), M::Error> {
+        match self.line.names.part(self.line.rules, target, part) {
+            Some(name) => self.put("part", name),
+            None => Ok(()),
+        }
+    }
+
+    fn swing_of(&mut self, subject: CombatantId, attack: AttackId, swing: SwingId) -> Result<(), M::Error> {
+        self.who("subject", subject)?;
+        self.put("attack", self.line.rules.attack_name(attack))?;
+        self.put("swing", &swing.number())
+    }
+
+    fn application(
+        &mut self,
+        id: ApplicationId,
+        subject: CombatantId,
+        status: StatusId,
+    ) -> Result<(), M::Error> {
+        self.put("application", &id.number())?;
+        self.who("subject", subject)?;
+        self.put("status", self.line.rules.status_name(status))
+    }
+
+    /// Statuses have one strength and do not pile up yet.
+    fn strength_and_pile(&mut self) -> Result<(), M::Error> {
+        self.put("strength", &Text(Fixed::ONE))?;
+        self.put("pile", &1)
+    }
+
+    fn means(&mut self, means: Means) -> Result<(), M::Error> {
+        let (sort, name) = means_name(means, self.line.rules);
+        self.put("means", sort)?;
+        self.put("name", name)
+    }
+}
+
+/// The sort of the means, and its name.
+pub(crate) fn means_name(means: Means, rules: &Rules) -> (&'static str, &str) {
+    match means {
+        Means::Attack(attack) => ("attack", rules.attack_name(attack)),
+        Means::Status(status) => ("status", rules.status_name(status)),
+        Means::Host(reason) => ("host", rules.reason_name(reason)),
+    }
+}
+
+/// Anything that displays, as a string.
+struct Text<T>(T);
+
+impl<T: std::fmt::Display> Serialize for Text<T> {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        serializer.collect_str(&self.0)
+    }
+}
+
+/// A list of rows, each through a function.
+struct Each<'a, T, F>(&'a [T], F);
+
+impl<'a, T, R: Serialize, F: Fn(&'a T) -> R> Serialize for Each<'a, T, F> {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        serializer.collect_seq(self.0.iter().map(&self.1))
+    }
+}
+
+struct ByGate<'a>(&'a Counts);
+
+impl Serialize for ByGate<'_> {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        serializer.collect_map(self.0.refusals_by_gate().map(|(gate, count)| (gate.name(), count)))
+    }
+}
+
+struct LedgerRow<'a>(&'a LedgerLine);
+
+impl Serialize for LedgerRow<'_> {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        let mut map = serializer.serialize_map(None)?;
+        map.serialize_entry("step", self.0.step.name())?;
+        map.serialize_entry("before", &Text(self.0.before))?;
+        map.serialize_entry("after", &Text(self.0.after))?;
+        if self.0.note != Note::None {
+            map.serialize_entry("note", &Text(NoteText(self.0.note)))?;
+        }
+        map.end()
+    }
+}
+
+struct ChainLink<'a> {
+    link: &'a Link,
+    line: &'a Line<'a>,
+}
+
+impl Serialize for ChainLink<'_> {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        let (Link { seq, hook, topic, subject }, names) = (*self.link, self.line.names);
+        let mut map = serializer.serialize_map(None)?;
+        map.serialize_entry("seq", &seq)?;
+        map.serialize_entry("topic", self.line.rules.topics().path(topic))?;
+        if let Some(subject) = subject {
+            map.serialize_entry("subject", names.of(subject))?;
+        }
+        match names.of_hook(hook) {
+            "" => map.serialize_entry("hook", &hook.index())?,
+            name => map.serialize_entry("hook", name)?,
+        }
+        map.end()
+    }
+}
+
+/// A ledger's note in words.
+pub(crate) struct NoteText(pub(crate) Note);
+
+impl std::fmt::Display for NoteText {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self.0 {
+            Note::None => Ok(()),
+            Note::Rolled { low, high } => write!(f, "rolled from {low} to {high}"),
+            Note::Times(factor) => write!(f, "times {factor}"),
+            Note::Floor(floor) => write!(f, "raised to the floor of {floor}"),
+            Note::Cap(cap) => write!(f, "cut to the cap of {cap}"),
+            Note::Left(left) => write!(f, "only {left} health was left"),
+            Note::Saturated => write!(f, "kept at the largest number that can be held"),
+        }
+    }
+}
+
+/// A value at a gate, in words.
+pub(crate) struct OperandText<'a>(pub(crate) Operand, pub(crate) &'a Rules);
+
+impl std::fmt::Display for OperandText<'_> {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        let rules = self.1;
+        match self.0 {
+            Operand::OtherBody => write!(f, "another body"),
+            Operand::OwnBody => write!(f, "the attacker's own body"),
+            Operand::Running => write!(f, "a running swing"),
+            Operand::SwingEnded(why) => write!(f, "a swing that ended ({})", why.name()),
+            Operand::OpenWindow => write!(f, "an open window"),
+            Operand::Clock(clock) => write!(f, "none open at tick {clock} of the swing"),
+            Operand::Life(life) => f.write_str(life.name()),
+            Operand::Layer(layer) => f.write_str(rules.layer_name(layer)),
+            Operand::Layers(layers) => {
+                let met = rules.layers().filter(|layer| layers >> layer.index() & 1 == 1);
+                join(f, met.map(|layer| rules.layer_name(layer)))
+            }
+            Operand::Relations(relations) => join(f, relations.iter().map(|relation| relation.name())),
+            Operand::Relation(relation) => f.write_str(relation.name()),
+            Operand::Hits(0) => write!(f, "not struck yet"),
+            Operand::Hits(1) => write!(f, "struck once"),
+            Operand::Hits(hits) => write!(f, "struck {hits} times"),
+        }
+    }
+}
+
+fn join<'a>(f: &mut std::fmt::Formatter<'_>, words: impl Iterator<Item = &'a str>) -> std::fmt::Result {
+    for (i, word) in words.enumerate() {
+        if i > 0 {
+            f.write_str(" or ")?;
+        }
+        f.write_str(word)?;
+    }
+    Ok(())
+}

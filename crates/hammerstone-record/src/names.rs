@@ -1,0 +1,85 @@
+//! What combatants and hooks are called in the feed.
+
+use hammerstone::{CastId, CombatantId, Event, Facts, HookId, Rules};
+
+/// The names of combatants and hooks.
+///
+/// A name that was [given](Names::call) stays. Whoever joins without one is called after its cast entry,
+/// with its number among these: `hound`, `hound#2`, `hound#3`.
+#[derive(Clone, Debug, Default)]
+pub struct Names {
+    /// By place in the state, then by tenant of that place.
+    combatants: Vec<Vec<String>>,
+    counts: Vec<u32>,
+    /// The cast entry of each place's latest tenant.
+    casts: Vec<Option<CastId>>,
+    hooks: Vec<String>,
+}
+
+impl Names {
+    /// No names.
+    pub fn new() -> Names {
+        Names::default()
+    }
+
+    /// Calls a combatant `name` from now on.
+    pub fn call(&mut self, who: CombatantId, name: &str) {
+        let (slot, generation) = (who.slot(), who.generation() as usize);
+        if self.combatants.len() <= slot {
+            self.combatants.resize(slot + 1, Vec::new());
+        }
+        let tenants = &mut self.combatants[slot];
+        if tenants.len() <= generation {
+            tenants.resize(generation + 1, String::new());
+        }
+        name.clone_into(&mut tenants[generation]);
+    }
+
+    /// Calls a hook `name`.
+    pub fn call_hook(&mut self, hook: HookId, name: &str) {
+        if self.hooks.len() <= hook.index() {
+            self.hooks.resize(hook.index() + 1, String::new());
+        }
+        name.clone_into(&mut self.hooks[hook.index()]);
+    }
+
+    /// Takes in those who joined in a tick. Call it before the tick's facts are written.
+    pub fn learn(&mut self, rules: &Rules, facts: &Facts<'_>) {
+        for event in facts.events() {
+            if let Event::CombatantJoined { subject, cast, .. } = *event {
+                if self.casts.len() <= subject.slot() {
+                    self.casts.resize(subject.slot() + 1, None);
+                }
+                self.casts[subject.slot()] = Some(cast);
+                if self.counts.len() <= cast.index() {
+                    self.counts.resize(cast.index() + 1, 0);
+                }
+                if self.of(subject).is_empty() {
+                    self.counts[cast.index()] += 1;
+                    let name = rules.cast_name(cast);
+                    match self.counts[cast.index()] {
+                        1 => self.call(subject, name),
+                        number => self.call(subject, &format!("{name}#{number}")),
+                    }
+                }
+            }
+        }
+    }
+
+    /// The name of a combatant; empty for one that nobody named.
+    pub fn of(&self, who: CombatantId) -> &str {
+        let tenants = self.combatants.get(who.slot());
+        tenants.and_then(|tenants| tenants.get(who.generation() as usize)).map_or("", String::as_str)
+    }
+
+    /// The name of a part of a combatant that has joined.
+    pub fn part<'a>(&self, rules: &'a Rules, who: CombatantId, part: u16) -> Option<&'a str> {
+        let cast = (*self.casts.get(who.slot())?)?;
+        rules.casts()[cast.index()].parts().get(usize::from(part)).map(|part| part.name())
+    }
+
+    /// The name of a hook; empty for one that nobody named.
+    pub fn of_hook(&self, hook: HookId) -> &str {
+        self.hooks.get(hook.index()).map_or("", String::as_str)
+    }
+}

@@ -1,0 +1,188 @@
+//! A run in short: who struck whom for how much, who fell, what was refused and why.
+
+use std::collections::BTreeMap;
+use std::io::{self, Write};
+
+use anstyle::Style;
+use hammerstone::{AttackId, CombatantId, Counts, Event, Facts, Gate, KindId, Means, Operand, Rules};
+
+use crate::Names;
+use crate::line::{OperandText, means_name};
+use crate::text::begins;
+
+const HEAD: Style = Style::new().bold();
+const QUIET: Style = Style::new().dimmed();
+
+/// How many lines of one table are written before the rest is gathered into one.
+const MOST_LINES: usize = 24;
+
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug)]
+struct Pair {
+    source: Option<CombatantId>,
+    target: CombatantId,
+    /// Sort and number of the means.
+    means: (u8, usize),
+}
+
+#[derive(Clone, Debug, Default)]
+struct Dealt {
+    times: u64,
+    by_kind: BTreeMap<KindId, i64>,
+}
+
+#[derive(Clone, Copy, Debug)]
+struct Fall {
+    tick: u32,
+    subject: CombatantId,
+    killer: Option<CombatantId>,
+    means: Means,
+    overkill: i64,
+}
+
+#[derive(Clone, Copy, Debug)]
+struct Refused {
+    tick: u32,
+    attacker: CombatantId,
+    attack: AttackId,
+    target: CombatantId,
+    gate: Gate,
+    wanted: Operand,
+    found: Operand,
+}
+
+/// Gathers a summary from the facts of each tick.
+#[derive(Clone, Debug, Default)]
+pub struct Summary {
+    dealt: BTreeMap<Pair, Dealt>,
+    /// The means by their sort and number, for their names.
+    means: BTreeMap<(u8, usize), Means>,
+    falls: Vec<Fall>,
+    refused: Vec<Refused>,
+    counts: Counts,
+    tick: u32,
+    orders_refused: u64,
+}
+
+impl Summary {
+    /// Takes in the facts of one tick.
+    pub fn take_in(&mut self, facts: &Facts<'_>) {
+        (self.tick, self.counts) = (facts.tick, facts.counts);
+        let mut last_blow = 0;
+        for event in facts.events() {
+            match *event {
+                Event::DamageDealt { kind, blow, source, target, means, amount, .. } => {
+                    let key = match means {
+                        Means::Attack(id) => (0, id.index()),
+                        Means::Status(id) => (1, id.index()),
+                        Means::Host(id) => (2, id.index()),
+                    };
+                    self.means.insert(key, means);
+                    let dealt = self.dealt.entry(Pair { source, target, means: key }).or_default();
+                    *dealt.by_kind.entry(kind).or_default() += amount;
+                    if blow != last_blow {
+                        dealt.times += 1;
+                    }
+                    last_blow = blow;
+                }
+                Event::DeathFell { subject, killer, means, overkill, .. } => {
+                    self.falls.push(Fall { tick: facts.tick, subject, killer, means, overkill });
+                }
+                Event::HitRefused { attack, attacker, target, gate, wanted, found, .. } => {
+                    let tick = facts.tick;
+                    self.refused.push(Refused { tick, attacker, attack, target, gate, wanted, found });
+                }
+                Event::OrderRefused { .. } => self.orders_refused += 1,
+                _ => {}
+            }
+        }
+    }
+
+    /// Writes it. *Errors:* those of the writer.
+    pub fn write(&self, out: &mut impl Write, rules: &Rules, names: &Names) -> io::Result<()> {
+        let seconds = |tick: u32| format!("{:.2}s", begins(tick, rules));
+        let who = |who: Option<CombatantId>| who.map_or("nobody", |who| names.of(who));
+
+        writeln!(out, "\n{HEAD}Who harmed whom{HEAD:#}")?;
+        let rows = self.dealt.iter().map(|(pair, dealt)| {
+            let (_, name) = means_name(self.means[&pair.means], rules);
+            let amounts: Vec<String> = dealt
+                .by_kind
+                .iter()
+                .map(|(&kind, amount)| format!("{amount} {}", rules.kind_name(kind)))
+                .collect();
+            [
+                who(pair.source).to_owned(),
+                names.of(pair.target).to_owned(),
+                name.to_owned(),
+                format!("{} x", dealt.times),
+                amounts.join(", "),
+            ]
+        });
+        table(out, rows)?;
+
+        writeln!(out, "\n{HEAD}Who fell{HEAD:#}")?;
+        let rows = self.falls.iter().map(|fall| {
+            let (_, name) = means_name(fall.means, rules);
+            let beyond = if fall.overkill > 0 { format!("{} beyond", fall.overkill) } else { String::new() };
+            let killer = fall.killer.map_or(String::new(), |killer| format!("to {}", names.of(killer)));
+            [names.of(fall.subject).to_owned(), seconds(fall.tick), killer, format!("by {name}"), beyond]
+        });
+        table(out, rows)?;
+
+        writeln!(
+            out,
+            "\n{HEAD}What was refused, and why{HEAD:#} {QUIET}(first of each swing, target and gate){QUIET:#}"
+        )?;
+        let rows = self.refused.iter().map(|refused| {
+            let (wanted, found) = (OperandText(refused.wanted, rules), OperandText(refused.found, rules));
+            [
+                seconds(refused.tick),
+                refused.gate.name().to_owned(),
+                format!("{}, {}", names.of(refused.attacker), rules.attack_name(refused.attack)),
+                format!("at {}", names.of(refused.target)),
+                format!("wanted {wanted}, found {found}"),
+            ]
+        });
+        table(out, rows)?;
+
+        let by_gate: Vec<String> =
+            self.counts.refusals_by_gate().map(|(gate, count)| format!("{count} {}", gate.name())).collect();
+        let by_gate = if by_gate.is_empty() { String::new() } else { format!(" ({})", by_gate.join(", ")) };
+        writeln!(
+            out,
+            "\n{HEAD}{} ticks, {}{HEAD:#}: {} attempts = {} hits + {} refusals{by_gate}; {} fell; {} orders refused",
+            self.tick,
+            seconds(self.tick + 1),
+            self.counts.attempts,
+            self.counts.hits,
+            self.counts.refusals(),
+            self.falls.len(),
+            self.orders_refused,
+        )
+    }
+}
+
+/// Rows with their columns aligned; what goes beyond [`MOST_LINES`] is counted in a last line.
+fn table(out: &mut impl Write, mut rows: impl Iterator<Item = [String; 5]>) -> io::Result<()> {
+    let shown: Vec<[String; 5]> = rows.by_ref().take(MOST_LINES).collect();
+    if shown.is_empty() {
+        return writeln!(out, "  none");
+    }
+    let mut widths = [0; 5];
+    for row in &shown {
+        for (width, cell) in widths.iter_mut().zip(row) {
+            *width = cell.chars().count().max(*width);
+        }
+    }
+    for row in &shown {
+        let mut line = String::from(" ");
+        for (width, cell) in widths.iter().zip(row).filter(|(width, _)| **width > 0) {
+            line.push_str(&format!(" {cell:width$} "));
+        }
+        writeln!(out, "{}", line.trim_end())?;
+    }
+    match rows.count() {
+        0 => Ok(()),
+        more => writeln!(out, "  {QUIET}and {more} more; --format jsonl has them all{QUIET:#}"),
+    }
+}

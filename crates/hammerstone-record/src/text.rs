@@ -1,0 +1,250 @@
+//! The feed for people: one sentence a line.
+//!
+//! A blow and what it did to health are one line. Contacts, and windows that open and close, are left to the
+//! JSON Lines: a person reads what came of them.
+
+use std::fmt::Write as _;
+use std::io::{self, Write};
+
+use anstyle::{AnsiColor, Style};
+use hammerstone::{Event, Fixed, LedgerLine, LedgerStep, Means, Note, Rules, Step, SwingEnd};
+
+use crate::Line;
+use crate::line::{OperandText, means_name};
+
+const PLAIN: Style = Style::new();
+const QUIET: Style = Style::new().dimmed();
+const STRONG: Style = Style::new().bold();
+const DEATH: Style = Style::new().bold().fg_color(Some(anstyle::Color::Ansi(AnsiColor::BrightRed)));
+const STATUS: Style = Style::new().fg_color(Some(anstyle::Color::Ansi(AnsiColor::Cyan)));
+const LIFE: Style = Style::new().fg_color(Some(anstyle::Color::Ansi(AnsiColor::Green)));
+const TROUBLE: Style = Style::new().fg_color(Some(anstyle::Color::Ansi(AnsiColor::Yellow)));
+
+/// The mark before a line, which tells sorts of facts apart without colour.
+mod mark {
+    pub(super) const FRAME: &str = "=";
+    pub(super) const CAME: &str = "+";
+    pub(super) const LEFT: &str = "-";
+    pub(super) const SWING: &str = "/";
+    pub(super) const HIT: &str = "*";
+    pub(super) const REFUSED: &str = "o";
+    pub(super) const FELL: &str = "X";
+    pub(super) const STATUS: &str = "~";
+}
+
+/// A sentence whose end is still to come.
+#[derive(Debug)]
+struct Open {
+    mark: &'static str,
+    style: Style,
+    time: f64,
+    text: String,
+    amounts: usize,
+}
+
+#[derive(Debug, Default)]
+pub(crate) struct TextFeed {
+    open: Option<Open>,
+}
+
+impl TextFeed {
+    pub(crate) fn write(&mut self, out: &mut impl Write, line: &Line<'_>) -> io::Result<()> {
+        let time = begins(line.facts.tick, line.rules);
+        if self.goes_on(line) {
+            return Ok(());
+        }
+        self.end_tick(out)?;
+        if let Some((mark, style, text)) = sentence(line) {
+            let opens = matches!(line.fact.event, Event::HitLanded { .. } | Event::StatusBeat { .. })
+                || matches!(line.fact.event, Event::DamageDealt { .. });
+            let open = Open { mark, style, time, text, amounts: 0 };
+            if opens {
+                self.open = Some(open);
+                self.goes_on(line);
+            } else {
+                print(out, &open)?;
+            }
+        }
+        Ok(())
+    }
+
+    /// Whether the fact belongs to the sentence that is open, and was added to it.
+    fn goes_on(&mut self, line: &Line<'_>) -> bool {
+        let Some(open) = &mut self.open else { return false };
+        match line.fact.event {
+            Event::DamageDealt { kind, amount, ledger, .. } => {
+                let between = if open.amounts == 0 { ": " } else { ", " };
+                open.amounts += 1;
+                let kind = line.rules.kind_name(kind);
+                let _ =
+                    write!(open.text, "{between}{amount} {kind}{}", account(line.facts.ledger_of(ledger)));
+                true
+            }
+            Event::HealthChanged { from, to, .. } => {
+                let _ = write!(open.text, ", health {from} to {to}");
+                true
+            }
+            _ => false,
+        }
+    }
+
+    /// Ends the sentence that is open.
+    pub(crate) fn end_tick(&mut self, out: &mut impl Write) -> io::Result<()> {
+        self.open.take().map_or(Ok(()), |open| print(out, &open))
+    }
+}
+
+fn print(out: &mut impl Write, open: &Open) -> io::Result<()> {
+    let Open { mark, style, time, text, .. } = open;
+    writeln!(out, "{QUIET}{time:>7.2}s{QUIET:#} {style}{mark} {text}{style:#}")
+}
+
+/// When a tick begins, in seconds.
+pub(crate) fn begins(tick: u32, rules: &Rules) -> f64 {
+    f64::from(tick.saturating_sub(1)) / f64::from(rules.rate())
+}
+
+/// What the fact says, with its mark and style; nothing for facts that a person need not read.
+fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)> {
+    let (rules, names) = (line.rules, line.names);
+    let who = |who| names.of(who);
+    let by = |source: Option<_>| source.map_or(String::new(), |source| format!(" from {}", who(source)));
+    let until = |ends: Option<u32>| match ends {
+        Some(ends) => format!(", until {:.2}s", begins(ends, rules)),
+        None => ", until it is lifted".to_owned(),
+    };
+    let told = match line.fact.event {
+        Event::EncounterStarted => (mark::FRAME, QUIET, "the encounter starts".to_owned()),
+        Event::EncounterEnded { outcome } => {
+            (mark::FRAME, STRONG, format!("the encounter ends: {}", rules.outcome_name(outcome)))
+        }
+        Event::EncounterCut { depth, .. } => {
+            (mark::REFUSED, TROUBLE, format!("a cascade is cut at depth {depth}"))
+        }
+        Event::OrderRefused { what, subject, why, .. } => {
+            let whose = subject.map_or(String::new(), |subject| format!(" for {}", who(subject)));
+            (mark::REFUSED, TROUBLE, format!("order {what}{whose} refused: {why}"))
+        }
+        Event::CombatantJoined { subject, team, health, .. } => {
+            let text = format!("{} joins the {} with {health} health", who(subject), rules.team_name(team));
+            (mark::CAME, PLAIN, text)
+        }
+        Event::CombatantReturned { subject, health, life, .. } => {
+            (mark::CAME, LIFE, format!("{} returns with {health} health, life {life}", who(subject)))
+        }
+        Event::CombatantAway { subject, .. } => (mark::LEFT, QUIET, format!("{} goes away", who(subject))),
+        Event::CombatantRemoved { subject, why } => {
+            (mark::LEFT, QUIET, format!("{} is removed ({})", who(subject), why.name()))
+        }
+        Event::AttackStarted { subject, attack, swing, .. } => {
+            let text =
+                format!("{} starts {} (swing {})", who(subject), rules.attack_name(attack), swing.number());
+            (mark::SWING, PLAIN, text)
+        }
+        Event::AttackEnded { subject, attack, swing, why } if why != SwingEnd::Done => {
+            let attack = rules.attack_name(attack);
+            let text = format!("{}'s {attack} (swing {}) ends: {}", who(subject), swing.number(), why.name());
+            (mark::SWING, QUIET, text)
+        }
+        Event::HitLanded { attack, attacker, target, part, .. } => {
+            let part = names.part(rules, target, part).unwrap_or_default();
+            let attack = rules.attack_name(attack);
+            (mark::HIT, STRONG, format!("{} hits {} on the {part} with {attack}", who(attacker), who(target)))
+        }
+        Event::HitRefused { attack, attacker, target, gate, wanted, found, .. } => {
+            let (wanted, found) = (OperandText(wanted, rules), OperandText(found, rules));
+            let attack = rules.attack_name(attack);
+            let text = format!(
+                "{}'s {attack} is refused at {}: {} (wanted {wanted}, found {found})",
+                who(attacker),
+                who(target),
+                gate.name()
+            );
+            (mark::REFUSED, QUIET, text)
+        }
+        Event::DamageDealt { source, target, means: means @ Means::Host(_), .. } => {
+            let (_, name) = means_name(means, rules);
+            (mark::HIT, STRONG, format!("{name} harms {}{}", who(target), by(source)))
+        }
+        Event::HealApplied { source, target, means, amount, excess } => {
+            let (_, name) = means_name(means, rules);
+            let beyond = if excess > 0 { format!(", {excess} beyond its maximum") } else { String::new() };
+            (mark::CAME, LIFE, format!("{name} heals {} by {amount}{}{beyond}", who(target), by(source)))
+        }
+        Event::StatusApplied { subject, source, status, ends, .. } => {
+            let status = rules.status_name(status);
+            (mark::STATUS, STATUS, format!("{status} on {}{}{}", who(subject), by(source), until(ends)))
+        }
+        Event::StatusRenewed { subject, status, ends, .. } => {
+            let status = rules.status_name(status);
+            (mark::STATUS, STATUS, format!("{status} on {} is renewed{}", who(subject), until(ends)))
+        }
+        Event::StatusBeat { subject, status, .. } => {
+            (mark::STATUS, STATUS, format!("{} on {} beats", rules.status_name(status), who(subject)))
+        }
+        Event::StatusExpired { subject, status, .. } => {
+            (mark::STATUS, QUIET, format!("{} on {} expires", rules.status_name(status), who(subject)))
+        }
+        Event::StatusLifted { subject, status, why, .. } => {
+            let status = rules.status_name(status);
+            (mark::STATUS, QUIET, format!("{status} on {} is lifted ({})", who(subject), why.name()))
+        }
+        Event::DeathFell { subject, killer, means, assists, overkill, .. } => {
+            let (_, name) = means_name(means, rules);
+            let mut text = format!("{} falls", who(subject));
+            if let Some(killer) = killer {
+                let _ = write!(text, " to {}", who(killer));
+            }
+            let _ = write!(text, " by {name}");
+            if overkill > 0 {
+                let _ = write!(text, ", {overkill} beyond");
+            }
+            let assists: Vec<&str> =
+                line.facts.assists_of(assists).iter().map(|&helper| who(helper)).collect();
+            if !assists.is_empty() {
+                let _ = write!(text, ", assisted by {}", assists.join(", "));
+            }
+            (mark::FELL, DEATH, text)
+        }
+        _ => return None,
+    };
+    Some(told)
+}
+
+/// The account of an amount in brackets, if anything but the base made it.
+fn account(ledger: &[LedgerLine]) -> String {
+    let mut text = String::new();
+    let mut changes = 0;
+    for line in ledger {
+        let put = |text: &mut String, change: std::fmt::Arguments<'_>| {
+            let between = if text.is_empty() { "" } else { ", " };
+            let _ = write!(text, "{between}{change}");
+        };
+        let changed = line.before != line.after;
+        match (line.step, line.note) {
+            (LedgerStep::Step(Step::Base) | LedgerStep::Named, _) => {
+                put(&mut text, format_args!("{} {}", line.step.name(), Short(line.after)));
+                continue;
+            }
+            (LedgerStep::Step(Step::Rounding), _) => continue,
+            (step, Note::Times(factor)) if factor != Fixed::ONE => {
+                put(&mut text, format_args!("{} x{}", step.name(), Short(factor)));
+            }
+            (_, Note::Left(_)) => put(&mut text, format_args!("{} cut to what was left", Short(line.before))),
+            (step, _) if changed => put(&mut text, format_args!("{} {}", step.name(), Short(line.after))),
+            _ => continue,
+        }
+        changes += 1;
+    }
+    if changes == 0 { String::new() } else { format!(" ({text})") }
+}
+
+/// An exact number without the zeros at its end.
+struct Short(Fixed);
+
+impl std::fmt::Display for Short {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        let text = self.0.to_string();
+        f.write_str(text.trim_end_matches('0').trim_end_matches('.'))
+    }
+}

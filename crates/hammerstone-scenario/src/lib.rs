@@ -1,0 +1,21 @@
+//! Rulesets and fights as files.
+//!
+//! A file goes through three steps: *raw*, as it is written; *resolved*, with every name looked up and everything
+//! that is wrong noted at its place; *built*, checked by the library. Nothing here opens a file: texts come in,
+//! and the caller says how a ruleset that a scenario names is found.
+
+mod check;
+mod expect;
+mod play;
+mod problem;
+mod raw;
+mod rules;
+mod scenario;
+mod values;
+
+pub use check::Doubt;
+pub use expect::Verdict;
+pub use play::{Options, Play};
+pub use problem::{Problem, Unusable};
+pub use rules::RulesFile;
+pub use scenario::Scenario;

@@ -1,0 +1,132 @@
+//! Plays a scenario through the library.
+
+use hammerstone::{CombatantId, Encounter, Life, Order, TickError};
+use hammerstone_record::Names;
+
+use crate::scenario::{Act, Line, Scenario};
+
+/// What a run is given beside the scenario.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
+pub struct Options {
+    /// The seed, if not the scenario's.
+    pub seed: Option<u64>,
+    /// The length in ticks, if not the scenario's.
+    pub ticks: Option<u32>,
+    /// Whether harm carries its ledger.
+    pub ledgers: bool,
+}
+
+/// A scenario that is being played, tick by tick.
+#[derive(Debug)]
+pub struct Play<'a> {
+    scenario: &'a Scenario,
+    /// The encounter, as it stands.
+    pub encounter: Encounter,
+    /// What its combatants are called.
+    pub names: Names,
+    ids: Vec<CombatantId>,
+    /// The next leg of each combatant that walks.
+    legs: Vec<(usize, usize)>,
+    next_line: usize,
+    ticks: u32,
+}
+
+impl<'a> Play<'a> {
+    /// Sets everybody in their places; no tick has run.
+    pub fn new(scenario: &'a Scenario, options: Options) -> Play<'a> {
+        let rules = &scenario.rules.ruleset;
+        let mut encounter = Encounter::new(rules, options.seed.unwrap_or(scenario.seed));
+        encounter.keep_ledgers(options.ledgers);
+        let mut names = Names::new();
+        let mut ids = Vec::new();
+        for placed in &scenario.placed {
+            let id = encounter.orders().spawn_as(placed.cast, placed.pose, placed.team, None);
+            names.call(id, &placed.name);
+            ids.push(id);
+        }
+        let walkers = (0..ids.len()).filter(|&who| !scenario.placed[who].path.is_empty());
+        let legs = walkers.map(|who| (who, 0)).collect();
+        let ticks = options.ticks.unwrap_or(scenario.ticks);
+        Play { scenario, encounter, names, ids, legs, next_line: 0, ticks }
+    }
+
+    /// Runs one tick. Gives whether it ran: not when the fight is over.
+    pub fn tick(&mut self) -> Result<bool, TickError> {
+        let tick = self.encounter.view().tick() + 1;
+        if tick > self.ticks || self.encounter.outcome().is_some() {
+            return Ok(false);
+        }
+        self.walk(tick);
+        while let Some(&line) = self.scenario.script.get(self.next_line).filter(|line| line.tick <= tick) {
+            self.next_line += 1;
+            self.order(line);
+        }
+        if tick == self.ticks {
+            self.encounter.orders().end(self.scenario.outcome);
+        }
+        self.encounter.tick()?;
+        self.names.learn(&self.scenario.rules.ruleset, &self.encounter.facts());
+        Ok(true)
+    }
+
+    /// Whoever stands begins the next leg of their way when its time has come.
+    fn walk(&mut self, tick: u32) {
+        let (scenario, ids, encounter) = (self.scenario, &self.ids, &mut self.encounter);
+        self.legs.retain_mut(|(who, leg)| {
+            let path = &scenario.placed[*who].path;
+            if path[*leg].from < tick {
+                // In the first tick nobody has joined yet, and all will stand.
+                if tick == 1 || encounter.view().life(ids[*who]) == Life::Standing {
+                    let ticks = path[*leg].by - path[*leg].from;
+                    encounter.orders().move_over(ids[*who], path[*leg].pose, ticks);
+                }
+                *leg += 1;
+            }
+            *leg < path.len()
+        });
+    }
+
+    fn order(&mut self, line: Line) {
+        let Some(&subject) = self.ids.get(line.who) else { return };
+        let view = self.encounter.view();
+        // A rhythm stops with who keeps it; what stands once in the script is ordered, come what may.
+        if line.repeated && view.life(subject) != Life::Standing {
+            return;
+        }
+        let source = |by: Option<usize>| by.map(|by| self.ids[by]);
+        let order = match line.act {
+            Act::Start(attack) => {
+                self.encounter.orders().start(subject, attack);
+                return;
+            }
+            Act::Cancel => {
+                let running: Vec<_> = view.swings().filter(|(_, who, _)| *who == subject).collect();
+                for (swing, ..) in running {
+                    self.encounter.orders().cancel(swing);
+                }
+                return;
+            }
+            Act::Place(pose) => Order::Place { subject, pose },
+            Act::Move(pose, ticks) => Order::Move { subject, pose, ticks },
+            Act::Harm { kind, amount, reason, by } => {
+                Order::Harm { target: subject, kind, amount, reason, source: source(by) }
+            }
+            Act::Heal { points, reason, by } => {
+                Order::Heal { target: subject, points, reason, source: source(by) }
+            }
+            Act::Apply { status, by } => Order::Apply { subject, status, source: source(by) },
+            Act::Lift(status) => Order::Lift { subject, status },
+            Act::SendAway => Order::SendAway { subject },
+            Act::BringBack(pose) => Order::Return { subject, pose },
+            Act::Remove => Order::Remove { subject },
+            Act::End(outcome) => Order::End { outcome },
+        };
+        self.encounter.orders().give(order);
+    }
+
+    /// The combatant of a name, if the scenario placed one.
+    pub fn combatant(&self, name: &str) -> Option<CombatantId> {
+        let place = self.scenario.placed.iter().position(|placed| placed.name == name)?;
+        Some(self.ids[place])
+    }
+}

@@ -1,0 +1,121 @@
+//! Times, numbers, shapes and poses out of files.
+
+use hammerstone::{Axis, Fixed, Pose, Shape};
+use toml::Spanned;
+
+use crate::problem::Reading;
+use crate::raw;
+
+/// How long anything in a file may last, in ticks.
+const LONGEST: f64 = 10_000_000.0;
+/// How far from the origin anything in a file may be, in metres.
+const FARTHEST: f64 = 1.0e6;
+
+impl Reading<'_> {
+    /// A time in ticks: `"0.4s"`, rounded to the nearest tick, or `"24 ticks"`.
+    pub(crate) fn time(&mut self, time: &raw::Time, rate: u32) -> Option<u32> {
+        let text = time.as_ref().trim();
+        let number = |text: &str| text.trim().parse::<f64>().ok();
+        let ticks = match (text.strip_suffix("ticks").or(text.strip_suffix("tick")), text.strip_suffix('s')) {
+            (Some(ticks), _) => number(ticks).filter(|ticks| ticks.fract() == 0.0 || !ticks.is_finite()),
+            (None, Some(seconds)) => number(seconds).map(|seconds| (seconds * f64::from(rate)).round()),
+            (None, None) => None,
+        };
+        let (message, mend) = match ticks {
+            Some(ticks) if (0.0..=LONGEST).contains(&ticks) => return Some(ticks as u32),
+            Some(ticks) if ticks < 0.0 => {
+                (format!("the time `{text}` is negative"), "give 0s or more".to_owned())
+            }
+            Some(_) => (
+                format!("the time `{text}` is too long or not finite"),
+                format!("the most is {LONGEST} ticks"),
+            ),
+            None => (format!("`{text}` is not a time"), "write \"0.4s\" or \"24 ticks\"".to_owned()),
+        };
+        self.problem(time.span(), "here", message, Some(mend));
+        None
+    }
+
+    /// A number in single precision.
+    pub(crate) fn number(&mut self, number: &raw::Number) -> Option<f32> {
+        self.finite(*number.as_ref(), number)
+    }
+
+    pub(crate) fn vector(&mut self, vector: &raw::Vector) -> Option<[f32; 3]> {
+        let mut out = [0.0; 3];
+        for (out, &value) in out.iter_mut().zip(vector.as_ref()) {
+            *out = self.finite(value, vector)?;
+        }
+        Some(out)
+    }
+
+    fn finite<T>(&mut self, value: f64, place: &Spanned<T>) -> Option<f32> {
+        if value.is_finite() && value.abs() <= FARTHEST {
+            return Some(value as f32);
+        }
+        let message = format!("{value} is not a finite number within {FARTHEST}");
+        self.problem(place.span(), "here", message, Some("give an ordinary number".to_owned()));
+        None
+    }
+
+    /// An exact number with at most four decimals.
+    pub(crate) fn exact(&mut self, number: &raw::Number) -> Option<Fixed> {
+        let exact = Fixed::from_decimal(*number.as_ref());
+        if exact.is_none() {
+            let message = format!("{} cannot be kept exactly", number.as_ref());
+            let mend = "give a finite number with at most four decimals".to_owned();
+            self.problem(number.span(), "here", message, Some(mend));
+        }
+        exact
+    }
+
+    /// The one shape that is given; `what` and its span are named if there is none, or if there are two.
+    pub(crate) fn shape(
+        &mut self,
+        what: &str,
+        span: std::ops::Range<usize>,
+        sphere: Option<&raw::Sphere>,
+        capsule: Option<&raw::Capsule>,
+    ) -> Option<Shape> {
+        match (sphere, capsule) {
+            (Some(sphere), None) => {
+                Some(Shape::Sphere { at: self.vector(&sphere.at)?, radius: self.number(&sphere.radius)? })
+            }
+            (None, Some(capsule)) => Some(Shape::Capsule {
+                from: self.vector(&capsule.from)?,
+                to: self.vector(&capsule.to)?,
+                radius: self.number(&capsule.radius)?,
+            }),
+            (None, None) => {
+                let mend = "add `sphere = { at = [0, 1, 0], radius = 0.4 }` or a `capsule` with `from`, `to`, `radius`";
+                self.problem(span, "no shape", format!("{what} has no shape"), Some(mend.to_owned()));
+                None
+            }
+            (Some(_), Some(_)) => {
+                let message = format!("{what} has two shapes");
+                self.problem(span, "two shapes", message, Some("keep one".to_owned()));
+                None
+            }
+        }
+    }
+
+    /// A pose at a place, turned by so many degrees about the up axis.
+    pub(crate) fn pose(&mut self, at: &raw::Vector, facing: Option<&raw::Number>, up: Axis) -> Option<Pose> {
+        let pose = Pose::at(self.vector(at)?);
+        match facing {
+            Some(degrees) => Some(pose.facing(up, self.number(degrees)?)),
+            None => Some(pose),
+        }
+    }
+
+    /// A whole number from `least` to `most`.
+    pub(crate) fn whole(&mut self, number: &Spanned<i64>, least: i64, most: i64) -> Option<i64> {
+        let value = *number.as_ref();
+        if (least..=most).contains(&value) {
+            return Some(value);
+        }
+        let message = format!("{value} is outside {least} to {most}");
+        self.problem(number.span(), "here", message, None);
+        None
+    }
+}
