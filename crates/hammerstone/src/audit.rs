@@ -1,1 +1,348 @@
-//! The auditor.
+//! The auditor: checks what always holds, from the facts of each tick.
+//!
+//! It keeps its own account from the facts alone, so that it can catch the state being wrong, and changes no byte of it.
+//! Attach it in a debug build by calling [`Auditor::take_in`] after every tick.
+//!
+//! ```
+//! use hammerstone::{audit::Auditor, *};
+//! # let mut b = Ruleset::builder(60);
+//! # let masons = b.team("masons");
+//! # let mason = b.cast(Cast::new("mason", masons, 40));
+//! # let rules = b.build().unwrap();
+//! let mut fight = Encounter::new(&rules, 7);
+//! let mut auditor = Auditor::new(&rules);
+//! fight.orders().spawn(mason, Pose::IDENTITY);
+//! fight.tick()?;
+//! auditor.take_in(&fight.facts());
+//! auditor.compare(&fight.view());
+//! assert_eq!(auditor.breaches(), []);
+//! # Ok::<(), TickError>(())
+//! ```
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use crate::Fixed;
+use crate::encounter::View;
+use crate::event::{Event, Fact, Facts, Gate, HealthChange};
+use crate::ids::*;
+use crate::ruleset::{Policy, Ruleset};
+use crate::state::Life;
+
+/// What always holds, as far as facts show it.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug)]
+pub enum Law {
+    /// Never more hits than the struck list's policy allows, per swing, target and life.
+    StruckOnce,
+    /// Nothing is done to the fallen and nothing starts from it; one death per life; its ends follow at once.
+    DeadReactToNothing,
+    /// Attempts are hits and refusals; a refusal is published once for each swing, target and gate.
+    AttemptsAddUp,
+    /// Health is what it was, with heals and without damage; ledgers join up; health stays within its bounds.
+    HealthAddsUp,
+    /// Each contact that met parts once.
+    MetAndParted,
+    /// Each swing and each application of a status ends once.
+    BegunAndEnded,
+    /// Who stands is who joined and returned, without those who fell, went away or were removed.
+    WhoStands,
+    /// Facts are counted without a gap, and no cascade goes deeper than the ruleset allows.
+    InOrder,
+}
+
+/// A law that did not hold.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Breach {
+    /// Which law.
+    pub law: Law,
+    /// In which tick.
+    pub tick: u32,
+    /// The fact that showed it, if one did.
+    pub seq: Option<u64>,
+    /// What was wrong.
+    pub what: &'static str,
+}
+
+/// What the auditor knows of one combatant.
+#[derive(Clone, Copy, Debug)]
+struct Account {
+    health: i64,
+    /// Dealt and healed since health last changed.
+    due: i64,
+    life: Life,
+    team: TeamId,
+}
+
+/// Checks the laws over the facts of an encounter, from its first tick on.
+#[derive(Clone, Debug)]
+pub struct Auditor {
+    rules: Ruleset,
+    next: u64,
+    hits: u64,
+    accounts: BTreeMap<CombatantId, Account>,
+    deaths: BTreeSet<(CombatantId, u32)>,
+    swings: BTreeMap<SwingId, (CombatantId, Policy)>,
+    ended_swings: BTreeSet<SwingId>,
+    struck: BTreeSet<(SwingId, CombatantId, u32, u16)>,
+    refused: BTreeMap<(SwingId, CombatantId, Gate), u32>,
+    lives: BTreeMap<CombatantId, u32>,
+    contacts: BTreeMap<ContactId, (SwingId, CombatantId)>,
+    parted: BTreeSet<ContactId>,
+    applications: BTreeMap<ApplicationId, CombatantId>,
+    ended_applications: BTreeSet<ApplicationId>,
+    breaches: Vec<Breach>,
+    /// Where the check is, for what it finds.
+    at: (u32, Option<u64>),
+}
+
+impl Auditor {
+    /// An auditor of an encounter in which no tick has run.
+    pub fn new(rules: &Ruleset) -> Auditor {
+        Auditor {
+            rules: rules.clone(),
+            next: 0,
+            hits: 0,
+            accounts: BTreeMap::new(),
+            deaths: BTreeSet::new(),
+            swings: BTreeMap::new(),
+            ended_swings: BTreeSet::new(),
+            struck: BTreeSet::new(),
+            refused: BTreeMap::new(),
+            lives: BTreeMap::new(),
+            contacts: BTreeMap::new(),
+            parted: BTreeSet::new(),
+            applications: BTreeMap::new(),
+            ended_applications: BTreeSet::new(),
+            breaches: Vec::new(),
+            at: (0, None),
+        }
+    }
+
+    /// What did not hold so far.
+    pub fn breaches(&self) -> &[Breach] {
+        &self.breaches
+    }
+
+    /// Takes in the facts of the next tick.
+    pub fn take_in(&mut self, facts: &Facts<'_>) {
+        for fact in facts.facts {
+            self.at = (facts.tick, Some(fact.seq));
+            self.order(fact);
+            self.dead(&fact.event);
+            self.event(&fact.event, facts);
+        }
+        self.at = (facts.tick, None);
+        self.end_of_tick(facts);
+    }
+
+    /// Holds the auditor's own account against the encounter.
+    pub fn compare(&mut self, view: &View<'_>) {
+        self.at = (view.tick(), None);
+        for (who, account) in self.accounts.clone() {
+            let life = view.life(who);
+            self.must(life == account.life, Law::WhoStands, "the state and the facts differ on who stands");
+            if let Some((health, max)) = view.health(who) {
+                self.must(
+                    health == account.health,
+                    Law::HealthAddsUp,
+                    "the state and the facts differ on health",
+                );
+                self.must((0..=max).contains(&health), Law::HealthAddsUp, "health is out of its bounds");
+            }
+        }
+        for team in self.rules.clone().teams() {
+            let standing = |account: &&Account| account.team == team && account.life == Life::Standing;
+            let count = self.accounts.values().filter(standing).count();
+            self.must(count == view.standing(team), Law::WhoStands, "the number of those who stand differs");
+        }
+    }
+
+    fn must(&mut self, holds: bool, law: Law, what: &'static str) {
+        if !holds {
+            let (tick, seq) = self.at;
+            self.breaches.push(Breach { law, tick, seq, what });
+        }
+    }
+
+    fn order(&mut self, fact: &Fact) {
+        self.must(fact.seq == self.next, Law::InOrder, "the count of facts has a gap");
+        self.next = fact.seq + 1;
+        let deep = u32::from(fact.depth) > u32::from(self.rules.cascade_limit) + 1;
+        self.must(!deep, Law::InOrder, "a cascade went deeper than the ruleset allows");
+    }
+
+    /// Nothing that does something to somebody, or starts from somebody, names one who does not stand.
+    fn dead(&mut self, event: &Event) {
+        let parties: [Option<CombatantId>; 2] = match *event {
+            Event::HitLanded { attacker, target, .. } | Event::ContactMet { attacker, target, .. } => {
+                [Some(attacker), Some(target)]
+            }
+            Event::DamageDealt { target, .. } | Event::HealApplied { target, .. } => [Some(target), None],
+            Event::AttackStarted { subject, .. }
+            | Event::AttackOpened { subject, .. }
+            | Event::StatusApplied { subject, .. }
+            | Event::StatusRenewed { subject, .. }
+            | Event::StatusBeat { subject, .. }
+            | Event::DeathFell { subject, .. } => [Some(subject), None],
+            Event::HealthChanged { subject, why, .. } if why != HealthChange::Return => [Some(subject), None],
+            _ => [None, None],
+        };
+        for party in parties.into_iter().flatten() {
+            let stands = self.accounts.get(&party).is_some_and(|account| account.life == Life::Standing);
+            self.must(stands, Law::DeadReactToNothing, "something names one who does not stand");
+        }
+    }
+
+    fn event(&mut self, event: &Event, facts: &Facts<'_>) {
+        match *event {
+            Event::CombatantJoined { subject, team, health, life, .. } => {
+                self.must(!self.accounts.contains_key(&subject), Law::WhoStands, "joined twice");
+                self.accounts.insert(subject, Account { health, due: 0, life: Life::Standing, team });
+                self.lives.insert(subject, life);
+            }
+            Event::CombatantReturned { subject, life, .. } => {
+                let back = matches!(self.stand(subject, Life::Standing), Some(Life::Fallen | Life::Away));
+                self.must(back, Law::WhoStands, "returned without having left");
+                self.lives.insert(subject, life);
+            }
+            Event::CombatantAway { subject, .. } => {
+                let stood = self.stand(subject, Life::Away) == Some(Life::Standing);
+                self.must(stood, Law::WhoStands, "went away without standing");
+            }
+            Event::CombatantRemoved { subject, .. } => {
+                let there = self.stand(subject, Life::Gone).is_some_and(|life| life != Life::Gone);
+                self.must(there, Law::WhoStands, "removed without being there");
+            }
+            Event::DeathFell { subject, life, .. } => {
+                self.stand(subject, Life::Fallen);
+                let first = self.deaths.insert((subject, life));
+                self.must(first, Law::DeadReactToNothing, "died twice in one life");
+                let empty = self.accounts.get(&subject).is_some_and(|account| account.health == 0);
+                self.must(empty, Law::HealthAddsUp, "fell with health left");
+            }
+            Event::AttackStarted { subject, swing, policy, .. } => {
+                let new = self.swings.insert(swing, (subject, policy)).is_none();
+                self.must(
+                    new && !self.ended_swings.contains(&swing),
+                    Law::BegunAndEnded,
+                    "a swing's id came again",
+                );
+            }
+            Event::AttackEnded { swing, .. } => {
+                let ran = self.swings.contains_key(&swing) && self.ended_swings.insert(swing);
+                self.must(ran, Law::BegunAndEnded, "a swing ended that was not running");
+                let open = self.contacts.values().any(|(of, _)| *of == swing);
+                self.must(!open, Law::MetAndParted, "a swing ended before its contacts parted");
+            }
+            Event::ContactMet { contact, swing, target, .. } => {
+                let new = self.contacts.insert(contact, (swing, target)).is_none();
+                self.must(new && !self.parted.contains(&contact), Law::MetAndParted, "a contact met twice");
+            }
+            Event::ContactParted { contact, .. } => {
+                let open = self.contacts.remove(&contact).is_some() && self.parted.insert(contact);
+                self.must(open, Law::MetAndParted, "a contact parted that was not open");
+            }
+            Event::HitLanded { swing, target, life, window, .. } => self.hit(swing, target, life, window),
+            Event::HitRefused { swing, target, gate, .. } => {
+                let life = self.lives.get(&target).copied().unwrap_or(0);
+                let again = self.refused.insert((swing, target, gate), life) == Some(life);
+                self.must(!again, Law::AttemptsAddUp, "a refusal was published twice");
+            }
+            Event::DamageDealt { target, amount, ledger, .. } => {
+                self.due(target, -amount);
+                let mut before = None;
+                let lines = facts.ledger_of(ledger);
+                for line in lines {
+                    let joins = before.is_none_or(|before| before == line.before);
+                    self.must(joins, Law::HealthAddsUp, "a ledger line does not begin where the last ended");
+                    before = Some(line.after);
+                }
+                let ends = before.is_none_or(|last| last == Fixed::whole(amount));
+                self.must(ends, Law::HealthAddsUp, "a ledger does not end at what health lost");
+            }
+            Event::HealApplied { target, amount, .. } => self.due(target, amount),
+            Event::HealthChanged { subject, from, to, max, why } => self.health(subject, from, to, max, why),
+            Event::StatusApplied { application, subject, .. } => {
+                let new = self.applications.insert(application, subject).is_none();
+                self.must(new, Law::BegunAndEnded, "an application's number came again");
+            }
+            Event::StatusExpired { application, .. } | Event::StatusLifted { application, .. } => {
+                let ran = self.applications.contains_key(&application)
+                    && self.ended_applications.insert(application);
+                self.must(ran, Law::BegunAndEnded, "a status ended that was not running");
+            }
+            Event::EncounterEnded { .. } => {
+                let running = self.swings.len() == self.ended_swings.len()
+                    && self.applications.len() == self.ended_applications.len();
+                self.must(running, Law::BegunAndEnded, "the encounter ended and something still runs");
+                self.must(
+                    self.contacts.is_empty(),
+                    Law::MetAndParted,
+                    "the encounter ended and a contact is open",
+                );
+            }
+            _ => {}
+        }
+    }
+
+    /// Notes where somebody stands now, and gives where they stood before.
+    fn stand(&mut self, who: CombatantId, life: Life) -> Option<Life> {
+        let account = self.accounts.get_mut(&who)?;
+        Some(std::mem::replace(&mut account.life, life))
+    }
+
+    fn due(&mut self, who: CombatantId, amount: i64) {
+        if let Some(account) = self.accounts.get_mut(&who) {
+            account.due += amount;
+        }
+    }
+
+    fn health(&mut self, who: CombatantId, from: i64, to: i64, max: i64, why: HealthChange) {
+        let Some(account) = self.accounts.get_mut(&who) else { return };
+        let (health, due) = (account.health, std::mem::take(&mut account.due));
+        account.health = to;
+        self.must(from == health, Law::HealthAddsUp, "health changed from what it was not");
+        let adds_up = why == HealthChange::Return || health + due == to;
+        self.must(adds_up, Law::HealthAddsUp, "health changed by other than what was dealt and healed");
+        self.must((0..=max).contains(&to), Law::HealthAddsUp, "health is out of its bounds");
+    }
+
+    fn hit(&mut self, swing: SwingId, target: CombatantId, life: u32, window: u16) {
+        self.hits += 1;
+        let policy = self.swings.get(&swing).map(|&(_, policy)| policy);
+        let stretch = match policy {
+            Some(Policy::Window) => window,
+            Some(Policy::Once) | None => 0,
+        };
+        let first = self.struck.insert((swing, target, life, stretch));
+        self.must(first, Law::StruckOnce, "a target was struck more often than the policy allows");
+        let runs = policy.is_some() && !self.ended_swings.contains(&swing);
+        self.must(runs, Law::StruckOnce, "a swing struck that was not running");
+    }
+
+    fn end_of_tick(&mut self, facts: &Facts<'_>) {
+        let counts = facts.counts;
+        let adds_up = counts.attempts == counts.hits + counts.refusals() && counts.hits == self.hits;
+        self.must(adds_up, Law::AttemptsAddUp, "attempts are not hits and refusals");
+        let settled = self.accounts.values().all(|account| account.due == 0);
+        self.must(settled, Law::HealthAddsUp, "something was dealt or healed and health did not change");
+        // A swing that has ended, or a combatant that does not stand, has nothing left that is open.
+        let stands = |auditor: &Auditor, who: &CombatantId| {
+            auditor.accounts.get(who).is_some_and(|account| account.life == Life::Standing)
+        };
+        let contacts = self.contacts.values().all(|(_, target)| stands(self, target));
+        let mut swings = self.swings.iter().filter(|(id, _)| !self.ended_swings.contains(id));
+        let swings = swings.all(|(_, (attacker, _))| stands(self, attacker));
+        let mut statuses = self.applications.iter().filter(|(id, _)| !self.ended_applications.contains(id));
+        let statuses = statuses.all(|(_, bearer)| stands(self, bearer));
+        self.must(contacts && swings && statuses, Law::DeadReactToNothing, "an end did not follow at once");
+        // What has ended is forgotten, so that long fights stay cheap.
+        for swing in std::mem::take(&mut self.ended_swings) {
+            self.swings.remove(&swing);
+            self.struck.retain(|(of, ..)| *of != swing);
+            self.refused.retain(|(of, ..), _| *of != swing);
+        }
+        for application in std::mem::take(&mut self.ended_applications) {
+            self.applications.remove(&application);
+        }
+    }
+}

@@ -134,6 +134,11 @@ impl<W> Hooks<W> {
         HookId::new(self.reactions.len() - 1)
     }
 
+    /// The hook of a name.
+    pub fn find(&self, name: &str) -> Option<HookId> {
+        self.names.iter().position(|known| known == name).map(HookId::new)
+    }
+
     /// The name of a hook.
     pub fn name(&self, hook: HookId) -> Option<&str> {
         self.names.get(hook.index()).map(String::as_str)

@@ -82,6 +82,11 @@ impl Topics {
         &self.paths[topic.index()]
     }
 
+    /// All paths, in the order of their topics.
+    pub fn paths(&self) -> &[String] {
+        &self.paths
+    }
+
     /// The topic of a path.
     pub fn find(&self, path: &str) -> Option<TopicId> {
         self.paths.iter().position(|known| known == path).map(TopicId::new)

@@ -1,0 +1,218 @@
+//! The command as a process: on the fight that comes with it, on other files, and on bad ones.
+
+use std::fs;
+use std::io::Read;
+use std::path::{Path, PathBuf};
+use std::process::{Command, Output, Stdio};
+
+fn root() -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("../..")
+}
+
+fn hammerstone(args: &[&str]) -> Command {
+    let mut command = Command::new(env!("CARGO_BIN_EXE_hammerstone"));
+    command.args(args).current_dir(root()).env("NO_COLOR", "1");
+    command
+}
+
+fn run(args: &[&str]) -> (i32, String, String) {
+    let Output { status, stdout, stderr } = hammerstone(args).output().unwrap();
+    let text = |bytes| String::from_utf8(bytes).unwrap();
+    (status.code().unwrap(), text(stdout), text(stderr))
+}
+
+fn demo_feed() -> String {
+    let (status, feed, errors) = run(&["demo", "--format", "jsonl"]);
+    assert_eq!((status, errors.as_str()), (0, ""));
+    feed
+}
+
+#[test]
+fn the_demo_tells_who_struck_whom_who_fell_and_what_was_refused() {
+    let (status, text, errors) = run(&["demo"]);
+    assert_eq!((status, errors.as_str()), (0, ""));
+    insta::assert_snapshot!("demo", text);
+}
+
+#[test]
+fn the_feed_of_the_demo_keeps_the_laws_as_seen_from_outside() {
+    let feed = demo_feed();
+    assert_eq!(oracle::feed::check(&feed).unwrap(), []);
+    assert_eq!(feed, demo_feed(), "two runs are the same");
+    assert_ne!(feed, run(&["demo", "--format", "jsonl", "--seed", "8"]).1, "another seed is not");
+}
+
+/// The check from outside can fail: each fault that is planted in the feed is found, as the law it breaks.
+#[test]
+fn faults_in_a_feed_are_found_from_outside() {
+    let feed = demo_feed();
+    let lines: Vec<&str> = feed.lines().collect();
+    let with = |edit: &dyn Fn(&mut Vec<String>, usize), marks: &[&str]| {
+        let mut lines: Vec<String> = lines.iter().map(|line| (*line).to_owned()).collect();
+        let place = lines.iter().position(|line| marks.iter().all(|mark| line.contains(mark))).unwrap();
+        edit(&mut lines, place);
+        // Counted anew, so that the count gives nothing away.
+        for (seq, line) in lines.iter_mut().enumerate() {
+            let (head, tail) = line.split_once("\"seq\":").unwrap();
+            let (_, tail) = tail.split_once(',').unwrap();
+            *line = format!("{head}\"seq\":{seq},{tail}");
+        }
+        let found = oracle::feed::check(&lines.join("\n")).unwrap();
+        found.iter().map(|(law, ..)| *law).collect::<Vec<_>>()
+    };
+    let twice = |lines: &mut Vec<String>, place: usize| lines.insert(place, lines[place].clone());
+    let never = |lines: &mut Vec<String>, place: usize| drop(lines.remove(place));
+    assert!(with(&|_, _| (), &["hit.landed"]).is_empty());
+    assert!(with(&twice, &["hit.landed"]).contains(&1));
+    assert!(with(&twice, &["death.fell"]).contains(&2));
+    assert!(with(&twice, &["hit.refused"]).contains(&3));
+    assert!(with(&never, &["hit.landed"]).contains(&3));
+    assert!(with(&never, &["damage.dealt.crush"]).contains(&4));
+    assert!(with(&never, &["contact.parted"]).contains(&6));
+    assert!(with(&twice, &["contact.parted"]).contains(&6));
+    assert!(with(&never, &["attack.ended"]).contains(&7));
+    assert!(with(&never, &["status.lifted"]).contains(&7));
+    let line_off = |lines: &mut Vec<String>, place: usize| {
+        lines[place] = lines[place].replace("\"after\":\"16.0000\"", "\"after\":\"15.0000\"");
+    };
+    assert!(with(&line_off, &["damage.dealt", "\"after\":\"16.0000\""]).contains(&4));
+}
+
+#[test]
+fn the_shipped_scenarios_pass_and_have_nothing_to_mend() {
+    let (status, text, errors) = run(&["test", "scenarios"]);
+    assert_eq!((status, errors.as_str()), (0, ""), "{text}");
+    assert!(text.ends_with(" passed, 0 failed\n"), "{text}");
+    let files = ["scenarios/quarry.rules.toml", "scenarios/skirmish.toml"];
+    let (status, text, _) = run(&["check", files[0], files[1]]);
+    assert_eq!(status, 0, "{text}");
+}
+
+#[test]
+fn a_run_takes_seed_length_and_a_file_to_write_to() {
+    let folder = tempfile::tempdir().unwrap();
+    let out = folder.path().join("feed.jsonl");
+    let out_name = out.to_str().unwrap();
+    let args =
+        ["run", "scenarios/skirmish.toml", "--format", "jsonl", "--ticks", "120", "--seed", "3", "--out"];
+    let (status, stdout, _) = run(&[&args[..], &[out_name]].concat());
+    assert_eq!((status, stdout.as_str()), (0, ""));
+    let feed = fs::read_to_string(&out).unwrap();
+    assert_eq!(oracle::feed::check(&feed).unwrap(), []);
+    let last = feed.lines().last().unwrap();
+    assert!(last.starts_with("{\"tick\":120,") && last.contains("\"outcome\":\"dawn\""), "{last}");
+    let bare = run(&["demo", "--no-ledgers", "--format", "jsonl"]).1;
+    assert!(!bare.contains("ledger") && demo_feed().contains("ledger"));
+    assert_eq!(bare.lines().count(), demo_feed().lines().count(), "ledgers change nothing else");
+}
+
+#[test]
+fn nobody_reading_on_is_no_error() {
+    for args in [&["demo"][..], &["demo", "--format", "jsonl"]] {
+        let mut child = hammerstone(args).stdout(Stdio::piped()).stderr(Stdio::piped()).spawn().unwrap();
+        drop(child.stdout.take());
+        let mut errors = String::new();
+        child.stderr.take().unwrap().read_to_string(&mut errors).unwrap();
+        assert_eq!((child.wait().unwrap().code(), errors.as_str()), (Some(0), ""));
+    }
+}
+
+/// Writes files into a folder of their own and runs the command there, where names are short.
+fn in_folder(files: &[(&str, &str)], args: &[&str]) -> (i32, String, String) {
+    let folder = tempfile::tempdir().unwrap();
+    for (name, text) in files {
+        fs::write(folder.path().join(name), text).unwrap();
+    }
+    let Output { status, stdout, stderr } = hammerstone(args).current_dir(folder.path()).output().unwrap();
+    let text = |bytes| String::from_utf8(bytes).unwrap();
+    (status.code().unwrap(), text(stdout), text(stderr))
+}
+
+fn rules(extra: &str) -> String {
+    format!(
+        "[rules]\nrate = 60\nkinds = [\"crush\"]\nlayers = [\"ghost\"]\nreasons = [\"tide\"]\n\n\
+         [team.masons]\n[team.beasts]\n\n\
+         [attack.maul]\nform = \"carried\"\nwind-up = \"0.1s\"\nwindow = \"6 ticks\"\nrecovery = \"0s\"\n\
+         harm = {{ crush = 5 }}\nvolumes = [{{ sphere = {{ at = [0, 0, 1], radius = 0.5 }} }}]\n\n\
+         [cast.mason]\nteam = \"masons\"\nhealth = 20\nattacks = [\"maul\"]\n\
+         [cast.mason.part.trunk]\nsphere = {{ at = [0, 0, 0], radius = 0.4 }}\n{extra}"
+    )
+}
+
+const FIGHT: &str = "[scenario]\ntitle = \"Two\"\nrules = \"a.rules.toml\"\nlasts = \"1s\"\n\n\
+    [combatant.odo]\ncast = \"mason\"\nat = [0, 0, 0]\n\n\
+    [combatant.bram]\ncast = \"mason\"\nteam = \"beasts\"\nat = [0, 0, 1]\n\n\
+    [[script]]\nat = \"0.2s\"\nwho = \"odo\"\nstart = \"maul\"\n";
+
+#[test]
+fn a_failed_expectation_says_what_was_seen_and_the_status_is_1() {
+    let expect = "\n[[expect]]\ntopic = \"hit.landed\"\nwith = { target = \"bram\" }\nis = 2\n\n\
+        [[expect]]\nhealth-of = \"bram\"\nat-most = 15\n";
+    let files = [("a.rules.toml", rules("")), ("fight.toml", format!("{FIGHT}{expect}"))];
+    let files = files.each_ref().map(|(name, text)| (*name, text.as_str()));
+    let (status, text, _) = in_folder(&files, &["test", "."]);
+    assert_eq!(status, 1);
+    insta::assert_snapshot!("failed_expectation", text);
+}
+
+#[test]
+fn check_finds_attacks_that_nobody_uses_and_pairs_that_never_meet() {
+    let extra = "\n[attack.bite]\nform = \"carried\"\nwind-up = \"0s\"\nwindow = \"0.1s\"\nrecovery = \"0s\"\n\
+        volumes = [{ sphere = { at = [0, 0, 1], radius = 0.5 } }]\n\n\
+        [attack.haunt]\nform = \"carried\"\nwind-up = \"0s\"\nwindow = \"0.1s\"\nrecovery = \"0s\"\n\
+        meets = [\"ghost\"]\nvolumes = [{ sphere = { at = [0, 0, 1], radius = 0.5 } }]\n\n\
+        [cast.hound]\nteam = \"beasts\"\nhealth = 9\nattacks = [\"haunt\"]\n\
+        [cast.hound.part.trunk]\nsphere = { at = [0, 0, 0], radius = 0.4 }\n";
+    let files = [("a.rules.toml", rules(extra)), ("fight.toml", FIGHT.to_owned())];
+    let files = files.each_ref().map(|(name, text)| (*name, text.as_str()));
+    let (status, text, _) = in_folder(&files, &["check", "a.rules.toml", "fight.toml"]);
+    assert_eq!(status, 1);
+    insta::assert_snapshot!("check", text);
+}
+
+#[test]
+fn bad_files_are_unusable_and_every_problem_is_shown_at_its_place() {
+    let part = "[cast.mason.part.head]\nlayer = \"gost\"\n";
+    let fight = FIGHT.replace("cast = \"mason\"\nteam", "cast = \"masn\"\nteam");
+    let cases: &[(&str, String, String)] = &[
+        ("malformed", rules("\n[cast.x\n"), FIGHT.to_owned()),
+        ("unknown_field", rules("").replace("wind-up", "windup"), FIGHT.to_owned()),
+        ("unknown_names", rules("").replace("{ crush = 5 }", "{ crash = 5 }"), FIGHT.to_owned()),
+        ("negative_time", rules("").replace("\"0.1s\"", "\"-0.1s\""), FIGHT.to_owned()),
+        ("not_finite", rules("").replace("radius = 0.5", "radius = nan"), FIGHT.to_owned()),
+        ("no_shape", rules(part), FIGHT.to_owned()),
+        ("no_radius", rules("").replace("radius = 0.4", "radius = 0"), FIGHT.to_owned()),
+        ("scenario_names", rules(""), fight.replace("start = \"maul\"", "start = \"maull\"")),
+        ("no_ruleset", rules(""), FIGHT.replace("a.rules", "b.rules")),
+        (
+            "expectations",
+            rules(""),
+            format!(
+                "{FIGHT}\n[[expect]]\ntopic = \"hit.land\"\nis = 1\n[[expect]]\ntopic = \"hit.landed\"\nwith = {{ victim = \"odo\" }}\nis = 1\n"
+            ),
+        ),
+        (
+            "script",
+            rules(""),
+            format!("{FIGHT}\n[[script]]\nat = \"soon\"\nwho = \"odd\"\nremove = true\nheal = 3\n"),
+        ),
+    ];
+    for (name, rules, fight) in cases {
+        let files = [("a.rules.toml", rules.as_str()), ("fight.toml", fight.as_str())];
+        let (status, out, errors) = in_folder(&files, &["run", "fight.toml"]);
+        assert_eq!((status, out.as_str()), (2, ""), "{name}");
+        insta::assert_snapshot!(format!("bad_{name}"), errors);
+    }
+}
+
+#[test]
+fn a_missing_file_and_an_empty_folder_are_unusable() {
+    let (status, _, errors) = run(&["run", "nowhere.toml"]);
+    assert_eq!(status, 2);
+    assert!(errors.contains("nowhere.toml cannot be read"), "{errors}");
+    let (status, _, errors) = in_folder(&[], &["test", "."]);
+    assert_eq!(status, 2);
+    assert!(errors.contains("holds no scenario"), "{errors}");
+    assert_eq!(run(&["dmo"]).0, 2);
+    assert_eq!(run(&["--help"]).0, 0);
+}

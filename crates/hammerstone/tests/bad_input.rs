@@ -1,0 +1,288 @@
+//! Bad input gives a typed error or a refusal that says what and where, and changes nothing.
+
+use std::panic::{AssertUnwindSafe, catch_unwind};
+
+use hammerstone::*;
+
+fn small() -> (Ruleset, CastId, AttackId, KindId, ReasonId) {
+    let mut b = Ruleset::builder(60);
+    let crush = b.kind("crush");
+    let masons = b.team("masons");
+    let tide = b.reason("tide");
+    let trunk = Part::new("trunk", Shape::Sphere { at: [0.0; 3], radius: 0.5 });
+    let mason = b.cast(Cast::new("mason", masons, 40).part(trunk));
+    let reach = Shape::Sphere { at: [0.0, 0.0, 1.0], radius: 0.4 };
+    let maul = b.attack(Attack::carried("maul").timeline(1, 4, 2).harm(crush, 8, 8).volume(reach));
+    (b.build().unwrap(), mason, maul, crush, tide)
+}
+
+#[test]
+fn a_ruleset_gives_all_findings_at_once_each_with_its_place() {
+    let mut b = Ruleset::builder(0);
+    let team = b.team("masons");
+    let (foreign_kind, foreign_status) = {
+        let mut other = Ruleset::builder(60);
+        other.kind("a");
+        (other.kind("crush"), other.status(Status::new("burn")))
+    };
+    b.attack(Attack::carried("maul").harm(foreign_kind, 5, 3).gives(foreign_status));
+    b.attack(
+        Attack::carried("maul")
+            .timeline(1, 0, 0)
+            .volume(Shape::Sphere { at: [f32::NAN, 0.0, 0.0], radius: 1.0 })
+            .volume(Shape::Capsule { from: [0.0; 3], to: [0.0; 3], radius: 0.0 })
+            .key(4, Pose::IDENTITY)
+            .key(4, Pose { at: [0.0; 3], turn: [0.0; 4] }),
+    );
+    b.cast(Cast::new("", team, 0).part(Part::new("trunk", Shape::Sphere { at: [0.0; 3], radius: -1.0 })));
+    b.status(Status::new("burn").lasts(0).beat(Beat { every: 0, first: FirstBeat::After, harm: Vec::new() }));
+    b.steps(&[Step::Part, Step::Base, Step::Base]).limits(9, 3).move_limit(f32::NAN);
+    let findings = b.build().unwrap_err();
+    let text = findings.to_string();
+    for expected in [
+        "rules, rate: 0 is outside 1 to 100000",
+        "rules, move limit: NaN is not a finite number",
+        "amount, floor: the least, 9, is above the most, 3",
+        "amount, steps: the step `base` stands twice",
+        "amount, steps: the step `base` must come first",
+        "amount, steps: the step `rounding` must come last",
+        "attack `maul`: the name is taken",
+        "attack `maul`, volumes: there is no volume",
+        "attack `maul`, timeline: there is no window",
+        "attack `maul`, harm: kind number 1 is not in this ruleset",
+        "attack `maul`, harm: the least, 5, is above the most, 3",
+        "attack `maul`, volumes: NaN is not a finite number",
+        "attack `maul`, volumes: the radius 0 is not above zero",
+        "attack `maul`, volumes: the capsule has no length",
+        "attack `maul`, timeline: 0 is outside 1 to",
+        "attack `maul`, path: the key at tick 4 does not come after the one at tick 4",
+        "attack `maul`, path: the turn has no length",
+        "cast: the name is empty",
+        "cast, health: 0 is outside 1 to",
+        "cast, part `trunk`: the radius -1 is not above zero",
+        "status `burn`, lasts: 0 is outside 1 to",
+        "status `burn`, beat: 0 is outside 1 to",
+    ] {
+        assert!(text.contains(expected), "missing {expected:?} in\n{text}");
+    }
+}
+
+/// Gives one order to a fight with one mason standing, one fallen and one removed, and tells why it was refused.
+/// The refusal is told before as well, and the state is what it would have been without the order.
+fn refusal(make: impl Fn(&mut Orders<'_>, [CombatantId; 3])) -> String {
+    let (rules, mason, _, crush, tide) = small();
+    let run = |ordered: bool| {
+        let mut fight = Encounter::new(&rules, 1);
+        let all = [0.0, 5.0, 10.0].map(|x| fight.orders().spawn(mason, Pose::at([x, 0.0, 0.0])));
+        fight.orders().harm(all[1], crush, Fixed::whole(99), tide);
+        fight.orders().remove(all[2]);
+        fight.tick().unwrap();
+        if ordered {
+            make(&mut fight.orders(), all);
+        }
+        fight.tick().unwrap();
+        fight
+    };
+    let (plain, fight) = (run(false), run(true));
+    let refused = fight.facts().events().find_map(|event| match event {
+        Event::OrderRefused { what, why, .. } => Some(format!("{what}: {why}")),
+        _ => None,
+    });
+    assert_eq!(plain.view().health(plain.view().combatants().next().unwrap()), Some((40, 40)));
+    assert_eq!(
+        format!("{:?}", fight.view().combatants().map(|c| (c, fight.view().health(c))).collect::<Vec<_>>()),
+        format!("{:?}", plain.view().combatants().map(|c| (c, plain.view().health(c))).collect::<Vec<_>>()),
+    );
+    assert_eq!(plain.view().swings().count(), fight.view().swings().count());
+    refused.expect("the order is refused")
+}
+
+#[test]
+fn orders_that_cannot_be_carried_out_are_refused_and_say_why() {
+    let (_, mason, maul, crush, tide) = small();
+    let nowhere = Pose::at([f32::INFINITY, 0.0, 0.0]);
+    let turnless = Pose { at: [0.0; 3], turn: [0.0; 4] };
+    type Make = Box<dyn Fn(&mut Orders<'_>, [CombatantId; 3])>;
+    let cases: Vec<(Make, &str)> = vec![
+        (
+            Box::new(move |o, all| {
+                o.start(all[1], maul);
+            }),
+            "start: the combatant has fallen",
+        ),
+        (
+            Box::new(move |o, all| {
+                o.start(all[2], maul);
+            }),
+            "start: the combatant is gone",
+        ),
+        (
+            Box::new(move |o, _| {
+                o.spawn(mason, nowhere);
+            }),
+            "spawn: a number is not finite",
+        ),
+        (
+            Box::new(move |o, _| {
+                o.spawn(mason, turnless);
+            }),
+            "spawn: a number is not finite",
+        ),
+        (
+            Box::new(move |o, all| {
+                o.place(all[0], nowhere);
+            }),
+            "place: a number is not finite",
+        ),
+        (
+            Box::new(move |o, all| {
+                o.heal(all[1], 5, tide);
+            }),
+            "heal: the combatant has fallen",
+        ),
+        (
+            Box::new(move |o, all| {
+                o.harm(all[0], crush, Fixed::whole(-1), tide);
+            }),
+            "harm: the amount is below zero",
+        ),
+        (
+            Box::new(move |o, all| {
+                o.bring_back(all[0], Pose::IDENTITY);
+            }),
+            "return: the combatant stands already",
+        ),
+        (
+            Box::new(move |o, all| {
+                o.move_over(all[0], Pose::IDENTITY, 0);
+            }),
+            "move: a move takes at least one tick",
+        ),
+        (
+            Box::new(move |o, all| {
+                o.move_to(all[0], Pose::at([101.0, 0.0, 0.0]));
+            }),
+            "move: the move covers 101 m in a tick, and 100 m is the limit; place it instead",
+        ),
+    ];
+    for (make, expected) in cases {
+        let why = refusal(|orders, all| make(orders, all));
+        assert!(why.starts_with(expected), "{why}, and not {expected}");
+    }
+}
+
+#[test]
+fn one_who_was_never_there_is_unknown_and_a_reserved_place_is_free_again() {
+    let (rules, mason, maul, ..) = small();
+    let mut elsewhere = Encounter::new(&rules, 1);
+    let strangers: Vec<_> = (0..5).map(|_| elsewhere.orders().spawn(mason, Pose::IDENTITY)).collect();
+    let mut fight = Encounter::new(&rules, 1);
+    let start =
+        Order::Start { swing: fight.orders().start(strangers[4], maul), subject: strangers[4], attack: maul };
+    assert_eq!(fight.would_refuse(&start), Some(Refusal::Unknown));
+    let refused = fight.orders().spawn(mason, Pose::at([f32::NAN; 3]));
+    fight.tick().unwrap();
+    let next = fight.orders().spawn(mason, Pose::IDENTITY);
+    assert_eq!((next.slot(), next.generation()), (refused.slot(), refused.generation() + 1));
+    fight.tick().unwrap();
+    assert_eq!((fight.view().life(refused), fight.view().life(next)), (Life::Gone, Life::Standing));
+}
+
+#[test]
+fn a_panic_in_a_hook_marks_the_encounter_until_it_is_restored() {
+    let (rules, mason, ..) = small();
+    let mut hooks = Hooks::<bool>::new();
+    let fussy = hooks.react("fussy", |panics, _, _| assert!(!*panics, "the hook gives up"));
+    let mut fight = Encounter::new(&rules, 1);
+    fight.orders().subscribe(fussy, Listen::exact(topic::COMBATANT_JOINED));
+    fight.tick_with(&hooks, &mut false).unwrap();
+    let saved = fight.save().unwrap();
+    let sum = fight.checksum();
+    fight.orders().spawn(mason, Pose::IDENTITY);
+    let panic = catch_unwind(AssertUnwindSafe(|| fight.tick_with(&hooks, &mut true)));
+    assert!(panic.is_err());
+    let interrupted = TickError::Interrupted { tick: 2 };
+    assert_eq!(fight.tick_with(&hooks, &mut false), Err(interrupted));
+    assert_eq!(fight.save().unwrap_err(), interrupted);
+    fight.restore(&saved).unwrap();
+    assert_eq!(fight.checksum(), sum);
+    fight.tick_with(&hooks, &mut false).unwrap();
+}
+
+#[test]
+fn a_tick_without_the_hooks_that_subscribed_does_not_run() {
+    let (rules, mason, ..) = small();
+    let mut hooks = Hooks::<()>::new();
+    let hook = hooks.react("any", |_, _, _| ());
+    let mut fight = Encounter::new(&rules, 1);
+    fight.orders().spawn(mason, Pose::IDENTITY);
+    fight.orders().subscribe(hook, Listen::everything());
+    let sum = fight.checksum();
+    assert_eq!(fight.tick(), Err(TickError::UnknownHook { hook: 0, given: 0 }));
+    assert_eq!(fight.checksum(), sum, "nothing is half applied");
+    assert_eq!(fight.tick_with(&hooks, &mut ()).unwrap().tick, 1);
+}
+
+/// A hook that answers harm with harm would go on for ever.
+#[test]
+fn a_cascade_is_cut_and_the_chain_says_who_led_to_whom() {
+    let (rules, mason, _, crush, tide) = small();
+    let mut hooks = Hooks::<u32>::new();
+    let echo = hooks.react("echo", move |calls, heard, orders| {
+        *calls += 1;
+        if let Event::HealthChanged { subject, .. } = *heard.event {
+            orders.harm(subject, crush, Fixed::ONE, tide);
+        }
+    });
+    let mut fight = Encounter::new(&rules, 1);
+    let odo = fight.orders().spawn(mason, Pose::IDENTITY);
+    fight.orders().subscribe(echo, Listen::everything());
+    fight.orders().harm(odo, crush, Fixed::ONE, tide);
+    fight.tick_with(&hooks, &mut 0).unwrap();
+    let facts = fight.facts();
+    let chain = facts.events().find_map(|event| match *event {
+        Event::EncounterCut { depth, chain, .. } => Some((depth, facts.chain_of(chain))),
+        _ => None,
+    });
+    let (depth, chain) = chain.expect("the cascade is cut");
+    assert_eq!((depth, chain.len()), (9, 9));
+    assert!(chain.iter().all(|link| link.topic == topic::HEALTH_CHANGED && link.subject == Some(odo)));
+    assert!(chain.windows(2).all(|pair| pair[0].seq > pair[1].seq), "the latest comes first");
+    assert!(matches!(facts.facts.last().unwrap().event, Event::OrderRefused { why: Refusal::Cascade, .. }));
+    assert_eq!(fight.view().health(odo), Some((31, 40)), "one blow and eight echoes");
+}
+
+#[test]
+fn listeners_hear_by_topic_family_subject_priority_and_once() {
+    let (rules, mason, _, crush, tide) = small();
+    let mut hooks = Hooks::<Vec<String>>::new();
+    let names = ["exact", "family", "first", "once", "about"];
+    let ids = names.map(|name| {
+        hooks.react(name, move |heard_by: &mut Vec<String>, heard, _| {
+            let at = heard.facts.tick;
+            heard_by.push(format!("{at} {name}"));
+        })
+    });
+    let mut fight = Encounter::new(&rules, 1);
+    let mut orders = fight.orders();
+    let (odo, bram) = (orders.spawn(mason, Pose::IDENTITY), orders.spawn(mason, Pose::at([5.0, 0.0, 0.0])));
+    let family = rules.topics().family("health").unwrap();
+    orders.subscribe(ids[0], Listen::exact(topic::HEALTH_CHANGED));
+    orders.subscribe(ids[0], Listen::exact(topic::HEALTH_CHANGED));
+    orders.subscribe(ids[1], Listen::family(family));
+    orders.subscribe(ids[2], Listen::exact(topic::HEALTH_CHANGED).priority(1));
+    orders.subscribe(ids[3], Listen::exact(topic::HEALTH_CHANGED).once());
+    orders.subscribe(ids[4], Listen::exact(topic::HEALTH_CHANGED).about(bram).owned_by(bram));
+    let mut heard = Vec::new();
+    fight.orders().harm(odo, crush, Fixed::ONE, tide);
+    fight.tick_with(&hooks, &mut heard).unwrap();
+    assert_eq!(heard, ["1 first", "1 exact", "1 family", "1 once"]);
+    heard.clear();
+    // The owner's own last change is heard, since it came before the fall; nothing after it is.
+    fight.orders().unsubscribe(ids[1], Listen::family(family));
+    fight.orders().harm(bram, crush, Fixed::whole(99), tide);
+    fight.tick_with(&hooks, &mut heard).unwrap();
+    fight.orders().bring_back(bram, Pose::IDENTITY);
+    fight.tick_with(&hooks, &mut heard).unwrap();
+    assert_eq!(heard, ["2 first", "2 exact", "2 about", "3 first", "3 exact"]);
+}

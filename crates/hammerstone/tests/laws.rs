@@ -1,0 +1,256 @@
+//! What always holds, over generated fights; and planted faults that the auditor must catch.
+
+mod common;
+
+use common::{fights, play};
+use hammerstone::audit::{Auditor, Law};
+use hammerstone::*;
+use proptest::prelude::*;
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 300, ..ProptestConfig::default() })]
+
+    #[test]
+    fn every_law_holds_over_generated_fights(fight in fights()) {
+        let mut auditor = None;
+        play(&fight, true, |encounter| {
+            let auditor = auditor.get_or_insert_with(|| Auditor::new(encounter.rules()));
+            auditor.take_in(&encounter.facts());
+            auditor.compare(&encounter.view());
+        });
+        let auditor = auditor.unwrap();
+        prop_assert!(auditor.breaches().is_empty(), "{:?}", &auditor.breaches()[..1]);
+    }
+}
+
+/// One tick's facts, copied so that a test can spoil them.
+#[derive(Clone)]
+struct Tick {
+    tick: u32,
+    facts: Vec<Fact>,
+    ledger: Vec<LedgerLine>,
+    assists: Vec<CombatantId>,
+    counts: Counts,
+}
+
+/// A fight with everything in it: two hits, a fall, a return, a status that beats and expires, a refusal.
+fn ticks() -> (Ruleset, Vec<Tick>) {
+    let mut b = Ruleset::builder(60);
+    let crush = b.kind("crush");
+    let (masons, beasts) = (b.team("masons"), b.team("beasts"));
+    let tide = b.reason("tide");
+    let dawn = b.outcome("dawn");
+    let harm = vec![Harm { kind: crush, low: 1, high: 1 }];
+    let burn = b.status(Status::new("burn").lasts(5).beat(Beat { every: 2, first: FirstBeat::After, harm }));
+    let trunk =
+        Part::new("trunk", Shape::Sphere { at: [0.0; 3], radius: 0.5 }).multiplier(Fixed::ratio(3, 2));
+    let mason = b.cast(Cast::new("mason", masons, 40).part(trunk.clone()));
+    let hound = b.cast(Cast::new("hound", beasts, 60).part(trunk));
+    let reach = Shape::Sphere { at: [0.0, 0.0, 1.0], radius: 0.4 };
+    let maul =
+        b.attack(Attack::carried("maul").timeline(1, 4, 2).harm(crush, 8, 8).gives(burn).volume(reach));
+    let rules = b.build().unwrap();
+    let mut fight = Encounter::new(&rules, 1);
+    fight.keep_ledgers(true);
+    let mut orders = fight.orders();
+    let odo = orders.spawn(mason, Pose::IDENTITY);
+    let beast = orders.spawn(hound, Pose::at([0.0, 0.0, 1.0]));
+    orders.start(odo, maul);
+    let mut ticks = Vec::new();
+    for tick in 1..=40 {
+        match tick {
+            9 => {
+                fight.orders().start(odo, maul);
+            }
+            13 => {
+                fight.orders().heal(beast, 2, tide);
+            }
+            14 => {
+                fight.orders().harm(beast, crush, Fixed::whole(90), tide);
+            }
+            25 => {
+                fight.orders().bring_back(beast, Pose::at([0.0, 0.0, 1.0]));
+            }
+            26 => {
+                fight.orders().start(odo, maul);
+            }
+            40 => {
+                fight.orders().end(dawn);
+            }
+            _ => {}
+        }
+        fight.tick().unwrap();
+        let facts = fight.facts();
+        ticks.push(Tick {
+            tick: facts.tick,
+            facts: facts.facts.to_vec(),
+            ledger: facts.ledger.to_vec(),
+            assists: facts.assists.to_vec(),
+            counts: facts.counts,
+        });
+    }
+    (rules, ticks)
+}
+
+fn breaches(rules: &Ruleset, ticks: &[Tick]) -> Vec<Law> {
+    let mut auditor = Auditor::new(rules);
+    for Tick { tick, facts, ledger, assists, counts } in ticks {
+        auditor.take_in(&Facts { tick: *tick, facts, ledger, assists, chains: &[], counts: *counts });
+    }
+    auditor.breaches().iter().map(|breach| breach.law).collect()
+}
+
+/// Spoils the first fact for which `spoil` gives something else in its place, and tells what the auditor says.
+fn spoilt(spoil: impl Fn(&Event) -> Option<Vec<Event>>) -> Vec<Law> {
+    let (rules, mut ticks) = ticks();
+    let place = ticks.iter().enumerate().find_map(|(t, tick)| {
+        tick.facts.iter().enumerate().find_map(|(f, fact)| Some((t, f, spoil(&fact.event)?)))
+    });
+    let (t, f, events) = place.expect("the fight has such a fact");
+    let fact = ticks[t].facts.remove(f);
+    for (i, event) in events.into_iter().enumerate() {
+        ticks[t].facts.insert(f + i, Fact { event, ..fact });
+    }
+    // Counted anew, so that the count gives nothing away.
+    let mut seq = 0..;
+    ticks.iter_mut().flat_map(|tick| &mut tick.facts).for_each(|fact| fact.seq = seq.next().unwrap());
+    breaches(&rules, &ticks)
+}
+
+#[test]
+fn the_unspoilt_fight_breaks_no_law() {
+    let (rules, ticks) = ticks();
+    assert_eq!(breaches(&rules, &ticks), []);
+    assert_eq!(spoilt(|event| Some(vec![*event])), [], "counting anew breaks nothing");
+}
+
+#[test]
+fn a_second_hit_on_one_target_is_caught() {
+    let laws = spoilt(|event| matches!(event, Event::HitLanded { .. }).then(|| vec![*event, *event]));
+    assert!(laws.contains(&Law::StruckOnce), "{laws:?}");
+}
+
+#[test]
+fn whatever_happens_to_the_fallen_is_caught() {
+    let after_the_fall = |then: fn(CombatantId) -> Event| {
+        spoilt(move |event| match *event {
+            Event::DeathFell { subject, .. } => Some(vec![*event, then(subject)]),
+            _ => None,
+        })
+    };
+    let heal = after_the_fall(|target| Event::HealApplied {
+        source: None,
+        target,
+        means: Means::Host(some_reason()),
+        amount: 0,
+        excess: 0,
+    });
+    assert!(heal.contains(&Law::DeadReactToNothing), "{heal:?}");
+    let twice = spoilt(|event| matches!(event, Event::DeathFell { .. }).then(|| vec![*event, *event]));
+    assert!(twice.contains(&Law::DeadReactToNothing), "{twice:?}");
+    let never_ends =
+        spoilt(|event| matches!(event, Event::StatusLifted { why: Why::Fallen, .. }).then(Vec::new));
+    assert!(never_ends.contains(&Law::DeadReactToNothing), "{never_ends:?}");
+}
+
+fn some_reason() -> ReasonId {
+    ticks().0.find_reason("tide").unwrap()
+}
+
+#[test]
+fn an_uncounted_hit_and_a_repeated_refusal_are_caught() {
+    let lost = spoilt(|event| matches!(event, Event::HitLanded { .. }).then(Vec::new));
+    assert!(lost.contains(&Law::AttemptsAddUp), "{lost:?}");
+    let repeated = spoilt(|event| matches!(event, Event::HitRefused { .. }).then(|| vec![*event, *event]));
+    assert!(repeated.contains(&Law::AttemptsAddUp), "{repeated:?}");
+}
+
+#[test]
+fn health_that_does_not_add_up_is_caught() {
+    let more = spoilt(|event| match *event {
+        Event::DamageDealt { kind, blow, hit, source, target, means, amount, ledger } => {
+            Some(vec![Event::DamageDealt {
+                kind,
+                blow,
+                hit,
+                source,
+                target,
+                means,
+                amount: amount + 1,
+                ledger,
+            }])
+        }
+        _ => None,
+    });
+    assert!(more.contains(&Law::HealthAddsUp), "{more:?}");
+    let unheard = spoilt(|event| matches!(event, Event::HealthChanged { .. }).then(Vec::new));
+    assert!(unheard.contains(&Law::HealthAddsUp), "{unheard:?}");
+    let (rules, mut ticks) = ticks();
+    let line = ticks.iter_mut().find_map(|tick| tick.ledger.get_mut(1)).unwrap();
+    line.before = line.before + Fixed::ONE;
+    assert!(breaches(&rules, &ticks).contains(&Law::HealthAddsUp));
+}
+
+#[test]
+fn what_begins_without_an_end_or_ends_twice_is_caught() {
+    let cases: [(fn(&Event) -> bool, Law); 3] = [
+        (|event| matches!(event, Event::ContactParted { .. }), Law::MetAndParted),
+        (|event| matches!(event, Event::AttackEnded { .. }), Law::BegunAndEnded),
+        (|event| matches!(event, Event::StatusExpired { .. }), Law::BegunAndEnded),
+    ];
+    for (is, law) in cases {
+        let missing = spoilt(|event| is(event).then(Vec::new));
+        assert!(missing.contains(&law), "{law:?}: {missing:?}");
+        let twice = spoilt(|event| is(event).then(|| vec![*event, *event]));
+        assert!(twice.contains(&law), "{law:?}: {twice:?}");
+    }
+}
+
+#[test]
+fn a_gap_in_the_count_and_a_wrong_crowd_are_caught() {
+    let (rules, mut ticks) = ticks();
+    ticks[1].facts[0].seq += 1;
+    assert!(breaches(&rules, &ticks).contains(&Law::InOrder));
+    let again =
+        spoilt(|event| matches!(event, Event::CombatantReturned { .. }).then(|| vec![*event, *event]));
+    assert!(again.contains(&Law::WhoStands), "{again:?}");
+}
+
+/// The laws mean little over fights in which little happens.
+#[test]
+fn generated_fights_reach_every_topic_gate_and_refusal() {
+    use proptest::strategy::ValueTree;
+    let mut runner = proptest::test_runner::TestRunner::deterministic();
+    let mut seen = std::collections::BTreeSet::new();
+    for _ in 0..150 {
+        let fight = fights().new_tree(&mut runner).unwrap().current();
+        play(&fight, false, |encounter| {
+            let topics = encounter.rules().topics();
+            for event in encounter.facts().events() {
+                seen.insert(topics.path(event.topic()).to_owned());
+                match event {
+                    Event::HitRefused { gate, .. } => seen.insert(format!("gate {}", gate.name())),
+                    Event::OrderRefused { why, .. } => seen.insert(format!("why {}", variant(why))),
+                    Event::AttackEnded { why, .. } => seen.insert(format!("ended {}", why.name())),
+                    Event::ContactParted { why, .. } => seen.insert(format!("parted {}", why.name())),
+                    _ => false,
+                };
+            }
+        });
+    }
+    let mut wanted: Vec<String> = Vec::new();
+    let rules = ticks().0;
+    wanted.extend(rules.topics().paths().iter().cloned());
+    wanted.extend(["damage.dealt.heat".to_owned()]);
+    wanted.extend(Gate::ALL.iter().map(|gate| format!("gate {}", gate.name())));
+    let whys = "Gone Fallen Away Standing Busy NotFinite TooFar NoTicks Negative NoSuchPart NoSwing NoStatus Cascade";
+    wanted.extend(whys.split(' ').map(|why| format!("why {why}")));
+    wanted.extend(["done", "cancelled", "fallen"].map(|why| format!("ended {why}")));
+    wanted.extend(["apart", "fallen", "away", "removed", "ended", "done"].map(|why| format!("parted {why}")));
+    let missing: Vec<_> = wanted.iter().filter(|name| !seen.contains(*name)).collect();
+    assert!(missing.is_empty(), "never seen: {missing:?}");
+}
+
+fn variant(why: &Refusal) -> String {
+    format!("{why:?}").split([' ', '(']).next().unwrap_or_default().to_owned()
+}

@@ -1,0 +1,232 @@
+//! Holds a feed against what always holds, knowing nothing but the feed: it does not link the library.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use serde_json::Value;
+
+/// What was found wrong: the law's number, the line's `seq`, and what it is.
+pub type Wrong = (u8, u64, String);
+
+#[derive(Default)]
+struct Book {
+    wrong: Vec<Wrong>,
+    seq: u64,
+    /// Health and what is still to come off it, by combatant.
+    health: BTreeMap<String, (i64, i64)>,
+    standing: BTreeSet<String>,
+    deaths: BTreeSet<(String, u64)>,
+    policies: BTreeMap<u64, String>,
+    struck: BTreeSet<(u64, String, u64, u64)>,
+    refused: BTreeSet<(u64, String, String, u64)>,
+    lives: BTreeMap<String, u64>,
+    swings: BTreeMap<u64, String>,
+    contacts: BTreeMap<u64, (String, String)>,
+    applications: BTreeMap<u64, String>,
+    seen: BTreeMap<&'static str, BTreeSet<u64>>,
+    hits: u64,
+    refusals: u64,
+    ended: bool,
+    tick: u64,
+}
+
+/// Everything that is wrong with a feed of JSON Lines. *Errors:* a line that is not an object of the feed.
+pub fn check(feed: &str) -> Result<Vec<Wrong>, String> {
+    let mut book = Book::default();
+    let mut next = 0;
+    for (number, text) in feed.lines().enumerate() {
+        let line: Value =
+            serde_json::from_str(text).map_err(|error| format!("line {}: {error}", number + 1))?;
+        let topic = line["topic"].as_str().ok_or(format!("line {} has no topic", number + 1))?;
+        book.seq = line["seq"].as_u64().ok_or(format!("line {} has no seq", number + 1))?;
+        book.must(book.seq == next, 0, "the count of facts has a gap");
+        next = book.seq + 1;
+        let tick = line["tick"].as_u64().ok_or(format!("line {} has no tick", number + 1))?;
+        if tick != book.tick {
+            book.end_of_tick();
+        }
+        book.tick = tick;
+        book.take_in(topic, &line);
+    }
+    book.end_of_tick();
+    book.must(book.ended, 3, "the feed has no encounter.ended");
+    Ok(book.wrong)
+}
+
+fn name(line: &Value, field: &str) -> String {
+    line[field].as_str().unwrap_or_default().to_owned()
+}
+
+fn number(line: &Value, field: &str) -> u64 {
+    line[field].as_u64().unwrap_or(u64::MAX)
+}
+
+fn points(line: &Value, field: &str) -> i64 {
+    line[field].as_i64().unwrap_or(i64::MIN)
+}
+
+impl Book {
+    fn must(&mut self, holds: bool, law: u8, what: &str) {
+        if !holds {
+            self.wrong.push((law, self.seq, what.to_owned()));
+        }
+    }
+
+    fn must_stand(&mut self, who: &str) {
+        let stands = self.standing.contains(who);
+        self.must(stands, 2, &format!("{who} does not stand"));
+    }
+
+    /// Begins something that must end once: `what` names its sort.
+    fn begins(&mut self, law: u8, what: &'static str, id: u64) {
+        let new = self.seen.entry(what).or_default().insert(id);
+        self.must(new, law, &format!("{what} {id} begins twice"));
+    }
+
+    fn take_in(&mut self, topic: &str, line: &Value) {
+        match topic {
+            "combatant.joined" => {
+                let who = name(line, "subject");
+                self.health.insert(who.clone(), (points(line, "health"), 0));
+                self.lives.insert(who.clone(), number(line, "life"));
+                let new = self.standing.insert(who);
+                self.must(new, 2, "joined twice");
+            }
+            "combatant.returned" => {
+                self.lives.insert(name(line, "subject"), number(line, "life"));
+                let back = self.standing.insert(name(line, "subject"));
+                self.must(back, 2, "returned while standing");
+            }
+            "combatant.away" | "combatant.removed" => {
+                self.standing.remove(&name(line, "subject"));
+            }
+            "attack.started" => {
+                let (who, swing) = (name(line, "subject"), number(line, "swing"));
+                self.must_stand(&who);
+                self.begins(7, "swing", swing);
+                self.swings.insert(swing, who);
+                self.policies.insert(swing, name(line, "policy"));
+            }
+            "attack.opened" => self.must_stand(&name(line, "subject")),
+            "attack.ended" => {
+                let ran = self.swings.remove(&number(line, "swing")).is_some();
+                self.must(ran, 7, "a swing ended that did not run");
+            }
+            "contact.met" => {
+                let parties = (name(line, "attacker"), name(line, "target"));
+                self.must_stand(&parties.0);
+                self.must_stand(&parties.1);
+                self.begins(6, "contact", number(line, "contact"));
+                self.contacts.insert(number(line, "contact"), parties);
+            }
+            "contact.parted" => {
+                let met = self.contacts.remove(&number(line, "contact")).is_some();
+                self.must(met, 6, "a contact parted that had not met");
+            }
+            "hit.landed" => self.hit(line),
+            "hit.refused" => {
+                let target = name(line, "target");
+                let life = self.lives.get(&target).copied().unwrap_or(0);
+                let new = self.refused.insert((number(line, "swing"), target, name(line, "gate"), life));
+                self.must(new, 3, "a refusal was written twice");
+                self.refusals += 1;
+            }
+            "heal.applied" => {
+                let who = name(line, "target");
+                self.must_stand(&who);
+                self.health.entry(who).or_default().1 += points(line, "amount");
+            }
+            "health.changed" => self.changed(line),
+            "status.applied" => {
+                let (who, application) = (name(line, "subject"), number(line, "application"));
+                self.must_stand(&who);
+                self.begins(7, "application", application);
+                self.applications.insert(application, who);
+            }
+            "status.renewed" | "status.piled" | "status.beat" => self.must_stand(&name(line, "subject")),
+            "status.expired" | "status.lifted" => {
+                let ran = self.applications.remove(&number(line, "application")).is_some();
+                self.must(ran, 7, "a status ended that did not run");
+            }
+            "death.fell" => {
+                let who = name(line, "subject");
+                self.must_stand(&who);
+                let first = self.deaths.insert((who.clone(), number(line, "life")));
+                self.must(first, 2, "died twice in one life");
+                self.standing.remove(&who);
+                let empty = self.health.get(&who).is_some_and(|&(health, _)| health == 0);
+                self.must(empty, 4, "fell with health left");
+            }
+            "encounter.ended" => self.end(line),
+            _ if topic.starts_with("damage.dealt.") => self.dealt(line),
+            _ => {}
+        }
+    }
+
+    fn hit(&mut self, line: &Value) {
+        let (swing, target) = (number(line, "swing"), name(line, "target"));
+        self.must_stand(&target);
+        self.must_stand(&name(line, "attacker"));
+        let window = match self.policies.get(&swing).map(String::as_str) {
+            Some("once") => 0,
+            Some("window") => number(line, "window"),
+            _ => {
+                self.must(false, 1, "a hit of a swing whose policy is not known");
+                0
+            }
+        };
+        let first = self.struck.insert((swing, target, number(line, "life"), window));
+        self.must(first, 1, "struck more often than the policy allows");
+        self.hits += 1;
+    }
+
+    fn dealt(&mut self, line: &Value) {
+        let who = name(line, "target");
+        self.must_stand(&who);
+        let amount = points(line, "amount");
+        self.health.entry(who).or_default().1 -= amount;
+        let mut before: Option<&str> = None;
+        for row in line["ledger"].as_array().into_iter().flatten() {
+            let joins = before.is_none_or(|before| Some(before) == row["before"].as_str());
+            self.must(joins, 4, "a ledger line does not begin where the last ended");
+            before = row["after"].as_str();
+        }
+        let ends = before.is_none_or(|last| last == format!("{amount}.0000"));
+        self.must(ends, 4, "a ledger does not end at the amount");
+    }
+
+    fn changed(&mut self, line: &Value) {
+        let who = name(line, "subject");
+        let (from, to, max) = (points(line, "from"), points(line, "to"), points(line, "max"));
+        let (health, due) = self.health.insert(who.clone(), (to, 0)).unwrap_or_default();
+        self.must(from == health, 4, "health changed from what it was not");
+        self.must((0..=max).contains(&to), 4, "health is out of its bounds");
+        if line["why"] != "return" {
+            self.must_stand(&who);
+            self.must(health + due == to, 4, "health does not add up");
+        }
+    }
+
+    fn end(&mut self, line: &Value) {
+        self.ended = true;
+        let by_gate = line["refusals"].as_object();
+        let refused: u64 = by_gate.into_iter().flatten().filter_map(|(_, count)| count.as_u64()).sum();
+        let (attempts, hits) = (number(line, "attempts"), number(line, "hits"));
+        self.must(attempts == hits + refused, 3, "attempts are not hits and refusals");
+        self.must(hits == self.hits, 3, "the hits are not those that landed");
+        self.must(self.refusals <= refused, 3, "more refusals were written than counted");
+        self.must(self.swings.is_empty(), 7, "a swing has no end");
+        self.must(self.applications.is_empty(), 7, "a status has no end");
+        self.must(self.contacts.is_empty(), 6, "a contact has no end");
+    }
+
+    /// Nothing is left open for one who does not stand, and everything dealt has come off health.
+    fn end_of_tick(&mut self) {
+        let standing = &self.standing;
+        let bearers = self.swings.values().chain(self.applications.values());
+        let parties = self.contacts.values().flat_map(|(attacker, target)| [attacker, target]);
+        let all_stand = bearers.chain(parties).all(|who| standing.contains(who));
+        self.must(all_stand, 2, "something goes on for one who does not stand");
+        let settled = self.health.values().all(|&(_, due)| due == 0);
+        self.must(settled, 4, "something was dealt and health did not change");
+    }
+}

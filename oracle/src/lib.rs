@@ -1,0 +1,3 @@
+//! Checks Hammerstone from outside, by other means than its own.
+
+pub mod feed;
