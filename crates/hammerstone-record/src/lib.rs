@@ -21,6 +21,8 @@
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
+#![warn(clippy::print_stdout, clippy::print_stderr)]
+
 mod feed;
 mod line;
 mod names;

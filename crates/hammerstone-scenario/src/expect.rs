@@ -212,7 +212,7 @@ fn lines(
         // The name of several stands for any of them.
         let several: Vec<Value> = groups
             .iter()
-            .filter(|(name, range)| range.len() > 1 && Value::from(name.as_str()) == value)
+            .filter(|(name, range)| range.len() > 1 && name.as_str() == value)
             .flat_map(|(name, range)| (1..=range.len()).map(move |i| Value::from(format!("{name}#{i}"))))
             .collect();
         with.push((field.as_ref().clone(), if several.is_empty() { vec![value] } else { several }));

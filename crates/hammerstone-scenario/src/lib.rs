@@ -4,6 +4,8 @@
 //! that is wrong noted at its place; *built*, checked by the library. Nothing here opens a file: texts come in,
 //! and the caller says how a ruleset that a scenario names is found.
 
+#![warn(clippy::print_stdout, clippy::print_stderr)]
+
 mod check;
 mod expect;
 mod play;
@@ -18,4 +20,4 @@ pub use expect::Verdict;
 pub use play::{Options, Play};
 pub use problem::{Problem, Unusable};
 pub use rules::RulesFile;
-pub use scenario::Scenario;
+pub use scenario::{Opener, Scenario};

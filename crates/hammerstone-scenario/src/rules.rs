@@ -137,10 +137,10 @@ impl<'r, 't> Resolver<'r, 't> {
                 self.builder.move_limit(metres);
             }
         }
-        if let Some(window) = &general.assist_window {
-            if let Some(ticks) = self.reading.time(window, self.rate) {
-                self.builder.assist_window(ticks);
-            }
+        if let Some(window) = &general.assist_window
+            && let Some(ticks) = self.reading.time(window, self.rate)
+        {
+            self.builder.assist_window(ticks);
         }
         if let Some(cascade) = &general.cascade {
             self.builder.cascade_limit(cascade.depth, cascade.orders);
@@ -344,10 +344,10 @@ impl<'r, 't> Resolver<'r, 't> {
         }
         let Some(team) = team else { return uses };
         let mut cast = Cast::new(entry, team, *raw.health.as_ref());
-        if let Some(lies) = &raw.lies {
-            if let Some(ticks) = self.reading.time(lies, self.rate) {
-                cast = cast.lies(ticks);
-            }
+        if let Some(lies) = &raw.lies
+            && let Some(ticks) = self.reading.time(lies, self.rate)
+        {
+            cast = cast.lies(ticks);
         }
         for tag in &raw.tags {
             if let Some(tag) = self.reading.find("tag", tag, pairs(&self.tags)) {

@@ -15,6 +15,9 @@ const MOST_COMBATANTS: i64 = 100_000;
 /// How many lines of script one line may stand for.
 const MOST_TIMES: i64 = 1_000_000;
 
+/// Gives the full name and the text of a file that another names, or says why it cannot.
+pub type Opener<'a> = dyn Fn(&str) -> Result<(String, String), String> + 'a;
+
 /// A fight that was read from a file, with every name resolved.
 #[derive(Clone, Debug)]
 pub struct Scenario {
@@ -88,11 +91,7 @@ impl Scenario {
     /// that it names, relative to itself, or says why it cannot.
     ///
     /// *Errors:* everything that is wrong with it, or with its ruleset, each with its place.
-    pub fn read(
-        file: &str,
-        text: &str,
-        open: &dyn Fn(&str) -> Result<(String, String), String>,
-    ) -> Result<Scenario, Box<Unusable>> {
+    pub fn read(file: &str, text: &str, open: &Opener<'_>) -> Result<Scenario, Box<Unusable>> {
         let (raw, mut reading): (raw::ScenarioFile, _) = Reading::new(file, text).parse()?;
         let rules_name = &raw.scenario.rules;
         let rules = match open(rules_name.as_ref()) {

@@ -191,7 +191,7 @@ pub struct Range {
 }
 
 impl Range {
-    pub(crate) fn of<'a, T>(self, table: &'a [T]) -> &'a [T] {
+    pub(crate) fn of<T>(self, table: &[T]) -> &[T] {
         table.get(self.start as usize..self.end as usize).unwrap_or(&[])
     }
 }

@@ -1,4 +1,5 @@
 #![doc = include_str!("../README.md")]
+#![warn(clippy::print_stdout, clippy::print_stderr)]
 
 mod encounter;
 mod event;

@@ -193,7 +193,8 @@ fn health_that_does_not_add_up_is_caught() {
 
 #[test]
 fn what_begins_without_an_end_or_ends_twice_is_caught() {
-    let cases: [(fn(&Event) -> bool, Law); 3] = [
+    type Is = fn(&Event) -> bool;
+    let cases: [(Is, Law); 3] = [
         (|event| matches!(event, Event::ContactParted { .. }), Law::MetAndParted),
         (|event| matches!(event, Event::AttackEnded { .. }), Law::BegunAndEnded),
         (|event| matches!(event, Event::StatusExpired { .. }), Law::BegunAndEnded),

@@ -104,10 +104,10 @@ fn first_part(work: &Work<'_>, volume: &Swept, body: &Body, layers: u32) -> Opti
         if layers & 1 << part.layer.0 == 0 {
             continue;
         }
-        if let Some(impact) = first_touch(volume, &Swept::fixed(part.core, body.motion)) {
-            if first.is_none_or(|(_, earlier)| impact.toi < earlier.toi) {
-                first = Some((i as u16, impact));
-            }
+        if let Some(impact) = first_touch(volume, &Swept::fixed(part.core, body.motion))
+            && first.is_none_or(|(_, earlier)| impact.toi < earlier.toi)
+        {
+            first = Some((i as u16, impact));
         }
     }
     first
