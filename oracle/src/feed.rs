@@ -15,12 +15,14 @@ struct Book {
     health: BTreeMap<String, (i64, i64)>,
     standing: BTreeSet<String>,
     deaths: BTreeSet<(String, u64)>,
-    policies: BTreeMap<u64, String>,
-    struck: BTreeSet<(u64, String, u64, u64)>,
-    refused: BTreeSet<(u64, String, String, u64)>,
-    lives: BTreeMap<String, u64>,
-    swings: BTreeMap<u64, String>,
-    contacts: BTreeMap<u64, (String, String)>,
+    /// Policy, rhythm and most targets, by swing.
+    policies: BTreeMap<u64, (String, u64, Option<u64>)>,
+    /// The tick of the last hit by swing, target, life, window, and group or body where these have lists of their own.
+    struck: BTreeMap<(u64, String, u64, u64, u64, u64), u64>,
+    refused: BTreeSet<(u64, String, String)>,
+    /// Running swings that must not outlive their attacker, and those that may.
+    swings: BTreeMap<u64, Option<String>>,
+    contacts: BTreeMap<u64, String>,
     applications: BTreeMap<u64, String>,
     seen: BTreeMap<&'static str, BTreeSet<u64>>,
     hits: u64,
@@ -76,6 +78,13 @@ impl Book {
         self.must(stands, 2, &format!("{who} does not stand"));
     }
 
+    /// Whoever carries the line's swing must stand, unless it may outlive them.
+    fn attacker_must_stand(&mut self, line: &Value) {
+        if let Some(Some(who)) = self.swings.get(&number(line, "swing")).cloned() {
+            self.must_stand(&who);
+        }
+    }
+
     /// Begins something that must end once: `what` names its sort.
     fn begins(&mut self, law: u8, what: &'static str, id: u64) {
         let new = self.seen.entry(what).or_default().insert(id);
@@ -87,12 +96,10 @@ impl Book {
             "combatant.joined" => {
                 let who = name(line, "subject");
                 self.health.insert(who.clone(), (points(line, "health"), 0));
-                self.lives.insert(who.clone(), number(line, "life"));
                 let new = self.standing.insert(who);
                 self.must(new, 2, "joined twice");
             }
             "combatant.returned" => {
-                self.lives.insert(name(line, "subject"), number(line, "life"));
                 let back = self.standing.insert(name(line, "subject"));
                 self.must(back, 2, "returned while standing");
             }
@@ -100,23 +107,29 @@ impl Book {
                 self.standing.remove(&name(line, "subject"));
             }
             "attack.started" => {
-                let (who, swing) = (name(line, "subject"), number(line, "swing"));
-                self.must_stand(&who);
+                let swing = number(line, "swing");
+                // What is thrown or placed may outlive whoever began it, and so may start others.
+                let lives_on = matches!(line["form"].as_str(), Some("thrown" | "placed"));
+                let who = line["subject"].as_str().filter(|_| !lives_on).map(str::to_owned);
+                if let Some(who) = &who {
+                    self.must_stand(who);
+                }
                 self.begins(7, "swing", swing);
                 self.swings.insert(swing, who);
-                self.policies.insert(swing, name(line, "policy"));
+                self.policies
+                    .insert(swing, (name(line, "policy"), number(line, "every"), line["most"].as_u64()));
             }
-            "attack.opened" => self.must_stand(&name(line, "subject")),
+            "attack.opened" => self.attacker_must_stand(line),
             "attack.ended" => {
                 let ran = self.swings.remove(&number(line, "swing")).is_some();
                 self.must(ran, 7, "a swing ended that did not run");
             }
             "contact.met" => {
-                let parties = (name(line, "attacker"), name(line, "target"));
-                self.must_stand(&parties.0);
-                self.must_stand(&parties.1);
+                let target = name(line, "target");
+                self.attacker_must_stand(line);
+                self.must_stand(&target);
                 self.begins(6, "contact", number(line, "contact"));
-                self.contacts.insert(number(line, "contact"), parties);
+                self.contacts.insert(number(line, "contact"), target);
             }
             "contact.parted" => {
                 let met = self.contacts.remove(&number(line, "contact")).is_some();
@@ -124,9 +137,8 @@ impl Book {
             }
             "hit.landed" => self.hit(line),
             "hit.refused" => {
-                let target = name(line, "target");
-                let life = self.lives.get(&target).copied().unwrap_or(0);
-                let new = self.refused.insert((number(line, "swing"), target, name(line, "gate"), life));
+                let (swing, gate) = (number(line, "swing"), name(line, "gate"));
+                let new = self.refused.insert((swing, name(line, "target"), gate));
                 self.must(new, 3, "a refusal was written twice");
                 self.refusals += 1;
             }
@@ -165,17 +177,22 @@ impl Book {
     fn hit(&mut self, line: &Value) {
         let (swing, target) = (number(line, "swing"), name(line, "target"));
         self.must_stand(&target);
-        self.must_stand(&name(line, "attacker"));
-        let window = match self.policies.get(&swing).map(String::as_str) {
-            Some("once") => 0,
-            Some("window") => number(line, "window"),
-            _ => {
-                self.must(false, 1, "a hit of a swing whose policy is not known");
-                0
-            }
+        self.attacker_must_stand(line);
+        let Some((policy, every, most)) = self.policies.get(&swing).cloned() else {
+            return self.must(false, 1, "a hit of a swing whose policy is not known");
         };
-        let first = self.struck.insert((swing, target, number(line, "life"), window));
-        self.must(first, 1, "struck more often than the policy allows");
+        let window = if policy == "window" { number(line, "window") } else { 0 };
+        let own = |field: &str| line[field].as_u64().unwrap_or(0);
+        let key = (swing, target, number(line, "life"), window, own("group"), own("body"));
+        let before = self.struck.insert(key, self.tick);
+        let allowed = before.is_none_or(|before| policy == "rhythm" && self.tick - before >= every);
+        self.must(allowed, 1, "struck more often than the policy allows");
+        if let Some(most) = most {
+            let targets: BTreeSet<&String> =
+                self.struck.keys().filter(|(of, ..)| *of == swing).map(|(_, target, ..)| target).collect();
+            let within = targets.len() as u64 <= most;
+            self.must(within, 1, "struck more targets than a swing may");
+        }
         self.hits += 1;
     }
 
@@ -222,9 +239,9 @@ impl Book {
     /// Nothing is left open for one who does not stand, and everything dealt has come off health.
     fn end_of_tick(&mut self) {
         let standing = &self.standing;
-        let bearers = self.swings.values().chain(self.applications.values());
-        let parties = self.contacts.values().flat_map(|(attacker, target)| [attacker, target]);
-        let all_stand = bearers.chain(parties).all(|who| standing.contains(who));
+        let carriers = self.swings.values().flatten();
+        let all_stand = carriers.chain(self.applications.values()).chain(self.contacts.values());
+        let all_stand = { all_stand }.all(|who| standing.contains(who));
         self.must(all_stand, 2, "something goes on for one who does not stand");
         let settled = self.health.values().all(|&(_, due)| due == 0);
         self.must(settled, 4, "something was dealt and health did not change");

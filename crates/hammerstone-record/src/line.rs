@@ -2,7 +2,7 @@
 
 use hammerstone::{
     ApplicationId, AttackId, CombatantId, Counts, Event, Fact, Facts, Fixed, LedgerLine, Link, Means, Note,
-    Operand, Rules, StatusId, SwingId,
+    Operand, Policy, Rules, Sharing, StatusId, SwingId,
 };
 use serde::ser::{Serialize, SerializeMap, Serializer};
 
@@ -31,16 +31,24 @@ const FIELDS: &[(&str, &[&str])] = &[
     ("combatant.away", &["subject", "why"]),
     ("combatant.returned", &["subject", "health", "max", "life"]),
     ("combatant.removed", &["subject", "why"]),
-    ("attack.started", &["subject", "attack", "swing", "form", "policy"]),
+    ("attack.started", &["subject", "attack", "swing", "form", "policy", "every", "most"]),
+    ("attack.chained", &["subject", "attack", "swing"]),
+    ("attack.lapsed", &["subject", "attack"]),
     ("attack.opened", &["subject", "attack", "swing", "window"]),
     ("attack.closed", &["subject", "attack", "swing", "window"]),
     ("attack.ended", &["subject", "attack", "swing", "why"]),
     ("contact.met", &["contact", "swing", "attacker", "target", "part", "point", "normal", "toi"]),
+    ("contact.held", &["contact", "swing", "attacker", "target", "part", "point", "normal"]),
     ("contact.parted", &["contact", "swing", "attacker", "target", "part", "why"]),
     (
         "hit.landed",
-        &["hit", "swing", "attack", "attacker", "target", "life", "part", "window", "point", "normal"],
+        &[
+            "hit", "swing", "attack", "attacker", "target", "life", "part", "window", "group", "body",
+            "point", "normal",
+        ],
     ),
+    ("hit.clashed", &["swing", "attack", "attacker", "against", "target", "point", "toi"]),
+    ("hit.deflected", &["swing", "attack", "attacker", "target", "part", "body", "point", "normal"]),
     ("hit.refused", &["swing", "attack", "attacker", "target", "part", "gate", "wanted", "found"]),
     ("damage.dealt", &["blow", "hit", "source", "target", "means", "name", "amount", "ledger"]),
     ("heal.applied", &["source", "target", "means", "name", "amount", "excess"]),
@@ -138,9 +146,43 @@ impl<M: SerializeMap> Fields<'_, M> {
                 self.put("why", why.name())
             }
             Event::AttackStarted { subject, attack, swing, policy } => {
+                let authored = &self.line.rules.attacks()[attack.index()];
                 self.swing_of(subject, attack, swing)?;
-                self.put("form", "carried")?;
-                self.put("policy", policy.name())
+                self.put("form", authored.form().name())?;
+                self.put("policy", policy.name())?;
+                if let Policy::Rhythm(every) = policy {
+                    self.put("every", &every)?;
+                }
+                authored.most_targets().map_or(Ok(()), |most| self.put("most", &most))
+            }
+            Event::AttackChained { subject, attack, swing } => self.swing_of(Some(subject), attack, swing),
+            Event::AttackLapsed { subject, attack } => {
+                self.who("subject", subject)?;
+                self.put("attack", self.line.rules.attack_name(attack))
+            }
+            Event::ContactHeld { contact, swing, attacker, target, part, point, normal } => {
+                self.put("contact", &contact.number())?;
+                self.put("swing", &swing.number())?;
+                self.parties(attacker, target, part)?;
+                self.put("point", &point)?;
+                self.put("normal", &normal)
+            }
+            Event::HitClashed { swing, attack, attacker, against, target, point, toi } => {
+                self.put("swing", &swing.number())?;
+                self.put("attack", self.line.rules.attack_name(attack))?;
+                self.who_maybe("attacker", attacker)?;
+                self.put("against", &against.number())?;
+                self.who_maybe("target", target)?;
+                self.put("point", &point)?;
+                self.put("toi", &toi)
+            }
+            Event::HitDeflected { swing, attack, attacker, target, part, body, point, normal } => {
+                self.put("swing", &swing.number())?;
+                self.put("attack", self.line.rules.attack_name(attack))?;
+                self.parties(attacker, target, part)?;
+                body.map_or(Ok(()), |body| self.put("body", &body))?;
+                self.put("point", &point)?;
+                self.put("normal", &normal)
             }
             Event::AttackOpened { subject, attack, swing, window }
             | Event::AttackClosed { subject, attack, swing, window } => {
@@ -165,15 +207,32 @@ impl<M: SerializeMap> Fields<'_, M> {
                 self.parties(attacker, target, part)?;
                 self.put("why", why.name())
             }
-            Event::HitLanded { hit, swing, attack, attacker, target, life, part, window, point, normal } => {
+            Event::HitLanded {
+                hit,
+                swing,
+                attack,
+                attacker,
+                target,
+                life,
+                part,
+                window,
+                group,
+                body,
+                point,
+                normal,
+            } => {
                 self.put("hit", &hit)?;
                 self.put("swing", &swing.number())?;
                 self.put("attack", self.line.rules.attack_name(attack))?;
-                self.who("attacker", attacker)?;
+                self.who_maybe("attacker", attacker)?;
                 self.who("target", target)?;
                 self.put("life", &life)?;
                 self.part(target, part)?;
                 self.put("window", &window)?;
+                group.map_or(Ok(()), |group| self.put("group", &group))?;
+                // As for groups: where bodies have struck lists of their own.
+                let own = self.line.rules.attacks()[attack.index()].sharing_of() == Sharing::Body;
+                body.filter(|_| own).map_or(Ok(()), |body| self.put("body", &body))?;
                 self.put("point", &point)?;
                 self.put("normal", &normal)
             }
@@ -265,8 +324,13 @@ impl<M: SerializeMap> Fields<'_, M> {
         who.map_or(Ok(()), |who| self.who(name, who))
     }
 
-    fn parties(&mut self, attacker: CombatantId, target: CombatantId, part: u16) -> Result<(), M::Error> {
-        self.who("attacker", attacker)?;
+    fn parties(
+        &mut self,
+        attacker: Option<CombatantId>,
+        target: CombatantId,
+        part: u16,
+    ) -> Result<(), M::Error> {
+        self.who_maybe("attacker", attacker)?;
         self.who("target", target)?;
         self.part(target, part)
     }
@@ -278,8 +342,13 @@ impl<M: SerializeMap> Fields<'_, M> {
         }
     }
 
-    fn swing_of(&mut self, subject: CombatantId, attack: AttackId, swing: SwingId) -> Result<(), M::Error> {
-        self.who("subject", subject)?;
+    fn swing_of(
+        &mut self,
+        subject: Option<CombatantId>,
+        attack: AttackId,
+        swing: SwingId,
+    ) -> Result<(), M::Error> {
+        self.who_maybe("subject", subject)?;
         self.put("attack", self.line.rules.attack_name(attack))?;
         self.put("swing", &swing.number())
     }
@@ -414,23 +483,55 @@ impl std::fmt::Display for OperandText<'_> {
             Operand::Layer(layer) => f.write_str(rules.layer_name(layer)),
             Operand::Layers(layers) => {
                 let met = rules.layers().filter(|layer| layers >> layer.index() & 1 == 1);
-                join(f, met.map(|layer| rules.layer_name(layer)))
+                join(f, " or ", met.map(|layer| rules.layer_name(layer)))
             }
-            Operand::Relations(relations) => join(f, relations.iter().map(|relation| relation.name())),
+            Operand::Relations(relations) => {
+                join(f, " or ", relations.iter().map(|relation| relation.name()))
+            }
             Operand::Relation(relation) => f.write_str(relation.name()),
-            Operand::Hits(0) => write!(f, "not struck yet"),
-            Operand::Hits(1) => write!(f, "struck once"),
-            Operand::Hits(hits) => write!(f, "struck {hits} times"),
+            Operand::Turns(0) => write!(f, "not struck yet"),
+            Operand::Turns(1) => write!(f, "struck once"),
+            Operand::Turns(turns) => write!(f, "struck {turns} times"),
+            Operand::AllTags(tags) => join(f, " and ", rules.tags_in(tags).map(|tag| rules.tag_name(tag))),
+            Operand::NoTags(tags) => {
+                write!(f, "not ")?;
+                join(f, " nor ", rules.tags_in(tags).map(|tag| rules.tag_name(tag)))
+            }
+            Operand::Tags(0) => write!(f, "no tags"),
+            Operand::Tags(tags) => join(f, ", ", rules.tags_in(tags).map(|tag| rules.tag_name(tag))),
+            Operand::Side(side, cosine) => {
+                write!(f, "from {} within {:.0} degrees", side.name(), degrees(cosine))
+            }
+            Operand::Cosine(cosine) => write!(f, "{:.0} degrees away from it", degrees(cosine)),
+            Operand::ClearLine => write!(f, "a clear line"),
+            Operand::Behind(obstacle) => write!(f, "obstacle {} between", obstacle.number()),
+            Operand::Ticks(ticks) => write!(f, "{ticks} ticks since the last turn"),
+            Operand::Targets(1) => write!(f, "one target"),
+            Operand::Targets(targets) => write!(f, "{targets} targets"),
+            Operand::Vulnerable => write!(f, "vulnerable"),
+            Operand::Status(status) => f.write_str(rules.status_name(status)),
+            Operand::Passed => write!(f, "passed"),
+            Operand::Refused(_) => write!(f, "refused by an intercept"),
+            Operand::Deflected(_) => write!(f, "deflected"),
         }
     }
 }
 
-fn join<'a>(f: &mut std::fmt::Formatter<'_>, words: impl Iterator<Item = &'a str>) -> std::fmt::Result {
+fn join<'a>(
+    f: &mut std::fmt::Formatter<'_>,
+    between: &str,
+    words: impl Iterator<Item = &'a str>,
+) -> std::fmt::Result {
     for (i, word) in words.enumerate() {
         if i > 0 {
-            f.write_str(" or ")?;
+            f.write_str(between)?;
         }
         f.write_str(word)?;
     }
     Ok(())
+}
+
+/// The angle of a cosine, for people.
+fn degrees(cosine: f32) -> f32 {
+    cosine.clamp(-1.0, 1.0).acos().to_degrees()
 }

@@ -42,7 +42,7 @@ struct Fall {
 #[derive(Clone, Copy, Debug)]
 struct Refused {
     tick: u32,
-    attacker: CombatantId,
+    attacker: Option<CombatantId>,
     attack: AttackId,
     target: CombatantId,
     gate: Gate,
@@ -138,7 +138,7 @@ impl Summary {
             [
                 seconds(refused.tick),
                 refused.gate.name().to_owned(),
-                format!("{}, {}", names.of(refused.attacker), rules.attack_name(refused.attack)),
+                format!("{}, {}", who(refused.attacker), rules.attack_name(refused.attack)),
                 format!("at {}", names.of(refused.target)),
                 format!("wanted {wanted}, found {found}"),
             ]

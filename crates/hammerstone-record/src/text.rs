@@ -108,6 +108,7 @@ pub(crate) fn begins(tick: u32, rules: &Rules) -> f64 {
 fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)> {
     let (rules, names) = (line.rules, line.names);
     let who = |who| names.of(who);
+    let who_or_nobody = |who: Option<_>| who.map_or("nobody", |who| names.of(who));
     let by = |source: Option<_>| source.map_or(String::new(), |source| format!(" from {}", who(source)));
     let until = |ends: Option<u32>| match ends {
         Some(ends) => format!(", until {:.2}s", begins(ends, rules)),
@@ -137,30 +138,64 @@ fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)> {
             (mark::LEFT, QUIET, format!("{} is removed ({})", who(subject), why.name()))
         }
         Event::AttackStarted { subject, attack, swing, .. } => {
-            let text =
-                format!("{} starts {} (swing {})", who(subject), rules.attack_name(attack), swing.number());
+            let text = format!(
+                "{} starts {} (swing {})",
+                who_or_nobody(subject),
+                rules.attack_name(attack),
+                swing.number()
+            );
             (mark::SWING, PLAIN, text)
         }
         Event::AttackEnded { subject, attack, swing, why } if why != SwingEnd::Done => {
             let attack = rules.attack_name(attack);
-            let text = format!("{}'s {attack} (swing {}) ends: {}", who(subject), swing.number(), why.name());
+            let text = format!(
+                "{}'s {attack} (swing {}) ends: {}",
+                who_or_nobody(subject),
+                swing.number(),
+                why.name()
+            );
             (mark::SWING, QUIET, text)
         }
         Event::HitLanded { attack, attacker, target, part, .. } => {
             let part = names.part(rules, target, part).unwrap_or_default();
             let attack = rules.attack_name(attack);
-            (mark::HIT, STRONG, format!("{} hits {} on the {part} with {attack}", who(attacker), who(target)))
+            (
+                mark::HIT,
+                STRONG,
+                format!("{} hits {} on the {part} with {attack}", who_or_nobody(attacker), who(target)),
+            )
         }
         Event::HitRefused { attack, attacker, target, gate, wanted, found, .. } => {
             let (wanted, found) = (OperandText(wanted, rules), OperandText(found, rules));
             let attack = rules.attack_name(attack);
             let text = format!(
                 "{}'s {attack} is refused at {}: {} (wanted {wanted}, found {found})",
-                who(attacker),
+                who_or_nobody(attacker),
                 who(target),
                 gate.name()
             );
             (mark::REFUSED, QUIET, text)
+        }
+        Event::AttackChained { subject, attack, swing } => {
+            let attack = rules.attack_name(attack);
+            (mark::SWING, PLAIN, format!("{} goes on with {attack} (swing {})", who(subject), swing.number()))
+        }
+        Event::AttackLapsed { subject, attack } => {
+            let text = format!("{}'s chain lapses before {}", who(subject), rules.attack_name(attack));
+            (mark::SWING, QUIET, text)
+        }
+        Event::HitClashed { attack, attacker, swing, against, target, .. } => {
+            let (attack, swing, against) = (rules.attack_name(attack), swing.number(), against.number());
+            let (one, other) = (who_or_nobody(attacker), who_or_nobody(target));
+            (
+                mark::HIT,
+                STRONG,
+                format!("{one}'s {attack} (swing {swing}) clashes with {other}'s swing {against}"),
+            )
+        }
+        Event::HitDeflected { attack, attacker, target, .. } => {
+            let attack = rules.attack_name(attack);
+            (mark::HIT, STRONG, format!("{} deflects {}'s {attack}", who(target), who_or_nobody(attacker)))
         }
         Event::DamageDealt { source, target, means: means @ Means::Host(_), .. } => {
             let (_, name) = means_name(means, rules);

@@ -6,7 +6,8 @@ use hammerstone::{AttackId, CastId, Rules};
 use miette::{Diagnostic, NamedSource, SourceSpan};
 
 use crate::rules::RulesFile;
-use crate::scenario::{Act, Scenario};
+use crate::scenario::Scenario;
+use crate::script::Act;
 
 /// Something in a file that is hardly meant, with its place and a mend.
 #[derive(Debug, thiserror::Error, Diagnostic)]
@@ -31,7 +32,8 @@ impl RulesFile {
         for attack in rules.attacks() {
             let Some(id) = rules.find_attack(attack.name()) else { continue };
             let users: Vec<CastId> = self.users(id).collect();
-            if users.is_empty() {
+            let by_another = rules.attacks().iter().any(|other| other.starts(attack.name()));
+            if users.is_empty() && !by_another {
                 let message = format!("no cast entry uses attack `{}`", attack.name());
                 doubts.push(self.doubt(
                     id,
@@ -109,7 +111,10 @@ impl Scenario {
         let started: Vec<AttackId> = self
             .script
             .iter()
-            .filter_map(|line| if let Act::Start(attack) = line.act { Some(attack) } else { None })
+            .filter_map(|line| match line.act {
+                Act::Start(attack, _) | Act::Unleash(attack, ..) => Some(attack),
+                _ => None,
+            })
             .collect();
         let mut unused: Vec<AttackId> = Vec::new();
         for placed in &self.placed {

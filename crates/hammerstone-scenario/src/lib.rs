@@ -6,6 +6,7 @@
 
 #![warn(clippy::print_stdout, clippy::print_stderr)]
 
+mod attacks;
 mod check;
 mod expect;
 mod play;
@@ -13,6 +14,7 @@ mod problem;
 mod raw;
 mod rules;
 mod scenario;
+mod script;
 mod values;
 
 pub use check::Doubt;

@@ -1,9 +1,10 @@
 //! Plays a scenario through the library.
 
-use hammerstone::{CombatantId, Encounter, Life, Order, TickError};
+use hammerstone::{CombatantId, Encounter, Life, Obstacle, ObstacleId, Order, SwingId, TickError};
 use hammerstone_record::Names;
 
-use crate::scenario::{Act, Line, Scenario};
+use crate::scenario::Scenario;
+use crate::script::{Act, Line};
 
 /// What a run is given beside the scenario.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
@@ -25,6 +26,7 @@ pub struct Play<'a> {
     /// What its combatants are called.
     pub names: Names,
     ids: Vec<CombatantId>,
+    obstacles: Vec<ObstacleId>,
     /// The next leg of each combatant that walks.
     legs: Vec<(usize, usize)>,
     next_line: usize,
@@ -38,6 +40,8 @@ impl<'a> Play<'a> {
         let mut encounter = Encounter::new(rules, options.seed.unwrap_or(scenario.seed));
         encounter.keep_ledgers(options.ledgers);
         let mut names = Names::new();
+        let raised = |(_, obstacle): &(String, Obstacle)| encounter.orders().obstruct(*obstacle);
+        let obstacles = scenario.obstacles.iter().map(raised).collect();
         let mut ids = Vec::new();
         for placed in &scenario.placed {
             let id = encounter.orders().spawn_as(placed.cast, placed.pose, placed.team, None);
@@ -47,7 +51,7 @@ impl<'a> Play<'a> {
         let walkers = (0..ids.len()).filter(|&who| !scenario.placed[who].path.is_empty());
         let legs = walkers.map(|who| (who, 0)).collect();
         let ticks = options.ticks.unwrap_or(scenario.ticks);
-        Play { scenario, encounter, names, ids, legs, next_line: 0, ticks }
+        Play { scenario, encounter, names, ids, obstacles, legs, next_line: 0, ticks }
     }
 
     /// Runs one tick. Gives whether it ran: not when the fight is over.
@@ -87,6 +91,22 @@ impl<'a> Play<'a> {
     }
 
     fn order(&mut self, line: Line) {
+        // Orders that are about nobody come first.
+        match line.act {
+            Act::Unleash(attack, team, pose) => {
+                self.encounter.orders().unleash(attack, team, pose);
+                return;
+            }
+            Act::Clear(place) => {
+                self.encounter.orders().clear(self.obstacles[place]);
+                return;
+            }
+            Act::End(outcome) => {
+                self.encounter.orders().end(outcome);
+                return;
+            }
+            _ => {}
+        }
         let Some(&subject) = self.ids.get(line.who) else { return };
         let view = self.encounter.view();
         // A rhythm stops with who keeps it; what stands once in the script is ordered, come what may.
@@ -95,17 +115,27 @@ impl<'a> Play<'a> {
         }
         let source = |by: Option<usize>| by.map(|by| self.ids[by]);
         let order = match line.act {
-            Act::Start(attack) => {
-                self.encounter.orders().start(subject, attack);
+            Act::Start(attack, aim) => {
+                match aim {
+                    Some(aim) => self.encounter.orders().start_at(subject, attack, aim),
+                    None => self.encounter.orders().start(subject, attack),
+                };
                 return;
             }
-            Act::Cancel => {
-                let running: Vec<_> = view.swings().filter(|(_, who, _)| *who == subject).collect();
-                for (swing, ..) in running {
-                    self.encounter.orders().cancel(swing);
+            Act::Swings(what) => {
+                for swing in self.swings_of(subject) {
+                    self.encounter.orders().give(what.order(swing));
                 }
                 return;
             }
+            Act::Report(target, part, touch) => {
+                let target = self.ids[target];
+                for swing in self.swings_of(subject) {
+                    self.encounter.orders().report(swing, target, part, touch);
+                }
+                return;
+            }
+            Act::Unleash(..) | Act::Clear(_) | Act::End(_) => return,
             Act::Place(pose) => Order::Place { subject, pose },
             Act::Move(pose, ticks) => Order::Move { subject, pose, ticks },
             Act::Harm { kind, amount, reason, by } => {
@@ -119,9 +149,17 @@ impl<'a> Play<'a> {
             Act::SendAway => Order::SendAway { subject },
             Act::BringBack(pose) => Order::Return { subject, pose },
             Act::Remove => Order::Remove { subject },
-            Act::End(outcome) => Order::End { outcome },
         };
         self.encounter.orders().give(order);
+    }
+
+    fn swings_of(&self, who: CombatantId) -> Vec<SwingId> {
+        self.encounter
+            .view()
+            .swings()
+            .filter(|(_, of, _)| *of == Some(who))
+            .map(|(swing, ..)| swing)
+            .collect()
     }
 
     /// The combatant of a name, if the scenario placed one.

@@ -36,6 +36,9 @@ pub(crate) struct General {
     pub(crate) assist_window: Option<Time>,
     pub(crate) cascade: Option<Cascade>,
     #[serde(default)]
+    pub(crate) both_land: bool,
+    pub(crate) child_limit: Option<u16>,
+    #[serde(default)]
     pub(crate) kinds: Vec<Name>,
     #[serde(default)]
     pub(crate) layers: Vec<Name>,
@@ -87,6 +90,10 @@ pub(crate) enum Range {
 pub(crate) struct Status {
     pub(crate) lasts: Option<Time>,
     pub(crate) beat: Option<Beat>,
+    #[serde(default)]
+    pub(crate) stuns: bool,
+    #[serde(default)]
+    pub(crate) protects: bool,
 }
 
 #[derive(Debug, Deserialize)]
@@ -101,10 +108,40 @@ pub(crate) struct Beat {
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
 pub(crate) struct Attack {
     pub(crate) form: Name,
-    pub(crate) wind_up: Time,
+    pub(crate) wind_up: Option<Time>,
     pub(crate) window: Option<Time>,
     pub(crate) windows: Option<Vec<Window>>,
-    pub(crate) recovery: Time,
+    pub(crate) recovery: Option<Time>,
+    pub(crate) marked: Option<Time>,
+    pub(crate) thrown: Option<Spanned<Throw>>,
+    pub(crate) beam: Option<Spanned<Beam>>,
+    pub(crate) charge: Option<Charge>,
+    pub(crate) chain: Option<ChainTo>,
+    pub(crate) every: Option<Time>,
+    pub(crate) sharing: Option<Name>,
+    pub(crate) prefer: Option<Name>,
+    pub(crate) most: Option<Spanned<i64>>,
+    #[serde(default)]
+    pub(crate) needs_tags: Vec<Name>,
+    #[serde(default)]
+    pub(crate) spares_tags: Vec<Name>,
+    pub(crate) only_from: Option<OnlyFrom>,
+    #[serde(default)]
+    pub(crate) clear_line: bool,
+    #[serde(default)]
+    pub(crate) ignores: Vec<Name>,
+    #[serde(default)]
+    pub(crate) passing_spends: bool,
+    #[serde(default)]
+    pub(crate) tells_held: bool,
+    #[serde(default)]
+    pub(crate) alongside: bool,
+    pub(crate) outlives: Option<bool>,
+    #[serde(default)]
+    pub(crate) guided: bool,
+    pub(crate) clash: Option<Clash>,
+    #[serde(default)]
+    pub(crate) children: Vec<Child>,
     #[serde(default = "IndexMap::new")]
     pub(crate) harm: Harm,
     pub(crate) meets: Option<Vec<Name>>,
@@ -120,6 +157,66 @@ pub(crate) struct Attack {
 
 #[derive(Debug, Deserialize)]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub(crate) struct Throw {
+    pub(crate) from: Option<Vector>,
+    pub(crate) speed: Number,
+    pub(crate) gravity: Option<Number>,
+    pub(crate) lifetime: Time,
+    pub(crate) pierce: Option<u16>,
+    pub(crate) pellets: Option<u16>,
+    pub(crate) spread: Option<Number>,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub(crate) struct Beam {
+    pub(crate) from: Option<Vector>,
+    pub(crate) reach: Number,
+    pub(crate) radius: Option<Number>,
+    pub(crate) pierce: Option<u16>,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub(crate) struct Charge {
+    pub(crate) least: Time,
+    pub(crate) most: Time,
+    pub(crate) full: Number,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub(crate) struct ChainTo {
+    pub(crate) next: Name,
+    pub(crate) opens: Time,
+    pub(crate) lapses: Time,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub(crate) struct OnlyFrom {
+    pub(crate) side: Name,
+    pub(crate) within: Number,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub(crate) struct Clash {
+    pub(crate) layer: u8,
+    pub(crate) meets: Vec<u8>,
+    pub(crate) priority: Option<i16>,
+    pub(crate) tie: Option<Name>,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub(crate) struct Child {
+    pub(crate) when: Name,
+    pub(crate) start: Name,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
 pub(crate) struct Window {
     pub(crate) after: Time,
     pub(crate) lasts: Time,
@@ -128,8 +225,19 @@ pub(crate) struct Window {
 #[derive(Debug, Deserialize)]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
 pub(crate) struct Volume {
+    pub(crate) group: Option<u16>,
     pub(crate) sphere: Option<Sphere>,
     pub(crate) capsule: Option<Capsule>,
+    #[serde(rename = "box")]
+    pub(crate) block: Option<Block>,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub(crate) struct Block {
+    pub(crate) at: Vector,
+    pub(crate) half: Vector,
+    pub(crate) turn: Option<Turn>,
 }
 
 #[derive(Debug, Deserialize)]
@@ -185,6 +293,8 @@ pub(crate) struct Part {
     pub(crate) multiplier: Option<Number>,
     pub(crate) sphere: Option<Sphere>,
     pub(crate) capsule: Option<Capsule>,
+    #[serde(rename = "box")]
+    pub(crate) block: Option<Block>,
 }
 
 #[derive(Debug, Deserialize)]
@@ -193,6 +303,8 @@ pub(crate) struct ScenarioFile {
     pub(crate) scenario: Heading,
     #[serde(default = "IndexMap::new")]
     pub(crate) combatant: Named<Combatant>,
+    #[serde(default = "IndexMap::new")]
+    pub(crate) obstacle: Named<Obstacle>,
     #[serde(default)]
     pub(crate) script: Vec<Spanned<Entry>>,
     #[serde(default)]
@@ -230,6 +342,31 @@ pub(crate) struct Leg {
     pub(crate) facing: Option<Number>,
 }
 
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub(crate) struct Obstacle {
+    pub(crate) sphere: Option<Sphere>,
+    #[serde(rename = "box")]
+    pub(crate) block: Option<Block>,
+    pub(crate) ground: Option<Ground>,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub(crate) struct Ground {
+    pub(crate) at: Vector,
+    pub(crate) normal: Vector,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub(crate) struct Unleash {
+    pub(crate) attack: Name,
+    pub(crate) team: Name,
+    pub(crate) at: Vector,
+    pub(crate) facing: Option<Number>,
+}
+
 /// One line of the script. Exactly one of the verbs is given.
 #[derive(Debug, Deserialize)]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
@@ -240,6 +377,13 @@ pub(crate) struct Entry {
     pub(crate) who: Option<Name>,
     pub(crate) by: Option<Name>,
     pub(crate) start: Option<Name>,
+    pub(crate) aim: Option<Stand>,
+    pub(crate) unleash: Option<Unleash>,
+    pub(crate) mark: Option<Name>,
+    pub(crate) release: Option<Spanned<bool>>,
+    pub(crate) guide: Option<Guide>,
+    pub(crate) report: Option<Report>,
+    pub(crate) clear: Option<Name>,
     pub(crate) cancel: Option<Spanned<bool>>,
     pub(crate) place: Option<Stand>,
     #[serde(rename = "move")]
@@ -260,6 +404,24 @@ pub(crate) struct Entry {
 pub(crate) struct Stand {
     pub(crate) at: Vector,
     pub(crate) facing: Option<Number>,
+    /// Degrees by which it looks up, after it is turned.
+    pub(crate) raised: Option<Number>,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub(crate) struct Guide {
+    pub(crate) place: Option<Vector>,
+    pub(crate) turn: Option<Turn>,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub(crate) struct Report {
+    pub(crate) target: Name,
+    pub(crate) part: Name,
+    pub(crate) point: Vector,
+    pub(crate) normal: Vector,
 }
 
 #[derive(Debug, Deserialize)]

@@ -3,13 +3,14 @@
 use std::ops::Range;
 
 use hammerstone::{
-    Attack, AttackId, Axis, Beat, Cast, FirstBeat, Harm, KindId, LayerId, Part, Policy, Pose, Relation,
-    Relations, Rounding, Ruleset, RulesetBuilder, Status, StatusId, Step, TagId, TeamId,
+    AttackId, Axis, Beat, Cast, FirstBeat, Harm, KindId, LayerId, Part, Relation, Rounding, Ruleset,
+    RulesetBuilder, Status, StatusId, Step, TagId, TeamId,
 };
 use toml::Spanned;
 
 use crate::problem::{Reading, Unusable};
 use crate::raw;
+use crate::values::Shapes;
 
 /// A ruleset that was read from a file, with what only files say.
 #[derive(Clone, Debug)]
@@ -41,24 +42,24 @@ impl RulesFile {
     }
 }
 
-type Ids<T> = Vec<(String, T)>;
+pub(crate) type Ids<T> = Vec<(String, T)>;
 
-struct Resolver<'r, 't> {
-    reading: &'r mut Reading<'t>,
-    raw: &'r raw::RulesFile,
-    builder: RulesetBuilder,
-    rate: u32,
-    kinds: Ids<KindId>,
-    layers: Ids<LayerId>,
-    tags: Ids<TagId>,
-    teams: Ids<TeamId>,
-    statuses: Ids<StatusId>,
-    attacks: Ids<AttackId>,
+pub(crate) struct Resolver<'r, 't> {
+    pub(crate) reading: &'r mut Reading<'t>,
+    pub(crate) raw: &'r raw::RulesFile,
+    pub(crate) builder: RulesetBuilder,
+    pub(crate) rate: u32,
+    pub(crate) kinds: Ids<KindId>,
+    pub(crate) layers: Ids<LayerId>,
+    pub(crate) tags: Ids<TagId>,
+    pub(crate) teams: Ids<TeamId>,
+    pub(crate) statuses: Ids<StatusId>,
+    pub(crate) attacks: Ids<AttackId>,
     /// Where each field of each entry stands, for what the ruleset itself finds wrong.
-    places: Vec<([String; 3], Range<usize>)>,
+    pub(crate) places: Vec<([String; 3], Range<usize>)>,
 }
 
-fn pairs<T: Copy>(ids: &Ids<T>) -> impl Iterator<Item = (&str, T)> {
+pub(crate) fn pairs<T: Copy>(ids: &Ids<T>) -> impl Iterator<Item = (&str, T)> {
     ids.iter().map(|(name, id)| (name.as_str(), *id))
 }
 
@@ -118,7 +119,7 @@ impl<'r, 't> Resolver<'r, 't> {
         }
     }
 
-    fn note(&mut self, sort: &str, name: &str, field: &str, span: Range<usize>) {
+    pub(crate) fn note(&mut self, sort: &str, name: &str, field: &str, span: Range<usize>) {
         self.places.push(([sort.to_owned(), name.to_owned(), field.to_owned()], span));
     }
 
@@ -141,6 +142,10 @@ impl<'r, 't> Resolver<'r, 't> {
             && let Some(ticks) = self.reading.time(window, self.rate)
         {
             self.builder.assist_window(ticks);
+        }
+        self.builder.both_land(general.both_land);
+        if let Some(limit) = general.child_limit {
+            self.builder.child_limit(limit);
         }
         if let Some(cascade) = &general.cascade {
             self.builder.cascade_limit(cascade.depth, cascade.orders);
@@ -209,7 +214,7 @@ impl<'r, 't> Resolver<'r, 't> {
         }
     }
 
-    fn harm(&mut self, sort: &str, entry: &str, harm: &raw::Harm) -> Vec<Harm> {
+    pub(crate) fn harm(&mut self, sort: &str, entry: &str, harm: &raw::Harm) -> Vec<Harm> {
         let mut list = Vec::new();
         for (name, range) in harm {
             self.note(sort, entry, "harm", range.span());
@@ -234,6 +239,12 @@ impl<'r, 't> Resolver<'r, 't> {
                 status = status.lasts(ticks);
             }
         }
+        if raw.stuns {
+            status = status.stuns();
+        }
+        if raw.protects {
+            status = status.protects();
+        }
         if let Some(beat) = &raw.beat {
             self.note("status", entry, "beat", beat.every.span());
             let every = self.reading.time(&beat.every, self.rate).unwrap_or(1);
@@ -243,94 +254,6 @@ impl<'r, 't> Resolver<'r, 't> {
             status = status.beat(Beat { every, first: first.unwrap_or_default(), harm });
         }
         self.builder.status(status)
-    }
-
-    fn attack(&mut self, name: &raw::Name, raw: &raw::Attack) -> AttackId {
-        let entry = name.as_ref();
-        self.note("attack", entry, "", name.span());
-        self.note("attack", entry, "timeline", raw.window.as_ref().map_or(name.span(), Spanned::span));
-        self.reading.find("form of attack", &raw.form, [("carried", ())]);
-        let mut attack = self.timeline(name, raw, Attack::carried(entry));
-        for harm in self.harm("attack", entry, &raw.harm) {
-            attack = attack.harm(harm.kind, harm.low, harm.high);
-        }
-        for layer in raw.meets.iter().flatten() {
-            if let Some(layer) = self.reading.find("layer", layer, pairs(&self.layers)) {
-                attack = attack.meets(layer);
-            }
-        }
-        if let Some(names) = &raw.strikes {
-            let known = || Relation::ALL.map(|relation| (relation.name(), relation));
-            let found = names.iter().filter_map(|name| self.reading.find("relation", name, known()));
-            attack = attack.strikes(found.fold(Relations::NONE, Relations::and));
-        }
-        if let Some(policy) = &raw.policy {
-            let known = Policy::ALL.map(|policy| (policy.name(), policy));
-            attack = attack.policy(self.reading.find("policy", policy, known).unwrap_or_default());
-        }
-        for status in &raw.gives {
-            if let Some(status) = self.reading.find("status", status, pairs(&self.statuses)) {
-                attack = attack.gives(status);
-            }
-        }
-        for (i, volume) in raw.volumes.iter().enumerate() {
-            self.note("attack", entry, "volumes", volume.span());
-            let what = format!("volume {} of attack `{entry}`", i + 1);
-            let (sphere, capsule) = (volume.as_ref().sphere.as_ref(), volume.as_ref().capsule.as_ref());
-            if let Some(shape) = self.reading.shape(&what, volume.span(), sphere, capsule) {
-                attack = attack.volume(shape);
-            }
-        }
-        for key in &raw.path {
-            self.note("attack", entry, "path", key.span());
-            if let Some((at, pose)) = self.key(key.as_ref()) {
-                attack = attack.key(at, pose);
-            }
-        }
-        self.builder.attack(attack)
-    }
-
-    fn timeline(&mut self, name: &raw::Name, raw: &raw::Attack, attack: Attack) -> Attack {
-        let mut ticks = |time| self.reading.time(time, self.rate).unwrap_or(1);
-        let (wind_up, recovery) = (ticks(&raw.wind_up), ticks(&raw.recovery));
-        match (&raw.window, &raw.windows) {
-            (Some(window), None) => attack.timeline(wind_up, ticks(window), recovery),
-            (None, Some(windows)) if !windows.is_empty() => {
-                let first =
-                    attack.timeline(wind_up + ticks(&windows[0].after), ticks(&windows[0].lasts), recovery);
-                windows[1..].iter().fold(first, |attack, w| attack.again(ticks(&w.after), ticks(&w.lasts)))
-            }
-            _ => {
-                let message = format!("attack `{}` needs either `window` or `windows`", name.as_ref());
-                let mend =
-                    "write `window = \"0.2s\"`, or `windows = [{ after = \"0s\", lasts = \"0.2s\" }, …]`";
-                self.reading.problem(name.span(), "here", message, Some(mend.to_owned()));
-                attack
-            }
-        }
-    }
-
-    fn key(&mut self, key: &raw::Key) -> Option<(u32, Pose)> {
-        let at = self.reading.time(&key.at, self.rate)?;
-        let mut pose = Pose::IDENTITY;
-        if let Some(place) = &key.place {
-            pose = Pose::at(self.reading.vector(place)?);
-        }
-        if let Some(turn) = &key.turn {
-            let axis = self.reading.vector(&turn.about)?;
-            if axis == [0.0; 3] {
-                let mend = "give a direction, such as [0, 1, 0]".to_owned();
-                self.reading.problem(
-                    turn.about.span(),
-                    "no length",
-                    "the axis has no length".to_owned(),
-                    Some(mend),
-                );
-                return None;
-            }
-            pose = pose.turned(axis, self.reading.number(&turn.degrees)?);
-        }
-        Some((at, pose))
     }
 
     fn cast(&mut self, name: &raw::Name, raw: &raw::Cast) -> Vec<AttackId> {
@@ -373,7 +296,8 @@ impl<'r, 't> Resolver<'r, 't> {
 
     fn part(&mut self, entry: &str, name: &raw::Name, raw: &raw::Part) -> Option<Part> {
         let what = format!("part `{}` of cast `{entry}`", name.as_ref());
-        let shape = self.reading.shape(&what, name.span(), raw.sphere.as_ref(), raw.capsule.as_ref());
+        let (sphere, capsule, block) = (raw.sphere.as_ref(), raw.capsule.as_ref(), raw.block.as_ref());
+        let shape = self.reading.shape(&what, name.span(), Shapes { sphere, capsule, block });
         let layer = match &raw.layer {
             Some(layer) => self.reading.find("layer", layer, pairs(&self.layers)),
             None => Some(self.layers[0].1),

@@ -6,6 +6,14 @@ use toml::Spanned;
 use crate::problem::Reading;
 use crate::raw;
 
+/// The shapes of which one is to be given.
+#[derive(Clone, Copy)]
+pub(crate) struct Shapes<'a> {
+    pub(crate) sphere: Option<&'a raw::Sphere>,
+    pub(crate) capsule: Option<&'a raw::Capsule>,
+    pub(crate) block: Option<&'a raw::Block>,
+}
+
 /// How long anything in a file may last, in ticks.
 const LONGEST: f64 = 10_000_000.0;
 /// How far from the origin anything in a file may be, in metres.
@@ -69,34 +77,56 @@ impl Reading<'_> {
         exact
     }
 
-    /// The one shape that is given; `what` and its span are named if there is none, or if there are two.
+    /// The one shape that is given; `what` and its span are named if there is none, or if there are several.
     pub(crate) fn shape(
         &mut self,
         what: &str,
         span: std::ops::Range<usize>,
-        sphere: Option<&raw::Sphere>,
-        capsule: Option<&raw::Capsule>,
+        shapes: Shapes<'_>,
     ) -> Option<Shape> {
-        match (sphere, capsule) {
-            (Some(sphere), None) => {
-                Some(Shape::Sphere { at: self.vector(&sphere.at)?, radius: self.number(&sphere.radius)? })
-            }
-            (None, Some(capsule)) => Some(Shape::Capsule {
-                from: self.vector(&capsule.from)?,
-                to: self.vector(&capsule.to)?,
-                radius: self.number(&capsule.radius)?,
-            }),
-            (None, None) => {
-                let mend = "add `sphere = { at = [0, 1, 0], radius = 0.4 }` or a `capsule` with `from`, `to`, `radius`";
-                self.problem(span, "no shape", format!("{what} has no shape"), Some(mend.to_owned()));
-                None
-            }
-            (Some(_), Some(_)) => {
-                let message = format!("{what} has two shapes");
-                self.problem(span, "two shapes", message, Some("keep one".to_owned()));
-                None
-            }
+        let Shapes { sphere, capsule, block } = shapes;
+        let given =
+            usize::from(sphere.is_some()) + usize::from(capsule.is_some()) + usize::from(block.is_some());
+        if given > 1 {
+            let message = format!("{what} has {given} shapes");
+            self.problem(span, "several shapes", message, Some("keep one".to_owned()));
+            return None;
         }
+        if let Some(sphere) = sphere {
+            return Some(Shape::Sphere {
+                at: self.vector(&sphere.at)?,
+                radius: self.number(&sphere.radius)?,
+            });
+        }
+        if let Some(capsule) = capsule {
+            let (from, to) = (self.vector(&capsule.from)?, self.vector(&capsule.to)?);
+            return Some(Shape::Capsule { from, to, radius: self.number(&capsule.radius)? });
+        }
+        if let Some(block) = block {
+            let (pose, half) = self.block(block)?;
+            return Some(Shape::Box { pose, half });
+        }
+        let mend = "add `sphere = { at = [0, 1, 0], radius = 0.4 }`, a `capsule` with `from`, `to`, `radius`, or a `box` with `at`, `half`";
+        self.problem(span, "no shape", format!("{what} has no shape"), Some(mend.to_owned()));
+        None
+    }
+
+    pub(crate) fn block(&mut self, block: &raw::Block) -> Option<(Pose, [f32; 3])> {
+        let at = self.vector(&block.at)?;
+        let pose = self.turned(Pose::at(at), block.turn.as_ref())?;
+        Some((pose, self.vector(&block.half)?))
+    }
+
+    /// A pose turned as it is written, if it is.
+    pub(crate) fn turned(&mut self, pose: Pose, turn: Option<&raw::Turn>) -> Option<Pose> {
+        let Some(turn) = turn else { return Some(pose) };
+        let axis = self.vector(&turn.about)?;
+        if axis == [0.0; 3] {
+            let mend = "give a direction, such as [0, 1, 0]".to_owned();
+            self.problem(turn.about.span(), "no length", "the axis has no length".to_owned(), Some(mend));
+            return None;
+        }
+        Some(pose.turned(axis, self.number(&turn.degrees)?))
     }
 
     /// A pose at a place, turned by so many degrees about the up axis.
@@ -104,6 +134,15 @@ impl Reading<'_> {
         let pose = Pose::at(self.vector(at)?);
         match facing {
             Some(degrees) => Some(pose.facing(up, self.number(degrees)?)),
+            None => Some(pose),
+        }
+    }
+
+    /// A pose as a script gives it: turned about the up axis, then raised about its own +X.
+    pub(crate) fn stand(&mut self, stand: &raw::Stand, up: Axis) -> Option<Pose> {
+        let pose = self.pose(&stand.at, stand.facing.as_ref(), up)?;
+        match &stand.raised {
+            Some(degrees) => Some(pose.then_turned([1.0, 0.0, 0.0], -self.number(degrees)?)),
             None => Some(pose),
         }
     }

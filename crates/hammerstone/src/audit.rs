@@ -25,7 +25,7 @@ use crate::Fixed;
 use crate::encounter::View;
 use crate::event::{Event, Fact, Facts, Gate, HealthChange};
 use crate::ids::*;
-use crate::ruleset::{Policy, Ruleset};
+use crate::ruleset::{Form, Policy, Ruleset, Sharing};
 use crate::state::Life;
 
 /// What always holds, as far as facts show it.
@@ -72,6 +72,13 @@ struct Account {
     team: TeamId,
 }
 
+/// What the auditor knows of one swing.
+#[derive(Clone, Copy, Debug)]
+struct SwingAccount {
+    attacker: Option<CombatantId>,
+    attack: AttackId,
+}
+
 /// Checks the laws over the facts of an encounter, from its first tick on.
 #[derive(Clone, Debug)]
 pub struct Auditor {
@@ -80,11 +87,13 @@ pub struct Auditor {
     hits: u64,
     accounts: BTreeMap<CombatantId, Account>,
     deaths: BTreeSet<(CombatantId, u32)>,
-    swings: BTreeMap<SwingId, (CombatantId, Policy)>,
+    swings: BTreeMap<SwingId, SwingAccount>,
     ended_swings: BTreeSet<SwingId>,
-    struck: BTreeSet<(SwingId, CombatantId, u32, u16)>,
-    refused: BTreeMap<(SwingId, CombatantId, Gate), u32>,
-    lives: BTreeMap<CombatantId, u32>,
+    /// The tick of the last hit, by swing, target, life, struck list and window.
+    struck: BTreeMap<(SwingId, CombatantId, u32, u16, u16), u32>,
+    /// Hits of each thrown body.
+    by_body: BTreeMap<(SwingId, u16), u32>,
+    refused: BTreeSet<(SwingId, CombatantId, Gate)>,
     contacts: BTreeMap<ContactId, (SwingId, CombatantId)>,
     parted: BTreeSet<ContactId>,
     applications: BTreeMap<ApplicationId, CombatantId>,
@@ -105,9 +114,9 @@ impl Auditor {
             deaths: BTreeSet::new(),
             swings: BTreeMap::new(),
             ended_swings: BTreeSet::new(),
-            struck: BTreeSet::new(),
-            refused: BTreeMap::new(),
-            lives: BTreeMap::new(),
+            struck: BTreeMap::new(),
+            by_body: BTreeMap::new(),
+            refused: BTreeSet::new(),
             contacts: BTreeMap::new(),
             parted: BTreeSet::new(),
             applications: BTreeMap::new(),
@@ -170,39 +179,59 @@ impl Auditor {
         self.must(!deep, Law::InOrder, "a cascade went deeper than the ruleset allows");
     }
 
-    /// Nothing that does something to somebody, or starts from somebody, names one who does not stand.
+    /// Nothing that does something to somebody, or starts from somebody, names one who does not stand;
+    /// but what has left its attacker's hand, and is declared to, goes on.
     fn dead(&mut self, event: &Event) {
-        let parties: [Option<CombatantId>; 2] = match *event {
-            Event::HitLanded { attacker, target, .. } | Event::ContactMet { attacker, target, .. } => {
-                [Some(attacker), Some(target)]
+        let (doer, target) = match *event {
+            Event::HitLanded { swing, attacker, target, .. } => {
+                (attacker.filter(|_| !self.goes_on(swing)), Some(target))
             }
-            Event::DamageDealt { target, .. } | Event::HealApplied { target, .. } => [Some(target), None],
-            Event::AttackStarted { subject, .. }
-            | Event::AttackOpened { subject, .. }
-            | Event::StatusApplied { subject, .. }
+            Event::ContactMet { swing, attacker, target, .. } => {
+                (attacker.filter(|_| !self.outlives(swing)), Some(target))
+            }
+            Event::AttackStarted { subject, attack, .. } => {
+                (subject.filter(|_| !self.may_be_child(attack)), None)
+            }
+            Event::AttackOpened { subject, swing, .. } => (subject.filter(|_| !self.outlives(swing)), None),
+            Event::AttackChained { subject, .. } => (Some(subject), None),
+            Event::DamageDealt { target, .. } | Event::HealApplied { target, .. } => (None, Some(target)),
+            Event::StatusApplied { subject, .. }
             | Event::StatusRenewed { subject, .. }
             | Event::StatusBeat { subject, .. }
-            | Event::DeathFell { subject, .. } => [Some(subject), None],
-            Event::HealthChanged { subject, why, .. } if why != HealthChange::Return => [Some(subject), None],
-            _ => [None, None],
+            | Event::DeathFell { subject, .. } => (None, Some(subject)),
+            Event::HealthChanged { subject, why, .. } if why != HealthChange::Return => (None, Some(subject)),
+            _ => (None, None),
         };
-        for party in parties.into_iter().flatten() {
+        for party in [doer, target].into_iter().flatten() {
             let stands = self.accounts.get(&party).is_some_and(|account| account.life == Life::Standing);
             self.must(stands, Law::DeadReactToNothing, "something names one who does not stand");
         }
     }
 
+    fn outlives(&self, swing: SwingId) -> bool {
+        self.swings.get(&swing).is_some_and(|swing| self.rules.attack(swing.attack).outlives)
+    }
+
+    /// Whether a hit may land although its attacker does not stand: it outlives them, or both land.
+    fn goes_on(&self, swing: SwingId) -> bool {
+        self.outlives(swing) || self.rules.both_land
+    }
+
+    /// Whether an attack may start for one who does not stand: as a child, or as what was deflected.
+    fn may_be_child(&self, attack: AttackId) -> bool {
+        let child = self.rules.attacks.iter().flat_map(|a| &a.child_ids).any(|&(_, id)| id == attack);
+        child || matches!(self.rules.attack(attack).form, Form::Thrown(_))
+    }
+
     fn event(&mut self, event: &Event, facts: &Facts<'_>) {
         match *event {
-            Event::CombatantJoined { subject, team, health, life, .. } => {
+            Event::CombatantJoined { subject, team, health, .. } => {
                 self.must(!self.accounts.contains_key(&subject), Law::WhoStands, "joined twice");
                 self.accounts.insert(subject, Account { health, due: 0, life: Life::Standing, team });
-                self.lives.insert(subject, life);
             }
-            Event::CombatantReturned { subject, life, .. } => {
+            Event::CombatantReturned { subject, .. } => {
                 let back = matches!(self.stand(subject, Life::Standing), Some(Life::Fallen | Life::Away));
                 self.must(back, Law::WhoStands, "returned without having left");
-                self.lives.insert(subject, life);
             }
             Event::CombatantAway { subject, .. } => {
                 let stood = self.stand(subject, Life::Away) == Some(Life::Standing);
@@ -219,8 +248,9 @@ impl Auditor {
                 let empty = self.accounts.get(&subject).is_some_and(|account| account.health == 0);
                 self.must(empty, Law::HealthAddsUp, "fell with health left");
             }
-            Event::AttackStarted { subject, swing, policy, .. } => {
-                let new = self.swings.insert(swing, (subject, policy)).is_none();
+            Event::AttackStarted { subject, swing, attack, .. } => {
+                let account = SwingAccount { attacker: subject, attack };
+                let new = self.swings.insert(swing, account).is_none();
                 self.must(
                     new && !self.ended_swings.contains(&swing),
                     Law::BegunAndEnded,
@@ -241,11 +271,12 @@ impl Auditor {
                 let open = self.contacts.remove(&contact).is_some() && self.parted.insert(contact);
                 self.must(open, Law::MetAndParted, "a contact parted that was not open");
             }
-            Event::HitLanded { swing, target, life, window, .. } => self.hit(swing, target, life, window),
+            Event::HitLanded { swing, target, life, window, group, body, .. } => {
+                self.hit(swing, target, life, window, [group, body]);
+            }
             Event::HitRefused { swing, target, gate, .. } => {
-                let life = self.lives.get(&target).copied().unwrap_or(0);
-                let again = self.refused.insert((swing, target, gate), life) == Some(life);
-                self.must(!again, Law::AttemptsAddUp, "a refusal was published twice");
+                let first = self.refused.insert((swing, target, gate));
+                self.must(first, Law::AttemptsAddUp, "a refusal was published twice");
             }
             Event::DamageDealt { target, amount, ledger, .. } => {
                 self.due(target, -amount);
@@ -306,17 +337,40 @@ impl Auditor {
         self.must((0..=max).contains(&to), Law::HealthAddsUp, "health is out of its bounds");
     }
 
-    fn hit(&mut self, swing: SwingId, target: CombatantId, life: u32, window: u16) {
+    fn hit(&mut self, swing: SwingId, target: CombatantId, life: u32, window: u16, own: [Option<u16>; 2]) {
         self.hits += 1;
-        let policy = self.swings.get(&swing).map(|&(_, policy)| policy);
-        let stretch = match policy {
-            Some(Policy::Window) => window,
-            Some(Policy::Once) | None => 0,
+        let rules = self.rules.clone();
+        let Some(attack) = self.swings.get(&swing).map(|account| rules.attack(account.attack)) else {
+            return self.must(false, Law::StruckOnce, "a swing struck that was not running");
         };
-        let first = self.struck.insert((swing, target, life, stretch));
-        self.must(first, Law::StruckOnce, "a target was struck more often than the policy allows");
-        let runs = policy.is_some() && !self.ended_swings.contains(&swing);
+        let runs = !self.ended_swings.contains(&swing) || rules.both_land;
         self.must(runs, Law::StruckOnce, "a swing struck that was not running");
+        let list = match attack.sharing {
+            Sharing::Swing => 0,
+            Sharing::Group => own[0].unwrap_or(0),
+            Sharing::Body => own[1].unwrap_or(0),
+        };
+        let window = if attack.policy == Policy::Window { window } else { 0 };
+        let tick = self.at.0;
+        let before = self.struck.insert((swing, target, life, list, window), tick);
+        let allowed = match (attack.policy, before) {
+            (_, None) => true,
+            (Policy::Rhythm(every), Some(before)) => tick - before >= every,
+            (Policy::Once | Policy::Window, Some(_)) => false,
+        };
+        self.must(allowed, Law::StruckOnce, "a target was struck more often than the policy allows");
+        if let (Form::Thrown(throw), Some(body)) = (attack.form, own[1]) {
+            let hits = self.by_body.entry((swing, body)).or_default();
+            *hits += 1;
+            let within = *hits <= u32::from(throw.pierce) + 1;
+            self.must(within, Law::StruckOnce, "a thrown body struck more targets than it may");
+        }
+        if let Some(most) = attack.most {
+            let targets: BTreeSet<CombatantId> =
+                self.struck.keys().filter(|(of, ..)| *of == swing).map(|&(_, target, ..)| target).collect();
+            let within = targets.len() <= usize::from(most);
+            self.must(within, Law::StruckOnce, "a swing struck more targets than it may");
+        }
     }
 
     fn end_of_tick(&mut self, facts: &Facts<'_>) {
@@ -331,15 +385,18 @@ impl Auditor {
         };
         let contacts = self.contacts.values().all(|(_, target)| stands(self, target));
         let mut swings = self.swings.iter().filter(|(id, _)| !self.ended_swings.contains(id));
-        let swings = swings.all(|(_, (attacker, _))| stands(self, attacker));
+        let swings = swings.all(|(id, account)| {
+            self.outlives(*id) || account.attacker.is_none_or(|attacker| stands(self, &attacker))
+        });
         let mut statuses = self.applications.iter().filter(|(id, _)| !self.ended_applications.contains(id));
         let statuses = statuses.all(|(_, bearer)| stands(self, bearer));
         self.must(contacts && swings && statuses, Law::DeadReactToNothing, "an end did not follow at once");
         // What has ended is forgotten, so that long fights stay cheap.
         for swing in std::mem::take(&mut self.ended_swings) {
             self.swings.remove(&swing);
-            self.struck.retain(|(of, ..)| *of != swing);
-            self.refused.retain(|(of, ..), _| *of != swing);
+            self.struck.retain(|(of, ..), _| *of != swing);
+            self.by_body.retain(|(of, _), _| *of != swing);
+            self.refused.retain(|(of, ..)| *of != swing);
         }
         for application in std::mem::take(&mut self.ended_applications) {
             self.applications.remove(&application);

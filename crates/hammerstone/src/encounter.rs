@@ -1,12 +1,13 @@
 //! One fight: a ruleset, a state, and scratch memory.
 
+use crate::detect::BeamLine;
 use crate::event::{Facts, Gate};
 use crate::geometry::Pose;
 use crate::hooks::{Deaf, Hearing, Hooks, Lent};
 use crate::ids::*;
 use crate::orders::{Order, Orders, Refusal};
 use crate::ruleset::{Rules, Ruleset};
-use crate::state::{Application, Combatants, Counts, Flow, Life, State, Swing, checksum};
+use crate::state::{Application, Combatants, Counts, Flow, Flying, Life, State, Swing, checksum};
 use crate::tick;
 use crate::work::{Scratch, Work, facts};
 
@@ -133,7 +134,7 @@ impl Encounter {
     pub fn new(rules: &Ruleset, seed: u64) -> Encounter {
         Encounter {
             rules: rules.clone(),
-            state: State::new(seed, rules.casts.len()),
+            state: State::new(seed, rules.casts.len(), rules.attacks.len()),
             scratch: Scratch::default(),
             interrupted: false,
         }
@@ -207,10 +208,14 @@ impl Encounter {
         facts(&self.state, &self.scratch)
     }
 
+    /// The beams that were there in the last tick, from end to end as they stood when it was over, for drawing.
+    pub fn beams(&self) -> &[BeamLine] {
+        &self.scratch.detection.beams
+    }
+
     /// The encounter as it stands.
     pub fn view(&self) -> View<'_> {
-        let State { tick, combatants, swings, applications, .. } = &self.state;
-        View { rules: &self.rules, tick: *tick, combatants, swings, applications }
+        View::of(&self.rules, &self.state)
     }
 
     /// The ruleset.
@@ -283,10 +288,35 @@ pub struct View<'a> {
     pub(crate) tick: u32,
     pub(crate) combatants: &'a Combatants,
     pub(crate) swings: &'a [Swing],
+    pub(crate) flying: &'a [Flying],
     pub(crate) applications: &'a [Application],
 }
 
+/// A thrown body on its way, for drawing.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct FlyingBody {
+    /// Its swing.
+    pub swing: SwingId,
+    /// Which body of the swing, from 1.
+    pub body: u16,
+    /// Where it was when the tick began.
+    pub before: Pose,
+    /// Where it is now.
+    pub pose: Pose,
+}
+
 impl<'a> View<'a> {
+    pub(crate) fn of(rules: &'a Rules, state: &'a State) -> View<'a> {
+        let State { tick, combatants, swings, flying, applications, .. } = state;
+        View { rules, tick: *tick, combatants, swings, flying, applications }
+    }
+
+    /// The thrown bodies that fly, by swing and number.
+    pub fn flying(&self) -> impl Iterator<Item = FlyingBody> + use<'a> {
+        let body = |b: &Flying| FlyingBody { swing: b.swing, body: b.body, before: b.before, pose: b.pose };
+        self.flying.iter().filter(|b| b.ended.is_none()).map(body)
+    }
+
     /// The rules.
     pub fn rules(&self) -> &'a Rules {
         self.rules
@@ -348,8 +378,8 @@ impl<'a> View<'a> {
             .count()
     }
 
-    /// The swings that run, in the order in which they began, with their attacker and attack.
-    pub fn swings(&self) -> impl Iterator<Item = (SwingId, CombatantId, AttackId)> + use<'a> {
+    /// The swings that run, in the order in which they began, with their attacker, if they have one, and attack.
+    pub fn swings(&self) -> impl Iterator<Item = (SwingId, Option<CombatantId>, AttackId)> + use<'a> {
         self.swings.iter().filter(|s| s.ended.is_none()).map(|s| (s.id, s.attacker, s.attack))
     }
 

@@ -2,7 +2,7 @@
 
 use crate::Fixed;
 use crate::ids::*;
-use crate::ruleset::{Policy, Relation, Relations, Step};
+use crate::ruleset::{Policy, Relation, Relations, Side, Step};
 use crate::state::{Counts, Life};
 use crate::topic;
 
@@ -25,13 +25,27 @@ pub enum Gate {
     Layer,
     /// The attack does not strike those who stand so to the attacker.
     Team,
+    /// The target lacks a tag that the attack needs, or carries one that it spares.
+    Tags,
+    /// The attack does not come from the side that it must come from.
+    Direction,
+    /// An obstacle is between.
+    Obstacle,
     /// The swing has struck the target already, as often as its policy allows.
     Struck,
+    /// The target's next turn has not come.
+    Rhythm,
+    /// The swing has struck as many targets as it may, or its body has.
+    Quota,
+    /// The target is invulnerable.
+    Invulnerable,
+    /// An intercept refused or deflected it.
+    Intercepted,
 }
 
 impl Gate {
     /// All gates, in their order.
-    pub const ALL: [Gate; 9] = [
+    pub const ALL: [Gate; 16] = [
         Gate::OwnBody,
         Gate::Ended,
         Gate::Closed,
@@ -40,7 +54,14 @@ impl Gate {
         Gate::Gone,
         Gate::Layer,
         Gate::Team,
+        Gate::Tags,
+        Gate::Direction,
+        Gate::Obstacle,
         Gate::Struck,
+        Gate::Rhythm,
+        Gate::Quota,
+        Gate::Invulnerable,
+        Gate::Intercepted,
     ];
 
     /// The gate's name in the feed.
@@ -54,13 +75,20 @@ impl Gate {
             Gate::Gone => "gone",
             Gate::Layer => "layer",
             Gate::Team => "team",
+            Gate::Tags => "tags",
+            Gate::Direction => "direction",
+            Gate::Obstacle => "obstacle",
             Gate::Struck => "struck",
+            Gate::Rhythm => "rhythm",
+            Gate::Quota => "quota",
+            Gate::Invulnerable => "invulnerable",
+            Gate::Intercepted => "intercepted",
         }
     }
 }
 
 /// One of the two values that disagreed at a gate.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, Copy, PartialEq, Debug)]
 pub enum Operand {
     /// Another body than the attacker's.
     OtherBody,
@@ -84,8 +112,36 @@ pub enum Operand {
     Relations(Relations),
     /// The relation that was found.
     Relation(Relation),
-    /// How often the swing has struck, or may strike, this target (in this window, if that is the policy).
-    Hits(u32),
+    /// How many turns the swing has used up, or may use up, at this target (in this window, if that is the policy).
+    Turns(u32),
+    /// All of these tags: bit `n` for tag number `n`.
+    AllTags(u64),
+    /// None of these tags.
+    NoTags(u64),
+    /// The target's tags.
+    Tags(u64),
+    /// A side, and the least cosine of the angle to it.
+    Side(Side, f32),
+    /// The cosine of the angle that was found.
+    Cosine(f32),
+    /// Nothing in between.
+    ClearLine,
+    /// An obstacle in between.
+    Behind(ObstacleId),
+    /// Ticks since the last turn.
+    Ticks(u32),
+    /// How many targets.
+    Targets(u32),
+    /// No status that makes invulnerable, or only such as the attack ignores.
+    Vulnerable,
+    /// A status that makes invulnerable.
+    Status(StatusId),
+    /// An intercept that lets it pass.
+    Passed,
+    /// An intercept that refused it.
+    Refused(HookId),
+    /// An intercept that deflected it.
+    Deflected(HookId),
 }
 
 /// Why a swing ended.
@@ -98,6 +154,16 @@ pub enum SwingEnd {
     Cancelled,
     /// Its attacker fell.
     Fallen,
+    /// It struck as many targets as it can.
+    Spent,
+    /// It met an obstacle.
+    Obstacle,
+    /// It was deflected.
+    Deflected,
+    /// It clashed with another.
+    Clashed,
+    /// Its body's time was up, or a marker never came.
+    Expired,
 }
 
 impl SwingEnd {
@@ -107,6 +173,11 @@ impl SwingEnd {
             SwingEnd::Done => "done",
             SwingEnd::Cancelled => "cancelled",
             SwingEnd::Fallen => "fallen",
+            SwingEnd::Spent => "spent",
+            SwingEnd::Obstacle => "obstacle",
+            SwingEnd::Deflected => "deflected",
+            SwingEnd::Clashed => "clashed",
+            SwingEnd::Expired => "expired",
         }
     }
 }
@@ -204,9 +275,10 @@ pub enum Event {
     EncounterEnded {
         outcome: OutcomeId,
     },
-    /// An order was refused as a cascade; `chain` is what led to it, the latest first.
+    /// An order was refused as a cascade; `chain` is what led to it, the latest first. Or, without an order, a child was
+    /// not started, since too many attacks had started each other.
     EncounterCut {
-        order: OrderId,
+        order: Option<OrderId>,
         depth: u16,
         chain: Range,
     },
@@ -239,43 +311,64 @@ pub enum Event {
         why: Why,
     },
     AttackStarted {
-        subject: CombatantId,
+        subject: Option<CombatantId>,
         attack: AttackId,
         swing: SwingId,
         policy: Policy,
     },
     AttackOpened {
-        subject: CombatantId,
+        subject: Option<CombatantId>,
         attack: AttackId,
         swing: SwingId,
         window: u16,
     },
     AttackClosed {
-        subject: CombatantId,
+        subject: Option<CombatantId>,
         attack: AttackId,
         swing: SwingId,
         window: u16,
     },
     AttackEnded {
-        subject: CombatantId,
+        subject: Option<CombatantId>,
         attack: AttackId,
         swing: SwingId,
         why: SwingEnd,
     },
+    /// The chain went on: `attack` starts as `swing`.
+    AttackChained {
+        subject: CombatantId,
+        attack: AttackId,
+        swing: SwingId,
+    },
+    /// The chain's input window closed without a press; `attack` would have been next.
+    AttackLapsed {
+        subject: CombatantId,
+        attack: AttackId,
+    },
     ContactMet {
         contact: ContactId,
         swing: SwingId,
-        attacker: CombatantId,
+        attacker: Option<CombatantId>,
         target: CombatantId,
         part: u16,
         point: [f32; 3],
         normal: [f32; 3],
         toi: f32,
     },
+    /// Only for attacks that [tell it](crate::Attack::tells_held).
+    ContactHeld {
+        contact: ContactId,
+        swing: SwingId,
+        attacker: Option<CombatantId>,
+        target: CombatantId,
+        part: u16,
+        point: [f32; 3],
+        normal: [f32; 3],
+    },
     ContactParted {
         contact: ContactId,
         swing: SwingId,
-        attacker: CombatantId,
+        attacker: Option<CombatantId>,
         target: CombatantId,
         part: u16,
         why: Why,
@@ -284,11 +377,36 @@ pub enum Event {
         hit: u64,
         swing: SwingId,
         attack: AttackId,
-        attacker: CombatantId,
+        attacker: Option<CombatantId>,
         target: CombatantId,
         life: u32,
         part: u16,
         window: u16,
+        /// The group of volumes, where groups have struck lists of their own.
+        group: Option<u16>,
+        /// The thrown body, from 1.
+        body: Option<u16>,
+        point: [f32; 3],
+        normal: [f32; 3],
+    },
+    /// Two swings met. Which of them ended, if any, follows.
+    HitClashed {
+        swing: SwingId,
+        attack: AttackId,
+        attacker: Option<CombatantId>,
+        against: SwingId,
+        target: Option<CombatantId>,
+        point: [f32; 3],
+        toi: f32,
+    },
+    /// An intercept turned a swing round; what flies back begins with the next tick.
+    HitDeflected {
+        swing: SwingId,
+        attack: AttackId,
+        attacker: Option<CombatantId>,
+        target: CombatantId,
+        part: u16,
+        body: Option<u16>,
         point: [f32; 3],
         normal: [f32; 3],
     },
@@ -296,7 +414,7 @@ pub enum Event {
     HitRefused {
         swing: SwingId,
         attack: AttackId,
-        attacker: CombatantId,
+        attacker: Option<CombatantId>,
         target: CombatantId,
         part: u16,
         gate: Gate,
@@ -386,6 +504,11 @@ impl Event {
             Event::AttackOpened { .. } => topic::ATTACK_OPENED,
             Event::AttackClosed { .. } => topic::ATTACK_CLOSED,
             Event::AttackEnded { .. } => topic::ATTACK_ENDED,
+            Event::AttackChained { .. } => topic::ATTACK_CHAINED,
+            Event::AttackLapsed { .. } => topic::ATTACK_LAPSED,
+            Event::ContactHeld { .. } => topic::CONTACT_HELD,
+            Event::HitClashed { .. } => topic::HIT_CLASHED,
+            Event::HitDeflected { .. } => topic::HIT_DEFLECTED,
             Event::ContactMet { .. } => topic::CONTACT_MET,
             Event::ContactParted { .. } => topic::CONTACT_PARTED,
             Event::HitLanded { .. } => topic::HIT_LANDED,
@@ -406,15 +529,18 @@ impl Event {
     pub fn subject(&self) -> Option<CombatantId> {
         match *self {
             Event::EncounterStarted | Event::EncounterEnded { .. } | Event::EncounterCut { .. } => None,
-            Event::OrderRefused { subject, .. } => subject,
+            Event::OrderRefused { subject, .. }
+            | Event::AttackStarted { subject, .. }
+            | Event::AttackOpened { subject, .. }
+            | Event::AttackClosed { subject, .. }
+            | Event::AttackEnded { subject, .. } => subject,
+            Event::HitClashed { target, .. } => target,
             Event::CombatantJoined { subject, .. }
             | Event::CombatantAway { subject, .. }
             | Event::CombatantReturned { subject, .. }
             | Event::CombatantRemoved { subject, .. }
-            | Event::AttackStarted { subject, .. }
-            | Event::AttackOpened { subject, .. }
-            | Event::AttackClosed { subject, .. }
-            | Event::AttackEnded { subject, .. }
+            | Event::AttackChained { subject, .. }
+            | Event::AttackLapsed { subject, .. }
             | Event::HealthChanged { subject, .. }
             | Event::StatusApplied { subject, .. }
             | Event::StatusRenewed { subject, .. }
@@ -423,6 +549,8 @@ impl Event {
             | Event::StatusLifted { subject, .. }
             | Event::DeathFell { subject, .. } => Some(subject),
             Event::ContactMet { target, .. }
+            | Event::ContactHeld { target, .. }
+            | Event::HitDeflected { target, .. }
             | Event::ContactParted { target, .. }
             | Event::HitLanded { target, .. }
             | Event::HitRefused { target, .. }
@@ -435,9 +563,12 @@ impl Event {
     pub fn other(&self) -> Option<CombatantId> {
         match *self {
             Event::ContactMet { attacker, .. }
+            | Event::ContactHeld { attacker, .. }
             | Event::ContactParted { attacker, .. }
             | Event::HitLanded { attacker, .. }
-            | Event::HitRefused { attacker, .. } => Some(attacker),
+            | Event::HitClashed { attacker, .. }
+            | Event::HitDeflected { attacker, .. }
+            | Event::HitRefused { attacker, .. } => attacker,
             Event::DamageDealt { source, .. }
             | Event::HealApplied { source, .. }
             | Event::StatusApplied { source, .. } => source,
@@ -484,6 +615,8 @@ pub enum LedgerStep {
     Step(Step),
     /// What an order named, in place of the base step.
     Named,
+    /// Raised by the charge that the swing was released with.
+    Charge,
     /// Cut down to the health that was left.
     Health,
 }
@@ -494,6 +627,7 @@ impl LedgerStep {
         match self {
             LedgerStep::Step(step) => step.name(),
             LedgerStep::Named => "named",
+            LedgerStep::Charge => "charge",
             LedgerStep::Health => "health",
         }
     }

@@ -93,7 +93,47 @@ pub struct Heard<'a> {
     pub view: View<'a>,
 }
 
+/// A meeting that passed every other gate, before anything has come of it.
+#[derive(Clone, Copy, Debug)]
+pub struct Attempt<'a> {
+    /// The swing.
+    pub swing: SwingId,
+    /// Its attack.
+    pub attack: AttackId,
+    /// Whose it is, if anybody's.
+    pub attacker: Option<CombatantId>,
+    /// Whom it meets.
+    pub target: CombatantId,
+    /// On which part, by its number.
+    pub part: u16,
+    /// The open window, from 1.
+    pub window: u16,
+    /// Where, in metres in the world.
+    pub point: [f32; 3],
+    /// Out of the target, of length 1.
+    pub normal: [f32; 3],
+    /// The encounter as it stands.
+    pub view: View<'a>,
+}
+
+/// What an intercept says of an attempt.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
+pub enum Verdict {
+    /// It may land, as far as this intercept is concerned.
+    #[default]
+    Pass,
+    /// It is refused, and the swing has used up this turn at the target.
+    Refuse,
+    /// It is refused, and may be tried again in the next tick.
+    Retry,
+    /// It is refused, and the swing, or its body, ends here. What was thrown flies back in the next tick, with the target's
+    /// team and credit.
+    Deflect,
+}
+
 type Reaction<W> = Box<dyn Fn(&mut W, &Heard<'_>, &mut Orders<'_>) + Send + Sync>;
+
+type Intercept<W> = Box<dyn Fn(&mut W, &Attempt<'_>) -> Verdict + Send + Sync>;
 
 /// The hooks of a host, kept beside the encounter. `W` is the host's own world, lent for the tick.
 ///
@@ -101,6 +141,9 @@ type Reaction<W> = Box<dyn Fn(&mut W, &Heard<'_>, &mut Orders<'_>) + Send + Sync
 pub struct Hooks<W> {
     reactions: Vec<Reaction<W>>,
     names: Vec<String>,
+    /// With their priority, in the order in which they are asked.
+    intercepts: Vec<(i16, HookId, Intercept<W>)>,
+    intercept_names: Vec<String>,
 }
 
 impl<W> std::fmt::Debug for Hooks<W> {
@@ -118,7 +161,12 @@ impl<W> Default for Hooks<W> {
 impl<W> Hooks<W> {
     /// No hooks.
     pub fn new() -> Hooks<W> {
-        Hooks { reactions: Vec::new(), names: Vec::new() }
+        Hooks {
+            reactions: Vec::new(),
+            names: Vec::new(),
+            intercepts: Vec::new(),
+            intercept_names: Vec::new(),
+        }
     }
 
     /// Adds a hook that reacts: it may give orders, which are carried out in a further pass of the same tick.
@@ -132,6 +180,21 @@ impl<W> Hooks<W> {
         self.reactions.push(Box::new(reaction));
         self.names.push(name.to_owned());
         HookId::new(self.reactions.len() - 1)
+    }
+
+    /// Adds an intercept: it is asked at each attempt, as the last of the gates. The higher priority is asked first, of equals
+    /// the one added first; the first that does not let pass decides. It needs no subscription.
+    ///
+    /// Intercepts have numbers of their own, in the order of adding.
+    pub fn intercept<F>(&mut self, name: &str, priority: i16, intercept: F) -> HookId
+    where
+        F: Fn(&mut W, &Attempt<'_>) -> Verdict + Send + Sync + 'static,
+    {
+        let id = HookId::new(self.intercept_names.len());
+        self.intercept_names.push(name.to_owned());
+        let place = self.intercepts.partition_point(|(other, ..)| *other >= priority);
+        self.intercepts.insert(place, (priority, id, Box::new(intercept)));
+        id
     }
 
     /// The hook of a name.
@@ -149,6 +212,8 @@ impl<W> Hooks<W> {
 pub(crate) trait Hearing {
     fn count(&self) -> usize;
     fn hear(&mut self, hook: HookId, heard: &Heard<'_>, orders: &mut Orders<'_>);
+    /// The first intercept that does not let the attempt pass, and what it says.
+    fn intercept(&mut self, attempt: &Attempt<'_>) -> Option<(HookId, Verdict)>;
 }
 
 /// No hooks at all.
@@ -160,6 +225,10 @@ impl Hearing for Deaf {
     }
 
     fn hear(&mut self, _: HookId, _: &Heard<'_>, _: &mut Orders<'_>) {}
+
+    fn intercept(&mut self, _: &Attempt<'_>) -> Option<(HookId, Verdict)> {
+        None
+    }
 }
 
 pub(crate) struct Lent<'a, W> {
@@ -174,5 +243,11 @@ impl<W> Hearing for Lent<'_, W> {
 
     fn hear(&mut self, hook: HookId, heard: &Heard<'_>, orders: &mut Orders<'_>) {
         (self.hooks.reactions[hook.index()])(self.world, heard, orders);
+    }
+    fn intercept(&mut self, attempt: &Attempt<'_>) -> Option<(HookId, Verdict)> {
+        self.hooks.intercepts.iter().find_map(|(_, id, intercept)| match intercept(self.world, attempt) {
+            Verdict::Pass => None,
+            verdict => Some((*id, verdict)),
+        })
     }
 }

@@ -70,6 +70,8 @@ running_numbers! {
     ContactId,
     /// One application of a status to a combatant.
     ApplicationId,
+    /// An obstacle.
+    ObstacleId,
     /// One order given to the encounter.
     OrderId,
 }

@@ -19,10 +19,7 @@ pub(crate) fn join(
     let combatants = &mut work.state.combatants;
     let ordinal = combatants.spawned[cast.index()];
     combatants.spawned[cast.index()] += 1;
-    let credit = owner.map_or(id, |owner| match combatants.life_of(owner) {
-        Life::Gone => owner,
-        _ => combatants.credit[owner.slot()],
-    });
+    let credit = owner.map_or(id, |owner| combatants.root_owner(owner));
     let team = team.unwrap_or(entry.team);
     let key = rolls::spawn_key(entry.key, ordinal.into());
     combatants.seat(id, Newcomer { cast, team, health: entry.health as i32, pose, key, credit });
@@ -68,12 +65,15 @@ pub(crate) fn remove(work: &mut Work<'_>, subject: CombatantId, why: Why) {
     work.scratch.detection.leaving.push(subject);
 }
 
-/// Ends what a combatant has going, in this order: its move, its swings, what touches it, its statuses.
+/// Ends what a combatant has going, in this order: its move and chain, its swings, what touches it, its statuses.
 pub(crate) fn end_all_of(work: &mut Work<'_>, subject: CombatantId, swings: SwingEnd, why: Why) {
     work.state.combatants.goal_ticks[subject.slot()] = 0;
-    if work.state.combatants.running[subject.slot()] > 0 {
-        for index in 0..work.state.swings.len() {
-            if work.state.swings[index].attacker == subject {
+    work.state.combatants.chain[subject.slot()] = None;
+    for index in 0..work.state.swings.len() {
+        if work.state.swings[index].attacker == Some(subject) {
+            if lives_on(work, index) {
+                free_hands(work, index);
+            } else {
                 end_swing(work, index, swings);
             }
         }
@@ -97,16 +97,48 @@ pub(crate) fn end_subscriptions(work: &mut Work<'_>, owner: CombatantId, last: u
     }
 }
 
-/// Ends the swing at `index`, unless it has ended: contacts part, the window closes, the swing ends.
+/// What a combatant carries is cancelled; what has left its hand goes on.
+pub(crate) fn stun(work: &mut Work<'_>, subject: CombatantId) {
+    work.state.combatants.chain[subject.slot()] = None;
+    for index in 0..work.state.swings.len() {
+        if work.state.swings[index].attacker == Some(subject) && !lives_on(work, index) {
+            end_swing(work, index, SwingEnd::Cancelled);
+        }
+    }
+}
+
+/// Whether the swing at `index` has left its attacker's hand, and may go on without them.
+fn lives_on(work: &Work<'_>, index: usize) -> bool {
+    let swing = &work.state.swings[index];
+    let attack = work.rules.attack(swing.attack);
+    attack.outlives && (swing.launched || (swing.window > 0 && attack.form.leaves_the_hand()))
+}
+
+/// The swing at `index` binds its attacker's hands no longer.
+pub(crate) fn free_hands(work: &mut Work<'_>, index: usize) {
+    let swing = &mut work.state.swings[index];
+    if std::mem::take(&mut swing.busy)
+        && let Some(attacker) = swing.attacker
+    {
+        work.state.combatants.running[attacker.slot()] -= 1;
+    }
+}
+
+/// Ends the swing at `index`, unless it has ended: contacts part, the window closes, its bodies are gone, the swing ends.
 pub(crate) fn end_swing(work: &mut Work<'_>, index: usize, why: SwingEnd) {
     if work.state.swings[index].ended.is_some() {
         return;
     }
     close_window(work, index, Why::SwingEnded);
+    free_hands(work, index);
     let swing = &mut work.state.swings[index];
     swing.ended = Some(why);
     let (subject, attack, id) = (swing.attacker, swing.attack, swing.id);
-    work.state.combatants.running[subject.slot()] -= 1;
+    if std::mem::take(&mut swing.bodies) > 0 {
+        for body in work.state.flying.iter_mut().filter(|body| body.swing == id) {
+            body.ended.get_or_insert(why);
+        }
+    }
     work.publish(Event::AttackEnded { subject, attack, swing: id, why });
 }
 

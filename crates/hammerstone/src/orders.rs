@@ -1,7 +1,7 @@
 //! Orders: the one door into an encounter.
 
 use crate::Fixed;
-use crate::geometry::Pose;
+use crate::geometry::{Obstacle, Pose};
 use crate::hooks::Listen;
 use crate::ids::*;
 use crate::state::{Pending, Registrar};
@@ -29,6 +29,18 @@ impl std::hash::Hash for Touch {
     fn hash<H: std::hash::Hasher>(&self, state: &mut H) {
         (self.point.map(f32::to_bits), self.normal.map(f32::to_bits)).hash(state);
     }
+}
+
+/// What a marker of the host's animation says.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub enum Marker {
+    /// A window opens; if one is open, the next opens in its place.
+    Open,
+    /// The window closes.
+    Close,
+    /// The swing is over.
+    End,
 }
 
 /// An order to an encounter, as plain data. Orders are carried out one by one, in the order given,
@@ -73,6 +85,50 @@ pub enum Order {
         subject: CombatantId,
         /// Which attack.
         attack: AttackId,
+        /// Where it is placed, or the place and aim of a throw, if not the attacker's own pose.
+        aim: Option<Pose>,
+    },
+    /// An attack starts that is nobody's: a trap, the weather. Not one that needs a body to carry it.
+    Unleash {
+        /// The id that was reserved for the swing.
+        swing: SwingId,
+        /// Which attack.
+        attack: AttackId,
+        /// The team that it counts for.
+        team: TeamId,
+        /// Where it starts, and which way it is turned.
+        pose: Pose,
+    },
+    /// A marker of the host's animation, for attacks that are [marked](crate::Attack::marked).
+    Mark {
+        /// Which swing.
+        swing: SwingId,
+        /// Which marker.
+        marker: Marker,
+    },
+    /// A swing that is being charged is released.
+    Release {
+        /// Which swing.
+        swing: SwingId,
+    },
+    /// The volumes of a [guided](crate::Attack::guided) attack go to this pose in the course of the tick.
+    Guide {
+        /// Which swing.
+        swing: SwingId,
+        /// Where to, in the attacker's frame.
+        pose: Pose,
+    },
+    /// An obstacle is there from now on.
+    Obstruct {
+        /// The number that was reserved for it.
+        id: ObstacleId,
+        /// What it is.
+        obstacle: Obstacle,
+    },
+    /// An obstacle is gone.
+    Clear {
+        /// Which.
+        id: ObstacleId,
     },
     /// A swing ends now.
     Cancel {
@@ -176,6 +232,12 @@ impl Order {
             Order::Move { .. } => "move",
             Order::Place { .. } => "place",
             Order::Start { .. } => "start",
+            Order::Unleash { .. } => "unleash",
+            Order::Mark { .. } => "mark",
+            Order::Release { .. } => "release",
+            Order::Guide { .. } => "guide",
+            Order::Obstruct { .. } => "obstruct",
+            Order::Clear { .. } => "clear",
             Order::Cancel { .. } => "cancel",
             Order::Report { .. } => "report",
             Order::Harm { .. } => "harm",
@@ -207,6 +269,12 @@ impl Order {
                 Some(target)
             }
             Order::Cancel { .. }
+            | Order::Unleash { .. }
+            | Order::Mark { .. }
+            | Order::Release { .. }
+            | Order::Guide { .. }
+            | Order::Obstruct { .. }
+            | Order::Clear { .. }
             | Order::Subscribe { .. }
             | Order::Unsubscribe { .. }
             | Order::End { .. } => None,
@@ -255,6 +323,24 @@ pub enum Refusal {
     /// An id that this ruleset does not have.
     #[error("the ruleset has no such {0}")]
     NotInRuleset(&'static str),
+    /// The combatant is stunned.
+    #[error("the combatant is stunned")]
+    Stunned,
+    /// A press is waiting already for the chain's next step.
+    #[error("a press is waiting already for the chain's next step")]
+    Waiting,
+    /// An attack that must be carried by a body, started by nobody.
+    #[error("the attack needs a body to carry it")]
+    NeedsBody,
+    /// A marker, a release or guidance for a swing that takes none.
+    #[error("the swing takes no such order: its attack is not {0}")]
+    NotSo(&'static str),
+    /// An obstacle that is no solid.
+    #[error("the obstacle has a number that is not finite, or a size or normal of nothing")]
+    NoSolid,
+    /// An obstacle that is not there.
+    #[error("there is no such obstacle")]
+    NoObstacle,
     /// A part that the target does not have.
     #[error("the target has no such part")]
     NoSuchPart,
@@ -329,9 +415,53 @@ impl Orders<'_> {
     /// `subject` starts `attack`. The first tick of the swing is the one in which the order is carried out,
     /// or, for orders of hooks, the next.
     pub fn start(&mut self, subject: CombatantId, attack: AttackId) -> SwingId {
+        self.start_with(subject, attack, None)
+    }
+
+    /// As [`start`](Self::start), placed or aimed at a pose of the world: what is placed stays there, what is thrown leaves
+    /// from there along its +Z.
+    pub fn start_at(&mut self, subject: CombatantId, attack: AttackId, aim: Pose) -> SwingId {
+        self.start_with(subject, attack, Some(aim))
+    }
+
+    fn start_with(&mut self, subject: CombatantId, attack: AttackId, aim: Option<Pose>) -> SwingId {
         let swing = self.registrar.next_swing();
-        self.give(Order::Start { swing, subject, attack });
+        self.give(Order::Start { swing, subject, attack, aim });
         swing
+    }
+
+    /// An attack starts at `pose` that is nobody's and counts for `team`.
+    pub fn unleash(&mut self, attack: AttackId, team: TeamId, pose: Pose) -> SwingId {
+        let swing = self.registrar.next_swing();
+        self.give(Order::Unleash { swing, attack, team, pose });
+        swing
+    }
+
+    /// The host's animation has reached `marker`.
+    pub fn mark(&mut self, swing: SwingId, marker: Marker) -> OrderId {
+        self.give(Order::Mark { swing, marker })
+    }
+
+    /// `swing` is released from its charge.
+    pub fn release(&mut self, swing: SwingId) -> OrderId {
+        self.give(Order::Release { swing })
+    }
+
+    /// The volumes of `swing` go to `pose`, in the attacker's frame, in the course of the tick.
+    pub fn guide(&mut self, swing: SwingId, pose: Pose) -> OrderId {
+        self.give(Order::Guide { swing, pose })
+    }
+
+    /// An obstacle is there.
+    pub fn obstruct(&mut self, obstacle: Obstacle) -> ObstacleId {
+        let id = self.registrar.next_obstacle();
+        self.give(Order::Obstruct { id, obstacle });
+        id
+    }
+
+    /// An obstacle is gone.
+    pub fn clear(&mut self, id: ObstacleId) -> OrderId {
+        self.give(Order::Clear { id })
     }
 
     /// `swing` ends.

@@ -13,7 +13,7 @@ pub(crate) struct Scratch {
     pub(crate) ledger: Vec<LedgerLine>,
     pub(crate) assists: Vec<CombatantId>,
     pub(crate) chains: Vec<Link>,
-    pub(crate) detection: crate::tick::Detection,
+    pub(crate) detection: crate::detect::Detection,
     pub(crate) meetings: Vec<Meeting>,
     pub(crate) listeners: crate::tick::Listeners,
     /// The places of statuses whose beat or end is due.
@@ -37,6 +37,14 @@ pub(crate) struct Meeting {
     pub(crate) target: CombatantId,
     pub(crate) part: u16,
     pub(crate) impact: Impact,
+    /// Which struck list of the swing it is on: a group or a body where these have their own, else 0.
+    pub(crate) list: u16,
+    /// The thrown body, from 1; 0 if there is none.
+    pub(crate) body: u16,
+    /// How far along a beam, in metres; 0 for what is none.
+    pub(crate) depth: f32,
+    /// What the attack prefers about the part; less is better.
+    pub(crate) rank: i64,
 }
 
 /// The stage's one argument.

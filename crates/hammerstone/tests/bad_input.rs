@@ -52,14 +52,14 @@ fn a_ruleset_gives_all_findings_at_once_each_with_its_place() {
         "attack `maul`, harm: kind number 1 is not in this ruleset",
         "attack `maul`, harm: the least, 5, is above the most, 3",
         "attack `maul`, volumes: NaN is not a finite number",
-        "attack `maul`, volumes: the radius 0 is not above zero",
+        "attack `maul`, volumes: the radius or half edge 0 is not above zero",
         "attack `maul`, volumes: the capsule has no length",
         "attack `maul`, timeline: 0 is outside 1 to",
         "attack `maul`, path: the key at tick 4 does not come after the one at tick 4",
         "attack `maul`, path: the turn has no length",
         "cast: the name is empty",
         "cast, health: 0 is outside 1 to",
-        "cast, part `trunk`: the radius -1 is not above zero",
+        "cast, part `trunk`: the radius or half edge -1 is not above zero",
         "status `burn`, lasts: 0 is outside 1 to",
         "status `burn`, beat: 0 is outside 1 to",
     ] {
@@ -177,8 +177,12 @@ fn one_who_was_never_there_is_unknown_and_a_reserved_place_is_free_again() {
     let mut elsewhere = Encounter::new(&rules, 1);
     let strangers: Vec<_> = (0..5).map(|_| elsewhere.orders().spawn(mason, Pose::IDENTITY)).collect();
     let mut fight = Encounter::new(&rules, 1);
-    let start =
-        Order::Start { swing: fight.orders().start(strangers[4], maul), subject: strangers[4], attack: maul };
+    let start = Order::Start {
+        swing: fight.orders().start(strangers[4], maul),
+        subject: strangers[4],
+        attack: maul,
+        aim: None,
+    };
     assert_eq!(fight.would_refuse(&start), Some(Refusal::Unknown));
     let refused = fight.orders().spawn(mason, Pose::at([f32::NAN; 3]));
     fight.tick().unwrap();

@@ -8,7 +8,7 @@ use hammerstone::*;
 use proptest::prelude::*;
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 300, ..ProptestConfig::default() })]
+    #![proptest_config(common::cases(300))]
 
     #[test]
     fn every_law_holds_over_generated_fights(fight in fights()) {

@@ -1,15 +1,31 @@
-//! Volumes, where they are, and when two of them first touch.
+//! Volumes, where they are, when two of them first touch, and how near they come.
 //!
-//! *Frame:* metres, right-handed; a ruleset names its up axis. *Determinism:* only single-precision
-//! `+ − × ÷ √` on `Vec3`, in a fixed order, so that every machine gets the same bits.
+//! *Frame:* metres, right-handed; a ruleset names its up axis. *Determinism:* only `+ − × ÷ √`, in a fixed order, in
+//! single precision, and in double precision where a box is not met by a ball; every machine gets the same bits.
+//!
+//! ```
+//! use hammerstone::geometry::{Moving, first_touch, nearest_approach};
+//! use hammerstone::{Pose, Shape};
+//! let pebble = Shape::Sphere { at: [0.0; 3], radius: 0.1 };
+//! let shot = Moving::new(pebble, Pose::at([-5.0, 0.0, 0.0]), Pose::at([5.0, 0.0, 0.0]));
+//! let still = |y| Moving::new(pebble, Pose::at([0.0, y, 0.0]), Pose::at([0.0, y, 0.0]));
+//! let touch = first_touch(&shot, &still(0.0)).unwrap();
+//! assert!((touch.toi - 0.48).abs() < 0.001 && touch.normal[0] < -0.999);
+//! assert!(first_touch(&shot, &still(0.5)).is_none());
+//! let near = nearest_approach(&shot, &still(0.5));
+//! assert!((near.distance - 0.3).abs() < 0.002 && (near.time - 0.5).abs() < 0.05);
+//! ```
 
+mod near;
 mod pose;
+mod query;
 mod shape;
 mod sweep;
 
 pub use pose::{Axis, Pose};
-pub use shape::Shape;
+pub use query::{Approach, FirstTouch, Moving, first_touch, nearest_approach};
+pub use shape::{Obstacle, Shape};
 
-pub(crate) use pose::{Motion, between};
+pub(crate) use pose::{Bits, Motion, Placement, between};
 pub(crate) use shape::Core;
-pub(crate) use sweep::{Impact, Swept, first_touch};
+pub(crate) use sweep::{Impact, Swept, sweep};

@@ -69,6 +69,12 @@ impl Pose {
         self.turned(up.vector(), degrees)
     }
 
+    /// The same place, turned further by `degrees` about an axis of its own frame.
+    pub fn then_turned(self, axis: [f32; 3], degrees: f32) -> Pose {
+        let (outer, inner) = (Placement::from(self), Placement::from(self.turned(axis, degrees)));
+        Pose::from(Placement { at: outer.at, turn: outer.turn.times(inner.turn) })
+    }
+
     /// The pose with its turn at length 1 and no negative zeros, or `None` if a number is not finite
     /// or the turn has no length.
     pub fn settled(self) -> Option<Pose> {
@@ -107,6 +113,25 @@ impl Hash for Pose {
     }
 }
 
+/// Three numbers of the state, compared and hashed by their bits.
+#[derive(Clone, Copy, Debug, Default)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub(crate) struct Bits(pub(crate) [f32; 3]);
+
+impl PartialEq for Bits {
+    fn eq(&self, other: &Bits) -> bool {
+        self.0.map(f32::to_bits) == other.0.map(f32::to_bits)
+    }
+}
+
+impl Eq for Bits {}
+
+impl Hash for Bits {
+    fn hash<H: Hasher>(&self, state: &mut H) {
+        self.0.map(f32::to_bits).hash(state);
+    }
+}
+
 /// A turn as a quaternion. Our own, since the bits of a tick may not depend on how a vector crate was built.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub(crate) struct Turn {
@@ -118,6 +143,19 @@ impl Turn {
     pub(crate) fn rotate(self, point: Vec3) -> Vec3 {
         let cross = self.v.cross(point);
         point + (cross * self.w + self.v.cross(cross)) * 2.0
+    }
+
+    /// Undoes [`rotate`](Self::rotate).
+    pub(crate) fn back(self, point: Vec3) -> Vec3 {
+        Turn { v: -self.v, w: self.w }.rotate(point)
+    }
+
+    /// First `inner`, then `self`.
+    pub(crate) fn times(self, inner: Turn) -> Turn {
+        Turn {
+            v: inner.v * self.w + self.v * inner.w + self.v.cross(inner.v),
+            w: self.w * inner.w - self.v.dot(inner.v),
+        }
     }
 
     fn dot(self, other: Turn) -> f32 {
@@ -171,7 +209,7 @@ impl Placement {
 pub(crate) struct Motion {
     pub(crate) from: Placement,
     to: Placement,
-    turns: bool,
+    pub(crate) turns: bool,
 }
 
 impl Motion {
@@ -185,6 +223,12 @@ impl Motion {
     pub(crate) fn at(&self, t: f32) -> Placement {
         let turn = if self.turns { self.from.turn.towards(self.to.turn, t) } else { self.from.turn };
         Placement { at: self.from.at + (self.to.at - self.from.at) * t, turn }
+    }
+
+    /// At rest where it ends.
+    pub(crate) fn at_rest(&self) -> Motion {
+        let end = self.at(1.0);
+        Motion { from: end, to: end, turns: false }
     }
 
     /// How far the place moves in the tick.

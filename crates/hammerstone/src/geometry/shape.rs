@@ -1,11 +1,15 @@
-//! The shapes that parts and attack volumes may have.
+//! The shapes that parts, attack volumes and obstacles may have.
+
+use std::hash::{Hash, Hasher};
 
 use glam::Vec3;
 
+use super::pose::{Placement, Pose, Turn};
+
 /// A volume in the frame of what carries it.
 ///
-/// *Units:* metres. *Errors:* [`crate::RulesetBuilder::build`] refuses numbers that are not finite,
-/// a radius that is not above zero, and a capsule of no length.
+/// *Units:* metres. *Errors:* [`crate::RulesetBuilder::build`] refuses numbers that are not finite, a radius or an
+/// edge that is not above zero, and a capsule of no length.
 #[derive(Clone, Copy, PartialEq, Debug)]
 pub enum Shape {
     /// All points within `radius` of `at`.
@@ -24,31 +28,196 @@ pub enum Shape {
         /// The radius.
         radius: f32,
     },
+    /// A box of any turn.
+    Box {
+        /// The pose of its middle and axes.
+        pose: Pose,
+        /// Half of each of its edges.
+        half: [f32; 3],
+    },
 }
 
-/// A shape as the sweep sees it: a line (of no length for a sphere) and how thick it is.
+/// Something that stands in the way of beams, thrown things and lines of sight. It does not move.
+///
+/// *Frame:* the world's. *Units:* metres.
 #[derive(Clone, Copy, Debug)]
-pub(crate) struct Core {
-    pub(crate) from: Vec3,
-    pub(crate) to: Vec3,
-    pub(crate) radius: f32,
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub enum Obstacle {
+    /// A box of any turn.
+    Box {
+        /// The pose of its middle and axes.
+        pose: Pose,
+        /// Half of each of its edges.
+        half: [f32; 3],
+    },
+    /// A ball.
+    Sphere {
+        /// The middle.
+        at: [f32; 3],
+        /// The radius.
+        radius: f32,
+    },
+    /// Everything on one side of a plane, such as the ground.
+    HalfSpace {
+        /// A point of the plane.
+        at: [f32; 3],
+        /// Out of what is filled; brought to length 1.
+        normal: [f32; 3],
+    },
+}
+
+impl Obstacle {
+    /// Its numbers, for comparing and hashing by their bits.
+    fn numbers(&self) -> (u8, [u32; 10]) {
+        let mut bits = [0; 10];
+        let (sort, numbers): (u8, &[&[f32]]) = match self {
+            Obstacle::Box { pose, half } => (0, &[&pose.at, &pose.turn, half]),
+            Obstacle::Sphere { at, radius } => (1, &[at, std::slice::from_ref(radius)]),
+            Obstacle::HalfSpace { at, normal } => (2, &[at, normal]),
+        };
+        for (bits, number) in bits.iter_mut().zip(numbers.iter().copied().flatten()) {
+            *bits = number.to_bits();
+        }
+        (sort, bits)
+    }
+
+    /// Whether it is a solid: its numbers are finite, its sizes above zero, its normal of some length.
+    pub fn is_solid(&self) -> bool {
+        self.settled().is_some()
+    }
+
+    /// With turns and normals at length 1, or `None` if it is no solid: a number that is not finite,
+    /// an edge or radius that is not above zero, a normal of no length.
+    pub(crate) fn settled(self) -> Option<Obstacle> {
+        let finite = |numbers: &[f32]| numbers.iter().all(|x| x.is_finite());
+        match self {
+            Obstacle::Box { pose, half } => {
+                let sound = finite(&half) && half.iter().all(|&edge| edge > 0.0);
+                Some(Obstacle::Box { pose: pose.settled().filter(|_| sound)?, half })
+            }
+            Obstacle::Sphere { at, radius } => (finite(&at) && radius.is_finite() && radius > 0.0)
+                .then_some(Obstacle::Sphere { at: at.map(|x| x + 0.0), radius }),
+            Obstacle::HalfSpace { at, normal } => {
+                let length = Vec3::from_array(normal).length();
+                let sound = finite(&at) && length.is_finite() && length > 1.0e-6;
+                let normal = normal.map(|x| x / length + 0.0);
+                sound.then_some(Obstacle::HalfSpace { at: at.map(|x| x + 0.0), normal })
+            }
+        }
+    }
+}
+
+impl PartialEq for Obstacle {
+    fn eq(&self, other: &Obstacle) -> bool {
+        self.numbers() == other.numbers()
+    }
+}
+
+impl Eq for Obstacle {}
+
+impl Hash for Obstacle {
+    fn hash<H: Hasher>(&self, state: &mut H) {
+        self.numbers().hash(state);
+    }
+}
+
+/// A shape as the sweep sees it, in its carrier's frame: something without thickness, and how thick it is.
+#[derive(Clone, Copy, Debug)]
+pub(crate) enum Core {
+    /// A line, of no length for a sphere.
+    Line { from: Vec3, to: Vec3, radius: f32 },
+    /// A box.
+    Block { pose: Placement, half: Vec3 },
+    /// A half-space; only in the world's frame.
+    HalfSpace { at: Vec3, normal: Vec3 },
+}
+
+/// A core where it is at one moment.
+#[derive(Clone, Copy, Debug)]
+pub(crate) enum Solid {
+    Line { from: Vec3, to: Vec3 },
+    Block { middle: Vec3, turn: Turn, half: Vec3 },
+    HalfSpace { at: Vec3, normal: Vec3 },
 }
 
 impl From<Shape> for Core {
     fn from(shape: Shape) -> Core {
-        let (from, to, radius) = match shape {
-            Shape::Sphere { at, radius } => (at, at, radius),
-            Shape::Capsule { from, to, radius } => (from, to, radius),
-        };
-        Core { from: Vec3::from_array(from), to: Vec3::from_array(to), radius }
+        match shape {
+            Shape::Sphere { at, radius } => {
+                Core::Line { from: Vec3::from_array(at), to: Vec3::from_array(at), radius }
+            }
+            Shape::Capsule { from, to, radius } => {
+                Core::Line { from: Vec3::from_array(from), to: Vec3::from_array(to), radius }
+            }
+            Shape::Box { pose, half } => Core::Block { pose: pose.into(), half: Vec3::from_array(half) },
+        }
+    }
+}
+
+impl From<Obstacle> for Core {
+    fn from(obstacle: Obstacle) -> Core {
+        match obstacle {
+            Obstacle::Box { pose, half } => Shape::Box { pose, half }.into(),
+            Obstacle::Sphere { at, radius } => Shape::Sphere { at, radius }.into(),
+            Obstacle::HalfSpace { at, normal } => {
+                Core::HalfSpace { at: Vec3::from_array(at), normal: Vec3::from_array(normal) }
+            }
+        }
     }
 }
 
 impl Core {
-    /// The farthest that the line within lies from the origin of its frame.
+    /// How thick it is about what is without thickness.
+    pub(crate) fn radius(&self) -> f32 {
+        match self {
+            Core::Line { radius, .. } => *radius,
+            Core::Block { .. } | Core::HalfSpace { .. } => 0.0,
+        }
+    }
+
+    /// The farthest that the core lies from the origin of its frame; its thickness not counted.
     pub(crate) fn reach(&self) -> f32 {
-        let square = self.from.dot(self.from);
-        let other = self.to.dot(self.to);
-        (if other > square { other } else { square }).sqrt()
+        match self {
+            Core::Line { from, to, .. } => {
+                let (one, other) = (from.length(), to.length());
+                if other > one { other } else { one }
+            }
+            Core::Block { pose, half } => pose.at.length() + half.length(),
+            Core::HalfSpace { .. } => 0.0,
+        }
+    }
+
+    /// From its middle to its farthest point.
+    pub(crate) fn size(&self) -> f32 {
+        match self {
+            Core::Line { from, to, radius } => (*to - *from).length() * 0.5 + radius,
+            Core::Block { half, .. } => half.length(),
+            Core::HalfSpace { .. } => 0.0,
+        }
+    }
+
+    /// Where it is when its frame is at `placement`.
+    pub(crate) fn at(&self, placement: Placement) -> Solid {
+        match *self {
+            Core::Line { from, to, .. } => {
+                Solid::Line { from: placement.apply(from), to: placement.apply(to) }
+            }
+            Core::Block { pose, half } => {
+                Solid::Block { middle: placement.apply(pose.at), turn: placement.turn.times(pose.turn), half }
+            }
+            Core::HalfSpace { at, normal } => {
+                Solid::HalfSpace { at: placement.apply(at), normal: placement.turn.rotate(normal) }
+            }
+        }
+    }
+}
+
+impl Solid {
+    pub(crate) fn middle(&self) -> Vec3 {
+        match *self {
+            Solid::Line { from, to } => (from + to) * 0.5,
+            Solid::Block { middle, .. } => middle,
+            Solid::HalfSpace { at, .. } => at,
+        }
     }
 }

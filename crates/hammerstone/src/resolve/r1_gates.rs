@@ -1,64 +1,199 @@
 //! The gates that a meeting passes, in their order.
 
-use crate::event::{Event, Gate, Operand};
-use crate::ruleset::Policy;
-use crate::state::{Life, Mark};
+use glam::Vec3;
+
+use crate::detect::reach_of_beam;
+use crate::event::{Event, Gate, Operand, SwingEnd};
+use crate::geometry::{Axis, Pose};
+use crate::ids::*;
+use crate::ruleset::{Attack, Form, Policy, Side};
+use crate::state::{Life, Mark, Swing};
 use crate::work::{Meeting, Work};
 
 /// The gate that refused, what it wanted, and what it found.
 pub(super) struct Refused {
-    gate: Gate,
-    wanted: Operand,
-    found: Operand,
+    pub(super) gate: Gate,
+    pub(super) wanted: Operand,
+    pub(super) found: Operand,
 }
 
-/// Lets the meeting pass, or says which gate refuses it.
+fn refuse_by(gate: Gate, wanted: Operand, found: Operand) -> Result<(), Refused> {
+    Err(Refused { gate, wanted, found })
+}
+
+/// Lets the meeting pass, or says which gate refuses it. The last gate, the intercepts, is asked elsewhere.
 pub(super) fn pass(work: &Work<'_>, index: usize, mark: usize, meeting: &Meeting) -> Result<(), Refused> {
-    let (rules, state) = (work.rules, &*work.state);
-    let swing = &state.swings[index];
-    let attack = rules.attack(swing.attack);
-    let refuse = |gate, wanted, found| Err(Refused { gate, wanted, found });
-    if meeting.target == swing.attacker {
-        return refuse(Gate::OwnBody, Operand::OtherBody, Operand::OwnBody);
+    let swing = &work.state.swings[index];
+    let attack = work.rules.attack(swing.attack);
+    swing_goes_on(work, swing, meeting)?;
+    target_is_there(work, meeting)?;
+    target_may_be_struck(work, swing, attack, meeting)?;
+    comes_the_right_way(work, swing, attack, meeting)?;
+    turn_has_come(work, swing, attack, work.state.marks.get(mark), meeting)?;
+    is_vulnerable(work, attack, meeting)
+}
+
+fn swing_goes_on(work: &Work<'_>, swing: &Swing, meeting: &Meeting) -> Result<(), Refused> {
+    if Some(meeting.target) == swing.attacker {
+        return refuse_by(Gate::OwnBody, Operand::OtherBody, Operand::OwnBody);
     }
     if let Some(why) = swing.ended {
-        return refuse(Gate::Ended, Operand::Running, Operand::SwingEnded(why));
+        // Where both land, what was found before the attacker fell still counts.
+        let lands = work.rules.both_land && why == SwingEnd::Fallen && work.scratch.source.pass == 0;
+        if lands {
+            return Ok(());
+        }
+        return refuse_by(Gate::Ended, Operand::Running, Operand::SwingEnded(why));
     }
     if swing.window == 0 {
-        return refuse(Gate::Closed, Operand::OpenWindow, Operand::Clock(swing.clock));
-    }
-    let life = state.combatants.life_of(meeting.target);
-    let gate = match life {
-        Life::Standing => None,
-        Life::Fallen => Some(Gate::Fallen),
-        Life::Away => Some(Gate::Away),
-        Life::Gone => Some(Gate::Gone),
-    };
-    if let Some(gate) = gate {
-        return refuse(gate, Operand::Life(Life::Standing), Operand::Life(life));
-    }
-    let slot = meeting.target.slot();
-    let layer = rules.cast(state.combatants.cast[slot]).parts[usize::from(meeting.part)].layer;
-    if !attack.meets_layer(layer) {
-        return refuse(Gate::Layer, Operand::Layers(attack.layers()), Operand::Layer(layer));
-    }
-    let relation = rules.relation(swing.team, state.combatants.team[slot]);
-    if !attack.strikes.has(relation) {
-        return refuse(Gate::Team, Operand::Relations(attack.strikes), Operand::Relation(relation));
-    }
-    let hits = struck(state.marks.get(mark), attack.policy, swing.window);
-    if hits > 0 {
-        return refuse(Gate::Struck, Operand::Hits(0), Operand::Hits(hits));
+        return refuse_by(Gate::Closed, Operand::OpenWindow, Operand::Clock(swing.clock));
     }
     Ok(())
 }
 
-/// How often the swing has struck the target in the stretch in which its policy allows one hit.
-fn struck(mark: &Mark, policy: Policy, window: u16) -> u32 {
-    match policy {
-        Policy::Once => mark.hits,
-        Policy::Window if mark.window == window => mark.hits_in_window,
+fn target_is_there(work: &Work<'_>, meeting: &Meeting) -> Result<(), Refused> {
+    let life = work.state.combatants.life_of(meeting.target);
+    let gate = match life {
+        Life::Standing => return Ok(()),
+        Life::Fallen => Gate::Fallen,
+        Life::Away => Gate::Away,
+        Life::Gone => Gate::Gone,
+    };
+    refuse_by(gate, Operand::Life(Life::Standing), Operand::Life(life))
+}
+
+/// Layer, team and tags.
+fn target_may_be_struck(
+    work: &Work<'_>,
+    swing: &Swing,
+    attack: &Attack,
+    meeting: &Meeting,
+) -> Result<(), Refused> {
+    let (rules, combatants) = (work.rules, &work.state.combatants);
+    let slot = meeting.target.slot();
+    let cast = rules.cast(combatants.cast[slot]);
+    let layer = cast.parts[usize::from(meeting.part)].layer;
+    if !attack.meets_layer(layer) {
+        return refuse_by(Gate::Layer, Operand::Layers(attack.layers()), Operand::Layer(layer));
+    }
+    let relation = rules.relation(swing.team, combatants.team[slot]);
+    if !attack.strikes.has(relation) {
+        return refuse_by(Gate::Team, Operand::Relations(attack.strikes), Operand::Relation(relation));
+    }
+    if cast.tags & attack.needs_tags != attack.needs_tags {
+        return refuse_by(Gate::Tags, Operand::AllTags(attack.needs_tags), Operand::Tags(cast.tags));
+    }
+    if cast.tags & attack.spares_tags != 0 {
+        let carried = cast.tags & attack.spares_tags;
+        return refuse_by(Gate::Tags, Operand::NoTags(attack.spares_tags), Operand::Tags(carried));
+    }
+    Ok(())
+}
+
+/// Direction, and obstacles between.
+fn comes_the_right_way(
+    work: &Work<'_>,
+    swing: &Swing,
+    attack: &Attack,
+    meeting: &Meeting,
+) -> Result<(), Refused> {
+    let from = Vec3::from_array(origin(work, swing, meeting).at);
+    if let Some(direction) = attack.direction {
+        let target = work.state.combatants.pose[meeting.target.slot()];
+        let up = Vec3::from_array(work.rules.up.vector());
+        let cosine = match direction.side {
+            Side::Above => meeting.impact.normal.dot(up),
+            Side::Before | Side::Behind => {
+                let forward = Vec3::from_array(target.direction(Axis::Z.vector()));
+                let towards = from - Vec3::from_array(target.at);
+                let level = towards - up * up.dot(towards);
+                let length = level.length();
+                let before = if length > 0.0 { level.dot(forward) / length } else { 0.0 };
+                if direction.side == Side::Before { before } else { -before }
+            }
+        };
+        if cosine < direction.cosine {
+            let wanted = Operand::Side(direction.side, direction.cosine);
+            return refuse_by(Gate::Direction, wanted, Operand::Cosine(cosine));
+        }
+    }
+    if attack.clear_line {
+        // To just before the point, which may lie on an obstacle's own surface.
+        let way = meeting.impact.point - from;
+        let length = way.length();
+        let reach = length - 0.01;
+        if reach > 0.0
+            && let (_, Some(obstacle)) = reach_of_beam(&work.state.obstacles, from, way / length, reach)
+        {
+            return refuse_by(Gate::Obstacle, Operand::ClearLine, Operand::Behind(obstacle));
+        }
+    }
+    Ok(())
+}
+
+/// Where an attack comes from: where it was placed, where its body was when the tick began, or its attacker.
+fn origin(work: &Work<'_>, swing: &Swing, meeting: &Meeting) -> Pose {
+    let body = work.state.flying_index(meeting.swing, meeting.body).map(|place| work.state.flying[place]);
+    let attacker = || swing.attacker.map(|attacker| work.state.combatants.pose[attacker.slot()]);
+    body.map(|body| body.before).or(swing.anchor).or_else(attacker).unwrap_or(Pose::IDENTITY)
+}
+
+/// Struck list, rhythm and quota.
+fn turn_has_come(
+    work: &Work<'_>,
+    swing: &Swing,
+    attack: &Attack,
+    mark: &Mark,
+    meeting: &Meeting,
+) -> Result<(), Refused> {
+    let turns = match attack.policy {
+        Policy::Once => mark.turns,
+        Policy::Window if mark.window == swing.window => mark.turns_in_window,
         Policy::Window => 0,
+        Policy::Rhythm(every) => {
+            let since = work.state.tick - mark.last;
+            if mark.turns > 0 && since < every {
+                return refuse_by(Gate::Rhythm, Operand::Ticks(every), Operand::Ticks(since));
+            }
+            0
+        }
+    };
+    if turns > 0 {
+        return refuse_by(Gate::Struck, Operand::Turns(0), Operand::Turns(turns));
+    }
+    if let Some(most) = attack.most
+        && mark.hits == 0
+        && swing.targets >= most
+    {
+        return refuse_by(Gate::Quota, Operand::Targets(most.into()), Operand::Targets(swing.targets.into()));
+    }
+    if let Some((may, has)) = went_through(work, swing, attack, meeting)
+        && has >= may
+    {
+        return refuse_by(Gate::Quota, Operand::Targets(may), Operand::Targets(has));
+    }
+    Ok(())
+}
+
+/// How many targets a beam in this tick, or a thrown body, may go through and stop in, and how many it has.
+fn went_through(work: &Work<'_>, swing: &Swing, attack: &Attack, meeting: &Meeting) -> Option<(u32, u32)> {
+    match attack.form {
+        Form::Beam(beam) => Some((u32::from(beam.pierce) + 1, swing.taken.into())),
+        Form::Thrown(throw) => {
+            let body = &work.state.flying[work.state.flying_index(meeting.swing, meeting.body)?];
+            let struck = if body.ended.is_some() { u32::from(throw.pierce) + 1 } else { body.struck.into() };
+            Some((u32::from(throw.pierce) + 1, struck))
+        }
+        _ => None,
+    }
+}
+
+fn is_vulnerable(work: &Work<'_>, attack: &Attack, meeting: &Meeting) -> Result<(), Refused> {
+    let protects = |status: StatusId| work.rules.status(status).protects && !attack.ignores.contains(&status);
+    let borne = work.state.applications.iter().filter(|a| a.subject == meeting.target && !a.over);
+    match borne.map(|a| a.status).find(|&status| protects(status)) {
+        Some(status) => refuse_by(Gate::Invulnerable, Operand::Vulnerable, Operand::Status(status)),
+        None => Ok(()),
     }
 }
 
@@ -66,13 +201,25 @@ fn struck(mark: &Mark, policy: Policy, window: u16) -> u32 {
 pub(super) fn refuse(work: &mut Work<'_>, index: usize, mark: usize, meeting: &Meeting, refused: Refused) {
     let Refused { gate, wanted, found } = refused;
     work.state.counts.refused[gate as usize] += 1;
-    let mark = work.state.marks.get_mut(mark);
-    let bit = 1 << gate as u16;
-    if mark.refused & bit == 0 {
-        mark.refused |= bit;
-        let swing = &work.state.swings[index];
-        let (swing, attack, attacker) = (swing.id, swing.attack, swing.attacker);
-        let Meeting { target, part, .. } = *meeting;
+    let swing = &mut work.state.swings[index];
+    // A target between two turns stops a beam as it does at its turn.
+    if matches!(gate, Gate::Struck | Gate::Rhythm) {
+        swing.taken = swing.taken.saturating_add(1);
+    }
+    let (swing, attack, attacker) = (swing.id, swing.attack, swing.attacker);
+    let Meeting { target, part, .. } = *meeting;
+    if first_of_its_gate(work, index, mark, gate) {
         work.publish(Event::HitRefused { swing, attack, attacker, target, part, gate, wanted, found });
     }
+}
+
+/// Whether this gate of the swing has not refused the target before, in any life and on any struck list.
+fn first_of_its_gate(work: &mut Work<'_>, index: usize, mark: usize, gate: Gate) -> bool {
+    let bit = 1 << gate as u16;
+    let target = work.state.marks.get(mark).target;
+    let marks = work.state.swings[index].marks;
+    let known = |mark: &Mark| mark.target == target && mark.refused & bit != 0;
+    let first = work.state.marks.find(marks, known).is_none();
+    work.state.marks.get_mut(mark).refused |= bit;
+    first
 }

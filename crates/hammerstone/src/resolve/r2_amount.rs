@@ -22,6 +22,8 @@ pub(super) struct Target {
     pub(super) kind: u64,
     /// The multiplier of the part that was struck, for blows.
     pub(super) part: Option<Fixed>,
+    /// What the base amount is multiplied by, for attacks that are charged.
+    pub(super) charge: Option<Fixed>,
     pub(super) resistance: Fixed,
 }
 
@@ -52,6 +54,10 @@ pub(super) fn work_out(rules: &Rules, start: Start, target: Target, ledger: &mut
         };
         ledger.line(line, amount, after, note);
         amount = after;
+        if let (Step::Base, Some(charge)) = (step, target.charge) {
+            ledger.line(LedgerStep::Charge, amount, amount * charge, Note::Times(charge));
+            amount = amount * charge;
+        }
     }
     // The last step is rounding, which leaves a whole number.
     amount.floor()

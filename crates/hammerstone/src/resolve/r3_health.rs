@@ -3,6 +3,7 @@
 use crate::Fixed;
 use crate::event::{Event, HealthChange, LedgerStep, Means, Note, Range};
 use crate::ids::*;
+use crate::lifecycle;
 use crate::rolls::Occasion;
 use crate::ruleset::{FirstBeat, Rules};
 use crate::state::{Application, Life, next};
@@ -16,16 +17,20 @@ use super::r4_fall;
 pub(super) struct Blow {
     pub(super) target: CombatantId,
     pub(super) source: Option<CombatantId>,
+    /// Who gets the credit, where that was settled when the swing began.
+    pub(super) credit: Option<CombatantId>,
     pub(super) means: Means,
     pub(super) hit: Option<u64>,
     /// The multiplier of the part that was struck.
     pub(super) part: Option<Fixed>,
+    /// What the base amount is multiplied by, for attacks that are charged.
+    pub(super) charge: Option<Fixed>,
 }
 
 /// Deals one blow: each kind with its own ledger, then one change of health, and the fall if it is gone.
 /// Gives whether the target lives.
 pub(super) fn deal(work: &mut Work<'_>, blow: &Blow, harms: impl Iterator<Item = (KindId, Start)>) -> bool {
-    let Blow { target, source, means, hit, part } = *blow;
+    let Blow { target, source, means, hit, part, charge, .. } = *blow;
     let slot = target.slot();
     let cast = work.state.combatants.cast[slot];
     let from = i64::from(work.state.combatants.health[slot]);
@@ -34,7 +39,7 @@ pub(super) fn deal(work: &mut Work<'_>, blow: &Blow, harms: impl Iterator<Item =
     for (kind, start) in harms {
         let resistance = work.rules.cast(cast).resistance_to(kind);
         let kind_key = work.rules.kind_keys[kind.index()];
-        let facing = Target { seed: work.state.seed, kind: kind_key, part, resistance };
+        let facing = Target { seed: work.state.seed, kind: kind_key, part, charge, resistance };
         let first = work.scratch.ledger.len() as u32;
         let amount = if work.scratch.keep_ledgers {
             work_out_and_cut(work.rules, start, facing, left, &mut work.scratch.ledger, &mut overkill)
@@ -88,7 +93,8 @@ pub(crate) fn host_harm(
     reason: ReasonId,
     source: Option<CombatantId>,
 ) {
-    let blow = Blow { target, source, means: Means::Host(reason), hit: None, part: None };
+    let means = Means::Host(reason);
+    let blow = Blow { target, source, credit: None, means, hit: None, part: None, charge: None };
     deal(work, &blow, std::iter::once((kind, Start::Named(amount))));
 }
 
@@ -152,6 +158,9 @@ pub(crate) fn apply_status(
     };
     state.applications.push(application);
     work.publish(Event::StatusApplied { application: id, subject, source, status, ends });
+    if authored.stuns {
+        lifecycle::stun(work, subject);
+    }
 }
 
 /// One beat of the status at `index`.
@@ -171,6 +180,7 @@ pub(crate) fn beat(work: &mut Work<'_>, index: usize) {
         ordinal: application.beats.into(),
     };
     work.publish(Event::StatusBeat { application: id, subject, status });
-    let blow = Blow { target: subject, source, means: Means::Status(status), hit: None, part: None };
+    let (target, means) = (subject, Means::Status(status));
+    let blow = Blow { target, source, credit: None, means, hit: None, part: None, charge: None };
     deal(work, &blow, beat.harm.iter().map(|&harm| (harm.kind, Start::Rolled(harm, occasion))));
 }

@@ -12,7 +12,7 @@ pub(super) fn fall(work: &mut Work<'_>, blow: &Blow, overkill: i64) {
     let subject = blow.target;
     let slot = subject.slot();
     let assists = assists(work, slot, blow.source);
-    let credit = blow.source.map(|source| root_owner(work, source));
+    let credit = blow.credit.or(blow.source.map(|source| work.state.combatants.root_owner(source)));
     let combatants = &mut work.state.combatants;
     combatants.life[slot] = Life::Fallen;
     combatants.fell[slot] = work.state.tick;
@@ -34,12 +34,4 @@ fn assists(work: &mut Work<'_>, slot: usize, killer: Option<CombatantId>) -> Ran
     harmers.sort_by_key(|harmer| (std::cmp::Reverse(harmer.tick), harmer.who));
     work.scratch.assists.extend(harmers.iter().map(|harmer| harmer.who));
     Range { start: start as u32, end: work.scratch.assists.len() as u32 }
-}
-
-fn root_owner(work: &Work<'_>, who: CombatantId) -> CombatantId {
-    let combatants = &work.state.combatants;
-    match combatants.life_of(who) {
-        Life::Gone => who,
-        _ => combatants.credit[who.slot()],
-    }
 }

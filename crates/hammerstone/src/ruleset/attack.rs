@@ -2,7 +2,8 @@
 
 use crate::geometry::{Core, Pose, Shape, between};
 use crate::ids::*;
-use crate::ruleset::{Relation, Relations};
+use crate::ruleset::form::{ChainTo, Direction};
+use crate::ruleset::{Beam, Charge, Clash, Form, Prefer, Relation, Relations, Sharing, Side, Throw, When};
 
 /// How often one swing may strike one target.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
@@ -12,17 +13,17 @@ pub enum Policy {
     Once,
     /// Once in each window.
     Window,
+    /// Again after so many ticks, at least 1.
+    Rhythm(u32),
 }
 
 impl Policy {
-    /// All policies.
-    pub const ALL: [Policy; 2] = [Policy::Once, Policy::Window];
-
     /// The policy's name in files and in the feed.
     pub const fn name(self) -> &'static str {
         match self {
             Policy::Once => "once",
             Policy::Window => "window",
+            Policy::Rhythm(_) => "rhythm",
         }
     }
 }
@@ -62,9 +63,18 @@ impl Path {
     }
 }
 
-/// An authored attack: volumes that its attacker carries through the air, open for a while.
+/// A volume of an attack, and the group whose struck list it shares.
+#[derive(Clone, Debug)]
+pub(crate) struct Volume {
+    pub(crate) shape: Shape,
+    pub(crate) core: Core,
+    pub(crate) group: u16,
+}
+
+/// An authored attack: what touches, when, whom, and what comes of it.
 ///
-/// *Units:* ticks, metres, points. *Frame:* volumes and path are in the attacker's frame.
+/// *Units:* ticks, metres, points. *Frame:* volumes and path are in the attacker's frame, or in that of a thrown body
+/// or of the place; +Z is forward.
 ///
 /// ```
 /// use hammerstone::*;
@@ -82,50 +92,138 @@ impl Path {
 #[derive(Clone, Debug)]
 pub struct Attack {
     pub(crate) name: String,
+    pub(crate) key: u64,
+    pub(crate) form: Form,
     pub(crate) windows: Vec<Window>,
+    /// From start to end where the clock decides, and the guaranteed end where markers do; without a charge.
     pub(crate) total: u32,
-    pub(crate) volumes: Vec<Shape>,
-    pub(crate) cores: Vec<Core>,
+    /// When the attacker's hands are free again.
+    pub(crate) frees: u32,
+    pub(crate) gaps: Vec<[u32; 2]>,
+    pub(crate) recovery: u32,
+    pub(crate) marked: Option<u32>,
+    pub(crate) charge: Option<Charge>,
+    pub(crate) chain: Option<ChainTo>,
+    pub(crate) volumes: Vec<Volume>,
     pub(crate) path: Path,
+    pub(crate) guided: bool,
     pub(crate) meets: Option<u32>,
     pub(crate) strikes: Relations,
+    pub(crate) needs_tags: u64,
+    pub(crate) spares_tags: u64,
+    pub(crate) direction: Option<Direction>,
+    pub(crate) clear_line: bool,
     pub(crate) policy: Policy,
+    pub(crate) sharing: Sharing,
+    pub(crate) prefer: Prefer,
+    pub(crate) most: Option<u16>,
+    pub(crate) ignores: Vec<StatusId>,
+    pub(crate) passing_spends: bool,
+    pub(crate) tells_held: bool,
+    pub(crate) alongside: bool,
+    pub(crate) outlives: bool,
+    pub(crate) clash: Option<Clash>,
+    pub(crate) children: Vec<(When, String)>,
+    pub(crate) child_ids: Vec<(When, AttackId)>,
     pub(crate) harm: Vec<Harm>,
     pub(crate) gives: Vec<StatusId>,
-    pub(crate) key: u64,
-    pub(crate) gaps: Vec<[u32; 2]>,
 }
 
 impl Attack {
     /// An attack whose volumes its attacker carries. It strikes foes, once in a swing, on every layer.
     pub fn carried(name: &str) -> Attack {
+        Attack::new(name, Form::Carried)
+    }
+
+    /// An attack whose volumes fly. They live on when the attacker falls.
+    pub fn thrown(name: &str, throw: Throw) -> Attack {
+        Attack::new(name, Form::Thrown(throw))
+    }
+
+    /// A beam; it needs no volume.
+    pub fn beam(name: &str, beam: Beam) -> Attack {
+        Attack::new(name, Form::Beam(beam))
+    }
+
+    /// An attack whose volumes stay where it is started. They live on when the attacker falls.
+    pub fn placed(name: &str) -> Attack {
+        Attack::new(name, Form::Placed)
+    }
+
+    /// An attack by the attacker's own parts; it needs no volume, and runs [`alongside`](Self::alongside) others.
+    pub fn touch(name: &str) -> Attack {
+        Attack::new(name, Form::Touch).alongside()
+    }
+
+    fn new(name: &str, form: Form) -> Attack {
         Attack {
             name: name.to_owned(),
+            key: crate::rolls::name_key(name),
+            form,
             windows: Vec::new(),
             total: 0,
+            frees: 0,
+            gaps: Vec::new(),
+            recovery: 0,
+            marked: None,
+            charge: None,
+            chain: None,
             volumes: Vec::new(),
-            cores: Vec::new(),
             path: Path::default(),
+            guided: false,
             meets: None,
             strikes: Relations::FOES,
+            needs_tags: 0,
+            spares_tags: 0,
+            direction: None,
+            clear_line: false,
             policy: Policy::Once,
+            sharing: Sharing::Swing,
+            prefer: Prefer::First,
+            most: None,
+            ignores: Vec::new(),
+            passing_spends: false,
+            tells_held: false,
+            alongside: false,
+            outlives: form.leaves_the_hand(),
+            clash: None,
+            children: Vec::new(),
+            child_ids: Vec::new(),
             harm: Vec::new(),
             gives: Vec::new(),
-            key: crate::rolls::name_key(name),
-            gaps: Vec::new(),
         }
     }
 
     /// Wind-up, one window, recovery: each in ticks. A window of `n` ticks sweeps `n` whole ticks.
     pub fn timeline(mut self, wind_up: u32, window: u32, recovery: u32) -> Attack {
         self.gaps = vec![[wind_up, window]];
-        self.total = recovery;
+        self.recovery = recovery;
         self
     }
 
     /// A further window of `window` ticks, `gap` ticks after the one before; recovery follows the last.
     pub fn again(mut self, gap: u32, window: u32) -> Attack {
         self.gaps.push([gap, window]);
+        self
+    }
+
+    /// The host's own markers open and close windows and end the swing ([`crate::Orders::mark`]), in place of a
+    /// timeline. If the last marker never comes, the swing ends `guaranteed_end` ticks after its start.
+    pub fn marked(mut self, guaranteed_end: u32) -> Attack {
+        self.marked = Some(guaranteed_end);
+        self
+    }
+
+    /// The swing waits to be released ([`crate::Orders::release`]) before its timeline begins.
+    pub fn charge(mut self, charge: Charge) -> Attack {
+        self.charge = Some(charge);
+        self
+    }
+
+    /// If the attacker starts this chain's first attack, or `next` itself, again between the ticks `opens` and `lapses`
+    /// of a swing, the swing ends and `next` starts. An earlier press waits; without one the chain lapses.
+    pub fn chain(mut self, next: &str, opens: u32, lapses: u32) -> Attack {
+        self.chain = Some(ChainTo { next: next.to_owned(), next_id: None, opens, lapses });
         self
     }
 
@@ -136,8 +234,13 @@ impl Attack {
     }
 
     /// Adds a volume, in the frame of the path.
-    pub fn volume(mut self, shape: Shape) -> Attack {
-        self.volumes.push(shape);
+    pub fn volume(self, shape: Shape) -> Attack {
+        self.volume_of(shape, 0)
+    }
+
+    /// Adds a volume to group `group`; groups count where struck lists are shared by [`Sharing::Group`].
+    pub fn volume_of(mut self, shape: Shape, group: u16) -> Attack {
+        self.volumes.push(Volume { shape, core: shape.into(), group });
         self
     }
 
@@ -145,6 +248,12 @@ impl Attack {
     /// without any, the volumes rest in the attacker's frame.
     pub fn key(mut self, at: u32, pose: Pose) -> Attack {
         self.path.0.push((at, pose));
+        self
+    }
+
+    /// The host gives the volumes' pose in the attacker's frame in each tick ([`crate::Orders::guide`]), in place of a path.
+    pub fn guided(mut self) -> Attack {
+        self.guided = true;
         self
     }
 
@@ -169,6 +278,91 @@ impl Attack {
         self
     }
 
+    /// Whose struck list it is, instead of the swing's.
+    pub fn sharing(mut self, sharing: Sharing) -> Attack {
+        self.sharing = sharing;
+        self
+    }
+
+    /// Which part a blow is on, of those that were touched in one tick.
+    pub fn prefer(mut self, prefer: Prefer) -> Attack {
+        self.prefer = prefer;
+        self
+    }
+
+    /// Strikes no more than so many different targets in a swing.
+    pub fn most(mut self, targets: u16) -> Attack {
+        self.most = Some(targets);
+        self
+    }
+
+    /// Strikes only those who carry `tag`. Called again, they must carry all.
+    pub fn needs_tag(mut self, tag: TagId) -> Attack {
+        self.needs_tags |= tag_bit(tag);
+        self
+    }
+
+    /// Does not strike those who carry `tag`.
+    pub fn spares_tag(mut self, tag: TagId) -> Attack {
+        self.spares_tags |= tag_bit(tag);
+        self
+    }
+
+    /// Strikes only from one side, within so many degrees of it.
+    pub fn only_from(mut self, side: Side, degrees: f32) -> Attack {
+        let cosine = libm::cosf(degrees * (std::f32::consts::PI / 180.0));
+        self.direction = Some(Direction { side, cosine });
+        self
+    }
+
+    /// Strikes only where no obstacle is between where it comes from and the point that it touches.
+    pub fn needs_clear_line(mut self) -> Attack {
+        self.clear_line = true;
+        self
+    }
+
+    /// Strikes also those whom `status` makes invulnerable.
+    pub fn ignores(mut self, status: StatusId) -> Attack {
+        self.ignores.push(status);
+        self
+    }
+
+    /// Passing an invulnerable target spends this swing's turn at it. Unless said, it is struck once it can be.
+    pub fn passing_spends(mut self) -> Attack {
+        self.passing_spends = true;
+        self
+    }
+
+    /// Publishes `contact.held` for each contact in each tick in which it goes on.
+    pub fn tells_held(mut self) -> Attack {
+        self.tells_held = true;
+        self
+    }
+
+    /// May run beside other swings of its attacker.
+    pub fn alongside(mut self) -> Attack {
+        self.alongside = true;
+        self
+    }
+
+    /// Whether what is thrown or placed lives on when its attacker falls.
+    pub fn outlives(mut self, outlives: bool) -> Attack {
+        self.outlives = outlives;
+        self
+    }
+
+    /// Meets other attacks.
+    pub fn clash(mut self, clash: Clash) -> Attack {
+        self.clash = Some(clash);
+        self
+    }
+
+    /// Starts the attack named `child` there, with the same credit, in the tick after. It must be one that needs no body.
+    pub fn child(mut self, when: When, child: &str) -> Attack {
+        self.children.push((when, child.to_owned()));
+        self
+    }
+
     /// Gives `status` to whom it strikes, if they live through it.
     pub fn gives(mut self, status: StatusId) -> Attack {
         self.gives.push(status);
@@ -180,9 +374,25 @@ impl Attack {
         &self.name
     }
 
-    /// Ticks from the start of a swing to its end.
-    pub fn ticks(&self) -> u32 {
-        self.total
+    /// The form.
+    pub fn form(&self) -> Form {
+        self.form
+    }
+
+    /// Whose struck list it is.
+    pub fn sharing_of(&self) -> Sharing {
+        self.sharing
+    }
+
+    /// Whether it starts the attack named `other`, as a child or as the next of a chain.
+    pub fn starts(&self, other: &str) -> bool {
+        let chained = self.chain.as_ref().is_some_and(|chain| chain.next == other);
+        chained || self.children.iter().any(|(_, child)| child == other)
+    }
+
+    /// How many different targets a swing may strike, if that is limited.
+    pub fn most_targets(&self) -> Option<u16> {
+        self.most
     }
 
     /// The declared policy.
@@ -209,4 +419,8 @@ impl Attack {
         let open = self.windows.iter().position(|w| (w.opens..w.closes).contains(&clock))?;
         Some(open as u16)
     }
+}
+
+fn tag_bit(tag: TagId) -> u64 {
+    1u64.checked_shl(tag.0.into()).unwrap_or(0)
 }

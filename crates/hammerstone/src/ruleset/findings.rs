@@ -80,7 +80,7 @@ pub enum Problem {
         most: Fixed,
     },
     /// A radius that is not above zero.
-    #[error("the radius {radius} is not above zero")]
+    #[error("the radius or half edge {radius} is not above zero; give it a size")]
     NoRadius {
         /// The radius.
         radius: f32,
@@ -94,6 +94,40 @@ pub enum Problem {
     /// An attack without a volume touches nothing.
     #[error("there is no volume, so that nothing can be met; add one")]
     NoVolume,
+    /// Volumes of an attack that has other means.
+    #[error("a {0} attack has no volumes of its own; take them out")]
+    VolumesUnused(&'static str),
+    /// A path of an attack that does not follow one.
+    #[error("only a carried attack that the host does not guide follows a path; take it out")]
+    PathUnused,
+    /// Guidance of an attack that is not carried.
+    #[error("only a carried attack can be guided")]
+    OnlyCarried,
+    /// A struck list for each body, of an attack without bodies.
+    #[error("only a thrown attack has bodies with struck lists of their own")]
+    OnlyThrown,
+    /// A beam that goes nowhere.
+    #[error("a beam needs a reach above zero and a radius not below zero; these are {reach} and {radius}")]
+    NoReach {
+        /// The reach.
+        reach: f32,
+        /// The radius.
+        radius: f32,
+    },
+    /// Markers and a timeline.
+    #[error("there are both markers and a timeline; keep one")]
+    TwoTimelines,
+    /// Markers for what has left the hand.
+    #[error("markers cannot time what is thrown or placed; give it a timeline")]
+    MarkedNeedsHand,
+    /// An attack that the ruleset does not have.
+    #[error("there is no attack `{0}`")]
+    UnknownAttack(String),
+    /// A child that needs a body to carry it.
+    #[error(
+        "attack `{0}` needs a body to carry it, and a child has none; start one that is thrown, placed or a beam"
+    )]
+    NeedsBody(String),
     /// An attack without a timeline never opens.
     #[error("there is no window, so that it never opens; give it a timeline")]
     NoWindow,

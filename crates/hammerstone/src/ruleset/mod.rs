@@ -3,7 +3,9 @@
 mod attack;
 mod builder;
 mod cast;
+mod check;
 mod findings;
+mod form;
 mod status;
 mod steps;
 mod teams;
@@ -14,6 +16,7 @@ pub use attack::{Attack, Harm, Policy};
 pub use builder::RulesetBuilder;
 pub use cast::{Cast, Part};
 pub use findings::{Finding, Findings, Place, Problem};
+pub use form::{Beam, Charge, Clash, Form, Prefer, Sharing, Side, Throw, Tie, When};
 pub use status::{Beat, FirstBeat, Status};
 pub use steps::{Rounding, Step};
 pub use teams::{Relation, Relations};
@@ -53,6 +56,8 @@ pub struct Rules {
     pub(crate) cascade_limit: u16,
     pub(crate) cascade_orders: u32,
     pub(crate) move_limit: f32,
+    pub(crate) both_land: bool,
+    pub(crate) child_limit: u16,
     pub(crate) topics: Topics,
     pub(crate) print: u64,
 }
@@ -169,6 +174,11 @@ impl Rules {
     /// The tags of a cast entry.
     pub fn tags_of(&self, cast: CastId) -> impl Iterator<Item = TagId> + '_ {
         (0..self.tags.len()).map(TagId::new).filter(move |&tag| self.cast(cast).has_tag(tag))
+    }
+
+    /// The tags of a set: bit `n` for tag number `n`.
+    pub fn tags_in(&self, set: u64) -> impl Iterator<Item = TagId> + use<> {
+        (0..self.tags.len()).filter(move |&tag| set >> tag & 1 == 1).map(TagId::new)
     }
 
     /// How `team` stands towards `other`.

@@ -29,13 +29,22 @@ pub struct Status {
     pub(crate) name: String,
     pub(crate) lasts: Option<u32>,
     pub(crate) beat: Option<Beat>,
+    pub(crate) stuns: bool,
+    pub(crate) protects: bool,
     pub(crate) key: u64,
 }
 
 impl Status {
     /// A status that lasts until it is lifted and does nothing.
     pub fn new(name: &str) -> Status {
-        Status { name: name.to_owned(), lasts: None, beat: None, key: crate::rolls::name_key(name) }
+        Status {
+            name: name.to_owned(),
+            lasts: None,
+            beat: None,
+            stuns: false,
+            protects: false,
+            key: crate::rolls::name_key(name),
+        }
     }
 
     /// Expires `ticks` after it was applied or renewed.
@@ -47,6 +56,18 @@ impl Status {
     /// Deals harm in a rhythm.
     pub fn beat(mut self, beat: Beat) -> Status {
         self.beat = Some(beat);
+        self
+    }
+
+    /// Whoever bears it starts nothing; what they carry is cancelled when it is applied.
+    pub fn stuns(mut self) -> Status {
+        self.stuns = true;
+        self
+    }
+
+    /// Whoever bears it is invulnerable: attacks pass, except those that [ignore](crate::Attack::ignores) it.
+    pub fn protects(mut self) -> Status {
+        self.protects = true;
         self
     }
 

@@ -14,6 +14,12 @@ impl Default for Chain {
     }
 }
 
+impl Chain {
+    pub(crate) fn is_empty(self) -> bool {
+        self.0 == NONE
+    }
+}
+
 /// Lists that share their memory: links freed by one are used by the next, so that a steady fight allocates nothing.
 #[derive(PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]

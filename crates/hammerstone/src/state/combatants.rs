@@ -1,6 +1,6 @@
 //! The combatants, a column for each thing that is known of them.
 
-use super::{Chain, Chains, columns};
+use super::{Chain, ChainStep, Chains, columns};
 use crate::geometry::Pose;
 use crate::ids::*;
 
@@ -64,6 +64,8 @@ columns! {
         pub(crate) credit: Vec<CombatantId>,
         /// How many swings are running.
         pub(crate) running: Vec<u16>,
+        /// The chain's next step, for those who may still take it.
+        pub(crate) chain: Vec<Option<ChainStep>>,
         /// How often each attack was started, over all lives.
         pub(crate) starts: Vec<Chain>,
         pub(crate) harmers: Vec<Chain>,
@@ -106,6 +108,14 @@ impl Combatants {
         CombatantId { slot: slot as u32, generation: self.generation[slot] }
     }
 
+    /// Who gets the credit for what `who` does.
+    pub(crate) fn root_owner(&self, who: CombatantId) -> CombatantId {
+        match self.life_of(who) {
+            Life::Gone => who,
+            _ => self.credit[who.slot()],
+        }
+    }
+
     pub(crate) fn seat(&mut self, id: CombatantId, new: Newcomer) {
         let slot = id.slot();
         if self.slots() <= slot {
@@ -122,6 +132,8 @@ impl Combatants {
         self.fell[slot] = 0;
         self.key[slot] = new.key;
         self.credit[slot] = new.credit;
+        self.running[slot] = 0;
+        self.chain[slot] = None;
     }
 
     fn grow(&mut self, slots: usize) {
@@ -141,6 +153,7 @@ impl Combatants {
         self.key.resize(slots, 0);
         self.credit.resize(slots, nobody);
         self.running.resize(slots, 0);
+        self.chain.resize(slots, None);
         self.starts.resize(slots, Chain::default());
         self.harmers.resize(slots, Chain::default());
     }

@@ -1,7 +1,9 @@
 //! The rows of the state that are not combatants.
 
 use super::Chain;
+use crate::Fixed;
 use crate::event::{Gate, SwingEnd};
+use crate::geometry::{Bits, Pose};
 use crate::hooks::Listen;
 use crate::ids::*;
 use crate::orders::Order;
@@ -22,20 +24,86 @@ pub(crate) struct Pending {
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Swing {
     pub(crate) id: SwingId,
-    pub(crate) attacker: CombatantId,
     pub(crate) attack: AttackId,
-    /// The attacker's team when the swing began.
+    /// Nobody for traps and weather.
+    pub(crate) attacker: Option<CombatantId>,
+    /// The attacker's team, root owner and stable key when the swing began: it may outlive the attacker.
     pub(crate) team: TeamId,
+    pub(crate) credit: Option<CombatantId>,
+    pub(crate) key: u64,
     /// Which start of this attack by this attacker it is, from 1.
     pub(crate) start: u32,
-    /// Ticks since the start when the present tick is over.
+    /// Ticks since the start when the present tick is over; a charge comes before.
     pub(crate) clock: u32,
     /// The open window, counted from 1; 0 while none is open.
     pub(crate) window: u16,
     pub(crate) ended: Option<SwingEnd>,
+    /// Whether the attacker's hands are bound by it.
+    pub(crate) busy: bool,
+    pub(crate) charging: Charging,
+    /// For swings that the host's markers time: the window that the last marker left open, how many were opened,
+    /// and whether the last marker has come.
+    pub(crate) markers: (u16, u16, bool),
+    /// Where it was started: the place of what is placed, the aim of what is thrown, and the frame of what has no attacker.
+    pub(crate) anchor: Option<Pose>,
+    /// The volumes' pose in the attacker's frame before and after this tick, where the host guides it.
+    pub(crate) guided: [Pose; 2],
+    /// Bodies that fly, and whether any has left.
+    pub(crate) bodies: u16,
+    pub(crate) launched: bool,
+    /// How the last body ended.
+    pub(crate) last_end: SwingEnd,
+    /// Different targets struck in the swing, and targets at which a beam stopped or which it went through in this tick.
+    pub(crate) targets: u16,
+    pub(crate) taken: u16,
+    /// How many attacks led here by starting each other.
+    pub(crate) links: u16,
     /// The struck list.
     pub(crate) marks: Chain,
     pub(crate) contacts: Chain,
+}
+
+/// How far a charge has come.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub(crate) enum Charging {
+    /// Held for so many ticks; whether the release has been ordered.
+    Held(u32, bool),
+    /// Released with this share of the full charge, 0 to 1. So begin attacks without a charge, at 0.
+    Released(Fixed),
+}
+
+/// A thrown body on its way.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub(crate) struct Flying {
+    pub(crate) swing: SwingId,
+    /// Which body of its swing, from 1.
+    pub(crate) body: u16,
+    pub(crate) before: Pose,
+    pub(crate) pose: Pose,
+    /// In metres a tick.
+    pub(crate) velocity: Bits,
+    /// Ticks that it may still fly.
+    pub(crate) left: u32,
+    /// Targets struck.
+    pub(crate) struck: u16,
+    pub(crate) ended: Option<SwingEnd>,
+}
+
+/// A swing that begins by itself in the next tick: a child of another, or what was deflected.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub(crate) struct Child {
+    pub(crate) attack: AttackId,
+    pub(crate) attacker: Option<CombatantId>,
+    pub(crate) team: TeamId,
+    pub(crate) credit: Option<CombatantId>,
+    pub(crate) key: u64,
+    pub(crate) pose: Pose,
+    pub(crate) links: u16,
+    /// For what was deflected: it flies at once, so fast, in metres a tick.
+    pub(crate) velocity: Option<Bits>,
 }
 
 /// What a swing remembers of one target in one of its lives.
@@ -44,11 +112,16 @@ pub(crate) struct Swing {
 pub(crate) struct Mark {
     pub(crate) target: CombatantId,
     pub(crate) life: u32,
-    /// Hits in the whole swing.
+    /// Which list of the swing: a group of volumes or a body, where they have lists of their own.
+    pub(crate) list: u16,
     pub(crate) hits: u32,
-    /// Hits in the window that was struck last, and which that was.
-    pub(crate) hits_in_window: u32,
+    /// Turns that the swing has used up at the target: hits, and refusals that spend a turn.
+    pub(crate) turns: u32,
+    /// Turns in the window of the last, and which window that was.
+    pub(crate) turns_in_window: u32,
     pub(crate) window: u16,
+    /// The tick of the last turn.
+    pub(crate) last: u32,
     /// The gates whose refusal has been published: bit `n` for the gate at place `n` of their order.
     pub(crate) refused: u16,
 }
@@ -58,11 +131,28 @@ pub(crate) struct Mark {
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Contact {
     pub(crate) id: ContactId,
+    /// Which body, 0 if it has none, and which volume.
+    pub(crate) body: u16,
     pub(crate) volume: u16,
     pub(crate) target: CombatantId,
     pub(crate) part: u16,
     /// The tick in which the volumes last touched.
     pub(crate) seen: u32,
+}
+
+/// The next step of a chain, for one who may still take it.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub(crate) struct ChainStep {
+    /// The chain's first attack.
+    pub(crate) opener: AttackId,
+    pub(crate) from: AttackId,
+    pub(crate) next: AttackId,
+    /// The first tick in which it may be taken, and the first in which it may no longer.
+    pub(crate) opens: u32,
+    pub(crate) lapses: u32,
+    /// A press that waits, with the swing that was reserved for it.
+    pub(crate) pressed: Option<SwingId>,
 }
 
 /// One application of a status.

@@ -13,9 +13,12 @@ pub(crate) use checksum::checksum;
 pub use combatants::Life;
 pub(crate) use combatants::{Combatants, Newcomer};
 pub use fight::Counts;
-pub(crate) use fight::{Application, Contact, Mark, Pending, Subscription, Swing};
+pub(crate) use fight::{
+    Application, ChainStep, Charging, Child, Contact, Flying, Mark, Pending, Subscription, Swing,
+};
 pub(crate) use registrar::Registrar;
 
+use crate::geometry::Obstacle;
 use crate::ids::*;
 
 /// A struct whose `clone_from` keeps the memory of every field: saving into an existing copy is plain copying.
@@ -72,6 +75,14 @@ columns! {
         pub(crate) combatants: Combatants,
         /// Running swings, and those that ended in this tick, by rising id.
         pub(crate) swings: Vec<Swing>,
+        /// Thrown bodies, by swing and number.
+        pub(crate) flying: Vec<Flying>,
+        /// Swings that begin in the next tick.
+        pub(crate) children: Vec<Child>,
+        /// By rising number.
+        pub(crate) obstacles: Vec<(ObstacleId, Obstacle)>,
+        /// How often each attack was started by nobody, or by one who is gone.
+        pub(crate) unowned_starts: Vec<u32>,
         /// The struck lists.
         pub(crate) marks: Chains<Mark>,
         pub(crate) contacts: Chains<Contact>,
@@ -84,11 +95,17 @@ columns! {
 }
 
 impl State {
-    pub(crate) fn new(seed: u64, casts: usize) -> State {
+    pub(crate) fn new(seed: u64, casts: usize, attacks: usize) -> State {
         let mut state = State { seed, ..State::default() };
         (state.next_contact, state.next_hit, state.next_blow, state.next_application) = (1, 1, 1, 1);
         state.combatants.spawned = vec![0; casts];
+        state.unowned_starts = vec![0; attacks];
         state
+    }
+
+    /// The place in `flying` of a body that flies or ended in this tick.
+    pub(crate) fn flying_index(&self, swing: SwingId, body: u16) -> Option<usize> {
+        self.flying.binary_search_by_key(&(swing, body), |flying| (flying.swing, flying.body)).ok()
     }
 
     /// The place in `swings` of a swing that runs or ended in this tick.

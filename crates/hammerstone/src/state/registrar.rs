@@ -12,6 +12,7 @@ columns! {
         pub(crate) free: Vec<CombatantId>,
         pub(crate) swings: u64,
         pub(crate) orders: u64,
+        pub(crate) obstacles: u64,
     }
 }
 
@@ -31,6 +32,11 @@ impl Registrar {
     pub(crate) fn next_swing(&mut self) -> SwingId {
         self.swings += 1;
         SwingId(self.swings)
+    }
+
+    pub(crate) fn next_obstacle(&mut self) -> ObstacleId {
+        self.obstacles += 1;
+        ObstacleId(self.obstacles)
     }
 
     pub(crate) fn next_order(&mut self) -> OrderId {

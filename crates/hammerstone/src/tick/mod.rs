@@ -9,7 +9,6 @@ mod t6_passes;
 mod t7_departures;
 
 pub(crate) use t1_intake::refusal;
-pub(crate) use t3_contacts::Detection;
 pub(crate) use t6_passes::Listeners;
 
 use crate::hooks::Hearing;
@@ -17,10 +16,10 @@ use crate::work::Work;
 
 /// The tick.
 pub(crate) fn run<H: Hearing>(work: &mut Work<'_>, hearing: &mut H) {
-    t1_intake::carry_out_orders(work);
+    t1_intake::carry_out_orders(work, hearing);
     t2_swings::advance(work);
     t3_contacts::detect(work);
-    t4_blows::resolve_in_order_of_impact(work);
+    t4_blows::resolve_in_order_of_impact(work, hearing);
     t5_statuses::beat_and_expire(work);
     t6_passes::hear(work, hearing);
     t7_departures::settle(work, hearing);

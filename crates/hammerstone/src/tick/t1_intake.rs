@@ -5,39 +5,43 @@ use glam::Vec3;
 use crate::Fixed;
 use crate::event::{Event, Means, SwingEnd, Why};
 use crate::geometry::{Impact, Pose, between};
-use crate::hooks::Topical;
+use crate::hooks::{Hearing, Topical};
 use crate::ids::*;
 use crate::lifecycle;
-use crate::orders::{Order, Refusal, Touch};
+use crate::orders::{Marker, Order, Refusal, Touch};
 use crate::resolve;
 use crate::ruleset::Rules;
-use crate::state::{Chain, Flow, Life, Pending, State, Subscription, Swing, next};
+use crate::state::{ChainStep, Charging, Flow, Life, Pending, State, Subscription, Swing, next};
+use crate::swing;
 use crate::work::{Meeting, Source, Work};
 
-pub(super) fn carry_out_orders(work: &mut Work<'_>) {
+pub(super) fn carry_out_orders<H: Hearing>(work: &mut Work<'_>, hearing: &mut H) {
     if work.state.flow == Flow::Prepared {
         work.state.flow = Flow::Running;
         work.publish(Event::EncounterStarted);
     }
     let combatants = &mut work.state.combatants;
     combatants.pose_before.clone_from(&combatants.pose);
-    carry_out_all(work, 0);
+    for swing in &mut work.state.swings {
+        swing.guided[0] = swing.guided[1];
+    }
+    carry_out_all(work, hearing, 0);
     advance_moves(work);
 }
 
 /// Carries out all that is pending, in pass `pass`.
-pub(super) fn carry_out_all(work: &mut Work<'_>, pass: u16) {
+pub(super) fn carry_out_all<H: Hearing>(work: &mut Work<'_>, hearing: &mut H, pass: u16) {
     // Nothing adds orders while orders are carried out: only hooks give them, and those are called later.
     let mut pending = std::mem::take(&mut work.state.pending);
     for order in pending.drain(..) {
         work.scratch.source = Source { heard: order.heard, pass, depth: order.depth };
-        carry_out(work, &order);
+        carry_out(work, hearing, &order);
     }
     work.state.pending = pending;
     work.scratch.source = Source { heard: None, pass, depth: 0 };
 }
 
-fn carry_out(work: &mut Work<'_>, pending: &Pending) {
+fn carry_out<H: Hearing>(work: &mut Work<'_>, hearing: &mut H, pending: &Pending) {
     let order = pending.order;
     if let Err(why) = refusal(work.rules, work.state, &order) {
         return refuse(work, pending, why);
@@ -54,13 +58,57 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         Order::Place { subject, pose } => {
             work.state.combatants.stand_still(subject.slot(), settled(pose));
         }
-        Order::Start { swing, subject, attack } => start(work, swing, subject, attack),
+        Order::Start { swing, subject, attack, aim } => {
+            let aim = aim.map(settled);
+            match work.state.combatants.chain[subject.slot()] {
+                Some(step) if swing::press(work.state, subject, attack).is_some() => {
+                    let pressed = Some(swing);
+                    work.state.combatants.chain[subject.slot()] = Some(ChainStep { pressed, ..step });
+                }
+                _ => swing::begin_ordered(work, swing, subject, attack, aim),
+            }
+        }
+        Order::Unleash { swing, attack, team, pose } => {
+            swing::begin_unleashed(work, swing, attack, team, settled(pose));
+        }
+        Order::Mark { swing, marker } => {
+            if let Some(index) = work.state.swing_index(swing) {
+                let (open, opened, over) = &mut work.state.swings[index].markers;
+                match marker {
+                    Marker::Open => {
+                        *opened = opened.saturating_add(1);
+                        *open = *opened;
+                    }
+                    Marker::Close => *open = 0,
+                    Marker::End => (*open, *over) = (0, true),
+                }
+            }
+        }
+        Order::Release { swing } => {
+            if let Some(index) = work.state.swing_index(swing)
+                && let Charging::Held(_, ordered) = &mut work.state.swings[index].charging
+            {
+                *ordered = true;
+            }
+        }
+        Order::Guide { swing, pose } => {
+            if let Some(index) = work.state.swing_index(swing) {
+                work.state.swings[index].guided[1] = settled(pose);
+            }
+        }
+        Order::Obstruct { id, obstacle } => {
+            let place = work.state.obstacles.partition_point(|(other, _)| *other < id);
+            if let Some(obstacle) = obstacle.settled() {
+                work.state.obstacles.insert(place, (id, obstacle));
+            }
+        }
+        Order::Clear { id } => work.state.obstacles.retain(|(other, _)| *other != id),
         Order::Cancel { swing } => {
             if let Some(index) = work.state.swing_index(swing) {
                 lifecycle::end_swing(work, index, SwingEnd::Cancelled);
             }
         }
-        Order::Report { swing, target, part, touch } => report(work, swing, target, part, touch),
+        Order::Report { swing, target, part, touch } => report(work, hearing, swing, target, part, touch),
         Order::Harm { target, kind, amount, reason, source } => {
             resolve::host_harm(work, target, kind, amount, reason, source);
         }
@@ -135,15 +183,56 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             standing(state, subject)?;
             finite(pose)
         }
-        Order::Start { subject, attack, .. } => {
+        Order::Start { subject, attack, aim, .. } => {
             in_ruleset("attack", attack.index(), rules.attacks.len())?;
             standing(state, subject)?;
-            if state.combatants.running[subject.slot()] > 0 { Err(Refusal::Busy) } else { Ok(()) }
+            aim.map_or(Ok(()), finite)?;
+            if is_stunned(rules, state, subject) {
+                return Err(Refusal::Stunned);
+            }
+            match swing::press(state, subject, attack) {
+                Some(true) => Err(Refusal::Waiting),
+                Some(false) => Ok(()),
+                None if rules.attack(attack).alongside => Ok(()),
+                None if state.combatants.running[subject.slot()] > 0 => Err(Refusal::Busy),
+                None => Ok(()),
+            }
         }
-        Order::Cancel { swing } => match state.swing_index(swing) {
-            Some(index) if state.swings[index].ended.is_none() => Ok(()),
-            _ => Err(Refusal::NoSwing),
+        Order::Unleash { attack, team, pose, .. } => {
+            in_ruleset("attack", attack.index(), rules.attacks.len())?;
+            in_ruleset("team", team.index(), rules.teams.len())?;
+            if rules.attack(attack).form.needs_body() {
+                return Err(Refusal::NeedsBody);
+            }
+            finite(pose)
+        }
+        Order::Mark { swing, .. } => {
+            let attack = rules.attack(running(state, swing)?.attack);
+            if attack.marked.is_some() { Ok(()) } else { Err(Refusal::NotSo("marked")) }
+        }
+        Order::Release { swing } => match running(state, swing)?.charging {
+            Charging::Held(..) => Ok(()),
+            Charging::Released(_) => Err(Refusal::NotSo("being charged")),
         },
+        Order::Guide { swing, pose } => {
+            let attack = rules.attack(running(state, swing)?.attack);
+            if !attack.guided {
+                return Err(Refusal::NotSo("guided"));
+            }
+            finite(pose)
+        }
+        Order::Obstruct { obstacle, .. } => {
+            if obstacle.settled().is_some() {
+                Ok(())
+            } else {
+                Err(Refusal::NoSolid)
+            }
+        }
+        Order::Clear { id } => {
+            let known = state.obstacles.iter().any(|(other, _)| *other == id);
+            if known { Ok(()) } else { Err(Refusal::NoObstacle) }
+        }
+        Order::Cancel { swing } => running(state, swing).map(|_| ()),
         Order::Report { swing, target, part, touch } => {
             if state.swing_index(swing).is_none() {
                 return Err(Refusal::NoSwing);
@@ -239,38 +328,32 @@ fn running_status(state: &State, subject: CombatantId, status: StatusId) -> Opti
     state.applications.iter().position(|a| a.subject == subject && a.status == status && !a.over)
 }
 
-fn start(work: &mut Work<'_>, id: SwingId, subject: CombatantId, attack: AttackId) {
-    let combatants = &mut work.state.combatants;
-    let slot = subject.slot();
-    combatants.running[slot] += 1;
-    let start = combatants.count_start(slot, attack);
-    let swing = Swing {
-        id,
-        attacker: subject,
-        attack,
-        team: combatants.team[slot],
-        start,
-        clock: 0,
-        window: 0,
-        ended: None,
-        marks: Chain::default(),
-        contacts: Chain::default(),
-    };
-    work.state.swings.push(swing);
-    let policy = work.rules.attack(attack).policy;
-    work.publish(Event::AttackStarted { subject, attack, swing: id, policy });
+fn running(state: &State, swing: SwingId) -> Result<&Swing, Refusal> {
+    let found = state.swing_index(swing).map(|index| &state.swings[index]);
+    found.filter(|swing| swing.ended.is_none()).ok_or(Refusal::NoSwing)
+}
+
+fn is_stunned(rules: &Rules, state: &State, who: CombatantId) -> bool {
+    state.applications.iter().any(|a| a.subject == who && !a.over && rules.status(a.status).stuns)
 }
 
 /// What the host's physics found joins the meetings of the tick; in a pass, when those are over, it is resolved at once.
-fn report(work: &mut Work<'_>, swing: SwingId, target: CombatantId, part: u16, touch: Touch) {
+fn report<H: Hearing>(
+    work: &mut Work<'_>,
+    hearing: &mut H,
+    swing: SwingId,
+    target: CombatantId,
+    part: u16,
+    touch: Touch,
+) {
     let normal = Vec3::from_array(touch.normal);
     let normal = normal / normal.length() + 0.0;
     let impact = Impact { toi: 0.0, point: Vec3::from_array(touch.point) + 0.0, normal };
-    let meeting = Meeting { swing, target, part, impact };
+    let meeting = Meeting { swing, target, part, impact, list: 0, body: 0, depth: 0.0, rank: 0 };
     if work.scratch.source.pass == 0 {
         work.scratch.meetings.push(meeting);
     } else {
-        resolve::blow(work, &meeting);
+        resolve::blow(work, hearing, &meeting);
     }
 }
 

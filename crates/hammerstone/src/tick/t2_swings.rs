@@ -1,30 +1,96 @@
-//! Stage 2: the clocks of running swings. Windows close and open; swings whose time is up end.
+//! Stage 2: the clocks of running swings. Children begin, chains go on or lapse, windows close and open, bodies leave and fly,
+//! swings whose time is up end.
 
+use crate::Fixed;
 use crate::event::{Event, SwingEnd, Why};
+use crate::geometry::Pose;
 use crate::lifecycle;
+use crate::ruleset::{Attack, Form, When};
+use crate::state::{Charging, Swing};
+use crate::swing;
 use crate::work::Work;
 
 pub(super) fn advance(work: &mut Work<'_>) {
+    swing::begin_children(work);
+    swing::go_on_or_lapse(work);
     for index in 0..work.state.swings.len() {
-        let swing = &mut work.state.swings[index];
-        if swing.ended.is_some() {
-            continue;
-        }
-        let begins = swing.clock;
-        swing.clock += 1;
-        let attack = work.rules.attack(swing.attack);
-        let window = attack.open_window(begins).map_or(0, |window| window + 1);
-        if window != swing.window {
-            lifecycle::close_window(work, index, Why::Done);
-            if window > 0 {
-                let swing = &mut work.state.swings[index];
-                swing.window = window;
-                let (subject, attack, swing) = (swing.attacker, swing.attack, swing.id);
-                work.publish(Event::AttackOpened { subject, attack, swing, window });
-            }
-        }
-        if begins >= attack.total {
-            lifecycle::end_swing(work, index, SwingEnd::Done);
+        if work.state.swings[index].ended.is_none() {
+            advance_one(work, index);
         }
     }
+    swing::fly(work);
+}
+
+fn advance_one(work: &mut Work<'_>, index: usize) {
+    let swing = &mut work.state.swings[index];
+    let attack = work.rules.attack(swing.attack);
+    swing.taken = 0;
+    if !released(swing, attack) {
+        return;
+    }
+    let begins = swing.clock;
+    swing.clock += 1;
+    let window = match attack.marked {
+        Some(_) => swing.markers.0,
+        None if swing.launched && swing.bodies == 0 => 0,
+        None => attack.open_window(begins).map_or(0, |window| window + 1),
+    };
+    if window != swing.window {
+        lifecycle::close_window(work, index, Why::Done);
+        if window > 0 {
+            open_window(work, index, window);
+        }
+    }
+    if begins >= attack.frees {
+        lifecycle::free_hands(work, index);
+    }
+    let swing = &work.state.swings[index];
+    let end = match (attack.marked, attack.form) {
+        (Some(_), _) if swing.markers.2 => Some(SwingEnd::Done),
+        (Some(_), _) if begins >= attack.total => Some(SwingEnd::Expired),
+        (None, Form::Thrown(_)) if swing.launched => {
+            (swing.bodies == 0 && begins >= attack.frees).then_some(swing.last_end)
+        }
+        (None, _) if begins >= attack.total => Some(SwingEnd::Done),
+        _ => None,
+    };
+    if let Some(why) = end {
+        if let Some(pose) = place_of(work, index) {
+            swing::child(work, index, When::End, pose);
+        }
+        lifecycle::end_swing(work, index, why);
+    }
+}
+
+/// Whether the swing is past its charge. A release takes effect as soon as the least time has passed.
+fn released(swing: &mut Swing, attack: &Attack) -> bool {
+    let (Charging::Held(held, ordered), Some(charge)) = (swing.charging, attack.charge) else { return true };
+    if held >= charge.most || (ordered && held >= charge.least) {
+        let share = Fixed::ratio(i64::from(held - charge.least), i64::from(charge.most - charge.least));
+        swing.charging = Charging::Released(share);
+        return true;
+    }
+    swing.charging = Charging::Held(held + 1, ordered);
+    false
+}
+
+fn open_window(work: &mut Work<'_>, index: usize, window: u16) {
+    let swing = &mut work.state.swings[index];
+    swing.window = window;
+    let (subject, attack, id) = (swing.attacker, swing.attack, swing.id);
+    let launched = swing.launched;
+    work.publish(Event::AttackOpened { subject, attack, swing: id, window });
+    if let (Form::Thrown(throw), false) = (work.rules.attack(attack).form, launched) {
+        swing::launch(work, index, &throw);
+    }
+}
+
+/// Where a swing is: where it was placed, or else with its attacker.
+fn place_of(work: &Work<'_>, index: usize) -> Option<Pose> {
+    let swing = &work.state.swings[index];
+    let with = |attacker: crate::CombatantId| {
+        let stays = work.state.combatants.generation[attacker.slot()] == attacker.generation;
+        stays.then(|| work.state.combatants.pose[attacker.slot()])
+    };
+    swing.anchor.or_else(|| swing.attacker.and_then(with))
 }

@@ -1,141 +1,167 @@
 //! Stage 3: all open volumes against all parts, swept over the tick. Contacts meet, go on and part;
-//! each swing and target that meet are one meeting, for stage 4.
+//! a swing and a target that meet are a meeting, for stage 4.
 
 use glam::Vec3;
 
+use crate::detect::{
+    BeamLine, Body, OpenVolume, Touching, gather_bodies, gather_volumes, rank, reach_of_beam,
+};
 use crate::event::{Event, Why};
-use crate::geometry::{Impact, Motion, Swept, first_touch};
+use crate::geometry::{Impact, Swept, sweep};
 use crate::ids::*;
 use crate::lifecycle;
-use crate::state::{Contact, Life, next};
+use crate::ruleset::{Beam, Form};
+use crate::state::{Contact, next};
 use crate::work::{Meeting, Work};
-
-/// Scratch memory of detection.
-#[derive(Clone, Debug, Default)]
-pub(crate) struct Detection {
-    bodies: Vec<Body>,
-    /// Contacts that are being parted.
-    pub(crate) parted: Vec<Contact>,
-    /// Combatants whose place is free when the tick is over.
-    pub(crate) leaving: Vec<CombatantId>,
-}
-
-/// A standing combatant with parts, on its way through the tick.
-#[derive(Clone, Copy, Debug)]
-struct Body {
-    id: CombatantId,
-    cast: CastId,
-    layers: u32,
-    motion: Motion,
-    /// A ball that holds the whole way of all its parts.
-    middle: Vec3,
-    radius: f32,
-}
 
 pub(super) fn detect(work: &mut Work<'_>) {
     let mut detection = std::mem::take(&mut work.scratch.detection);
-    gather_bodies(work, &mut detection);
+    gather_volumes(work, &mut detection);
+    detection.beams.clear();
+    if !detection.volumes.is_empty() {
+        gather_bodies(work, &mut detection);
+    }
+    detection.find_touches(work.rules);
+    let swings = &work.state.swings;
+    detection.find_clashes(work.rules, |place| swings[place as usize].id);
+    let (volumes, bodies) = (std::mem::take(&mut detection.volumes), std::mem::take(&mut detection.bodies));
+    let mut touches = std::mem::take(&mut detection.touches);
     work.scratch.detection = detection;
-    for index in 0..work.state.swings.len() {
-        if work.state.swings[index].window > 0 {
-            sweep(work, index);
-        }
+    cut_beams(work, &volumes, &bodies, &mut touches);
+    for run in touches.chunk_by(|a, b| (a.volume, a.body) == (b.volume, b.body)) {
+        let (open, body) = (&volumes[run[0].volume as usize], &bodies[run[0].body as usize]);
+        meet(work, open, body, run);
     }
+    part_what_came_apart(work);
+    work.scratch.detection.volumes = volumes;
+    work.scratch.detection.bodies = bodies;
+    work.scratch.detection.touches = touches;
 }
 
-fn gather_bodies(work: &Work<'_>, detection: &mut Detection) {
-    detection.bodies.clear();
-    let combatants = &work.state.combatants;
-    for slot in 0..combatants.slots() {
-        let cast = work.rules.cast(combatants.cast[slot]);
-        if combatants.life[slot] != Life::Standing || cast.layers == 0 {
-            continue;
-        }
-        let motion = Motion::between(combatants.pose_before[slot], combatants.pose[slot]);
-        let travel = motion.travel();
-        detection.bodies.push(Body {
-            id: combatants.id(slot),
-            cast: combatants.cast[slot],
-            layers: cast.layers,
-            motion,
-            middle: motion.from.at + travel * 0.5,
-            radius: travel.length() * 0.5 + cast.reach,
-        });
-    }
-}
-
-/// The swing at `index`: each of its volumes against each body.
-fn sweep(work: &mut Work<'_>, index: usize) {
+/// One volume and one target, with the parts that touch: a contact, and a meeting on the part that the attack prefers.
+fn meet(work: &mut Work<'_>, open: &OpenVolume, body: &Body, run: &[Touching]) {
     let rules = work.rules;
-    let swing = work.state.swings[index];
-    let attack = rules.attack(swing.attack);
-    let slot = swing.attacker.slot();
-    let combatants = &work.state.combatants;
-    let carrier = Motion::between(combatants.pose_before[slot], combatants.pose[slot]);
-    let local = Motion::between(attack.path.at(swing.clock - 1), attack.path.at(swing.clock));
-    let first_meeting = work.scratch.meetings.len();
-    for (volume, &core) in attack.cores.iter().enumerate() {
-        let swept = Swept::on_path(core, local, carrier);
-        let (middle, radius) = swept.ball();
-        for body in 0..work.scratch.detection.bodies.len() {
-            let body = work.scratch.detection.bodies[body];
-            let near = radius + body.radius;
-            let may_meet = body.layers & attack.layers() != 0
-                && body.id != swing.attacker
-                && (middle - body.middle).length_squared() <= near * near;
-            if !may_meet {
-                continue;
-            }
-            if let Some((part, impact)) = first_part(work, &swept, &body, attack.layers()) {
-                touch(work, index, volume as u16, body.id, part, impact);
-                let meeting = Meeting { swing: swing.id, target: body.id, part, impact };
-                keep_earliest(&mut work.scratch.meetings, first_meeting, meeting);
-            }
-        }
-    }
-    let tick = work.state.tick;
-    lifecycle::part_contacts(work, index, Why::Apart, |contact| contact.seen != tick);
+    let attack = rules.attack(open.attack);
+    let toi = |touch: &Touching| (touch.impact.toi.to_bits(), touch.part);
+    let Some(first) = run.iter().min_by_key(|touch| toi(touch)) else { return };
+    let best = |touch: &Touching| (rank(rules, attack, open, body, touch), toi(touch));
+    let Some(preferred) = run.iter().min_by_key(|touch| best(touch)) else { return };
+    touch(work, open, body.id, first.part, first.impact, attack.tells_held);
+    work.scratch.meetings.push(Meeting {
+        swing: work.state.swings[open.swing as usize].id,
+        target: body.id,
+        part: preferred.part,
+        // The time is that of the first touch; the place is on the preferred part.
+        impact: Impact { toi: first.impact.toi, ..preferred.impact },
+        list: open.list(attack),
+        body: open.body,
+        depth: first.depth,
+        rank: best(preferred).0,
+    });
 }
 
-/// The part that a volume touches first; of two at one time, the one named first.
-fn first_part(work: &Work<'_>, volume: &Swept, body: &Body, layers: u32) -> Option<(u16, Impact)> {
-    let mut first: Option<(u16, Impact)> = None;
-    for (i, part) in work.rules.cast(body.cast).parts.iter().enumerate() {
-        if layers & 1 << part.layer.0 == 0 {
-            continue;
-        }
-        if let Some(impact) = first_touch(volume, &Swept::fixed(part.core, body.motion))
-            && first.is_none_or(|(_, earlier)| impact.toi < earlier.toi)
-        {
-            first = Some((i as u16, impact));
-        }
-    }
-    first
-}
-
-/// Notes that a volume of the swing at `index` touches a target: a contact that meets or goes on.
-fn touch(work: &mut Work<'_>, index: usize, volume: u16, target: CombatantId, part: u16, impact: Impact) {
+/// Notes that a volume touches a target: a contact that meets or goes on.
+fn touch(
+    work: &mut Work<'_>,
+    open: &OpenVolume,
+    target: CombatantId,
+    part: u16,
+    impact: Impact,
+    tells: bool,
+) {
     let state = &mut *work.state;
-    let (tick, swing) = (state.tick, &mut state.swings[index]);
-    let known = state.contacts.find(swing.contacts, |c| c.volume == volume && c.target == target);
+    let (tick, swing) = (state.tick, &mut state.swings[open.swing as usize]);
+    let (body, volume) = (open.body, open.volume);
+    let is = |c: &Contact| (c.body, c.volume, c.target) == (body, volume, target);
+    let known = state.contacts.find(swing.contacts, is);
+    let (swing_id, attacker) = (swing.id, swing.attacker);
+    let (point, normal) = (impact.point.to_array(), impact.normal.to_array());
     if let Some(place) = known {
         let contact = state.contacts.get_mut(place);
         (contact.part, contact.seen) = (part, tick);
+        let contact = contact.id;
+        if tells {
+            work.publish(Event::ContactHeld {
+                contact,
+                swing: swing_id,
+                attacker,
+                target,
+                part,
+                point,
+                normal,
+            });
+        }
         return;
     }
     let id = ContactId(next(&mut state.next_contact));
-    state.contacts.push(&mut swing.contacts, Contact { id, volume, target, part, seen: tick });
-    let (swing, attacker) = (swing.id, swing.attacker);
-    let Impact { toi, point, normal } = impact;
-    let (point, normal) = (point.to_array(), normal.to_array());
-    work.publish(Event::ContactMet { contact: id, swing, attacker, target, part, point, normal, toi });
+    state.contacts.push(&mut swing.contacts, Contact { id, body, volume, target, part, seen: tick });
+    let toi = impact.toi;
+    work.publish(Event::ContactMet {
+        contact: id,
+        swing: swing_id,
+        attacker,
+        target,
+        part,
+        point,
+        normal,
+        toi,
+    });
 }
 
-/// One meeting for each swing and target: the earliest among those from `first` on.
-fn keep_earliest(meetings: &mut Vec<Meeting>, first: usize, new: Meeting) {
-    match meetings[first..].iter_mut().find(|known| known.target == new.target) {
-        Some(known) if new.impact.toi < known.impact.toi => *known = new,
-        Some(_) => {}
-        None => meetings.push(new),
+fn part_what_came_apart(work: &mut Work<'_>) {
+    let tick = work.state.tick;
+    for index in 0..work.state.swings.len() {
+        if !work.state.swings[index].contacts.is_empty() {
+            lifecycle::part_contacts(work, index, Why::Apart, |contact| contact.seen != tick);
+        }
     }
+}
+
+/// Takes out what beams touch behind an obstacle, notes how far along the beam the rest is, and where the beam stops.
+///
+/// Looked at when the beam first touches, and where that is behind an obstacle, once more at the end of the tick.
+fn cut_beams(work: &mut Work<'_>, volumes: &[OpenVolume], bodies: &[Body], touches: &mut Vec<Touching>) {
+    let rules = work.rules;
+    let obstacles = &work.state.obstacles;
+    touches.retain_mut(|touch| {
+        let open = &volumes[touch.volume as usize];
+        let Form::Beam(beam) = rules.attack(open.attack).form else { return true };
+        let at = |t: f32| {
+            let (from, along) = beam_at(open, &beam, t);
+            let (stop, _) = reach_of_beam(obstacles, from, along, beam.reach);
+            (from, along, stop)
+        };
+        let (from, along, stop) = at(touch.impact.toi);
+        touch.depth = along_beam(touch.impact.point, from, along);
+        if touch.depth <= stop + beam.radius {
+            return true;
+        }
+        let end = open.swept.at_end();
+        let part = rules.cast(bodies[touch.body as usize].cast).parts[usize::from(touch.part)].core;
+        let target = Swept::fixed(part, bodies[touch.body as usize].motion).at_end();
+        let Some(impact) = sweep(&end, &target) else { return false };
+        let (from, along, stop) = at(1.0);
+        touch.impact = Impact { toi: 1.0, ..impact };
+        touch.depth = along_beam(impact.point, from, along);
+        touch.depth <= stop + beam.radius
+    });
+    for open in volumes {
+        if let Form::Beam(beam) = rules.attack(open.attack).form {
+            let (from, along) = beam_at(open, &beam, 1.0);
+            let (stop, _) = reach_of_beam(obstacles, from, along, beam.reach);
+            let swing = work.state.swings[open.swing as usize].id;
+            let to = (from + along * stop).to_array();
+            work.scratch.detection.beams.push(BeamLine { swing, from: from.to_array(), to });
+        }
+    }
+}
+
+fn beam_at(open: &OpenVolume, beam: &Beam, t: f32) -> (Vec3, Vec3) {
+    let placement = open.swept.carrier.at(t);
+    (placement.apply(Vec3::from_array(beam.from)), placement.turn.rotate(Vec3::Z))
+}
+
+fn along_beam(point: Vec3, from: Vec3, along: Vec3) -> f32 {
+    let depth = (point - from).dot(along);
+    if depth > 0.0 { depth } else { 0.0 }
 }

@@ -1,19 +1,87 @@
-//! Stage 4: the meetings of the tick, each alone through *resolve*, so that a death takes effect before the next.
+//! Stage 4: the meetings of the tick, each alone through *resolve*, so that a death takes effect before the next;
+//! and clashes, in the same order. Then thrown bodies end that an obstacle held or whose time is up.
 
+use crate::detect::Clashing;
+use crate::event::{Event, SwingEnd};
+use crate::geometry::Pose;
+use crate::hooks::Hearing;
+use crate::ids::SwingId;
+use crate::lifecycle;
 use crate::resolve;
-use crate::work::Work;
+use crate::ruleset::Tie;
+use crate::swing;
+use crate::work::{Meeting, Work};
 
-/// In order of impact; at one time, the swing that began first, then the target in the lower place.
-pub(super) fn resolve_in_order_of_impact(work: &mut Work<'_>) {
+/// In order of impact; of what comes at one time, clashes first, then by how far along a beam, then the swing that began first,
+/// then the target in the lower place.
+pub(super) fn resolve_in_order_of_impact<H: Hearing>(work: &mut Work<'_>, hearing: &mut H) {
     let mut meetings = std::mem::take(&mut work.scratch.meetings);
-    // Times are not negative, so that their bits sort as they do. The sort is stable: of what was reported
-    // and what was detected about one pair at one time, the report comes first.
-    meetings.sort_by_key(|m| (m.swing, m.target, m.impact.toi.to_bits()));
-    meetings.dedup_by_key(|m| (m.swing, m.target));
-    meetings.sort_by_key(|m| (m.impact.toi.to_bits(), m.swing, m.target));
+    one_for_each_list_and_target(&mut meetings);
+    meetings.sort_by_key(|m| (m.impact.toi.to_bits(), m.depth.to_bits(), m.swing, m.target, m.list, m.body));
+    let clashes = std::mem::take(&mut work.scratch.detection.clashes);
+    let mut waiting = clashes.iter().peekable();
     for meeting in &meetings {
-        resolve::blow(work, meeting);
+        while let Some(clash) = waiting.next_if(|clash| clash.toi <= meeting.impact.toi) {
+            resolve_clash(work, clash);
+        }
+        resolve::blow(work, hearing, meeting);
     }
+    waiting.for_each(|clash| resolve_clash(work, clash));
     meetings.clear();
     work.scratch.meetings = meetings;
+    work.scratch.detection.clashes = clashes;
+    end_bodies(work);
+}
+
+/// Several volumes, parts and reports of one swing and target are one meeting, at the time of the first, on the part that is
+/// preferred. Times are not negative, so that their bits sort as they do.
+fn one_for_each_list_and_target(meetings: &mut Vec<Meeting>) {
+    meetings.sort_by_key(|m| (m.swing, m.target, m.list, m.impact.toi.to_bits(), m.body));
+    meetings.dedup_by(|later, first| {
+        let same = (later.swing, later.target, later.list) == (first.swing, first.target, first.list);
+        if same && later.rank < first.rank {
+            let (toi, body) = (first.impact.toi, first.body);
+            *first = *later;
+            (first.impact.toi, first.body) = (toi, body);
+        }
+        same
+    });
+}
+
+fn resolve_clash(work: &mut Work<'_>, clash: &Clashing) {
+    let place = |id: SwingId| work.state.swing_index(id);
+    let [Some(one), Some(other)] = clash.swings.map(place) else { return };
+    let both = [one, other].map(|place| work.state.swings[place]);
+    if both.iter().any(|swing| swing.ended.is_some() || swing.window == 0) {
+        return;
+    }
+    let attacks = both.map(|swing| work.rules.attack(swing.attack).clash);
+    let [Some(first), Some(second)] = attacks else { return };
+    let (swing, attack, attacker) = (both[0].id, both[0].attack, both[0].attacker);
+    let (against, target, point) = (both[1].id, both[1].attacker, clash.point.to_array());
+    let event = Event::HitClashed { swing, attack, attacker, against, target, point, toi: clash.toi };
+    work.publish(event);
+    let tied = first.tie == Tie::Both && second.tie == Tie::Both;
+    if first.priority < second.priority || (first.priority == second.priority && tied) {
+        lifecycle::end_swing(work, one, SwingEnd::Clashed);
+    }
+    if second.priority < first.priority || (first.priority == second.priority && tied) {
+        lifecycle::end_swing(work, other, SwingEnd::Clashed);
+    }
+}
+
+fn end_bodies(work: &mut Work<'_>) {
+    for i in 0..work.scratch.detection.volumes.len() {
+        let open = work.scratch.detection.volumes[i];
+        if open.body > 0 && open.held_from <= 1.0 {
+            let at = open.swept.carrier.at(open.held_from);
+            swing::end_body(work, open.flying as usize, SwingEnd::Obstacle, Pose::from(at));
+        }
+    }
+    for index in 0..work.state.flying.len() {
+        let body = work.state.flying[index];
+        if body.left == 0 {
+            swing::end_body(work, index, SwingEnd::Expired, body.pose);
+        }
+    }
 }

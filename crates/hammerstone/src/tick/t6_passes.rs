@@ -31,7 +31,7 @@ pub(super) fn hear<H: Hearing>(work: &mut Work<'_>, hearing: &mut H) {
         }
         pass += 1;
         given = cut_cascades(work, given, pass);
-        t1_intake::carry_out_all(work, pass);
+        t1_intake::carry_out_all(work, hearing, pass);
     }
 }
 
@@ -75,8 +75,8 @@ fn hears(subscription: &Subscription, fact: &Fact) -> bool {
 
 fn call<H: Hearing>(work: &mut Work<'_>, hearing: &mut H, fact: &Fact, hook: HookId) {
     let facts = facts(work.state, work.scratch);
-    let State { tick, pending, registrar, combatants, swings, applications, .. } = &mut *work.state;
-    let view = View { rules: work.rules, tick: *tick, combatants, swings, applications };
+    let State { tick, pending, registrar, combatants, swings, flying, applications, .. } = &mut *work.state;
+    let view = View { rules: work.rules, tick: *tick, combatants, swings, flying, applications };
     let heard = Heard { fact, event: &fact.event, facts, view };
     let mut orders =
         Orders { queue: pending, registrar, heard: Some((fact.seq, hook)), depth: fact.depth + 1 };
@@ -102,7 +102,7 @@ fn cut_cascades(work: &mut Work<'_>, given: u32, pass: u16) -> u32 {
             let depth = order.depth.max(limit + 1);
             work.scratch.source = Source { heard: order.heard, pass, depth };
             let chain = chain_to(work.scratch, order.heard);
-            work.publish(Event::EncounterCut { order: order.number, depth: order.depth, chain });
+            work.publish(Event::EncounterCut { order: Some(order.number), depth: order.depth, chain });
             t1_intake::refuse(work, order, Refusal::Cascade);
         }
         fits

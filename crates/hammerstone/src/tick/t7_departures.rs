@@ -55,6 +55,7 @@ fn free_places(work: &mut Work<'_>) {
         }
         swing.ended.is_none()
     });
+    state.flying.retain(|body| body.ended.is_none());
     state.applications.retain(|application| !application.over);
     if state.subscriptions.iter().any(|subscription| subscription.until.is_some()) {
         state.subscriptions.retain(|subscription| subscription.until.is_none());

@@ -1,0 +1,277 @@
+//! Attacks out of a ruleset's file.
+
+use hammerstone::{
+    Attack, AttackId, Beam, Charge, Clash, Policy, Pose, Prefer, Relation, Relations, Sharing, Side, Throw,
+    Tie, When,
+};
+use toml::Spanned;
+
+use crate::raw;
+use crate::rules::{Resolver, pairs};
+use crate::values::Shapes;
+
+impl Resolver<'_, '_> {
+    pub(crate) fn attack(&mut self, name: &raw::Name, raw: &raw::Attack) -> AttackId {
+        let entry = name.as_ref();
+        self.note("attack", entry, "", name.span());
+        self.note("attack", entry, "timeline", raw.window.as_ref().map_or(name.span(), Spanned::span));
+        let Some(attack) = self.form(name, raw) else {
+            return self.builder.attack(Attack::carried(entry));
+        };
+        let attack = self.timeline(name, raw, attack);
+        let attack = self.targets(raw, attack);
+        let attack = self.counting(raw, attack);
+        let mut attack = self.meetings(name, raw, attack);
+        for harm in self.harm("attack", entry, &raw.harm) {
+            attack = attack.harm(harm.kind, harm.low, harm.high);
+        }
+        for status in &raw.gives {
+            if let Some(status) = self.reading.find("status", status, pairs(&self.statuses)) {
+                attack = attack.gives(status);
+            }
+        }
+        let flags: [(bool, fn(Attack) -> Attack); 5] = [
+            (raw.passing_spends, Attack::passing_spends),
+            (raw.tells_held, Attack::tells_held),
+            (raw.alongside, Attack::alongside),
+            (raw.guided, Attack::guided),
+            (raw.clear_line, Attack::needs_clear_line),
+        ];
+        for (_, flag) in flags.into_iter().filter(|(given, _)| *given) {
+            attack = flag(attack);
+        }
+        if let Some(outlives) = raw.outlives {
+            attack = attack.outlives(outlives);
+        }
+        self.builder.attack(attack)
+    }
+
+    fn form(&mut self, name: &raw::Name, raw: &raw::Attack) -> Option<Attack> {
+        let entry = name.as_ref();
+        let forms = ["carried", "thrown", "beam", "placed", "touch"];
+        let form = self.reading.find("form of attack", &raw.form, forms.map(|form| (form, form)))?;
+        let extra = [
+            ("thrown", raw.thrown.as_ref().map(Spanned::span)),
+            ("beam", raw.beam.as_ref().map(Spanned::span)),
+        ];
+        for (field, span) in extra {
+            if let (Some(span), true) = (span, field != form) {
+                let mend = Some(format!("take it out, or write `form = \"{field}\"`"));
+                self.reading.problem(span, "here", format!("`{field}` is for attacks of that form"), mend);
+            }
+        }
+        match form {
+            "thrown" => {
+                let Some(throw) = &raw.thrown else {
+                    return self.lacks(raw, "thrown", "speed = 20, lifetime = \"1s\"");
+                };
+                self.note("attack", entry, "thrown", throw.span());
+                Some(Attack::thrown(entry, self.throw(throw.as_ref())?))
+            }
+            "beam" => {
+                let Some(beam) = &raw.beam else { return self.lacks(raw, "beam", "reach = 12") };
+                self.note("attack", entry, "beam", beam.span());
+                Some(Attack::beam(entry, self.beam(beam.as_ref())?))
+            }
+            "placed" => Some(Attack::placed(entry)),
+            "touch" => Some(Attack::touch(entry)),
+            _ => Some(Attack::carried(entry)),
+        }
+    }
+
+    fn lacks(&mut self, raw: &raw::Attack, field: &str, example: &str) -> Option<Attack> {
+        let mend = Some(format!("add `{field} = {{ {example} }}`"));
+        self.reading.problem(raw.form.span(), "here", format!("a {field} attack says how"), mend);
+        None
+    }
+
+    fn throw(&mut self, raw: &raw::Throw) -> Option<Throw> {
+        let mut throw =
+            Throw::new(self.reading.number(&raw.speed)?, self.reading.time(&raw.lifetime, self.rate)?);
+        if let Some(from) = &raw.from {
+            throw.from = self.reading.vector(from)?;
+        }
+        if let Some(gravity) = &raw.gravity {
+            throw.gravity = self.reading.number(gravity)?;
+        }
+        if let Some(spread) = &raw.spread {
+            throw.spread = self.reading.number(spread)?;
+        }
+        throw.pierce = raw.pierce.unwrap_or(0);
+        throw.pellets = raw.pellets.unwrap_or(1);
+        Some(throw)
+    }
+
+    fn beam(&mut self, raw: &raw::Beam) -> Option<Beam> {
+        let from = raw.from.as_ref().map_or(Some([0.0; 3]), |from| self.reading.vector(from))?;
+        let radius = raw.radius.as_ref().map_or(Some(0.0), |radius| self.reading.number(radius))?;
+        Some(Beam { from, reach: self.reading.number(&raw.reach)?, radius, pierce: raw.pierce.unwrap_or(0) })
+    }
+
+    fn timeline(&mut self, name: &raw::Name, raw: &raw::Attack, attack: Attack) -> Attack {
+        let rate = self.rate;
+        let ticks = |reading: &mut crate::problem::Reading<'_>, time: &raw::Time| {
+            reading.time(time, rate).unwrap_or(1)
+        };
+        let or_none = |reading: &mut crate::problem::Reading<'_>, time: &Option<raw::Time>| {
+            time.as_ref().map_or(0, |time| ticks(reading, time))
+        };
+        let (wind_up, recovery) = (or_none(self.reading, &raw.wind_up), or_none(self.reading, &raw.recovery));
+        let mut attack = match (&raw.window, &raw.windows, &raw.marked) {
+            (Some(window), None, None) => attack.timeline(wind_up, ticks(self.reading, window), recovery),
+            (None, Some(windows), None) if !windows.is_empty() => {
+                let [first, rest @ ..] = windows.as_slice() else { return attack };
+                let (after, lasts) = (ticks(self.reading, &first.after), ticks(self.reading, &first.lasts));
+                let first = attack.timeline(wind_up + after, lasts, recovery);
+                rest.iter().fold(first, |attack, window| {
+                    attack.again(ticks(self.reading, &window.after), ticks(self.reading, &window.lasts))
+                })
+            }
+            (None, None, Some(end)) => attack.marked(ticks(self.reading, end)),
+            // What is thrown is open as long as it flies.
+            (None, None, None) if raw.thrown.is_some() => attack.timeline(wind_up, 1, recovery),
+            _ => {
+                let message =
+                    format!("attack `{}` needs one of `window`, `windows` and `marked`", name.as_ref());
+                let mend = "write `window = \"0.2s\"`, `windows = [{ after = \"0s\", lasts = \"0.2s\" }]`, or `marked = \"2s\"` for a guaranteed end";
+                self.reading.problem(name.span(), "here", message, Some(mend.to_owned()));
+                attack
+            }
+        };
+        if let Some(charge) = &raw.charge {
+            self.note("attack", name.as_ref(), "charge", charge.most.span());
+            let (least, most) = (ticks(self.reading, &charge.least), ticks(self.reading, &charge.most));
+            if let Some(full) = self.reading.exact(&charge.full) {
+                attack = attack.charge(Charge { least, most, full });
+            }
+        }
+        if let Some(chain) = &raw.chain {
+            self.note("attack", name.as_ref(), "chain", chain.next.span());
+            let (opens, lapses) = (ticks(self.reading, &chain.opens), ticks(self.reading, &chain.lapses));
+            attack = attack.chain(chain.next.as_ref(), opens, lapses);
+        }
+        attack
+    }
+
+    /// Whom it strikes, from where.
+    fn targets(&mut self, raw: &raw::Attack, mut attack: Attack) -> Attack {
+        for layer in raw.meets.iter().flatten() {
+            if let Some(layer) = self.reading.find("layer", layer, pairs(&self.layers)) {
+                attack = attack.meets(layer);
+            }
+        }
+        if let Some(names) = &raw.strikes {
+            let known = || Relation::ALL.map(|relation| (relation.name(), relation));
+            let found = names.iter().filter_map(|name| self.reading.find("relation", name, known()));
+            attack = attack.strikes(found.fold(Relations::NONE, Relations::and));
+        }
+        for tag in &raw.needs_tags {
+            if let Some(tag) = self.reading.find("tag", tag, pairs(&self.tags)) {
+                attack = attack.needs_tag(tag);
+            }
+        }
+        for tag in &raw.spares_tags {
+            if let Some(tag) = self.reading.find("tag", tag, pairs(&self.tags)) {
+                attack = attack.spares_tag(tag);
+            }
+        }
+        if let Some(only) = &raw.only_from {
+            let side = self.reading.find("side", &only.side, Side::ALL.map(|side| (side.name(), side)));
+            if let Some((side, within)) = side.zip(self.reading.number(&only.within)) {
+                attack = attack.only_from(side, within);
+            }
+        }
+        for status in &raw.ignores {
+            if let Some(status) = self.reading.find("status", status, pairs(&self.statuses)) {
+                attack = attack.ignores(status);
+            }
+        }
+        attack
+    }
+
+    /// How often it strikes, and on which part.
+    fn counting(&mut self, raw: &raw::Attack, mut attack: Attack) -> Attack {
+        let every = raw.every.as_ref().and_then(|every| self.reading.time(every, self.rate));
+        let policies = [
+            ("once", Policy::Once),
+            ("window", Policy::Window),
+            ("rhythm", Policy::Rhythm(every.unwrap_or(1))),
+        ];
+        if let Some(name) = &raw.policy
+            && let Some(policy) = self.reading.find("policy", name, policies)
+        {
+            let rhythm = matches!(policy, Policy::Rhythm(_));
+            if rhythm != raw.every.is_some() {
+                let mend =
+                    Some("write both `policy = \"rhythm\"` and `every = \"0.5s\"`, or neither".to_owned());
+                self.reading.problem(name.span(), "here", "a rhythm says how often".to_owned(), mend);
+            }
+            attack = attack.policy(policy);
+        } else if let Some(every) = &raw.every
+            && raw.policy.is_none()
+        {
+            let mend = Some("add `policy = \"rhythm\"`".to_owned());
+            self.reading.problem(every.span(), "here", "`every` is for a rhythm".to_owned(), mend);
+        }
+        if let Some(name) = &raw.sharing {
+            let known = Sharing::ALL.map(|sharing| (sharing.name(), sharing));
+            attack = attack.sharing(self.reading.find("sharing", name, known).unwrap_or_default());
+        }
+        if let Some(name) = &raw.prefer {
+            let known = Prefer::ALL.map(|prefer| (prefer.name(), prefer));
+            attack = attack.prefer(self.reading.find("preference", name, known).unwrap_or_default());
+        }
+        if let Some(most) = &raw.most
+            && let Some(most) = self.reading.whole(most, 1, u16::MAX.into())
+        {
+            attack = attack.most(most as u16);
+        }
+        attack
+    }
+
+    /// Volumes, path, clashes and children.
+    fn meetings(&mut self, name: &raw::Name, raw: &raw::Attack, mut attack: Attack) -> Attack {
+        let entry = name.as_ref();
+        for (i, spanned) in raw.volumes.iter().enumerate() {
+            self.note("attack", entry, "volumes", spanned.span());
+            let what = format!("volume {} of attack `{entry}`", i + 1);
+            let volume = spanned.as_ref();
+            let (sphere, capsule, block) =
+                (volume.sphere.as_ref(), volume.capsule.as_ref(), volume.block.as_ref());
+            if let Some(shape) = self.reading.shape(&what, spanned.span(), Shapes { sphere, capsule, block })
+            {
+                attack = attack.volume_of(shape, volume.group.unwrap_or(0));
+            }
+        }
+        for key in &raw.path {
+            self.note("attack", entry, "path", key.span());
+            if let Some((at, pose)) = self.key(key.as_ref()) {
+                attack = attack.key(at, pose);
+            }
+        }
+        if let Some(clash) = &raw.clash {
+            let ties = [("both", Tie::Both), ("neither", Tie::Neither)];
+            let tie = clash.tie.as_ref().and_then(|tie| self.reading.find("tie", tie, ties));
+            let meets = clash
+                .meets
+                .iter()
+                .fold(0, |mask, layer| mask | 1u32.checked_shl((*layer).into()).unwrap_or(0));
+            let (layer, priority) = (clash.layer, clash.priority.unwrap_or(0));
+            attack = attack.clash(Clash { layer, meets, priority, tie: tie.unwrap_or_default() });
+        }
+        for child in &raw.children {
+            self.note("attack", entry, "children", child.start.span());
+            let known = When::ALL.map(|when| (when.name(), when));
+            if let Some(when) = self.reading.find("occasion", &child.when, known) {
+                attack = attack.child(when, child.start.as_ref());
+            }
+        }
+        attack
+    }
+
+    fn key(&mut self, key: &raw::Key) -> Option<(u32, Pose)> {
+        let at = self.reading.time(&key.at, self.rate)?;
+        let place = key.place.as_ref().map_or(Some([0.0; 3]), |place| self.reading.vector(place))?;
+        Some((at, self.reading.turned(Pose::at(place), key.turn.as_ref())?))
+    }
+}

@@ -1,0 +1,325 @@
+//! The script of a scenario: what is ordered when.
+
+use std::ops::Range;
+
+use hammerstone::{
+    AttackId, Fixed, KindId, Marker, Order, OutcomeId, Pose, ReasonId, StatusId, TeamId, Touch,
+};
+use toml::Spanned;
+
+use crate::raw;
+use crate::scenario::Resolver;
+
+/// How many lines of script one line may stand for.
+const MOST_TIMES: i64 = 1_000_000;
+
+/// What the script orders. Combatants are named by their place among the placed.
+#[derive(Clone, Copy, Debug)]
+pub(crate) enum Act {
+    Start(AttackId, Option<Pose>),
+    Unleash(AttackId, TeamId, Pose),
+    /// What is done to each running swing of a combatant.
+    Swings(OfSwing),
+    /// A swing of the combatant touches a part of another.
+    Report(usize, u16, Touch),
+    /// An obstacle, by its place, is cleared.
+    Clear(usize),
+    Place(Pose),
+    Move(Pose, u32),
+    Harm {
+        kind: KindId,
+        amount: Fixed,
+        reason: ReasonId,
+        by: Option<usize>,
+    },
+    Heal {
+        points: u32,
+        reason: ReasonId,
+        by: Option<usize>,
+    },
+    Apply {
+        status: StatusId,
+        by: Option<usize>,
+    },
+    Lift(StatusId),
+    SendAway,
+    BringBack(Pose),
+    Remove,
+    End(OutcomeId),
+}
+
+/// What is done to a running swing.
+#[derive(Clone, Copy, Debug)]
+pub(crate) enum OfSwing {
+    Cancel,
+    Mark(Marker),
+    Release,
+    Guide(Pose),
+}
+
+impl OfSwing {
+    pub(crate) fn order(self, swing: hammerstone::SwingId) -> Order {
+        match self {
+            OfSwing::Cancel => Order::Cancel { swing },
+            OfSwing::Mark(marker) => Order::Mark { swing, marker },
+            OfSwing::Release => Order::Release { swing },
+            OfSwing::Guide(pose) => Order::Guide { swing, pose },
+        }
+    }
+}
+
+/// One order of the script.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Line {
+    /// The tick in which it is carried out.
+    pub(crate) tick: u32,
+    /// Whether it comes back in a rhythm, and so stops with its combatant.
+    pub(crate) repeated: bool,
+    pub(crate) who: usize,
+    pub(crate) act: Act,
+}
+
+impl Resolver<'_, '_> {
+    pub(crate) fn outcome(&mut self, name: &raw::Name) -> Option<OutcomeId> {
+        let rules = &self.rules.ruleset;
+        let found = rules.find_outcome(name.as_ref());
+        if found.is_none() {
+            let mend = Some("list it under `outcomes` of the ruleset".to_owned());
+            let message = format!("there is no outcome `{}`", name.as_ref());
+            self.reading.problem(name.span(), "no such outcome", message, mend);
+        }
+        found
+    }
+
+    fn reason(&mut self, entry: &Spanned<raw::Entry>) -> Option<ReasonId> {
+        match &entry.as_ref().reason {
+            Some(name) => {
+                let found = self.rules.ruleset.find_reason(name.as_ref());
+                if found.is_none() {
+                    let mend = Some("list it under `reasons` of the ruleset".to_owned());
+                    let message = format!("there is no reason `{}`", name.as_ref());
+                    self.reading.problem(name.span(), "no such reason", message, mend);
+                }
+                found
+            }
+            None => {
+                let mend = Some("add `reason = \"…\"`".to_owned());
+                let message = "harm and healing by the script need a reason".to_owned();
+                self.reading.problem(entry.span(), "no reason", message, mend);
+                None
+            }
+        }
+    }
+
+    pub(crate) fn entry(&mut self, spanned: &Spanned<raw::Entry>, ticks: u32, script: &mut Vec<Line>) {
+        let entry = spanned.as_ref();
+        let at = self.time(&entry.at);
+        let every = entry.every.as_ref().map(|every| self.time(every));
+        let times = match (&entry.times, every) {
+            (Some(times), _) => self.reading.whole(times, 1, MOST_TIMES),
+            (None, Some(_)) => Some(MOST_TIMES),
+            (None, None) => Some(1),
+        };
+        if let Some(Some(0)) = every {
+            let mend = Some("give at least one tick".to_owned());
+            self.reading.problem(spanned.span(), "here", "a rhythm of no ticks".to_owned(), mend);
+            return;
+        }
+        let by = entry.by.as_ref().map(|name| self.who(name));
+        let nobodys = entry.end.is_some() || entry.unleash.is_some() || entry.clear.is_some();
+        let who = match (&entry.who, nobodys) {
+            (Some(name), _) => self.who(name),
+            (None, true) => Some(0..1),
+            (None, false) => {
+                let mend = Some("add `who = \"…\"`".to_owned());
+                self.reading.problem(spanned.span(), "nobody", "the line names nobody".to_owned(), mend);
+                None
+            }
+        };
+        let acts = self.acts(spanned, by.flatten().map(|range| range.start));
+        let (Some(at), Some(times), Some(who)) = (at, times, who) else { return };
+        if let Some(attack) =
+            acts.iter().find_map(|act| if let Act::Start(attack, _) = act { Some(*attack) } else { None })
+        {
+            self.must_use(entry, who.clone(), attack);
+        }
+        let every = every.flatten().unwrap_or(0);
+        for time in 0..times {
+            let tick = i64::from(at) + time * i64::from(every) + 1;
+            if tick > i64::from(ticks) {
+                break;
+            }
+            for who in who.clone() {
+                for &act in &acts {
+                    script.push(Line { tick: tick as u32, repeated: time > 0, who, act });
+                }
+            }
+        }
+    }
+
+    /// Whoever starts an attack must be of a cast entry that lists it.
+    fn must_use(&mut self, entry: &raw::Entry, who: Range<usize>, attack: AttackId) {
+        let rules = &self.rules.ruleset;
+        let stranger = who.into_iter().find(|&who| {
+            let uses = self.rules.uses.get(self.placed[who].cast.index());
+            !uses.is_some_and(|uses| uses.contains(&attack))
+        });
+        if let (Some(who), Some(name)) = (stranger, &entry.start) {
+            let cast = rules.cast_name(self.placed[who].cast);
+            let message = format!("cast entry `{cast}` does not list attack `{}`", name.as_ref());
+            let mend = Some(format!("add it to `attacks` of [cast.{cast}] in {}", self.rules.file));
+            self.reading.problem(name.span(), "not listed", message, mend);
+        }
+    }
+
+    fn acts(&mut self, spanned: &Spanned<raw::Entry>, by: Option<usize>) -> Vec<Act> {
+        let rules = &self.rules.ruleset;
+        let entry = spanned.as_ref();
+        let mut verbs = Vec::new();
+        let mut acts = Vec::new();
+        if let Some(name) = &entry.start {
+            verbs.push("start");
+            let known =
+                rules.attacks().iter().map(|attack| (attack.name(), rules.find_attack(attack.name())));
+            let up = rules.up();
+            let aim = entry.aim.as_ref().map(|aim| self.reading.stand(aim, up));
+            let attack = self.reading.find("attack", name, known).flatten();
+            acts.extend(attack.map(|attack| Act::Start(attack, aim.flatten())));
+        }
+        for (verb, flag, act) in [
+            ("cancel", &entry.cancel, Act::Swings(OfSwing::Cancel)),
+            ("release", &entry.release, Act::Swings(OfSwing::Release)),
+            ("send-away", &entry.send_away, Act::SendAway),
+            ("remove", &entry.remove, Act::Remove),
+        ] {
+            if flag.as_ref().is_some_and(|flag| *flag.as_ref()) {
+                verbs.push(verb);
+                acts.push(act);
+            }
+        }
+        for (verb, stand, act) in [
+            ("place", &entry.place, Act::Place as fn(Pose) -> Act),
+            ("bring-back", &entry.bring_back, Act::BringBack as fn(Pose) -> Act),
+        ] {
+            if let Some(stand) = stand {
+                verbs.push(verb);
+                acts.extend(self.reading.stand(stand, rules.up()).map(act));
+            }
+        }
+        if let Some(walk) = &entry.moves {
+            verbs.push("move");
+            let (pose, ticks) = (self.pose(&walk.to, walk.facing.as_ref()), self.time(&walk.over));
+            acts.extend(pose.zip(ticks).map(|(pose, ticks)| Act::Move(pose, ticks)));
+        }
+        self.swing_acts(entry, &mut verbs, &mut acts);
+        if let Some(harm) = &entry.harm {
+            verbs.push("harm");
+            let reason = self.reason(spanned);
+            for (name, range) in harm {
+                let points = match *range.as_ref() {
+                    raw::Range::One(points) if points >= 0 => points,
+                    _ => {
+                        let message = "the script harms by one whole amount, not below 0".to_owned();
+                        self.reading.problem(
+                            range.span(),
+                            "here",
+                            message,
+                            Some("give one number".to_owned()),
+                        );
+                        continue;
+                    }
+                };
+                let known = rules.kinds().map(|kind| (rules.kind_name(kind), kind));
+                let kind = self.reading.find("kind of harm", name, known);
+                if let (Some(kind), Some(reason)) = (kind, reason) {
+                    acts.push(Act::Harm { kind, amount: Fixed::whole(points), reason, by });
+                }
+            }
+        }
+        if let Some(points) = &entry.heal {
+            verbs.push("heal");
+            let reason = self.reason(spanned);
+            let points = self.reading.whole(points, 0, 1_000_000_000);
+            acts.extend(points.zip(reason).map(|(points, reason)| Act::Heal {
+                points: points as u32,
+                reason,
+                by,
+            }));
+        }
+        for (verb, name, act) in [
+            (
+                "apply",
+                &entry.apply,
+                (|status, by| Act::Apply { status, by }) as fn(StatusId, Option<usize>) -> Act,
+            ),
+            ("lift", &entry.lift, |status, _| Act::Lift(status)),
+        ] {
+            if let Some(name) = name {
+                verbs.push(verb);
+                let known =
+                    rules.statuses().iter().map(|status| (status.name(), rules.find_status(status.name())));
+                acts.extend(self.reading.find("status", name, known).flatten().map(|status| act(status, by)));
+            }
+        }
+        if let Some(name) = &entry.end {
+            verbs.push("end");
+            acts.extend(self.outcome(name).map(Act::End));
+        }
+        if verbs.len() != 1 {
+            let message = match verbs.as_slice() {
+                [] => "the line orders nothing".to_owned(),
+                several => format!("the line orders {} things: {}", several.len(), several.join(", ")),
+            };
+            let mend = "give one of start, unleash, mark, release, guide, cancel, report, place, move, harm, heal, apply, lift, send-away, bring-back, remove, clear, end";
+            self.reading.problem(spanned.span(), "this line", message, Some(mend.to_owned()));
+        }
+        acts
+    }
+
+    /// The verbs that are about swings and obstacles.
+    fn swing_acts(&mut self, entry: &raw::Entry, verbs: &mut Vec<&'static str>, acts: &mut Vec<Act>) {
+        let rules = &self.rules.ruleset;
+        if let Some(unleash) = &entry.unleash {
+            verbs.push("unleash");
+            let known =
+                rules.attacks().iter().map(|attack| (attack.name(), rules.find_attack(attack.name())));
+            let attack = self.reading.find("attack", &unleash.attack, known).flatten();
+            let teams = rules.teams().map(|team| (rules.team_name(team), team));
+            let team = self.reading.find("team", &unleash.team, teams);
+            let pose = self.pose(&unleash.at, unleash.facing.as_ref());
+            if let (Some(attack), Some(team), Some(pose)) = (attack, team, pose) {
+                acts.push(Act::Unleash(attack, team, pose));
+            }
+        }
+        if let Some(name) = &entry.mark {
+            verbs.push("mark");
+            let markers = [("open", Marker::Open), ("close", Marker::Close), ("end", Marker::End)];
+            let marker = self.reading.find("marker", name, markers);
+            acts.extend(marker.map(|marker| Act::Swings(OfSwing::Mark(marker))));
+        }
+        if let Some(guide) = &entry.guide {
+            verbs.push("guide");
+            let place = guide.place.as_ref().map_or(Some([0.0; 3]), |place| self.reading.vector(place));
+            let pose = place.and_then(|place| self.reading.turned(Pose::at(place), guide.turn.as_ref()));
+            acts.extend(pose.map(|pose| Act::Swings(OfSwing::Guide(pose))));
+        }
+        if let Some(report) = &entry.report {
+            verbs.push("report");
+            acts.extend(self.report(report));
+        }
+        if let Some(name) = &entry.clear {
+            verbs.push("clear");
+            let known = self.obstacles.iter().enumerate().map(|(place, (name, _))| (name.as_str(), place));
+            acts.extend(self.reading.find("obstacle", name, known).map(Act::Clear));
+        }
+    }
+
+    fn report(&mut self, report: &raw::Report) -> Option<Act> {
+        let target = self.who(&report.target)?.next()?;
+        let cast = &self.rules.ruleset.casts()[self.placed[target].cast.index()];
+        let known = cast.parts().iter().enumerate().map(|(number, part)| (part.name(), number as u16));
+        let part = self.reading.find("part", &report.part, known)?;
+        let (point, normal) = (self.reading.vector(&report.point)?, self.reading.vector(&report.normal)?);
+        Some(Act::Report(target, part, Touch { point, normal }))
+    }
+}

@@ -1,0 +1,151 @@
+//! Every open volume and every body, on its way through the tick.
+
+use glam::Vec3;
+
+use crate::geometry::{Core, Motion, Pose, Swept};
+use crate::ids::*;
+use crate::ruleset::{Attack, Beam, Form};
+use crate::state::{Life, State, Swing};
+use crate::work::Work;
+
+use super::{Body, Detection, OpenVolume, first_in_the_way};
+
+pub(crate) fn gather_bodies(work: &Work<'_>, detection: &mut Detection) {
+    detection.bodies.clear();
+    let combatants = &work.state.combatants;
+    for slot in 0..combatants.slots() {
+        if combatants.life[slot] != Life::Standing || work.rules.cast(combatants.cast[slot]).layers == 0 {
+            continue;
+        }
+        let motion = Motion::between(combatants.pose_before[slot], combatants.pose[slot]);
+        detection.bodies.push(Body { id: combatants.id(slot), cast: combatants.cast[slot], motion });
+    }
+}
+
+/// All open volumes, by swing, then by body, then by volume.
+pub(crate) fn gather_volumes(work: &Work<'_>, detection: &mut Detection) {
+    detection.volumes.clear();
+    for (place, swing) in work.state.swings.iter().enumerate() {
+        if swing.window == 0 || swing.ended.is_some() {
+            continue;
+        }
+        let attack = work.rules.attack(swing.attack);
+        let open = Open { state: work.state, attack, swing, place: place as u32 };
+        match attack.form {
+            Form::Carried => open.carried(&mut detection.volumes),
+            Form::Placed => open.placed(&mut detection.volumes),
+            Form::Thrown(_) => open.thrown(&mut detection.volumes),
+            Form::Beam(beam) => open.beam(&beam, &mut detection.volumes),
+            Form::Touch => {
+                if let Some(attacker) = swing.attacker {
+                    let cast = work.state.combatants.cast[attacker.slot()];
+                    let cores = work.rules.cast(cast).parts.iter().map(|part| part.core);
+                    open.touching(cores, &mut detection.volumes);
+                }
+            }
+        }
+    }
+}
+
+/// A swing whose window is open.
+struct Open<'a> {
+    state: &'a State,
+    attack: &'a Attack,
+    swing: &'a Swing,
+    place: u32,
+}
+
+impl Open<'_> {
+    /// The way of what carries it: its attacker, or the place where it was started.
+    fn carrier(&self) -> Option<Motion> {
+        let still = |pose: Pose| Motion::between(pose, pose);
+        let with = |attacker: CombatantId| {
+            let combatants = &self.state.combatants;
+            Motion::between(combatants.pose_before[attacker.slot()], combatants.pose[attacker.slot()])
+        };
+        match (self.swing.attacker, self.swing.anchor) {
+            (Some(attacker), None) => Some(with(attacker)),
+            (_, Some(anchor)) => Some(still(anchor)),
+            (None, None) => None,
+        }
+    }
+
+    fn volume(&self, volume: usize, group: u16, swept: Swept) -> OpenVolume {
+        OpenVolume {
+            swing: self.place,
+            attack: self.swing.attack,
+            attacker: self.swing.attacker,
+            body: 0,
+            flying: 0,
+            volume: volume as u16,
+            group,
+            layers: self.attack.layers(),
+            swept,
+            held_from: 2.0,
+        }
+    }
+
+    fn carried(&self, volumes: &mut Vec<OpenVolume>) {
+        let attacker = self.swing.attacker.map(|attacker| attacker.slot());
+        let Some(slot) = attacker else { return };
+        let combatants = &self.state.combatants;
+        let carrier = Motion::between(combatants.pose_before[slot], combatants.pose[slot]);
+        let [before, after] = match self.attack.guided {
+            true => self.swing.guided,
+            false => [self.swing.clock - 1, self.swing.clock].map(|clock| self.attack.path.at(clock)),
+        };
+        let local = Motion::between(before, after);
+        for (i, volume) in self.attack.volumes.iter().enumerate() {
+            volumes.push(self.volume(i, volume.group, Swept::on_path(volume.core, local, carrier)));
+        }
+    }
+
+    /// Where it was started; if that was with its attacker, there is where they stood.
+    fn placed(&self, volumes: &mut Vec<OpenVolume>) {
+        let Some(carrier) = self.carrier() else { return };
+        for (i, volume) in self.attack.volumes.iter().enumerate() {
+            volumes.push(self.volume(i, volume.group, Swept::fixed(volume.core, carrier)));
+        }
+    }
+
+    fn touching(&self, cores: impl Iterator<Item = Core>, volumes: &mut Vec<OpenVolume>) {
+        let Some(carrier) = self.carrier() else { return };
+        for (i, core) in cores.enumerate() {
+            volumes.push(self.volume(i, 0, Swept::fixed(core, carrier)));
+        }
+    }
+
+    fn beam(&self, beam: &Beam, volumes: &mut Vec<OpenVolume>) {
+        let Some(carrier) = self.carrier() else { return };
+        let from = Vec3::from_array(beam.from);
+        let core = Core::Line { from, to: from + Vec3::Z * beam.reach, radius: beam.radius };
+        volumes.push(self.volume(0, 0, Swept::fixed(core, carrier)));
+    }
+
+    fn thrown(&self, volumes: &mut Vec<OpenVolume>) {
+        let first = self.state.flying.partition_point(|body| body.swing < self.swing.id);
+        for (place, body) in self.state.flying.iter().enumerate().skip(first) {
+            if body.swing != self.swing.id {
+                break;
+            }
+            if body.ended.is_some() {
+                continue;
+            }
+            let carrier = Motion::between(body.before, body.pose);
+            let start = volumes.len();
+            let mut held_from = 2.0;
+            for (i, volume) in self.attack.volumes.iter().enumerate() {
+                let swept = Swept::fixed(volume.core, carrier);
+                if let Some((toi, _)) = first_in_the_way(&self.state.obstacles, &swept)
+                    && toi < held_from
+                {
+                    held_from = toi;
+                }
+                let open = self.volume(i, volume.group, swept);
+                volumes.push(OpenVolume { body: body.body, flying: place as u32, ..open });
+            }
+            // What holds one of its volumes holds the body.
+            volumes[start..].iter_mut().for_each(|open| open.held_from = held_from);
+        }
+    }
+}

@@ -1,0 +1,248 @@
+//! The broad phase: which boxes of volumes and parts meet.
+//!
+//! Parts are sorted by counting into the cells of wrapped grids over the level plane, one grid for each order of size, so that
+//! a few giants do not make the cells of all others large. A volume looks at the cells about its box, row by row, where parts
+//! lie side by side in memory.
+
+use glam::Vec3;
+
+use crate::geometry::Swept;
+use crate::ruleset::Rules;
+
+use super::{Body, OpenVolume};
+
+/// How much larger the parts of one grid may be than those of the one below.
+const STEP: f32 = 4.0;
+const GRIDS: usize = 8;
+
+/// All parts of a tick, found by place.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Grid {
+    /// Parts as they were gathered: which body, which part.
+    owners: Vec<(u32, u16)>,
+    boxes: Vec<Item>,
+    levels: [Level; GRIDS],
+    up: usize,
+}
+
+/// A part with the box about its way.
+#[derive(Clone, Copy, Debug)]
+struct Item {
+    middle: Vec3,
+    half: Vec3,
+    layers: u32,
+    level: u8,
+}
+
+/// One wrapped grid. `start[cell]..start[cell + 1]` are the parts of a cell, in columns.
+#[derive(Clone, Debug, Default)]
+struct Level {
+    count: usize,
+    cell: f32,
+    /// Cells along each side, a power of two.
+    side: usize,
+    /// The largest half edge of its parts along each axis.
+    largest: Vec3,
+    start: Vec<u32>,
+    items: Vec<u32>,
+    x: Vec<f32>,
+    y: Vec<f32>,
+    z: Vec<f32>,
+    half_x: Vec<f32>,
+    half_y: Vec<f32>,
+    half_z: Vec<f32>,
+    layers: Vec<u32>,
+    cells: Vec<u32>,
+}
+
+impl Grid {
+    pub(crate) fn owner(&self, item: u32) -> (u32, u16) {
+        self.owners[item as usize]
+    }
+
+    /// Takes in all parts of `bodies`.
+    pub(crate) fn fill(&mut self, rules: &Rules, bodies: &[Body]) {
+        self.up = rules.up as usize;
+        self.owners.clear();
+        self.boxes.clear();
+        let mut smallest = f32::INFINITY;
+        for (body, target) in bodies.iter().enumerate() {
+            for (i, part) in rules.cast(target.cast).parts.iter().enumerate() {
+                let (middle, half) = Swept::fixed(part.core, target.motion).tight_bounds();
+                let size = longest(half);
+                smallest = if size < smallest { size } else { smallest };
+                self.owners.push((body as u32, i as u16));
+                self.boxes.push(Item { middle, half, layers: 1 << part.layer.index(), level: 0 });
+            }
+        }
+        // Sizes below the first step share the lowest grid.
+        let floor = if smallest > 0.25 { smallest } else { 0.25 };
+        for level in &mut self.levels {
+            (level.count, level.largest) = (0, Vec3::ZERO);
+        }
+        for item in &mut self.boxes {
+            let mut level = 0;
+            let mut limit = floor * STEP;
+            while longest(item.half) > limit && level + 1 < GRIDS {
+                level += 1;
+                limit *= STEP;
+            }
+            item.level = level as u8;
+            let grid = &mut self.levels[level];
+            grid.count += 1;
+            grid.largest = larger(grid.largest, item.half);
+        }
+        let (u, v) = level_axes(self.up);
+        for (number, level) in self.levels.iter_mut().enumerate() {
+            level.sort_in(&self.boxes, number as u8, u, v);
+        }
+    }
+
+    /// All pairs of a volume and a part whose boxes meet and whose layers allow, by volume.
+    pub(crate) fn find_pairs(&self, volumes: &[OpenVolume], pairs: &mut Vec<(u32, u32)>) {
+        let (u, v) = level_axes(self.up);
+        for (number, open) in volumes.iter().enumerate() {
+            let (middle, half) = open.swept.tight_bounds();
+            for level in self.levels.iter().filter(|level| level.count > 0) {
+                level.find(middle, half, open.layers, u, v, number as u32, pairs);
+            }
+        }
+    }
+}
+
+/// The two axes that are not up.
+fn level_axes(up: usize) -> (usize, usize) {
+    match up {
+        0 => (1, 2),
+        1 => (0, 2),
+        _ => (0, 1),
+    }
+}
+
+fn longest(half: Vec3) -> f32 {
+    let xy = if half.x > half.y { half.x } else { half.y };
+    if half.z > xy { half.z } else { xy }
+}
+
+fn larger(one: Vec3, other: Vec3) -> Vec3 {
+    let pick = |a: f32, b: f32| if a > b { a } else { b };
+    Vec3::new(pick(one.x, other.x), pick(one.y, other.y), pick(one.z, other.z))
+}
+
+impl Level {
+    fn sort_in(&mut self, boxes: &[Item], number: u8, u: usize, v: usize) {
+        if self.count == 0 {
+            return;
+        }
+        // A cell as large as the largest part; about one cell a part.
+        let size = longest(self.largest) * 2.0;
+        self.cell = if size > 0.5 { size } else { 0.5 };
+        let mut side = 8usize;
+        while side * side < self.count && side < 1024 {
+            side *= 2;
+        }
+        self.side = side;
+        self.start.clear();
+        self.start.resize(side * side + 1, 0);
+        self.cells.clear();
+        for item in boxes.iter().filter(|item| item.level == number) {
+            let cell = self.wrap(self.index(item.middle[u])) + self.wrap(self.index(item.middle[v])) * side;
+            self.cells.push(cell as u32);
+            self.start[cell + 1] += 1;
+        }
+        for cell in 0..side * side {
+            self.start[cell + 1] += self.start[cell];
+        }
+        for column in
+            [&mut self.x, &mut self.y, &mut self.z, &mut self.half_x, &mut self.half_y, &mut self.half_z]
+        {
+            column.clear();
+            column.resize(self.count, 0.0);
+        }
+        for column in [&mut self.items, &mut self.layers] {
+            column.clear();
+            column.resize(self.count, 0);
+        }
+        let mut own = 0;
+        for (i, item) in boxes.iter().enumerate().filter(|(_, item)| item.level == number) {
+            let cell = self.cells[own] as usize;
+            own += 1;
+            let place = self.start[cell] as usize;
+            self.start[cell] += 1;
+            self.items[place] = i as u32;
+            self.layers[place] = item.layers;
+            (self.x[place], self.y[place], self.z[place]) = item.middle.into();
+            (self.half_x[place], self.half_y[place], self.half_z[place]) = item.half.into();
+        }
+        // Filling has moved each start to the next cell's; back by one.
+        self.start.rotate_right(1);
+        self.start[0] = 0;
+    }
+
+    /// The cell along one axis, before wrapping. Far out all lie in one cell, which is slow and not wrong.
+    fn index(&self, x: f32) -> i32 {
+        (x / self.cell).floor() as i32
+    }
+
+    fn wrap(&self, index: i32) -> usize {
+        index as usize & (self.side - 1)
+    }
+
+    #[expect(clippy::too_many_arguments, reason = "the innermost step, kept flat")]
+    fn find(
+        &self,
+        middle: Vec3,
+        half: Vec3,
+        layers: u32,
+        u: usize,
+        v: usize,
+        volume: u32,
+        pairs: &mut Vec<(u32, u32)>,
+    ) {
+        let reach = half + self.largest;
+        let span = |axis: usize| {
+            let (low, high) =
+                (self.index(middle[axis] - reach[axis]), self.index(middle[axis] + reach[axis]));
+            let cells = (high as i64 - low as i64 + 1).min(self.side as i64) as usize;
+            (self.wrap(low), cells)
+        };
+        let ((column, columns), (row, rows)) = (span(u), span(v));
+        for r in 0..rows {
+            let line = ((row + r) & (self.side - 1)) * self.side;
+            let end = column + columns;
+            self.test(line + column, line + end.min(self.side), middle, half, layers, volume, pairs);
+            if end > self.side {
+                self.test(line, line + end - self.side, middle, half, layers, volume, pairs);
+            }
+        }
+    }
+
+    /// The parts of a run of cells, tested side by side.
+    #[expect(clippy::too_many_arguments, reason = "the innermost step, kept flat")]
+    fn test(
+        &self,
+        first: usize,
+        last: usize,
+        middle: Vec3,
+        half: Vec3,
+        layers: u32,
+        volume: u32,
+        pairs: &mut Vec<(u32, u32)>,
+    ) {
+        let run = self.start[first] as usize..self.start[last] as usize;
+        let items = &self.items[run.clone()];
+        let (x, half_x) = (&self.x[run.clone()], &self.half_x[run.clone()]);
+        let (y, half_y) = (&self.y[run.clone()], &self.half_y[run.clone()]);
+        let (z, half_z) = (&self.z[run.clone()], &self.half_z[run.clone()]);
+        let mask = &self.layers[run];
+        for i in 0..items.len() {
+            let meets = ((x[i] - middle.x).abs() <= half_x[i] + half.x)
+                & ((y[i] - middle.y).abs() <= half_y[i] + half.y)
+                & ((z[i] - middle.z).abs() <= half_z[i] + half.z)
+                & (mask[i] & layers != 0);
+            if meets {
+                pairs.push((volume, items[i]));
+            }
+        }
+    }
+}

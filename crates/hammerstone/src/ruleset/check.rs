@@ -1,0 +1,394 @@
+//! Everything that can be wrong with a ruleset, looked for at once.
+
+use super::*;
+use crate::Fixed;
+use crate::geometry::{Pose, Shape};
+use crate::ruleset::attack::Window;
+use crate::ruleset::form::Direction;
+
+/// Limits that ids and masks set.
+const MOST: [(&str, usize); 6] =
+    [("kinds", 1024), ("teams", 64), ("layers", 32), ("tags", 64), ("entries", 65_535), ("parts", 255)];
+/// The longest time that may be authored, in ticks.
+const LONGEST: i64 = 10_000_000;
+/// The largest amount that may be authored, in points.
+pub(super) const LARGEST: i64 = 1_000_000_000;
+
+/// How many of each there are, for checking ids.
+pub(super) struct Sizes {
+    kinds: usize,
+    teams: usize,
+    layers: usize,
+    statuses: usize,
+}
+
+impl Sizes {
+    pub(super) fn of(rules: &Rules) -> Sizes {
+        Sizes {
+            kinds: rules.kinds.len(),
+            teams: rules.teams.len(),
+            layers: rules.layers.len(),
+            statuses: rules.statuses.len(),
+        }
+    }
+}
+
+/// What was found so far, and the entry that is being looked at.
+pub(super) struct Check {
+    pub(super) found: Vec<Finding>,
+    sort: &'static str,
+    name: String,
+}
+
+impl Check {
+    pub(super) fn new() -> Check {
+        Check { found: Vec::new(), sort: "rules", name: String::new() }
+    }
+
+    /// Turns to the entry of `sort` named `name`.
+    fn turn_to(&mut self, sort: &'static str, name: &str) {
+        (self.sort, self.name) = (sort, name.to_owned());
+    }
+
+    fn find(&mut self, field: &str, problem: Problem) {
+        let place = Place { sort: self.sort, name: self.name.clone(), field: field.to_owned() };
+        self.found.push(Finding { place, problem });
+    }
+
+    pub(super) fn rules(&mut self, rules: &Rules) {
+        self.range("rate", rules.rate.into(), 1, 100_000);
+        if !(rules.move_limit.is_finite() && rules.move_limit > 0.0) {
+            self.find("move limit", Problem::NotFinite { value: rules.move_limit });
+        }
+        self.range("cascade limit", rules.cascade_limit.into(), 0, 64);
+        self.turn_to("amount", "");
+        self.range("floor", rules.floor, 0, LARGEST);
+        self.range("cap", rules.cap, 0, LARGEST);
+        if rules.floor > rules.cap {
+            self.find("floor", Problem::Reversed { low: rules.floor, high: rules.cap });
+        }
+        for (i, step) in rules.steps.iter().enumerate() {
+            if rules.steps[..i].contains(step) {
+                self.find("steps", Problem::StepTwice(step.name()));
+            }
+        }
+        let edges =
+            [(Step::Base, rules.steps.first(), "first"), (Step::Rounding, rules.steps.last(), "last")];
+        for (step, found, place) in edges {
+            if found != Some(&step) {
+                self.find("steps", Problem::StepMissing { step: step.name(), place });
+            }
+        }
+    }
+
+    pub(super) fn names(&mut self, rules: &Rules) {
+        self.turn_to("rules", "");
+        let counts = [
+            rules.kinds.len(),
+            rules.teams.len(),
+            rules.layers.len(),
+            rules.tags.len(),
+            rules.attacks.len().max(rules.casts.len()).max(rules.statuses.len()),
+        ];
+        for ((what, most), count) in MOST.into_iter().zip(counts) {
+            if count > most {
+                self.find(what, Problem::TooMany { count, most });
+            }
+        }
+        let attacks: Vec<&str> = rules.attacks.iter().map(Attack::name).collect();
+        let casts: Vec<&str> = rules.casts.iter().map(Cast::name).collect();
+        let statuses: Vec<&str> = rules.statuses.iter().map(Status::name).collect();
+        for (sort, names) in [("attack", attacks), ("cast", casts), ("status", statuses)] {
+            for (i, name) in names.iter().enumerate() {
+                if names[..i].contains(name) {
+                    self.turn_to(sort, name);
+                    self.find("", Problem::TakenName);
+                }
+            }
+        }
+        let lists = [&rules.kinds, &rules.teams, &rules.layers, &rules.tags, &rules.reasons, &rules.outcomes];
+        let named = [
+            rules.attacks.iter().any(|a| a.name.is_empty()),
+            rules.casts.iter().any(|c| c.name.is_empty()),
+            rules.statuses.iter().any(|s| s.name.is_empty()),
+            lists.iter().any(|list| list.iter().any(String::is_empty)),
+        ];
+        for (sort, _) in
+            ["attack", "cast", "status", "rules"].into_iter().zip(named).filter(|&(_, empty)| empty)
+        {
+            self.turn_to(sort, "");
+            self.find("", Problem::NoName);
+        }
+    }
+
+    pub(super) fn attack(&mut self, attack: &mut Attack, names: &[(String, Form)], sizes: &Sizes) {
+        self.turn_to("attack", &attack.name);
+        let own_volumes = matches!(attack.form, Form::Carried | Form::Thrown(_) | Form::Placed);
+        if own_volumes && attack.volumes.is_empty() {
+            self.find("volumes", Problem::NoVolume);
+        }
+        if !own_volumes && !attack.volumes.is_empty() {
+            self.find("volumes", Problem::VolumesUnused(attack.form.name()));
+        }
+        for volume in &attack.volumes {
+            self.shape("volumes", volume.shape);
+        }
+        match attack.form {
+            Form::Thrown(throw) => self.throw(&throw),
+            Form::Beam(beam) => self.beam(&beam),
+            Form::Carried | Form::Placed | Form::Touch => {}
+        }
+        self.timeline(attack);
+        self.path(attack);
+        if let Policy::Rhythm(every) = attack.policy {
+            self.range("policy", every.into(), 1, LONGEST);
+        }
+        if attack.sharing == Sharing::Body && !matches!(attack.form, Form::Thrown(_)) {
+            self.find("sharing", Problem::OnlyThrown);
+        }
+        if let Some(most) = attack.most {
+            self.range("most", most.into(), 1, u16::MAX.into());
+        }
+        if let Some(Direction { cosine, .. }) = attack.direction
+            && !cosine.is_finite()
+        {
+            self.find("only from", Problem::NotFinite { value: cosine });
+        }
+        if let Some(clash) = attack.clash {
+            self.range("clash", clash.layer.into(), 0, 31);
+        }
+        self.harm(&attack.harm, sizes);
+        for status in &attack.gives {
+            self.id("gives", "status", status.index(), sizes.statuses);
+        }
+        for status in &attack.ignores {
+            self.id("ignores", "status", status.index(), sizes.statuses);
+        }
+        let id_of = |wanted: &str| names.iter().position(|(name, _)| name == wanted);
+        attack.child_ids.clear();
+        for (when, child) in &attack.children {
+            match id_of(child) {
+                None => self.find("children", Problem::UnknownAttack(child.clone())),
+                Some(id) if names[id].1.needs_body() => {
+                    self.find("children", Problem::NeedsBody(child.clone()))
+                }
+                Some(id) => attack.child_ids.push((*when, AttackId::new(id))),
+            }
+        }
+        if let Some(chain) = &mut attack.chain {
+            chain.next_id = id_of(&chain.next).map(AttackId::new);
+            let (next, opens, lapses) = (chain.next.clone(), chain.opens, chain.lapses);
+            if chain.next_id.is_none() {
+                self.find("chain", Problem::UnknownAttack(next));
+            }
+            self.range("chain", lapses.into(), i64::from(opens) + 1, LONGEST);
+        }
+    }
+
+    fn throw(&mut self, throw: &Throw) {
+        let numbers = [throw.speed, throw.gravity, throw.spread, throw.from[0], throw.from[1], throw.from[2]];
+        if let Some(&value) = numbers.iter().find(|x| !x.is_finite()) {
+            self.find("thrown", Problem::NotFinite { value });
+        }
+        self.range("thrown, lifetime", throw.lifetime.into(), 1, LONGEST);
+        self.range("thrown, pellets", throw.pellets.into(), 1, 1024);
+    }
+
+    fn beam(&mut self, beam: &Beam) {
+        let numbers = [beam.reach, beam.radius, beam.from[0], beam.from[1], beam.from[2]];
+        if let Some(&value) = numbers.iter().find(|x| !x.is_finite()) {
+            self.find("beam", Problem::NotFinite { value });
+        }
+        if beam.reach <= 0.0 || beam.radius < 0.0 {
+            self.find("beam", Problem::NoReach { reach: beam.reach, radius: beam.radius });
+        }
+    }
+
+    fn timeline(&mut self, attack: &mut Attack) {
+        if let Some(guaranteed_end) = attack.marked {
+            self.range("marked", guaranteed_end.into(), 1, LONGEST);
+            if !attack.gaps.is_empty() {
+                self.find("timeline", Problem::TwoTimelines);
+            }
+            if attack.form.leaves_the_hand() {
+                self.find("marked", Problem::MarkedNeedsHand);
+            }
+        } else if attack.gaps.is_empty() {
+            self.find("timeline", Problem::NoWindow);
+        }
+        let mut clock = 0u32;
+        attack.windows.clear();
+        for &[gap, window] in &attack.gaps {
+            self.range("timeline", gap.into(), 0, LONGEST);
+            self.range("timeline", window.into(), 1, LONGEST);
+            let opens = clock.saturating_add(gap);
+            clock = opens.saturating_add(window);
+            attack.windows.push(Window { opens, closes: clock });
+        }
+        self.range("timeline", attack.recovery.into(), 0, LONGEST);
+        let end = clock.saturating_add(attack.recovery);
+        (attack.total, attack.frees) = (end, end);
+        if let Some(guaranteed_end) = attack.marked {
+            (attack.total, attack.frees) = (guaranteed_end, guaranteed_end);
+        }
+        let opens = attack.windows.first().map_or(0, |window| window.opens);
+        match attack.form {
+            // What left the hand needs no more of it; it lasts as long as it flies, or lies there.
+            Form::Thrown(throw) => {
+                attack.frees = opens.saturating_add(attack.recovery);
+                let flown = opens.saturating_add(throw.lifetime);
+                attack.total = if attack.frees > flown { attack.frees } else { flown };
+                attack.windows.clear();
+                attack.windows.push(Window { opens, closes: flown });
+            }
+            Form::Placed => {
+                attack.frees = opens.saturating_add(attack.recovery);
+                attack.total = if attack.frees > clock { attack.frees } else { clock };
+            }
+            Form::Carried | Form::Beam(_) | Form::Touch => {}
+        }
+        if let Some(charge) = attack.charge {
+            self.range("charge", charge.most.into(), i64::from(charge.least) + 1, LONGEST);
+            self.share("charge", charge.full, Fixed::ZERO, Fixed::whole(1000));
+        }
+    }
+
+    fn path(&mut self, attack: &mut Attack) {
+        if !attack.path.0.is_empty() && (attack.form != Form::Carried || attack.guided) {
+            self.find("path", Problem::PathUnused);
+        }
+        if attack.guided && attack.form != Form::Carried {
+            self.find("guided", Problem::OnlyCarried);
+        }
+        let mut before: Option<u32> = None;
+        for (at, pose) in &mut attack.path.0 {
+            match pose.settled() {
+                Some(settled) => *pose = settled,
+                None => self.find("path", Problem::NoTurn),
+            }
+            if let Some(before) = before.filter(|&before| before >= *at) {
+                self.find("path", Problem::KeyOutOfOrder { at: *at, before });
+            }
+            before = Some(*at);
+        }
+    }
+
+    pub(super) fn cast(&mut self, cast: &mut Cast, sizes: &Sizes) {
+        self.turn_to("cast", &cast.name);
+        self.id("team", "team", cast.team.index(), sizes.teams);
+        self.range("health", cast.health, 1, LARGEST);
+        if cast.parts.len() > MOST[5].1 {
+            self.find("parts", Problem::TooMany { count: cast.parts.len(), most: MOST[5].1 });
+        }
+        let (mut layers, mut reach) = (0, 0.0);
+        for (i, part) in cast.parts.iter().enumerate() {
+            let field = format!("part `{}`", part.name);
+            self.shape(&field, part.shape);
+            self.id(&field, "layer", part.layer.index(), sizes.layers);
+            self.share(&field, part.multiplier, Fixed::ZERO, Fixed::whole(1000));
+            if cast.parts[..i].iter().any(|other| other.name == part.name) {
+                self.find(&field, Problem::TakenName);
+            }
+            layers |= 1u32.checked_shl(part.layer.0.into()).unwrap_or(0);
+            let far = part.core.reach() + part.core.radius();
+            reach = if far > reach { far } else { reach };
+        }
+        (cast.layers, cast.reach) = (layers, reach);
+        for (i, (kind, share)) in cast.resistance.iter().enumerate() {
+            self.id("resistance", "kind", kind.index(), sizes.kinds);
+            self.share("resistance", *share, Fixed::whole(-1000), Fixed::ONE);
+            if cast.resistance[..i].iter().any(|(other, _)| other == kind) {
+                self.find("resistance", Problem::Twice(format!("kind number {}", kind.index())));
+            }
+        }
+        if let Some(lies) = cast.lies {
+            self.range("lies", lies.into(), 0, LONGEST);
+        }
+    }
+
+    pub(super) fn status(&mut self, status: &Status, sizes: &Sizes) {
+        self.turn_to("status", &status.name);
+        if let Some(lasts) = status.lasts {
+            self.range("lasts", lasts.into(), 1, LONGEST);
+        }
+        if let Some(beat) = &status.beat {
+            self.range("beat", beat.every.into(), 1, LONGEST);
+            self.harm(&beat.harm, sizes);
+        }
+    }
+
+    pub(super) fn relations(
+        &mut self,
+        stances: &[(TeamId, TeamId, Relation)],
+        rules: &Rules,
+    ) -> Vec<Relation> {
+        self.turn_to("team", "");
+        let count = rules.teams.len();
+        let own = |i: usize| if i / count == i % count { Relation::Own } else { Relation::Foe };
+        let mut relations: Vec<Relation> = (0..count * count).map(own).collect();
+        for &(one, other, relation) in stances {
+            let known = self.id("relation", "team", one.index(), count)
+                && self.id("relation", "team", other.index(), count);
+            if known {
+                relations[one.index() * count + other.index()] = relation;
+                relations[other.index() * count + one.index()] = relation;
+            }
+        }
+        relations
+    }
+
+    fn harm(&mut self, harm: &[Harm], sizes: &Sizes) {
+        for (i, one) in harm.iter().enumerate() {
+            self.id("harm", "kind", one.kind.index(), sizes.kinds);
+            self.range("harm", one.low, 0, LARGEST);
+            self.range("harm", one.high, 0, LARGEST);
+            if one.low > one.high {
+                self.find("harm", Problem::Reversed { low: one.low, high: one.high });
+            }
+            if harm[..i].iter().any(|other| other.kind == one.kind) {
+                self.find("harm", Problem::Twice(format!("kind number {}", one.kind.index())));
+            }
+        }
+    }
+
+    fn shape(&mut self, field: &str, shape: Shape) {
+        let (points, sizes) = match shape {
+            Shape::Sphere { at, radius } => ([at, at], [radius; 3]),
+            Shape::Capsule { from, to, radius } => ([from, to], [radius; 3]),
+            Shape::Box { pose, half } => {
+                if pose.settled().is_none() {
+                    self.find(field, Problem::NoTurn);
+                }
+                ([pose.at, pose.at], half)
+            }
+        };
+        if let Some(&value) = points.iter().flatten().chain(&sizes).find(|x| !x.is_finite()) {
+            return self.find(field, Problem::NotFinite { value });
+        }
+        if let Some(&radius) = sizes.iter().find(|&&size| size <= 0.0) {
+            self.find(field, Problem::NoRadius { radius });
+        }
+        if matches!(shape, Shape::Capsule { from, to, .. } if Pose::at(from) == Pose::at(to)) {
+            self.find(field, Problem::NoLength);
+        }
+    }
+
+    fn id(&mut self, field: &str, what: &'static str, index: usize, count: usize) -> bool {
+        if index >= count {
+            self.find(field, Problem::UnknownId { what, index });
+        }
+        index < count
+    }
+
+    fn range(&mut self, field: &str, value: i64, least: i64, most: i64) {
+        if !(least..=most).contains(&value) {
+            self.find(field, Problem::OutOfRange { value, least, most });
+        }
+    }
+
+    fn share(&mut self, field: &str, value: Fixed, least: Fixed, most: Fixed) {
+        if !(least..=most).contains(&value) {
+            self.find(field, Problem::ShareOutOfRange { value, least, most });
+        }
+    }
+}

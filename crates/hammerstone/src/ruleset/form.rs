@@ -1,0 +1,238 @@
+//! The forms that an attack may have, and what only some of them need.
+
+use crate::ids::*;
+
+/// How an attack reaches its targets.
+#[derive(Clone, Copy, PartialEq, Debug)]
+pub enum Form {
+    /// Its volumes are in the attacker's frame, on a path of their own.
+    Carried,
+    /// Its volumes fly away from the attacker, each body on its own way.
+    Thrown(Throw),
+    /// A straight line from the attacker, there in each tick of its windows.
+    Beam(Beam),
+    /// Its volumes stay where it was started.
+    Placed,
+    /// The attacker's own parts; they touch until the swing is cancelled or its windows close.
+    Touch,
+}
+
+impl Form {
+    /// The form's name in files and in the feed.
+    pub const fn name(&self) -> &'static str {
+        match self {
+            Form::Carried => "carried",
+            Form::Thrown(_) => "thrown",
+            Form::Beam(_) => "beam",
+            Form::Placed => "placed",
+            Form::Touch => "touch",
+        }
+    }
+
+    /// Whether the attacker's body is needed to carry it.
+    pub const fn needs_body(&self) -> bool {
+        matches!(self, Form::Carried | Form::Touch)
+    }
+
+    /// Whether it goes its own way once it has left the attacker.
+    pub const fn leaves_the_hand(&self) -> bool {
+        matches!(self, Form::Thrown(_) | Form::Placed)
+    }
+}
+
+/// How bodies are thrown. They leave when the first window opens.
+///
+/// *Frame:* the attacker's; a body leaves along +Z. *Motion:* straight within a tick; speed changes from tick to tick.
+#[derive(Clone, Copy, PartialEq, Debug)]
+pub struct Throw {
+    /// Where they leave, in metres.
+    pub from: [f32; 3],
+    /// How fast, in metres a second.
+    pub speed: f32,
+    /// How much they are drawn against the up axis, in metres a second, each second.
+    pub gravity: f32,
+    /// How long each flies at most, in ticks.
+    pub lifetime: u32,
+    /// How many targets each goes through before the one in which it stops.
+    pub pierce: u16,
+    /// How many bodies leave at once.
+    pub pellets: u16,
+    /// The fan in which they leave, about the up axis, in degrees from the first to the last.
+    pub spread: f32,
+}
+
+impl Throw {
+    /// One body at `speed` metres a second, for `lifetime` ticks, stopping in the first target.
+    pub const fn new(speed: f32, lifetime: u32) -> Throw {
+        Throw { from: [0.0; 3], speed, gravity: 0.0, lifetime, pierce: 0, pellets: 1, spread: 0.0 }
+    }
+}
+
+/// A straight line along +Z of the attacker's frame. Obstacles stop it.
+#[derive(Clone, Copy, PartialEq, Debug)]
+pub struct Beam {
+    /// Where it begins, in metres.
+    pub from: [f32; 3],
+    /// How far it goes, in metres.
+    pub reach: f32,
+    /// How thick it is about its line, in metres; 0 for a ray.
+    pub radius: f32,
+    /// How many targets it goes through, in each tick, before the one at which it stops.
+    pub pierce: u16,
+}
+
+/// From which side an attack must come.
+#[derive(Clone, Copy, PartialEq, Debug)]
+pub enum Side {
+    /// The touch is on top of the target: its normal is within the angle of the up axis.
+    Above,
+    /// The attacker stands behind the target: within the angle of its −Z.
+    Behind,
+    /// The attacker stands before the target: within the angle of its +Z.
+    Before,
+}
+
+impl Side {
+    /// All sides.
+    pub const ALL: [Side; 3] = [Side::Above, Side::Behind, Side::Before];
+
+    /// The side's name in files and in the feed.
+    pub const fn name(self) -> &'static str {
+        match self {
+            Side::Above => "above",
+            Side::Behind => "behind",
+            Side::Before => "before",
+        }
+    }
+}
+
+/// A side and how far from it, as the cosine of the angle.
+#[derive(Clone, Copy, PartialEq, Debug)]
+pub(crate) struct Direction {
+    pub(crate) side: Side,
+    pub(crate) cosine: f32,
+}
+
+/// Which part a blow is on, of those that were touched in one tick.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
+pub enum Prefer {
+    /// The one that was touched first; of two at one time, the one named first.
+    #[default]
+    First,
+    /// The one with the highest multiplier.
+    Multiplier,
+    /// The one nearest to where the attack comes from.
+    Nearest,
+}
+
+impl Prefer {
+    /// All preferences.
+    pub const ALL: [Prefer; 3] = [Prefer::First, Prefer::Multiplier, Prefer::Nearest];
+
+    /// The preference's name in files.
+    pub const fn name(self) -> &'static str {
+        match self {
+            Prefer::First => "first",
+            Prefer::Multiplier => "multiplier",
+            Prefer::Nearest => "nearest",
+        }
+    }
+}
+
+/// Whose struck list it is.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
+pub enum Sharing {
+    /// All volumes and bodies of a swing share one.
+    #[default]
+    Swing,
+    /// The volumes of each group share one.
+    Group,
+    /// Each thrown body has its own.
+    Body,
+}
+
+impl Sharing {
+    /// All ways of sharing.
+    pub const ALL: [Sharing; 3] = [Sharing::Swing, Sharing::Group, Sharing::Body];
+
+    /// The name in files.
+    pub const fn name(self) -> &'static str {
+        match self {
+            Sharing::Swing => "swing",
+            Sharing::Group => "group",
+            Sharing::Body => "body",
+        }
+    }
+}
+
+/// When an attack starts another.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+pub enum When {
+    /// A hit landed: there.
+    Hit,
+    /// A thrown body met an obstacle: there.
+    Obstacle,
+    /// A thrown body's time was up: there.
+    Expiry,
+    /// The swing ended, its time being up: where it was.
+    End,
+}
+
+impl When {
+    /// All occasions.
+    pub const ALL: [When; 4] = [When::Hit, When::Obstacle, When::Expiry, When::End];
+
+    /// The occasion's name in files.
+    pub const fn name(self) -> &'static str {
+        match self {
+            When::Hit => "hit",
+            When::Obstacle => "obstacle",
+            When::Expiry => "expiry",
+            When::End => "end",
+        }
+    }
+}
+
+/// How an attack's volumes meet those of other attacks.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+pub struct Clash {
+    /// The clash layer that its volumes lie on, 0 to 31.
+    pub layer: u8,
+    /// The clash layers that they meet, bit `n` for layer `n`. Two swings clash if either meets the other's layer.
+    pub meets: u32,
+    /// The lower one ends.
+    pub priority: i16,
+    /// What ends where both have the same.
+    pub tie: Tie,
+}
+
+/// What ends when two attacks of one priority clash.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
+pub enum Tie {
+    /// Both.
+    #[default]
+    Both,
+    /// Neither. If the two attacks differ in this, neither ends.
+    Neither,
+}
+
+/// A wind-up that waits to be released. It comes before the timeline.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+pub struct Charge {
+    /// Ticks before it can be released; a release that comes earlier waits for them. No charge yet.
+    pub least: u32,
+    /// Ticks after which it releases itself, fully charged.
+    pub most: u32,
+    /// What the base amount is multiplied by at full charge; at none it is 1.
+    pub full: crate::Fixed,
+}
+
+/// The next step of a chain.
+#[derive(Clone, PartialEq, Eq, Hash, Debug)]
+pub(crate) struct ChainTo {
+    pub(crate) next: String,
+    pub(crate) next_id: Option<AttackId>,
+    /// The input window, in ticks from the swing's start.
+    pub(crate) opens: u32,
+    pub(crate) lapses: u32,
+}

@@ -1,0 +1,54 @@
+//! Chains: one attack follows on another, if the attacker presses in time.
+
+use crate::event::{Event, SwingEnd};
+use crate::ids::*;
+use crate::lifecycle;
+use crate::state::State;
+use crate::work::Work;
+
+use super::begin;
+
+/// Whether a start of `attack` is a press for a chain that `subject` is in; whether one is waiting already.
+pub(crate) fn press(state: &State, subject: CombatantId, attack: AttackId) -> Option<bool> {
+    let step = state.combatants.chain[subject.slot()]?;
+    let is = (attack == step.opener || attack == step.next) && state.tick < step.lapses;
+    is.then_some(step.pressed.is_some())
+}
+
+/// Chains whose press has come go on; those whose input window has closed without one lapse.
+pub(crate) fn go_on_or_lapse(work: &mut Work<'_>) {
+    let tick = work.state.tick;
+    for slot in 0..work.state.combatants.slots() {
+        let Some(step) = work.state.combatants.chain[slot] else { continue };
+        let subject = work.state.combatants.id(slot);
+        match step.pressed {
+            Some(swing) if tick >= step.opens => {
+                let running =
+                    work.state.swings.iter().position(|s| {
+                        s.attacker == Some(subject) && s.attack == step.from && s.ended.is_none()
+                    });
+                if let Some(index) = running {
+                    lifecycle::end_swing(work, index, SwingEnd::Done);
+                }
+                // Something else that binds the hands goes first; the press is lost with the chain.
+                if work.state.combatants.running[slot] > 0 {
+                    work.state.combatants.chain[slot] = None;
+                    work.publish(Event::AttackLapsed { subject, attack: step.next });
+                    continue;
+                }
+                work.publish(Event::AttackChained { subject, attack: step.next, swing });
+                begin::begin_ordered(work, swing, subject, step.next, None);
+                // Beginning has noted the step after it, if there is one; otherwise the chain is over.
+                let known = &mut work.state.combatants.chain[slot];
+                if *known == Some(step) {
+                    *known = None;
+                }
+            }
+            None if tick >= step.lapses => {
+                work.state.combatants.chain[slot] = None;
+                work.publish(Event::AttackLapsed { subject, attack: step.next });
+            }
+            _ => {}
+        }
+    }
+}

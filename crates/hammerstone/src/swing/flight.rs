@@ -1,0 +1,117 @@
+//! Thrown bodies: they leave, fly, and end.
+
+use glam::Vec3;
+
+use crate::event::{SwingEnd, Why};
+use crate::geometry::{Axis, Bits, Pose};
+use crate::lifecycle;
+use crate::ruleset::{Form, Throw, When};
+use crate::state::{Flying, Swing};
+use crate::work::Work;
+
+use super::begin;
+
+/// The bodies of the swing at `index` leave, from its aim or from its attacker as the tick begins.
+pub(crate) fn launch(work: &mut Work<'_>, index: usize, throw: &Throw) {
+    let swing = work.state.swings[index];
+    let attacker = swing.attacker.map(|attacker| work.state.combatants.pose_before[attacker.slot()]);
+    let Some(pose) = swing.anchor.or(attacker) else { return };
+    let up = work.rules.up;
+    let from = Vec3::from_array(pose.at) + Vec3::from_array(pose.direction(throw.from)) + 0.0;
+    let forward = Vec3::from_array(pose.direction(Axis::Z.vector()));
+    let speed = throw.speed / work.rules.rate as f32;
+    for i in 0..throw.pellets {
+        let along = turned(forward, up, fan(throw, i));
+        let body = Pose { at: from.to_array(), turn: pose.turn };
+        send(work, index, i + 1, body, Bits((along * speed + 0.0).to_array()), throw.lifetime);
+    }
+}
+
+/// What was deflected leaves at once, whatever its timeline says.
+pub(crate) fn launch_back(work: &mut Work<'_>, index: usize, pose: Pose, velocity: Bits) {
+    let attack = work.rules.attack(work.state.swings[index].attack);
+    let opens = attack.windows.first().map_or(0, |window| window.opens);
+    if let Form::Thrown(throw) = attack.form {
+        work.state.swings[index].clock = opens;
+        send(work, index, 1, pose, velocity, throw.lifetime);
+    }
+}
+
+fn send(work: &mut Work<'_>, index: usize, body: u16, pose: Pose, velocity: Bits, lifetime: u32) {
+    let swing = &mut work.state.swings[index];
+    swing.bodies += 1;
+    swing.launched = true;
+    let flying = Flying {
+        swing: swing.id,
+        body,
+        before: pose,
+        pose,
+        velocity,
+        left: lifetime,
+        struck: 0,
+        ended: None,
+    };
+    let list = &mut work.state.flying;
+    let place = list.partition_point(|other| (other.swing, other.body) < (flying.swing, flying.body));
+    list.insert(place, flying);
+}
+
+/// How far body `i` leaves from the middle of the fan: the sine and cosine of the angle.
+fn fan(throw: &Throw, i: u16) -> (f32, f32) {
+    if throw.pellets < 2 {
+        return (0.0, 1.0);
+    }
+    let share = f32::from(i) / f32::from(throw.pellets - 1) - 0.5;
+    let angle = throw.spread * share * (std::f32::consts::PI / 180.0);
+    (libm::sinf(angle), libm::cosf(angle))
+}
+
+/// A direction turned about the up axis.
+fn turned(direction: Vec3, up: Axis, (sine, cosine): (f32, f32)) -> Vec3 {
+    let up = Vec3::from_array(up.vector());
+    let level = up * up.dot(direction);
+    level + (direction - level) * cosine + up.cross(direction) * sine
+}
+
+/// Every body flies on by one tick.
+pub(crate) fn fly(work: &mut Work<'_>) {
+    let up = Vec3::from_array(work.rules.up.vector());
+    let rate = work.rules.rate as f32;
+    for index in 0..work.state.flying.len() {
+        let body = &mut work.state.flying[index];
+        body.before = body.pose;
+        body.left = body.left.saturating_sub(1);
+        let velocity = Vec3::from_array(body.velocity.0);
+        body.pose.at = (Vec3::from_array(body.pose.at) + velocity + 0.0).to_array();
+        let swing = body.swing;
+        if let Some(place) = work.state.swing_index(swing)
+            && let Form::Thrown(throw) = work.rules.attack(work.state.swings[place].attack).form
+        {
+            let drawn = velocity - up * (throw.gravity / (rate * rate)) + 0.0;
+            work.state.flying[index].velocity = Bits(drawn.to_array());
+        }
+    }
+}
+
+/// The body at `index` ends, at `pose`; with the last one ends its swing, unless that still binds its attacker's hands.
+pub(crate) fn end_body(work: &mut Work<'_>, index: usize, why: SwingEnd, pose: Pose) {
+    let body = &mut work.state.flying[index];
+    if body.ended.is_some() {
+        return;
+    }
+    body.ended = Some(why);
+    let (number, swing) = (body.body, body.swing);
+    let Some(place) = work.state.swing_index(swing) else { return };
+    lifecycle::part_contacts(work, place, Why::SwingEnded, |contact| contact.body == number);
+    match why {
+        SwingEnd::Obstacle => begin::child(work, place, When::Obstacle, pose),
+        SwingEnd::Expired => begin::child(work, place, When::Expiry, pose),
+        _ => {}
+    }
+    let swing: &mut Swing = &mut work.state.swings[place];
+    swing.bodies -= 1;
+    swing.last_end = why;
+    if swing.bodies == 0 && !swing.busy {
+        lifecycle::end_swing(work, place, why);
+    }
+}
