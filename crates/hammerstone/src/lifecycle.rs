@@ -68,7 +68,7 @@ pub(crate) fn remove(work: &mut Work<'_>, subject: CombatantId, why: Why) {
 /// Ends what a combatant has going, in this order: its move and chain, its swings, what touches it, its statuses.
 pub(crate) fn end_all_of(work: &mut Work<'_>, subject: CombatantId, swings: SwingEnd, why: Why) {
     work.state.combatants.goal_ticks[subject.slot()] = 0;
-    work.state.combatants.chain[subject.slot()] = None;
+    work.state.set_step(subject, None);
     for index in 0..work.state.swings.len() {
         if work.state.swings[index].attacker == Some(subject) {
             if lives_on(work, index) {
@@ -81,10 +81,9 @@ pub(crate) fn end_all_of(work: &mut Work<'_>, subject: CombatantId, swings: Swin
     for index in 0..work.state.swings.len() {
         part_contacts(work, index, why, |contact| contact.target == subject);
     }
-    for index in 0..work.state.applications.len() {
-        if work.state.applications[index].subject == subject {
-            lift(work, index, why);
-        }
+    // In the order in which they were applied; the last of the list is the first.
+    while let Some(index) = work.state.borne_by(subject).last() {
+        lift(work, index, why);
     }
 }
 
@@ -99,7 +98,7 @@ pub(crate) fn end_subscriptions(work: &mut Work<'_>, owner: CombatantId, last: u
 
 /// What a combatant carries is cancelled; what has left its hand goes on.
 pub(crate) fn stun(work: &mut Work<'_>, subject: CombatantId) {
-    work.state.combatants.chain[subject.slot()] = None;
+    work.state.set_step(subject, None);
     for index in 0..work.state.swings.len() {
         if work.state.swings[index].attacker == Some(subject) && !lives_on(work, index) {
             end_swing(work, index, SwingEnd::Cancelled);
@@ -168,9 +167,10 @@ pub(crate) fn part_contacts(work: &mut Work<'_>, index: usize, why: Why, goes: i
 
 /// Lifts the status at `index`, unless it is over.
 pub(crate) fn lift(work: &mut Work<'_>, index: usize, why: Why) {
-    let application = &mut work.state.applications[index];
-    if !std::mem::replace(&mut application.over, true) {
+    let application = &work.state.applications[index];
+    if !application.over {
         let (application, subject, status) = (application.id, application.subject, application.status);
+        work.state.end_application(index);
         work.publish(Event::StatusLifted { application, subject, status, why });
     }
 }

@@ -16,10 +16,31 @@ pub(crate) struct Scratch {
     pub(crate) detection: crate::detect::Detection,
     pub(crate) meetings: Vec<Meeting>,
     pub(crate) listeners: crate::tick::Listeners,
+    /// Who harmed one who falls.
+    pub(crate) harmers: Vec<crate::state::Harmer>,
     /// The places of statuses whose beat or end is due.
     pub(crate) due: Vec<usize>,
     pub(crate) source: Source,
     pub(crate) keep_ledgers: bool,
+}
+
+impl Scratch {
+    pub(crate) fn clear_facts(&mut self) {
+        self.facts.clear();
+        self.ledger.clear();
+        self.assists.clear();
+        self.chains.clear();
+    }
+
+    /// Forgets everything that belongs to another state, and keeps the memory.
+    pub(crate) fn forget(&mut self) {
+        self.clear_facts();
+        self.meetings.clear();
+        self.detection.leaving.clear();
+        self.detection.beams.clear();
+        self.listeners.current = false;
+        self.source = Source::default();
+    }
 }
 
 /// Where the facts come from that are being published.

@@ -1,7 +1,5 @@
 //! Every open volume and every body, on its way through the tick.
 
-use glam::Vec3;
-
 use crate::geometry::{Core, Motion, Pose, Swept};
 use crate::ids::*;
 use crate::ruleset::{Attack, Beam, Form};
@@ -117,8 +115,8 @@ impl Open<'_> {
 
     fn beam(&self, beam: &Beam, volumes: &mut Vec<OpenVolume>) {
         let Some(carrier) = self.carrier() else { return };
-        let from = Vec3::from_array(beam.from);
-        let core = Core::Line { from, to: from + Vec3::Z * beam.reach, radius: beam.radius };
+        let [x, y, z] = beam.from;
+        let core = Core::line(beam.from, [x, y, z + beam.reach], beam.radius);
         volumes.push(self.volume(0, 0, Swept::fixed(core, carrier)));
     }
 

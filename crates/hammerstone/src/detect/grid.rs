@@ -6,7 +6,7 @@
 
 use glam::Vec3;
 
-use crate::geometry::Swept;
+use crate::geometry::{Swept, larger};
 use crate::ruleset::Rules;
 
 use super::{Body, OpenVolume};
@@ -68,7 +68,7 @@ impl Grid {
         let mut smallest = f32::INFINITY;
         for (body, target) in bodies.iter().enumerate() {
             for (i, part) in rules.cast(target.cast).parts.iter().enumerate() {
-                let (middle, half) = Swept::fixed(part.core, target.motion).tight_bounds();
+                let (middle, half) = Swept::fixed(part.core, target.motion).bounds();
                 let size = longest(half);
                 smallest = if size < smallest { size } else { smallest };
                 self.owners.push((body as u32, i as u16));
@@ -102,7 +102,7 @@ impl Grid {
     pub(crate) fn find_pairs(&self, volumes: &[OpenVolume], pairs: &mut Vec<(u32, u32)>) {
         let (u, v) = level_axes(self.up);
         for (number, open) in volumes.iter().enumerate() {
-            let (middle, half) = open.swept.tight_bounds();
+            let (middle, half) = open.swept.bounds();
             for level in self.levels.iter().filter(|level| level.count > 0) {
                 level.find(middle, half, open.layers, u, v, number as u32, pairs);
             }
@@ -124,18 +124,13 @@ fn longest(half: Vec3) -> f32 {
     if half.z > xy { half.z } else { xy }
 }
 
-fn larger(one: Vec3, other: Vec3) -> Vec3 {
-    let pick = |a: f32, b: f32| if a > b { a } else { b };
-    Vec3::new(pick(one.x, other.x), pick(one.y, other.y), pick(one.z, other.z))
-}
-
 impl Level {
     fn sort_in(&mut self, boxes: &[Item], number: u8, u: usize, v: usize) {
         if self.count == 0 {
             return;
         }
         // A cell as large as the largest part; about one cell a part.
-        let size = longest(self.largest) * 2.0;
+        let size = if self.largest[u] > self.largest[v] { self.largest[u] } else { self.largest[v] } * 2.0;
         self.cell = if size > 0.5 { size } else { 0.5 };
         let mut side = 8usize;
         while side * side < self.count && side < 1024 {

@@ -151,9 +151,9 @@ impl Detection {
                 }
             }
         }
-        self.clashes.sort_by_key(|clash| (clash.swings, clash.toi.to_bits()));
+        self.clashes.sort_unstable_by_key(|clash| (clash.swings, clash.toi.to_bits()));
         self.clashes.dedup_by_key(|clash| clash.swings);
-        self.clashes.sort_by_key(|clash| (clash.toi.to_bits(), clash.swings));
+        self.clashes.sort_unstable_by_key(|clash| (clash.toi.to_bits(), clash.swings));
     }
 }
 

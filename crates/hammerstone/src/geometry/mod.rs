@@ -28,4 +28,4 @@ pub use shape::{Obstacle, Shape};
 
 pub(crate) use pose::{Bits, Motion, Placement, between};
 pub(crate) use shape::Core;
-pub(crate) use sweep::{Impact, Swept, sweep};
+pub(crate) use sweep::{Impact, Swept, larger, sweep};

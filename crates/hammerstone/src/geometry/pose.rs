@@ -221,6 +221,9 @@ impl Motion {
 
     /// The pose at `t` of the tick, 0 to 1.
     pub(crate) fn at(&self, t: f32) -> Placement {
+        if t == 0.0 {
+            return self.from;
+        }
         let turn = if self.turns { self.from.turn.towards(self.to.turn, t) } else { self.from.turn };
         Placement { at: self.from.at + (self.to.at - self.from.at) * t, turn }
     }

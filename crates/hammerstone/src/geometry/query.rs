@@ -102,11 +102,11 @@ fn look(one: &Swept, other: &Swept, time: f32) -> Approach {
     let apart = on_one - on_other;
     let length = apart.length();
     let direction = if length > 0.0 { apart / length } else { Vec3::ZERO };
-    let gap = length - one.radius() - other.radius();
+    let gap = length - one.core.radius - other.core.radius;
     Approach {
         time,
         distance: if gap > 0.0 { gap } else { 0.0 },
-        on_first: (origin + on_one - direction * one.radius()).to_array(),
-        on_second: (origin + on_other + direction * other.radius()).to_array(),
+        on_first: (origin + on_one - direction * one.core.radius).to_array(),
+        on_second: (origin + on_other + direction * other.core.radius).to_array(),
     }
 }

@@ -123,9 +123,21 @@ impl Hash for Obstacle {
 
 /// A shape as the sweep sees it, in its carrier's frame: something without thickness, and how thick it is.
 #[derive(Clone, Copy, Debug)]
-pub(crate) enum Core {
+pub(crate) struct Core {
+    pub(crate) form: CoreForm,
+    /// How thick it is about what is without thickness.
+    pub(crate) radius: f32,
+    /// The farthest that the core lies from the origin of its frame; its thickness not counted.
+    pub(crate) reach: f32,
+    /// From its middle to its farthest point.
+    pub(crate) size: f32,
+}
+
+/// What is without thickness.
+#[derive(Clone, Copy, Debug)]
+pub(crate) enum CoreForm {
     /// A line, of no length for a sphere.
-    Line { from: Vec3, to: Vec3, radius: f32 },
+    Line { from: Vec3, to: Vec3 },
     /// A box.
     Block { pose: Placement, half: Vec3 },
     /// A half-space; only in the world's frame.
@@ -143,13 +155,18 @@ pub(crate) enum Solid {
 impl From<Shape> for Core {
     fn from(shape: Shape) -> Core {
         match shape {
-            Shape::Sphere { at, radius } => {
-                Core::Line { from: Vec3::from_array(at), to: Vec3::from_array(at), radius }
+            Shape::Sphere { at, radius } => Core::line(at, at, radius),
+            Shape::Capsule { from, to, radius } => Core::line(from, to, radius),
+            Shape::Box { pose, half } => {
+                let (pose, half) = (Placement::from(pose), Vec3::from_array(half));
+                let size = half.length();
+                Core {
+                    form: CoreForm::Block { pose, half },
+                    radius: 0.0,
+                    reach: pose.at.length() + size,
+                    size,
+                }
             }
-            Shape::Capsule { from, to, radius } => {
-                Core::Line { from: Vec3::from_array(from), to: Vec3::from_array(to), radius }
-            }
-            Shape::Box { pose, half } => Core::Block { pose: pose.into(), half: Vec3::from_array(half) },
         }
     }
 }
@@ -160,52 +177,32 @@ impl From<Obstacle> for Core {
             Obstacle::Box { pose, half } => Shape::Box { pose, half }.into(),
             Obstacle::Sphere { at, radius } => Shape::Sphere { at, radius }.into(),
             Obstacle::HalfSpace { at, normal } => {
-                Core::HalfSpace { at: Vec3::from_array(at), normal: Vec3::from_array(normal) }
+                let form = CoreForm::HalfSpace { at: Vec3::from_array(at), normal: Vec3::from_array(normal) };
+                Core { form, radius: 0.0, reach: 0.0, size: 0.0 }
             }
         }
     }
 }
 
 impl Core {
-    /// How thick it is about what is without thickness.
-    pub(crate) fn radius(&self) -> f32 {
-        match self {
-            Core::Line { radius, .. } => *radius,
-            Core::Block { .. } | Core::HalfSpace { .. } => 0.0,
-        }
-    }
-
-    /// The farthest that the core lies from the origin of its frame; its thickness not counted.
-    pub(crate) fn reach(&self) -> f32 {
-        match self {
-            Core::Line { from, to, .. } => {
-                let (one, other) = (from.length(), to.length());
-                if other > one { other } else { one }
-            }
-            Core::Block { pose, half } => pose.at.length() + half.length(),
-            Core::HalfSpace { .. } => 0.0,
-        }
-    }
-
-    /// From its middle to its farthest point.
-    pub(crate) fn size(&self) -> f32 {
-        match self {
-            Core::Line { from, to, radius } => (*to - *from).length() * 0.5 + radius,
-            Core::Block { half, .. } => half.length(),
-            Core::HalfSpace { .. } => 0.0,
-        }
+    /// A line of some thickness.
+    pub(crate) fn line(from: [f32; 3], to: [f32; 3], radius: f32) -> Core {
+        let (from, to) = (Vec3::from_array(from), Vec3::from_array(to));
+        let (one, other) = (from.length(), to.length());
+        let reach = if other > one { other } else { one };
+        Core { form: CoreForm::Line { from, to }, radius, reach, size: (to - from).length() * 0.5 + radius }
     }
 
     /// Where it is when its frame is at `placement`.
     pub(crate) fn at(&self, placement: Placement) -> Solid {
-        match *self {
-            Core::Line { from, to, .. } => {
+        match self.form {
+            CoreForm::Line { from, to } => {
                 Solid::Line { from: placement.apply(from), to: placement.apply(to) }
             }
-            Core::Block { pose, half } => {
+            CoreForm::Block { pose, half } => {
                 Solid::Block { middle: placement.apply(pose.at), turn: placement.turn.times(pose.turn), half }
             }
-            Core::HalfSpace { at, normal } => {
+            CoreForm::HalfSpace { at, normal } => {
                 Solid::HalfSpace { at: placement.apply(at), normal: placement.turn.rotate(normal) }
             }
         }
@@ -213,6 +210,19 @@ impl Core {
 }
 
 impl Solid {
+    /// A box along the axes that holds it: its middle and half of its edges.
+    pub(crate) fn bounds(&self) -> (Vec3, Vec3) {
+        match *self {
+            Solid::Line { from, to } => ((from + to) * 0.5, ((to - from) * 0.5).abs()),
+            Solid::Block { middle, turn, half } => {
+                let edge = |axis: Vec3, half: f32| turn.rotate(axis * half).abs();
+                (middle, edge(Vec3::X, half.x) + edge(Vec3::Y, half.y) + edge(Vec3::Z, half.z))
+            }
+            // Only obstacles are half-spaces, and these are not asked.
+            Solid::HalfSpace { at, .. } => (at, Vec3::ZERO),
+        }
+    }
+
     pub(crate) fn middle(&self) -> Vec3 {
         match *self {
             Solid::Line { from, to } => (from + to) * 0.5,

@@ -14,14 +14,12 @@ const SKIN: f32 = 0.0005;
 /// A volume on its way through one tick: a shape, a pose within its carrier, and the carrier's pose.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Swept {
-    core: Core,
+    pub(crate) core: Core,
     pub(crate) carrier: Motion,
     /// The pose of the shape in the carrier's frame, for those that move in it.
     local: Option<Motion>,
     /// No point of the core moves faster about the carrier's place than this, in metres a tick.
     whirl: f32,
-    /// A radius about the carrier's place that holds the shape all the while.
-    reach: f32,
 }
 
 /// The first touch of two volumes within a tick.
@@ -37,18 +35,17 @@ pub(crate) struct Impact {
 
 impl Swept {
     pub(crate) fn fixed(core: Core, carrier: Motion) -> Swept {
-        let reach = core.reach();
-        let whirl = if carrier.turns { carrier.spin() * reach } else { 0.0 };
-        Swept { core, carrier, local: None, whirl, reach: reach + core.radius() }
+        let whirl = if carrier.turns { carrier.spin() * core.reach } else { 0.0 };
+        Swept { core, carrier, local: None, whirl }
     }
 
     pub(crate) fn on_path(core: Core, local: Motion, carrier: Motion) -> Swept {
         let travel = local.travel();
         // The local place is on a straight line, so the farther of its two ends bounds it.
         let (start, end) = (local.from.at.length(), (local.from.at + travel).length());
-        let reach = (if end > start { end } else { start }) + core.reach();
-        let whirl = carrier.spin() * reach + travel.length() + local.spin() * core.reach();
-        Swept { core, carrier, local: Some(local), whirl, reach: reach + core.radius() }
+        let reach = (if end > start { end } else { start }) + core.reach;
+        let whirl = carrier.spin() * reach + travel.length() + local.spin() * core.reach;
+        Swept { core, carrier, local: Some(local), whirl }
     }
 
     /// What does not move at all.
@@ -62,25 +59,33 @@ impl Swept {
         Swept { carrier: rest(&self.carrier), local: self.local.as_ref().map(rest), whirl: 0.0, ..*self }
     }
 
-    /// A box along the axes that holds the whole sweep and is no larger than it need be where nothing turns.
-    pub(crate) fn tight_bounds(&self) -> (Vec3, Vec3) {
-        let (Core::Line { from, to, radius }, None, false) = (self.core, &self.local, self.carrier.turns)
-        else {
-            return self.bounds();
-        };
-        let turn = self.carrier.from.turn;
-        let (from, to) = (turn.rotate(from), turn.rotate(to));
-        let half_way = self.carrier.travel() * 0.5;
-        let middle = self.carrier.from.at + half_way + (from + to) * 0.5;
+    /// A box along the axes that holds the whole sweep, its middle and half of its edges.
+    ///
+    /// About the boxes of both ends. Between them no point strays far from both: on a way of length `s` between places
+    /// `c` apart, it keeps within an ellipsoid that is √(s² − c²) thick.
+    pub(crate) fn bounds(&self) -> (Vec3, Vec3) {
+        let (start, end) = (self.at(0.0, Vec3::ZERO), self.at(1.0, Vec3::ZERO));
+        let ((middle, half), (end_middle, end_half)) = (start.bounds(), end.bounds());
+        let (low, high) =
+            (smaller(middle - half, end_middle - end_half), larger(middle + half, end_middle + end_half));
         // A little more than the skin, so that no pair is lost to rounding.
-        let slack = SKIN * 4.0 + self.core.size() * 0.002;
-        (middle, half_way.abs() + ((to - from) * 0.5).abs() + Vec3::splat(radius + slack))
+        let slack = self.core.radius + SKIN * 4.0 + self.core.size * 0.002;
+        let stray = if self.whirl > 0.0 { self.stray(&start, &end) } else { 0.0 };
+        ((low + high) * 0.5, (high - low) * 0.5 + Vec3::splat(slack + stray))
     }
 
-    /// A box along the axes that holds the whole sweep: its middle and half of its edges.
-    pub(crate) fn bounds(&self) -> (Vec3, Vec3) {
-        let half_way = self.carrier.travel() * 0.5;
-        (self.carrier.from.at + half_way, half_way.abs() + Vec3::splat(self.reach * 1.002 + SKIN * 4.0))
+    /// How far a point of the core may stray from the way straight between its places at both ends.
+    fn stray(&self, start: &Solid, end: &Solid) -> f32 {
+        let way = self.carrier.travel().length() + self.whirl;
+        let chord = match (start, end) {
+            (Solid::Line { from, to }, Solid::Line { from: from2, to: to2 }) => {
+                let (one, other) = ((*from2 - *from).length(), (*to2 - *to).length());
+                if one < other { one } else { other }
+            }
+            _ => 0.0,
+        };
+        let square = way * way - chord * chord;
+        if square > 0.0 { square.sqrt() * 0.5 } else { 0.0 }
     }
 
     /// Where the core is at `t`, seen from `origin`.
@@ -97,10 +102,6 @@ impl Swept {
         }
     }
 
-    pub(crate) fn radius(&self) -> f32 {
-        self.core.radius()
-    }
-
     /// No two points of the two come nearer faster than this, in metres a tick.
     pub(crate) fn closing_bound(&self, other: &Swept) -> f32 {
         (self.carrier.travel() - other.carrier.travel()).length() + self.whirl + other.whirl
@@ -108,10 +109,20 @@ impl Swept {
 
     /// How near counts as touching.
     fn skin(&self, other: &Swept) -> f32 {
-        let (one, other) = (self.core.size(), other.core.size());
+        let (one, other) = (self.core.size, other.core.size);
         let size = if one > other { one } else { other };
         if size > 1.0 { SKIN * size } else { SKIN }
     }
+}
+
+fn smaller(one: Vec3, other: Vec3) -> Vec3 {
+    let pick = |a: f32, b: f32| if a < b { a } else { b };
+    Vec3::new(pick(one.x, other.x), pick(one.y, other.y), pick(one.z, other.z))
+}
+
+pub(crate) fn larger(one: Vec3, other: Vec3) -> Vec3 {
+    let pick = |a: f32, b: f32| if a > b { a } else { b };
+    Vec3::new(pick(one.x, other.x), pick(one.y, other.y), pick(one.z, other.z))
 }
 
 /// The first time within the tick at which `volume` and `part` touch, or `None`.
@@ -125,7 +136,7 @@ pub(crate) fn sweep(volume: &Swept, part: &Swept) -> Option<Impact> {
     let origin = part.carrier.from.at;
     let travel = volume.carrier.travel() - part.carrier.travel();
     let whirl = volume.whirl + part.whirl;
-    let thick = volume.radius() + part.radius();
+    let thick = volume.core.radius + part.core.radius;
     let skin = volume.skin(part);
     let mut t = 0.0f32;
     loop {
@@ -150,7 +161,7 @@ pub(crate) fn sweep(volume: &Swept, part: &Swept) -> Option<Impact> {
             }
         }
         let normal = outward(apart, distance, &solid, &target);
-        let point = origin + near_part + normal * part.radius() + 0.0;
+        let point = origin + near_part + normal * part.core.radius + 0.0;
         return Some(Impact { toi: t, point, normal: normal + 0.0 });
     }
 }

@@ -190,8 +190,8 @@ fn went_through(work: &Work<'_>, swing: &Swing, attack: &Attack, meeting: &Meeti
 
 fn is_vulnerable(work: &Work<'_>, attack: &Attack, meeting: &Meeting) -> Result<(), Refused> {
     let protects = |status: StatusId| work.rules.status(status).protects && !attack.ignores.contains(&status);
-    let borne = work.state.applications.iter().filter(|a| a.subject == meeting.target && !a.over);
-    match borne.map(|a| a.status).find(|&status| protects(status)) {
+    let borne = work.state.borne_by(meeting.target).map(|place| work.state.applications[place].status);
+    match { borne }.find(|&status| protects(status)) {
         Some(status) => refuse_by(Gate::Invulnerable, Operand::Vulnerable, Operand::Status(status)),
         None => Ok(()),
     }

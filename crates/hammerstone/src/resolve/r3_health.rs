@@ -129,8 +129,9 @@ pub(crate) fn apply_status(
     let state = &mut *work.state;
     let tick = state.tick;
     let ends = authored.lasts.map(|lasts| tick + lasts);
-    let known = state.applications.iter_mut().find(|a| a.subject == subject && a.status == status && !a.over);
-    if let Some(known) = known {
+    let known = { state.borne_by(subject) }.find(|&place| state.applications[place].status == status);
+    if let Some(place) = known {
+        let known = &mut state.applications[place];
         known.ends = ends;
         let application = known.id;
         work.publish(Event::StatusRenewed { application, subject, status, ends });
@@ -157,6 +158,8 @@ pub(crate) fn apply_status(
         over: false,
     };
     state.applications.push(application);
+    let combatants = &mut state.combatants;
+    combatants.borne_lists.push(&mut combatants.borne[subject.slot()], id);
     work.publish(Event::StatusApplied { application: id, subject, source, status, ends });
     if authored.stuns {
         lifecycle::stun(work, subject);

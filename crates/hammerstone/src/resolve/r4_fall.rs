@@ -30,8 +30,10 @@ fn assists(work: &mut Work<'_>, slot: usize, killer: Option<CombatantId>) -> Ran
     let since = work.state.tick.saturating_sub(work.rules.assist_window);
     let combatants = &work.state.combatants;
     let lately = combatants.harmer_lists.items(combatants.harmers[slot]);
-    let mut harmers: Vec<_> = lately.filter(|h| h.tick >= since && Some(h.who) != killer).collect();
-    harmers.sort_by_key(|harmer| (std::cmp::Reverse(harmer.tick), harmer.who));
+    let harmers = &mut work.scratch.harmers;
+    harmers.clear();
+    harmers.extend(lately.filter(|h| h.tick >= since && Some(h.who) != killer));
+    harmers.sort_unstable_by_key(|harmer| (std::cmp::Reverse(harmer.tick), harmer.who));
     work.scratch.assists.extend(harmers.iter().map(|harmer| harmer.who));
     Range { start: start as u32, end: work.scratch.assists.len() as u32 }
 }

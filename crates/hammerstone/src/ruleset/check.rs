@@ -290,7 +290,7 @@ impl Check {
                 self.find(&field, Problem::TakenName);
             }
             layers |= 1u32.checked_shl(part.layer.0.into()).unwrap_or(0);
-            let far = part.core.reach() + part.core.radius();
+            let far = part.core.reach + part.core.radius;
             reach = if far > reach { far } else { reach };
         }
         (cast.layers, cast.reach) = (layers, reach);

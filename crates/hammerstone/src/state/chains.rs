@@ -39,6 +39,12 @@ impl<T: Copy> Clone for Chains<T> {
     }
 }
 
+impl<T> super::Fills for Chains<T> {
+    fn bytes(&self) -> usize {
+        size_of_val(self.links.as_slice())
+    }
+}
+
 impl<T> Default for Chains<T> {
     fn default() -> Self {
         Chains { links: Vec::new(), free: Chain::default() }

@@ -1,6 +1,6 @@
 //! The combatants, a column for each thing that is known of them.
 
-use super::{Chain, ChainStep, Chains, columns};
+use super::{Chain, Chains, Fills, columns};
 use crate::geometry::Pose;
 use crate::ids::*;
 
@@ -30,6 +30,9 @@ impl Life {
         }
     }
 }
+
+/// How many are remembered for assists.
+const MOST_HARMERS: usize = 32;
 
 /// Who harmed a combatant, and when last.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
@@ -64,8 +67,9 @@ columns! {
         pub(crate) credit: Vec<CombatantId>,
         /// How many swings are running.
         pub(crate) running: Vec<u16>,
-        /// The chain's next step, for those who may still take it.
-        pub(crate) chain: Vec<Option<ChainStep>>,
+        /// The statuses that each bears.
+        pub(crate) borne: Vec<Chain>,
+        pub(crate) borne_lists: Chains<ApplicationId>,
         /// How often each attack was started, over all lives.
         pub(crate) starts: Vec<Chain>,
         pub(crate) harmers: Vec<Chain>,
@@ -133,7 +137,6 @@ impl Combatants {
         self.key[slot] = new.key;
         self.credit[slot] = new.credit;
         self.running[slot] = 0;
-        self.chain[slot] = None;
     }
 
     fn grow(&mut self, slots: usize) {
@@ -153,7 +156,7 @@ impl Combatants {
         self.key.resize(slots, 0);
         self.credit.resize(slots, nobody);
         self.running.resize(slots, 0);
-        self.chain.resize(slots, None);
+        self.borne.resize(slots, Chain::default());
         self.starts.resize(slots, Chain::default());
         self.harmers.resize(slots, Chain::default());
     }
@@ -180,12 +183,29 @@ impl Combatants {
         }
     }
 
+    /// Remembers who harmed the combatant in `slot`: the latest [`MOST_HARMERS`], so that a blow in a crowd costs no more
+    /// than a blow in a duel.
     pub(crate) fn note_harmer(&mut self, slot: usize, who: CombatantId, tick: u32) {
         let chain = &mut self.harmers[slot];
-        match self.harmer_lists.find(*chain, |harmer| harmer.who == who) {
-            Some(place) => self.harmer_lists.get_mut(place).tick = tick,
+        let (mut known, mut count, mut oldest) = (None, 0, (u32::MAX, 0));
+        for place in self.harmer_lists.places(*chain) {
+            let harmer = self.harmer_lists.get(place);
+            if harmer.who == who {
+                known = Some(place);
+                break;
+            }
+            count += 1;
+            // Of equals the one that came first, which is the last of the list.
+            if harmer.tick <= oldest.0 {
+                oldest = (harmer.tick, place);
+            }
+        }
+        let new = Harmer { who, tick };
+        match known {
+            Some(place) => *self.harmer_lists.get_mut(place) = new,
+            None if count >= MOST_HARMERS => *self.harmer_lists.get_mut(oldest.1) = new,
             None => {
-                self.harmer_lists.push(chain, Harmer { who, tick });
+                self.harmer_lists.push(chain, new);
             }
         }
     }

@@ -11,7 +11,7 @@ mod registrar;
 pub(crate) use chains::{Chain, Chains};
 pub(crate) use checksum::checksum;
 pub use combatants::Life;
-pub(crate) use combatants::{Combatants, Newcomer};
+pub(crate) use combatants::{Combatants, Harmer, Newcomer};
 pub use fight::Counts;
 pub(crate) use fight::{
     Application, ChainStep, Charging, Child, Contact, Flying, Mark, Pending, Subscription, Swing,
@@ -20,6 +20,29 @@ pub(crate) use registrar::Registrar;
 
 use crate::geometry::Obstacle;
 use crate::ids::*;
+
+/// How much memory something fills.
+pub(crate) trait Fills {
+    fn bytes(&self) -> usize;
+}
+
+impl<T> Fills for Vec<T> {
+    fn bytes(&self) -> usize {
+        size_of_val(self.as_slice())
+    }
+}
+
+macro_rules! fills_its_size {
+    ($($type:ty),*) => {
+        $(impl Fills for $type {
+            fn bytes(&self) -> usize {
+                size_of::<$type>()
+            }
+        })*
+    };
+}
+
+fills_its_size!(u32, u64, Flow, Counts);
 
 /// A struct whose `clone_from` keeps the memory of every field: saving into an existing copy is plain copying.
 macro_rules! columns {
@@ -39,6 +62,12 @@ macro_rules! columns {
 
             fn clone_from(&mut self, from: &Self) {
                 $(self.$field.clone_from(&from.$field);)*
+            }
+        }
+
+        impl Fills for $name {
+            fn bytes(&self) -> usize {
+                0 $(+ self.$field.bytes())*
             }
         }
     };
@@ -75,6 +104,8 @@ columns! {
         pub(crate) combatants: Combatants,
         /// Running swings, and those that ended in this tick, by rising id.
         pub(crate) swings: Vec<Swing>,
+        /// Chains whose next step may still be taken, by place of their combatant.
+        pub(crate) steps: Vec<(CombatantId, ChainStep)>,
         /// Thrown bodies, by swing and number.
         pub(crate) flying: Vec<Flying>,
         /// Swings that begin in the next tick.
@@ -101,6 +132,37 @@ impl State {
         state.combatants.spawned = vec![0; casts];
         state.unowned_starts = vec![0; attacks];
         state
+    }
+
+    /// The chain's next step, for one who may still take it.
+    pub(crate) fn step_of(&self, who: CombatantId) -> Option<ChainStep> {
+        let place = self.steps.binary_search_by_key(&who, |(of, _)| *of).ok()?;
+        Some(self.steps[place].1)
+    }
+
+    pub(crate) fn set_step(&mut self, who: CombatantId, step: Option<ChainStep>) {
+        match (self.steps.binary_search_by_key(&who, |(of, _)| *of), step) {
+            (Ok(place), Some(step)) => self.steps[place].1 = step,
+            (Ok(place), None) => drop(self.steps.remove(place)),
+            (Err(place), Some(step)) => self.steps.insert(place, (who, step)),
+            (Err(_), None) => {}
+        }
+    }
+
+    /// The places of the statuses that `who` bears, the latest first.
+    pub(crate) fn borne_by(&self, who: CombatantId) -> impl Iterator<Item = usize> {
+        let here = self.combatants.life_of(who) != Life::Gone;
+        let chain = if here { self.combatants.borne[who.slot()] } else { Chain::default() };
+        let places = self.combatants.borne_lists.items(chain);
+        places.filter_map(|id| self.applications.binary_search_by_key(id, |application| application.id).ok())
+    }
+
+    /// The status at `place` of the applications is over.
+    pub(crate) fn end_application(&mut self, place: usize) {
+        let Application { id, subject, .. } = self.applications[place];
+        self.applications[place].over = true;
+        let chain = &mut self.combatants.borne[subject.slot()];
+        self.combatants.borne_lists.take(chain, |other| *other == id, |_| ());
     }
 
     /// The place in `flying` of a body that flies or ended in this tick.

@@ -1,6 +1,6 @@
 //! Hands out ids before the orders that need them are carried out.
 
-use super::columns;
+use super::{Fills, columns};
 use crate::ids::*;
 
 columns! {

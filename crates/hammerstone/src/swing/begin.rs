@@ -151,10 +151,11 @@ fn note_chain(work: &mut Work<'_>, slot: usize, attack: AttackId) {
     let Some(chain) = &work.rules.attack(attack).chain else { return };
     let Some(next) = chain.next_id else { return };
     let state = &mut *work.state;
-    let known = &mut state.combatants.chain[slot];
+    let who = state.combatants.id(slot);
+    let known = state.step_of(who);
     // In the middle of a chain its first attack is remembered.
     let opener = known.filter(|step| step.next == attack).map_or(attack, |step| step.opener);
     let opens = state.tick + chain.opens;
     let lapses = state.tick + chain.lapses;
-    *known = Some(ChainStep { opener, from: attack, next, opens, lapses, pressed: None });
+    state.set_step(who, Some(ChainStep { opener, from: attack, next, opens, lapses, pressed: None }));
 }

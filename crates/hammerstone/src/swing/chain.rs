@@ -10,17 +10,19 @@ use super::begin;
 
 /// Whether a start of `attack` is a press for a chain that `subject` is in; whether one is waiting already.
 pub(crate) fn press(state: &State, subject: CombatantId, attack: AttackId) -> Option<bool> {
-    let step = state.combatants.chain[subject.slot()]?;
+    let step = state.step_of(subject)?;
     let is = (attack == step.opener || attack == step.next) && state.tick < step.lapses;
     is.then_some(step.pressed.is_some())
 }
 
+/// From the last place to the first, since steps go.
+///
 /// Chains whose press has come go on; those whose input window has closed without one lapse.
 pub(crate) fn go_on_or_lapse(work: &mut Work<'_>) {
     let tick = work.state.tick;
-    for slot in 0..work.state.combatants.slots() {
-        let Some(step) = work.state.combatants.chain[slot] else { continue };
-        let subject = work.state.combatants.id(slot);
+    for place in (0..work.state.steps.len()).rev() {
+        let (subject, step) = work.state.steps[place];
+        let slot = subject.slot();
         match step.pressed {
             Some(swing) if tick >= step.opens => {
                 let running =
@@ -32,20 +34,19 @@ pub(crate) fn go_on_or_lapse(work: &mut Work<'_>) {
                 }
                 // Something else that binds the hands goes first; the press is lost with the chain.
                 if work.state.combatants.running[slot] > 0 {
-                    work.state.combatants.chain[slot] = None;
+                    work.state.set_step(subject, None);
                     work.publish(Event::AttackLapsed { subject, attack: step.next });
                     continue;
                 }
                 work.publish(Event::AttackChained { subject, attack: step.next, swing });
                 begin::begin_ordered(work, swing, subject, step.next, None);
                 // Beginning has noted the step after it, if there is one; otherwise the chain is over.
-                let known = &mut work.state.combatants.chain[slot];
-                if *known == Some(step) {
-                    *known = None;
+                if work.state.step_of(subject) == Some(step) {
+                    work.state.set_step(subject, None);
                 }
             }
             None if tick >= step.lapses => {
-                work.state.combatants.chain[slot] = None;
+                work.state.set_step(subject, None);
                 work.publish(Event::AttackLapsed { subject, attack: step.next });
             }
             _ => {}

@@ -9,6 +9,8 @@ mod t6_passes;
 mod t7_departures;
 
 pub(crate) use t1_intake::refusal;
+#[cfg(feature = "figures")]
+pub(crate) use t3_contacts::detect_only;
 pub(crate) use t6_passes::Listeners;
 
 use crate::hooks::Hearing;

@@ -60,10 +60,10 @@ fn carry_out<H: Hearing>(work: &mut Work<'_>, hearing: &mut H, pending: &Pending
         }
         Order::Start { swing, subject, attack, aim } => {
             let aim = aim.map(settled);
-            match work.state.combatants.chain[subject.slot()] {
+            match work.state.step_of(subject) {
                 Some(step) if swing::press(work.state, subject, attack).is_some() => {
                     let pressed = Some(swing);
-                    work.state.combatants.chain[subject.slot()] = Some(ChainStep { pressed, ..step });
+                    work.state.set_step(subject, Some(ChainStep { pressed, ..step }));
                 }
                 _ => swing::begin_ordered(work, swing, subject, attack, aim),
             }
@@ -325,7 +325,7 @@ fn settled(pose: Pose) -> Pose {
 }
 
 fn running_status(state: &State, subject: CombatantId, status: StatusId) -> Option<usize> {
-    state.applications.iter().position(|a| a.subject == subject && a.status == status && !a.over)
+    { state.borne_by(subject) }.find(|&place| state.applications[place].status == status)
 }
 
 fn running(state: &State, swing: SwingId) -> Result<&Swing, Refusal> {
@@ -334,7 +334,7 @@ fn running(state: &State, swing: SwingId) -> Result<&Swing, Refusal> {
 }
 
 fn is_stunned(rules: &Rules, state: &State, who: CombatantId) -> bool {
-    state.applications.iter().any(|a| a.subject == who && !a.over && rules.status(a.status).stuns)
+    { state.borne_by(who) }.any(|place| rules.status(state.applications[place].status).stuns)
 }
 
 /// What the host's physics found joins the meetings of the tick; in a pass, when those are over, it is resolved at once.

@@ -38,6 +38,18 @@ pub(super) fn detect(work: &mut Work<'_>) {
     work.scratch.detection.touches = touches;
 }
 
+/// Only the part that finds touches, for measuring.
+#[cfg(feature = "figures")]
+pub(crate) fn detect_only(work: &mut Work<'_>) -> usize {
+    let mut detection = std::mem::take(&mut work.scratch.detection);
+    gather_volumes(work, &mut detection);
+    gather_bodies(work, &mut detection);
+    detection.find_touches(work.rules);
+    let touches = detection.touches.len();
+    work.scratch.detection = detection;
+    touches
+}
+
 /// One volume and one target, with the parts that touch: a contact, and a meeting on the part that the attack prefers.
 fn meet(work: &mut Work<'_>, open: &OpenVolume, body: &Body, run: &[Touching]) {
     let rules = work.rules;

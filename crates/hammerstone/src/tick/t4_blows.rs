@@ -17,7 +17,9 @@ use crate::work::{Meeting, Work};
 pub(super) fn resolve_in_order_of_impact<H: Hearing>(work: &mut Work<'_>, hearing: &mut H) {
     let mut meetings = std::mem::take(&mut work.scratch.meetings);
     one_for_each_list_and_target(&mut meetings);
-    meetings.sort_by_key(|m| (m.impact.toi.to_bits(), m.depth.to_bits(), m.swing, m.target, m.list, m.body));
+    meetings.sort_unstable_by_key(|m| {
+        (m.impact.toi.to_bits(), m.depth.to_bits(), m.swing, m.target, m.list, m.body)
+    });
     let clashes = std::mem::take(&mut work.scratch.detection.clashes);
     let mut waiting = clashes.iter().peekable();
     for meeting in &meetings {
@@ -36,7 +38,9 @@ pub(super) fn resolve_in_order_of_impact<H: Hearing>(work: &mut Work<'_>, hearin
 /// Several volumes, parts and reports of one swing and target are one meeting, at the time of the first, on the part that is
 /// preferred. Times are not negative, so that their bits sort as they do.
 fn one_for_each_list_and_target(meetings: &mut Vec<Meeting>) {
-    meetings.sort_by_key(|m| (m.swing, m.target, m.list, m.impact.toi.to_bits(), m.body));
+    meetings.sort_unstable_by_key(|m| {
+        (m.swing, m.target, m.list, m.impact.toi.to_bits(), m.body, m.part, m.rank)
+    });
     meetings.dedup_by(|later, first| {
         let same = (later.swing, later.target, later.list) == (first.swing, first.target, first.list);
         if same && later.rank < first.rank {

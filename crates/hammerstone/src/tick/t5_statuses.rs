@@ -18,10 +18,10 @@ pub(super) fn beat_and_expire(work: &mut Work<'_>) {
         if !work.state.applications[index].over && is_due(work.state.applications[index].due) {
             resolve::beat(work, index);
         }
-        let application = &mut work.state.applications[index];
+        let application = &work.state.applications[index];
         if !application.over && is_due(application.ends) {
-            application.over = true;
             let (application, subject, status) = (application.id, application.subject, application.status);
+            work.state.end_application(index);
             work.publish(Event::StatusExpired { application, subject, status });
         }
     }

@@ -1,0 +1,214 @@
+//! Prints the table of ratios: `cargo run --profile measured --bin figures` in this folder.
+
+use std::alloc::{GlobalAlloc, Layout, System};
+use std::hint::black_box;
+use std::sync::atomic::{AtomicU64, Ordering};
+
+use hammerstone::*;
+use hammerstone_bench::{Crowd, Scan, Sort, interleaved};
+
+/// Counts allocations.
+struct Counting;
+
+static ALLOCATIONS: AtomicU64 = AtomicU64::new(0);
+
+// The only way to count allocations is to be the allocator; the library itself forbids `unsafe`.
+unsafe impl GlobalAlloc for Counting {
+    unsafe fn alloc(&self, layout: Layout) -> *mut u8 {
+        ALLOCATIONS.fetch_add(1, Ordering::Relaxed);
+        unsafe { System.alloc(layout) }
+    }
+
+    unsafe fn dealloc(&self, pointer: *mut u8, layout: Layout) {
+        unsafe { System.dealloc(pointer, layout) }
+    }
+
+    unsafe fn realloc(&self, pointer: *mut u8, layout: Layout, size: usize) -> *mut u8 {
+        ALLOCATIONS.fetch_add(1, Ordering::Relaxed);
+        unsafe { System.realloc(pointer, layout, size) }
+    }
+}
+
+#[global_allocator]
+static ALLOCATOR: Counting = Counting;
+
+const ROUNDS: usize = 15;
+
+/// Milliseconds of a whole tick and of detection, and parts touched, in one crowd; beside a scan of as many parts.
+struct Row {
+    n: usize,
+    whole: f64,
+    detection: f64,
+    scan: f64,
+    touches: f64,
+    swings: f64,
+}
+
+fn measure(sort: Sort, n: usize) -> Row {
+    let mut crowd = Crowd::new(sort, n);
+    crowd.warm_up(60);
+    let scan = Scan::new(n * 2);
+    let (mut whole, mut detections, mut scans) = (Vec::new(), Vec::new(), Vec::new());
+    let (mut touches, mut swings) = (0, 0);
+    for _ in 0..ROUNDS {
+        crowd.orders();
+        let times = interleaved(1, &mut [&mut || crowd.tick()]);
+        whole.push(times[0]);
+        let times = interleaved(1, &mut [
+            &mut || touches += black_box(crowd.fight.detect_again()),
+            &mut || {
+                black_box((0..10).map(|_| black_box(&scan).run()).sum::<u32>());
+            },
+        ]);
+        swings += crowd.fight.view().swings().count();
+        detections.push(times[0]);
+        scans.push(times[1] / 10.0);
+    }
+    let median = hammerstone_bench::median;
+    Row {
+        n,
+        whole: median(whole),
+        detection: median(detections),
+        scan: median(scans),
+        touches: touches as f64 / ROUNDS as f64,
+        swings: swings as f64 / ROUNDS as f64,
+    }
+}
+
+fn main() {
+    println!("| world | combatants | whole tick | detection | scan | tick ÷ scan | swings | parts touched a swing |");
+    println!("|---|---|---|---|---|---|---|---|");
+    let mut rows = Vec::new();
+    for (name, sort, n) in [
+        ("rush", Sort::Rush, 1_000),
+        ("rush", Sort::Rush, 10_000),
+        ("rush", Sort::Rush, 100_000),
+        ("clump", Sort::Clump, 10_000),
+    ] {
+        let row = measure(sort, n);
+        println!(
+            "| {name} | {} | {:.3} ms | {:.3} ms | {:.1} µs | {:.0} | {:.0} | {:.2} |",
+            row.n,
+            row.whole * 1e3,
+            row.detection * 1e3,
+            row.scan * 1e6,
+            row.whole / row.scan,
+            row.swings,
+            row.touches / row.swings,
+        );
+        rows.push(row);
+    }
+    let exponent = (rows[2].whole / rows[0].whole).ln() / 100f64.ln();
+    let per_touch = |row: &Row| row.detection / row.touches;
+    println!("\n| figure | floor | aim | measured |\n|---|---|---|---|");
+    println!("| whole tick of rush ÷ scan, 1k | 100 | 60 | {:.0} |", rows[0].whole / rows[0].scan);
+    println!("| whole tick of rush ÷ scan, 10k | 100 | 60 | {:.0} |", rows[1].whole / rows[1].scan);
+    println!("| growth exponent of the whole tick, 1k to 100k | 1.25 | 1.15 | {exponent:.2} |");
+    println!(
+        "| clump ÷ rush at 10k, detection per true overlap | 2 | 1.2 | {:.2} |",
+        per_touch(&rows[3]) / per_touch(&rows[1])
+    );
+    println!("| heap allocations in a steady tick, 10k | 0 | 0 | {} |", allocations());
+    println!("| snapshot into an existing one ÷ copy of as many bytes, 10k | 1.5 | 1.1 | {:.2} |", snapshot());
+    println!("| rolling back 8 ticks and forward again ÷ 8 plain ticks, 10k | 1.3 | 1.1 | {:.2} |", rollback());
+    println!("| storm: time a blow at 10,000 blows in one tick ÷ at 100 | 1.5 | 1.1 | {:.2} |", storm());
+}
+
+/// The least number of allocations in one of many ticks, and the most, once the fight is steady.
+fn allocations() -> String {
+    let mut crowd = Crowd::new(Sort::Rush, 10_000);
+    crowd.warm_up(400);
+    let mut counts = Vec::new();
+    for _ in 0..60 {
+        crowd.orders();
+        let before = ALLOCATIONS.load(Ordering::Relaxed);
+        crowd.fight.tick_with(&crowd.hooks, &mut crowd.heard).expect("the crowd fights on");
+        counts.push(ALLOCATIONS.load(Ordering::Relaxed) - before);
+    }
+    let quiet = counts.iter().filter(|&&count| count == 0).count();
+    format!("{} in the median tick ({quiet} of 60 ticks without any)", hammerstone_bench::median(counts.iter().map(|&c| c as f64).collect()))
+}
+
+fn snapshot() -> f64 {
+    let mut crowd = Crowd::new(Sort::Rush, 10_000);
+    crowd.warm_up(60);
+    let mut saved = crowd.fight.save().expect("nothing interrupts the crowd");
+    let bytes = saved.bytes();
+    let (from, mut to) = (vec![1u8; bytes], vec![0u8; bytes]);
+    let times = interleaved(101, &mut [
+        &mut || crowd.fight.save_into(black_box(&mut saved)).expect("nothing interrupts the crowd"),
+        &mut || black_box(&mut to).copy_from_slice(black_box(&from)),
+    ]);
+    println!("| state a combatant with 2 parts, a fifth of a status and a tenth of a swing, bytes | 384 | 256 | {} |", bytes / 10_000);
+    times[0] / times[1]
+}
+
+fn rollback() -> f64 {
+    let mut crowd = Crowd::new(Sort::Rush, 10_000);
+    crowd.warm_up(60);
+    let mut saved = crowd.fight.save().expect("nothing interrupts the crowd");
+    let start = saved.clone();
+    let hooks = &crowd.hooks;
+    let (mut plain, mut back) = (Vec::new(), Vec::new());
+    for _ in 0..9 {
+        // Both run the same eight ticks; going back, and saving each tick, is what the second is measured for.
+        crowd_restore(&mut crowd.fight, &start);
+        let mut heard = 0;
+        let time = std::time::Instant::now();
+        for _ in 0..8 {
+            crowd.fight.tick_with(hooks, &mut heard).expect("the crowd fights on");
+        }
+        plain.push(time.elapsed().as_secs_f64());
+        let time = std::time::Instant::now();
+        crowd_restore(&mut crowd.fight, &start);
+        for _ in 0..8 {
+            crowd.fight.tick_with(hooks, &mut heard).expect("the crowd fights on");
+            crowd.fight.save_into(&mut saved).expect("nothing interrupts the crowd");
+        }
+        back.push(time.elapsed().as_secs_f64());
+    }
+    hammerstone_bench::median(back) / hammerstone_bench::median(plain)
+}
+
+fn crowd_restore(fight: &mut Encounter, saved: &Saved) {
+    fight.restore(saved).expect("the state is of this ruleset");
+}
+
+/// So many swings at one target in one tick: seconds a blow.
+fn storm_of(n: usize) -> impl FnMut() -> f64 {
+    let mut b = Ruleset::builder(60);
+    let crush = b.kind("crush");
+    let (masons, beasts) = (b.team("masons"), b.team("beasts"));
+    let ball = |radius| Part::new("ball", Shape::Sphere { at: [0.0; 3], radius });
+    let mason = b.cast(Cast::new("mason", masons, 100));
+    let hound = b.cast(Cast::new("hound", beasts, 1_000_000_000).part(ball(1.0)));
+    let reach = Shape::Sphere { at: [0.0; 3], radius: 0.5 };
+    let poke = b.attack(Attack::carried("poke").timeline(0, 1, 0).harm(crush, 1, 3).volume(reach));
+    let rules = b.build().expect("the ruleset of the storm is sound");
+    let mut fight = Encounter::new(&rules, 7);
+    fight.orders().spawn(hound, Pose::IDENTITY);
+    let all: Vec<_> = (0..n).map(|_| fight.orders().spawn(mason, Pose::IDENTITY)).collect();
+    fight.tick().expect("the storm begins");
+    move || {
+        for &who in &all {
+            fight.orders().start(who, poke);
+        }
+        let start = std::time::Instant::now();
+        let summary = fight.tick().expect("the storm goes on");
+        let time = start.elapsed().as_secs_f64();
+        assert_eq!(summary.hits, n as u64);
+        // The swings end with the tick after.
+        fight.tick().expect("the storm goes on");
+        time / n as f64
+    }
+}
+
+fn storm() -> f64 {
+    let (mut small, mut large) = (storm_of(100), storm_of(10_000));
+    let (mut few, mut many) = (Vec::new(), Vec::new());
+    for _ in 0..11 {
+        few.push(hammerstone_bench::median((0..15).map(|_| small()).collect()));
+        many.push(large());
+    }
+    hammerstone_bench::median(many) / hammerstone_bench::median(few)
+}
