@@ -56,6 +56,18 @@ pub struct Crowd {
     tick: u32,
     numbers: Numbers,
     returns: Vec<(u32, usize)>,
+    /// Where everybody was and is, and which swings were started when, for peers that are told the same.
+    pub before: Vec<Pose>,
+    pub after: Vec<Pose>,
+    started: Vec<(SwingId, usize, u32)>,
+}
+
+/// A blade on its way through a tick, as a peer is told of it.
+pub struct Blade {
+    /// Whose it is.
+    pub owner: usize,
+    /// The turn within its owner's frame before and after, in degrees about the up axis.
+    pub turns: [f32; 2],
 }
 
 impl Crowd {
@@ -65,7 +77,8 @@ impl Crowd {
         let heat = b.kind("heat");
         let (masons, beasts) = (b.team("masons"), b.team("beasts"));
         let ghost = b.layer("ghost");
-        let beat = Beat { every: 20, first: FirstBeat::After, harm: vec![Harm { kind: heat, low: 1, high: 1 }] };
+        let beat =
+            Beat { every: 20, first: FirstBeat::After, harm: vec![Harm { kind: heat, low: 1, high: 1 }] };
         let burn = b.status(Status::new("burn").beat(beat));
         let parts = |cast: Cast| cast.part(Part::new("trunk", TRUNK)).part(Part::new("head", HEAD));
         let casts = [
@@ -74,7 +87,10 @@ impl Crowd {
             b.cast(
                 Cast::new("giant", beasts, 1_000_000)
                     .part(Part::new("hill", Shape::Sphere { at: [0.0, 6.0, 0.0], radius: 12.0 }).layer(ghost))
-                    .part(Part::new("foot", Shape::Capsule { from: [0.0; 3], to: [0.0, 10.0, 0.0], radius: 10.0 })),
+                    .part(Part::new(
+                        "foot",
+                        Shape::Capsule { from: [0.0; 3], to: [0.0, 10.0, 0.0], radius: 10.0 },
+                    )),
             ),
         ];
         let half = TURN * OPEN as f32 * 0.5;
@@ -93,7 +109,8 @@ impl Crowd {
         let (mut who, mut home) = (Vec::new(), Vec::new());
         for i in 0..n {
             let jitter = [numbers.within(-0.2, 0.2), numbers.within(-0.2, 0.2)];
-            let mut place = [(i % side) as f32 * SPACING + jitter[0], (i / side) as f32 * SPACING + jitter[1]];
+            let mut place =
+                [(i % side) as f32 * SPACING + jitter[0], (i / side) as f32 * SPACING + jitter[1]];
             if sort == Sort::Clump && i % 3 == 0 {
                 // A third of all, on a ninth of the ground.
                 place = [place[0] / 3.0, place[1] / 3.0];
@@ -114,7 +131,20 @@ impl Crowd {
             let family = rules.topics().family(topic).expect("these topics are there");
             fight.orders().subscribe(hook, Listen::family(family));
         }
-        Crowd { fight, hooks, heard: 0, who, home, attack, tick: 0, numbers, returns: Vec::new() }
+        Crowd {
+            fight,
+            hooks,
+            heard: 0,
+            who,
+            home,
+            attack,
+            tick: 0,
+            numbers,
+            returns: Vec::new(),
+            before: vec![Pose::IDENTITY; n],
+            after: vec![Pose::IDENTITY; n],
+            started: Vec::new(),
+        }
     }
 
     /// Gives the orders of the next tick: everybody moves, a hundredth start a swing, the fallen return.
@@ -125,22 +155,20 @@ impl Crowd {
             let phase = ((tick + i * 7) % 40) as f32 / 40.0 - 0.5;
             let [x, z] = self.home[i];
             let shift = if phase < 0.0 { -phase } else { phase } * 0.6;
-            let turn = (i * 37 % 360) as f32;
             let pose = Pose::at([x + shift, 0.0, z + shift * 0.5]);
-            // The turn is that of the spawn: people mostly walk.
-            let _ = turn;
+            self.before[i] = std::mem::replace(&mut self.after[i], pose);
             self.fight.orders().move_to(who, pose);
         }
         let starts = self.who.len() / (10 * OPEN as usize);
         for _ in 0..starts {
             let i = (self.numbers.next() * self.who.len() as f32) as usize % self.who.len();
-            self.fight.orders().start(self.who[i], self.attack);
+            let swing = self.fight.orders().start(self.who[i], self.attack);
+            self.started.push((swing, i, self.tick));
         }
-        while let Some(&(at, i)) = self.returns.first().filter(|(at, _)| *at <= self.tick) {
+        while let Some(&(_, i)) = self.returns.first().filter(|(at, _)| *at <= self.tick) {
             self.returns.remove(0);
             let [x, z] = self.home[i];
             self.fight.orders().bring_back(self.who[i], Pose::at([x, 0.0, z]));
-            let _ = at;
         }
     }
 
@@ -159,6 +187,25 @@ impl Crowd {
             self.orders();
             self.tick();
         }
+    }
+
+    /// The blades that are open in the tick that has run.
+    pub fn blades(&mut self) -> Vec<Blade> {
+        let tick = self.tick;
+        self.started.retain(|(_, _, at)| tick - at < OPEN);
+        let running: Vec<SwingId> = self.fight.view().swings().map(|(swing, ..)| swing).collect();
+        let half = TURN * OPEN as f32 * 0.5;
+        let open = self.started.iter().filter(|(swing, ..)| running.binary_search(swing).is_ok());
+        open.map(|&(_, owner, at)| {
+            let turn = |clock: u32| -half + TURN * clock as f32;
+            Blade { owner, turns: [turn(tick - at), turn(tick - at + 1)] }
+        })
+        .collect()
+    }
+
+    /// Whether somebody stands.
+    pub fn stands(&self, i: usize) -> bool {
+        self.fight.view().life(self.who[i]) == Life::Standing
     }
 
     pub fn combatants(&self) -> &[CombatantId] {

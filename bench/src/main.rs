@@ -54,12 +54,12 @@ fn measure(sort: Sort, n: usize) -> Row {
         crowd.orders();
         let times = interleaved(1, &mut [&mut || crowd.tick()]);
         whole.push(times[0]);
-        let times = interleaved(1, &mut [
-            &mut || touches += black_box(crowd.fight.detect_again()),
-            &mut || {
+        let times = interleaved(
+            1,
+            &mut [&mut || touches += black_box(crowd.fight.detect_again()), &mut || {
                 black_box((0..10).map(|_| black_box(&scan).run()).sum::<u32>());
-            },
-        ]);
+            }],
+        );
         swings += crowd.fight.view().swings().count();
         detections.push(times[0]);
         scans.push(times[1] / 10.0);
@@ -76,7 +76,9 @@ fn measure(sort: Sort, n: usize) -> Row {
 }
 
 fn main() {
-    println!("| world | combatants | whole tick | detection | scan | tick ÷ scan | swings | parts touched a swing |");
+    println!(
+        "| world | combatants | whole tick | detection | scan | tick ÷ scan | swings | parts touched a swing |"
+    );
     println!("|---|---|---|---|---|---|---|---|");
     let mut rows = Vec::new();
     for (name, sort, n) in [
@@ -109,8 +111,14 @@ fn main() {
         per_touch(&rows[3]) / per_touch(&rows[1])
     );
     println!("| heap allocations in a steady tick, 10k | 0 | 0 | {} |", allocations());
-    println!("| snapshot into an existing one ÷ copy of as many bytes, 10k | 1.5 | 1.1 | {:.2} |", snapshot());
-    println!("| rolling back 8 ticks and forward again ÷ 8 plain ticks, 10k | 1.3 | 1.1 | {:.2} |", rollback());
+    println!(
+        "| snapshot into an existing one ÷ copy of as many bytes, 10k | 1.5 | 1.1 | {:.2} |",
+        snapshot()
+    );
+    println!(
+        "| rolling back 8 ticks and forward again ÷ 8 plain ticks, 10k | 1.3 | 1.1 | {:.2} |",
+        rollback()
+    );
     println!("| storm: time a blow at 10,000 blows in one tick ÷ at 100 | 1.5 | 1.1 | {:.2} |", storm());
 }
 
@@ -126,7 +134,10 @@ fn allocations() -> String {
         counts.push(ALLOCATIONS.load(Ordering::Relaxed) - before);
     }
     let quiet = counts.iter().filter(|&&count| count == 0).count();
-    format!("{} in the median tick ({quiet} of 60 ticks without any)", hammerstone_bench::median(counts.iter().map(|&c| c as f64).collect()))
+    format!(
+        "{} in the median tick ({quiet} of 60 ticks without any)",
+        hammerstone_bench::median(counts.iter().map(|&c| c as f64).collect())
+    )
 }
 
 fn snapshot() -> f64 {
@@ -135,11 +146,17 @@ fn snapshot() -> f64 {
     let mut saved = crowd.fight.save().expect("nothing interrupts the crowd");
     let bytes = saved.bytes();
     let (from, mut to) = (vec![1u8; bytes], vec![0u8; bytes]);
-    let times = interleaved(101, &mut [
-        &mut || crowd.fight.save_into(black_box(&mut saved)).expect("nothing interrupts the crowd"),
-        &mut || black_box(&mut to).copy_from_slice(black_box(&from)),
-    ]);
-    println!("| state a combatant with 2 parts, a fifth of a status and a tenth of a swing, bytes | 384 | 256 | {} |", bytes / 10_000);
+    let times = interleaved(
+        101,
+        &mut [
+            &mut || crowd.fight.save_into(black_box(&mut saved)).expect("nothing interrupts the crowd"),
+            &mut || black_box(&mut to).copy_from_slice(black_box(&from)),
+        ],
+    );
+    println!(
+        "| state a combatant with 2 parts, a fifth of a status and a tenth of a swing, bytes | 384 | 256 | {} |",
+        bytes / 10_000
+    );
     times[0] / times[1]
 }
 

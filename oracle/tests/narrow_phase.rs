@@ -52,7 +52,11 @@ fn first_touches_of_what_does_not_turn_agree() {
             (None, Some(t)) => {
                 assert!(pair.distance(t) > 1.0e-6 || pair.distance(t) == 0.0 && grazes(&pair, t), "{told}")
             }
-            (Some(touch), Some(t)) => assert!(f64::from(touch.toi) <= t + 1.0e-4, "{told}"),
+            // Not late, unless the oracle is early: it stops a little before what it casts at.
+            (Some(touch), Some(t)) => {
+                let early = pair.distance(t) > 1.0e-7;
+                assert!(f64::from(touch.toi) <= t + 1.0e-4 || early, "{told}");
+            }
             (Some(_), None) | (None, None) => {}
         }
         if let Some(touch) = ours {

@@ -69,6 +69,7 @@ impl Open<'_> {
     }
 
     fn volume(&self, volume: usize, group: u16, swept: Swept) -> OpenVolume {
+        let start = swept.start();
         OpenVolume {
             swing: self.place,
             attack: self.swing.attack,
@@ -79,6 +80,8 @@ impl Open<'_> {
             group,
             layers: self.attack.layers(),
             swept,
+            start,
+            bounds: swept.bounds_from(&start),
             held_from: 2.0,
         }
     }

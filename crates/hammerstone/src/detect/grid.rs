@@ -1,31 +1,29 @@
-//! The broad phase: which boxes of volumes and parts meet.
+//! The broad phase: which boxes of volumes and bodies meet.
 //!
-//! Parts are sorted by counting into the cells of wrapped grids over the level plane, one grid for each order of size, so that
-//! a few giants do not make the cells of all others large. A volume looks at the cells about its box, row by row, where parts
+//! Bodies are sorted by counting into the cells of wrapped grids over the level plane, one grid for each order of size, so that
+//! a few giants do not make the cells of all others large. A volume looks at the cells about its box, row by row, where bodies
 //! lie side by side in memory.
 
 use glam::Vec3;
 
-use crate::geometry::{Swept, larger};
+use crate::geometry::larger;
 use crate::ruleset::Rules;
 
 use super::{Body, OpenVolume};
 
-/// How much larger the parts of one grid may be than those of the one below.
+/// How much larger the bodies of one grid may be than those of the one below.
 const STEP: f32 = 4.0;
 const GRIDS: usize = 8;
 
-/// All parts of a tick, found by place.
+/// All bodies of a tick, found by place.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Grid {
-    /// Parts as they were gathered: which body, which part.
-    owners: Vec<(u32, u16)>,
     boxes: Vec<Item>,
     levels: [Level; GRIDS],
     up: usize,
 }
 
-/// A part with the box about its way.
+/// A body with the box about the way of all its parts.
 #[derive(Clone, Copy, Debug)]
 struct Item {
     middle: Vec3,
@@ -34,14 +32,14 @@ struct Item {
     level: u8,
 }
 
-/// One wrapped grid. `start[cell]..start[cell + 1]` are the parts of a cell, in columns.
+/// One wrapped grid. `start[cell]..start[cell + 1]` are the bodies of a cell, in columns.
 #[derive(Clone, Debug, Default)]
 struct Level {
     count: usize,
     cell: f32,
     /// Cells along each side, a power of two.
     side: usize,
-    /// The largest half edge of its parts along each axis.
+    /// The largest half edge of its bodies along each axis.
     largest: Vec3,
     start: Vec<u32>,
     items: Vec<u32>,
@@ -56,24 +54,17 @@ struct Level {
 }
 
 impl Grid {
-    pub(crate) fn owner(&self, item: u32) -> (u32, u16) {
-        self.owners[item as usize]
-    }
-
-    /// Takes in all parts of `bodies`.
+    /// Takes in all bodies.
     pub(crate) fn fill(&mut self, rules: &Rules, bodies: &[Body]) {
         self.up = rules.up as usize;
-        self.owners.clear();
         self.boxes.clear();
         let mut smallest = f32::INFINITY;
-        for (body, target) in bodies.iter().enumerate() {
-            for (i, part) in rules.cast(target.cast).parts.iter().enumerate() {
-                let (middle, half) = Swept::fixed(part.core, target.motion).bounds();
-                let size = longest(half);
-                smallest = if size < smallest { size } else { smallest };
-                self.owners.push((body as u32, i as u16));
-                self.boxes.push(Item { middle, half, layers: 1 << part.layer.index(), level: 0 });
-            }
+        for body in bodies {
+            let cast = rules.cast(body.cast);
+            let (middle, half) = body.bounds(&cast.bounds, self.up);
+            let size = longest(half);
+            smallest = if size < smallest { size } else { smallest };
+            self.boxes.push(Item { middle, half, layers: cast.layers, level: 0 });
         }
         // Sizes below the first step share the lowest grid.
         let floor = if smallest > 0.25 { smallest } else { 0.25 };
@@ -98,11 +89,11 @@ impl Grid {
         }
     }
 
-    /// All pairs of a volume and a part whose boxes meet and whose layers allow, by volume.
+    /// All pairs of a volume and a body whose boxes meet and whose layers allow, by volume.
     pub(crate) fn find_pairs(&self, volumes: &[OpenVolume], pairs: &mut Vec<(u32, u32)>) {
         let (u, v) = level_axes(self.up);
         for (number, open) in volumes.iter().enumerate() {
-            let (middle, half) = open.swept.bounds();
+            let (middle, half) = open.bounds;
             for level in self.levels.iter().filter(|level| level.count > 0) {
                 level.find(middle, half, open.layers, u, v, number as u32, pairs);
             }
@@ -129,7 +120,7 @@ impl Level {
         if self.count == 0 {
             return;
         }
-        // A cell as large as the largest part; about one cell a part.
+        // A cell as large as the largest body; about one cell a body.
         let size = if self.largest[u] > self.largest[v] { self.largest[u] } else { self.largest[v] } * 2.0;
         self.cell = if size > 0.5 { size } else { 0.5 };
         let mut side = 8usize;
@@ -151,11 +142,9 @@ impl Level {
         for column in
             [&mut self.x, &mut self.y, &mut self.z, &mut self.half_x, &mut self.half_y, &mut self.half_z]
         {
-            column.clear();
             column.resize(self.count, 0.0);
         }
         for column in [&mut self.items, &mut self.layers] {
-            column.clear();
             column.resize(self.count, 0);
         }
         let mut own = 0;
@@ -212,7 +201,7 @@ impl Level {
         }
     }
 
-    /// The parts of a run of cells, tested side by side.
+    /// The bodies of a run of cells, tested side by side.
     #[expect(clippy::too_many_arguments, reason = "the innermost step, kept flat")]
     fn test(
         &self,

@@ -12,9 +12,9 @@ pub(crate) use obstacles::{first_in_the_way, reach_of_beam};
 
 use glam::Vec3;
 
-use crate::geometry::{Impact, Motion, Swept, sweep};
+use crate::geometry::{Core, Impact, Motion, Solid, Swept, sweep, sweep_from};
 use crate::ids::*;
-use crate::ruleset::{Attack, Form, Prefer, Rules, Sharing};
+use crate::ruleset::{Attack, Bounds, Form, Prefer, Rules, Sharing};
 use crate::state::Contact;
 
 use grid::Grid;
@@ -68,6 +68,10 @@ pub(crate) struct OpenVolume {
     pub(crate) group: u16,
     pub(crate) layers: u32,
     pub(crate) swept: Swept,
+    /// Its core as the tick begins, seen from its carrier's place.
+    pub(crate) start: Solid,
+    /// A box about its whole way: its middle and half of its edges.
+    pub(crate) bounds: (Vec3, Vec3),
     /// The time from which an obstacle holds it; above 1 if none does.
     pub(crate) held_from: f32,
 }
@@ -91,7 +95,39 @@ pub(crate) struct Clashing {
     pub(crate) point: Vec3,
 }
 
+impl Body {
+    /// A box along the axes that holds the whole way of all its parts: its middle and half of its edges.
+    fn bounds(&self, parts: &Bounds, up: usize) -> (Vec3, Vec3) {
+        let half_way = self.motion.travel() * 0.5;
+        let mut middle = self.motion.from.at + half_way;
+        let mut half = half_way.abs();
+        if self.motion.is_upright(up) {
+            middle[up] += (parts.low + parts.high) * 0.5;
+            for axis in 0..3 {
+                half[axis] += if axis == up { (parts.high - parts.low) * 0.5 } else { parts.wide };
+            }
+        } else {
+            half += Vec3::splat(parts.reach);
+        }
+        (middle, half)
+    }
+}
+
 impl OpenVolume {
+    /// Whether a part comes near the box about the volume's way: a ball about its middle, all the while.
+    fn is_near(&self, core: &Core, motion: &Motion) -> bool {
+        let (middle, half) = self.bounds;
+        let start = motion.from.apply(core.middle);
+        let travel = motion.travel() * 0.5;
+        // Where it turns, its middle may be anywhere about its carrier.
+        let (at, size) = match motion.turns {
+            false => (start + travel, core.size),
+            true => (motion.from.at + travel, core.reach + core.size),
+        };
+        let (apart, near) = ((at - middle).abs(), half + travel.abs() + Vec3::splat(size * 1.002 + 0.002));
+        apart.x <= near.x && apart.y <= near.y && apart.z <= near.z
+    }
+
     /// The struck list that it is on.
     pub(crate) fn list(&self, attack: &Attack) -> u16 {
         match attack.sharing {
@@ -112,21 +148,23 @@ impl Detection {
         self.grid.fill(rules, &self.bodies);
         self.pairs.clear();
         self.grid.find_pairs(&self.volumes, &mut self.pairs);
-        for &(volume, item) in &self.pairs {
-            let open = &self.volumes[volume as usize];
-            let (body, part) = self.grid.owner(item);
-            let target = &self.bodies[body as usize];
-            if open.attacker == Some(target.id) {
-                continue;
+        let mut first = 0;
+        for run in self.pairs.chunk_by(|(one, _), (other, _)| one == other) {
+            let volume = run[0].0;
+            for &(_, body) in run {
+                touch_parts(
+                    rules,
+                    &self.volumes[volume as usize],
+                    volume,
+                    &self.bodies,
+                    body,
+                    &mut self.touches,
+                );
             }
-            let core = rules.cast(target.cast).parts[usize::from(part)].core;
-            if let Some(impact) = sweep(&open.swept, &Swept::fixed(core, target.motion))
-                && impact.toi <= open.held_from
-            {
-                self.touches.push(Touching { volume, body, part, impact, depth: 0.0 });
-            }
+            // The grid gives a volume's bodies in any order.
+            self.touches[first..].sort_unstable_by_key(|touch| (touch.body, touch.part));
+            first = self.touches.len();
         }
-        self.touches.sort_unstable_by_key(|touch| (touch.volume, touch.body, touch.part));
     }
 
     /// Finds which volumes of attacks that meet others touch each other: the first touch of each two swings.
@@ -142,7 +180,7 @@ impl Detection {
                 let Some(against) = may(other).filter(|_| other.swing != one.swing) else { continue };
                 let meet = clash.meets >> against.layer & 1 == 1 || against.meets >> clash.layer & 1 == 1;
                 let own = one.attacker.is_some() && one.attacker == other.attacker;
-                if !meet || own || !boxes_meet(one.swept.bounds(), other.swept.bounds()) {
+                if !meet || own || !boxes_meet(one.bounds, other.bounds) {
                     continue;
                 }
                 if let Some(impact) = sweep(&one.swept, &other.swept) {
@@ -154,6 +192,34 @@ impl Detection {
         self.clashes.sort_unstable_by_key(|clash| (clash.swings, clash.toi.to_bits()));
         self.clashes.dedup_by_key(|clash| clash.swings);
         self.clashes.sort_unstable_by_key(|clash| (clash.toi.to_bits(), clash.swings));
+    }
+}
+
+/// The parts of a body that a volume touches.
+fn touch_parts(
+    rules: &Rules,
+    open: &OpenVolume,
+    volume: u32,
+    bodies: &[Body],
+    body: u32,
+    touches: &mut Vec<Touching>,
+) {
+    let target = &bodies[body as usize];
+    if open.attacker == Some(target.id) {
+        return;
+    }
+    for (part, authored) in rules.cast(target.cast).parts.iter().enumerate() {
+        let may =
+            open.layers & 1 << authored.layer.index() != 0 && open.is_near(&authored.core, &target.motion);
+        if !may {
+            continue;
+        }
+        let swept = Swept::fixed(authored.core, target.motion);
+        if let Some(impact) = sweep_from(&open.swept, &swept, open.start, swept.start())
+            && impact.toi <= open.held_from
+        {
+            touches.push(Touching { volume, body, part: part as u16, impact, depth: 0.0 });
+        }
     }
 }
 

@@ -27,5 +27,5 @@ pub use query::{Approach, FirstTouch, Moving, first_touch, nearest_approach};
 pub use shape::{Obstacle, Shape};
 
 pub(crate) use pose::{Bits, Motion, Placement, between};
-pub(crate) use shape::Core;
-pub(crate) use sweep::{Impact, Swept, larger, sweep};
+pub(crate) use shape::{Core, Solid};
+pub(crate) use sweep::{Impact, Swept, larger, sweep, sweep_from};

@@ -228,6 +228,30 @@ impl Motion {
         Placement { at: self.from.at + (self.to.at - self.from.at) * t, turn }
     }
 
+    /// The axis about which it turns, all the while, of length 1.
+    pub(crate) fn axis(&self) -> Vec3 {
+        let back = Turn { v: -self.from.turn.v, w: self.from.turn.w };
+        let whole = self.to.turn.times(back).v;
+        let length = whole.length();
+        if length > 0.0 { whole / length } else { Vec3::ZERO }
+    }
+
+    /// The motion of something that moves by `inner` within this frame, which does not turn.
+    pub(crate) fn with_inner(&self, inner: &Motion) -> Motion {
+        let compose = |outer: Placement, inner: Placement| Placement {
+            at: outer.apply(inner.at),
+            turn: outer.turn.times(inner.turn),
+        };
+        let (from, to) = (compose(self.from, inner.from), compose(self.to, inner.to));
+        Motion { from, to, turns: inner.turns }
+    }
+
+    /// Whether it turns about the up axis alone, if at all, so that up stays up.
+    pub(crate) fn is_upright(&self, up: usize) -> bool {
+        let upright = |turn: &Turn| (0..3).all(|axis| axis == up || turn.v[axis] == 0.0);
+        upright(&self.from.turn) && (!self.turns || upright(&self.to.turn))
+    }
+
     /// At rest where it ends.
     pub(crate) fn at_rest(&self) -> Motion {
         let end = self.at(1.0);

@@ -51,7 +51,7 @@ impl Moving {
 
 /// When `shape` first touches `target` within the tick; what stage 3 of the tick asks of each pair.
 ///
-/// *Accuracy:* touching means nearer than half a millimetre, or 0.05 % of the larger shape's size if that is more.
+/// *Accuracy:* touching means nearer than 0.8 millimetres, or 0.08 % of the larger shape's size if that is more.
 /// No touch is missed, at any speed. *Source:* conservative advancement (Mirtich, 1996).
 pub fn first_touch(shape: &Moving, target: &Moving) -> Option<FirstTouch> {
     let impact = sweep(&shape.swept, &target.swept)?;

@@ -129,7 +129,8 @@ pub(crate) struct Core {
     pub(crate) radius: f32,
     /// The farthest that the core lies from the origin of its frame; its thickness not counted.
     pub(crate) reach: f32,
-    /// From its middle to its farthest point.
+    /// Its middle, and from there to its farthest point.
+    pub(crate) middle: Vec3,
     pub(crate) size: f32,
 }
 
@@ -164,6 +165,7 @@ impl From<Shape> for Core {
                     form: CoreForm::Block { pose, half },
                     radius: 0.0,
                     reach: pose.at.length() + size,
+                    middle: pose.at,
                     size,
                 }
             }
@@ -178,7 +180,7 @@ impl From<Obstacle> for Core {
             Obstacle::Sphere { at, radius } => Shape::Sphere { at, radius }.into(),
             Obstacle::HalfSpace { at, normal } => {
                 let form = CoreForm::HalfSpace { at: Vec3::from_array(at), normal: Vec3::from_array(normal) };
-                Core { form, radius: 0.0, reach: 0.0, size: 0.0 }
+                Core { form, radius: 0.0, reach: 0.0, middle: Vec3::ZERO, size: 0.0 }
             }
         }
     }
@@ -190,7 +192,8 @@ impl Core {
         let (from, to) = (Vec3::from_array(from), Vec3::from_array(to));
         let (one, other) = (from.length(), to.length());
         let reach = if other > one { other } else { one };
-        Core { form: CoreForm::Line { from, to }, radius, reach, size: (to - from).length() * 0.5 + radius }
+        let (middle, size) = ((from + to) * 0.5, (to - from).length() * 0.5 + radius);
+        Core { form: CoreForm::Line { from, to }, radius, reach, middle, size }
     }
 
     /// Where it is when its frame is at `placement`.
@@ -220,6 +223,29 @@ impl Solid {
             }
             // Only obstacles are half-spaces, and these are not asked.
             Solid::HalfSpace { at, .. } => (at, Vec3::ZERO),
+        }
+    }
+
+    /// The farthest that it lies along `direction`.
+    pub(crate) fn extent(&self, direction: Vec3) -> f32 {
+        match *self {
+            Solid::Line { from, to } => {
+                let (one, other) = (direction.dot(from), direction.dot(to));
+                if one > other { one } else { other }
+            }
+            Solid::Block { middle, turn, half } => {
+                let local = turn.back(direction).abs();
+                direction.dot(middle) + local.dot(half)
+            }
+            Solid::HalfSpace { .. } => f32::INFINITY,
+        }
+    }
+
+    pub(crate) fn shifted(&self, by: Vec3) -> Solid {
+        match *self {
+            Solid::Line { from, to } => Solid::Line { from: from + by, to: to + by },
+            Solid::Block { middle, turn, half } => Solid::Block { middle: middle + by, turn, half },
+            Solid::HalfSpace { at, normal } => Solid::HalfSpace { at: at + by, normal },
         }
     }
 

@@ -171,7 +171,7 @@ impl RulesetBuilder {
             check.attack(attack, &names, &sizes);
         }
         for cast in &mut rules.casts {
-            check.cast(cast, &sizes);
+            check.cast(cast, rules.up as usize, &sizes);
         }
         for status in &rules.statuses {
             check.status(status, &sizes);

@@ -1,7 +1,9 @@
 //! What a combatant is made from.
 
+use glam::Vec3;
+
 use crate::Fixed;
-use crate::geometry::{Core, Shape};
+use crate::geometry::{Core, Placement, Pose, Shape};
 use crate::ids::*;
 
 /// A named volume that can be struck.
@@ -58,8 +60,44 @@ pub struct Cast {
     pub(crate) key: u64,
     /// The layers of all parts together.
     pub(crate) layers: u32,
-    /// A ball about the combatant's place that holds every part, whatever way it is turned.
+    pub(crate) bounds: Bounds,
+}
+
+/// What holds every part of a cast entry, in metres about the combatant's place. A little wider than need be, so that no touch is
+/// lost to rounding.
+#[derive(Clone, Copy, Debug, Default)]
+pub(crate) struct Bounds {
+    /// Whatever way it is turned.
     pub(crate) reach: f32,
+    /// From the up axis through its place, and from where to where along it, if it is turned about that axis alone.
+    pub(crate) wide: f32,
+    pub(crate) low: f32,
+    pub(crate) high: f32,
+}
+
+impl Bounds {
+    pub(crate) fn of(parts: &[Part], up: usize) -> Bounds {
+        const SLACK: f32 = 0.002;
+        let mut bounds = Bounds::default();
+        for (i, part) in parts.iter().enumerate() {
+            let slack = part.core.radius + SLACK + part.core.size * 0.002;
+            let (middle, half) = part.core.at(Placement::from(Pose::IDENTITY)).bounds();
+            let (low, high) = (middle - half - Vec3::splat(slack), middle + half + Vec3::splat(slack));
+            let corner = |axis: usize| if axis == up { 0.0 } else { farther(low[axis], high[axis]) };
+            let wide = Vec3::new(corner(0), corner(1), corner(2)).length();
+            bounds.reach = farther(bounds.reach, part.core.reach + slack);
+            bounds.wide = farther(bounds.wide, wide);
+            bounds.low = if i == 0 || low[up] < bounds.low { low[up] } else { bounds.low };
+            bounds.high = if i == 0 || high[up] > bounds.high { high[up] } else { bounds.high };
+        }
+        bounds
+    }
+}
+
+/// The one that is farther from 0, without its sign.
+fn farther(one: f32, other: f32) -> f32 {
+    let (one, other) = (one.abs(), other.abs());
+    if other > one { other } else { one }
 }
 
 impl Cast {
@@ -75,7 +113,7 @@ impl Cast {
             lies: None,
             key: crate::rolls::name_key(name),
             layers: 0,
-            reach: 0.0,
+            bounds: Bounds::default(),
         }
     }
 

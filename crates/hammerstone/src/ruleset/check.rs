@@ -273,14 +273,14 @@ impl Check {
         }
     }
 
-    pub(super) fn cast(&mut self, cast: &mut Cast, sizes: &Sizes) {
+    pub(super) fn cast(&mut self, cast: &mut Cast, up: usize, sizes: &Sizes) {
         self.turn_to("cast", &cast.name);
         self.id("team", "team", cast.team.index(), sizes.teams);
         self.range("health", cast.health, 1, LARGEST);
         if cast.parts.len() > MOST[5].1 {
             self.find("parts", Problem::TooMany { count: cast.parts.len(), most: MOST[5].1 });
         }
-        let (mut layers, mut reach) = (0, 0.0);
+        let mut layers = 0;
         for (i, part) in cast.parts.iter().enumerate() {
             let field = format!("part `{}`", part.name);
             self.shape(&field, part.shape);
@@ -290,10 +290,9 @@ impl Check {
                 self.find(&field, Problem::TakenName);
             }
             layers |= 1u32.checked_shl(part.layer.0.into()).unwrap_or(0);
-            let far = part.core.reach + part.core.radius;
-            reach = if far > reach { far } else { reach };
         }
-        (cast.layers, cast.reach) = (layers, reach);
+        cast.layers = layers;
+        cast.bounds = Bounds::of(&cast.parts, up);
         for (i, (kind, share)) in cast.resistance.iter().enumerate() {
             self.id("resistance", "kind", kind.index(), sizes.kinds);
             self.share("resistance", *share, Fixed::whole(-1000), Fixed::ONE);

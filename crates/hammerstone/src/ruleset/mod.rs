@@ -14,6 +14,7 @@ use std::sync::Arc;
 
 pub use attack::{Attack, Harm, Policy};
 pub use builder::RulesetBuilder;
+pub(crate) use cast::Bounds;
 pub use cast::{Cast, Part};
 pub use findings::{Finding, Findings, Place, Problem};
 pub use form::{Beam, Charge, Clash, Form, Prefer, Sharing, Side, Throw, Tie, When};
