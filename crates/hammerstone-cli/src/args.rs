@@ -29,6 +29,11 @@ pub(crate) enum Command {
         #[arg(required = true)]
         paths: Vec<PathBuf>,
     },
+    /// Show when each attack of a ruleset does what: wind-up, windows, recovery, chains, reach
+    Timings {
+        /// A ruleset or a scenario
+        file: PathBuf,
+    },
     /// Look for what is wrong or hardly meant in files, without running them; exit status 1 if there is any
     Check {
         /// Scenarios or rulesets

@@ -5,6 +5,7 @@ mod files;
 mod output;
 mod run;
 mod test;
+mod timings;
 
 use std::process::ExitCode;
 
@@ -35,6 +36,7 @@ fn main() -> ExitCode {
         Command::Demo(options) => run::demo(&options),
         Command::Run { file, options } => run::file(&file, &options),
         Command::Test { paths } => test::test(&paths),
+        Command::Timings { file } => timings::timings(&file),
         Command::Check { files } => test::check(&files),
     };
     match outcome {

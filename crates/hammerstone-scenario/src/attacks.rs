@@ -30,7 +30,8 @@ impl Resolver<'_, '_> {
                 attack = attack.gives(status);
             }
         }
-        let flags: [(bool, fn(Attack) -> Attack); 5] = [
+        type Flag = fn(Attack) -> Attack;
+        let flags: [(bool, Flag); 5] = [
             (raw.passing_spends, Attack::passing_spends),
             (raw.tells_held, Attack::tells_held),
             (raw.alongside, Attack::alongside),

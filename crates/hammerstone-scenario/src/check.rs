@@ -33,12 +33,12 @@ impl RulesFile {
             let Some(id) = rules.find_attack(attack.name()) else { continue };
             let users: Vec<CastId> = self.users(id).collect();
             let by_another = rules.attacks().iter().any(|other| other.starts(attack.name()));
-            if users.is_empty() && !by_another {
+            if users.is_empty() && !by_another && !self.unleashed[id.index()] {
                 let message = format!("no cast entry uses attack `{}`", attack.name());
                 doubts.push(self.doubt(
                     id,
                     message,
-                    "add it to the `attacks` of a cast entry, or take it out",
+                    "add it to the `attacks` of a cast entry, write `unleashed = true` if it is nobody's, or take it out",
                 ));
             }
             for &user in &users {

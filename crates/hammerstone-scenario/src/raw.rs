@@ -139,6 +139,9 @@ pub(crate) struct Attack {
     pub(crate) outlives: Option<bool>,
     #[serde(default)]
     pub(crate) guided: bool,
+    /// It is nobody's: a trap, the weather.
+    #[serde(default)]
+    pub(crate) unleashed: bool,
     pub(crate) clash: Option<Clash>,
     #[serde(default)]
     pub(crate) children: Vec<Child>,

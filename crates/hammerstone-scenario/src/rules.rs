@@ -23,6 +23,8 @@ pub struct RulesFile {
     /// By cast entry, the attacks that it uses.
     pub(crate) uses: Vec<Vec<AttackId>>,
     pub(crate) attack_spans: Vec<Range<usize>>,
+    /// By attack, whether it is meant to be nobody's.
+    pub(crate) unleashed: Vec<bool>,
 }
 
 impl RulesFile {
@@ -38,6 +40,7 @@ impl RulesFile {
             text: text.to_owned(),
             uses,
             attack_spans: raw.attack.keys().map(Spanned::span).collect(),
+            unleashed: raw.attack.values().map(|attack| attack.unleashed).collect(),
         }))
     }
 }

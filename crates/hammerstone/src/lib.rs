@@ -39,6 +39,6 @@ pub use orders::{Marker, Order, Orders, Refusal, Touch};
 pub use ruleset::{
     Attack, Beam, Beat, Cast, Charge, Clash, Finding, Findings, FirstBeat, Form, Harm, Part, Place, Policy,
     Prefer, Problem, Relation, Relations, Rounding, Rules, Ruleset, RulesetBuilder, Sharing, Side, Status,
-    Step, Throw, Tie, When,
+    Step, Throw, Tie, Timings, When,
 };
 pub use state::{Counts, Life};

@@ -122,9 +122,26 @@ impl Pair {
     }
 
     /// How far apart they are at `t`; 0 where they overlap.
+    ///
+    /// For two capsules the library's closed form is off by as much as a centimetre in about one case of a million, where
+    /// they are all but parallel; a search over one of the two lines, along which the distance is convex, then decides.
     pub(crate) fn distance(&self, t: f64) -> f64 {
         let [one, other] = self.poses(t);
-        query::distance(&one, &*self.shapes[0].0, &other, &*self.shapes[1].0).unwrap().distance
+        let known = query::distance(&one, &*self.shapes[0].0, &other, &*self.shapes[1].0).unwrap().distance;
+        let [Some(first), Some(second)] = [0, 1].map(|i| self.shapes[i].0.as_capsule()) else { return known };
+        let point = |s: f64| one * (first.segment.a + (first.segment.b - first.segment.a) * s);
+        let (a, b) = (other * second.segment.a, other * second.segment.b);
+        let to_line = |p: Vec3| {
+            let along = ((p - a).dot(b - a) / (b - a).length_squared()).clamp(0.0, 1.0);
+            (p - (a + (b - a) * along)).length()
+        };
+        let (mut low, mut high) = (0.0, 1.0);
+        for _ in 0..80 {
+            let (left, right) = (low + (high - low) / 3.0, high - (high - low) / 3.0);
+            if to_line(point(left)) < to_line(point(right)) { high = right } else { low = left }
+        }
+        let searched = to_line(point(low)) - first.radius - second.radius;
+        known.min(searched.max(0.0))
     }
 
     /// When they first touch, if nothing turns.

@@ -147,10 +147,9 @@ impl Level {
         for column in [&mut self.items, &mut self.layers] {
             column.resize(self.count, 0);
         }
-        let mut own = 0;
-        for (i, item) in boxes.iter().enumerate().filter(|(_, item)| item.level == number) {
-            let cell = self.cells[own] as usize;
-            own += 1;
+        let own = boxes.iter().enumerate().filter(|(_, item)| item.level == number);
+        for ((i, item), &cell) in own.zip(&self.cells) {
+            let cell = cell as usize;
             let place = self.start[cell] as usize;
             self.start[cell] += 1;
             self.items[place] = i as u32;

@@ -9,6 +9,7 @@ mod form;
 mod status;
 mod steps;
 mod teams;
+mod timing;
 
 use std::sync::Arc;
 
@@ -21,6 +22,7 @@ pub use form::{Beam, Charge, Clash, Form, Prefer, Sharing, Side, Throw, Tie, Whe
 pub use status::{Beat, FirstBeat, Status};
 pub use steps::{Rounding, Step};
 pub use teams::{Relation, Relations};
+pub use timing::Timings;
 
 use crate::geometry::Axis;
 use crate::ids::*;

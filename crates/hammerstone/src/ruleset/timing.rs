@@ -1,0 +1,93 @@
+//! When an attack does what, and how far it reaches: for tables and checks.
+
+use glam::Vec3;
+
+use super::attack::{Attack, Path};
+use super::{Axis, Form, Rules};
+use crate::geometry::Placement;
+
+/// The times of an attack, in ticks from the start of a swing; a charge comes before.
+#[derive(Clone, Debug, PartialEq)]
+pub struct Timings {
+    /// The least and the most that it is held, for attacks that are charged.
+    pub charge: Option<(u32, u32)>,
+    /// Ticks before the first window; none where the host's markers decide.
+    pub wind_up: Option<u32>,
+    /// First and last tick of each window, counted from 1.
+    pub windows: Vec<(u32, u32)>,
+    /// Ticks from the end of the last window until the attacker's hands are free; from the first, for what leaves the hand.
+    pub recovery: u32,
+    /// Ticks until the swing is over; the guaranteed end where the host's markers decide.
+    pub total: u32,
+    /// Ticks until the attacker's hands are free.
+    pub frees: u32,
+    /// The ticks in which a press goes on with the chain, counted from 1, and the attack that comes next.
+    pub chain: Option<(u32, u32, String)>,
+    /// The farthest from the up axis through the attacker's place, in metres, that it touches while it is open; for what is thrown
+    /// as far as it flies on the level. None where only the host or the bearer's own parts know.
+    pub reach: Option<f32>,
+}
+
+impl Rules {
+    /// When `attack` does what. *Panics* if the id comes from a ruleset with more entries than this one.
+    pub fn timings(&self, attack: crate::AttackId) -> Timings {
+        let attack = self.attack(attack);
+        let windows: Vec<(u32, u32)> = match attack.marked {
+            Some(_) => Vec::new(),
+            None => attack.windows.iter().map(|window| (window.opens + 1, window.closes)).collect(),
+        };
+        Timings {
+            charge: attack.charge.map(|charge| (charge.least, charge.most)),
+            wind_up: windows.first().map(|(first, _)| first - 1),
+            windows,
+            recovery: attack.recovery,
+            total: attack.total,
+            frees: attack.frees,
+            chain: attack.chain.as_ref().map(|chain| (chain.opens + 1, chain.lapses, chain.next.clone())),
+            reach: self.reach(attack),
+        }
+    }
+
+    fn reach(&self, attack: &Attack) -> Option<f32> {
+        let level = |x: f32, y: f32, z: f32| match self.up {
+            Axis::X => Vec3::new(0.0, y, z).length(),
+            Axis::Y => Vec3::new(x, 0.0, z).length(),
+            Axis::Z => Vec3::new(x, y, 0.0).length(),
+        };
+        match attack.form {
+            Form::Touch => None,
+            Form::Carried if attack.guided => None,
+            Form::Beam(beam) => {
+                let [x, y, z] = beam.from;
+                Some(level(x, y, z + beam.reach) + beam.radius)
+            }
+            Form::Thrown(throw) => {
+                let [x, y, z] = throw.from;
+                Some(level(x, y, z) + throw.speed * throw.lifetime as f32 / self.rate as f32)
+            }
+            Form::Carried | Form::Placed => {
+                let clocks = attack.windows.iter().flat_map(|window| window.opens..=window.closes);
+                // Where markers decide, the window may open at any time.
+                let clocks = clocks.chain(attack.marked.into_iter().flat_map(|end| 0..=end));
+                let reach = clocks.map(|clock| farthest(attack, &attack.path, clock, level));
+                Some(reach.fold(0.0, |most, reach| if reach > most { reach } else { most }))
+            }
+        }
+    }
+}
+
+/// The farthest that any volume reaches at `clock`: the corners of its core, and its thickness.
+fn farthest(attack: &Attack, path: &Path, clock: u32, level: impl Fn(f32, f32, f32) -> f32) -> f32 {
+    let placement = Placement::from(path.at(clock));
+    let mut most = 0.0;
+    for volume in &attack.volumes {
+        let (middle, half) = volume.core.at(placement).bounds();
+        for corner in 0..8 {
+            let side = |axis: usize| if corner >> axis & 1 == 0 { half[axis] } else { -half[axis] };
+            let at = middle + Vec3::new(side(0), side(1), side(2));
+            let reach = level(at.x, at.y, at.z) + volume.core.radius;
+            most = if reach > most { reach } else { most };
+        }
+    }
+    most
+}

@@ -1,0 +1,151 @@
+//! Blows of one tick, and what intercepts say of them.
+
+use hammerstone::*;
+
+/// Two who face each other and strike in one tick; each blow kills. The one on the left reaches farther, and so strikes first.
+fn duel(both_land: bool) -> (Encounter, [CombatantId; 2]) {
+    let mut b = Ruleset::builder(60);
+    b.both_land(both_land);
+    let crush = b.kind("crush");
+    let teams = [b.team("masons"), b.team("beasts")];
+    let ball = Part::new("trunk", Shape::Sphere { at: [0.0; 3], radius: 0.5 });
+    let mason = b.cast(Cast::new("mason", teams[0], 10).part(ball.clone()));
+    let hound = b.cast(Cast::new("hound", teams[1], 10).part(ball));
+    let thrust = |name: &str, from: f32| {
+        let tip = Shape::Sphere { at: [0.0, 0.0, from], radius: 0.1 };
+        let attack = Attack::carried(name).timeline(0, 1, 5).harm(crush, 10, 10).volume(tip);
+        attack.key(0, Pose::IDENTITY).key(1, Pose::at([0.0, 0.0, 1.0]))
+    };
+    let (long, short) = (b.attack(thrust("long", 1.0)), b.attack(thrust("short", 0.6)));
+    let rules = b.build().unwrap();
+    let mut fight = Encounter::new(&rules, 1);
+    let mut orders = fight.orders();
+    let odo = orders.spawn(mason, Pose::IDENTITY);
+    let beast = orders.spawn(hound, Pose::at([0.0, 0.0, 2.0]).facing(Axis::Y, 180.0));
+    // Begun the other way round: the order of starting does not decide.
+    orders.start(beast, short);
+    orders.start(odo, long);
+    fight.tick().unwrap();
+    (fight, [odo, beast])
+}
+
+#[test]
+fn the_earlier_impact_wins_unless_both_land() {
+    let (fight, [odo, beast]) = duel(false);
+    assert_eq!((fight.view().life(odo), fight.view().life(beast)), (Life::Standing, Life::Fallen));
+    let refused = fight.facts().events().find_map(|event| match *event {
+        Event::HitRefused { attacker, gate, found, .. } => Some((attacker, gate, found)),
+        _ => None,
+    });
+    assert_eq!(refused, Some((Some(beast), Gate::Ended, Operand::SwingEnded(SwingEnd::Fallen))));
+
+    let (mut fight, [odo, beast]) = duel(true);
+    assert_eq!((fight.view().life(odo), fight.view().life(beast)), (Life::Fallen, Life::Fallen));
+    assert_eq!(fight.counts().hits, 2);
+    // Nothing else of the fallen does: the swings are over.
+    assert_eq!(fight.tick().unwrap().facts, 0);
+}
+
+/// A thrown stone, and a target whose intercept says `verdict` at the first attempt.
+fn intercepted(verdict: Verdict) -> (Encounter, Hooks<u32>, u32) {
+    let mut b = Ruleset::builder(60);
+    let crush = b.kind("crush");
+    let (masons, beasts) = (b.team("masons"), b.team("beasts"));
+    let ball = Part::new("trunk", Shape::Sphere { at: [0.0; 3], radius: 0.5 });
+    let mason = b.cast(Cast::new("mason", masons, 10).part(ball.clone()));
+    let hound = b.cast(Cast::new("hound", beasts, 10).part(ball));
+    let pebble = Shape::Sphere { at: [0.0; 3], radius: 0.1 };
+    let throw = Throw { from: [0.0, 0.0, 0.7], ..Throw::new(30.0, 60) };
+    let stone = b.attack(Attack::thrown("stone", throw).timeline(0, 1, 0).harm(crush, 3, 3).volume(pebble));
+    let rules = b.build().unwrap();
+    let mut hooks = Hooks::new();
+    hooks.intercept("once", 0, move |asked: &mut u32, attempt| {
+        assert_eq!(attempt.view.health(attempt.target), Some((10, 10)), "nothing has come of it yet");
+        *asked += 1;
+        if *asked == 1 { verdict } else { Verdict::Pass }
+    });
+    // Asked first, and passes: the next is asked as well.
+    hooks.intercept("lenient", 5, |_, _| Verdict::Pass);
+    let mut fight = Encounter::new(&rules, 1);
+    let mut orders = fight.orders();
+    let odo = orders.spawn(mason, Pose::IDENTITY);
+    orders.spawn(hound, Pose::at([0.0, 0.0, 3.0]));
+    orders.start(odo, stone);
+    let mut asked = 0;
+    let mut hits = Vec::new();
+    for _ in 0..30 {
+        fight.tick_with(&hooks, &mut asked).unwrap();
+        hits.extend(fight.facts().events().filter_map(|event| match *event {
+            Event::HitLanded { attacker, target, .. } => Some((attacker, target)),
+            _ => None,
+        }));
+    }
+    if verdict == Verdict::Deflect {
+        // It flew back, for the hound, and struck whoever threw it.
+        let hound = fight.view().combatants().nth(1);
+        assert_eq!(hits, [(hound, odo)]);
+    }
+    (fight, hooks, asked)
+}
+
+#[test]
+fn an_intercept_passes_refuses_lets_try_again_or_deflects() {
+    let cases = [
+        (Verdict::Pass, 1, 1),
+        // Refused once, the turn is spent, and the stone flies through.
+        (Verdict::Refuse, 0, 1),
+        // The next tick is another attempt.
+        (Verdict::Retry, 1, 2),
+        (Verdict::Deflect, 1, 2),
+    ];
+    for (verdict, hits, times_asked) in cases {
+        let (fight, _, asked) = intercepted(verdict);
+        assert_eq!((fight.counts().hits, asked), (hits, times_asked), "{verdict:?}");
+    }
+}
+
+/// A child that starts itself goes on as long as the ruleset lets it, and is then cut.
+#[test]
+fn a_chain_of_children_ends() {
+    let mut b = Ruleset::builder(60);
+    let team = b.team("masons");
+    b.child_limit(3);
+    let ball = Shape::Sphere { at: [0.0; 3], radius: 0.5 };
+    let echo = b.attack(Attack::placed("echo").timeline(0, 2, 0).volume(ball).child(When::End, "echo"));
+    let rules = b.build().unwrap();
+    let mut fight = Encounter::new(&rules, 1);
+    fight.orders().unleash(echo, team, Pose::IDENTITY);
+    let (mut started, mut cut) = (0, 0);
+    for _ in 0..40 {
+        fight.tick().unwrap();
+        for event in fight.facts().events() {
+            started += u32::from(matches!(event, Event::AttackStarted { .. }));
+            cut += u32::from(matches!(event, Event::EncounterCut { order: None, depth: 4, .. }));
+        }
+    }
+    assert_eq!((started, cut), (4, 1));
+}
+
+/// A thousand attacks on one target in one tick; it falls once, and what comes later is refused.
+#[test]
+fn a_thousand_blows_in_one_tick_fell_a_target_once() {
+    let mut b = Ruleset::builder(60);
+    let crush = b.kind("crush");
+    let (masons, beasts) = (b.team("masons"), b.team("beasts"));
+    let ball = Part::new("trunk", Shape::Sphere { at: [0.0; 3], radius: 0.5 });
+    let mason = b.cast(Cast::new("mason", masons, 10));
+    let hound = b.cast(Cast::new("hound", beasts, 250).part(ball));
+    let poke = Attack::carried("poke").timeline(0, 1, 0).harm(crush, 1, 1);
+    let poke = b.attack(poke.volume(Shape::Sphere { at: [0.0; 3], radius: 0.5 }));
+    let rules = b.build().unwrap();
+    let mut fight = Encounter::new(&rules, 1);
+    fight.orders().spawn(hound, Pose::IDENTITY);
+    for _ in 0..1000 {
+        let who = fight.orders().spawn(mason, Pose::IDENTITY);
+        fight.orders().start(who, poke);
+    }
+    fight.tick().unwrap();
+    let falls = fight.facts().events().filter(|event| matches!(event, Event::DeathFell { .. })).count();
+    let counts = fight.counts();
+    assert_eq!((falls, counts.attempts, counts.hits, counts.refused_by(Gate::Fallen)), (1, 1000, 250, 750));
+}
