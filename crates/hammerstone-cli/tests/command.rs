@@ -42,6 +42,41 @@ fn the_feed_of_the_demo_keeps_the_laws_as_seen_from_outside() {
     assert_ne!(feed, run(&["demo", "--format", "jsonl", "--seed", "8"]).1, "another seed is not");
 }
 
+/// Every shipped fight keeps the laws as seen from outside, and says nothing in its feed that is not declared.
+#[test]
+fn the_feed_of_every_shipped_fight_keeps_the_laws_and_its_fields() {
+    let every_line = ["tick", "seq", "topic", "cause", "pass"];
+    let mut fights = 0;
+    for folder in ["scenarios", "scenarios/yard"] {
+        for entry in fs::read_dir(root().join(folder)).unwrap() {
+            let path = entry.unwrap().path();
+            let name = path.to_str().unwrap();
+            if !name.ends_with(".toml") || name.ends_with(".rules.toml") {
+                continue;
+            }
+            fights += 1;
+            let (status, feed, errors) = run(&["run", name, "--format", "jsonl"]);
+            assert_eq!((status, errors.as_str()), (0, ""), "{name}");
+            assert_eq!(oracle::feed::check(&feed).unwrap(), [], "{name}");
+            for line in feed.lines() {
+                let line: serde_json::Map<String, serde_json::Value> = serde_json::from_str(line).unwrap();
+                let declared = hammerstone_record::fields_of(line["topic"].as_str().unwrap());
+                let known = |field: &str| every_line.contains(&field) || declared.contains(&field);
+                let strange = line.keys().find(|field| !known(field));
+                assert_eq!(strange, None, "{name}: {line:?}");
+            }
+        }
+    }
+    assert!(fights >= 7, "{fights} fights were found");
+}
+
+#[test]
+fn timings_show_when_each_attack_does_what() {
+    let (status, text, errors) = run(&["timings", "scenarios/yard.rules.toml"]);
+    assert_eq!((status, errors.as_str()), (0, ""));
+    insta::assert_snapshot!("timings", text);
+}
+
 /// The check from outside can fail: each fault that is planted in the feed is found, as the law it breaks.
 #[test]
 fn faults_in_a_feed_are_found_from_outside() {

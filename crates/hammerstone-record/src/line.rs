@@ -505,6 +505,7 @@ impl std::fmt::Display for OperandText<'_> {
             Operand::Cosine(cosine) => write!(f, "{:.0} degrees away from it", degrees(cosine)),
             Operand::ClearLine => write!(f, "a clear line"),
             Operand::Behind(obstacle) => write!(f, "obstacle {} between", obstacle.number()),
+            Operand::Ticks(1) => write!(f, "1 tick since the last turn"),
             Operand::Ticks(ticks) => write!(f, "{ticks} ticks since the last turn"),
             Operand::Targets(1) => write!(f, "one target"),
             Operand::Targets(targets) => write!(f, "{targets} targets"),

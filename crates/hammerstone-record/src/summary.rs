@@ -150,14 +150,17 @@ impl Summary {
         let by_gate = if by_gate.is_empty() { String::new() } else { format!(" ({})", by_gate.join(", ")) };
         writeln!(
             out,
-            "\n{HEAD}{} ticks, {}{HEAD:#}: {} attempts = {} hits + {} refusals{by_gate}; {} fell; {} orders refused",
+            "\n{HEAD}{} ticks, {}{HEAD:#}: {} attempts = {} hits + {} refusals{by_gate}; {} fell; {} refused",
             self.tick,
             seconds(self.tick + 1),
             self.counts.attempts,
             self.counts.hits,
             self.counts.refusals(),
             self.falls.len(),
-            self.orders_refused,
+            match self.orders_refused {
+                1 => "1 order".to_owned(),
+                orders => format!("{orders} orders"),
+            },
         )
     }
 }

@@ -52,6 +52,8 @@ fn hold(x: f32, most: f32) -> f32 {
 /// point once more against the other's: where the lines are all but parallel, the closed form is only near.
 pub(crate) fn lines((p0, p1): (Vec3, Vec3), (q0, q1): (Vec3, Vec3)) -> (Vec3, Vec3) {
     const SHORT: f32 = 1.0e-12;
+    /// The square of the sine of an angle below which lines count as all but parallel.
+    const PARALLEL: f32 = 0.01;
     let (d1, d2, r) = (p1 - p0, q1 - q0, p0 - q0);
     let (a, e, f) = (d1.dot(d1), d2.dot(d2), d2.dot(r));
     if a <= SHORT {
@@ -65,8 +67,11 @@ pub(crate) fn lines((p0, p1): (Vec3, Vec3), (q0, q1): (Vec3, Vec3)) -> (Vec3, Ve
     let b = d1.dot(d2);
     let crossing = a * e - b * b;
     let s = if crossing > 0.0 { unit((b * f - c * e) / crossing) } else { 0.0 };
-    let t = unit((b * s + f) / e);
-    let s = unit((b * t - c) / a);
+    let along = (b * s + f) / e;
+    if along >= 0.0 && along <= 1.0 && crossing > PARALLEL * a * e {
+        return (p0 + d1 * s, q0 + d2 * along);
+    }
+    let s = unit((b * unit(along) - c) / a);
     let t = unit((b * s + f) / e);
     let s = unit((b * t - c) / a);
     (p0 + d1 * s, q0 + d2 * t)
