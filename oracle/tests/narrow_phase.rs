@@ -1,6 +1,6 @@
 //! Shapes, motions and first touches, against a geometry library in double precision.
 //!
-//! `ORACLE_CASES=1000000 cargo test --release -p oracle` runs a million of each; `ORACLE_SEED` repeats a run.
+//! `ORACLE_CASES=1000000 cargo test --release -p oracle` runs a million of each; `ORACLE_SEED=any` others, and tells which.
 
 mod common;
 
