@@ -68,7 +68,7 @@ pub(crate) fn lines((p0, p1): (Vec3, Vec3), (q0, q1): (Vec3, Vec3)) -> (Vec3, Ve
     let crossing = a * e - b * b;
     let s = if crossing > 0.0 { unit((b * f - c * e) / crossing) } else { 0.0 };
     let along = (b * s + f) / e;
-    if along >= 0.0 && along <= 1.0 && crossing > PARALLEL * a * e {
+    if (0.0..=1.0).contains(&along) && crossing > PARALLEL * a * e {
         return (p0 + d1 * s, q0 + d2 * along);
     }
     let s = unit((b * unit(along) - c) / a);

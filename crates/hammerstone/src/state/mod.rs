@@ -151,7 +151,8 @@ impl State {
 
     /// The places of the statuses that `who` bears, the latest first.
     pub(crate) fn borne_by(&self, who: CombatantId) -> impl Iterator<Item = usize> {
-        let here = self.combatants.life_of(who) != Life::Gone;
+        // Also for one who is being removed, whose statuses are about to end.
+        let here = self.combatants.generation.get(who.slot()) == Some(&who.generation);
         let chain = if here { self.combatants.borne[who.slot()] } else { Chain::default() };
         let places = self.combatants.borne_lists.items(chain);
         places.filter_map(|id| self.applications.binary_search_by_key(id, |application| application.id).ok())
