@@ -245,11 +245,12 @@ impl Advance<'_> {
             let turning = self.volume.whirl_towards(volume, -away, t, self.origin)
                 + self.part.whirl_towards(target, away, t, self.origin);
             let closing = turning - self.travel.dot(away);
+            // To half a skin before they touch: what rounding takes from the direction must not lead past the touch.
+            let next = t + (gap - self.skin * 0.5) / closing;
             // Nothing closes in, or not within the tick. Written so that a number that is none ends it as well.
-            if !(closing > 0.0 && t + gap / closing <= 1.0) {
+            if !(closing > 0.0 && next <= 1.0) {
                 return Step::Apart;
             }
-            let next = t + gap / closing;
             // A step too small to count in single precision is as near as can be told.
             if next > t {
                 return Step::Next(next);
