@@ -28,6 +28,7 @@ mod line;
 mod names;
 mod summary;
 mod text;
+mod words;
 
 pub use feed::{Feed, Format};
 pub use line::{Line, fields_of};

@@ -7,8 +7,8 @@ use anstyle::Style;
 use hammerstone::{AttackId, CombatantId, Counts, Event, Facts, Gate, KindId, Means, Operand, Rules};
 
 use crate::Names;
-use crate::line::{OperandText, means_name};
 use crate::text::begins;
+use crate::words::{OperandText, means_name};
 
 const HEAD: Style = Style::new().bold();
 const QUIET: Style = Style::new().dimmed();

@@ -10,7 +10,7 @@ use anstyle::{AnsiColor, Style};
 use hammerstone::{Event, Fixed, LedgerLine, LedgerStep, Means, Note, Rules, Step, SwingEnd};
 
 use crate::Line;
-use crate::line::{OperandText, means_name};
+use crate::words::{OperandText, means_name};
 
 const PLAIN: Style = Style::new();
 const QUIET: Style = Style::new().dimmed();

@@ -149,3 +149,42 @@ fn a_thousand_blows_in_one_tick_fell_a_target_once() {
     let counts = fight.counts();
     assert_eq!((falls, counts.attempts, counts.hits, counts.refused_by(Gate::Fallen)), (1, 1000, 250, 750));
 }
+
+/// A beam is drawn to where it stops: its reach, an obstacle, or the target that it does not go through.
+#[test]
+fn beams_are_drawn_to_where_they_stop() {
+    let mut b = Ruleset::builder(60);
+    let heat = b.kind("heat");
+    let (masons, beasts) = (b.team("masons"), b.team("beasts"));
+    let mason = b.cast(Cast::new("mason", masons, 10));
+    let ball = Part::new("ball", Shape::Sphere { at: [0.0; 3], radius: 0.5 });
+    let hound = b.cast(Cast::new("hound", beasts, 100).part(ball));
+    let beam = |pierce| Beam { from: [0.0; 3], reach: 10.0, radius: 0.0, pierce };
+    let make = |name: &str, pierce| Attack::beam(name, beam(pierce)).timeline(0, 5, 0).harm(heat, 1, 1);
+    let (plain, through) = (b.attack(make("plain", 0)), b.attack(make("through", 1)));
+    let rules = b.build().unwrap();
+    let end = |attack, hounds: &[f32], wall: Option<f32>| {
+        let mut fight = Encounter::new(&rules, 1);
+        let odo = fight.orders().spawn(mason, Pose::IDENTITY);
+        for &z in hounds {
+            fight.orders().spawn(hound, Pose::at([0.0, 0.0, z]));
+        }
+        if let Some(z) = wall {
+            let pose = Pose::at([0.0, 0.0, z]).facing(Axis::Y, 180.0);
+            fight.orders().obstruct(Obstacle::Box { pose, half: [1.0, 1.0, 0.25] });
+        }
+        fight.orders().start(odo, attack);
+        fight.tick().unwrap();
+        // Between two turns it stops where it stopped.
+        fight.tick().unwrap();
+        (fight.beams()[0].to[2], fight.counts().hits)
+    };
+    let near = |(z, hits): (f32, u64), wanted: (f32, u64)| {
+        assert!((z - wanted.0).abs() < 0.01 && hits == wanted.1, "{z}, {hits} hits, and not {wanted:?}");
+    };
+    near(end(plain, &[], None), (10.0, 0));
+    near(end(plain, &[], Some(4.0)), (3.75, 0));
+    near(end(plain, &[3.0, 6.0], None), (2.5, 1));
+    near(end(through, &[3.0, 6.0, 8.0], None), (5.5, 2));
+    near(end(through, &[3.0, 6.0], Some(4.5)), (4.25, 1));
+}

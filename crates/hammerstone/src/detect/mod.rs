@@ -26,8 +26,19 @@ pub struct BeamLine {
     pub swing: SwingId,
     /// Where it begins, in metres in the world.
     pub from: [f32; 3],
-    /// Where it stops: at its reach, or at an obstacle, or at the last target that it struck.
+    /// Where it stops: at its reach, at an obstacle, or at the target that it does not go through.
     pub to: [f32; 3],
+}
+
+impl BeamLine {
+    /// Shortens it to `depth` metres, if it is longer.
+    pub(crate) fn stop_at(&mut self, depth: f32) {
+        let (from, to) = (Vec3::from_array(self.from), Vec3::from_array(self.to));
+        let length = (to - from).length();
+        if length > depth {
+            self.to = (from + (to - from) * (depth / length)).to_array();
+        }
+    }
 }
 
 /// Scratch memory of detection.

@@ -252,10 +252,10 @@ impl Motion {
         upright(&self.from.turn) && (!self.turns || upright(&self.to.turn))
     }
 
-    /// At rest where it ends.
-    pub(crate) fn at_rest(&self) -> Motion {
-        let end = self.at(1.0);
-        Motion { from: end, to: end, turns: false }
+    /// At rest where it is at `t`.
+    pub(crate) fn at_rest(&self, t: f32) -> Motion {
+        let place = self.at(t);
+        Motion { from: place, to: place, turns: false }
     }
 
     /// How far the place moves in the tick.

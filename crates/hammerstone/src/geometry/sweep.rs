@@ -62,18 +62,6 @@ impl Swept {
         Swept::fixed(core, Motion::between(Pose::IDENTITY, Pose::IDENTITY))
     }
 
-    /// What is left of it when the tick is over: the same, at rest at its end.
-    pub(crate) fn at_end(&self) -> Swept {
-        let rest = |motion: &Motion| motion.at_rest();
-        Swept {
-            carrier: rest(&self.carrier),
-            local: self.local.as_ref().map(rest),
-            whirl: 0.0,
-            spin: None,
-            ..*self
-        }
-    }
-
     /// The core at the start of the tick, seen from its carrier's place.
     pub(crate) fn start(&self) -> Solid {
         self.at(0.0, self.carrier.from.at)

@@ -174,12 +174,13 @@ fn land(work: &mut Work<'_>, index: usize, mark: usize, meeting: &Meeting) {
     let target = meeting.target;
     let mark = state.marks.get_mut(mark);
     swing.targets = swing.targets.saturating_add(u16::from(mark.hits == 0));
-    swing.taken = swing.taken.saturating_add(1);
     mark.hits += 1;
     let (ordinal, life) = (mark.hits, mark.life);
     state.counts.hits += 1;
+    take_target(work, index, meeting);
+    let state = &mut *work.state;
     let hit = next(&mut state.next_hit);
-    let swing = *swing;
+    let swing = state.swings[index];
     let target_key = state.combatants.key[target.slot()];
     let multiplier =
         rules.cast(state.combatants.cast[target.slot()]).parts[usize::from(meeting.part)].multiplier;
@@ -227,6 +228,18 @@ fn land(work: &mut Work<'_>, index: usize, mark: usize, meeting: &Meeting) {
     }
     swing::child(work, index, When::Hit, pose);
     count_body_hit(work, meeting, attack.form);
+}
+
+/// A beam went through one more target in this tick, or stops at it: then it is drawn no farther.
+fn take_target(work: &mut Work<'_>, index: usize, meeting: &Meeting) {
+    let swing = &mut work.state.swings[index];
+    swing.taken = swing.taken.saturating_add(1);
+    let Form::Beam(beam) = work.rules.attack(swing.attack).form else { return };
+    if swing.taken == beam.pierce.saturating_add(1) {
+        for line in work.scratch.detection.beams.iter_mut().filter(|line| line.swing == meeting.swing) {
+            line.stop_at(meeting.depth);
+        }
+    }
 }
 
 /// A thrown body that has struck as many as it can ends.

@@ -201,11 +201,11 @@ fn is_vulnerable(work: &Work<'_>, attack: &Attack, meeting: &Meeting) -> Result<
 pub(super) fn refuse(work: &mut Work<'_>, index: usize, mark: usize, meeting: &Meeting, refused: Refused) {
     let Refused { gate, wanted, found } = refused;
     work.state.counts.refused[gate as usize] += 1;
-    let swing = &mut work.state.swings[index];
     // A target between two turns stops a beam as it does at its turn.
     if matches!(gate, Gate::Struck | Gate::Rhythm) {
-        swing.taken = swing.taken.saturating_add(1);
+        super::take_target(work, index, meeting);
     }
+    let swing = &work.state.swings[index];
     let (swing, attack, attacker) = (swing.id, swing.attack, swing.attacker);
     let Meeting { target, part, .. } = *meeting;
     if first_of_its_gate(work, index, mark, gate) {

@@ -7,7 +7,7 @@ use crate::detect::{
     BeamLine, Body, OpenVolume, Touching, gather_bodies, gather_volumes, rank, reach_of_beam,
 };
 use crate::event::{Event, Why};
-use crate::geometry::{Impact, Swept, sweep};
+use crate::geometry::{Core, Impact, Motion, Pose, Swept, sweep};
 use crate::ids::*;
 use crate::lifecycle;
 use crate::ruleset::{Beam, Form};
@@ -129,7 +129,7 @@ fn part_what_came_apart(work: &mut Work<'_>) {
     }
 }
 
-/// Takes out what beams touch behind an obstacle, notes how far along the beam the rest is, and where the beam stops.
+/// Takes out what beams touch behind an obstacle, notes where the beam enters the rest, and where it stops.
 ///
 /// Looked at when the beam first touches, and where that is behind an obstacle, once more at the end of the tick.
 fn cut_beams(work: &mut Work<'_>, volumes: &[OpenVolume], bodies: &[Body], touches: &mut Vec<Touching>) {
@@ -138,24 +138,20 @@ fn cut_beams(work: &mut Work<'_>, volumes: &[OpenVolume], bodies: &[Body], touch
     touches.retain_mut(|touch| {
         let open = &volumes[touch.volume as usize];
         let Form::Beam(beam) = rules.attack(open.attack).form else { return true };
-        let at = |t: f32| {
+        let body = &bodies[touch.body as usize];
+        let core = rules.cast(body.cast).parts[usize::from(touch.part)].core;
+        let first = touch.impact.toi;
+        [first, 1.0].into_iter().any(|t| {
             let (from, along) = beam_at(open, &beam, t);
             let (stop, _) = reach_of_beam(obstacles, from, along, beam.reach);
-            (from, along, stop)
-        };
-        let (from, along, stop) = at(touch.impact.toi);
-        touch.depth = along_beam(touch.impact.point, from, along);
-        if touch.depth <= stop + beam.radius {
-            return true;
-        }
-        let end = open.swept.at_end();
-        let part = rules.cast(bodies[touch.body as usize].cast).parts[usize::from(touch.part)].core;
-        let target = Swept::fixed(part, bodies[touch.body as usize].motion).at_end();
-        let Some(impact) = sweep(&end, &target) else { return false };
-        let (from, along, stop) = at(1.0);
-        touch.impact = Impact { toi: 1.0, ..impact };
-        touch.depth = along_beam(impact.point, from, along);
-        touch.depth <= stop + beam.radius
+            let target = Swept::fixed(core, body.motion.at_rest(t));
+            let entry = enter(&beam, from, along, &target);
+            // What it only grazes, within the skin, it has no way into: then the touch itself is the place.
+            let graze = (t == first).then_some((along_beam(touch.impact.point, from, along), touch.impact));
+            let Some((depth, impact)) = entry.or(graze) else { return false };
+            (touch.depth, touch.impact) = (depth, Impact { toi: t, ..impact });
+            depth <= stop + beam.radius
+        })
     });
     for open in volumes {
         if let Form::Beam(beam) = rules.attack(open.attack).form {
@@ -166,6 +162,14 @@ fn cut_beams(work: &mut Work<'_>, volumes: &[OpenVolume], bodies: &[Body], touch
             work.scratch.detection.beams.push(BeamLine { swing, from: from.to_array(), to });
         }
     }
+}
+
+/// How far along a beam it enters a target at rest: a ball of its thickness goes its way in one go.
+fn enter(beam: &Beam, from: Vec3, along: Vec3, target: &Swept) -> Option<(f32, Impact)> {
+    let pose = |at: Vec3| Pose::at(at.to_array());
+    let way = Motion::between(pose(from), pose(from + along * beam.reach));
+    let impact = sweep(&Swept::fixed(Core::line([0.0; 3], [0.0; 3], beam.radius), way), target)?;
+    Some((impact.toi * beam.reach, impact))
 }
 
 fn beam_at(open: &OpenVolume, beam: &Beam, t: f32) -> (Vec3, Vec3) {

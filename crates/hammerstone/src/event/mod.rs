@@ -1,148 +1,15 @@
 //! Facts: what became true, in the order in which it did.
 
-use crate::Fixed;
+mod gate;
+mod ledger;
+
+pub use gate::{Gate, Operand};
+pub use ledger::{LedgerLine, LedgerStep, Note};
+
 use crate::ids::*;
-use crate::ruleset::{Policy, Relation, Relations, Side, Step};
-use crate::state::{Counts, Life};
+use crate::ruleset::Policy;
+use crate::state::Counts;
 use crate::topic;
-
-/// The gates that a meeting passes, in their order. The first that does not let it through refuses it.
-#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
-pub enum Gate {
-    /// An attack does not strike the body that carries it.
-    OwnBody,
-    /// The swing has ended.
-    Ended,
-    /// No window of the swing is open.
-    Closed,
-    /// The target has fallen.
-    Fallen,
-    /// The target is away.
-    Away,
-    /// The target is gone.
-    Gone,
-    /// The attack does not meet the part's layer.
-    Layer,
-    /// The attack does not strike those who stand so to the attacker.
-    Team,
-    /// The target lacks a tag that the attack needs, or carries one that it spares.
-    Tags,
-    /// The attack does not come from the side that it must come from.
-    Direction,
-    /// An obstacle is between.
-    Obstacle,
-    /// The swing has struck the target already, as often as its policy allows.
-    Struck,
-    /// The target's next turn has not come.
-    Rhythm,
-    /// The swing has struck as many targets as it may, or its body has.
-    Quota,
-    /// The target is invulnerable.
-    Invulnerable,
-    /// An intercept refused or deflected it.
-    Intercepted,
-}
-
-impl Gate {
-    /// All gates, in their order.
-    pub const ALL: [Gate; 16] = [
-        Gate::OwnBody,
-        Gate::Ended,
-        Gate::Closed,
-        Gate::Fallen,
-        Gate::Away,
-        Gate::Gone,
-        Gate::Layer,
-        Gate::Team,
-        Gate::Tags,
-        Gate::Direction,
-        Gate::Obstacle,
-        Gate::Struck,
-        Gate::Rhythm,
-        Gate::Quota,
-        Gate::Invulnerable,
-        Gate::Intercepted,
-    ];
-
-    /// The gate's name in the feed.
-    pub const fn name(self) -> &'static str {
-        match self {
-            Gate::OwnBody => "own-body",
-            Gate::Ended => "ended",
-            Gate::Closed => "closed",
-            Gate::Fallen => "fallen",
-            Gate::Away => "away",
-            Gate::Gone => "gone",
-            Gate::Layer => "layer",
-            Gate::Team => "team",
-            Gate::Tags => "tags",
-            Gate::Direction => "direction",
-            Gate::Obstacle => "obstacle",
-            Gate::Struck => "struck",
-            Gate::Rhythm => "rhythm",
-            Gate::Quota => "quota",
-            Gate::Invulnerable => "invulnerable",
-            Gate::Intercepted => "intercepted",
-        }
-    }
-}
-
-/// One of the two values that disagreed at a gate.
-#[derive(Clone, Copy, PartialEq, Debug)]
-pub enum Operand {
-    /// Another body than the attacker's.
-    OtherBody,
-    /// The attacker's own body.
-    OwnBody,
-    /// A running swing.
-    Running,
-    /// A swing that has ended, and why.
-    SwingEnded(SwingEnd),
-    /// An open window.
-    OpenWindow,
-    /// The swing's clock, in ticks, when no window was open.
-    Clock(u32),
-    /// Where a combatant stands between life and removal.
-    Life(Life),
-    /// Layers: bit `n` for layer number `n`.
-    Layers(u32),
-    /// A layer.
-    Layer(LayerId),
-    /// Relations that the attack strikes.
-    Relations(Relations),
-    /// The relation that was found.
-    Relation(Relation),
-    /// How many turns the swing has used up, or may use up, at this target (in this window, if that is the policy).
-    Turns(u32),
-    /// All of these tags: bit `n` for tag number `n`.
-    AllTags(u64),
-    /// None of these tags.
-    NoTags(u64),
-    /// The target's tags.
-    Tags(u64),
-    /// A side, and the least cosine of the angle to it.
-    Side(Side, f32),
-    /// The cosine of the angle that was found.
-    Cosine(f32),
-    /// Nothing in between.
-    ClearLine,
-    /// An obstacle in between.
-    Behind(ObstacleId),
-    /// Ticks since the last turn.
-    Ticks(u32),
-    /// How many targets.
-    Targets(u32),
-    /// No status that makes invulnerable, or only such as the attack ignores.
-    Vulnerable,
-    /// A status that makes invulnerable.
-    Status(StatusId),
-    /// An intercept that lets it pass.
-    Passed,
-    /// An intercept that refused it.
-    Refused(HookId),
-    /// An intercept that deflected it.
-    Deflected(HookId),
-}
 
 /// Why a swing ended.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
@@ -593,68 +460,6 @@ pub struct Fact {
     pub depth: u16,
     /// What became true.
     pub event: Event,
-}
-
-/// One line of an amount's account.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub struct LedgerLine {
-    /// What was done.
-    pub step: LedgerStep,
-    /// The amount before.
-    pub before: Fixed,
-    /// The amount after.
-    pub after: Fixed,
-    /// By what: the step's own number, if it has one.
-    pub note: Note,
-}
-
-/// What a line of a ledger stands for.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub enum LedgerStep {
-    /// A step of the ruleset.
-    Step(Step),
-    /// What an order named, in place of the base step.
-    Named,
-    /// Raised by the charge that the swing was released with.
-    Charge,
-    /// Cut down to the health that was left.
-    Health,
-}
-
-impl LedgerStep {
-    /// The line's name in the feed.
-    pub const fn name(self) -> &'static str {
-        match self {
-            LedgerStep::Step(step) => step.name(),
-            LedgerStep::Named => "named",
-            LedgerStep::Charge => "charge",
-            LedgerStep::Health => "health",
-        }
-    }
-}
-
-/// By what a line of a ledger changed the amount.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub enum Note {
-    /// Nothing to add.
-    None,
-    /// Rolled within this range, in points.
-    Rolled {
-        /// The least.
-        low: i64,
-        /// The most.
-        high: i64,
-    },
-    /// Times this.
-    Times(Fixed),
-    /// Raised to the floor.
-    Floor(i64),
-    /// Cut to the cap.
-    Cap(i64),
-    /// The health that was left.
-    Left(i64),
-    /// The number reached the limit of what it can hold and was kept there.
-    Saturated,
 }
 
 /// A link of what led to an order: a hook heard the fact `seq` and ordered.
