@@ -2,8 +2,7 @@
 
 use glam::Vec3;
 
-use crate::geometry::Placement;
-use crate::geometry::{Obstacle, Swept, sweep};
+use crate::geometry::{Obstacle, Placement, Swept, sweep};
 use crate::ids::ObstacleId;
 
 /// When a volume first touches an obstacle in the tick, and which.

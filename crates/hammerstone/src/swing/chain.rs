@@ -15,9 +15,8 @@ pub(crate) fn press(state: &State, subject: CombatantId, attack: AttackId) -> Op
     is.then_some(step.pressed.is_some())
 }
 
-/// From the last place to the first, since steps go.
-///
-/// Chains whose press has come go on; those whose input window has closed without one lapse.
+/// Chains whose press has come go on; those whose input window has closed without one lapse. From the last place to the first,
+/// since steps go while they are gone through.
 pub(crate) fn go_on_or_lapse(work: &mut Work<'_>) {
     let tick = work.state.tick;
     for place in (0..work.state.steps.len()).rev() {
