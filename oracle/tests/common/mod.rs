@@ -141,16 +141,20 @@ impl Pair {
         std::array::from_fn(|i| self.ways[i].at(t) * self.shapes[i].1)
     }
 
-    /// How far apart they are at `t`; 0 where they overlap.
+    /// How far apart they are at `t`, by the library alone; 0 where they overlap.
     ///
-    /// In about one case of a million the library is off by centimetres where a capsule is concerned. Then a search along the
-    /// capsule's line, over which the distance to anything convex is convex, decides.
-    pub(crate) fn distance(&self, t: f64) -> f64 {
+    /// In about one case of a million it is off by centimetres, and says that they are apart; never that they overlap.
+    pub(crate) fn looked_up(&self, t: f64) -> f64 {
         let poses = self.poses(t);
         let [(one, _), (other, _)] = &self.shapes;
-        // Both ways round: what one misses by, the other does not.
-        let known = query::distance(&poses[0], &**one, &poses[1], &**other).unwrap().distance;
-        let turned = query::distance(&poses[1], &**other, &poses[0], &**one).unwrap().distance;
+        query::distance(&poses[0], &**one, &poses[1], &**other).unwrap().distance
+    }
+
+    /// How far apart they are at `t`; 0 where they overlap.
+    ///
+    /// Where a capsule is concerned, by a search along its line, over which the distance to anything convex is convex.
+    pub(crate) fn distance(&self, t: f64) -> f64 {
+        let poses = self.poses(t);
         let searched = [(0, 1), (1, 0)].into_iter().find_map(|(line, other)| {
             let capsule = self.shapes[line].0.as_capsule()?;
             let (target, pose) = (&self.shapes[other].0, poses[other]);
@@ -163,7 +167,7 @@ impl Pair {
             }
             Some((away(low) - capsule.radius - thickness(target)).max(0.0))
         });
-        searched.unwrap_or(known.min(turned))
+        searched.unwrap_or_else(|| self.looked_up(t))
     }
 
     /// When they first touch, if nothing turns.
