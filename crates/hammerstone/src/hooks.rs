@@ -197,6 +197,11 @@ impl<W> Hooks<W> {
         id
     }
 
+    /// The name of an intercept, by the number that a refusal gives ([`crate::Operand::Refused`]).
+    pub fn intercept_name(&self, intercept: HookId) -> Option<&str> {
+        self.intercept_names.get(intercept.index()).map(String::as_str)
+    }
+
     /// The hook of a name.
     pub fn find(&self, name: &str) -> Option<HookId> {
         self.names.iter().position(|known| known == name).map(HookId::new)

@@ -75,6 +75,11 @@ fn intercepted(verdict: Verdict) -> (Encounter, Hooks<u32>, u32) {
     let mut hits = Vec::new();
     for _ in 0..30 {
         fight.tick_with(&hooks, &mut asked).unwrap();
+        for event in fight.facts().events() {
+            if let Event::HitRefused { found: Operand::Refused(by) | Operand::Deflected(by), .. } = *event {
+                assert_eq!(hooks.intercept_name(by), Some("once"));
+            }
+        }
         hits.extend(fight.facts().events().filter_map(|event| match *event {
             Event::HitLanded { attacker, target, .. } => Some((attacker, target)),
             _ => None,
