@@ -49,7 +49,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     hooks.intercept(
         "parry",
         0,
-        move |(), attempt| {
+        move |(), attempt, _| {
             if attempt.attack == maul { Verdict::Deflect } else { Verdict::Pass }
         },
     );

@@ -23,7 +23,7 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use crate::Fixed;
 use crate::encounter::View;
-use crate::event::{Event, Fact, Facts, Gate, HealthChange};
+use crate::event::{Cause, Event, Fact, Facts, Gate, HealthChange, LedgerLine};
 use crate::ids::*;
 use crate::ruleset::{Form, Policy, Ruleset, Sharing};
 use crate::state::Life;
@@ -69,6 +69,8 @@ struct Account {
     /// Dealt and healed since health last changed.
     due: i64,
     life: Life,
+    /// Which life.
+    number: u32,
     team: TeamId,
 }
 
@@ -98,6 +100,11 @@ pub struct Auditor {
     parted: BTreeSet<ContactId>,
     applications: BTreeMap<ApplicationId, CombatantId>,
     ended_applications: BTreeSet<ApplicationId>,
+    suspended: BTreeSet<ApplicationId>,
+    shields: BTreeMap<(CombatantId, ShieldId), i64>,
+    /// Parts by bearer and life.
+    broken_parts: BTreeSet<(CombatantId, u32, u16)>,
+    averted: BTreeMap<(CombatantId, u32, Cause), u32>,
     breaches: Vec<Breach>,
     /// Where the check is, for what it finds.
     at: (u32, Option<u64>),
@@ -121,6 +128,10 @@ impl Auditor {
             parted: BTreeSet::new(),
             applications: BTreeMap::new(),
             ended_applications: BTreeSet::new(),
+            suspended: BTreeSet::new(),
+            shields: BTreeMap::new(),
+            broken_parts: BTreeSet::new(),
+            averted: BTreeMap::new(),
             breaches: Vec::new(),
             at: (0, None),
         }
@@ -198,6 +209,17 @@ impl Auditor {
             Event::StatusApplied { subject, .. }
             | Event::StatusRenewed { subject, .. }
             | Event::StatusBeat { subject, .. }
+            | Event::StatusPiled { subject, .. }
+            | Event::StatusRefused { subject, .. }
+            | Event::StatusResumed { subject, .. }
+            | Event::ShieldRaised { subject, .. }
+            | Event::ShieldAbsorbed { subject, .. }
+            | Event::GuardBroken { subject, .. }
+            | Event::PartBroken { subject, .. }
+            | Event::HitStopped { subject, .. }
+            | Event::HitPushed { target: subject, .. }
+            | Event::HitStaggered { target: subject, .. }
+            | Event::DeathAverted { subject, .. }
             | Event::DeathFell { subject, .. } => (None, Some(subject)),
             Event::HealthChanged { subject, why, .. } if why != HealthChange::Return => (None, Some(subject)),
             _ => (None, None),
@@ -227,9 +249,13 @@ impl Auditor {
         match *event {
             Event::CombatantJoined { subject, team, health, .. } => {
                 self.must(!self.accounts.contains_key(&subject), Law::WhoStands, "joined twice");
-                self.accounts.insert(subject, Account { health, due: 0, life: Life::Standing, team });
+                let account = Account { health, due: 0, life: Life::Standing, number: 1, team };
+                self.accounts.insert(subject, account);
             }
-            Event::CombatantReturned { subject, .. } => {
+            Event::CombatantReturned { subject, life, .. } => {
+                if let Some(account) = self.accounts.get_mut(&subject) {
+                    account.number = life;
+                }
                 let back = matches!(self.stand(subject, Life::Standing), Some(Life::Fallen | Life::Away));
                 self.must(back, Law::WhoStands, "returned without having left");
             }
@@ -280,17 +306,39 @@ impl Auditor {
             }
             Event::DamageDealt { target, amount, ledger, .. } => {
                 self.due(target, -amount);
-                let mut before = None;
-                let lines = facts.ledger_of(ledger);
-                for line in lines {
-                    let joins = before.is_none_or(|before| before == line.before);
-                    self.must(joins, Law::HealthAddsUp, "a ledger line does not begin where the last ended");
-                    before = Some(line.after);
-                }
-                let ends = before.is_none_or(|last| last == Fixed::whole(amount));
-                self.must(ends, Law::HealthAddsUp, "a ledger does not end at what health lost");
+                self.ledger(facts.ledger_of(ledger), amount);
             }
-            Event::HealApplied { target, amount, .. } => self.due(target, amount),
+            Event::ShieldRaised { subject, shield, amount, .. } => self.shield(subject, shield, amount),
+            Event::ShieldAbsorbed { subject, shield, amount, .. }
+            | Event::ShieldLapsed { subject, shield, amount } => self.shield(subject, shield, -amount),
+            Event::PartBroken { subject, part, .. } => {
+                let life = self.accounts.get(&subject).map_or(0, |account| account.number);
+                let first = self.broken_parts.insert((subject, life, part));
+                self.must(first, Law::BegunAndEnded, "a part broke twice in one life");
+            }
+            Event::DeathAverted { subject, by } => {
+                let life = self.accounts.get(&subject).map_or(0, |account| account.number);
+                let times = self.averted.entry((subject, life, by)).or_default();
+                *times += 1;
+                let limit = match by {
+                    Cause::Status(status) => self.rules.status(status).reprieve.map_or(0, |r| r.limit),
+                    _ => u32::MAX,
+                };
+                let within = *times <= limit;
+                self.must(within, Law::HealthAddsUp, "a reprieve came more often than it may in one life");
+            }
+            Event::StatusSuspended { application, .. } => {
+                let new = self.suspended.insert(application);
+                self.must(new, Law::BegunAndEnded, "a status was suspended twice");
+            }
+            Event::StatusResumed { application, .. } => {
+                let waited = self.suspended.remove(&application);
+                self.must(waited, Law::BegunAndEnded, "a status was resumed that was not suspended");
+            }
+            Event::HealApplied { target, amount, ledger, .. } => {
+                self.due(target, amount);
+                self.ledger(facts.ledger_of(ledger), amount);
+            }
             Event::HealthChanged { subject, from, to, max, why } => self.health(subject, from, to, max, why),
             Event::StatusApplied { application, subject, .. } => {
                 let new = self.applications.insert(application, subject).is_none();
@@ -321,6 +369,25 @@ impl Auditor {
         Some(std::mem::replace(&mut account.life, life))
     }
 
+    /// Each line begins where the one before ended, and the last ends at `amount`.
+    fn ledger(&mut self, lines: &[LedgerLine], amount: i64) {
+        let mut before = None;
+        for line in lines {
+            let joins = before.is_none_or(|before| before == line.before);
+            self.must(joins, Law::HealthAddsUp, "a ledger line does not begin where the last ended");
+            before = Some(line.after);
+        }
+        let ends = before.is_none_or(|last| last == Fixed::whole(amount));
+        self.must(ends, Law::HealthAddsUp, "a ledger does not end at the amount");
+    }
+
+    fn shield(&mut self, who: CombatantId, shield: ShieldId, change: i64) {
+        let points = self.shields.entry((who, shield)).or_default();
+        *points += change;
+        let sound = *points >= 0;
+        self.must(sound, Law::HealthAddsUp, "a shield lost more than it had");
+    }
+
     fn due(&mut self, who: CombatantId, amount: i64) {
         if let Some(account) = self.accounts.get_mut(&who) {
             account.due += amount;
@@ -332,7 +399,8 @@ impl Auditor {
         let (health, due) = (account.health, std::mem::take(&mut account.due));
         account.health = to;
         self.must(from == health, Law::HealthAddsUp, "health changed from what it was not");
-        let adds_up = why == HealthChange::Return || health + due == to;
+        let adjusted = matches!(why, HealthChange::Return | HealthChange::Maximum) && due == 0;
+        let adds_up = adjusted || health + due == to;
         self.must(adds_up, Law::HealthAddsUp, "health changed by other than what was dealt and healed");
         self.must((0..=max).contains(&to), Law::HealthAddsUp, "health is out of its bounds");
     }
@@ -389,8 +457,13 @@ impl Auditor {
             self.outlives(*id) || account.attacker.is_none_or(|attacker| stands(self, &attacker))
         });
         let mut statuses = self.applications.iter().filter(|(id, _)| !self.ended_applications.contains(id));
-        let statuses = statuses.all(|(_, bearer)| stands(self, bearer));
-        self.must(contacts && swings && statuses, Law::DeadReactToNothing, "an end did not follow at once");
+        let statuses = statuses.all(|(id, bearer)| stands(self, bearer) || self.suspended.contains(id));
+        let shields = self.shields.iter().all(|((who, _), points)| *points == 0 || stands(self, who));
+        self.must(
+            contacts && swings && statuses && shields,
+            Law::DeadReactToNothing,
+            "an end did not follow at once",
+        );
         // What has ended is forgotten, so that long fights stay cheap.
         for swing in std::mem::take(&mut self.ended_swings) {
             self.swings.remove(&swing);
@@ -400,6 +473,8 @@ impl Auditor {
         }
         for application in std::mem::take(&mut self.ended_applications) {
             self.applications.remove(&application);
+            self.suspended.remove(&application);
         }
+        self.shields.retain(|_, points| *points != 0);
     }
 }

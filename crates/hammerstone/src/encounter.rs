@@ -1,12 +1,15 @@
 //! One fight: a ruleset, a state, and scratch memory.
 
+use crate::Fixed;
 use crate::detect::BeamLine;
 use crate::event::{Facts, Gate};
 use crate::geometry::Pose;
-use crate::hooks::{Deaf, Hearing, Hooks, Lent};
+use crate::hooks::{Deaf, Hearing, Hooks, Lent, Looking};
 use crate::ids::*;
 use crate::orders::{Order, Orders, Refusal};
+use crate::resolve::{self, Luck, Preview};
 use crate::ruleset::{Rules, Ruleset};
+use crate::sheet::{self, Bearers, StatAccount};
 use crate::state::{Application, Combatants, Counts, Fills, Flow, Flying, Life, State, Swing, checksum};
 use crate::tick;
 use crate::work::{Scratch, Work, facts};
@@ -23,15 +26,13 @@ pub enum TickError {
         /// The tick.
         tick: u32,
     },
-    /// A subscription calls a hook that was not given for this tick.
+    /// A subscription calls a hook that was not given for this tick, or that is none that reacts.
     #[error(
-        "a subscription calls hook number {hook}, and {given} were given; tick with the hooks that subscribed"
+        "a subscription calls hook number {hook}, which was not given; tick with the hooks that subscribed"
     )]
     UnknownHook {
         /// The hook's number.
         hook: usize,
-        /// How many were given.
-        given: usize,
     },
 }
 
@@ -171,20 +172,20 @@ impl Encounter {
         self.run(&mut Lent { hooks, world })
     }
 
-    fn run<H: Hearing>(&mut self, hearing: &mut H) -> Result<Summary, TickError> {
+    fn run(&mut self, hearing: &mut dyn Hearing) -> Result<Summary, TickError> {
         if self.interrupted {
             return Err(TickError::Interrupted { tick: self.state.tick });
         }
         if let Flow::Ended(_) = self.state.flow {
             return Err(TickError::Ended);
         }
-        self.all_hooks_given(hearing.count())?;
+        self.all_hooks_given(hearing)?;
         self.interrupted = true;
         self.scratch.clear_facts();
         self.state.tick += 1;
         let hits = self.state.counts.hits;
-        let mut work = Work { rules: &self.rules, state: &mut self.state, scratch: &mut self.scratch };
-        tick::run(&mut work, hearing);
+        let Encounter { rules, state, scratch, .. } = self;
+        tick::run(&mut Work { rules, state, scratch, hearing });
         self.interrupted = false;
         Ok(Summary {
             tick: self.state.tick,
@@ -194,16 +195,45 @@ impl Encounter {
         })
     }
 
+    /// What one blow of `attack` by `attacker` on a part of `target` would come to if it landed now, from where both stand; with its
+    /// ledger. Changes nothing. It takes no gates and asks no intercepts; a step of the host's own leaves the amount as it is.
+    ///
+    /// *Errors:* as those of an order, where one of both does not stand or has no such part.
+    pub fn preview(
+        &self,
+        attacker: CombatantId,
+        attack: AttackId,
+        target: CombatantId,
+        part: u16,
+        luck: Luck,
+    ) -> Result<Preview, Refusal> {
+        resolve::preview(&self.rules, &self.state, &mut Deaf, attacker, attack, (target, part), luck)
+    }
+
+    /// As [`preview`](Self::preview), with the host's own steps.
+    pub fn preview_with<W>(
+        &self,
+        hooks: &Hooks<W>,
+        world: &W,
+        attacker: CombatantId,
+        attack: AttackId,
+        (target, part): (CombatantId, u16),
+        luck: Luck,
+    ) -> Result<Preview, Refusal> {
+        let mut looking = Looking { hooks, world };
+        resolve::preview(&self.rules, &self.state, &mut looking, attacker, attack, (target, part), luck)
+    }
+
     /// Every hook that may be called in the coming tick is among the `given`.
-    fn all_hooks_given(&self, given: usize) -> Result<(), TickError> {
+    fn all_hooks_given(&self, hearing: &dyn Hearing) -> Result<(), TickError> {
         let subscribed = self.state.subscriptions.iter().map(|subscription| subscription.hook);
         let subscribing = self.state.pending.iter().filter_map(|pending| match pending.order {
             Order::Subscribe { hook, .. } => Some(hook),
             _ => None,
         });
-        match subscribed.chain(subscribing).map(HookId::index).max() {
-            Some(hook) if hook >= given => Err(TickError::UnknownHook { hook, given }),
-            _ => Ok(()),
+        match subscribed.chain(subscribing).find(|&hook| !hearing.reacts(hook)) {
+            Some(hook) => Err(TickError::UnknownHook { hook: hook.index() }),
+            None => Ok(()),
         }
     }
 
@@ -211,8 +241,8 @@ impl Encounter {
     /// touched. Changes nothing; only for measuring.
     #[cfg(feature = "figures")]
     pub fn detect_again(&mut self) -> usize {
-        let mut work = Work { rules: &self.rules, state: &mut self.state, scratch: &mut self.scratch };
-        tick::detect_only(&mut work)
+        let Encounter { rules, state, scratch, .. } = self;
+        tick::detect_only(&mut Work { rules, state, scratch, hearing: &mut Deaf })
     }
 
     /// The facts of the last tick.
@@ -301,6 +331,23 @@ pub struct View<'a> {
     pub(crate) swings: &'a [Swing],
     pub(crate) flying: &'a [Flying],
     pub(crate) applications: &'a [Application],
+}
+
+/// A status that somebody bears.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Borne {
+    /// Its application.
+    pub application: ApplicationId,
+    /// The status.
+    pub status: StatusId,
+    /// Who gave it, if anybody; they may be gone.
+    pub source: Option<CombatantId>,
+    /// How strong it is.
+    pub strength: Fixed,
+    /// How often it counts.
+    pub pile: u16,
+    /// The last tick in which it still beats.
+    pub ends: Option<u32>,
 }
 
 /// A thrown body on its way, for drawing.
@@ -394,9 +441,67 @@ impl<'a> View<'a> {
         self.swings.iter().filter(|s| s.ended.is_none()).map(|s| (s.id, s.attacker, s.attack))
     }
 
-    /// The statuses that a combatant bears, in the order in which they were applied.
+    /// The statuses that run on a combatant, in the order in which they were applied.
     pub fn statuses(&self, who: CombatantId) -> impl Iterator<Item = StatusId> + use<'a> {
-        self.applications.iter().filter(move |a| a.subject == who && !a.over).map(|a| a.status)
+        self.borne(who).map(|borne| borne.status)
+    }
+
+    /// The same with all that is known of them.
+    pub fn borne(&self, who: CombatantId) -> impl Iterator<Item = Borne> + use<'a> {
+        self.applications.iter().filter(move |a| a.subject == who && a.runs()).map(|a| Borne {
+            application: a.id,
+            status: a.status,
+            source: a.source,
+            strength: a.strength,
+            pile: a.pile,
+            ends: a.ends,
+        })
+    }
+
+    fn bearers(&self) -> Bearers<'a> {
+        Bearers { combatants: self.combatants, applications: self.applications }
+    }
+
+    /// What a stat comes to; none for one who is gone, or a stat that the ruleset does not have.
+    pub fn stat(&self, who: CombatantId, stat: StatId) -> Option<Fixed> {
+        let slot = self.slot(who).filter(|_| stat.index() < self.rules.stats.len())?;
+        Some(sheet::stat(self.rules, self.bearers(), slot, stat))
+    }
+
+    /// What a stat comes to, with everything that makes it so.
+    pub fn stat_account(&self, who: CombatantId, stat: StatId) -> Option<StatAccount> {
+        let slot = self.slot(who).filter(|_| stat.index() < self.rules.stats.len())?;
+        Some(sheet::stat_account(self.rules, self.bearers(), slot, stat))
+    }
+
+    /// Whether one carries a tag, of its own or lent.
+    pub fn has_tag(&self, who: CombatantId, tag: TagId) -> bool {
+        self.slot(who).is_some_and(|slot| sheet::tags(self.rules, self.bearers(), slot) & tag.bit() != 0)
+    }
+
+    /// The points of each shield, in the order in which they are spent.
+    pub fn shields(&self, who: CombatantId) -> Vec<(ShieldId, i64)> {
+        let Some(slot) = self.slot(who) else { return Vec::new() };
+        let pools = self.combatants.pools.items(self.combatants.shields[slot]);
+        let mut pools: Vec<_> =
+            pools.map(|pool| (pool.shield, pool.application, i64::from(pool.points))).collect();
+        pools.sort_unstable();
+        pools.into_iter().map(|(shield, _, points)| (shield, points)).collect()
+    }
+
+    /// What is left of the points of a part that has some of its own, and whether it is broken.
+    pub fn part(&self, who: CombatantId, part: u16) -> Option<(i64, bool)> {
+        let slot = self.slot(who)?;
+        let cast = self.rules.cast(self.combatants.cast[slot]);
+        let points = cast.parts.get(usize::from(part))?.points?;
+        let mut losses = self.combatants.part_loss_lists.items(self.combatants.part_losses[slot]);
+        let lost = losses.find(|(of, _)| *of == part).map_or(0, |(_, lost)| i64::from(*lost));
+        Some(((points - lost).clamp(0, points), self.combatants.is_broken(slot, part)))
+    }
+
+    /// For how many ticks more the clock of one stands.
+    pub fn stopped(&self, who: CombatantId) -> u32 {
+        self.slot(who).map_or(0, |slot| self.combatants.stopped_until[slot].saturating_sub(self.tick))
     }
 }
 

@@ -41,6 +41,11 @@ impl Fixed {
         if whole == 0 { Fixed::ZERO } else { Fixed(divide(part as i128 * ONE as i128, whole as i128)) }
     }
 
+    /// This number as a share of `whole`, rounded to the nearest fourth decimal, halves away from zero; 0 of a whole of 0.
+    pub fn share_of(self, whole: Fixed) -> Fixed {
+        Fixed::ratio(self.0, whole.0)
+    }
+
     /// The number that counts ten-thousandths: `raw(15_000)` is 1.5.
     pub const fn raw(ten_thousandths: i64) -> Fixed {
         Fixed(ten_thousandths)
@@ -59,6 +64,11 @@ impl Fixed {
         let near = scaled.round();
         let fits = near.abs() <= 9.0e15 && (scaled - near).abs() <= 1.0e-9 * scaled.abs().max(1.0);
         fits.then_some(Fixed(near as i64))
+    }
+
+    /// This number, or nothing if it is below.
+    pub(crate) fn or_nothing(self) -> Fixed {
+        if self.0 < 0 { Fixed::ZERO } else { self }
     }
 
     /// The whole number at or below this one.

@@ -1,9 +1,11 @@
 //! Hooks: host code, called with the facts that its subscriptions ask for.
 
+use crate::Fixed;
 use crate::encounter::View;
-use crate::event::{Event, Fact, Facts};
+use crate::event::{Event, Fact, Facts, Means};
 use crate::ids::*;
-use crate::orders::Orders;
+use crate::orders::{Order, Orders};
+use crate::ruleset::By;
 
 /// Which facts a subscription asks for.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
@@ -122,28 +124,118 @@ pub enum Verdict {
     /// It may land, as far as this intercept is concerned.
     #[default]
     Pass,
-    /// It is refused, and the swing has used up this turn at the target.
-    Refuse,
-    /// It is refused, and may be tried again in the next tick.
-    Retry,
+    /// It is refused for this reason, and the swing has used up this turn at the target.
+    Refuse(&'static str),
+    /// It is refused for this reason, and may be tried again in the next tick.
+    Retry(&'static str),
     /// It is refused, and the swing, or its body, ends here. What was thrown flies back in the next tick, with the target's
     /// team and credit.
     Deflect,
 }
 
+/// What an intercept attaches to its verdict. Nothing of it takes place unless the hit lands.
+#[derive(Debug)]
+pub struct Terms<'a> {
+    pub(crate) hook: HookId,
+    pub(crate) kept: &'a mut KeptTerms,
+}
+
+/// What all intercepts attached so far.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct KeptTerms {
+    pub(crate) amends: Vec<Amend>,
+    pub(crate) costs: Vec<(HookId, Order)>,
+}
+
+impl KeptTerms {
+    pub(crate) fn clear(&mut self) {
+        self.amends.clear();
+        self.costs.clear();
+    }
+}
+
+/// A change of the amounts of one blow.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Amend {
+    pub(crate) hook: HookId,
+    pub(crate) kind: Option<KindId>,
+    pub(crate) by: By,
+    pub(crate) note: &'static str,
+}
+
+impl Terms<'_> {
+    /// Changes what the blow deals of every kind, in the step `amended`; the note stands in the ledger.
+    pub fn amend(&mut self, by: By, note: &'static str) {
+        self.kept.amends.push(Amend { hook: self.hook, kind: None, by, note });
+    }
+
+    /// As [`amend`](Self::amend), for one kind only.
+    pub fn amend_kind(&mut self, kind: KindId, by: By, note: &'static str) {
+        self.kept.amends.push(Amend { hook: self.hook, kind: Some(kind), by, note });
+    }
+
+    /// An order that is given when the hit lands, and carried out in a further pass of the tick.
+    pub fn cost(&mut self, order: Order) {
+        self.kept.costs.push((self.hook, order));
+    }
+}
+
+/// What a step of the host's own looks at.
+#[derive(Clone, Copy, Debug)]
+pub struct StepCall<'a> {
+    /// The amount so far.
+    pub amount: Fixed,
+    /// The kind of harm; none for healing.
+    pub kind: Option<KindId>,
+    /// Who deals or heals, if anybody.
+    pub source: Option<CombatantId>,
+    /// Who is harmed or healed.
+    pub target: CombatantId,
+    /// By what.
+    pub means: Means,
+    /// On which part, by its number, for blows.
+    pub part: Option<u16>,
+    /// The encounter as it stands.
+    pub view: View<'a>,
+}
+
+/// A moment at which somebody is about to fall.
+#[derive(Clone, Copy, Debug)]
+pub struct Lethal<'a> {
+    /// Who.
+    pub target: CombatantId,
+    /// By whom, if by anybody.
+    pub source: Option<CombatantId>,
+    /// By what.
+    pub means: Means,
+    /// The kind of harm that would do it.
+    pub kind: KindId,
+    /// How many points it comes to.
+    pub amount: i64,
+    /// The encounter as it stands; health is that before the blow.
+    pub view: View<'a>,
+}
+
 type Reaction<W> = Box<dyn Fn(&mut W, &Heard<'_>, &mut Orders<'_>) + Send + Sync>;
 
-type Intercept<W> = Box<dyn Fn(&mut W, &Attempt<'_>) -> Verdict + Send + Sync>;
+type Intercept<W> = Box<dyn Fn(&mut W, &Attempt<'_>, &mut Terms<'_>) -> Verdict + Send + Sync>;
+
+type OwnStep<W> = Box<dyn Fn(&W, &StepCall<'_>) -> Fixed + Send + Sync>;
+
+type Reprieve<W> = Box<dyn Fn(&mut W, &Lethal<'_>) -> Option<i64> + Send + Sync>;
 
 /// The hooks of a host, kept beside the encounter. `W` is the host's own world, lent for the tick.
 ///
 /// Hooks are `Fn`: what they remember lives in `W` or in the encounter, so that a tick can be run again.
 pub struct Hooks<W> {
-    reactions: Vec<Reaction<W>>,
     names: Vec<String>,
+    /// By number; none where a hook of another sort has the number.
+    reactions: Vec<Option<Reaction<W>>>,
     /// With their priority, in the order in which they are asked.
     intercepts: Vec<(i16, HookId, Intercept<W>)>,
-    intercept_names: Vec<String>,
+    steps: Vec<(OwnStepId, HookId, OwnStep<W>)>,
+    /// With how often each may answer for one combatant in one life.
+    reprieves: Vec<(u32, HookId, Reprieve<W>)>,
 }
 
 impl<W> std::fmt::Debug for Hooks<W> {
@@ -162,11 +254,18 @@ impl<W> Hooks<W> {
     /// No hooks.
     pub fn new() -> Hooks<W> {
         Hooks {
-            reactions: Vec::new(),
             names: Vec::new(),
+            reactions: Vec::new(),
             intercepts: Vec::new(),
-            intercept_names: Vec::new(),
+            steps: Vec::new(),
+            reprieves: Vec::new(),
         }
+    }
+
+    fn named(&mut self, name: &str, reaction: Option<Reaction<W>>) -> HookId {
+        self.names.push(name.to_owned());
+        self.reactions.push(reaction);
+        HookId::new(self.names.len() - 1)
     }
 
     /// Adds a hook that reacts: it may give orders, which are carried out in a further pass of the same tick.
@@ -177,32 +276,48 @@ impl<W> Hooks<W> {
     where
         F: Fn(&mut W, &Heard<'_>, &mut Orders<'_>) + Send + Sync + 'static,
     {
-        self.reactions.push(Box::new(reaction));
-        self.names.push(name.to_owned());
-        HookId::new(self.reactions.len() - 1)
+        self.named(name, Some(Box::new(reaction)))
     }
 
     /// Adds an intercept: it is asked at each attempt, as the last of the gates. The higher priority is asked first, of equals
     /// the one added first; the first that does not let pass decides. It needs no subscription.
     ///
-    /// Intercepts have numbers of their own, in the order of adding.
+    /// It may attach [`Terms`]: changes of the amount, and orders as a cost. Nothing of what any of them attached takes place unless
+    /// the hit lands.
     pub fn intercept<F>(&mut self, name: &str, priority: i16, intercept: F) -> HookId
     where
-        F: Fn(&mut W, &Attempt<'_>) -> Verdict + Send + Sync + 'static,
+        F: Fn(&mut W, &Attempt<'_>, &mut Terms<'_>) -> Verdict + Send + Sync + 'static,
     {
-        let id = HookId::new(self.intercept_names.len());
-        self.intercept_names.push(name.to_owned());
+        let id = self.named(name, None);
         let place = self.intercepts.partition_point(|(other, ..)| *other >= priority);
         self.intercepts.insert(place, (priority, id, Box::new(intercept)));
         id
     }
 
-    /// The name of an intercept, by the number that a refusal gives ([`crate::Operand::Refused`]).
-    pub fn intercept_name(&self, intercept: HookId) -> Option<&str> {
-        self.intercept_names.get(intercept.index()).map(String::as_str)
+    /// Adds the code of a step of the amount ([`crate::RulesetBuilder::own_step`]): it looks at the amount so far and gives the new one.
+    /// It changes nothing, so that a preview can take it too. A step without code leaves the amount as it is, and the ledger says so.
+    pub fn step<F>(&mut self, step: OwnStepId, name: &str, code: F) -> HookId
+    where
+        F: Fn(&W, &StepCall<'_>) -> Fixed + Send + Sync + 'static,
+    {
+        let id = self.named(name, None);
+        self.steps.retain(|(of, ..)| *of != step);
+        self.steps.push((step, id, Box::new(code)));
+        id
     }
 
-    /// The hook of a name.
+    /// Adds a reprieve: at a lethal moment it may say how many points of health are left instead, 1 or more. Those of statuses are
+    /// asked first, then these in the order of adding; each answers for one combatant no more than `limit` times in one life.
+    pub fn reprieve<F>(&mut self, name: &str, limit: u32, reprieve: F) -> HookId
+    where
+        F: Fn(&mut W, &Lethal<'_>) -> Option<i64> + Send + Sync + 'static,
+    {
+        let id = self.named(name, None);
+        self.reprieves.push((limit, id, Box::new(reprieve)));
+        id
+    }
+
+    /// The hook of a name, of any sort.
     pub fn find(&self, name: &str) -> Option<HookId> {
         self.names.iter().position(|known| known == name).map(HookId::new)
     }
@@ -215,23 +330,36 @@ impl<W> Hooks<W> {
 
 /// Hooks with the world that was lent to them.
 pub(crate) trait Hearing {
-    fn count(&self) -> usize;
+    /// Whether there is such a hook, and it is one that reacts.
+    fn reacts(&self, hook: HookId) -> bool;
     fn hear(&mut self, hook: HookId, heard: &Heard<'_>, orders: &mut Orders<'_>);
     /// The first intercept that does not let the attempt pass, and what it says.
-    fn intercept(&mut self, attempt: &Attempt<'_>) -> Option<(HookId, Verdict)>;
+    fn intercept(&mut self, attempt: &Attempt<'_>, kept: &mut KeptTerms) -> Option<(HookId, Verdict)>;
+    /// The first reprieve of those that `may` still answer, and the health that it leaves.
+    fn reprieve(&mut self, lethal: &Lethal<'_>, may: &dyn Fn(HookId, u32) -> bool) -> Option<(HookId, i64)>;
+    /// What the host's code makes of an amount, if there is code for the step.
+    fn own_step(&mut self, step: OwnStepId, call: &StepCall<'_>) -> Option<Fixed>;
 }
 
 /// No hooks at all.
 pub(crate) struct Deaf;
 
 impl Hearing for Deaf {
-    fn count(&self) -> usize {
-        0
+    fn reacts(&self, _: HookId) -> bool {
+        false
     }
 
     fn hear(&mut self, _: HookId, _: &Heard<'_>, _: &mut Orders<'_>) {}
 
-    fn intercept(&mut self, _: &Attempt<'_>) -> Option<(HookId, Verdict)> {
+    fn intercept(&mut self, _: &Attempt<'_>, _: &mut KeptTerms) -> Option<(HookId, Verdict)> {
+        None
+    }
+
+    fn reprieve(&mut self, _: &Lethal<'_>, _: &dyn Fn(HookId, u32) -> bool) -> Option<(HookId, i64)> {
+        None
+    }
+
+    fn own_step(&mut self, _: OwnStepId, _: &StepCall<'_>) -> Option<Fixed> {
         None
     }
 }
@@ -241,18 +369,70 @@ pub(crate) struct Lent<'a, W> {
     pub(crate) world: &'a mut W,
 }
 
+impl<W> Hooks<W> {
+    fn take_step(&self, world: &W, step: OwnStepId, call: &StepCall<'_>) -> Option<Fixed> {
+        let (.., code) = self.steps.iter().find(|(of, ..)| *of == step)?;
+        Some(code(world, call))
+    }
+}
+
+/// Only the steps of the amount, for previews: the world is looked at and not changed.
+pub(crate) struct Looking<'a, W> {
+    pub(crate) hooks: &'a Hooks<W>,
+    pub(crate) world: &'a W,
+}
+
+impl<W> Hearing for Looking<'_, W> {
+    fn reacts(&self, _: HookId) -> bool {
+        false
+    }
+
+    fn hear(&mut self, _: HookId, _: &Heard<'_>, _: &mut Orders<'_>) {}
+
+    fn intercept(&mut self, _: &Attempt<'_>, _: &mut KeptTerms) -> Option<(HookId, Verdict)> {
+        None
+    }
+
+    fn reprieve(&mut self, _: &Lethal<'_>, _: &dyn Fn(HookId, u32) -> bool) -> Option<(HookId, i64)> {
+        None
+    }
+
+    fn own_step(&mut self, step: OwnStepId, call: &StepCall<'_>) -> Option<Fixed> {
+        self.hooks.take_step(self.world, step, call)
+    }
+}
+
 impl<W> Hearing for Lent<'_, W> {
-    fn count(&self) -> usize {
-        self.hooks.reactions.len()
+    fn reacts(&self, hook: HookId) -> bool {
+        self.hooks.reactions.get(hook.index()).is_some_and(Option::is_some)
     }
 
     fn hear(&mut self, hook: HookId, heard: &Heard<'_>, orders: &mut Orders<'_>) {
-        (self.hooks.reactions[hook.index()])(self.world, heard, orders);
+        if let Some(Some(reaction)) = self.hooks.reactions.get(hook.index()) {
+            reaction(self.world, heard, orders);
+        }
     }
-    fn intercept(&mut self, attempt: &Attempt<'_>) -> Option<(HookId, Verdict)> {
-        self.hooks.intercepts.iter().find_map(|(_, id, intercept)| match intercept(self.world, attempt) {
-            Verdict::Pass => None,
-            verdict => Some((*id, verdict)),
+
+    fn intercept(&mut self, attempt: &Attempt<'_>, kept: &mut KeptTerms) -> Option<(HookId, Verdict)> {
+        self.hooks.intercepts.iter().find_map(|(_, hook, intercept)| {
+            let mut terms = Terms { hook: *hook, kept: &mut *kept };
+            match intercept(self.world, attempt, &mut terms) {
+                Verdict::Pass => None,
+                verdict => Some((*hook, verdict)),
+            }
         })
+    }
+
+    fn reprieve(&mut self, lethal: &Lethal<'_>, may: &dyn Fn(HookId, u32) -> bool) -> Option<(HookId, i64)> {
+        self.hooks.reprieves.iter().filter(|(limit, hook, _)| may(*hook, *limit)).find_map(
+            |(_, hook, reprieve)| {
+                let left = reprieve(self.world, lethal)?;
+                Some((*hook, if left < 1 { 1 } else { left }))
+            },
+        )
+    }
+
+    fn own_step(&mut self, step: OwnStepId, call: &StepCall<'_>) -> Option<Fixed> {
+        self.hooks.take_step(self.world, step, call)
     }
 }

@@ -35,6 +35,12 @@ dense_ids! {
     CastId(u16),
     /// An authored status.
     StatusId(u16),
+    /// A stat, such as might or plates.
+    StatId(u16),
+    /// A sort of shield.
+    ShieldId(u16),
+    /// A step of the amount that the host's code takes.
+    OwnStepId(u16),
     /// A named reason for harm or healing that no attack and no status dealt.
     ReasonId(u16),
     /// A named outcome of an encounter.
@@ -45,6 +51,13 @@ dense_ids! {
     FamilyId(u16),
     /// A hook: host code under a number, registered beside the encounter.
     HookId(u16),
+}
+
+impl TagId {
+    /// The bit of this tag in a set of tags; none for a number that no set holds.
+    pub(crate) const fn bit(self) -> u64 {
+        if self.0 < 64 { 1 << self.0 } else { 0 }
+    }
 }
 
 macro_rules! running_numbers {

@@ -13,7 +13,9 @@ mod orders;
 mod resolve;
 mod rolls;
 mod ruleset;
+mod sheet;
 mod state;
+mod statuses;
 mod swing;
 mod tick;
 pub mod topic;
@@ -23,22 +25,26 @@ mod work;
 pub mod audit;
 
 pub use detect::BeamLine;
-pub use encounter::{Encounter, FlyingBody, RestoreError, Saved, Summary, TickError, View};
+pub use encounter::{Borne, Encounter, FlyingBody, RestoreError, Saved, Summary, TickError, View};
 pub use event::{
-    Event, Fact, Facts, Gate, HealthChange, LedgerLine, LedgerStep, Link, Means, Note, Operand, Range,
-    SwingEnd, Why,
+    Barred, Cause, Echo, Event, Fact, Facts, Gate, HealthChange, LedgerLine, LedgerStep, Link, Means, Note,
+    Operand, Range, SwingEnd, Why,
 };
 pub use fixed::Fixed;
 pub use geometry::{Axis, Obstacle, Pose, Shape};
-pub use hooks::{Attempt, Heard, Hooks, Listen, Topical, Verdict};
+pub use hooks::{Attempt, Heard, Hooks, Lethal, Listen, StepCall, Terms, Topical, Verdict};
 pub use ids::{
     ApplicationId, AttackId, CastId, CombatantId, ContactId, FamilyId, HookId, KindId, LayerId, ObstacleId,
-    OrderId, OutcomeId, ReasonId, StatusId, SwingId, TagId, TeamId, TopicId,
+    OrderId, OutcomeId, OwnStepId, ReasonId, ShieldId, StatId, StatusId, SwingId, TagId, TeamId, TopicId,
 };
 pub use orders::{Marker, Order, Orders, Refusal, Touch};
+pub use resolve::{Luck, Preview, PreviewKind};
 pub use ruleset::{
-    Attack, Beam, Beat, Cast, Charge, Clash, Finding, Findings, FirstBeat, Form, Harm, Part, Place, Policy,
-    Prefer, Problem, Relation, Relations, Rounding, Rules, Ruleset, RulesetBuilder, Sharing, Side, Status,
-    Step, Throw, Tie, Timings, When,
+    Again, AmountChange, Armour, Attack, Away, Beam, Beat, Broken, By, Cast, Charge, Clash, Critical, Draw,
+    FallOff, Finding, Findings, FirstBeat, Flow, Form, Gift, Guard, Harm, HealStep, Keep, Overheal, Part,
+    Party, Passing, Place, Policy, Prefer, Problem, Push, Relation, Relations, Reprieve, Rounding, Rules,
+    Ruleset, RulesetBuilder, Sharing, Shield, Side, Stagger, StatChange, Status, Step, Stop, Strength, Throw,
+    Tie, Timings, Upon, When,
 };
+pub use sheet::StatAccount;
 pub use state::{Counts, Life};

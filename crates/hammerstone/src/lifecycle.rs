@@ -3,8 +3,11 @@
 use crate::event::{Event, HealthChange, SwingEnd, Why};
 use crate::geometry::Pose;
 use crate::ids::*;
+use crate::resolve;
 use crate::rolls;
+use crate::ruleset::Upon;
 use crate::state::{Contact, Life, Newcomer};
+use crate::statuses;
 use crate::work::Work;
 
 pub(crate) fn join(
@@ -23,28 +26,49 @@ pub(crate) fn join(
     let team = team.unwrap_or(entry.team);
     let key = rolls::spawn_key(entry.key, ordinal.into());
     combatants.seat(id, Newcomer { cast, team, health: entry.health as i32, pose, key, credit });
-    let health = entry.health;
-    work.publish(Event::CombatantJoined { subject: id, cast, team, health, max: health, life: 1 });
+    let max = full_health(work, id);
+    work.publish(Event::CombatantJoined { subject: id, cast, team, health: max, max, life: 1 });
+    raise_shields(work, id);
+}
+
+/// Brings health up to its maximum, as far as statuses that run and the host's changes make it. Publishes nothing.
+fn full_health(work: &mut Work<'_>, who: CombatantId) -> i64 {
+    let max = resolve::maximum_of(work, who);
+    let combatants = &mut work.state.combatants;
+    combatants.max[who.slot()] = max as i32;
+    combatants.health[who.slot()] = max as i32;
+    max
+}
+
+/// The shields of its cast entry.
+fn raise_shields(work: &mut Work<'_>, who: CombatantId) {
+    let rules = work.rules;
+    for &(shield, points) in &rules.cast(work.state.combatants.cast[who.slot()]).shields {
+        resolve::raise_shield(work, who, shield, points, None);
+    }
 }
 
 /// One who is fallen or away stands again.
 pub(crate) fn come_back(work: &mut Work<'_>, subject: CombatantId, pose: Pose) {
     let slot = subject.slot();
     let combatants = &mut work.state.combatants;
-    let (from, max) = (combatants.health[slot], combatants.max[slot]);
+    let from = i64::from(combatants.health[slot]);
     if combatants.life[slot] == Life::Fallen {
         combatants.lives[slot] += 1;
+        combatants.begin_life(slot);
     }
     combatants.life[slot] = Life::Standing;
-    combatants.health[slot] = max;
     combatants.stand_still(slot, pose);
     combatants.forget_harmers(slot);
-    let (life, max) = (combatants.lives[slot], i64::from(max));
+    let life = combatants.lives[slot];
+    let max = full_health(work, subject);
     work.publish(Event::CombatantReturned { subject, health: max, max, life });
-    if i64::from(from) != max {
-        let why = HealthChange::Return;
-        work.publish(Event::HealthChanged { subject, from: from.into(), to: max, max, why });
+    if from != max {
+        work.publish(Event::HealthChanged { subject, from, to: max, max, why: HealthChange::Return });
     }
+    raise_shields(work, subject);
+    statuses::resume(work, subject);
+    statuses::gifts(work, Upon::Returns, subject, None);
 }
 
 pub(crate) fn go_away(work: &mut Work<'_>, subject: CombatantId) {
@@ -65,7 +89,7 @@ pub(crate) fn remove(work: &mut Work<'_>, subject: CombatantId, why: Why) {
     work.scratch.detection.leaving.push(subject);
 }
 
-/// Ends what a combatant has going, in this order: its move and chain, its swings, what touches it, its statuses.
+/// Ends what a combatant has going, in this order: its move and chain, its swings, what touches it, its statuses, its shields.
 pub(crate) fn end_all_of(work: &mut Work<'_>, subject: CombatantId, swings: SwingEnd, why: Why) {
     work.state.combatants.goal_ticks[subject.slot()] = 0;
     work.state.set_step(subject, None);
@@ -81,10 +105,9 @@ pub(crate) fn end_all_of(work: &mut Work<'_>, subject: CombatantId, swings: Swin
     for index in 0..work.state.swings.len() {
         part_contacts(work, index, why, |contact| contact.target == subject);
     }
-    // In the order in which they were applied; the last of the list is the first.
-    while let Some(index) = work.state.borne_by(subject).last() {
-        lift(work, index, why);
-    }
+    statuses::end_all(work, subject, why);
+    resolve::lapse_shields(work, subject);
+    work.state.combatants.be_at_rest(subject.slot());
 }
 
 /// Subscriptions that `owner` owns hear what came up to the fact `last` and nothing later.
@@ -139,6 +162,9 @@ pub(crate) fn end_swing(work: &mut Work<'_>, index: usize, why: SwingEnd) {
         }
     }
     work.publish(Event::AttackEnded { subject, attack, swing: id, why });
+    if let Some(attacker) = subject.filter(|_| !work.rules.attack(attack).bears.is_empty()) {
+        statuses::lift_tied(work, attacker, id, Why::SwingEnded);
+    }
 }
 
 /// Closes the window of the swing at `index`, if one is open.
@@ -158,19 +184,18 @@ pub(crate) fn part_contacts(work: &mut Work<'_>, index: usize, why: Why, goes: i
     let swing = &mut work.state.swings[index];
     work.state.contacts.take(&mut swing.contacts, goes, |contact| parted.push(contact));
     parted.sort_unstable_by_key(|contact| contact.id);
-    let (swing, attacker) = (swing.id, swing.attacker);
-    for Contact { id, target, part, .. } in parted.drain(..) {
+    let (swing, attacker, attack) = (swing.id, swing.attacker, swing.attack);
+    for &Contact { id, target, part, .. } in &parted {
         work.publish(Event::ContactParted { contact: id, swing, attacker, target, part, why });
     }
-    work.scratch.detection.parted = parted;
-}
-
-/// Lifts the status at `index`, unless it is over.
-pub(crate) fn lift(work: &mut Work<'_>, index: usize, why: Why) {
-    let application = &work.state.applications[index];
-    if !application.over {
-        let (application, subject, status) = (application.id, application.subject, application.status);
-        work.state.end_application(index);
-        work.publish(Event::StatusLifted { application, subject, status, why });
+    if !work.rules.attack(attack).aura.is_empty() {
+        for &Contact { target, .. } in &parted {
+            let contacts = work.state.swings[index].contacts;
+            if work.state.contacts.find(contacts, |contact| contact.target == target).is_none() {
+                statuses::lift_tied(work, target, swing, why);
+            }
+        }
     }
+    parted.clear();
+    work.scratch.detection.parted = parted;
 }

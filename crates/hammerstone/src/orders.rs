@@ -4,6 +4,7 @@ use crate::Fixed;
 use crate::geometry::{Obstacle, Pose};
 use crate::hooks::Listen;
 use crate::ids::*;
+use crate::ruleset::{By, Keep};
 use crate::state::{Pending, Registrar};
 
 /// A touch that the host's own physics reports.
@@ -158,6 +159,8 @@ pub enum Order {
         reason: ReasonId,
         /// Who is to be credited, if anybody.
         source: Option<CombatantId>,
+        /// Whether no reprieve can stop it.
+        absolute: bool,
     },
     /// Healing by whole points, not below 0.
     Heal {
@@ -178,6 +181,53 @@ pub enum Order {
         status: StatusId,
         /// By whom, if by anybody.
         source: Option<CombatantId>,
+        /// How strong; 1 is as authored.
+        strength: Fixed,
+    },
+    /// Every status of a family is lifted.
+    LiftFamily {
+        /// From whom.
+        subject: CombatantId,
+        /// The tag of the family.
+        tag: TagId,
+    },
+    /// The host changes a stat for a reason, in place of what it changed for the same reason before. It lasts across lives.
+    Change {
+        /// Whose.
+        subject: CombatantId,
+        /// Which stat.
+        stat: StatId,
+        /// By how much.
+        by: By,
+        /// The reason.
+        reason: ReasonId,
+    },
+    /// The host no longer changes a stat for a reason.
+    Unchange {
+        /// Whose.
+        subject: CombatantId,
+        /// Which stat.
+        stat: StatId,
+        /// The reason.
+        reason: ReasonId,
+    },
+    /// The maximum of health, without what a stat adds, is another.
+    SetMaximum {
+        /// Whose.
+        subject: CombatantId,
+        /// The new maximum, at least 1 point.
+        points: u32,
+        /// What health keeps.
+        keep: Keep,
+    },
+    /// A shield has more points, which no status brought.
+    RaiseShield {
+        /// Whose.
+        subject: CombatantId,
+        /// Which shield.
+        shield: ShieldId,
+        /// How many more.
+        points: u32,
     },
     /// A status is lifted.
     Lift {
@@ -244,6 +294,11 @@ impl Order {
             Order::Heal { .. } => "heal",
             Order::Apply { .. } => "apply",
             Order::Lift { .. } => "lift",
+            Order::LiftFamily { .. } => "lift-family",
+            Order::Change { .. } => "change",
+            Order::Unchange { .. } => "unchange",
+            Order::SetMaximum { .. } => "set-maximum",
+            Order::RaiseShield { .. } => "raise-shield",
             Order::SendAway { .. } => "send-away",
             Order::Return { .. } => "return",
             Order::Remove { .. } => "remove",
@@ -262,6 +317,11 @@ impl Order {
             | Order::Start { subject, .. }
             | Order::Apply { subject, .. }
             | Order::Lift { subject, .. }
+            | Order::LiftFamily { subject, .. }
+            | Order::Change { subject, .. }
+            | Order::Unchange { subject, .. }
+            | Order::SetMaximum { subject, .. }
+            | Order::RaiseShield { subject, .. }
             | Order::SendAway { subject }
             | Order::Return { subject, .. }
             | Order::Remove { subject } => Some(subject),
@@ -347,6 +407,12 @@ pub enum Refusal {
     /// A swing that has not started or has ended.
     #[error("there is no such swing, or it has ended")]
     NoSwing,
+    /// A number that is out of its range.
+    #[error("{0} is out of its range")]
+    OutOfRange(&'static str),
+    /// A change that the host did not make.
+    #[error("nothing changes that stat for that reason")]
+    NoChange,
     /// A status that the combatant does not have.
     #[error("the combatant has no such status")]
     NoStatus,
@@ -476,7 +542,18 @@ impl Orders<'_> {
 
     /// Harm of `kind` for a named reason, with nobody to credit.
     pub fn harm(&mut self, target: CombatantId, kind: KindId, amount: Fixed, reason: ReasonId) -> OrderId {
-        self.give(Order::Harm { target, kind, amount, reason, source: None })
+        self.give(Order::Harm { target, kind, amount, reason, source: None, absolute: false })
+    }
+
+    /// As [`harm`](Self::harm), so that no reprieve can stop it.
+    pub fn harm_absolutely(
+        &mut self,
+        target: CombatantId,
+        kind: KindId,
+        amount: Fixed,
+        reason: ReasonId,
+    ) -> OrderId {
+        self.give(Order::Harm { target, kind, amount, reason, source: None, absolute: true })
     }
 
     /// Healing by `points` for a named reason.
@@ -486,7 +563,43 @@ impl Orders<'_> {
 
     /// Applies `status` to `subject`, credited to `source`.
     pub fn apply(&mut self, subject: CombatantId, status: StatusId, source: Option<CombatantId>) -> OrderId {
-        self.give(Order::Apply { subject, status, source })
+        self.apply_at(subject, status, source, Fixed::ONE)
+    }
+
+    /// As [`apply`](Self::apply), at a strength of your choosing.
+    pub fn apply_at(
+        &mut self,
+        subject: CombatantId,
+        status: StatusId,
+        source: Option<CombatantId>,
+        strength: Fixed,
+    ) -> OrderId {
+        self.give(Order::Apply { subject, status, source, strength })
+    }
+
+    /// Lifts every status of the family `tag` from `subject`.
+    pub fn lift_family(&mut self, subject: CombatantId, tag: TagId) -> OrderId {
+        self.give(Order::LiftFamily { subject, tag })
+    }
+
+    /// Changes a stat of `subject` for a reason, until [`unchange`](Self::unchange).
+    pub fn change(&mut self, subject: CombatantId, stat: StatId, by: By, reason: ReasonId) -> OrderId {
+        self.give(Order::Change { subject, stat, by, reason })
+    }
+
+    /// Takes back what was changed for a reason.
+    pub fn unchange(&mut self, subject: CombatantId, stat: StatId, reason: ReasonId) -> OrderId {
+        self.give(Order::Unchange { subject, stat, reason })
+    }
+
+    /// The maximum of health of `subject` is another.
+    pub fn set_maximum(&mut self, subject: CombatantId, points: u32, keep: Keep) -> OrderId {
+        self.give(Order::SetMaximum { subject, points, keep })
+    }
+
+    /// A shield of `subject` has more points.
+    pub fn raise_shield(&mut self, subject: CombatantId, shield: ShieldId, points: u32) -> OrderId {
+        self.give(Order::RaiseShield { subject, shield, points })
     }
 
     /// Lifts `status` from `subject`.

@@ -7,6 +7,10 @@ use xxhash_rust::xxh3::xxh3_64;
 pub(crate) enum Purpose {
     /// The base amount, drawn from its range.
     Base = 1,
+    /// Whether a blow is critical.
+    Critical = 2,
+    /// The amount of healing, drawn from its range.
+    Heal = 3,
 }
 
 /// The occasion of a roll: all that it depends on beside the seed, the kind and the purpose.

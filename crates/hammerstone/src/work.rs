@@ -2,7 +2,9 @@
 
 use crate::event::{Event, Fact, Facts, LedgerLine, Link};
 use crate::geometry::Impact;
+use crate::hooks::{Hearing, KeptTerms};
 use crate::ids::*;
+use crate::resolve::{Dealt, EchoHarm, Tally};
 use crate::ruleset::Rules;
 use crate::state::{State, next};
 
@@ -20,6 +22,12 @@ pub(crate) struct Scratch {
     pub(crate) harmers: Vec<crate::state::Harmer>,
     /// The places of statuses whose beat or end is due.
     pub(crate) due: Vec<usize>,
+    /// What intercepts attached to the blow that is being resolved.
+    pub(crate) terms: KeptTerms,
+    pub(crate) tally: Tally,
+    pub(crate) dealt: Vec<Dealt>,
+    pub(crate) echoes: Vec<EchoHarm>,
+    pub(crate) gifts: Vec<crate::ruleset::Gift>,
     pub(crate) source: Source,
     pub(crate) keep_ledgers: bool,
 }
@@ -36,6 +44,8 @@ impl Scratch {
     pub(crate) fn forget(&mut self) {
         self.clear_facts();
         self.meetings.clear();
+        self.terms.clear();
+        self.echoes.clear();
         self.detection.leaving.clear();
         self.detection.beams.clear();
         self.listeners.current = false;
@@ -73,6 +83,7 @@ pub(crate) struct Work<'a> {
     pub(crate) rules: &'a Rules,
     pub(crate) state: &'a mut State,
     pub(crate) scratch: &'a mut Scratch,
+    pub(crate) hearing: &'a mut dyn Hearing,
 }
 
 impl Work<'_> {

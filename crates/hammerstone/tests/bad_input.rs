@@ -35,7 +35,7 @@ fn a_ruleset_gives_all_findings_at_once_each_with_its_place() {
             .key(4, Pose { at: [0.0; 3], turn: [0.0; 4] }),
     );
     b.cast(Cast::new("", team, 0).part(Part::new("trunk", Shape::Sphere { at: [0.0; 3], radius: -1.0 })));
-    b.status(Status::new("burn").lasts(0).beat(Beat { every: 0, first: FirstBeat::After, harm: Vec::new() }));
+    b.status(Status::new("burn").lasts(0).beat(Beat::harm(0, Vec::new())));
     b.steps(&[Step::Part, Step::Base, Step::Base]).limits(9, 3).move_limit(f32::NAN);
     let findings = b.build().unwrap_err();
     let text = findings.to_string();
@@ -222,7 +222,7 @@ fn a_tick_without_the_hooks_that_subscribed_does_not_run() {
     fight.orders().spawn(mason, Pose::IDENTITY);
     fight.orders().subscribe(hook, Listen::everything());
     let sum = fight.checksum();
-    assert_eq!(fight.tick(), Err(TickError::UnknownHook { hook: 0, given: 0 }));
+    assert_eq!(fight.tick(), Err(TickError::UnknownHook { hook: 0 }));
     assert_eq!(fight.checksum(), sum, "nothing is half applied");
     assert_eq!(fight.tick_with(&hooks, &mut ()).unwrap().tick, 1);
 }

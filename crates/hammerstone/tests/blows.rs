@@ -59,13 +59,13 @@ fn intercepted(verdict: Verdict) -> (Encounter, Hooks<u32>, u32) {
     let stone = b.attack(Attack::thrown("stone", throw).timeline(0, 1, 0).harm(crush, 3, 3).volume(pebble));
     let rules = b.build().unwrap();
     let mut hooks = Hooks::new();
-    hooks.intercept("once", 0, move |asked: &mut u32, attempt| {
+    hooks.intercept("once", 0, move |asked: &mut u32, attempt, _| {
         assert_eq!(attempt.view.health(attempt.target), Some((10, 10)), "nothing has come of it yet");
         *asked += 1;
         if *asked == 1 { verdict } else { Verdict::Pass }
     });
     // Asked first, and passes: the next is asked as well.
-    hooks.intercept("lenient", 5, |_, _| Verdict::Pass);
+    hooks.intercept("lenient", 5, |_, _, _| Verdict::Pass);
     let mut fight = Encounter::new(&rules, 1);
     let mut orders = fight.orders();
     let odo = orders.spawn(mason, Pose::IDENTITY);
@@ -76,8 +76,9 @@ fn intercepted(verdict: Verdict) -> (Encounter, Hooks<u32>, u32) {
     for _ in 0..30 {
         fight.tick_with(&hooks, &mut asked).unwrap();
         for event in fight.facts().events() {
-            if let Event::HitRefused { found: Operand::Refused(by) | Operand::Deflected(by), .. } = *event {
-                assert_eq!(hooks.intercept_name(by), Some("once"));
+            if let Event::HitRefused { found: Operand::Refused(by, _) | Operand::Deflected(by), .. } = *event
+            {
+                assert_eq!(hooks.name(by), Some("once"));
             }
         }
         hits.extend(fight.facts().events().filter_map(|event| match *event {
@@ -98,9 +99,9 @@ fn an_intercept_passes_refuses_lets_try_again_or_deflects() {
     let cases = [
         (Verdict::Pass, 1, 1),
         // Refused once, the turn is spent, and the stone flies through.
-        (Verdict::Refuse, 0, 1),
+        (Verdict::Refuse("no"), 0, 1),
         // The next tick is another attempt.
-        (Verdict::Retry, 1, 2),
+        (Verdict::Retry("not yet"), 1, 2),
         (Verdict::Deflect, 1, 2),
     ];
     for (verdict, hits, times_asked) in cases {

@@ -172,5 +172,5 @@ fn golden_checksum_of_a_fixed_fight() {
         }
     }
     assert!(fight.counts().hits > 100, "{:?}", fight.counts());
-    assert_eq!(sums, ["0ee268e7c6fce2ae", "dc88bc1f60253986", "d2de13da23e43840"]);
+    assert_eq!(sums, ["454661cda2f3b496", "63ed53eaa5e4a96d", "0c5f496b0bca3618"]);
 }

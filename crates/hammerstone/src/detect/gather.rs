@@ -16,7 +16,8 @@ pub(crate) fn gather_bodies(work: &Work<'_>, detection: &mut Detection) {
             continue;
         }
         let motion = Motion::between(combatants.pose_before[slot], combatants.pose[slot]);
-        detection.bodies.push(Body { id: combatants.id(slot), cast: combatants.cast[slot], motion });
+        let (id, cast, broken) = (combatants.id(slot), combatants.cast[slot], combatants.broken[slot]);
+        detection.bodies.push(Body { id, cast, motion, broken });
     }
 }
 
@@ -36,8 +37,12 @@ pub(crate) fn gather_volumes(work: &Work<'_>, detection: &mut Detection) {
             Form::Beam(beam) => open.beam(&beam, &mut detection.volumes),
             Form::Touch => {
                 if let Some(attacker) = swing.attacker {
-                    let cast = work.state.combatants.cast[attacker.slot()];
-                    let cores = work.rules.cast(cast).parts.iter().map(|part| part.core);
+                    let (combatants, slot) = (&work.state.combatants, attacker.slot());
+                    let parts = work.rules.cast(combatants.cast[slot]).parts.iter().enumerate();
+                    let cores = parts.filter_map(|(number, part)| {
+                        let core = part.core_when(combatants.is_broken(slot, number as u16))?;
+                        Some((number, *core))
+                    });
                     open.touching(cores, &mut detection.volumes);
                 }
             }
@@ -93,7 +98,11 @@ impl Open<'_> {
         let carrier = Motion::between(combatants.pose_before[slot], combatants.pose[slot]);
         let [before, after] = match self.attack.guided {
             true => self.swing.guided,
-            false => [self.swing.clock - 1, self.swing.clock].map(|clock| self.attack.path.at(clock)),
+            false => {
+                // While its clock stands, so do its volumes.
+                let before = self.swing.clock - u32::from(!self.swing.stands);
+                [before, self.swing.clock].map(|clock| self.attack.path.at(clock))
+            }
         };
         let local = Motion::between(before, after);
         for (i, volume) in self.attack.volumes.iter().enumerate() {
@@ -109,9 +118,9 @@ impl Open<'_> {
         }
     }
 
-    fn touching(&self, cores: impl Iterator<Item = Core>, volumes: &mut Vec<OpenVolume>) {
+    fn touching(&self, cores: impl Iterator<Item = (usize, Core)>, volumes: &mut Vec<OpenVolume>) {
         let Some(carrier) = self.carrier() else { return };
-        for (i, core) in cores.enumerate() {
+        for (i, core) in cores {
             volumes.push(self.volume(i, 0, Swept::fixed(core, carrier)));
         }
     }

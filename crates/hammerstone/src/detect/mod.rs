@@ -63,6 +63,8 @@ pub(crate) struct Body {
     pub(crate) id: CombatantId,
     pub(crate) cast: CastId,
     pub(crate) motion: Motion,
+    /// Parts that are broken: bit `n` for part number `n`.
+    pub(crate) broken: u64,
 }
 
 /// A volume of a swing on its way through the tick.
@@ -107,6 +109,10 @@ pub(crate) struct Clashing {
 }
 
 impl Body {
+    pub(crate) fn is_broken(&self, part: usize) -> bool {
+        part < 64 && self.broken >> part & 1 == 1
+    }
+
     /// A box along the axes that holds the whole way of all its parts: its middle and half of its edges.
     fn bounds(&self, parts: &Bounds, up: usize) -> (Vec3, Vec3) {
         let half_way = self.motion.travel() * 0.5;
@@ -220,12 +226,12 @@ fn touch_parts(
         return;
     }
     for (part, authored) in rules.cast(target.cast).parts.iter().enumerate() {
-        let may =
-            open.layers & 1 << authored.layer.index() != 0 && open.is_near(&authored.core, &target.motion);
+        let Some(core) = authored.core_when(target.is_broken(part)) else { continue };
+        let may = open.layers & 1 << authored.layer.index() != 0 && open.is_near(core, &target.motion);
         if !may {
             continue;
         }
-        let swept = Swept::fixed(authored.core, target.motion);
+        let swept = Swept::fixed(*core, target.motion);
         if let Some(impact) = sweep_from(&open.swept, &swept, open.start, swept.start())
             && impact.toi <= open.held_from
         {
@@ -249,7 +255,10 @@ pub(crate) fn rank(
 ) -> i64 {
     match attack.prefer {
         Prefer::First => touch.impact.toi.to_bits().into(),
-        Prefer::Multiplier => -rules.cast(target.cast).parts[usize::from(touch.part)].multiplier.to_raw(),
+        Prefer::Multiplier => {
+            let part = usize::from(touch.part);
+            -rules.cast(target.cast).parts[part].multiplier_when(target.is_broken(part)).to_raw()
+        }
         Prefer::Nearest => {
             let from = match attack.form {
                 Form::Beam(_) => return touch.depth.to_bits().into(),

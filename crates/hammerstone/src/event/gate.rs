@@ -137,8 +137,8 @@ pub enum Operand {
     Status(StatusId),
     /// An intercept that lets it pass.
     Passed,
-    /// An intercept that refused it.
-    Refused(HookId),
+    /// An intercept that refused it, and its reason.
+    Refused(HookId, &'static str),
     /// An intercept that deflected it.
     Deflected(HookId),
 }

@@ -1,7 +1,22 @@
 //! The account of an amount.
 
 use crate::Fixed;
-use crate::ruleset::Step;
+use crate::ids::*;
+use crate::ruleset::{By, HealStep, Party, Relation, Step};
+
+/// What brought a change about.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub enum Cause {
+    /// What a cast entry says.
+    Cast(CastId),
+    /// A status.
+    Status(StatusId),
+    /// The host, for a named reason.
+    Host(ReasonId),
+    /// A hook.
+    Hook(HookId),
+}
 
 /// One line of an amount's account.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -21,22 +36,64 @@ pub struct LedgerLine {
 pub enum LedgerStep {
     /// A step of the ruleset.
     Step(Step),
+    /// A step of the ruleset for healing.
+    Heal(HealStep),
     /// What an order named, in place of the base step.
     Named,
     /// Raised by the charge that the swing was released with.
     Charge,
+    /// Times the strength of the status.
+    Strength,
+    /// Once for each time that the status counts.
+    Pile,
+    /// What came below nothing heals.
+    Absorption,
+    /// A share that somebody else takes.
+    Transferred,
+    /// Kept from being lethal.
+    Reprieve,
     /// Cut down to the health that was left.
     Health,
+    /// Cut down to what was missing of the maximum.
+    Maximum,
 }
 
 impl LedgerStep {
-    /// The line's name in the feed.
+    /// All lines that are no step of the ruleset.
+    pub const BESIDE: [LedgerStep; 9] = [
+        LedgerStep::Named,
+        LedgerStep::Charge,
+        LedgerStep::Strength,
+        LedgerStep::Pile,
+        LedgerStep::Absorption,
+        LedgerStep::Transferred,
+        LedgerStep::Reprieve,
+        LedgerStep::Health,
+        LedgerStep::Maximum,
+    ];
+
+    /// The line's name in the feed; the host's own steps have names of their own ([`crate::Rules::own_step_name`]).
     pub const fn name(self) -> &'static str {
         match self {
             LedgerStep::Step(step) => step.name(),
+            LedgerStep::Heal(step) => step.name(),
             LedgerStep::Named => "named",
             LedgerStep::Charge => "charge",
+            LedgerStep::Strength => "strength",
+            LedgerStep::Pile => "pile",
+            LedgerStep::Absorption => "absorption",
+            LedgerStep::Transferred => "transferred",
+            LedgerStep::Reprieve => "reprieve",
             LedgerStep::Health => "health",
+            LedgerStep::Maximum => "maximum",
+        }
+    }
+
+    /// The host's own step, if it is one.
+    pub const fn own(self) -> Option<OwnStepId> {
+        match self {
+            LedgerStep::Step(Step::Own(own)) | LedgerStep::Heal(HealStep::Own(own)) => Some(own),
+            _ => None,
         }
     }
 }
@@ -55,11 +112,66 @@ pub enum Note {
     },
     /// Times this.
     Times(Fixed),
+    /// A stat of one side.
+    Stat {
+        /// Whose.
+        of: Party,
+        /// Which.
+        stat: StatId,
+        /// What it is.
+        value: Fixed,
+        /// What each point of it adds, in points or as a share.
+        by: By,
+    },
+    /// A critical blow.
+    Critical {
+        /// The chance that it had.
+        chance: Fixed,
+        /// What it multiplies by.
+        times: Fixed,
+    },
+    /// Changed by a cast entry, a status or an intercept. A share is of the amount as it was before all shares of the step.
+    Changed {
+        /// By what.
+        cause: Cause,
+        /// By how much.
+        by: By,
+        /// What an intercept says of it; empty otherwise.
+        note: &'static str,
+    },
+    /// The share of a relation between teams.
+    Relation(Relation, Fixed),
+    /// The share that a guard takes.
+    Guard(StatusId, Fixed),
+    /// Armour by a stat: flat, or on a curve by its half.
+    Armour {
+        /// The stat.
+        stat: StatId,
+        /// What it is.
+        value: Fixed,
+        /// How much of it halves the amount, for armour on a curve.
+        half: Option<Fixed>,
+    },
+    /// What is left at a distance, in metres.
+    Distance {
+        /// How far.
+        metres: Fixed,
+        /// The share that is left.
+        share: Fixed,
+    },
+    /// The host gave no code for its step.
+    NoCode,
     /// Raised to the floor.
     Floor(i64),
     /// Cut to the cap.
     Cap(i64),
-    /// The health that was left.
+    /// What a shield has left.
+    Shield(ShieldId, i64),
+    /// The status by which somebody else takes a share.
+    Transferred(StatusId, CombatantId),
+    /// What kept the target alive.
+    Reprieve(Cause),
+    /// The health that was left, or was missing.
     Left(i64),
     /// The number reached the limit of what it can hold and was kept there.
     Saturated,

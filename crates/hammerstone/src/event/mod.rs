@@ -4,8 +4,9 @@ mod gate;
 mod ledger;
 
 pub use gate::{Gate, Operand};
-pub use ledger::{LedgerLine, LedgerStep, Note};
+pub use ledger::{Cause, LedgerLine, LedgerStep, Note};
 
+use crate::Fixed;
 use crate::ids::*;
 use crate::ruleset::Policy;
 use crate::state::Counts;
@@ -68,6 +69,12 @@ pub enum Why {
     Over,
     /// The volumes came apart.
     Apart,
+    /// Its guard or its shield was broken.
+    Broken,
+    /// It was used up.
+    Spent,
+    /// Another status lifted it.
+    Superseded,
 }
 
 impl Why {
@@ -82,6 +89,9 @@ impl Why {
             Why::SwingEnded => "ended",
             Why::Over => "over",
             Why::Apart => "apart",
+            Why::Broken => "broken",
+            Why::Spent => "spent",
+            Why::Superseded => "superseded",
         }
     }
 }
@@ -104,6 +114,8 @@ pub enum HealthChange {
     Damage,
     /// Healing.
     Heal,
+    /// A change of its maximum.
+    Maximum,
     /// A return to the fight.
     Return,
 }
@@ -114,9 +126,38 @@ impl HealthChange {
         match self {
             HealthChange::Damage => "damage",
             HealthChange::Heal => "heal",
+            HealthChange::Maximum => "maximum",
             HealthChange::Return => "return",
         }
     }
+}
+
+/// Harm that goes on from one to another. It never goes on a second time.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+pub enum Echo {
+    /// Back to whoever dealt it.
+    Reflected,
+    /// To whoever takes a share for its first target.
+    Transferred,
+}
+
+impl Echo {
+    /// The name in the feed.
+    pub const fn name(self) -> &'static str {
+        match self {
+            Echo::Reflected => "reflected",
+            Echo::Transferred => "transferred",
+        }
+    }
+}
+
+/// Why a status was not applied.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+pub enum Barred {
+    /// Its bearer carries tags that bar it: bit `n` for tag number `n`.
+    Tags(u64),
+    /// What is borne is as strong.
+    Weaker,
 }
 
 /// Which lines of a tick's tables belong to a fact; see [`Facts`].
@@ -296,14 +337,77 @@ pub enum Event {
         target: CombatantId,
         means: Means,
         amount: i64,
+        /// Whether the blow was critical.
+        critical: bool,
+        /// Whether it was passed on from another.
+        echo: Option<Echo>,
         ledger: Range,
     },
+    /// `excess` is what went beyond the maximum.
     HealApplied {
         source: Option<CombatantId>,
         target: CombatantId,
         means: Means,
         amount: i64,
         excess: i64,
+        ledger: Range,
+    },
+    /// For the host to act on: `impulse` is how far the target is pushed, in metres in the world, over so many ticks.
+    HitPushed {
+        hit: u64,
+        attacker: Option<CombatantId>,
+        target: CombatantId,
+        impulse: [f32; 3],
+        ticks: u32,
+    },
+    /// Enough damage was gathered: so much.
+    HitStaggered {
+        hit: u64,
+        attacker: Option<CombatantId>,
+        target: CombatantId,
+        gathered: Fixed,
+    },
+    /// The clock of `subject` stands for the next so many ticks; once for each side of a hit that stops.
+    HitStopped {
+        hit: u64,
+        subject: CombatantId,
+        other: Option<CombatantId>,
+        ticks: u32,
+    },
+    /// A shield has so many points more, and so many in all.
+    ShieldRaised {
+        subject: CombatantId,
+        shield: ShieldId,
+        amount: i64,
+        left: i64,
+    },
+    ShieldAbsorbed {
+        subject: CombatantId,
+        shield: ShieldId,
+        amount: i64,
+        left: i64,
+    },
+    ShieldBroken {
+        subject: CombatantId,
+        shield: ShieldId,
+    },
+    /// A shield ended with what brought it, and so many points with it.
+    ShieldLapsed {
+        subject: CombatantId,
+        shield: ShieldId,
+        amount: i64,
+    },
+    /// A guard has taken so much that it broke.
+    GuardBroken {
+        subject: CombatantId,
+        status: StatusId,
+        amount: Fixed,
+    },
+    /// A part lost its points, the last of them by a blow that came to so much.
+    PartBroken {
+        subject: CombatantId,
+        part: u16,
+        amount: i64,
     },
     HealthChanged {
         subject: CombatantId,
@@ -317,18 +421,52 @@ pub enum Event {
         subject: CombatantId,
         source: Option<CombatantId>,
         status: StatusId,
+        strength: Fixed,
+        pile: u16,
         ends: Option<u32>,
     },
     StatusRenewed {
         application: ApplicationId,
         subject: CombatantId,
         status: StatusId,
+        strength: Fixed,
+        pile: u16,
+        ends: Option<u32>,
+    },
+    StatusPiled {
+        application: ApplicationId,
+        subject: CombatantId,
+        status: StatusId,
+        strength: Fixed,
+        pile: u16,
         ends: Option<u32>,
     },
     StatusBeat {
         application: ApplicationId,
         subject: CombatantId,
         status: StatusId,
+        strength: Fixed,
+        pile: u16,
+    },
+    StatusRefused {
+        subject: CombatantId,
+        source: Option<CombatantId>,
+        status: StatusId,
+        strength: Fixed,
+        why: Barred,
+    },
+    /// Its bearer fell or went away, and it waits for their return.
+    StatusSuspended {
+        application: ApplicationId,
+        subject: CombatantId,
+        status: StatusId,
+        why: Why,
+    },
+    StatusResumed {
+        application: ApplicationId,
+        subject: CombatantId,
+        status: StatusId,
+        ends: Option<u32>,
     },
     StatusExpired {
         application: ApplicationId,
@@ -340,6 +478,11 @@ pub enum Event {
         subject: CombatantId,
         status: StatusId,
         why: Why,
+    },
+    /// Something kept one alive who would have fallen.
+    DeathAverted {
+        subject: CombatantId,
+        by: Cause,
     },
     DeathFell {
         subject: CombatantId,
@@ -384,6 +527,20 @@ impl Event {
             Event::HealApplied { .. } => topic::HEAL_APPLIED,
             Event::HealthChanged { .. } => topic::HEALTH_CHANGED,
             Event::StatusApplied { .. } => topic::STATUS_APPLIED,
+            Event::HitPushed { .. } => topic::HIT_PUSHED,
+            Event::HitStaggered { .. } => topic::HIT_STAGGERED,
+            Event::HitStopped { .. } => topic::HIT_STOPPED,
+            Event::ShieldRaised { .. } => topic::SHIELD_RAISED,
+            Event::ShieldAbsorbed { .. } => topic::SHIELD_ABSORBED,
+            Event::ShieldBroken { .. } => topic::SHIELD_BROKEN,
+            Event::ShieldLapsed { .. } => topic::SHIELD_LAPSED,
+            Event::GuardBroken { .. } => topic::GUARD_BROKEN,
+            Event::PartBroken { .. } => topic::PART_BROKEN,
+            Event::StatusPiled { .. } => topic::STATUS_PILED,
+            Event::StatusRefused { .. } => topic::STATUS_REFUSED,
+            Event::StatusSuspended { .. } => topic::STATUS_SUSPENDED,
+            Event::StatusResumed { .. } => topic::STATUS_RESUMED,
+            Event::DeathAverted { .. } => topic::DEATH_AVERTED,
             Event::StatusRenewed { .. } => topic::STATUS_RENEWED,
             Event::StatusBeat { .. } => topic::STATUS_BEAT,
             Event::StatusExpired { .. } => topic::STATUS_EXPIRED,
@@ -410,6 +567,18 @@ impl Event {
             | Event::AttackLapsed { subject, .. }
             | Event::HealthChanged { subject, .. }
             | Event::StatusApplied { subject, .. }
+            | Event::HitStopped { subject, .. }
+            | Event::ShieldRaised { subject, .. }
+            | Event::ShieldAbsorbed { subject, .. }
+            | Event::ShieldBroken { subject, .. }
+            | Event::ShieldLapsed { subject, .. }
+            | Event::GuardBroken { subject, .. }
+            | Event::PartBroken { subject, .. }
+            | Event::StatusPiled { subject, .. }
+            | Event::StatusRefused { subject, .. }
+            | Event::StatusSuspended { subject, .. }
+            | Event::StatusResumed { subject, .. }
+            | Event::DeathAverted { subject, .. }
             | Event::StatusRenewed { subject, .. }
             | Event::StatusBeat { subject, .. }
             | Event::StatusExpired { subject, .. }
@@ -421,6 +590,8 @@ impl Event {
             | Event::ContactParted { target, .. }
             | Event::HitLanded { target, .. }
             | Event::HitRefused { target, .. }
+            | Event::HitPushed { target, .. }
+            | Event::HitStaggered { target, .. }
             | Event::DamageDealt { target, .. }
             | Event::HealApplied { target, .. } => Some(target),
         }
@@ -435,10 +606,14 @@ impl Event {
             | Event::HitLanded { attacker, .. }
             | Event::HitClashed { attacker, .. }
             | Event::HitDeflected { attacker, .. }
+            | Event::HitPushed { attacker, .. }
+            | Event::HitStaggered { attacker, .. }
             | Event::HitRefused { attacker, .. } => attacker,
             Event::DamageDealt { source, .. }
             | Event::HealApplied { source, .. }
+            | Event::StatusRefused { source, .. }
             | Event::StatusApplied { source, .. } => source,
+            Event::HitStopped { other, .. } => other,
             Event::DeathFell { killer, .. } => killer,
             _ => None,
         }

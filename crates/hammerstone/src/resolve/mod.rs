@@ -2,37 +2,54 @@
 //!
 //! The files sort in the order of what they do.
 
+mod answers;
+mod parts_and_shields;
+mod preview;
 mod r1_gates;
 mod r2_amount;
+mod r2_steps;
 mod r3_health;
 mod r4_fall;
 
-pub(crate) use r3_health::{apply_status, beat, heal, host_harm};
+pub(crate) use parts_and_shields::{
+    lapse as lapse_shield, lapse_all as lapse_shields, raise as raise_shield,
+};
+pub(crate) use preview::preview;
+pub use preview::{Preview, PreviewKind};
+pub use r2_amount::Luck;
+pub(crate) use r2_amount::{Blow, Start, Tally};
+pub(crate) use r3_health::{
+    Dealt, EchoHarm, deal, deal_echoes, heal, host_harm, host_heal, maximum_of, refresh_maximum,
+};
 
 use crate::Fixed;
 use crate::encounter::View;
 use crate::event::{Event, Gate, Means, Operand, SwingEnd};
 use crate::geometry::{Bits, Pose};
-use crate::hooks::{Attempt, Hearing, Verdict};
+use crate::hooks::{Attempt, Verdict};
 use crate::ids::*;
 use crate::lifecycle;
 use crate::rolls::Occasion;
-use crate::ruleset::{Form, Sharing, When};
-use crate::state::{Charging, Child, Mark, next};
+use crate::ruleset::{Form, Sharing, Upon, When};
+use crate::sheet::Whose;
+use crate::state::{Charging, Child, Mark, Pending, Swing, next};
+use crate::statuses;
 use crate::swing;
 use crate::work::{Meeting, Work};
 
 use r1_gates::Refused;
-use r2_amount::Start;
-use r3_health::Blow;
 
 /// One meeting of a swing and a target: it lands, or the first gate that does not let it through refuses it.
-pub(crate) fn blow<H: Hearing>(work: &mut Work<'_>, hearing: &mut H, meeting: &Meeting) {
+pub(crate) fn blow(work: &mut Work<'_>, meeting: &Meeting) {
     let Some(index) = work.state.swing_index(meeting.swing) else { return };
     work.state.counts.attempts += 1;
     let mark = mark_of(work, index, meeting);
-    match r1_gates::pass(work, index, mark, meeting) {
-        Ok(()) => match ask_intercepts(work, hearing, index, meeting) {
+    let admitted = r1_gates::admit(work, index, meeting);
+    if admitted.is_ok() {
+        keep_aura(work, index, meeting);
+    }
+    match admitted.and_then(|()| r1_gates::pass(work, index, mark, meeting)) {
+        Ok(()) => match ask_intercepts(work, index, meeting) {
             None => land(work, index, mark, meeting),
             Some((hook, verdict)) => intercepted(work, index, mark, meeting, hook, verdict),
         },
@@ -44,6 +61,20 @@ pub(crate) fn blow<H: Hearing>(work: &mut Work<'_>, hearing: &mut H, meeting: &M
                 spend_turn(work, index, mark);
             }
         }
+    }
+}
+
+/// Whoever is inside an aura and vulnerable bears its statuses.
+fn keep_aura(work: &mut Work<'_>, index: usize, meeting: &Meeting) {
+    let swing = work.state.swings[index];
+    let attack = work.rules.attack(swing.attack);
+    if attack.aura.is_empty() || r1_gates::is_vulnerable(work, attack, meeting).is_err() {
+        return;
+    }
+    // Without a contact there would be no leaving.
+    let target = meeting.target;
+    if work.state.contacts.find(swing.contacts, |contact| contact.target == target).is_some() {
+        statuses::give(work, &attack.aura, target, swing.attacker, swing.credit, Some(swing.id));
     }
 }
 
@@ -71,14 +102,9 @@ fn mark_of(work: &mut Work<'_>, index: usize, meeting: &Meeting) -> usize {
     })
 }
 
-fn ask_intercepts<H: Hearing>(
-    work: &Work<'_>,
-    hearing: &mut H,
-    index: usize,
-    meeting: &Meeting,
-) -> Option<(HookId, Verdict)> {
+fn ask_intercepts(work: &mut Work<'_>, index: usize, meeting: &Meeting) -> Option<(HookId, Verdict)> {
     let swing = &work.state.swings[index];
-    hearing.intercept(&Attempt {
+    let attempt = Attempt {
         swing: swing.id,
         attack: swing.attack,
         attacker: swing.attacker,
@@ -88,7 +114,13 @@ fn ask_intercepts<H: Hearing>(
         point: meeting.impact.point.to_array(),
         normal: meeting.impact.normal.to_array(),
         view: View::of(work.rules, work.state),
-    })
+    };
+    work.scratch.terms.clear();
+    let refused = work.hearing.intercept(&attempt, &mut work.scratch.terms);
+    if refused.is_some() {
+        work.scratch.terms.clear();
+    }
+    refused
 }
 
 fn intercepted(
@@ -100,10 +132,13 @@ fn intercepted(
     verdict: Verdict,
 ) {
     let deflected = verdict == Verdict::Deflect;
-    let found = if deflected { Operand::Deflected(hook) } else { Operand::Refused(hook) };
+    let found = match verdict {
+        Verdict::Refuse(why) | Verdict::Retry(why) => Operand::Refused(hook, why),
+        Verdict::Pass | Verdict::Deflect => Operand::Deflected(hook),
+    };
     let refused = Refused { gate: Gate::Intercepted, wanted: Operand::Passed, found };
     r1_gates::refuse(work, index, mark, meeting, refused);
-    if verdict != Verdict::Retry {
+    if !matches!(verdict, Verdict::Retry(_)) {
         spend_turn(work, index, mark);
     }
     if deflected {
@@ -155,14 +190,14 @@ fn deflect(work: &mut Work<'_>, index: usize, meeting: &Meeting) {
 
 /// The swing has used up a turn at the target.
 fn spend_turn(work: &mut Work<'_>, index: usize, mark: usize) {
-    let (window, tick) = (work.state.swings[index].window, work.state.tick);
+    let Swing { window, age, .. } = work.state.swings[index];
     let mark = work.state.marks.get_mut(mark);
     if mark.window != window {
         (mark.window, mark.turns_in_window) = (window, 0);
     }
     mark.turns += 1;
     mark.turns_in_window += 1;
-    mark.last = tick;
+    mark.last = age;
 }
 
 fn land(work: &mut Work<'_>, index: usize, mark: usize, meeting: &Meeting) {
@@ -178,14 +213,9 @@ fn land(work: &mut Work<'_>, index: usize, mark: usize, meeting: &Meeting) {
     let (ordinal, life) = (mark.hits, mark.life);
     state.counts.hits += 1;
     take_target(work, index, meeting);
-    let state = &mut *work.state;
-    let hit = next(&mut state.next_hit);
-    let swing = state.swings[index];
-    let target_key = state.combatants.key[target.slot()];
-    let multiplier =
-        rules.cast(state.combatants.cast[target.slot()]).parts[usize::from(meeting.part)].multiplier;
-    let pose = Pose { at: meeting.impact.point.to_array(), ..Pose::IDENTITY };
-    work.publish(Event::HitLanded {
+    let hit = next(&mut work.state.next_hit);
+    let swing = work.state.swings[index];
+    let seq = work.publish(Event::HitLanded {
         hit,
         swing: swing.id,
         attack: swing.attack,
@@ -199,35 +229,80 @@ fn land(work: &mut Work<'_>, index: usize, mark: usize, meeting: &Meeting) {
         point: meeting.impact.point.to_array(),
         normal: meeting.impact.normal.to_array(),
     });
+    order_costs(work, seq);
+    let from = r1_gates::origin(work, &swing, meeting);
+    answers::push(work, attack, &swing, hit, meeting, from);
+    answers::stop(work, attack, swing.attacker, target, hit);
+    let blow = blow_of(work, &swing, meeting, hit, ordinal, from);
+    let harms = attack.harm.iter().map(|harm| (harm.kind, Start::Rolled(harm.low, harm.high)));
+    let mut lives = true;
+    if !attack.harm.is_empty() {
+        let (lived, lost) = deal(work, &blow, harms);
+        lives = lived;
+        if lived && lost > 0 {
+            parts_and_shields::wear_part(work, target, meeting.part, lost);
+            answers::stagger(work, &blow, hit, lost, attack.staggers);
+        }
+    }
+    work.scratch.terms.clear();
+    if lives {
+        if let Some((low, high)) = attack.heals {
+            heal(work, &blow, Start::Rolled(low, high));
+        }
+        statuses::give(work, &attack.gives, target, swing.attacker, swing.credit, None);
+        statuses::gifts(work, Upon::Struck, target, swing.attacker);
+    }
+    if let Some(attacker) = swing.attacker {
+        statuses::give(work, &attack.gives_self, attacker, Some(attacker), swing.credit, None);
+        if lives {
+            statuses::gifts(work, Upon::Hits, attacker, Some(target));
+        }
+    }
+    deal_echoes(work);
+    let pose = Pose { at: meeting.impact.point.to_array(), ..Pose::IDENTITY };
+    swing::child(work, index, When::Hit, pose);
+    count_body_hit(work, meeting, attack.form);
+}
+
+/// What intercepts ask for the hit is ordered now that it has landed.
+fn order_costs(work: &mut Work<'_>, seq: u64) {
+    let depth = work.scratch.source.depth + 1;
+    for (hook, order) in work.scratch.terms.costs.drain(..) {
+        let number = work.state.registrar.next_order();
+        work.state.pending.push(Pending { order, number, heard: Some((seq, hook)), depth });
+    }
+}
+
+/// The blow of a meeting that lands.
+fn blow_of(work: &Work<'_>, swing: &Swing, meeting: &Meeting, hit: u64, ordinal: u32, from: Pose) -> Blow {
+    let attack = work.rules.attack(swing.attack);
     let occasion = Occasion {
         attacker: swing.key,
         means: attack.key,
         start: swing.start.into(),
-        target: target_key,
+        target: work.state.combatants.key[meeting.target.slot()],
         ordinal: ordinal.into(),
     };
     let charge = match (swing.charging, attack.charge) {
         (Charging::Released(share), Some(charge)) => Some(Fixed::ONE + share * (charge.full - Fixed::ONE)),
         _ => None,
     };
-    let blow = Blow {
-        target,
-        source: swing.attacker,
-        credit: swing.credit,
-        means: Means::Attack(swing.attack),
-        hit: Some(hit),
-        part: Some(multiplier),
-        charge,
+    let dealer = match work.state.whose(swing.attacker) {
+        present @ Whose::Present(_) if attack.live => present,
+        _ => Whose::Captured(swing.captured, swing.cast),
     };
-    let harms = attack.harm.iter().map(|&harm| (harm.kind, Start::Rolled(harm, occasion)));
-    let lives = r3_health::deal(work, &blow, harms);
-    if lives {
-        for &status in &attack.gives {
-            apply_status(work, target, status, swing.attacker);
-        }
+    Blow {
+        credit: swing.credit,
+        team: Some(swing.team),
+        hit: Some(hit),
+        part: Some(meeting.part),
+        charge,
+        way: Some((glam::Vec3::from_array(from.at), meeting.impact.point)),
+        dealer,
+        occasion: Some(occasion),
+        absolute: attack.absolute,
+        ..Blow::plain(meeting.target, swing.attacker, Means::Attack(swing.attack))
     }
-    swing::child(work, index, When::Hit, pose);
-    count_body_hit(work, meeting, attack.form);
 }
 
 /// A beam went through one more target in this tick, or stops at it: then it is drawn no farther.

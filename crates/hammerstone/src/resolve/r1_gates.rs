@@ -4,9 +4,10 @@ use glam::Vec3;
 
 use crate::detect::reach_of_beam;
 use crate::event::{Event, Gate, Operand, SwingEnd};
-use crate::geometry::{Axis, Pose};
+use crate::geometry::Pose;
 use crate::ids::*;
 use crate::ruleset::{Attack, Form, Policy, Side};
+use crate::sheet;
 use crate::state::{Life, Mark, Swing};
 use crate::work::{Meeting, Work};
 
@@ -21,14 +22,20 @@ fn refuse_by(gate: Gate, wanted: Operand, found: Operand) -> Result<(), Refused>
     Err(Refused { gate, wanted, found })
 }
 
-/// Lets the meeting pass, or says which gate refuses it. The last gate, the intercepts, is asked elsewhere.
-pub(super) fn pass(work: &Work<'_>, index: usize, mark: usize, meeting: &Meeting) -> Result<(), Refused> {
+/// Lets the meeting in as far as the struck list, or says which gate refuses it.
+pub(super) fn admit(work: &Work<'_>, index: usize, meeting: &Meeting) -> Result<(), Refused> {
     let swing = &work.state.swings[index];
     let attack = work.rules.attack(swing.attack);
     swing_goes_on(work, swing, meeting)?;
     target_is_there(work, meeting)?;
     target_may_be_struck(work, swing, attack, meeting)?;
-    comes_the_right_way(work, swing, attack, meeting)?;
+    comes_the_right_way(work, swing, attack, meeting)
+}
+
+/// Lets what was admitted pass, or says which gate refuses it. The last gate, the intercepts, is asked elsewhere.
+pub(super) fn pass(work: &Work<'_>, index: usize, mark: usize, meeting: &Meeting) -> Result<(), Refused> {
+    let swing = &work.state.swings[index];
+    let attack = work.rules.attack(swing.attack);
     turn_has_come(work, swing, attack, work.state.marks.get(mark), meeting)?;
     is_vulnerable(work, attack, meeting)
 }
@@ -80,11 +87,18 @@ fn target_may_be_struck(
     if !attack.strikes.has(relation) {
         return refuse_by(Gate::Team, Operand::Relations(attack.strikes), Operand::Relation(relation));
     }
-    if cast.tags & attack.needs_tags != attack.needs_tags {
-        return refuse_by(Gate::Tags, Operand::AllTags(attack.needs_tags), Operand::Tags(cast.tags));
+    if attack.needs_tags | attack.spares_tags == 0 {
+        return Ok(());
     }
-    if cast.tags & attack.spares_tags != 0 {
-        let carried = cast.tags & attack.spares_tags;
+    // Its own, what statuses lend it, and those of the part.
+    let part = &cast.parts[usize::from(meeting.part)];
+    let tags =
+        sheet::tags(rules, &*work.state, slot) | part.tags_when(combatants.is_broken(slot, meeting.part));
+    if tags & attack.needs_tags != attack.needs_tags {
+        return refuse_by(Gate::Tags, Operand::AllTags(attack.needs_tags), Operand::Tags(tags));
+    }
+    if tags & attack.spares_tags != 0 {
+        let carried = tags & attack.spares_tags;
         return refuse_by(Gate::Tags, Operand::NoTags(attack.spares_tags), Operand::Tags(carried));
     }
     Ok(())
@@ -99,16 +113,11 @@ fn comes_the_right_way(
 ) -> Result<(), Refused> {
     let from = Vec3::from_array(origin(work, swing, meeting).at);
     if let Some(direction) = attack.direction {
-        let target = work.state.combatants.pose[meeting.target.slot()];
         let up = Vec3::from_array(work.rules.up.vector());
         let cosine = match direction.side {
             Side::Above => meeting.impact.normal.dot(up),
             Side::Before | Side::Behind => {
-                let forward = Vec3::from_array(target.direction(Axis::Z.vector()));
-                let towards = from - Vec3::from_array(target.at);
-                let level = towards - up * up.dot(towards);
-                let length = level.length();
-                let before = if length > 0.0 { level.dot(forward) / length } else { 0.0 };
+                let before = sheet::before(work.rules, work.state, meeting.target.slot(), from);
                 if direction.side == Side::Before { before } else { -before }
             }
         };
@@ -132,7 +141,7 @@ fn comes_the_right_way(
 }
 
 /// Where an attack comes from: where it was placed, where its body was when the tick began, or its attacker.
-fn origin(work: &Work<'_>, swing: &Swing, meeting: &Meeting) -> Pose {
+pub(super) fn origin(work: &Work<'_>, swing: &Swing, meeting: &Meeting) -> Pose {
     let body = work.state.flying_index(meeting.swing, meeting.body).map(|place| work.state.flying[place]);
     let attacker = || swing.attacker.map(|attacker| work.state.combatants.pose[attacker.slot()]);
     body.map(|body| body.before).or(swing.anchor).or_else(attacker).unwrap_or(Pose::IDENTITY)
@@ -151,7 +160,7 @@ fn turn_has_come(
         Policy::Window if mark.window == swing.window => mark.turns_in_window,
         Policy::Window => 0,
         Policy::Rhythm(every) => {
-            let since = work.state.tick - mark.last;
+            let since = swing.age - mark.last;
             if mark.turns > 0 && since < every {
                 return refuse_by(Gate::Rhythm, Operand::Ticks(every), Operand::Ticks(since));
             }
@@ -188,9 +197,12 @@ fn went_through(work: &Work<'_>, swing: &Swing, attack: &Attack, meeting: &Meeti
     }
 }
 
-fn is_vulnerable(work: &Work<'_>, attack: &Attack, meeting: &Meeting) -> Result<(), Refused> {
-    let protects = |status: StatusId| work.rules.status(status).protects && !attack.ignores.contains(&status);
-    let borne = work.state.borne_by(meeting.target).map(|place| work.state.applications[place].status);
+pub(super) fn is_vulnerable(work: &Work<'_>, attack: &Attack, meeting: &Meeting) -> Result<(), Refused> {
+    let protects = |status: StatusId| {
+        let authored = work.rules.status(status);
+        authored.protects && authored.lets & attack.tags == 0 && !attack.ignores.contains(&status)
+    };
+    let borne = work.state.running_on(meeting.target.slot()).map(|application| application.status);
     match { borne }.find(|&status| protects(status)) {
         Some(status) => refuse_by(Gate::Invulnerable, Operand::Vulnerable, Operand::Status(status)),
         None => Ok(()),

@@ -1,34 +1,137 @@
-//! The amount of one kind in one blow: the ruleset's steps, each a line of the ledger where one is kept.
+//! The amount of one kind in one blow, and of healing: the ruleset's steps, each a line of the ledger where one is kept.
+//!
+//! Nothing here changes the state: what guards and shields take is noted in the [`Tally`], for the blow to settle.
+
+use glam::Vec3;
 
 use crate::Fixed;
-use crate::event::{LedgerLine, LedgerStep, Note};
+use crate::event::{Cause, Echo, LedgerLine, LedgerStep, Means, Note};
+use crate::hooks::{Amend, Hearing};
+use crate::ids::*;
 use crate::rolls::{Occasion, Purpose};
-use crate::ruleset::{Harm, Rounding, Rules, Step};
+use crate::ruleset::{Attack, By, Chance, Rules, Step};
+use crate::sheet::Whose;
+use crate::state::State;
+
+/// One blow, beat or other harm, or healing, on its way to a target that stands.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Blow {
+    pub(crate) target: CombatantId,
+    pub(crate) source: Option<CombatantId>,
+    /// Who gets the credit, where that was settled when the swing or the status began.
+    pub(crate) credit: Option<CombatantId>,
+    /// The team that it counts for.
+    pub(crate) team: Option<TeamId>,
+    pub(crate) means: Means,
+    pub(crate) hit: Option<u64>,
+    pub(crate) part: Option<u16>,
+    /// What the base amount is multiplied by: charge, strength, pile.
+    pub(crate) charge: Option<Fixed>,
+    pub(crate) strength: Option<(Fixed, u16)>,
+    /// Where it comes from, and where it touches, for blows.
+    pub(crate) way: Option<(Vec3, Vec3)>,
+    /// Whose stats and changes count on the side of the attacker.
+    pub(crate) dealer: Whose,
+    pub(crate) occasion: Option<Occasion>,
+    /// Chance and multiplier, if the blow is critical.
+    pub(crate) critical: Option<(Fixed, Fixed)>,
+    pub(crate) absolute: bool,
+    pub(crate) echo: Option<Echo>,
+    pub(crate) luck: Luck,
+}
+
+impl Blow {
+    /// The attack that strikes it, if one does.
+    pub(super) fn attack<'a>(&self, rules: &'a Rules) -> Option<&'a Attack> {
+        match self.means {
+            Means::Attack(attack) => Some(rules.attack(attack)),
+            _ => None,
+        }
+    }
+
+    /// Harm or healing by `means` and nothing else.
+    pub(crate) fn plain(target: CombatantId, source: Option<CombatantId>, means: Means) -> Blow {
+        Blow {
+            target,
+            source,
+            credit: None,
+            team: None,
+            means,
+            hit: None,
+            part: None,
+            charge: None,
+            strength: None,
+            way: None,
+            dealer: Whose::Nobody,
+            occasion: None,
+            critical: None,
+            absolute: false,
+            echo: None,
+            luck: Luck::Next,
+        }
+    }
+}
+
+/// How rolls fall in a preview.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
+pub enum Luck {
+    /// As they would if it were the attacker's next start of the attack.
+    #[default]
+    Next,
+    /// The least of every range, and critical only where it is certain.
+    Least,
+    /// The most of every range, and critical wherever it may be.
+    Most,
+}
 
 /// What the base step starts from.
 #[derive(Clone, Copy, Debug)]
-pub(super) enum Start {
-    /// A range, and the occasion of its roll.
-    Rolled(Harm, Occasion),
+pub(crate) enum Start {
+    /// From so many points to so many.
+    Rolled(i64, i64),
     /// An amount that an order named.
     Named(Fixed),
 }
 
-/// What the steps look at beside the amount.
+/// What amounts are worked out upon.
 #[derive(Clone, Copy, Debug)]
-pub(super) struct Target {
-    pub(super) seed: u64,
-    /// The stable key of the kind of harm.
-    pub(super) kind: u64,
-    /// The multiplier of the part that was struck, for blows.
-    pub(super) part: Option<Fixed>,
-    /// What the base amount is multiplied by, for attacks that are charged.
-    pub(super) charge: Option<Fixed>,
-    pub(super) resistance: Fixed,
+pub(crate) struct Ground<'a> {
+    pub(crate) rules: &'a Rules,
+    pub(crate) state: &'a State,
+    pub(crate) amends: &'a [Amend],
+}
+
+/// What was taken on the way to one blow's amounts, over all its kinds.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Tally {
+    /// The guard that took, and how much.
+    pub(crate) guard: Option<(ApplicationId, Fixed)>,
+    /// What shields absorbed, in the order in which they did.
+    pub(crate) shields: Vec<Absorbed>,
+    /// The changes of the step that is being taken.
+    pub(super) changes: Vec<(Cause, By, &'static str)>,
+}
+
+impl Tally {
+    pub(crate) fn clear(&mut self) {
+        self.guard = None;
+        self.shields.clear();
+    }
+}
+
+/// What one shield absorbed.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Absorbed {
+    /// The place of its pool.
+    pub(crate) place: usize,
+    pub(crate) shield: ShieldId,
+    pub(crate) application: Option<ApplicationId>,
+    pub(crate) amount: i64,
+    pub(crate) left: i64,
 }
 
 /// Takes in the lines of a ledger, or lets them go.
-pub(super) trait Sink {
+pub(crate) trait Sink {
     fn line(&mut self, step: LedgerStep, before: Fixed, after: Fixed, note: Note);
 }
 
@@ -43,62 +146,65 @@ impl Sink for Vec<LedgerLine> {
     }
 }
 
-/// The amount in whole points, after all steps. Steps that have nothing to look at leave no line.
-pub(super) fn work_out(rules: &Rules, start: Start, target: Target, ledger: &mut impl Sink) -> i64 {
-    let mut amount = Fixed::ZERO;
-    for &step in &rules.steps {
-        let Some((after, note)) = take(rules, step, amount, start, target) else { continue };
-        let line = match (step, start) {
-            (Step::Base, Start::Named(_)) => LedgerStep::Named,
-            _ => LedgerStep::Step(step),
-        };
-        ledger.line(line, amount, after, note);
-        amount = after;
-        if let (Step::Base, Some(charge)) = (step, target.charge) {
-            ledger.line(LedgerStep::Charge, amount, amount * charge, Note::Times(charge));
-            amount = amount * charge;
-        }
-    }
-    // The last step is rounding, which leaves a whole number.
-    amount.floor()
+/// An amount on its way through the steps.
+pub(super) struct Account<'a, S> {
+    pub(super) ground: Ground<'a>,
+    pub(super) blow: &'a Blow,
+    /// The kind of harm; none for healing.
+    pub(super) kind: Option<KindId>,
+    pub(super) amount: Fixed,
+    pub(super) tally: &'a mut Tally,
+    pub(super) hearing: &'a mut dyn Hearing,
+    pub(super) sink: &'a mut S,
 }
 
-fn take(rules: &Rules, step: Step, amount: Fixed, start: Start, target: Target) -> Option<(Fixed, Note)> {
-    let outcome = match step {
-        Step::Base => match start {
-            Start::Named(named) => (named, Note::None),
-            Start::Rolled(Harm { low, high, .. }, _) if low == high => (Fixed::whole(low), Note::None),
-            Start::Rolled(Harm { low, high, .. }, occasion) => {
-                let rolled = occasion.whole(target.seed, target.kind, Purpose::Base, low, high);
-                (Fixed::whole(rolled), Note::Rolled { low, high })
-            }
-        },
-        Step::Part => {
-            let multiplier = target.part?;
-            (amount * multiplier, Note::Times(multiplier))
-        }
-        Step::Resistance => {
-            let share = Fixed::ONE - target.resistance;
-            (amount * share, Note::Times(share))
-        }
-        Step::Limits => {
-            let (floor, cap) = (Fixed::whole(rules.floor), Fixed::whole(rules.cap));
-            if amount > cap {
-                (cap, Note::Cap(rules.cap))
-            } else if amount < floor && amount > Fixed::ZERO {
-                (floor, Note::Floor(rules.floor))
-            } else {
-                (amount, Note::None)
-            }
-        }
-        Step::Rounding => {
-            let whole = match rules.rounding {
-                Rounding::Nearest => amount.nearest(),
-                Rounding::Down => amount.floor(),
-                Rounding::Up => amount.ceil(),
-            };
-            (Fixed::whole(whole), Note::None)
-        }
+/// Chance and multiplier of a blow that is critical. One roll for the whole blow.
+pub(super) fn critical(ground: &Ground<'_>, blow: &Blow) -> Option<(Fixed, Fixed)> {
+    let Ground { rules, state, .. } = *ground;
+    let attack = blow.attack(rules)?;
+    let critical = match attack.critical {
+        Chance::Usual => rules.critical?,
+        Chance::Own(critical) => critical,
+        Chance::Never => return None,
     };
-    Some(outcome)
+    if rules.cast(state.combatants.cast[blow.target.slot()]).never_critical {
+        return None;
+    }
+    let with = |base: Fixed, stat: Option<StatId>| {
+        base + stat.and_then(|stat| blow.dealer.stat(rules, state, stat)).unwrap_or(Fixed::ZERO)
+    };
+    let chance = with(critical.chance, critical.chance_stat).clamp(Fixed::ZERO, Fixed::ONE);
+    let times = with(critical.times, critical.times_stat).or_nothing();
+    let comes = match (blow.luck, blow.occasion) {
+        _ if chance == Fixed::ZERO => false,
+        (Luck::Most, _) => true,
+        (Luck::Next, Some(occasion)) => {
+            let most = Fixed::ONE.to_raw() - 1;
+            occasion.whole(state.seed, 0, Purpose::Critical, 0, most) < chance.to_raw()
+        }
+        _ => chance == Fixed::ONE,
+    };
+    comes.then_some((chance, times))
+}
+
+impl<S: Sink> Account<'_, S> {
+    /// The amount of harm in whole points, after all steps. Below 0 it is absorbed: it heals. Steps that have nothing to look at
+    /// leave no line. What is absorbed takes no further step but limits and rounding.
+    pub(super) fn of_harm(mut self, start: Start) -> i64 {
+        for &step in &self.ground.rules.steps {
+            if self.amount >= Fixed::ZERO || matches!(step, Step::Limits | Step::Rounding) {
+                self.take(step, start);
+            }
+        }
+        // The last exact step is rounding, and shields leave whole points whole.
+        self.amount.floor()
+    }
+
+    /// The amount of healing in whole points, after all steps.
+    pub(super) fn of_healing(mut self, start: Start) -> i64 {
+        for &step in &self.ground.rules.heal_steps {
+            self.take_heal(step, start);
+        }
+        self.amount.floor()
+    }
 }

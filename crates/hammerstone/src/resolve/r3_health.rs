@@ -1,87 +1,299 @@
-//! What harm and healing do to health, and statuses that last.
+//! What harm and healing do to health and to what stands before it.
 
 use crate::Fixed;
-use crate::event::{Event, HealthChange, LedgerStep, Means, Note, Range};
+use crate::encounter::View;
+use crate::event::{Cause, Echo, Event, HealthChange, LedgerStep, Means, Note, Range, Why};
+use crate::hooks::{Hearing, Lethal};
 use crate::ids::*;
-use crate::lifecycle;
-use crate::rolls::Occasion;
-use crate::ruleset::{FirstBeat, Rules};
-use crate::state::{Application, Life, next};
+use crate::ruleset::{Keep, Passing};
+use crate::sheet;
+use crate::state::{Life, next};
+use crate::statuses;
 use crate::work::Work;
 
-use super::r2_amount::{self, Sink, Start, Target};
-use super::r4_fall;
+use super::r2_amount::{self, Account, Blow, Ground, Sink, Start, Tally};
+use super::{parts_and_shields, r4_fall};
 
-/// Harm on its way to a target that stands.
+/// What one kind of a blow came to.
 #[derive(Clone, Copy, Debug)]
-pub(super) struct Blow {
-    pub(super) target: CombatantId,
-    pub(super) source: Option<CombatantId>,
-    /// Who gets the credit, where that was settled when the swing began.
-    pub(super) credit: Option<CombatantId>,
-    pub(super) means: Means,
-    pub(super) hit: Option<u64>,
-    /// The multiplier of the part that was struck.
-    pub(super) part: Option<Fixed>,
-    /// What the base amount is multiplied by, for attacks that are charged.
-    pub(super) charge: Option<Fixed>,
+pub(crate) struct Dealt {
+    pub(crate) kind: KindId,
+    /// What health loses, in points.
+    pub(crate) amount: i64,
+    /// What heals instead.
+    pub(crate) absorbed: i64,
+    pub(crate) ledger: Range,
+}
+
+/// Harm that goes on to somebody else once its blow is over.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct EchoHarm {
+    pub(crate) to: CombatantId,
+    pub(crate) source: Option<CombatantId>,
+    pub(crate) credit: Option<CombatantId>,
+    pub(crate) kind: KindId,
+    pub(crate) amount: i64,
+    pub(crate) status: StatusId,
+    pub(crate) echo: Echo,
+    pub(crate) absolute: bool,
+}
+
+/// A blow so far, over its kinds.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Running {
+    /// Health that is left, and what went beyond it.
+    pub(super) left: i64,
+    pub(super) overkill: i64,
+    /// What keeps the target alive, and the health that it leaves.
+    pub(super) averted: Option<(Cause, i64)>,
 }
 
 /// Deals one blow: each kind with its own ledger, then one change of health, and the fall if it is gone.
-/// Gives whether the target lives.
-pub(super) fn deal(work: &mut Work<'_>, blow: &Blow, harms: impl Iterator<Item = (KindId, Start)>) -> bool {
-    let Blow { target, source, means, hit, part, charge, .. } = *blow;
+/// Gives whether the target lives, and what its health lost. What goes on to others waits in the scratch memory.
+pub(crate) fn deal(
+    work: &mut Work<'_>,
+    blow: &Blow,
+    harms: impl Iterator<Item = (KindId, Start)>,
+) -> (bool, i64) {
+    let Blow { target, source, means, hit, echo, .. } = *blow;
     let slot = target.slot();
-    let cast = work.state.combatants.cast[slot];
     let from = i64::from(work.state.combatants.health[slot]);
-    let (mut left, mut overkill) = (from, 0i64);
-    let number = next(&mut work.state.next_blow);
+    let mut running = Running { left: from, overkill: 0, averted: None };
+    let mut dealt = std::mem::take(&mut work.scratch.dealt);
+    let mut tally = std::mem::take(&mut work.scratch.tally);
+    let mut echoes = std::mem::take(&mut work.scratch.echoes);
+    dealt.clear();
+    tally.clear();
+    let ground = Ground { rules: work.rules, state: work.state, amends: &work.scratch.terms.amends };
+    let blow = &Blow { critical: r2_amount::critical(&ground, blow), ..*blow };
+    let Ground { rules, state, amends } = ground;
+    let ledger = &mut work.scratch.ledger;
     for (kind, start) in harms {
-        let resistance = work.rules.cast(cast).resistance_to(kind);
-        let kind_key = work.rules.kind_keys[kind.index()];
-        let facing = Target { seed: work.state.seed, kind: kind_key, part, charge, resistance };
-        let first = work.scratch.ledger.len() as u32;
-        let amount = if work.scratch.keep_ledgers {
-            work_out_and_cut(work.rules, start, facing, left, &mut work.scratch.ledger, &mut overkill)
+        let first = ledger.len() as u32;
+        let ground = Ground { rules, state, amends };
+        let on_the_way = OnTheWay { running: &mut running, tally: &mut tally, echoes: &mut echoes };
+        let (amount, absorbed) = if work.scratch.keep_ledgers {
+            one_kind(&ground, blow, kind, start, on_the_way, work.hearing, ledger)
         } else {
-            work_out_and_cut(work.rules, start, facing, left, &mut (), &mut overkill)
+            one_kind(&ground, blow, kind, start, on_the_way, work.hearing, &mut ())
         };
-        left -= amount;
-        let ledger = Range { start: first, end: work.scratch.ledger.len() as u32 };
-        work.publish(Event::DamageDealt { kind, blow: number, hit, source, target, means, amount, ledger });
+        let ledger = Range { start: first, end: ledger.len() as u32 };
+        dealt.push(Dealt { kind, amount, absorbed, ledger });
     }
-    if left == from {
-        return true;
+    let number = next(&mut work.state.next_blow);
+    parts_and_shields::settle(work, target, &tally);
+    let critical = blow.critical.is_some();
+    for &Dealt { kind, amount, absorbed, ledger } in &dealt {
+        if absorbed == 0 {
+            work.publish(Event::DamageDealt {
+                kind,
+                blow: number,
+                hit,
+                source,
+                target,
+                means,
+                amount,
+                critical,
+                echo,
+                ledger,
+            });
+        }
     }
-    work.state.combatants.health[slot] = left as i32;
-    let max = work.state.combatants.max[slot].into();
-    work.publish(Event::HealthChanged { subject: target, from, to: left, max, why: HealthChange::Damage });
-    if left == 0 {
-        r4_fall::fall(work, blow, overkill);
-        return false;
+    let lost = from - running.left;
+    if lost > 0 {
+        set_health(work, target, running.left, HealthChange::Damage);
     }
-    if let Some(source) = source.filter(|&source| source != target) {
-        work.state.combatants.note_harmer(slot, source, work.state.tick);
+    let lives = running.left > 0;
+    if lives {
+        for &Dealt { absorbed, ledger, .. } in dealt.iter().filter(|dealt| dealt.absorbed > 0) {
+            mend(work, blow, absorbed, ledger);
+        }
+        if lost > 0 {
+            lived_through(work, blow, &running, &dealt, &mut echoes);
+        }
+    } else {
+        r4_fall::fall(work, blow, running.overkill);
     }
-    true
+    parts_and_shields::end_what_broke(work, target, &tally);
+    (work.scratch.dealt, work.scratch.tally, work.scratch.echoes) = (dealt, tally, echoes);
+    (lives, lost)
 }
 
-/// The amount that health loses: all of it, or what is left of health. What goes beyond is added to `overkill`.
-fn work_out_and_cut(
-    rules: &Rules,
+/// What is noted while the kinds of a blow are worked out.
+pub(super) struct OnTheWay<'a> {
+    pub(super) running: &'a mut Running,
+    pub(super) tally: &'a mut Tally,
+    pub(super) echoes: &'a mut Vec<EchoHarm>,
+}
+
+/// The amount of one kind that health loses, or that heals: all of it, or what is left of health.
+pub(super) fn one_kind(
+    ground: &Ground<'_>,
+    blow: &Blow,
+    kind: KindId,
     start: Start,
-    facing: Target,
-    left: i64,
-    ledger: &mut impl Sink,
-    overkill: &mut i64,
-) -> i64 {
-    let amount = r2_amount::work_out(rules, start, facing, ledger);
-    if amount <= left {
-        return amount;
+    on_the_way: OnTheWay<'_>,
+    hearing: &mut dyn Hearing,
+    sink: &mut impl Sink,
+) -> (i64, i64) {
+    let OnTheWay { running, tally, echoes } = on_the_way;
+    let account =
+        Account { ground: *ground, blow, kind: Some(kind), amount: Fixed::ZERO, tally, hearing, sink };
+    let amount = account.of_harm(start);
+    let mut line = |step, before: i64, after: i64, note| {
+        sink.line(step, Fixed::whole(before), Fixed::whole(after), note);
+    };
+    if amount < 0 {
+        line(LedgerStep::Absorption, amount, -amount, Note::None);
+        return (0, -amount);
     }
-    ledger.line(LedgerStep::Health, Fixed::whole(amount), Fixed::whole(left), Note::Left(left));
-    *overkill = overkill.saturating_add(amount - left);
-    left
+    let mut amount = amount;
+    if let Some(echo) = transferred(ground, blow, kind, amount) {
+        line(LedgerStep::Transferred, amount, amount - echo.amount, Note::Transferred(echo.status, echo.to));
+        amount -= echo.amount;
+        echoes.push(echo);
+    }
+    if amount >= running.left && amount > 0 && running.averted.is_none() && !blow.absolute {
+        running.averted = reprieve(ground, blow, kind, amount, hearing);
+    }
+    if let Some((by, leaves)) = running.averted {
+        let may = if leaves < running.left { running.left - leaves } else { 0 };
+        if amount > may {
+            line(LedgerStep::Reprieve, amount, may, Note::Reprieve(by));
+            amount = may;
+        }
+    }
+    if amount > running.left {
+        line(LedgerStep::Health, amount, running.left, Note::Left(running.left));
+        running.overkill = running.overkill.saturating_add(amount - running.left);
+        amount = running.left;
+    }
+    running.left -= amount;
+    (amount, 0)
+}
+
+/// The share that somebody takes for the target, by the first of the statuses that say so whose source stands.
+fn transferred(ground: &Ground<'_>, blow: &Blow, kind: KindId, amount: i64) -> Option<EchoHarm> {
+    if blow.echo.is_some() {
+        return None;
+    }
+    let state = ground.state;
+    let mut first: Option<(ApplicationId, EchoHarm)> = None;
+    for application in state.running_on(blow.target.slot()) {
+        let Some(passing) = ground.rules.status(application.status).transfers else { continue };
+        let Some(to) = application.source.filter(|&to| to != blow.target) else { continue };
+        let share = passed_on(&passing, kind, amount);
+        if share > 0
+            && state.combatants.life_of(to) == Life::Standing
+            && first.is_none_or(|(id, _)| application.id < id)
+        {
+            let Blow { source, credit, absolute, .. } = *blow;
+            let (status, echo) = (application.status, Echo::Transferred);
+            let harm = EchoHarm { to, source, credit, kind, amount: share, status, echo, absolute };
+            first = Some((application.id, harm));
+        }
+    }
+    first.map(|(_, harm)| harm)
+}
+
+fn passed_on(passing: &Passing, kind: KindId, amount: i64) -> i64 {
+    if passing.kind.is_none_or(|only| only == kind) {
+        (Fixed::whole(amount) * passing.share).floor()
+    } else {
+        0
+    }
+}
+
+/// What keeps the target alive: of its statuses the one that was applied first, then the host's hooks.
+fn reprieve(
+    ground: &Ground<'_>,
+    blow: &Blow,
+    kind: KindId,
+    amount: i64,
+    hearing: &mut dyn Hearing,
+) -> Option<(Cause, i64)> {
+    let Ground { rules, state, .. } = *ground;
+    let slot = blow.target.slot();
+    let used = |cause: Cause| state.combatants.reprieves_by(slot, cause);
+    let asked = state.running_on(slot).filter_map(|application| {
+        let reprieve = rules.status(application.status).reprieve?;
+        let cause = Cause::Status(application.status);
+        (used(cause) < reprieve.limit).then_some((application.id, cause, reprieve.leaves))
+    });
+    if let Some((_, cause, leaves)) = asked.min_by_key(|(id, ..)| *id) {
+        return Some((cause, leaves));
+    }
+    let Blow { target, source, means, .. } = *blow;
+    let lethal = Lethal { target, source, means, kind, amount, view: View::of(rules, state) };
+    let may = |hook: HookId, limit: u32| used(Cause::Hook(hook)) < limit;
+    hearing.reprieve(&lethal, &may).map(|(hook, leaves)| (Cause::Hook(hook), leaves))
+}
+
+/// What follows for one who was harmed and lives: what averted the fall, who harmed, what goes back.
+fn lived_through(
+    work: &mut Work<'_>,
+    blow: &Blow,
+    running: &Running,
+    dealt: &[Dealt],
+    echoes: &mut Vec<EchoHarm>,
+) {
+    let Blow { target, source, .. } = *blow;
+    let slot = target.slot();
+    if let Some((by, _)) = running.averted {
+        work.state.combatants.count_reprieve(slot, by);
+        work.publish(Event::DeathAverted { subject: target, by });
+        if let Cause::Status(status) = by
+            && work.rules.status(status).reprieve.is_some_and(|reprieve| reprieve.ends)
+            && let Some(index) = statuses::first_of(work.state, target, status)
+        {
+            statuses::lift(work, index, Why::Spent);
+        }
+    }
+    let Some(source) = source.filter(|&source| source != target) else { return };
+    work.state.combatants.note_harmer(slot, source, work.state.tick);
+    if blow.echo.is_some() || work.state.combatants.life_of(source) != Life::Standing {
+        return;
+    }
+    let credit = Some(work.state.combatants.credit[slot]);
+    for application in work.state.running_on(slot) {
+        let Some(passing) = work.rules.status(application.status).reflects else { continue };
+        for &Dealt { kind, amount, .. } in dealt {
+            let amount = passed_on(&passing, kind, amount);
+            if amount > 0 {
+                let (status, echo) = (application.status, Echo::Reflected);
+                let source_of_it = Some(target);
+                echoes.push(EchoHarm {
+                    to: source,
+                    source: source_of_it,
+                    credit,
+                    kind,
+                    amount,
+                    status,
+                    echo,
+                    absolute: false,
+                });
+            }
+        }
+    }
+}
+
+/// What was passed on by the blow that is over reaches those to whom it goes, as long as they stand. It goes on no further.
+pub(crate) fn deal_echoes(work: &mut Work<'_>) {
+    let mut echoes = std::mem::take(&mut work.scratch.echoes);
+    work.scratch.terms.clear();
+    for echo in echoes.drain(..) {
+        if work.state.combatants.life_of(echo.to) == Life::Standing {
+            let credit = echo.credit;
+            let blow = Blow {
+                credit,
+                echo: Some(echo.echo),
+                absolute: echo.absolute,
+                ..Blow::plain(echo.to, echo.source, Means::Status(echo.status))
+            };
+            deal(work, &blow, std::iter::once((echo.kind, Start::Named(Fixed::whole(echo.amount)))));
+        }
+    }
+    work.scratch.echoes = echoes;
 }
 
 /// Harm that no attack and no status deals; the target was seen to stand.
@@ -92,98 +304,129 @@ pub(crate) fn host_harm(
     amount: Fixed,
     reason: ReasonId,
     source: Option<CombatantId>,
+    absolute: bool,
 ) {
-    let means = Means::Host(reason);
-    let blow = Blow { target, source, credit: None, means, hit: None, part: None, charge: None };
+    work.scratch.terms.clear();
+    let dealer = work.state.whose(source);
+    let team = work.state.team_of(source);
+    let blow = Blow { absolute, dealer, team, ..Blow::plain(target, source, Means::Host(reason)) };
     deal(work, &blow, std::iter::once((kind, Start::Named(amount))));
+    deal_echoes(work);
 }
 
-/// Healing; the target was seen to stand.
-pub(crate) fn heal(
+/// Healing by order; the target was seen to stand.
+pub(crate) fn host_heal(
     work: &mut Work<'_>,
     target: CombatantId,
     points: u32,
-    means: Means,
+    reason: ReasonId,
     source: Option<CombatantId>,
 ) {
+    let dealer = work.state.whose(source);
+    let blow = Blow { dealer, ..Blow::plain(target, source, Means::Host(reason)) };
+    heal(work, &blow, Start::Named(Fixed::whole(points.into())));
+}
+
+/// Healing through its steps.
+pub(crate) fn heal(work: &mut Work<'_>, blow: &Blow, start: Start) {
+    let first = work.scratch.ledger.len() as u32;
+    let mut tally = std::mem::take(&mut work.scratch.tally);
+    let ground = Ground { rules: work.rules, state: work.state, amends: &[] };
+    let ledger = &mut work.scratch.ledger;
+    let amount = if work.scratch.keep_ledgers {
+        amount_of_healing(ground, blow, start, &mut tally, work.hearing, ledger)
+    } else {
+        amount_of_healing(ground, blow, start, &mut tally, work.hearing, &mut ())
+    };
+    work.scratch.tally = tally;
+    let end = work.scratch.ledger.len() as u32;
+    mend(work, blow, amount, Range { start: first, end });
+}
+
+/// The points that are healed, before what is missing of the maximum.
+pub(super) fn amount_of_healing(
+    ground: Ground<'_>,
+    blow: &Blow,
+    start: Start,
+    tally: &mut Tally,
+    hearing: &mut dyn Hearing,
+    sink: &mut impl Sink,
+) -> i64 {
+    Account { ground, blow, kind: None, amount: Fixed::ZERO, tally, hearing, sink }.of_healing(start)
+}
+
+/// Health rises by `amount`, as far as its maximum allows; of the excess a share goes into a shield, if the ruleset says so.
+fn mend(work: &mut Work<'_>, blow: &Blow, amount: i64, mut ledger: Range) {
+    let Blow { target, source, means, .. } = *blow;
     let slot = target.slot();
-    let combatants = &mut work.state.combatants;
+    let combatants = &work.state.combatants;
     let (from, max) = (i64::from(combatants.health[slot]), i64::from(combatants.max[slot]));
-    let amount = i64::from(points).min(max - from);
-    let (to, excess) = (from + amount, i64::from(points) - amount);
-    combatants.health[slot] = to as i32;
-    work.publish(Event::HealApplied { source, target, means, amount, excess });
-    if amount > 0 {
-        work.publish(Event::HealthChanged { subject: target, from, to, max, why: HealthChange::Heal });
+    let missing = max - from;
+    let healed = if amount < missing { amount } else { missing };
+    let excess = amount - healed;
+    if excess > 0 && work.scratch.keep_ledgers {
+        // Its lines lie together: those of an absorbed kind may have others after them.
+        let lines = &mut work.scratch.ledger;
+        if ledger.end as usize != lines.len() {
+            let start = lines.len() as u32;
+            lines.extend_from_within(ledger.start as usize..ledger.end as usize);
+            ledger = Range { start, end: lines.len() as u32 };
+        }
+        let (before, after) = (Fixed::whole(amount), Fixed::whole(healed));
+        lines.line(LedgerStep::Maximum, before, after, Note::Left(missing));
+        ledger.end += 1;
+    }
+    work.publish(Event::HealApplied { source, target, means, amount: healed, excess, ledger });
+    if healed > 0 {
+        set_health(work, target, from + healed, HealthChange::Heal);
+    }
+    if let Some(overheal) = work.rules.overheal.filter(|_| excess > 0) {
+        let has = parts_and_shields::plain_points(work.state, slot, overheal.shield);
+        let room = i64::from(overheal.most) - has;
+        let share = (Fixed::whole(excess) * overheal.share).floor();
+        let more = if share < room { share } else { room };
+        parts_and_shields::raise(work, target, overheal.shield, more, None);
     }
 }
 
-/// Applies a status, or renews it where it lasts already; the subject was seen to stand.
-pub(crate) fn apply_status(
-    work: &mut Work<'_>,
-    subject: CombatantId,
-    status: StatusId,
-    source: Option<CombatantId>,
-) {
-    let authored = work.rules.status(status);
-    let state = &mut *work.state;
-    let tick = state.tick;
-    let ends = authored.lasts.map(|lasts| tick + lasts);
-    let known = { state.borne_by(subject) }.find(|&place| state.applications[place].status == status);
-    if let Some(place) = known {
-        let known = &mut state.applications[place];
-        known.ends = ends;
-        let application = known.id;
-        work.publish(Event::StatusRenewed { application, subject, status, ends });
+fn set_health(work: &mut Work<'_>, subject: CombatantId, to: i64, why: HealthChange) {
+    let combatants = &mut work.state.combatants;
+    let slot = subject.slot();
+    let (from, max) = (combatants.health[slot].into(), combatants.max[slot].into());
+    combatants.health[slot] = to as i32;
+    work.publish(Event::HealthChanged { subject, from, to, max, why });
+}
+
+/// The maximum of health follows from what the combatant has by itself and from the stat that adds to it. Health keeps its share or
+/// its points.
+pub(crate) fn refresh_maximum(work: &mut Work<'_>, subject: CombatantId, keep: Option<Keep>) {
+    let slot = subject.slot();
+    let combatants = &work.state.combatants;
+    // That of the others is looked at when they return.
+    if combatants.life[slot] != Life::Standing {
         return;
     }
-    let id = ApplicationId(next(&mut state.next_application));
-    let due = authored.beat.as_ref().map(|beat| match beat.first {
-        FirstBeat::After => tick + beat.every,
-        FirstBeat::AtOnce => tick,
-    });
-    let source_key = source
-        .filter(|&source| state.combatants.life_of(source) != Life::Gone)
-        .map_or(0, |source| state.combatants.key[source.slot()]);
-    let application = Application {
-        id,
-        subject,
-        status,
-        source,
-        source_key,
-        applied: tick,
-        ends,
-        due,
-        beats: 0,
-        over: false,
-    };
-    state.applications.push(application);
-    let combatants = &mut state.combatants;
-    combatants.borne_lists.push(&mut combatants.borne[subject.slot()], id);
-    work.publish(Event::StatusApplied { application: id, subject, source, status, ends });
-    if authored.stuns {
-        lifecycle::stun(work, subject);
+    let (health, old) = (i64::from(combatants.health[slot]), i64::from(combatants.max[slot]));
+    let new = maximum_of(work, subject);
+    if new == old {
+        return;
     }
+    let usual = work.rules.maximum.map_or(Keep::Share, |(_, keep)| keep);
+    let kept = match keep.unwrap_or(usual) {
+        Keep::Share => Fixed::ratio(health * new, old).nearest(),
+        Keep::Points => health,
+    };
+    work.state.combatants.max[slot] = new as i32;
+    set_health(work, subject, kept.clamp(1, new), HealthChange::Maximum);
 }
 
-/// One beat of the status at `index`.
-pub(crate) fn beat(work: &mut Work<'_>, index: usize) {
-    let rules = work.rules;
-    let application = &mut work.state.applications[index];
-    let authored = rules.status(application.status);
-    let Some(beat) = &authored.beat else { return };
-    application.due = application.due.map(|due| due + beat.every);
-    application.beats += 1;
-    let Application { id, subject, status, source, .. } = *application;
-    let occasion = Occasion {
-        attacker: application.source_key,
-        means: authored.key,
-        start: application.applied.into(),
-        target: work.state.combatants.key[subject.slot()],
-        ordinal: application.beats.into(),
+/// What the maximum of health comes to: at least 1 point.
+pub(crate) fn maximum_of(work: &Work<'_>, who: CombatantId) -> i64 {
+    let slot = who.slot();
+    let own = i64::from(work.state.combatants.own_max[slot]);
+    let more = match work.rules.maximum {
+        Some((stat, _)) => sheet::stat(work.rules, &*work.state, slot, stat).floor(),
+        None => 0,
     };
-    work.publish(Event::StatusBeat { application: id, subject, status });
-    let (target, means) = (subject, Means::Status(status));
-    let blow = Blow { target, source, credit: None, means, hit: None, part: None, charge: None };
-    deal(work, &blow, beat.harm.iter().map(|&harm| (harm.kind, Start::Rolled(harm, occasion))));
+    own.saturating_add(more).clamp(1, i64::from(i32::MAX))
 }

@@ -6,13 +6,15 @@ use crate::lifecycle;
 use crate::state::Life;
 use crate::work::Work;
 
-use super::r3_health::Blow;
+use super::r2_amount::Blow;
 
 pub(super) fn fall(work: &mut Work<'_>, blow: &Blow, overkill: i64) {
     let subject = blow.target;
     let slot = subject.slot();
     let assists = assists(work, slot, blow.source);
-    let credit = blow.credit.or(blow.source.map(|source| work.state.combatants.root_owner(source)));
+    let lately = || last_harmer(work, slot).filter(|_| blow.source.is_none());
+    let credited = blow.source.or_else(lately).map(|source| work.state.combatants.root_owner(source));
+    let credit = blow.credit.or(credited);
     let combatants = &mut work.state.combatants;
     combatants.life[slot] = Life::Fallen;
     combatants.fell[slot] = work.state.tick;
@@ -22,6 +24,14 @@ pub(super) fn fall(work: &mut Work<'_>, blow: &Blow, overkill: i64) {
         work.publish(Event::DeathFell { subject, team, life, killer, credit, means, assists, overkill, at });
     lifecycle::end_all_of(work, subject, SwingEnd::Fallen, Why::Fallen);
     lifecycle::end_subscriptions(work, subject, seq);
+}
+
+/// Who harmed the fallen last, if that was within the time that the ruleset gives for the credit of a fall by nobody.
+fn last_harmer(work: &Work<'_>, slot: usize) -> Option<CombatantId> {
+    let since = work.state.tick.saturating_sub(work.rules.fall_credit?);
+    let combatants = &work.state.combatants;
+    let lately = combatants.harmer_lists.items(combatants.harmers[slot]).filter(|h| h.tick >= since);
+    lately.max_by_key(|harmer| (harmer.tick, std::cmp::Reverse(harmer.who))).map(|harmer| harmer.who)
 }
 
 /// Who harmed the fallen lately and is not the killer: the latest first, of equals the one in the lower place.

@@ -1,9 +1,13 @@
 //! What is authored about an attack.
 
+use crate::Fixed;
 use crate::geometry::{Core, Pose, Shape, between};
 use crate::ids::*;
 use crate::ruleset::form::{ChainTo, Direction};
-use crate::ruleset::{Beam, Charge, Clash, Form, Prefer, Relation, Relations, Sharing, Side, Throw, When};
+use crate::ruleset::{
+    Beam, Charge, Clash, Critical, Draw, FallOff, Form, Prefer, Push, Relation, Relations, Sharing, Side,
+    Stop, Throw, When,
+};
 
 /// How often one swing may strike one target.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
@@ -37,6 +41,31 @@ pub struct Harm {
     pub low: i64,
     /// The greatest amount, in points.
     pub high: i64,
+}
+
+/// Whether a blow may be critical.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
+pub(crate) enum Chance {
+    /// As the ruleset says.
+    #[default]
+    Usual,
+    Never,
+    Own(Critical),
+}
+
+/// A status with the strength at which it is given.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+pub(crate) struct Given {
+    pub(crate) status: StatusId,
+    pub(crate) strength: Fixed,
+}
+
+/// A status that the attacker bears for a stretch of the swing, in ticks from its start.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+pub(crate) struct Bears {
+    pub(crate) from: u32,
+    pub(crate) to: u32,
+    pub(crate) status: StatusId,
 }
 
 /// A stretch of a swing in which its volumes are open, in ticks from the swing's start.
@@ -126,7 +155,20 @@ pub struct Attack {
     pub(crate) children: Vec<(When, String)>,
     pub(crate) child_ids: Vec<(When, AttackId)>,
     pub(crate) harm: Vec<Harm>,
-    pub(crate) gives: Vec<StatusId>,
+    pub(crate) heals: Option<(i64, i64)>,
+    pub(crate) tags: u64,
+    pub(crate) draws: Vec<Draw>,
+    pub(crate) critical: Chance,
+    pub(crate) fall_off: Option<FallOff>,
+    pub(crate) absolute: bool,
+    pub(crate) live: bool,
+    pub(crate) gives: Vec<Given>,
+    pub(crate) gives_self: Vec<Given>,
+    pub(crate) aura: Vec<Given>,
+    pub(crate) bears: Vec<Bears>,
+    pub(crate) push: Option<Push>,
+    pub(crate) stop: Stop,
+    pub(crate) staggers: Fixed,
 }
 
 impl Attack {
@@ -190,7 +232,20 @@ impl Attack {
             children: Vec::new(),
             child_ids: Vec::new(),
             harm: Vec::new(),
+            heals: None,
+            tags: 0,
+            draws: Vec::new(),
+            critical: Chance::Usual,
+            fall_off: None,
+            absolute: false,
+            live: false,
             gives: Vec::new(),
+            gives_self: Vec::new(),
+            aura: Vec::new(),
+            bears: Vec::new(),
+            push: None,
+            stop: Stop::default(),
+            staggers: Fixed::ONE,
         }
     }
 
@@ -298,13 +353,13 @@ impl Attack {
 
     /// Strikes only those who carry `tag`. Called again, they must carry all.
     pub fn needs_tag(mut self, tag: TagId) -> Attack {
-        self.needs_tags |= tag_bit(tag);
+        self.needs_tags |= tag.bit();
         self
     }
 
     /// Does not strike those who carry `tag`.
     pub fn spares_tag(mut self, tag: TagId) -> Attack {
-        self.spares_tags |= tag_bit(tag);
+        self.spares_tags |= tag.bit();
         self
     }
 
@@ -364,8 +419,98 @@ impl Attack {
     }
 
     /// Gives `status` to whom it strikes, if they live through it.
-    pub fn gives(mut self, status: StatusId) -> Attack {
-        self.gives.push(status);
+    pub fn gives(self, status: StatusId) -> Attack {
+        self.gives_at(status, Fixed::ONE)
+    }
+
+    /// As [`gives`](Self::gives), at a strength of your choosing.
+    pub fn gives_at(mut self, status: StatusId, strength: Fixed) -> Attack {
+        self.gives.push(Given { status, strength });
+        self
+    }
+
+    /// Gives `status` to its attacker when it strikes, while they stand.
+    pub fn gives_self(mut self, status: StatusId, strength: Fixed) -> Attack {
+        self.gives_self.push(Given { status, strength });
+        self
+    }
+
+    /// Whoever is inside its volumes, and would not be refused but for having been struck, bears `status` until they leave.
+    pub fn aura(mut self, status: StatusId, strength: Fixed) -> Attack {
+        self.aura.push(Given { status, strength });
+        self
+    }
+
+    /// Its attacker bears `status` from tick `from` of the swing until before tick `to`, or until it ends: a dodge, a guard.
+    pub fn bears(mut self, from: u32, to: u32, status: StatusId) -> Attack {
+        self.bears.push(Bears { from, to, status });
+        self
+    }
+
+    /// Heals whom it strikes by between `low` and `high` points; for friends, mostly ([`strikes`](Self::strikes)).
+    pub fn heals(mut self, low: i64, high: i64) -> Attack {
+        self.heals = Some((low, high));
+        self
+    }
+
+    /// Carries `tag`, for what lets attacks of that tag through.
+    pub fn tag(mut self, tag: TagId) -> Attack {
+        self.tags |= tag.bit();
+        self
+    }
+
+    /// A stat of one side adds to its amounts. The attacker's are those at the start of the swing,
+    /// unless it is [`live`](Self::live).
+    pub fn draws(mut self, draw: Draw) -> Attack {
+        self.draws.push(draw);
+        self
+    }
+
+    /// Its own chance of a critical blow, instead of the ruleset's.
+    pub fn critical(mut self, critical: Critical) -> Attack {
+        self.critical = Chance::Own(critical);
+        self
+    }
+
+    /// It is never critical.
+    pub fn never_critical(mut self) -> Attack {
+        self.critical = Chance::Never;
+        self
+    }
+
+    /// Its amounts fall off with distance.
+    pub fn fall_off(mut self, fall_off: FallOff) -> Attack {
+        self.fall_off = Some(fall_off);
+        self
+    }
+
+    /// No reprieve can stop its harm.
+    pub fn absolute(mut self) -> Attack {
+        self.absolute = true;
+        self
+    }
+
+    /// Stats and changes of its attacker are those at the blow, not those at the start of the swing.
+    pub fn live(mut self) -> Attack {
+        self.live = true;
+        self
+    }
+
+    /// Pushes whom it strikes.
+    pub fn pushes(mut self, push: Push) -> Attack {
+        self.push = Some(push);
+        self
+    }
+
+    /// Stops the clocks of both sides when it strikes.
+    pub fn stops(mut self, stop: Stop) -> Attack {
+        self.stop = stop;
+        self
+    }
+
+    /// How much of what it deals is gathered for stagger; all of it unless said.
+    pub fn staggers(mut self, share: Fixed) -> Attack {
+        self.staggers = share;
         self
     }
 
@@ -419,8 +564,4 @@ impl Attack {
         let open = self.windows.iter().position(|w| (w.opens..w.closes).contains(&clock))?;
         Some(open as u16)
     }
-}
-
-fn tag_bit(tag: TagId) -> u64 {
-    1u64.checked_shl(tag.0.into()).unwrap_or(0)
 }

@@ -1,6 +1,7 @@
 //! Building a ruleset and checking it whole.
 
 use super::*;
+use crate::Fixed;
 use crate::ruleset::check::{Check, LARGEST, Sizes};
 
 /// Collects a ruleset; made by [`Ruleset::builder`].
@@ -12,6 +13,8 @@ use crate::ruleset::check::{Check, LARGEST, Sizes};
 pub struct RulesetBuilder {
     rules: Rules,
     stances: Vec<(TeamId, TeamId, Relation)>,
+    /// Statuses whose ids were asked for before they were added.
+    promised: Vec<StatusId>,
 }
 
 impl RulesetBuilder {
@@ -30,7 +33,19 @@ impl RulesetBuilder {
             attacks: Vec::new(),
             casts: Vec::new(),
             statuses: Vec::new(),
+            stats: Vec::new(),
+            shields: Vec::new(),
+            own_steps: Vec::new(),
             steps: Step::ALL.to_vec(),
+            heal_steps: HealStep::ALL.to_vec(),
+            critical: None,
+            relation_shares: [Fixed::ONE; 4],
+            armour: Armour::default(),
+            overheal: None,
+            maximum: None,
+            fall_credit: None,
+            stop_limit: rate.saturating_mul(10),
+            changed_flows: [false; 4],
             floor: 0,
             cap: LARGEST,
             rounding: Rounding::Nearest,
@@ -43,7 +58,7 @@ impl RulesetBuilder {
             topics: Topics::new(&[]),
             print: 0,
         };
-        RulesetBuilder { rules, stances: Vec::new() }
+        RulesetBuilder { rules, stances: Vec::new(), promised: Vec::new() }
     }
 
     /// A kind of harm.
@@ -94,10 +109,44 @@ impl RulesetBuilder {
         CastId::new(self.rules.casts.len() - 1)
     }
 
+    /// The id of a status that is added later, for others that name it first.
+    pub fn promise_status(&mut self, name: &str) -> StatusId {
+        let known = self.rules.statuses.iter().position(|status| status.name == name);
+        let id = StatusId::new(known.unwrap_or(self.rules.statuses.len()));
+        if known.is_none() {
+            self.rules.statuses.push(Status::new(name));
+            self.promised.push(id);
+        }
+        id
+    }
+
     /// A status.
     pub fn status(&mut self, status: Status) -> StatusId {
+        let is = |id: &StatusId| self.rules.statuses[id.index()].name == status.name;
+        if let Some(place) = self.promised.iter().position(is) {
+            let id = self.promised.remove(place);
+            self.rules.statuses[id.index()] = status;
+            return id;
+        }
         self.rules.statuses.push(status);
         StatusId::new(self.rules.statuses.len() - 1)
+    }
+
+    /// A stat, and what it is for those whose cast entry says nothing of it.
+    pub fn stat(&mut self, name: &str, base: Fixed) -> StatId {
+        self.rules.stats.push(Stat { name: name.to_owned(), base });
+        StatId::new(self.rules.stats.len() - 1)
+    }
+
+    /// A sort of shield. Of several that somebody has, the one that was added first is spent first.
+    pub fn shield(&mut self, shield: Shield) -> ShieldId {
+        self.rules.shields.push(shield);
+        ShieldId::new(self.rules.shields.len() - 1)
+    }
+
+    /// A step that the host's code takes ([`crate::Hooks::step`]); its place is among [`steps`](Self::steps).
+    pub fn own_step(&mut self, name: &str) -> OwnStepId {
+        OwnStepId::new(listed(&mut self.rules.own_steps, name))
     }
 
     /// The axis that points up; +Y unless said.
@@ -106,9 +155,57 @@ impl RulesetBuilder {
         self
     }
 
-    /// The steps of the amount, in their order. Base comes first and rounding last.
+    /// The steps of the amount, in their order. Base comes first and rounding last, but for shields.
     pub fn steps(&mut self, steps: &[Step]) -> &mut Self {
         self.rules.steps = steps.to_vec();
+        self
+    }
+
+    /// The steps of healing, in their order. Base comes first and rounding last.
+    pub fn heal_steps(&mut self, steps: &[HealStep]) -> &mut Self {
+        self.rules.heal_steps = steps.to_vec();
+        self
+    }
+
+    /// Chance and weight of critical blows, for attacks that have none of their own. None unless said.
+    pub fn critical(&mut self, critical: Critical) -> &mut Self {
+        self.rules.critical = Some(critical);
+        self
+    }
+
+    /// The share of harm that teams in `relation` do each other; 1 unless said.
+    pub fn relation_share(&mut self, relation: Relation, share: Fixed) -> &mut Self {
+        self.rules.relation_shares[relation as usize] = share;
+        self
+    }
+
+    /// What armour is.
+    pub fn armour(&mut self, armour: Armour) -> &mut Self {
+        self.rules.armour = armour;
+        self
+    }
+
+    /// What becomes of healing beyond the maximum.
+    pub fn overheal(&mut self, overheal: Overheal) -> &mut Self {
+        self.rules.overheal = Some(overheal);
+        self
+    }
+
+    /// The whole points of a stat are added to everybody's maximum of health. The stat's base should be 0.
+    pub fn maximum(&mut self, stat: StatId, keep: Keep) -> &mut Self {
+        self.rules.maximum = Some((stat, keep));
+        self
+    }
+
+    /// A death by harm without a source is credited to whoever harmed the fallen last, within `ticks`. Nobody unless said.
+    pub fn fall_credit(&mut self, ticks: u32) -> &mut Self {
+        self.rules.fall_credit = Some(ticks);
+        self
+    }
+
+    /// By how many ticks stops may put off the end of a swing in all; ten seconds unless said. Then it expires.
+    pub fn stop_limit(&mut self, ticks: u32) -> &mut Self {
+        self.rules.stop_limit = ticks;
         self
     }
 
@@ -176,9 +273,22 @@ impl RulesetBuilder {
         for status in &rules.statuses {
             check.status(status, &sizes);
         }
+        check.circles(&rules.statuses);
+        for id in self.promised {
+            check.promised(&rules.statuses[id.index()]);
+        }
         rules.relations = check.relations(&self.stances, &rules);
         if !check.found.is_empty() {
             return Err(Findings(check.found));
+        }
+        if !rules.steps.contains(&Step::Amended) {
+            let last = |step: &Step| matches!(step, Step::Limits | Step::Rounding);
+            let place = rules.steps.iter().position(last).unwrap_or(rules.steps.len());
+            rules.steps.insert(place, Step::Amended);
+        }
+        let amounts = rules.casts.iter().map(|cast| &cast.amounts);
+        for change in amounts.chain(rules.statuses.iter().map(|status| &status.amounts)).flatten() {
+            rules.changed_flows[change.flow as usize] = true;
         }
         rules.kind_keys = rules.kinds.iter().map(|kind| crate::rolls::name_key(kind)).collect();
         rules.topics = Topics::new(&rules.kinds);

@@ -5,6 +5,7 @@ use glam::Vec3;
 use crate::Fixed;
 use crate::geometry::{Core, Placement, Pose, Shape};
 use crate::ids::*;
+use crate::ruleset::{AmountChange, Gift, Stagger};
 
 /// A named volume that can be struck.
 ///
@@ -16,12 +17,71 @@ pub struct Part {
     pub(crate) layer: LayerId,
     pub(crate) multiplier: Fixed,
     pub(crate) core: Core,
+    pub(crate) tags: u64,
+    /// Points of its own, and what it is once they are gone.
+    pub(crate) points: Option<i64>,
+    pub(crate) broken: Broken,
+}
+
+/// What becomes of a part whose points are gone. What is not said stays as it was.
+#[derive(Clone, Debug, Default)]
+pub struct Broken {
+    pub(crate) gone: bool,
+    pub(crate) shape: Option<(Shape, Core)>,
+    pub(crate) multiplier: Option<Fixed>,
+    pub(crate) tags: Option<u64>,
+}
+
+impl Broken {
+    /// The part cannot be touched any longer.
+    pub fn gone() -> Broken {
+        Broken { gone: true, ..Broken::default() }
+    }
+
+    /// The part's volume is another.
+    pub fn shape(mut self, shape: Shape) -> Broken {
+        self.shape = Some((shape, shape.into()));
+        self
+    }
+
+    /// The part's multiplier is another.
+    pub fn multiplier(mut self, multiplier: Fixed) -> Broken {
+        self.multiplier = Some(multiplier);
+        self
+    }
+
+    /// The part carries `tag`, in place of its own. Called again, all that were named.
+    pub fn tag(mut self, tag: TagId) -> Broken {
+        self.tags = Some(self.tags.unwrap_or(0) | tag.bit());
+        self
+    }
 }
 
 impl Part {
     /// A part on the layer that every ruleset has, `body`, with a multiplier of 1.
     pub fn new(name: &str, shape: Shape) -> Part {
-        Part { name: name.to_owned(), shape, layer: LayerId(0), multiplier: Fixed::ONE, core: shape.into() }
+        Part {
+            name: name.to_owned(),
+            shape,
+            layer: LayerId(0),
+            multiplier: Fixed::ONE,
+            core: shape.into(),
+            tags: 0,
+            points: None,
+            broken: Broken::default(),
+        }
+    }
+
+    /// The part carries `tag`: for attacks that need or spare it, as if its bearer did.
+    pub fn tag(mut self, tag: TagId) -> Part {
+        self.tags |= tag.bit();
+        self
+    }
+
+    /// The part has points of its own: what health loses by blows on it, it loses too. Once in a life it breaks, and is `broken`.
+    pub fn points(mut self, points: i64, broken: Broken) -> Part {
+        (self.points, self.broken) = (Some(points), broken);
+        self
     }
 
     /// Puts the part on `layer`.
@@ -45,6 +105,23 @@ impl Part {
     pub fn layer_of(&self) -> LayerId {
         self.layer
     }
+
+    /// Its volume, whole or broken; none if it is broken and gone.
+    pub(crate) fn core_when(&self, broken: bool) -> Option<&Core> {
+        match (broken, &self.broken.shape) {
+            (true, _) if self.broken.gone => None,
+            (true, Some((_, core))) => Some(core),
+            _ => Some(&self.core),
+        }
+    }
+
+    pub(crate) fn multiplier_when(&self, broken: bool) -> Fixed {
+        self.broken.multiplier.filter(|_| broken).unwrap_or(self.multiplier)
+    }
+
+    pub(crate) fn tags_when(&self, broken: bool) -> u64 {
+        self.broken.tags.filter(|_| broken).unwrap_or(self.tags)
+    }
 }
 
 /// A cast entry: what combatants of one sort have in common.
@@ -56,6 +133,12 @@ pub struct Cast {
     pub(crate) parts: Vec<Part>,
     pub(crate) tags: u64,
     pub(crate) resistance: Vec<(KindId, Fixed)>,
+    pub(crate) stats: Vec<(StatId, Fixed)>,
+    pub(crate) shields: Vec<(ShieldId, i64)>,
+    pub(crate) amounts: Vec<AmountChange>,
+    pub(crate) gifts: Vec<Gift>,
+    pub(crate) stagger: Option<Stagger>,
+    pub(crate) never_critical: bool,
     pub(crate) lies: Option<u32>,
     pub(crate) key: u64,
     /// The layers of all parts together.
@@ -79,13 +162,14 @@ impl Bounds {
     pub(crate) fn of(parts: &[Part], up: usize) -> Bounds {
         const SLACK: f32 = 0.002;
         let mut bounds = Bounds::default();
-        for (i, part) in parts.iter().enumerate() {
-            let slack = part.core.radius + SLACK + part.core.size * 0.002;
-            let (middle, half) = part.core.at(Placement::from(Pose::IDENTITY)).bounds();
+        let broken = parts.iter().filter_map(|part| part.core_when(true));
+        for (i, core) in parts.iter().map(|part| &part.core).chain(broken).enumerate() {
+            let slack = core.radius + SLACK + core.size * 0.002;
+            let (middle, half) = core.at(Placement::from(Pose::IDENTITY)).bounds();
             let (low, high) = (middle - half - Vec3::splat(slack), middle + half + Vec3::splat(slack));
             let corner = |axis: usize| if axis == up { 0.0 } else { farther(low[axis], high[axis]) };
             let wide = Vec3::new(corner(0), corner(1), corner(2)).length();
-            bounds.reach = farther(bounds.reach, part.core.reach + slack);
+            bounds.reach = farther(bounds.reach, core.reach + slack);
             bounds.wide = farther(bounds.wide, wide);
             bounds.low = if i == 0 || low[up] < bounds.low { low[up] } else { bounds.low };
             bounds.high = if i == 0 || high[up] > bounds.high { high[up] } else { bounds.high };
@@ -110,6 +194,12 @@ impl Cast {
             parts: Vec::new(),
             tags: 0,
             resistance: Vec::new(),
+            stats: Vec::new(),
+            shields: Vec::new(),
+            amounts: Vec::new(),
+            gifts: Vec::new(),
+            stagger: None,
+            never_critical: false,
             lies: None,
             key: crate::rolls::name_key(name),
             layers: 0,
@@ -125,11 +215,47 @@ impl Cast {
 
     /// Carries `tag`.
     pub fn tag(mut self, tag: TagId) -> Cast {
-        self.tags |= 1u64.checked_shl(tag.0.into()).unwrap_or(0);
+        self.tags |= tag.bit();
         self
     }
 
-    /// Resists `kind`: 0.25 takes a quarter off, 1 takes all, −0.5 is a weakness that adds half.
+    /// What the stat is for combatants of this entry.
+    pub fn stat(mut self, stat: StatId, base: Fixed) -> Cast {
+        self.stats.push((stat, base));
+        self
+    }
+
+    /// Joins, and returns, with `points` of a shield.
+    pub fn shield(mut self, shield: ShieldId, points: i64) -> Cast {
+        self.shields.push((shield, points));
+        self
+    }
+
+    /// Changes amounts that it deals or takes.
+    pub fn changes_amounts(mut self, change: AmountChange) -> Cast {
+        self.amounts.push(change);
+        self
+    }
+
+    /// Gives a status on an occasion.
+    pub fn gift(mut self, gift: Gift) -> Cast {
+        self.gifts.push(gift);
+        self
+    }
+
+    /// Staggers when enough damage has been gathered.
+    pub fn stagger(mut self, stagger: Stagger) -> Cast {
+        self.stagger = Some(stagger);
+        self
+    }
+
+    /// Is never struck critically.
+    pub fn never_critical(mut self) -> Cast {
+        self.never_critical = true;
+        self
+    }
+
+    /// Resists `kind`: 0.25 takes a quarter off, 1 takes all, 1.5 heals by half, −0.5 is a weakness that adds half.
     pub fn resistance(mut self, kind: KindId, share: Fixed) -> Cast {
         self.resistance.push((kind, share));
         self
@@ -158,7 +284,7 @@ impl Cast {
 
     /// Whether it carries `tag`.
     pub fn has_tag(&self, tag: TagId) -> bool {
-        self.tags & 1u64.checked_shl(tag.0.into()).unwrap_or(0) != 0
+        self.tags & tag.bit() != 0
     }
 
     pub(crate) fn resistance_to(&self, kind: KindId) -> Fixed {

@@ -9,6 +9,8 @@ use crate::ruleset::form::Direction;
 /// Limits that ids and masks set.
 const MOST: [(&str, usize); 6] =
     [("kinds", 1024), ("teams", 64), ("layers", 32), ("tags", 64), ("entries", 65_535), ("parts", 255)];
+/// How many parts may have points of their own: the first so many.
+const BREAKABLE: usize = 64;
 /// The longest time that may be authored, in ticks.
 const LONGEST: i64 = 10_000_000;
 /// The largest amount that may be authored, in points.
@@ -20,6 +22,9 @@ pub(super) struct Sizes {
     teams: usize,
     layers: usize,
     statuses: usize,
+    stats: usize,
+    shields: usize,
+    own_steps: usize,
 }
 
 impl Sizes {
@@ -29,6 +34,9 @@ impl Sizes {
             teams: rules.teams.len(),
             layers: rules.layers.len(),
             statuses: rules.statuses.len(),
+            stats: rules.stats.len(),
+            shields: rules.shields.len(),
+            own_steps: rules.own_steps.len(),
         }
     }
 }
@@ -67,16 +75,151 @@ impl Check {
         if rules.floor > rules.cap {
             self.find("floor", Problem::Reversed { low: rules.floor, high: rules.cap });
         }
+        self.steps(rules);
+        self.numbers(rules, &Sizes::of(rules));
+    }
+
+    fn steps(&mut self, rules: &Rules) {
         for (i, step) in rules.steps.iter().enumerate() {
             if rules.steps[..i].contains(step) {
                 self.find("steps", Problem::StepTwice(step.name()));
             }
         }
+        // Shields are whole points, and so come after rounding; nothing else does.
+        let exact = rules.steps.strip_suffix(&[Step::Shields]).unwrap_or(&rules.steps);
+        if exact.contains(&Step::Shields) {
+            self.find("steps", Problem::StepMissing { step: "shields", place: "last" });
+        }
         let edges =
-            [(Step::Base, rules.steps.first(), "first"), (Step::Rounding, rules.steps.last(), "last")];
+            [(Step::Base, exact.first(), "first"), (Step::Rounding, exact.last(), "last, but for shields")];
         for (step, found, place) in edges {
             if found != Some(&step) {
                 self.find("steps", Problem::StepMissing { step: step.name(), place });
+            }
+        }
+        for (i, step) in rules.heal_steps.iter().enumerate() {
+            if rules.heal_steps[..i].contains(step) {
+                self.find("heal steps", Problem::StepTwice(step.name()));
+            }
+        }
+        let (first, last) = (rules.heal_steps.first(), rules.heal_steps.last());
+        for (step, found, place) in [(HealStep::Base, first, "first"), (HealStep::Rounding, last, "last")] {
+            if found != Some(&step) {
+                self.find("heal steps", Problem::StepMissing { step: step.name(), place });
+            }
+        }
+    }
+
+    /// What the ruleset as a whole says about amounts.
+    fn numbers(&mut self, rules: &Rules, sizes: &Sizes) {
+        let own = |step: &Step| if let Step::Own(own) = step { Some(*own) } else { None };
+        let own_heal = |step: &HealStep| if let HealStep::Own(own) = step { Some(*own) } else { None };
+        for own in rules.steps.iter().filter_map(own).chain(rules.heal_steps.iter().filter_map(own_heal)) {
+            self.id("steps", "own step", own.index(), sizes.own_steps);
+        }
+        if let Some(critical) = rules.critical {
+            self.critical(&critical, sizes);
+        }
+        for share in rules.relation_shares {
+            self.share("relation share", share, Fixed::ZERO, Fixed::whole(1000));
+        }
+        for stat in rules.armour.flat.into_iter().chain(rules.armour.curve.map(|(stat, _)| stat)) {
+            self.id("armour", "stat", stat.index(), sizes.stats);
+        }
+        if let Some((_, half)) = rules.armour.curve {
+            self.share("armour", half, Fixed::raw(1), Fixed::whole(LARGEST));
+        }
+        for kind in &rules.armour.kinds {
+            self.id("armour", "kind", kind.index(), sizes.kinds);
+        }
+        if let Some(overheal) = rules.overheal {
+            self.id("overheal", "shield", overheal.shield.index(), sizes.shields);
+            self.share("overheal", overheal.share, Fixed::ZERO, Fixed::whole(1000));
+            self.range("overheal", overheal.most.into(), 1, LARGEST);
+        }
+        if let Some((stat, _)) = rules.maximum {
+            self.id("maximum", "stat", stat.index(), sizes.stats);
+        }
+        for stat in &rules.stats {
+            self.turn_to("stat", &stat.name);
+            self.amount("", stat.base);
+        }
+        for shield in &rules.shields {
+            self.turn_to("shield", &shield.name);
+            for kind in &shield.kinds {
+                self.id("kinds", "kind", kind.index(), sizes.kinds);
+            }
+        }
+    }
+
+    fn critical(&mut self, critical: &Critical, sizes: &Sizes) {
+        self.share("critical", critical.chance, Fixed::ZERO, Fixed::ONE);
+        self.share("critical", critical.times, Fixed::ZERO, Fixed::whole(1000));
+        for stat in critical.chance_stat.into_iter().chain(critical.times_stat) {
+            self.id("critical", "stat", stat.index(), sizes.stats);
+        }
+    }
+
+    /// An amount that may be below 0.
+    fn amount(&mut self, field: &str, amount: Fixed) {
+        self.share(field, amount, Fixed::whole(-LARGEST), Fixed::whole(LARGEST));
+    }
+
+    fn by(&mut self, field: &str, by: By) {
+        match by {
+            By::Raise(value) | By::Pin(value) => self.amount(field, value),
+            By::Share(value) => self.share(field, value, Fixed::whole(-1000), Fixed::whole(1000)),
+            By::Scale(value) => self.share(field, value, Fixed::ZERO, Fixed::whole(1000)),
+        }
+    }
+
+    fn changes(&mut self, amounts: &[AmountChange], gifts: &[Gift], sizes: &Sizes) {
+        for change in amounts {
+            self.by("amounts", change.by);
+            if let Some(kind) = change.kind {
+                self.id("amounts", "kind", kind.index(), sizes.kinds);
+            }
+        }
+        for gift in gifts {
+            self.id("gifts", "status", gift.status.index(), sizes.statuses);
+            self.strength("gifts", gift.strength);
+        }
+    }
+
+    fn strength(&mut self, field: &str, strength: Fixed) {
+        self.share(field, strength, Fixed::ZERO, Fixed::whole(1_000_000));
+    }
+
+    fn given(&mut self, field: &str, given: &[Given], sizes: &Sizes) {
+        for one in given {
+            self.id(field, "status", one.status.index(), sizes.statuses);
+            self.strength(field, one.strength);
+        }
+    }
+
+    /// A status whose id was asked for and that was never added.
+    pub(super) fn promised(&mut self, status: &Status) {
+        self.turn_to("status", &status.name);
+        self.find("", Problem::Promised);
+    }
+
+    /// Statuses that bring each other for ever, by expiring.
+    pub(super) fn circles(&mut self, statuses: &[Status]) {
+        let next = |status: &Status| -> Vec<usize> {
+            let expiring = status.gifts.iter().filter(|gift| gift.upon == Upon::Expiry);
+            expiring.map(|gift| gift.status.index()).filter(|&next| next < statuses.len()).collect()
+        };
+        for (start, status) in statuses.iter().enumerate() {
+            let mut reached = vec![false; statuses.len()];
+            let mut open = next(status);
+            while let Some(at) = open.pop() {
+                if !std::mem::replace(&mut reached[at], true) {
+                    open.extend(next(&statuses[at]));
+                }
+            }
+            if reached[start] {
+                self.turn_to("status", &status.name);
+                self.find("gifts", Problem::Circle);
             }
         }
     }
@@ -98,7 +241,11 @@ impl Check {
         let attacks: Vec<&str> = rules.attacks.iter().map(Attack::name).collect();
         let casts: Vec<&str> = rules.casts.iter().map(Cast::name).collect();
         let statuses: Vec<&str> = rules.statuses.iter().map(Status::name).collect();
-        for (sort, names) in [("attack", attacks), ("cast", casts), ("status", statuses)] {
+        let stats: Vec<&str> = rules.stats.iter().map(Stat::name).collect();
+        let shields: Vec<&str> = rules.shields.iter().map(Shield::name).collect();
+        for (sort, names) in
+            [("attack", attacks), ("cast", casts), ("status", statuses), ("stat", stats), ("shield", shields)]
+        {
             for (i, name) in names.iter().enumerate() {
                 if names[..i].contains(name) {
                     self.turn_to(sort, name);
@@ -158,9 +305,7 @@ impl Check {
             self.range("clash", clash.layer.into(), 0, 31);
         }
         self.harm(&attack.harm, sizes);
-        for status in &attack.gives {
-            self.id("gives", "status", status.index(), sizes.statuses);
-        }
+        self.answers(attack, sizes);
         for status in &attack.ignores {
             self.id("ignores", "status", status.index(), sizes.statuses);
         }
@@ -182,6 +327,53 @@ impl Check {
                 self.find("chain", Problem::UnknownAttack(next));
             }
             self.range("chain", lapses.into(), i64::from(opens) + 1, LONGEST);
+        }
+    }
+
+    /// Numbers, statuses and answers of an attack.
+    fn answers(&mut self, attack: &Attack, sizes: &Sizes) {
+        if let Some((low, high)) = attack.heals {
+            self.points("heals", low, high);
+        }
+        for draw in &attack.draws {
+            self.id("draws", "stat", draw.stat.index(), sizes.stats);
+            self.amount("draws", draw.adds);
+            self.amount("draws", draw.shares);
+            if let Some(kind) = draw.kind {
+                self.id("draws", "kind", kind.index(), sizes.kinds);
+            }
+        }
+        if let Chance::Own(critical) = attack.critical {
+            self.critical(&critical, sizes);
+        }
+        if let Some(fall_off) = attack.fall_off {
+            self.share("fall-off", fall_off.least, Fixed::ZERO, Fixed::ONE);
+            self.share("fall-off", fall_off.near, Fixed::ZERO, Fixed::whole(100_000));
+            self.share("fall-off", fall_off.far, fall_off.near + Fixed::raw(100), Fixed::whole(100_000));
+        }
+        self.given("gives", &attack.gives, sizes);
+        self.given("gives-self", &attack.gives_self, sizes);
+        self.given("aura", &attack.aura, sizes);
+        for bears in &attack.bears {
+            self.id("bears", "status", bears.status.index(), sizes.statuses);
+            self.range("bears", bears.to.into(), i64::from(bears.from) + 1, LONGEST);
+        }
+        if let Some(push) = attack.push {
+            if let Some(&value) = [push.metres, push.lift].iter().find(|metres| !metres.is_finite()) {
+                self.find("push", Problem::NotFinite { value });
+            }
+            self.range("push", push.ticks.into(), 1, LONGEST);
+        }
+        self.range("stop", attack.stop.attacker.into(), 0, LONGEST);
+        self.range("stop", attack.stop.target.into(), 0, LONGEST);
+        self.share("staggers", attack.staggers, Fixed::ZERO, Fixed::whole(1000));
+    }
+
+    fn points(&mut self, field: &str, low: i64, high: i64) {
+        self.range(field, low, 0, LARGEST);
+        self.range(field, high, 0, LARGEST);
+        if low > high {
+            self.find(field, Problem::Reversed { low, high });
         }
     }
 
@@ -289,13 +481,47 @@ impl Check {
             if cast.parts[..i].iter().any(|other| other.name == part.name) {
                 self.find(&field, Problem::TakenName);
             }
+            if let Some(points) = part.points {
+                self.range(&field, points, 1, LARGEST);
+                if let Some((shape, _)) = part.broken.shape {
+                    self.shape(&field, shape);
+                }
+                if let Some(multiplier) = part.broken.multiplier {
+                    self.share(&field, multiplier, Fixed::ZERO, Fixed::whole(1000));
+                }
+                if i >= BREAKABLE {
+                    self.find(&field, Problem::TooMany { count: i + 1, most: BREAKABLE });
+                }
+            }
             layers |= 1u32.checked_shl(part.layer.0.into()).unwrap_or(0);
+        }
+        for (i, (stat, base)) in cast.stats.iter().enumerate() {
+            self.id("stats", "stat", stat.index(), sizes.stats);
+            self.amount("stats", *base);
+            if cast.stats[..i].iter().any(|(other, _)| other == stat) {
+                self.find("stats", Problem::Twice(format!("stat number {}", stat.index())));
+            }
+        }
+        for (shield, points) in &cast.shields {
+            self.id("shields", "shield", shield.index(), sizes.shields);
+            self.range("shields", *points, 1, LARGEST);
+        }
+        self.changes(&cast.amounts, &cast.gifts, sizes);
+        if cast.gifts.iter().any(|gift| gift.upon == Upon::Expiry) {
+            self.find("gifts", Problem::NeverExpires);
+        }
+        if let Some(stagger) = cast.stagger {
+            self.share("stagger", stagger.at, Fixed::raw(1), Fixed::whole(LARGEST));
+            self.share("stagger", stagger.wanes, Fixed::ZERO, Fixed::whole(LARGEST));
+            if let Some(status) = stagger.status {
+                self.id("stagger", "status", status.index(), sizes.statuses);
+            }
         }
         cast.layers = layers;
         cast.bounds = Bounds::of(&cast.parts, up);
         for (i, (kind, share)) in cast.resistance.iter().enumerate() {
             self.id("resistance", "kind", kind.index(), sizes.kinds);
-            self.share("resistance", *share, Fixed::whole(-1000), Fixed::ONE);
+            self.share("resistance", *share, Fixed::whole(-1000), Fixed::whole(1000));
             if cast.resistance[..i].iter().any(|(other, _)| other == kind) {
                 self.find("resistance", Problem::Twice(format!("kind number {}", kind.index())));
             }
@@ -313,6 +539,52 @@ impl Check {
         if let Some(beat) = &status.beat {
             self.range("beat", beat.every.into(), 1, LONGEST);
             self.harm(&beat.harm, sizes);
+            if let Some((low, high)) = beat.heal {
+                self.points("beat", low, high);
+            }
+        }
+        if let Again::Pile(most) = status.again {
+            self.range("again", most.into(), 2, 1000);
+        }
+        if let Strength::Captured(stat) | Strength::Live(stat) = status.strength {
+            self.id("strength", "stat", stat.index(), sizes.stats);
+        }
+        for change in &status.stats {
+            self.id("changes", "stat", change.stat.index(), sizes.stats);
+            self.by("changes", change.by);
+        }
+        self.changes(&status.amounts, &status.gifts, sizes);
+        if status.lasts.is_none() && status.gifts.iter().any(|gift| gift.upon == Upon::Expiry) {
+            self.find("gifts", Problem::NeverExpires);
+        }
+        if let Some((shield, points)) = status.shield {
+            self.id("shield", "shield", shield.index(), sizes.shields);
+            self.range("shield", points, 1, LARGEST);
+        }
+        if let Some(guard) = &status.guard {
+            self.share("guard", guard.takes, Fixed::ZERO, Fixed::ONE);
+            if !guard.cosine.is_finite() {
+                self.find("guard", Problem::NotFinite { value: guard.cosine });
+            }
+            if let Some(points) = guard.breaks_after {
+                self.range("guard", points, 1, LARGEST);
+            }
+            for kind in &guard.kinds {
+                self.id("guard", "kind", kind.index(), sizes.kinds);
+            }
+        }
+        if let Some(reprieve) = status.reprieve {
+            self.range("reprieve", reprieve.leaves, 1, LARGEST);
+            self.range("reprieve", reprieve.limit.into(), 1, LARGEST);
+        }
+        for (field, passing) in [("reflects", status.reflects), ("transfers", status.transfers)] {
+            if let Some(passing) = passing {
+                let most = if field == "transfers" { Fixed::ONE } else { Fixed::whole(1000) };
+                self.share(field, passing.share, Fixed::ZERO, most);
+                if let Some(kind) = passing.kind {
+                    self.id(field, "kind", kind.index(), sizes.kinds);
+                }
+            }
         }
     }
 

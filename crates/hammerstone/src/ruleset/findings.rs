@@ -7,7 +7,7 @@ use crate::Fixed;
 /// Where in a ruleset something is wrong.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct Place {
-    /// The sort of entry: `rules`, `amount`, `attack`, `cast`, `status`, `team`.
+    /// The sort of entry: `rules`, `amount`, `attack`, `cast`, `status`, `stat`, `shield`, `team`.
     pub sort: &'static str,
     /// The entry's name; empty where there is only one.
     pub name: String,
@@ -158,6 +158,17 @@ pub enum Problem {
         /// Where it must come.
         place: &'static str,
     },
+    /// A status that was promised and never added.
+    #[error("its id was asked for, and it was never added; add it")]
+    Promised,
+    /// Statuses that bring each other for ever.
+    #[error("it is given again by what it gives when it expires, in a circle, for ever; break the circle")]
+    Circle,
+    /// A gift upon the expiry of what never expires.
+    #[error(
+        "it never expires, so that nothing is given then; say how long it lasts, or choose another occasion"
+    )]
+    NeverExpires,
     /// A thing is declared twice within an entry.
     #[error("`{0}` stands twice; keep one")]
     Twice(String),

@@ -1,11 +1,13 @@
 //! Everything that a designer may tune, as data: built once, checked whole, then never changed.
 
+mod answer;
 mod attack;
 mod builder;
 mod cast;
 mod check;
 mod findings;
 mod form;
+mod stat;
 mod status;
 mod steps;
 mod teams;
@@ -13,17 +15,22 @@ mod timing;
 
 use std::sync::Arc;
 
+pub use answer::{Away, FallOff, Push, Stagger, Stop};
 pub use attack::{Attack, Harm, Policy};
+pub(crate) use attack::{Chance, Given};
 pub use builder::RulesetBuilder;
 pub(crate) use cast::Bounds;
-pub use cast::{Cast, Part};
+pub use cast::{Broken, Cast, Part};
 pub use findings::{Finding, Findings, Place, Problem};
 pub use form::{Beam, Charge, Clash, Form, Prefer, Sharing, Side, Throw, Tie, When};
-pub use status::{Beat, FirstBeat, Status};
-pub use steps::{Rounding, Step};
+pub(crate) use stat::Stat;
+pub use stat::{AmountChange, By, Draw, Flow, Party, StatChange};
+pub use status::{Again, Beat, FirstBeat, Gift, Guard, Passing, Reprieve, Status, Strength, Upon};
+pub use steps::{Armour, Critical, HealStep, Keep, Overheal, Rounding, Shield, Step};
 pub use teams::{Relation, Relations};
 pub use timing::Timings;
 
+use crate::Fixed;
 use crate::geometry::Axis;
 use crate::ids::*;
 use crate::topic::Topics;
@@ -51,7 +58,24 @@ pub struct Rules {
     pub(crate) attacks: Vec<Attack>,
     pub(crate) casts: Vec<Cast>,
     pub(crate) statuses: Vec<Status>,
+    pub(crate) stats: Vec<Stat>,
+    pub(crate) shields: Vec<Shield>,
+    pub(crate) own_steps: Vec<String>,
     pub(crate) steps: Vec<Step>,
+    pub(crate) heal_steps: Vec<HealStep>,
+    pub(crate) critical: Option<Critical>,
+    /// The share of harm, by relation.
+    pub(crate) relation_shares: [Fixed; 4],
+    pub(crate) armour: Armour,
+    pub(crate) overheal: Option<Overheal>,
+    /// A stat whose whole points are added to everybody's maximum of health, and what health keeps when that changes.
+    pub(crate) maximum: Option<(StatId, Keep)>,
+    /// Harm without a source is credited to whoever harmed last within so many ticks.
+    pub(crate) fall_credit: Option<u32>,
+    /// By how many ticks stops may put off the end of a swing in all.
+    pub(crate) stop_limit: u32,
+    /// Which flows anything in the ruleset changes.
+    pub(crate) changed_flows: [bool; 4],
     pub(crate) floor: i64,
     pub(crate) cap: i64,
     pub(crate) rounding: Rounding,
@@ -131,6 +155,12 @@ name_lookups! {
     cast_name, find_cast: CastId in casts as Cast::name;
     /// The name of a status.
     status_name, find_status: StatusId in statuses as Status::name;
+    /// The name of a stat.
+    stat_name, find_stat: StatId in stats as Stat::name;
+    /// The name of a sort of shield.
+    shield_name, find_shield: ShieldId in shields as Shield::name;
+    /// The name of a step that the host's code takes.
+    own_step_name, find_own_step: OwnStepId in own_steps as String::as_str;
 }
 
 impl Rules {
@@ -179,6 +209,16 @@ impl Rules {
         (0..self.tags.len()).map(TagId::new).filter(move |&tag| self.cast(cast).has_tag(tag))
     }
 
+    /// All stats, in the order of their ids.
+    pub fn stats(&self) -> impl ExactSizeIterator<Item = StatId> + use<> {
+        (0..self.stats.len()).map(StatId::new)
+    }
+
+    /// All sorts of shields, in the order of their ids.
+    pub fn shields(&self) -> impl ExactSizeIterator<Item = ShieldId> + use<> {
+        (0..self.shields.len()).map(ShieldId::new)
+    }
+
     /// The tags of a set: bit `n` for tag number `n`.
     pub fn tags_in(&self, set: u64) -> impl Iterator<Item = TagId> + use<> {
         (0..self.tags.len()).filter(move |&tag| set >> tag & 1 == 1).map(TagId::new)
@@ -198,6 +238,11 @@ impl Rules {
     /// under the ruleset, by this print, that they were saved under.
     pub fn print(&self) -> u64 {
         self.print
+    }
+
+    /// The steps of the amount, in their order.
+    pub fn steps(&self) -> &[Step] {
+        &self.steps
     }
 
     pub(crate) fn attack(&self, id: AttackId) -> &Attack {

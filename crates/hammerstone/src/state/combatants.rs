@@ -1,8 +1,11 @@
 //! The combatants, a column for each thing that is known of them.
 
 use super::{Chain, Chains, Fills, columns};
+use crate::Fixed;
+use crate::event::Cause;
 use crate::geometry::Pose;
 use crate::ids::*;
+use crate::ruleset::By;
 
 /// Where a combatant stands between joining and removal.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
@@ -42,6 +45,25 @@ pub(crate) struct Harmer {
     pub(crate) tick: u32,
 }
 
+/// Points of a shield that somebody has.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub(crate) struct Pool {
+    pub(crate) shield: ShieldId,
+    /// The status that brought them, if one did.
+    pub(crate) application: Option<ApplicationId>,
+    pub(crate) points: i32,
+}
+
+/// What the host changes in a stat, for a reason.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub(crate) struct HostChange {
+    pub(crate) stat: StatId,
+    pub(crate) reason: ReasonId,
+    pub(crate) by: By,
+}
+
 columns! {
     /// All combatants by slot, standing or not, and the empty places between them.
     pub(crate) struct Combatants {
@@ -53,6 +75,8 @@ columns! {
         pub(crate) team: Vec<TeamId>,
         pub(crate) health: Vec<i32>,
         pub(crate) max: Vec<i32>,
+        /// The maximum without what a stat adds.
+        pub(crate) own_max: Vec<i32>,
         /// Where each was when the tick began.
         pub(crate) pose_before: Vec<Pose>,
         pub(crate) pose: Vec<Pose>,
@@ -67,6 +91,23 @@ columns! {
         pub(crate) credit: Vec<CombatantId>,
         /// How many swings are running.
         pub(crate) running: Vec<u16>,
+        /// Until the end of which tick each stands still after a hit.
+        pub(crate) stopped_until: Vec<u32>,
+        /// Damage gathered for stagger, and the tick up to which it has waned.
+        pub(crate) gathered: Vec<Fixed>,
+        pub(crate) gathered_at: Vec<u32>,
+        /// Parts that are broken: bit `n` for part number `n`.
+        pub(crate) broken: Vec<u64>,
+        /// What parts with points of their own have lost.
+        pub(crate) part_losses: Vec<Chain>,
+        pub(crate) part_loss_lists: Chains<(u16, i32)>,
+        pub(crate) shields: Vec<Chain>,
+        pub(crate) pools: Chains<Pool>,
+        pub(crate) host_changes: Vec<Chain>,
+        pub(crate) host_change_lists: Chains<HostChange>,
+        /// How often what has kept each alive in this life.
+        pub(crate) reprieves: Vec<Chain>,
+        pub(crate) reprieve_counts: Chains<(Cause, u32)>,
         /// The statuses that each bears.
         pub(crate) borne: Vec<Chain>,
         pub(crate) borne_lists: Chains<ApplicationId>,
@@ -108,6 +149,11 @@ impl Combatants {
         self.generation.get(id.slot()).is_some_and(|&generation| id.generation <= generation)
     }
 
+    /// Whether one is in the encounter, standing or not.
+    pub(crate) fn is_present(&self, id: CombatantId) -> bool {
+        self.life_of(id) != Life::Gone
+    }
+
     pub(crate) fn id(&self, slot: usize) -> CombatantId {
         CombatantId { slot: slot as u32, generation: self.generation[slot] }
     }
@@ -132,6 +178,8 @@ impl Combatants {
         self.team[slot] = new.team;
         self.health[slot] = new.health;
         self.max[slot] = new.health;
+        self.own_max[slot] = new.health;
+        self.be_at_rest(slot);
         self.stand_still(slot, new.pose);
         self.fell[slot] = 0;
         self.key[slot] = new.key;
@@ -148,6 +196,15 @@ impl Combatants {
         self.team.resize(slots, TeamId(0));
         self.health.resize(slots, 0);
         self.max.resize(slots, 0);
+        self.own_max.resize(slots, 0);
+        self.stopped_until.resize(slots, 0);
+        self.gathered.resize(slots, Fixed::ZERO);
+        self.gathered_at.resize(slots, 0);
+        self.broken.resize(slots, 0);
+        for chains in [&mut self.part_losses, &mut self.shields, &mut self.host_changes, &mut self.reprieves]
+        {
+            chains.resize(slots, Chain::default());
+        }
         for poses in [&mut self.pose_before, &mut self.pose, &mut self.goal] {
             poses.resize(slots, Pose::IDENTITY);
         }
@@ -165,6 +222,40 @@ impl Combatants {
     pub(crate) fn stand_still(&mut self, slot: usize, pose: Pose) {
         (self.pose_before[slot], self.pose[slot], self.goal[slot]) = (pose, pose, pose);
         self.goal_ticks[slot] = 0;
+    }
+
+    /// Nothing stops the combatant or has been gathered against it.
+    pub(crate) fn be_at_rest(&mut self, slot: usize) {
+        self.stopped_until[slot] = 0;
+        self.gathered[slot] = Fixed::ZERO;
+        self.gathered_at[slot] = 0;
+    }
+
+    /// Parts are whole, and what kept it alive before counts no longer.
+    pub(crate) fn begin_life(&mut self, slot: usize) {
+        self.broken[slot] = 0;
+        self.part_loss_lists.clear(&mut self.part_losses[slot]);
+        self.reprieve_counts.clear(&mut self.reprieves[slot]);
+    }
+
+    pub(crate) fn is_broken(&self, slot: usize, part: u16) -> bool {
+        part < 64 && self.broken[slot] >> part & 1 == 1
+    }
+
+    /// How often `cause` has kept the combatant alive in this life.
+    pub(crate) fn reprieves_by(&self, slot: usize, cause: Cause) -> u32 {
+        let mut counts = self.reprieve_counts.items(self.reprieves[slot]);
+        counts.find(|(by, _)| *by == cause).map_or(0, |(_, count)| *count)
+    }
+
+    pub(crate) fn count_reprieve(&mut self, slot: usize, cause: Cause) {
+        let chain = &mut self.reprieves[slot];
+        match self.reprieve_counts.find(*chain, |(by, _)| *by == cause) {
+            Some(place) => self.reprieve_counts.get_mut(place).1 += 1,
+            None => {
+                self.reprieve_counts.push(chain, (cause, 1));
+            }
+        }
     }
 
     /// Counts a start of `attack` and gives which one it is, from 1.
@@ -218,5 +309,8 @@ impl Combatants {
     pub(crate) fn unseat(&mut self, slot: usize) {
         self.forget_harmers(slot);
         self.start_counts.clear(&mut self.starts[slot]);
+        self.begin_life(slot);
+        self.pools.clear(&mut self.shields[slot]);
+        self.host_change_lists.clear(&mut self.host_changes[slot]);
     }
 }

@@ -31,10 +31,18 @@ pub(crate) struct Swing {
     pub(crate) team: TeamId,
     pub(crate) credit: Option<CombatantId>,
     pub(crate) key: u64,
+    /// What it is made from, for what it changes in amounts.
+    pub(crate) cast: Option<CastId>,
     /// Which start of this attack by this attacker it is, from 1.
     pub(crate) start: u32,
     /// Ticks since the start when the present tick is over; a charge comes before.
     pub(crate) clock: u32,
+    /// Ticks since it began in which its attacker was not stopped.
+    pub(crate) age: u32,
+    /// The tick with which it is over, whatever stops it.
+    pub(crate) last_tick: u32,
+    /// Whether its attacker is stopped in this tick.
+    pub(crate) stands: bool,
     /// The open window, counted from 1; 0 while none is open.
     pub(crate) window: u16,
     pub(crate) ended: Option<SwingEnd>,
@@ -58,9 +66,20 @@ pub(crate) struct Swing {
     pub(crate) taken: u16,
     /// How many attacks led here by starting each other.
     pub(crate) links: u16,
+    /// Stats and changes of its attacker when it began.
+    pub(crate) captured: Chain,
     /// The struck list.
     pub(crate) marks: Chain,
     pub(crate) contacts: Chain,
+}
+
+/// What a swing knows of its attacker as it was when the swing began.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub(crate) enum Captured {
+    Stat(StatId, Fixed),
+    /// A status that changes amounts, with its strength and pile.
+    Status(StatusId, Fixed, u16),
 }
 
 /// How far a charge has come.
@@ -120,7 +139,7 @@ pub(crate) struct Mark {
     /// Turns in the window of the last, and which window that was.
     pub(crate) turns_in_window: u32,
     pub(crate) window: u16,
-    /// The tick of the last turn.
+    /// The age of the swing at the last turn.
     pub(crate) last: u32,
     /// The gates whose refusal has been published: bit `n` for the gate at place `n` of their order.
     pub(crate) refused: u16,
@@ -163,8 +182,20 @@ pub(crate) struct Application {
     pub(crate) subject: CombatantId,
     pub(crate) status: StatusId,
     pub(crate) source: Option<CombatantId>,
-    /// The stable key of the source, which may be gone when the status still beats; 0 without a source.
+    /// The root owner of the source, its team and its stable key, since it may be gone when the status still beats; 0 without a source.
+    pub(crate) credit: Option<CombatantId>,
+    pub(crate) team: Option<TeamId>,
     pub(crate) source_key: u64,
+    /// The strength that was given, what it comes to, and how often it counts.
+    pub(crate) given: Fixed,
+    pub(crate) strength: Fixed,
+    pub(crate) pile: u16,
+    /// The swing with which it ends: an aura, or what an attacker bears.
+    pub(crate) tied: Option<SwingId>,
+    /// What its guard has taken.
+    pub(crate) guarded: Fixed,
+    /// The tick in which its bearer fell or went away, if it waits for their return.
+    pub(crate) suspended: Option<u32>,
     /// The tick in which it was applied.
     pub(crate) applied: u32,
     /// The last tick in which it still beats.
@@ -199,6 +230,13 @@ pub struct Counts {
     /// Those that landed.
     pub hits: u64,
     pub(crate) refused: [u64; Gate::ALL.len()],
+}
+
+impl Application {
+    /// Whether it does anything: it is neither over nor suspended.
+    pub(crate) fn runs(&self) -> bool {
+        !self.over && self.suspended.is_none()
+    }
 }
 
 impl Counts {

@@ -11,15 +11,16 @@ mod registrar;
 pub(crate) use chains::{Chain, Chains};
 pub(crate) use checksum::checksum;
 pub use combatants::Life;
-pub(crate) use combatants::{Combatants, Harmer, Newcomer};
+pub(crate) use combatants::{Combatants, Harmer, HostChange, Newcomer, Pool};
 pub use fight::Counts;
 pub(crate) use fight::{
-    Application, ChainStep, Charging, Child, Contact, Flying, Mark, Pending, Subscription, Swing,
+    Application, Captured, ChainStep, Charging, Child, Contact, Flying, Mark, Pending, Subscription, Swing,
 };
 pub(crate) use registrar::Registrar;
 
 use crate::geometry::Obstacle;
 use crate::ids::*;
+use crate::sheet::{Bearers, Whose};
 
 /// How much memory something fills.
 pub(crate) trait Fills {
@@ -114,6 +115,8 @@ columns! {
         pub(crate) obstacles: Vec<(ObstacleId, Obstacle)>,
         /// How often each attack was started by nobody, or by one who is gone.
         pub(crate) unowned_starts: Vec<u32>,
+        /// What swings know of their attackers.
+        pub(crate) captured: Chains<Captured>,
         /// The struck lists.
         pub(crate) marks: Chains<Mark>,
         pub(crate) contacts: Chains<Contact>,
@@ -149,13 +152,38 @@ impl State {
         }
     }
 
-    /// The places of the statuses that `who` bears, the latest first.
+    /// The statuses that run on the combatant in `slot`, the latest first.
+    pub(crate) fn running_on(&self, slot: usize) -> impl Iterator<Item = &Application> {
+        Bearers::from(self).running_on(slot)
+    }
+
+    /// The places of the statuses that `who` bears, also suspended ones, the latest first.
     pub(crate) fn borne_by(&self, who: CombatantId) -> impl Iterator<Item = usize> {
-        // Also for one who is being removed, whose statuses are about to end.
-        let here = self.combatants.generation.get(who.slot()) == Some(&who.generation);
-        let chain = if here { self.combatants.borne[who.slot()] } else { Chain::default() };
-        let places = self.combatants.borne_lists.items(chain);
-        places.filter_map(|id| self.applications.binary_search_by_key(id, |application| application.id).ok())
+        Bearers::from(self).borne_by(who)
+    }
+
+    /// Whose stats and changes count for what `source` does, as it stands.
+    pub(crate) fn whose(&self, source: Option<CombatantId>) -> Whose {
+        match source.filter(|&who| self.combatants.is_present(who)) {
+            Some(who) => Whose::Present(who.slot()),
+            None => Whose::Nobody,
+        }
+    }
+
+    /// Whether the clock of `who` stands in this tick.
+    pub(crate) fn is_stopped(&self, who: CombatantId) -> bool {
+        self.combatants.is_present(who) && self.combatants.stopped_until[who.slot()] >= self.tick
+    }
+
+    /// The team of one who is in the encounter.
+    pub(crate) fn team_of(&self, source: Option<CombatantId>) -> Option<TeamId> {
+        let present = source.filter(|&who| self.combatants.is_present(who))?;
+        Some(self.combatants.team[present.slot()])
+    }
+
+    /// The place of a status that lasts, or ended in this tick.
+    pub(crate) fn application_index(&self, id: ApplicationId) -> Option<usize> {
+        self.applications.binary_search_by_key(&id, |application| application.id).ok()
     }
 
     /// The status at `place` of the applications is over.

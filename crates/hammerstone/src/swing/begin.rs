@@ -4,8 +4,9 @@ use crate::Fixed;
 use crate::event::{Event, Range, SwingEnd};
 use crate::geometry::Pose;
 use crate::ids::*;
-use crate::ruleset::When;
-use crate::state::{Chain, ChainStep, Charging, Child, Life, Swing};
+use crate::ruleset::{Chance, Flow, Party, When};
+use crate::sheet;
+use crate::state::{Application, Captured, Chain, ChainStep, Charging, Child, Life, Swing};
 use crate::work::Work;
 
 use super::flight;
@@ -112,6 +113,8 @@ fn begin(
             *count
         }
     };
+    let held = authored.charge.map_or(0, |charge| charge.most);
+    let longest = authored.total.saturating_add(held).saturating_add(work.rules.stop_limit);
     let charging =
         if authored.charge.is_some() { Charging::Held(0, false) } else { Charging::Released(Fixed::ZERO) };
     let swing = Swing {
@@ -122,7 +125,11 @@ fn begin(
         credit: whose.credit,
         key: whose.key,
         start,
+        cast: present.map(|attacker| state.combatants.cast[attacker.slot()]),
         clock: 0,
+        age: 0,
+        last_tick: state.tick.saturating_add(longest),
+        stands: false,
         window: 0,
         ended: None,
         busy,
@@ -136,14 +143,52 @@ fn begin(
         targets: 0,
         taken: 0,
         links,
+        captured: Chain::default(),
         marks: Chain::default(),
         contacts: Chain::default(),
     };
     // Ids rise, but for presses of a chain that waited while others began.
     let place = state.swings.partition_point(|other| other.id < id);
     state.swings.insert(place, swing);
+    if let Some(attacker) = present {
+        capture(work, place, attacker);
+    }
     let (subject, policy) = (whose.attacker, authored.policy);
     work.publish(Event::AttackStarted { subject, attack, swing: id, policy });
+}
+
+/// The swing at `place` remembers what its attacker's stats and changes are as it begins.
+fn capture(work: &mut Work<'_>, place: usize, attacker: CombatantId) {
+    let (rules, state) = (work.rules, &mut *work.state);
+    let attack = rules.attack(state.swings[place].attack);
+    let mut chain = Chain::default();
+    let critical = match attack.critical {
+        Chance::Usual => rules.critical,
+        Chance::Own(critical) => Some(critical),
+        Chance::Never => None,
+    };
+    let drawn = attack.draws.iter().filter(|draw| draw.of == Party::Attacker).map(|draw| draw.stat);
+    let rolled = critical.into_iter().flat_map(|c| c.chance_stat.into_iter().chain(c.times_stat));
+    for stat in drawn.chain(rolled) {
+        let known = |captured: &Captured| matches!(captured, Captured::Stat(of, _) if *of == stat);
+        if state.captured.find(chain, known).is_none() {
+            let value = sheet::stat(rules, &*state, attacker.slot(), stat);
+            state.captured.push(&mut chain, Captured::Stat(stat, value));
+        }
+    }
+    if rules.changed_flows[Flow::DealsHarm as usize] || rules.changed_flows[Flow::GivesHealing as usize] {
+        // The earliest first, so that the list, which gives the latest first, gives them in the order of a bearer's own.
+        let mut next = 0;
+        while let Some(at) = { state.borne_by(attacker) }.filter(|&at| at >= next).min() {
+            next = at + 1;
+            let application = state.applications[at];
+            if application.runs() && !rules.status(application.status).amounts.is_empty() {
+                let Application { status, strength, pile, .. } = application;
+                state.captured.push(&mut chain, Captured::Status(status, strength, pile));
+            }
+        }
+    }
+    state.swings[place].captured = chain;
 }
 
 /// Remembers that the attacker in `slot` may follow `attack` up, if it may.

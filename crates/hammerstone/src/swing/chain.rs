@@ -22,6 +22,12 @@ pub(crate) fn go_on_or_lapse(work: &mut Work<'_>) {
     for place in (0..work.state.steps.len()).rev() {
         let (subject, step) = work.state.steps[place];
         let slot = subject.slot();
+        // While its clock stands, the input window stands too.
+        if work.state.is_stopped(subject) {
+            let (_, step) = &mut work.state.steps[place];
+            (step.opens, step.lapses) = (step.opens + 1, step.lapses + 1);
+            continue;
+        }
         match step.pressed {
             Some(swing) if tick >= step.opens => {
                 let running =

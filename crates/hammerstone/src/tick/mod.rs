@@ -13,16 +13,15 @@ pub(crate) use t1_intake::refusal;
 pub(crate) use t3_contacts::detect_only;
 pub(crate) use t6_passes::Listeners;
 
-use crate::hooks::Hearing;
 use crate::work::Work;
 
 /// The tick.
-pub(crate) fn run<H: Hearing>(work: &mut Work<'_>, hearing: &mut H) {
-    t1_intake::carry_out_orders(work, hearing);
+pub(crate) fn run(work: &mut Work<'_>) {
+    t1_intake::carry_out_orders(work);
     t2_swings::advance(work);
     t3_contacts::detect(work);
-    t4_blows::resolve_in_order_of_impact(work, hearing);
+    t4_blows::resolve_in_order_of_impact(work);
     t5_statuses::beat_and_expire(work);
-    t6_passes::hear(work, hearing);
-    t7_departures::settle(work, hearing);
+    t6_passes::hear(work);
+    t7_departures::settle(work);
 }

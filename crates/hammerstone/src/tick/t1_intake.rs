@@ -3,19 +3,20 @@
 use glam::Vec3;
 
 use crate::Fixed;
-use crate::event::{Event, Means, SwingEnd, Why};
+use crate::event::{Event, SwingEnd, Why};
 use crate::geometry::{Impact, Pose, between};
-use crate::hooks::{Hearing, Topical};
+use crate::hooks::Topical;
 use crate::ids::*;
 use crate::lifecycle;
 use crate::orders::{Marker, Order, Refusal, Touch};
 use crate::resolve;
-use crate::ruleset::Rules;
-use crate::state::{ChainStep, Charging, Flow, Life, Pending, State, Subscription, Swing, next};
+use crate::ruleset::{By, Rules};
+use crate::state::{ChainStep, Charging, Flow, HostChange, Life, Pending, State, Subscription, Swing, next};
+use crate::statuses::{self, Giving};
 use crate::swing;
 use crate::work::{Meeting, Source, Work};
 
-pub(super) fn carry_out_orders<H: Hearing>(work: &mut Work<'_>, hearing: &mut H) {
+pub(super) fn carry_out_orders(work: &mut Work<'_>) {
     if work.state.flow == Flow::Prepared {
         work.state.flow = Flow::Running;
         work.publish(Event::EncounterStarted);
@@ -25,23 +26,24 @@ pub(super) fn carry_out_orders<H: Hearing>(work: &mut Work<'_>, hearing: &mut H)
     for swing in &mut work.state.swings {
         swing.guided[0] = swing.guided[1];
     }
-    carry_out_all(work, hearing, 0);
+    carry_out_all(work, 0);
     advance_moves(work);
 }
 
 /// Carries out all that is pending, in pass `pass`.
-pub(super) fn carry_out_all<H: Hearing>(work: &mut Work<'_>, hearing: &mut H, pass: u16) {
-    // Nothing adds orders while orders are carried out: only hooks give them, and those are called later.
+pub(super) fn carry_out_all(work: &mut Work<'_>, pass: u16) {
     let mut pending = std::mem::take(&mut work.state.pending);
     for order in pending.drain(..) {
         work.scratch.source = Source { heard: order.heard, pass, depth: order.depth };
-        carry_out(work, hearing, &order);
+        carry_out(work, &order);
     }
+    // What a blow that was reported in a pass costs waits for the next pass.
+    pending.append(&mut work.state.pending);
     work.state.pending = pending;
     work.scratch.source = Source { heard: None, pass, depth: 0 };
 }
 
-fn carry_out<H: Hearing>(work: &mut Work<'_>, hearing: &mut H, pending: &Pending) {
+fn carry_out(work: &mut Work<'_>, pending: &Pending) {
     let order = pending.order;
     if let Err(why) = refusal(work.rules, work.state, &order) {
         return refuse(work, pending, why);
@@ -108,18 +110,45 @@ fn carry_out<H: Hearing>(work: &mut Work<'_>, hearing: &mut H, pending: &Pending
                 lifecycle::end_swing(work, index, SwingEnd::Cancelled);
             }
         }
-        Order::Report { swing, target, part, touch } => report(work, hearing, swing, target, part, touch),
-        Order::Harm { target, kind, amount, reason, source } => {
-            resolve::host_harm(work, target, kind, amount, reason, source);
+        Order::Report { swing, target, part, touch } => report(work, swing, target, part, touch),
+        Order::Harm { target, kind, amount, reason, source, absolute } => {
+            resolve::host_harm(work, target, kind, amount, reason, source, absolute);
         }
         Order::Heal { target, points, reason, source } => {
-            resolve::heal(work, target, points, Means::Host(reason), source);
+            resolve::host_heal(work, target, points, reason, source);
         }
-        Order::Apply { subject, status, source } => resolve::apply_status(work, subject, status, source),
+        Order::Apply { subject, status, source, strength } => {
+            statuses::apply(work, Giving { strength, ..Giving::plain(subject, status, source) });
+        }
         Order::Lift { subject, status } => {
-            if let Some(index) = running_status(work.state, subject, status) {
-                lifecycle::lift(work, index, Why::Ordered);
+            if let Some(index) = statuses::first_of(work.state, subject, status) {
+                statuses::lift(work, index, Why::Ordered);
             }
+        }
+        Order::LiftFamily { subject, tag } => {
+            statuses::lift_family(work, subject, tag.bit(), Why::Ordered);
+        }
+        Order::Change { subject, stat, by, reason } => {
+            let combatants = &mut work.state.combatants;
+            let chain = &mut combatants.host_changes[subject.slot()];
+            let lists = &mut combatants.host_change_lists;
+            lists.take(chain, |known| (known.stat, known.reason) == (stat, reason), |_| ());
+            lists.push(chain, HostChange { stat, reason, by });
+            resolve::refresh_maximum(work, subject, None);
+        }
+        Order::Unchange { subject, stat, reason } => {
+            let combatants = &mut work.state.combatants;
+            let chain = &mut combatants.host_changes[subject.slot()];
+            let is = |known: &HostChange| (known.stat, known.reason) == (stat, reason);
+            combatants.host_change_lists.take(chain, is, |_| ());
+            resolve::refresh_maximum(work, subject, None);
+        }
+        Order::SetMaximum { subject, points, keep } => {
+            work.state.combatants.own_max[subject.slot()] = points as i32;
+            resolve::refresh_maximum(work, subject, Some(keep));
+        }
+        Order::RaiseShield { subject, shield, points } => {
+            resolve::raise_shield(work, subject, shield, points.into(), None);
         }
         Order::SendAway { subject } => lifecycle::go_away(work, subject),
         Order::Return { subject, pose } => lifecycle::come_back(work, subject, settled(pose)),
@@ -258,18 +287,55 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             }
             standing(state, target)
         }
-        Order::Heal { target, reason, .. } => {
+        Order::Heal { target, reason, points, .. } => {
             in_ruleset("reason", reason.index(), rules.reasons.len())?;
+            within("the healing", Fixed::whole(points.into()), Fixed::ZERO, Fixed::whole(1_000_000_000))?;
             standing(state, target)
         }
-        Order::Apply { subject, status, .. } => {
+        Order::Apply { subject, status, strength, .. } => {
             in_ruleset("status", status.index(), rules.statuses.len())?;
+            within("the strength", strength, Fixed::ZERO, Fixed::whole(1_000_000))?;
+            standing(state, subject)
+        }
+        Order::LiftFamily { subject, tag } => {
+            in_ruleset("tag", tag.index(), rules.tags.len())?;
+            standing(state, subject)?;
+            let family = |status: StatusId| rules.status(status).tags & tag.bit() != 0;
+            let borne = state.running_on(subject.slot()).any(|application| family(application.status));
+            if borne { Ok(()) } else { Err(Refusal::NoStatus) }
+        }
+        Order::Change { subject, stat, by, reason } => {
+            in_ruleset("stat", stat.index(), rules.stats.len())?;
+            in_ruleset("reason", reason.index(), rules.reasons.len())?;
+            let (least, most) = match by {
+                By::Raise(_) | By::Pin(_) => (Fixed::whole(-1_000_000_000), Fixed::whole(1_000_000_000)),
+                By::Share(_) => (Fixed::whole(-1000), Fixed::whole(1000)),
+                By::Scale(_) => (Fixed::ZERO, Fixed::whole(1000)),
+            };
+            within("the change", by.value(), least, most)?;
+            present(state, subject)
+        }
+        Order::Unchange { subject, stat, reason } => {
+            in_ruleset("stat", stat.index(), rules.stats.len())?;
+            present(state, subject)?;
+            let combatants = &state.combatants;
+            let mut known = combatants.host_change_lists.items(combatants.host_changes[subject.slot()]);
+            let is = |change: &HostChange| (change.stat, change.reason) == (stat, reason);
+            if known.any(is) { Ok(()) } else { Err(Refusal::NoChange) }
+        }
+        Order::SetMaximum { subject, points, .. } => {
+            within("the maximum", Fixed::whole(points.into()), Fixed::ONE, Fixed::whole(1_000_000_000))?;
+            standing(state, subject)
+        }
+        Order::RaiseShield { subject, shield, points } => {
+            in_ruleset("shield", shield.index(), rules.shields.len())?;
+            within("the shield", Fixed::whole(points.into()), Fixed::ZERO, Fixed::whole(1_000_000_000))?;
             standing(state, subject)
         }
         Order::Lift { subject, status } => {
             in_ruleset("status", status.index(), rules.statuses.len())?;
             standing(state, subject)?;
-            running_status(state, subject, status).map(|_| ()).ok_or(Refusal::NoStatus)
+            statuses::first_of(state, subject, status).map(|_| ()).ok_or(Refusal::NoStatus)
         }
         Order::SendAway { subject } => standing(state, subject),
         Order::Return { subject, pose } => {
@@ -280,10 +346,7 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
                 Err(why) => Err(why),
             }
         }
-        Order::Remove { subject } => match standing(state, subject) {
-            Ok(()) | Err(Refusal::Fallen | Refusal::Away) => Ok(()),
-            Err(why) => Err(why),
-        },
+        Order::Remove { subject } => present(state, subject),
         Order::Subscribe { listen, .. } | Order::Unsubscribe { listen, .. } => {
             match listen.topical {
                 Topical::Exact(topic) => in_ruleset("topic", topic.index(), rules.topics.count())?,
@@ -315,6 +378,18 @@ fn standing(state: &State, id: CombatantId) -> Result<(), Refusal> {
     }
 }
 
+/// Whether one is in the encounter, standing or not.
+fn present(state: &State, id: CombatantId) -> Result<(), Refusal> {
+    match standing(state, id) {
+        Err(Refusal::Fallen | Refusal::Away) => Ok(()),
+        otherwise => otherwise,
+    }
+}
+
+fn within(what: &'static str, value: Fixed, least: Fixed, most: Fixed) -> Result<(), Refusal> {
+    if (least..=most).contains(&value) { Ok(()) } else { Err(Refusal::OutOfRange(what)) }
+}
+
 fn finite(pose: Pose) -> Result<(), Refusal> {
     if pose.settled().is_some() { Ok(()) } else { Err(Refusal::NotFinite) }
 }
@@ -324,28 +399,17 @@ fn settled(pose: Pose) -> Pose {
     pose.settled().unwrap_or(Pose::IDENTITY)
 }
 
-fn running_status(state: &State, subject: CombatantId, status: StatusId) -> Option<usize> {
-    { state.borne_by(subject) }.find(|&place| state.applications[place].status == status)
-}
-
 fn running(state: &State, swing: SwingId) -> Result<&Swing, Refusal> {
     let found = state.swing_index(swing).map(|index| &state.swings[index]);
     found.filter(|swing| swing.ended.is_none()).ok_or(Refusal::NoSwing)
 }
 
 fn is_stunned(rules: &Rules, state: &State, who: CombatantId) -> bool {
-    { state.borne_by(who) }.any(|place| rules.status(state.applications[place].status).stuns)
+    { state.running_on(who.slot()) }.any(|application| rules.status(application.status).stuns)
 }
 
 /// What the host's physics found joins the meetings of the tick; in a pass, when those are over, it is resolved at once.
-fn report<H: Hearing>(
-    work: &mut Work<'_>,
-    hearing: &mut H,
-    swing: SwingId,
-    target: CombatantId,
-    part: u16,
-    touch: Touch,
-) {
+fn report(work: &mut Work<'_>, swing: SwingId, target: CombatantId, part: u16, touch: Touch) {
     let normal = Vec3::from_array(touch.normal);
     let normal = normal / normal.length() + 0.0;
     let impact = Impact { toi: 0.0, point: Vec3::from_array(touch.point) + 0.0, normal };
@@ -353,7 +417,7 @@ fn report<H: Hearing>(
     if work.scratch.source.pass == 0 {
         work.scratch.meetings.push(meeting);
     } else {
-        resolve::blow(work, hearing, &meeting);
+        resolve::blow(work, &meeting);
     }
 }
 

@@ -5,8 +5,9 @@ use crate::Fixed;
 use crate::event::{Event, SwingEnd, Why};
 use crate::geometry::Pose;
 use crate::lifecycle;
-use crate::ruleset::{Attack, Form, When};
+use crate::ruleset::{Attack, Form, Given, When};
 use crate::state::{Charging, Swing};
+use crate::statuses;
 use crate::swing;
 use crate::work::Work;
 
@@ -22,9 +23,18 @@ pub(super) fn advance(work: &mut Work<'_>) {
 }
 
 fn advance_one(work: &mut Work<'_>, index: usize) {
+    let (tick, stopped) = (work.state.tick, is_stopped(work, index));
     let swing = &mut work.state.swings[index];
     let attack = work.rules.attack(swing.attack);
     swing.taken = 0;
+    swing.stands = stopped;
+    if stopped {
+        if tick >= swing.last_tick {
+            lifecycle::end_swing(work, index, SwingEnd::Expired);
+        }
+        return;
+    }
+    swing.age += 1;
     if !released(swing, attack) {
         return;
     }
@@ -44,6 +54,7 @@ fn advance_one(work: &mut Work<'_>, index: usize) {
     if begins >= attack.frees {
         lifecycle::free_hands(work, index);
     }
+    bear(work, index, begins);
     let swing = &work.state.swings[index];
     let end = match (attack.marked, attack.form) {
         (Some(_), _) if swing.markers.2 => Some(SwingEnd::Done),
@@ -52,6 +63,8 @@ fn advance_one(work: &mut Work<'_>, index: usize) {
             (swing.bodies == 0 && begins >= attack.frees).then_some(swing.last_end)
         }
         (None, _) if begins >= attack.total => Some(SwingEnd::Done),
+        // Nothing moves this end.
+        _ if tick >= swing.last_tick => Some(SwingEnd::Expired),
         _ => None,
     };
     if let Some(why) = end {
@@ -59,6 +72,29 @@ fn advance_one(work: &mut Work<'_>, index: usize) {
             swing::child(work, index, When::End, pose);
         }
         lifecycle::end_swing(work, index, why);
+    }
+}
+
+/// Whether the clock of the swing stands with its attacker's: what has left the hand goes on.
+fn is_stopped(work: &Work<'_>, index: usize) -> bool {
+    let swing = &work.state.swings[index];
+    let left = swing.launched || (swing.window > 0 && work.rules.attack(swing.attack).form.leaves_the_hand());
+    let stopped = |attacker| work.state.is_stopped(attacker);
+    !left && swing.attacker.is_some_and(stopped)
+}
+
+/// What the attacker bears for a stretch of the swing comes and goes.
+fn bear(work: &mut Work<'_>, index: usize, begins: u32) {
+    let swing = work.state.swings[index];
+    let Some(attacker) = swing.attacker else { return };
+    for bears in &work.rules.attack(swing.attack).bears {
+        if begins == bears.from {
+            let given = [Given { status: bears.status, strength: Fixed::ONE }];
+            statuses::give(work, &given, attacker, Some(attacker), swing.credit, Some(swing.id));
+        }
+        if begins == bears.to {
+            statuses::lift_one_tied(work, attacker, swing.id, bears.status);
+        }
     }
 }
 

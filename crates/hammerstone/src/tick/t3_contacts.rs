@@ -139,7 +139,9 @@ fn cut_beams(work: &mut Work<'_>, volumes: &[OpenVolume], bodies: &[Body], touch
         let open = &volumes[touch.volume as usize];
         let Form::Beam(beam) = rules.attack(open.attack).form else { return true };
         let body = &bodies[touch.body as usize];
-        let core = rules.cast(body.cast).parts[usize::from(touch.part)].core;
+        let part = usize::from(touch.part);
+        let parts = &rules.cast(body.cast).parts;
+        let Some(&core) = parts[part].core_when(body.is_broken(part)) else { return false };
         let first = touch.impact.toi;
         [first, 1.0].into_iter().any(|t| {
             let (from, along) = beam_at(open, &beam, t);

@@ -4,7 +4,6 @@
 use crate::detect::Clashing;
 use crate::event::{Event, SwingEnd};
 use crate::geometry::Pose;
-use crate::hooks::Hearing;
 use crate::ids::SwingId;
 use crate::lifecycle;
 use crate::resolve;
@@ -14,7 +13,7 @@ use crate::work::{Meeting, Work};
 
 /// In order of impact; of what comes at one time, clashes first, then by how far along a beam, then the swing that began first,
 /// then the target in the lower place.
-pub(super) fn resolve_in_order_of_impact<H: Hearing>(work: &mut Work<'_>, hearing: &mut H) {
+pub(super) fn resolve_in_order_of_impact(work: &mut Work<'_>) {
     let mut meetings = std::mem::take(&mut work.scratch.meetings);
     one_for_each_list_and_target(&mut meetings);
     meetings.sort_unstable_by_key(|m| {
@@ -26,7 +25,7 @@ pub(super) fn resolve_in_order_of_impact<H: Hearing>(work: &mut Work<'_>, hearin
         while let Some(clash) = waiting.next_if(|clash| clash.toi <= meeting.impact.toi) {
             resolve_clash(work, clash);
         }
-        resolve::blow(work, hearing, meeting);
+        resolve::blow(work, meeting);
     }
     waiting.for_each(|clash| resolve_clash(work, clash));
     meetings.clear();

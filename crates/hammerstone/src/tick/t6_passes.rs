@@ -3,7 +3,7 @@
 use super::t1_intake;
 use crate::encounter::View;
 use crate::event::{Event, Fact, Link, Range};
-use crate::hooks::{Heard, Hearing, Topical};
+use crate::hooks::{Heard, Topical};
 use crate::ids::*;
 use crate::orders::{Orders, Refusal};
 use crate::state::{State, Subscription};
@@ -20,25 +20,25 @@ pub(crate) struct Listeners {
     heard: usize,
 }
 
-pub(super) fn hear<H: Hearing>(work: &mut Work<'_>, hearing: &mut H) {
+pub(super) fn hear(work: &mut Work<'_>) {
     work.scratch.listeners.heard = 0;
     let mut pass = 0;
     let mut given = 0;
     loop {
-        deliver(work, hearing);
+        deliver(work);
         if work.state.pending.is_empty() {
             break;
         }
         pass += 1;
         given = cut_cascades(work, given, pass);
-        t1_intake::carry_out_all(work, hearing, pass);
+        t1_intake::carry_out_all(work, pass);
     }
 }
 
 /// Calls the listeners of every fact that has not been heard, in the order of the facts.
 ///
 /// What is refused as a cascade is published, but no hook reacts to it: what it ordered would be refused again, for ever.
-pub(super) fn deliver<H: Hearing>(work: &mut Work<'_>, hearing: &mut H) {
+pub(super) fn deliver(work: &mut Work<'_>) {
     if work.state.subscriptions.is_empty() {
         work.scratch.listeners.heard = work.scratch.facts.len();
         return;
@@ -58,7 +58,7 @@ pub(super) fn deliver<H: Hearing>(work: &mut Work<'_>, hearing: &mut H) {
                     subscription.until = Some(fact.seq + 1);
                 }
                 let hook = subscription.hook;
-                call(work, hearing, &fact, hook);
+                call(work, &fact, hook);
             }
         }
     }
@@ -73,10 +73,11 @@ fn hears(subscription: &Subscription, fact: &Fact) -> bool {
         && matches(subscription.listen.other, fact.event.other())
 }
 
-fn call<H: Hearing>(work: &mut Work<'_>, hearing: &mut H, fact: &Fact, hook: HookId) {
-    let facts = facts(work.state, work.scratch);
-    let State { tick, pending, registrar, combatants, swings, flying, applications, .. } = &mut *work.state;
-    let view = View { rules: work.rules, tick: *tick, combatants, swings, flying, applications };
+fn call(work: &mut Work<'_>, fact: &Fact, hook: HookId) {
+    let Work { rules, state, scratch, hearing } = work;
+    let facts = facts(state, scratch);
+    let State { tick, pending, registrar, combatants, swings, flying, applications, .. } = &mut **state;
+    let view = View { rules, tick: *tick, combatants, swings, flying, applications };
     let heard = Heard { fact, event: &fact.event, facts, view };
     let mut orders =
         Orders { queue: pending, registrar, heard: Some((fact.seq, hook)), depth: fact.depth + 1 };

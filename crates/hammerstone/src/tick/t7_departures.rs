@@ -2,12 +2,12 @@
 
 use super::t6_passes;
 use crate::event::{Event, SwingEnd, Why};
-use crate::hooks::Hearing;
 use crate::lifecycle;
 use crate::state::{Flow, Life};
+use crate::statuses;
 use crate::work::{Source, Work};
 
-pub(super) fn settle<H: Hearing>(work: &mut Work<'_>, hearing: &mut H) {
+pub(super) fn settle(work: &mut Work<'_>) {
     work.scratch.source = Source::default();
     remove_the_fallen(work);
     if let Flow::Ending(outcome) = work.state.flow {
@@ -16,7 +16,7 @@ pub(super) fn settle<H: Hearing>(work: &mut Work<'_>, hearing: &mut H) {
         work.publish(Event::EncounterEnded { outcome });
     }
     // What is ordered in answer to a departure waits for the next tick.
-    t6_passes::deliver(work, hearing);
+    t6_passes::deliver(work);
     for order in &mut work.state.pending {
         order.depth = 0;
     }
@@ -41,17 +41,18 @@ fn end_everything(work: &mut Work<'_>) {
         lifecycle::end_swing(work, index, SwingEnd::Cancelled);
     }
     for index in 0..work.state.applications.len() {
-        lifecycle::lift(work, index, Why::Over);
+        statuses::lift(work, index, Why::Over);
     }
 }
 
 fn free_places(work: &mut Work<'_>) {
     let state = &mut *work.state;
-    let (marks, contacts) = (&mut state.marks, &mut state.contacts);
+    let (marks, contacts, captured) = (&mut state.marks, &mut state.contacts, &mut state.captured);
     state.swings.retain_mut(|swing| {
         if swing.ended.is_some() {
             marks.clear(&mut swing.marks);
             contacts.clear(&mut swing.contacts);
+            captured.clear(&mut swing.captured);
         }
         swing.ended.is_none()
     });

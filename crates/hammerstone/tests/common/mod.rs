@@ -23,6 +23,28 @@ pub(crate) struct Sheet {
     rounding: Rounding,
     cascade: (u16, u32),
     both_land: bool,
+    statuses: Vec<u64>,
+    numbers: u64,
+}
+
+/// Many small choices out of one number; 0 is the plainest of all.
+struct Dice(u64);
+
+impl Dice {
+    fn roll(&mut self, sides: u64) -> u64 {
+        let rolled = self.0 % sides;
+        self.0 /= sides;
+        rolled
+    }
+
+    fn comes(&mut self, one_in: u64) -> bool {
+        self.roll(one_in) == one_in - 1
+    }
+}
+
+/// A number for dice, half the time none.
+fn dice() -> impl Strategy<Value = u64> {
+    prop_oneof![1 => Just(0), 2 => any::<u64>()]
 }
 
 #[derive(Clone, Debug)]
@@ -36,6 +58,7 @@ struct AttackSheet {
     strikes_all: bool,
     gives: bool,
     traits: Traits,
+    numbers: u64,
 }
 
 /// What an attack may be beside the ordinary, each from a small number.
@@ -86,6 +109,7 @@ struct CastSheet {
     parts: Vec<(f32, f32, bool, i64)>,
     resistance: i64,
     lies: Option<u32>,
+    numbers: u64,
 }
 
 /// One thing that is ordered. Combatants are numbers, taken around.
@@ -113,6 +137,13 @@ pub(crate) enum Op {
     Obstruct(u8, [f32; 3]),
     Clear(usize),
     Protect(usize, bool),
+    Give(usize, usize, Option<usize>, i64),
+    LiftFamily(usize),
+    Change(usize, u8, i64),
+    Unchange(usize, u8),
+    SetMaximum(usize, u32, bool),
+    RaiseShield(usize, u32),
+    Preview(usize, usize, usize),
     Wait(u8),
 }
 
@@ -136,10 +167,17 @@ fn sheet() -> impl Strategy<Value = Sheet> {
         (0i64..12, 0i64..6),
         (0.4f32..2.0, -170f32..170.0),
         (any::<bool>(), any::<bool>(), any::<bool>()),
-        traits(),
+        (traits(), dice()),
     )
         .prop_map(
-            |(timeline, again, (low, more), (reach, turn), (both_layers, strikes_all, gives), traits)| {
+            |(
+                timeline,
+                again,
+                (low, more),
+                (reach, turn),
+                (both_layers, strikes_all, gives),
+                (traits, numbers),
+            )| {
                 AttackSheet {
                     timeline,
                     again,
@@ -150,21 +188,28 @@ fn sheet() -> impl Strategy<Value = Sheet> {
                     strikes_all,
                     gives,
                     traits,
+                    numbers,
                 }
             },
         );
     let part = (-0.5f32..0.5, 0.1f32..0.7, any::<bool>(), 0i64..30_000);
-    let cast = (any::<bool>(), 1i64..40, vec(part, 0..4), -20_000i64..10_001, proptest::option::of(0u32..20))
-        .prop_map(|(team, health, parts, resistance, lies)| CastSheet {
+    let resistance = -20_000i64..20_000;
+    let lies = proptest::option::of(0u32..20);
+    let cast = (any::<bool>(), 1i64..40, vec(part, 0..4), resistance, lies, dice()).prop_map(
+        |(team, health, parts, resistance, lies, numbers)| CastSheet {
             team,
             health,
             parts,
             resistance,
             lies,
-        });
-    let steps = Just([Step::Part, Step::Resistance, Step::Limits])
+            numbers,
+        },
+    );
+    // Every step between the first and the last, in any order.
+    let middle: Vec<Step> = Step::ALL[1..Step::ALL.len() - 2].to_vec();
+    let steps = Just(middle)
         .prop_shuffle()
-        .prop_map(|middle| [&[Step::Base], middle.as_slice(), &[Step::Rounding]].concat());
+        .prop_map(|middle| [&[Step::Base], middle.as_slice(), &[Step::Rounding, Step::Shields]].concat());
     let rounding = prop_oneof![Just(Rounding::Nearest), Just(Rounding::Down), Just(Rounding::Up)];
     (
         vec(attack, 1..4),
@@ -174,17 +219,31 @@ fn sheet() -> impl Strategy<Value = Sheet> {
         (0i64..4, 4i64..30),
         rounding,
         (0u16..5, 1u32..40, any::<bool>()),
+        (vec(dice(), 1..5), dice()),
     )
-        .prop_map(|(attacks, casts, beat, steps, limits, rounding, (depth, orders, both_land))| Sheet {
-            attacks,
-            casts,
-            beat,
-            steps,
-            limits,
-            rounding,
-            cascade: (depth, orders),
-            both_land,
-        })
+        .prop_map(
+            |(
+                attacks,
+                casts,
+                beat,
+                steps,
+                limits,
+                rounding,
+                (depth, orders, both_land),
+                (statuses, numbers),
+            )| Sheet {
+                attacks,
+                casts,
+                beat,
+                steps,
+                limits,
+                rounding,
+                cascade: (depth, orders),
+                both_land,
+                statuses,
+                numbers,
+            },
+        )
 }
 
 fn op() -> impl Strategy<Value = Op> {
@@ -211,7 +270,15 @@ fn op() -> impl Strategy<Value = Op> {
         1 => (0usize..4, place()).prop_map(|(s, p)| Op::Guide(s, p)),
         3 => (0u8..3, place()).prop_map(|(o, p)| Op::Obstruct(o, p)),
         1 => (0usize..4).prop_map(Op::Clear),
-        1 => (who, any::<bool>()).prop_map(|(w, stun)| Op::Protect(w, stun)),
+        1 => (who.clone(), any::<bool>()).prop_map(|(w, stun)| Op::Protect(w, stun)),
+        6 => (who.clone(), 0usize..4, proptest::option::of(who.clone()), -1i64..30_000)
+            .prop_map(|(w, s, by, strength)| Op::Give(w, s, by, strength)),
+        1 => who.clone().prop_map(Op::LiftFamily),
+        2 => (who.clone(), 0u8..16, -20_000i64..40_000).prop_map(|(w, c, v)| Op::Change(w, c, v)),
+        1 => (who.clone(), 0u8..16).prop_map(|(w, c)| Op::Unchange(w, c)),
+        1 => (who.clone(), 0u32..60, any::<bool>()).prop_map(|(w, p, k)| Op::SetMaximum(w, p, k)),
+        1 => (who.clone(), 0u32..9).prop_map(|(w, p)| Op::RaiseShield(w, p)),
+        1 => (who.clone(), 0usize..5, who).prop_map(|(w, a, t)| Op::Preview(w, a, t)),
         8 => (1u8..6).prop_map(Op::Wait),
     ]
 }
@@ -237,12 +304,24 @@ pub(crate) fn build(sheet: &Sheet) -> Ruleset {
     let (lasts, every, at_once, harm) = sheet.beat;
     let first = if at_once { FirstBeat::AtOnce } else { FirstBeat::After };
     let harm = vec![Harm { kind: heat, low: harm, high: harm + 2 }];
-    let burn = b.status(Status::new("burn").lasts(lasts).beat(Beat { every, first, harm }));
+    let names = Names {
+        kinds: [crush, heat],
+        stats: ["might", "plates", "vigour", "hide"].map(|name| b.stat(name, Fixed::ZERO)),
+        shields: [b.shield(Shield::new("glass")), b.shield(Shield::new("brine").against(heat))],
+        tags: [b.tag("stone"), b.tag("wet"), b.tag("fire")],
+        statuses: (0..sheet.statuses.len()).map(|i| b.promise_status(&format!("status {i}"))).collect(),
+    };
+    let burn =
+        b.status(Status::new("burn").lasts(lasts).beat(Beat { every, first, harm, ..Beat::default() }));
     let shield = b.status(Status::new("shield").lasts(4).protects());
     b.status(Status::new("stun").lasts(3).stuns());
-    let tag = b.tag("stone");
+    for (i, &numbers) in sheet.statuses.iter().enumerate() {
+        b.status(status(i, &mut Dice(numbers), &names));
+    }
+    let tag = names.tags[0];
     for (i, sheet) in sheet.attacks.iter().enumerate() {
-        b.attack(attack(sheet, i, [crush, heat], layers[0], tag, [burn, shield]));
+        let attack = attack(sheet, i, [crush, heat], layers[0], tag, [burn, shield]);
+        b.attack(numbered_attack(attack, &mut Dice(sheet.numbers), &names));
     }
     // What any attack may start: one that stays, and one that starts itself, for ever but for the limit.
     let ball = Shape::Sphere { at: [0.0, 0.0, 0.0], radius: 0.6 };
@@ -259,8 +338,15 @@ pub(crate) fn build(sheet: &Sheet) -> Ruleset {
     for (i, sheet) in sheet.casts.iter().enumerate() {
         let mut cast = Cast::new(&format!("cast {i}"), teams[usize::from(sheet.team)], sheet.health)
             .resistance(crush, Fixed::raw(sheet.resistance));
+        let mut dice = Dice(sheet.numbers);
+        cast = numbered_cast(cast, &mut dice, &names);
         for (j, &(x, radius, ghost, multiplier)) in sheet.parts.iter().enumerate() {
-            let part = Part::new(&format!("part {j}"), Shape::Sphere { at: [x, 0.5, 0.0], radius });
+            let mut part = Part::new(&format!("part {j}"), Shape::Sphere { at: [x, 0.5, 0.0], radius });
+            if dice.comes(3) {
+                let broken = Broken::default().multiplier(Fixed::whole(2)).tag(tag);
+                let shape = Shape::Sphere { at: [x, 0.4, 0.1], radius: radius * 0.5 };
+                part = part.points(4, if dice.comes(2) { Broken::gone() } else { broken.shape(shape) });
+            }
             cast = cast.part(part.layer(layers[usize::from(ghost)]).multiplier(Fixed::raw(multiplier)));
         }
         if i == 1 {
@@ -272,9 +358,172 @@ pub(crate) fn build(sheet: &Sheet) -> Ruleset {
         }
         b.cast(cast);
     }
-    b.steps(&sheet.steps).limits(sheet.limits.0, sheet.limits.1).rounding(sheet.rounding);
+    numbered_rules(&mut b, &mut Dice(sheet.numbers), &names, &sheet.steps);
+    b.limits(sheet.limits.0, sheet.limits.1).rounding(sheet.rounding);
     b.cascade_limit(sheet.cascade.0, sheet.cascade.1).both_land(sheet.both_land);
     b.build().expect("generated rulesets are sound")
+}
+
+/// What numbers and statuses are about.
+struct Names {
+    kinds: [KindId; 2],
+    stats: [StatId; 4],
+    shields: [ShieldId; 2],
+    tags: [TagId; 3],
+    statuses: Vec<StatusId>,
+}
+
+impl Names {
+    fn status(&self, number: u64) -> StatusId {
+        self.statuses[number as usize % self.statuses.len()]
+    }
+}
+
+fn by(dice: &mut Dice) -> By {
+    let value = dice.roll(9) as i64 - 3;
+    match dice.roll(4) {
+        0 => By::Raise(Fixed::whole(value)),
+        1 => By::Share(Fixed::ratio(value, 4)),
+        2 => By::Scale(Fixed::ratio(value.abs(), 2)),
+        _ => By::Pin(Fixed::whole(value)),
+    }
+}
+
+fn change(dice: &mut Dice, names: &Names) -> AmountChange {
+    let change = AmountChange::new(Flow::ALL[dice.roll(4) as usize], by(dice));
+    let change = if dice.comes(3) { change.kind(names.kinds[0]) } else { change };
+    if dice.comes(3) { change.against(names.tags[0]) } else { change }
+}
+
+fn status(number: usize, dice: &mut Dice, names: &Names) -> Status {
+    let mut status = Status::new(&format!("status {number}"));
+    let lasts = dice.roll(12);
+    if lasts > 0 {
+        status = status.lasts(lasts as u32);
+        // Only later ones, so that there is no circle.
+        if dice.comes(3) && number + 1 < names.statuses.len() {
+            status = status.gift(Gift::new(Upon::Expiry, names.status(number as u64 + 1)));
+        }
+    }
+    status = status.again(Again::ALL[dice.roll(5) as usize]);
+    status = match dice.roll(4) {
+        1 => status.strength(Strength::Captured(names.stats[0])),
+        2 => status.strength(Strength::Live(names.stats[0])),
+        _ => status,
+    };
+    status = match dice.roll(11) {
+        1 | 10 => status.guard(Guard::new(Fixed::ratio(1, 2), 100.0).breaks_after(2)),
+        2 => status.shield(names.shields[dice.roll(2) as usize], 5),
+        3 => status.reprieve(Reprieve { leaves: 1, limit: 1, ends: dice.comes(2) }),
+        4 => status.reflects(Passing { share: Fixed::ratio(1, 2), kind: None }),
+        5 => status.transfers(Passing { share: Fixed::ratio(1, 2), kind: None }),
+        6 => status.changes(names.stats[dice.roll(4) as usize], by(dice)),
+        7 => status.changes_amounts(change(dice, names)),
+        8 => status.beat(Beat::heal(2, 0, 3)),
+        9 => status.beat(Beat {
+            absolute: true,
+            ..Beat::harm(3, vec![Harm { kind: names.kinds[1], low: 1, high: 4 }])
+        }),
+        _ => status,
+    };
+    match dice.roll(8) {
+        1 => status.tag(names.tags[2]).lifted_by(names.tags[1]),
+        2 => status.lends(names.tags[1]),
+        3 => status.lends(names.tags[2]).barred_by(names.tags[2]),
+        4 => status.lifts(names.tags[2]),
+        5 => status.across_lives(),
+        6 => status.protects().lets_through(names.tags[0]),
+        7 => status.gift(Gift::new(Upon::Struck, names.status(dice.roll(8))).to_other()),
+        _ => status,
+    }
+}
+
+fn numbered_attack(mut attack: Attack, dice: &mut Dice, names: &Names) -> Attack {
+    for _ in 0..3 {
+        let status = names.status(dice.roll(4));
+        attack = match dice.roll(15) {
+            1 => attack.draws(Draw {
+                of: Party::ALL[dice.roll(2) as usize],
+                stat: names.stats[0],
+                adds: Fixed::ONE,
+                shares: Fixed::ratio(-1, 4),
+                kind: None,
+            }),
+            2 => attack.critical(Critical {
+                chance_stat: Some(names.stats[0]),
+                ..Critical::new(Fixed::ratio(1, 4), Fixed::whole(2))
+            }),
+            3 => {
+                attack.fall_off(FallOff { near: Fixed::ONE, far: Fixed::whole(2), least: Fixed::ratio(1, 4) })
+            }
+            4 => attack.absolute(),
+            5 => attack.live(),
+            6 => attack.gives_at(status, Fixed::ratio(3, 2)),
+            7 => attack.gives_self(status, Fixed::ONE),
+            8 => attack.aura(status, Fixed::ONE),
+            9 => attack.bears(0, 3, status),
+            10 => attack.pushes(Push { moves: dice.comes(2), lift: 0.1, ..Push::new(0.5, 3) }),
+            11 => attack.stops(Stop { attacker: 2, target: 3 }),
+            12 => attack.heals(0, 4).strikes(Relations::ANY),
+            13 => attack.tag(names.tags[0]).staggers(Fixed::whole(2)),
+            14 => attack.never_critical(),
+            _ => attack,
+        };
+    }
+    attack
+}
+
+fn numbered_cast(mut cast: Cast, dice: &mut Dice, names: &Names) -> Cast {
+    for stat in names.stats {
+        cast = cast.stat(stat, Fixed::whole(dice.roll(4) as i64));
+    }
+    for upon in [Upon::Struck, Upon::Hits, Upon::Returns] {
+        if dice.comes(4) {
+            cast = cast.gift(Gift::new(upon, names.status(dice.roll(4))));
+        }
+    }
+    cast = match dice.roll(4) {
+        1 => cast.shield(names.shields[dice.roll(2) as usize], 6),
+        2 => cast.changes_amounts(change(dice, names)),
+        3 => cast.never_critical(),
+        _ => cast,
+    };
+    if dice.comes(3) {
+        let status = Some(names.status(dice.roll(4)));
+        cast = cast.stagger(Stagger { at: Fixed::whole(6), wanes: Fixed::whole(60), status });
+    }
+    cast
+}
+
+fn numbered_rules(b: &mut RulesetBuilder, dice: &mut Dice, names: &Names, steps: &[Step]) {
+    let mut steps = steps.to_vec();
+    let mut heal = HealStep::ALL.to_vec();
+    if dice.comes(2) {
+        let own = b.own_step("tide-pull");
+        steps.insert(1 + dice.roll(4) as usize, Step::Own(own));
+        heal.insert(1, HealStep::Own(own));
+    }
+    b.steps(&steps).heal_steps(&heal);
+    if dice.comes(2) {
+        b.critical(Critical::new(Fixed::ratio(1, 3), Fixed::ratio(3, 2)));
+    }
+    if dice.comes(2) {
+        b.armour(Armour {
+            flat: Some(names.stats[1]),
+            curve: Some((names.stats[3], Fixed::whole(2))),
+            kinds: vec![names.kinds[0]],
+        });
+    }
+    if dice.comes(2) {
+        b.overheal(Overheal { shield: names.shields[0], share: Fixed::ratio(1, 2), most: 6 });
+    }
+    if dice.comes(2) {
+        b.maximum(names.stats[2], Keep::ALL[dice.roll(2) as usize]);
+    }
+    if dice.comes(2) {
+        b.relation_share(Relation::Own, Fixed::ratio(1, 2)).fall_credit(30);
+    }
+    b.stop_limit(dice.roll(8) as u32);
 }
 
 fn attack(
@@ -432,15 +681,25 @@ pub(crate) fn hooks() -> Hooks<World> {
             orders.apply(subject, status, heard.event.other());
         }
     });
-    hooks.intercept("fickle", 0, |world: &mut World, attempt| {
+    hooks.intercept("fickle", 0, |world: &mut World, attempt, terms| {
         world.calls += 1;
         // A pure answer, so that a tick can be run again.
         match (attempt.swing.number() + u64::from(attempt.view.tick())) % 7 {
-            0 => Verdict::Refuse,
-            1 => Verdict::Retry,
+            0 => Verdict::Refuse("fickle"),
+            1 => Verdict::Retry("fickle"),
             2 => Verdict::Deflect,
+            3 => {
+                terms.amend(By::Raise(Fixed::ONE), "fickle");
+                let (target, reason) = (attempt.target, world.rules.find_reason("tide").unwrap());
+                terms.cost(Order::Heal { target, points: 1, reason, source: None });
+                Verdict::Pass
+            }
             _ => Verdict::Pass,
         }
+    });
+    hooks.reprieve("a second breath", 1, |world: &mut World, lethal| {
+        world.calls += 1;
+        (lethal.amount % 3 == 0).then_some(2)
     });
     hooks
 }
@@ -470,6 +729,8 @@ pub(crate) fn play(fight: &Fight, ledgers: bool, mut after: impl FnMut(&mut Enco
             for _ in 0..*ticks {
                 tick(&mut encounter);
             }
+        } else if let Op::Preview(who, attack, target) = op {
+            preview(&encounter, &known.all, [*who, *target], *attack);
         } else {
             order(&rules, encounter.orders(), op, &mut known);
         }
@@ -480,6 +741,26 @@ pub(crate) fn play(fight: &Fight, ledgers: bool, mut after: impl FnMut(&mut Enco
     encounter.orders().end(rules.find_outcome("dawn").unwrap());
     tick(&mut encounter);
     encounter
+}
+
+/// A preview changes nothing, and its ledgers join up.
+fn preview(encounter: &Encounter, all: &[CombatantId], [who, target]: [usize; 2], attack: usize) {
+    let rules = encounter.rules();
+    let attack = rules.find_attack(rules.attacks()[attack % rules.attacks().len()].name()).unwrap();
+    let (who, target) = (all[who % all.len()], all[target % all.len()]);
+    let before = encounter.checksum();
+    for luck in [Luck::Next, Luck::Least, Luck::Most] {
+        if let Ok(preview) = encounter.preview(who, attack, target, 0, luck) {
+            for kind in &preview.kinds {
+                let lines = &kind.ledger;
+                assert!(lines.windows(2).all(|pair| pair[0].after == pair[1].before), "{lines:?}");
+                let end = kind.amount + kind.absorbed;
+                assert_eq!(lines.last().map(|line| line.after), Some(Fixed::whole(end)), "{lines:?}");
+            }
+            assert_eq!(preview.falls, preview.health.1 == 0);
+        }
+    }
+    assert_eq!(encounter.checksum(), before);
 }
 
 /// One of the latest swings, which are the likeliest to run.
@@ -581,6 +862,30 @@ fn order(rules: &Ruleset, mut orders: Orders<'_>, op: &Op, known: &mut Known) {
             let status = rules.find_status(if stun { "stun" } else { "shield" }).unwrap();
             orders.apply(who(w), status, None);
         }
+        Op::Give(w, s, by, strength) => {
+            let status = rules.find_status(&format!("status {}", s % (rules.statuses().len() - 3))).unwrap();
+            orders.apply_at(who(w), status, by.map(who), Fixed::raw(strength));
+        }
+        Op::LiftFamily(w) => {
+            orders.lift_family(who(w), rules.find_tag("fire").unwrap());
+        }
+        Op::Change(w, c, value) => {
+            let stat = rules.stats().nth(usize::from(c) % 4).unwrap();
+            let value = Fixed::raw(value);
+            let by =
+                [By::Raise(value), By::Share(value), By::Scale(value), By::Pin(value)][usize::from(c) / 4];
+            orders.change(who(w), stat, by, tide);
+        }
+        Op::Unchange(w, c) => {
+            orders.unchange(who(w), rules.stats().nth(usize::from(c) % 4).unwrap(), tide);
+        }
+        Op::SetMaximum(w, points, share) => {
+            orders.set_maximum(who(w), points, if share { Keep::Share } else { Keep::Points });
+        }
+        Op::RaiseShield(w, points) => {
+            orders.raise_shield(who(w), rules.find_shield("glass").unwrap(), points);
+        }
+        Op::Preview(..) => {}
         Op::Cancel(_) | Op::Report(..) | Op::Wait(_) => {}
         Op::Mark(..) | Op::Release(_) | Op::Guide(..) | Op::Clear(_) => {}
     }

@@ -1,0 +1,95 @@
+//! What answers a hit beside harm: facts for the host to act on. The core moves nobody unless the attack says so.
+
+use glam::Vec3;
+
+use crate::Fixed;
+use crate::event::Event;
+use crate::geometry::{Axis, Pose};
+use crate::ids::*;
+use crate::ruleset::{Attack, Away};
+use crate::state::{Life, Swing};
+use crate::statuses::{self, Giving};
+use crate::work::{Meeting, Work};
+
+use super::r2_amount::Blow;
+
+/// Knock-back.
+pub(super) fn push(
+    work: &mut Work<'_>,
+    attack: &Attack,
+    swing: &Swing,
+    hit: u64,
+    meeting: &Meeting,
+    from: Pose,
+) {
+    let Some(push) = attack.push else { return };
+    let slot = meeting.target.slot();
+    let up = Vec3::from_array(work.rules.up.vector());
+    let pose = work.state.combatants.pose[slot];
+    let level = |way: Vec3| {
+        let level = way - up * up.dot(way);
+        let length = level.length();
+        (length > 1.0e-6).then(|| level / length)
+    };
+    let into = -meeting.impact.normal;
+    let way = match push.away {
+        Away::FromContact => into,
+        Away::FromAttacker => level(Vec3::from_array(pose.at) - Vec3::from_array(from.at)).unwrap_or(into),
+        Away::Forward => level(Vec3::from_array(from.direction(Axis::Z.vector()))).unwrap_or(into),
+    };
+    let impulse = way * push.metres + up * push.lift + 0.0;
+    let ticks = push.ticks;
+    if push.moves {
+        let combatants = &mut work.state.combatants;
+        combatants.goal[slot] = Pose { at: (Vec3::from_array(pose.at) + impulse).to_array(), ..pose };
+        combatants.goal_ticks[slot] = ticks;
+    }
+    let (attacker, target, impulse) = (swing.attacker, meeting.target, impulse.to_array());
+    work.publish(Event::HitPushed { hit, attacker, target, impulse, ticks });
+}
+
+/// Hit-stop: of several the longest counts.
+pub(super) fn stop(
+    work: &mut Work<'_>,
+    attack: &Attack,
+    attacker: Option<CombatantId>,
+    target: CombatantId,
+    hit: u64,
+) {
+    let sides =
+        [(Some(target), attacker, attack.stop.target), (attacker, Some(target), attack.stop.attacker)];
+    for (subject, other, ticks) in sides {
+        if let Some(subject) = subject.filter(|_| ticks > 0)
+            && work.state.combatants.life_of(subject) == Life::Standing
+        {
+            let until = work.state.tick.saturating_add(ticks);
+            let stopped = &mut work.state.combatants.stopped_until[subject.slot()];
+            *stopped = if *stopped > until { *stopped } else { until };
+            work.publish(Event::HitStopped { hit, subject, other, ticks });
+        }
+    }
+}
+
+/// Gathers damage, of which some wanes with time; where there is enough of it, the target staggers.
+pub(super) fn stagger(work: &mut Work<'_>, blow: &Blow, hit: u64, lost: i64, share: Fixed) {
+    let slot = blow.target.slot();
+    let Some(stagger) = work.rules.cast(work.state.combatants.cast[slot]).stagger else { return };
+    let tick = work.state.tick;
+    let combatants = &mut work.state.combatants;
+    let since = tick - combatants.gathered_at[slot];
+    let waned = stagger.wanes * Fixed::ratio(since.into(), work.rules.rate.into());
+    let left = combatants.gathered[slot] - waned;
+    let left = if left < Fixed::ZERO { Fixed::ZERO } else { left };
+    let gathered = left + Fixed::whole(lost) * share;
+    combatants.gathered_at[slot] = tick;
+    if gathered < stagger.at {
+        combatants.gathered[slot] = gathered;
+        return;
+    }
+    combatants.gathered[slot] = Fixed::ZERO;
+    let (attacker, target) = (blow.source, blow.target);
+    work.publish(Event::HitStaggered { hit, attacker, target, gathered });
+    if let Some(status) = stagger.status {
+        statuses::apply(work, Giving { credit: blow.credit, ..Giving::plain(target, status, attacker) });
+    }
+}

@@ -1,0 +1,110 @@
+//! What a blow would come to, without striking it.
+
+use crate::Fixed;
+use crate::event::LedgerLine;
+use crate::event::Means;
+use crate::hooks::Hearing;
+use crate::ids::*;
+use crate::orders::Refusal;
+use crate::rolls::Occasion;
+use crate::ruleset::Rules;
+use crate::state::{Life, State};
+
+use super::r2_amount::{self, Blow, Ground, Luck, Start, Tally};
+use super::r3_health::{OnTheWay, Running, amount_of_healing, one_kind};
+
+/// What a blow would come to.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Preview {
+    /// Each kind of harm, with its ledger.
+    pub kinds: Vec<PreviewKind>,
+    /// What it would heal, before what is missing of the maximum, with its ledger.
+    pub heals: Option<(i64, Vec<LedgerLine>)>,
+    /// Health before and after; what is absorbed and healed comes on top.
+    pub health: (i64, i64),
+    /// Whether it would be critical.
+    pub critical: bool,
+    /// Whether the target would fall.
+    pub falls: bool,
+}
+
+/// One kind of harm of a preview.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct PreviewKind {
+    /// The kind.
+    pub kind: KindId,
+    /// What health would lose, in points.
+    pub amount: i64,
+    /// What would be absorbed and heal instead.
+    pub absorbed: i64,
+    /// What the amount is made of.
+    pub ledger: Vec<LedgerLine>,
+}
+
+/// As a blow of `attacker`, standing where it stands, on a part of `target`.
+pub(crate) fn preview(
+    rules: &Rules,
+    state: &State,
+    hearing: &mut dyn Hearing,
+    attacker: CombatantId,
+    attack: AttackId,
+    (target, part): (CombatantId, u16),
+    luck: Luck,
+) -> Result<Preview, Refusal> {
+    let standing = |who: CombatantId| match state.combatants.life_of(who) {
+        Life::Standing => Ok(who.slot()),
+        Life::Fallen => Err(Refusal::Fallen),
+        Life::Away => Err(Refusal::Away),
+        Life::Gone if state.combatants.was_here(who) => Err(Refusal::Gone),
+        Life::Gone => Err(Refusal::Unknown),
+    };
+    let authored = rules.attacks.get(attack.index()).ok_or(Refusal::NotInRuleset("attack"))?;
+    let (own, slot) = (standing(attacker)?, standing(target)?);
+    let combatants = &state.combatants;
+    if usize::from(part) >= rules.cast(combatants.cast[slot]).parts.len() {
+        return Err(Refusal::NoSuchPart);
+    }
+    let started = combatants.start_counts.items(combatants.starts[own]).find(|(of, _)| *of == attack);
+    let occasion = Occasion {
+        attacker: combatants.key[own],
+        means: authored.key,
+        start: started.map_or(0, |(_, count)| u64::from(*count)) + 1,
+        target: combatants.key[slot],
+        ordinal: 1,
+    };
+    let at = |slot: usize| glam::Vec3::from_array(combatants.pose[slot].at);
+    let blow = Blow {
+        credit: Some(combatants.credit[own]),
+        team: Some(combatants.team[own]),
+        part: Some(part),
+        charge: authored.charge.map(|charge| if luck == Luck::Most { charge.full } else { Fixed::ONE }),
+        way: Some((at(own), at(slot))),
+        dealer: state.whose(Some(attacker)),
+        occasion: Some(occasion),
+        absolute: authored.absolute,
+        luck,
+        ..Blow::plain(target, Some(attacker), Means::Attack(attack))
+    };
+    let ground = Ground { rules, state, amends: &[] };
+    let critical = r2_amount::critical(&ground, &blow);
+    let blow = Blow { critical, ..blow };
+    let health = i64::from(combatants.health[slot]);
+    let (mut running, mut tally, mut echoes) =
+        (Running { left: health, overkill: 0, averted: None }, Tally::default(), Vec::new());
+    let mut kinds = Vec::new();
+    for harm in &authored.harm {
+        let mut ledger = Vec::new();
+        let on_the_way = OnTheWay { running: &mut running, tally: &mut tally, echoes: &mut echoes };
+        let start = Start::Rolled(harm.low, harm.high);
+        let (amount, absorbed) = one_kind(&ground, &blow, harm.kind, start, on_the_way, hearing, &mut ledger);
+        kinds.push(PreviewKind { kind: harm.kind, amount, absorbed, ledger });
+    }
+    let heals = authored.heals.map(|(low, high)| {
+        let mut ledger = Vec::new();
+        let start = Start::Rolled(low, high);
+        let amount = amount_of_healing(ground, &blow, start, &mut tally, hearing, &mut ledger);
+        (amount, ledger)
+    });
+    let (critical, falls) = (critical.is_some(), running.left == 0);
+    Ok(Preview { kinds, heals, health: (health, running.left), critical, falls })
+}

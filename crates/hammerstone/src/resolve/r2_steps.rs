@@ -1,0 +1,355 @@
+//! Each step of an amount, in the order in which a ruleset has them unless it says otherwise.
+
+use crate::Fixed;
+use crate::encounter::View;
+use crate::event::{Cause, LedgerStep, Note};
+use crate::hooks::StepCall;
+use crate::ids::*;
+use crate::rolls::Purpose;
+use crate::ruleset::{By, Flow, HealStep, Party, Step};
+use crate::sheet::{self, Whose};
+use crate::state::Pool;
+
+use super::r2_amount::{Absorbed, Account, Blow, Luck, Sink, Start};
+
+impl<S: Sink> Account<'_, S> {
+    pub(super) fn take(&mut self, step: Step, start: Start) {
+        let line = LedgerStep::Step(step);
+        match step {
+            Step::Base => self.base(line, start),
+            Step::Stats => self.stats(line),
+            Step::Critical => {
+                if let Some((chance, times)) = self.blow.critical {
+                    self.times(line, times, Note::Critical { chance, times });
+                }
+            }
+            Step::Part => self.part(line),
+            Step::Attacker => self.change_by(line, self.blow.dealer, Flow::DealsHarm, Some(self.blow.target)),
+            Step::Relation => self.relation(line),
+            Step::Guard => self.guard(line),
+            Step::Resistance => self.resistance(line),
+            Step::Armour => self.armour(line),
+            Step::Target => {
+                self.change_by(line, Whose::Present(self.slot()), Flow::TakesHarm, self.present_source());
+            }
+            Step::Distance => self.distance(line),
+            Step::Amended => self.amended(line),
+            Step::Own(own) => self.own(line, own),
+            Step::Limits => self.limits(line),
+            Step::Rounding => self.round(line),
+            Step::Shields => self.shields(line),
+        }
+    }
+
+    pub(super) fn take_heal(&mut self, step: HealStep, start: Start) {
+        let line = LedgerStep::Heal(step);
+        match step {
+            HealStep::Base => self.base(line, start),
+            HealStep::Stats => self.stats(line),
+            HealStep::Given => {
+                self.change_by(line, self.blow.dealer, Flow::GivesHealing, Some(self.blow.target));
+            }
+            HealStep::Taken => {
+                self.change_by(line, Whose::Present(self.slot()), Flow::TakesHealing, self.present_source());
+            }
+            HealStep::Own(own) => self.own(line, own),
+            HealStep::Rounding => self.round(line),
+        }
+    }
+
+    fn to(&mut self, step: LedgerStep, after: Fixed, note: Note) {
+        self.sink.line(step, self.amount, after, note);
+        self.amount = after;
+    }
+
+    fn times(&mut self, step: LedgerStep, factor: Fixed, note: Note) {
+        self.to(step, self.amount * factor, note);
+    }
+
+    fn slot(&self) -> usize {
+        self.blow.target.slot()
+    }
+
+    /// Whoever deals or heals, as long as they are in the encounter.
+    fn present_source(&self) -> Option<CombatantId> {
+        self.blow.source.filter(|&who| self.ground.state.combatants.is_present(who))
+    }
+
+    fn base(&mut self, line: LedgerStep, start: Start) {
+        match start {
+            Start::Named(named) => self.to(LedgerStep::Named, named, Note::None),
+            Start::Rolled(low, high) if low == high => self.to(line, Fixed::whole(low), Note::None),
+            Start::Rolled(low, high) => {
+                let rolled = self.rolled(low, high);
+                self.to(line, Fixed::whole(rolled), Note::Rolled { low, high });
+            }
+        }
+        if let Some(charge) = self.blow.charge {
+            self.times(LedgerStep::Charge, charge, Note::Times(charge));
+        }
+        if let Some((strength, pile)) = self.blow.strength {
+            if strength != Fixed::ONE {
+                self.times(LedgerStep::Strength, strength, Note::Times(strength));
+            }
+            if pile != 1 {
+                let pile = Fixed::whole(pile.into());
+                self.times(LedgerStep::Pile, pile, Note::Times(pile));
+            }
+        }
+    }
+
+    fn rolled(&self, low: i64, high: i64) -> i64 {
+        let (kind, purpose) = match self.kind {
+            Some(kind) => (self.ground.rules.kind_keys[kind.index()], Purpose::Base),
+            None => (0, Purpose::Heal),
+        };
+        match (self.blow.luck, self.blow.occasion) {
+            (Luck::Most, _) => high,
+            (Luck::Next, Some(occasion)) => occasion.whole(self.ground.state.seed, kind, purpose, low, high),
+            _ => low,
+        }
+    }
+
+    /// What stats of both sides add.
+    fn stats(&mut self, line: LedgerStep) {
+        let (rules, state, kind) = (self.ground.rules, self.ground.state, self.kind);
+        let Some(attack) = self.blow.attack(rules) else { return };
+        for draw in attack.draws.iter().filter(|draw| draw.kind.is_none() || draw.kind == kind) {
+            let value = match draw.of {
+                Party::Attacker => self.blow.dealer.stat(rules, state, draw.stat),
+                Party::Target => Some(sheet::stat(rules, state, self.slot(), draw.stat)),
+            };
+            let Some(value) = value else { continue };
+            let note = |by| Note::Stat { of: draw.of, stat: draw.stat, value, by };
+            if draw.adds != Fixed::ZERO {
+                let after = (self.amount + value * draw.adds).or_nothing();
+                self.to(line, after, note(By::Raise(draw.adds)));
+            }
+            if draw.shares != Fixed::ZERO {
+                let factor = (Fixed::ONE + value * draw.shares).or_nothing();
+                self.times(line, factor, note(By::Share(draw.shares)));
+            }
+        }
+    }
+
+    fn part(&mut self, line: LedgerStep) {
+        if let Some(part) = self.blow.part {
+            let combatants = &self.ground.state.combatants;
+            let cast = self.ground.rules.cast(combatants.cast[self.slot()]);
+            let broken = combatants.is_broken(self.slot(), part);
+            let multiplier = cast.parts[usize::from(part)].multiplier_when(broken);
+            self.times(line, multiplier, Note::Times(multiplier));
+        }
+    }
+
+    /// What cast entry and statuses of one side change.
+    fn change_by(&mut self, line: LedgerStep, whose: Whose, flow: Flow, other: Option<CombatantId>) {
+        let (rules, state, kind) = (self.ground.rules, self.ground.state, self.kind);
+        if !rules.changed_flows[flow as usize] {
+            return;
+        }
+        let changes = &mut self.tally.changes;
+        changes.clear();
+        let mut tags = None;
+        whose.changes(rules, state, flow, |cause, change, by| {
+            let of_kind = change.kind.is_none() || change.kind == kind;
+            let carried = |tags: &mut Option<u64>| {
+                *tags.get_or_insert_with(|| other.map_or(0, |other| sheet::tags(rules, state, other.slot())))
+            };
+            if of_kind && (change.against == 0 || carried(&mut tags) & change.against == change.against) {
+                changes.push((cause, by, ""));
+            }
+        });
+        // Statuses came the latest first, after the cast entry.
+        let own = changes.iter().take_while(|(cause, ..)| matches!(cause, Cause::Cast(_))).count();
+        changes[own..].reverse();
+        self.change(line);
+    }
+
+    /// What intercepts amend.
+    fn amended(&mut self, line: LedgerStep) {
+        let kind = self.kind;
+        let changes = &mut self.tally.changes;
+        changes.clear();
+        let mine = self.ground.amends.iter().filter(|amend| amend.kind.is_none() || amend.kind == kind);
+        changes.extend(mine.map(|amend| (Cause::Hook(amend.hook), amend.by, amend.note)));
+        self.change(line);
+    }
+
+    /// Raises, then shares of what that comes to, then scales, then the latest pin: a line for each change in the tally.
+    fn change(&mut self, step: LedgerStep) {
+        if self.tally.changes.is_empty() {
+            return;
+        }
+        let changes = std::mem::take(&mut self.tally.changes);
+        let line = |&(cause, by, note): &(Cause, By, &'static str)| Note::Changed { cause, by, note };
+        let is = |sort: fn(By) -> bool| changes.iter().filter(move |(_, by, _)| sort(*by));
+        for change in is(|by| matches!(by, By::Raise(_))) {
+            self.to(step, self.amount + change.1.value(), line(change));
+        }
+        let whole = self.amount;
+        for change in is(|by| matches!(by, By::Share(_))) {
+            self.to(step, self.amount + whole * change.1.value(), line(change));
+        }
+        if self.amount < Fixed::ZERO {
+            self.to(step, Fixed::ZERO, Note::Floor(0));
+        }
+        for change in is(|by| matches!(by, By::Scale(_))) {
+            self.times(step, change.1.value(), line(change));
+        }
+        if let Some(change) = is(|by| matches!(by, By::Pin(_))).next_back() {
+            self.to(step, change.1.value().or_nothing(), line(change));
+        }
+        self.tally.changes = changes;
+    }
+
+    fn relation(&mut self, line: LedgerStep) {
+        if let Some(team) = self.blow.team {
+            let (rules, combatants) = (self.ground.rules, &self.ground.state.combatants);
+            let relation = rules.relation(team, combatants.team[self.slot()]);
+            let share = rules.relation_shares[relation as usize];
+            if share != Fixed::ONE {
+                self.times(line, share, Note::Relation(relation, share));
+            }
+        }
+    }
+
+    /// The guard that was applied first, of those that guard against this.
+    fn guard(&mut self, line: LedgerStep) {
+        let (rules, state) = (self.ground.rules, self.ground.state);
+        let (Some(attack), Some((from, _))) = (self.blow.attack(rules), self.blow.way) else { return };
+        let slot = self.slot();
+        let guards = state.running_on(slot).filter_map(|application| {
+            let status = rules.status(application.status);
+            let guard = status.guard.as_ref()?;
+            let good = guard.kinds.is_empty() || self.kind.is_some_and(|kind| guard.kinds.contains(&kind));
+            let through = status.lets & attack.tags != 0 || attack.ignores.contains(&application.status);
+            (good && !through && sheet::before(rules, state, slot, from) >= guard.cosine)
+                .then_some((application, guard))
+        });
+        if let Some((application, guard)) = guards.min_by_key(|(application, _)| application.id) {
+            let before = self.amount;
+            self.times(line, Fixed::ONE - guard.takes, Note::Guard(application.status, guard.takes));
+            let took = before - self.amount;
+            match &mut self.tally.guard {
+                Some((id, so_far)) if *id == application.id => *so_far = *so_far + took,
+                other => *other = Some((application.id, took)),
+            }
+        }
+    }
+
+    fn resistance(&mut self, line: LedgerStep) {
+        if let Some(kind) = self.kind {
+            let cast = self.ground.state.combatants.cast[self.slot()];
+            let share = Fixed::ONE - self.ground.rules.cast(cast).resistance_to(kind);
+            self.times(line, share, Note::Times(share));
+        }
+    }
+
+    /// Flat first, then on its curve.
+    fn armour(&mut self, line: LedgerStep) {
+        let (rules, state, slot) = (self.ground.rules, self.ground.state, self.slot());
+        let armour = &rules.armour;
+        let good = armour.kinds.is_empty() || self.kind.is_some_and(|kind| armour.kinds.contains(&kind));
+        let worn = |stat| Some(sheet::stat(rules, state, slot, stat)).filter(|&value| value > Fixed::ZERO);
+        if let Some(stat) = armour.flat.filter(|_| good)
+            && let Some(value) = worn(stat)
+        {
+            let after = (self.amount - value).or_nothing();
+            self.to(line, after, Note::Armour { stat, value, half: None });
+        }
+        if let Some((stat, half)) = armour.curve.filter(|_| good)
+            && let Some(value) = worn(stat)
+        {
+            let share = half.share_of(half + value);
+            self.times(line, share, Note::Armour { stat, value, half: Some(half) });
+        }
+    }
+
+    fn distance(&mut self, line: LedgerStep) {
+        let attack = self.blow.attack(self.ground.rules);
+        let Some(fall_off) = attack.and_then(|attack| attack.fall_off) else { return };
+        if let Some((from, at)) = self.blow.way {
+            // Whole centimetres: so far, and no farther, does a float come.
+            let metres = Fixed::ratio(((at - from).length() * 100.0) as i64, 100);
+            let share = share_left(metres, fall_off.near, fall_off.far, fall_off.least);
+            self.times(line, share, Note::Distance { metres, share });
+        }
+    }
+
+    fn own(&mut self, line: LedgerStep, own: OwnStepId) {
+        let Blow { source, target, means, part, .. } = *self.blow;
+        let view = View::of(self.ground.rules, self.ground.state);
+        let call = StepCall { amount: self.amount, kind: self.kind, source, target, means, part, view };
+        match self.hearing.own_step(own, &call) {
+            Some(after) => self.to(line, after.or_nothing(), Note::None),
+            None => self.to(line, self.amount, Note::NoCode),
+        }
+    }
+
+    fn limits(&mut self, line: LedgerStep) {
+        let (floor, cap) = (self.ground.rules.floor, self.ground.rules.cap);
+        let (after, note) = if self.amount > Fixed::whole(cap) {
+            (Fixed::whole(cap), Note::Cap(cap))
+        } else if self.amount < Fixed::whole(-cap) {
+            (Fixed::whole(-cap), Note::Cap(-cap))
+        } else if self.amount < Fixed::whole(floor) && self.amount > Fixed::ZERO {
+            (Fixed::whole(floor), Note::Floor(floor))
+        } else {
+            (self.amount, Note::None)
+        };
+        self.to(line, after, note);
+    }
+
+    fn round(&mut self, line: LedgerStep) {
+        let whole = self.ground.rules.rounding.whole(self.amount);
+        self.to(line, Fixed::whole(whole), Note::None);
+    }
+
+    /// Each shield against the kind takes what it has, in the ruleset's order; of one sort, the one without a status first, then
+    /// in the order of applying.
+    fn shields(&mut self, line: LedgerStep) {
+        let (rules, combatants) = (self.ground.rules, &self.ground.state.combatants);
+        let (chain, kind) = (combatants.shields[self.slot()], self.kind);
+        let is_against =
+            |pool: &Pool| kind.is_some_and(|kind| rules.shields[pool.shield.index()].is_against(kind));
+        let order = |pool: &Pool| (pool.shield, pool.application);
+        let mut last = None;
+        while self.amount > Fixed::ZERO {
+            let places = combatants.pools.places(chain).map(|place| (place, *combatants.pools.get(place)));
+            let next = places.filter(|(_, pool)| is_against(pool) && Some(order(pool)) > last);
+            let Some((place, pool)) = next.min_by_key(|(_, pool)| order(pool)) else { return };
+            last = Some(order(&pool));
+            let known = self.tally.shields.iter().position(|absorbed| absorbed.place == place);
+            let has = known.map_or(i64::from(pool.points), |known| self.tally.shields[known].left);
+            let wanted = self.amount.floor();
+            let amount = if wanted < has { wanted } else { has };
+            if amount == 0 {
+                continue;
+            }
+            let left = has - amount;
+            self.to(line, self.amount - Fixed::whole(amount), Note::Shield(pool.shield, left));
+            match known {
+                Some(known) => {
+                    self.tally.shields[known].amount += amount;
+                    self.tally.shields[known].left = left;
+                }
+                None => {
+                    let Pool { shield, application, .. } = pool;
+                    self.tally.shields.push(Absorbed { place, shield, application, amount, left });
+                }
+            }
+        }
+    }
+}
+
+/// 1 up to `near`, `least` from `far` on, evenly in between.
+fn share_left(metres: Fixed, near: Fixed, far: Fixed, least: Fixed) -> Fixed {
+    if metres <= near {
+        Fixed::ONE
+    } else if metres >= far {
+        least
+    } else {
+        Fixed::ONE - (Fixed::ONE - least) * (metres - near).share_of(far - near)
+    }
+}

@@ -1,0 +1,83 @@
+//! What answers a hit beside harm: pushes, stagger, stops.
+
+use crate::Fixed;
+use crate::ids::*;
+
+/// Which way a push goes.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
+pub enum Away {
+    /// From where the attack comes from to the target, level.
+    #[default]
+    FromAttacker,
+    /// Into the target, against the normal at the point of contact.
+    FromContact,
+    /// Along the attacker's forward, level.
+    Forward,
+}
+
+impl Away {
+    /// All ways.
+    pub const ALL: [Away; 3] = [Away::FromAttacker, Away::FromContact, Away::Forward];
+
+    /// The name in files.
+    pub const fn name(self) -> &'static str {
+        match self {
+            Away::FromAttacker => "from-attacker",
+            Away::FromContact => "from-contact",
+            Away::Forward => "forward",
+        }
+    }
+}
+
+/// Knock-back: a fact for the host to act on. The core moves nobody unless `moves` says so.
+#[derive(Clone, Copy, PartialEq, Debug)]
+pub struct Push {
+    /// How far, in metres.
+    pub metres: f32,
+    /// How much of that is added along the up axis, in metres.
+    pub lift: f32,
+    /// Which way.
+    pub away: Away,
+    /// Over how many ticks, at least 1.
+    pub ticks: u32,
+    /// Whether the target is moved by it, in place of what moves it at the time.
+    pub moves: bool,
+}
+
+impl Push {
+    /// A level push away from where the attack comes from, which moves nobody by itself.
+    pub const fn new(metres: f32, ticks: u32) -> Push {
+        Push { metres, lift: 0.0, away: Away::FromAttacker, ticks, moves: false }
+    }
+}
+
+/// Hit-stop: for how many ticks the clocks of both sides stand.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
+pub struct Stop {
+    /// The attacker's.
+    pub attacker: u32,
+    /// The target's.
+    pub target: u32,
+}
+
+/// Gathered damage that makes its bearer stagger.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+pub struct Stagger {
+    /// How much gathered damage it takes. Then it is gathered anew, from nothing.
+    pub at: Fixed,
+    /// How much of it wanes in a second.
+    pub wanes: Fixed,
+    /// A status that it brings.
+    pub status: Option<StatusId>,
+}
+
+/// How the amount falls off with the distance from where the attack comes from.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+pub struct FallOff {
+    /// Up to here nothing is lost, in metres.
+    pub near: Fixed,
+    /// From here on the least share is left, in metres; evenly in between.
+    pub far: Fixed,
+    /// The least share, 0 to 1.
+    pub least: Fixed,
+}

@@ -1,0 +1,216 @@
+//! What a combatant comes to at the moment: its stats, its tags, what it changes in amounts.
+
+use crate::Fixed;
+use crate::event::Cause;
+use crate::ids::*;
+use crate::ruleset::{AmountChange, By, Flow, Rules};
+use crate::state::{Application, Captured, Chain, Combatants, State};
+
+/// A number with all that changes it, taken together: (number + raises) × (1 + shares) × scales, then the latest pin.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Sum {
+    raises: Fixed,
+    shares: Fixed,
+    scales: Fixed,
+    pin: Option<Fixed>,
+}
+
+impl Sum {
+    pub(crate) const NONE: Sum =
+        Sum { raises: Fixed::ZERO, shares: Fixed::ONE, scales: Fixed::ONE, pin: None };
+
+    pub(crate) fn take(&mut self, by: By) {
+        match by {
+            By::Raise(value) => self.raises = self.raises + value,
+            By::Share(value) => self.shares = self.shares + value,
+            By::Scale(value) => self.scales = self.scales * value,
+            By::Pin(value) => self.pin = Some(value),
+        }
+    }
+
+    pub(crate) fn of(&self, base: Fixed) -> Fixed {
+        self.pin.unwrap_or((base + self.raises) * self.shares * self.scales)
+    }
+}
+
+/// Combatants and the statuses that they bear.
+#[derive(Clone, Copy)]
+pub(crate) struct Bearers<'a> {
+    pub(crate) combatants: &'a Combatants,
+    pub(crate) applications: &'a [Application],
+}
+
+impl<'a> From<&'a State> for Bearers<'a> {
+    fn from(state: &'a State) -> Bearers<'a> {
+        Bearers { combatants: &state.combatants, applications: &state.applications }
+    }
+}
+
+impl<'a> Bearers<'a> {
+    /// The places of the statuses that `who` bears, also suspended ones, the latest first.
+    pub(crate) fn borne_by(self, who: CombatantId) -> impl Iterator<Item = usize> + use<'a> {
+        // Also for one who is being removed, whose statuses are about to end.
+        let here = self.combatants.generation.get(who.slot()) == Some(&who.generation);
+        let chain = if here { self.combatants.borne[who.slot()] } else { Chain::default() };
+        let place_of = move |id: &ApplicationId| self.applications.binary_search_by_key(id, |a| a.id).ok();
+        self.combatants.borne_lists.items(chain).filter_map(place_of)
+    }
+
+    /// The statuses that run on the combatant in `slot`, the latest first.
+    pub(crate) fn running_on(self, slot: usize) -> impl Iterator<Item = &'a Application> + use<'a> {
+        let who = self.combatants.id(slot);
+        self.borne_by(who).map(move |place| &self.applications[place]).filter(|a| a.runs())
+    }
+}
+
+/// What a stat is and what makes it so.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct StatAccount {
+    /// What the cast entry, or the ruleset, says.
+    pub base: Fixed,
+    /// Each change with its cause, in the order of applying; those of the host come last.
+    pub changes: Vec<(Cause, By)>,
+    /// What it comes to: (base + raises) × (1 + shares) × scales, then the latest pin.
+    pub value: Fixed,
+}
+
+/// Hands every change of `stat` to `each`, in the order of applying; those of the host last.
+fn stat_changes(
+    rules: &Rules,
+    bearers: Bearers<'_>,
+    slot: usize,
+    stat: StatId,
+    mut each: impl FnMut(Cause, By, u64),
+) {
+    for application in bearers.running_on(slot) {
+        let authored = rules.status(application.status);
+        for change in authored.stats.iter().filter(|change| change.stat == stat) {
+            let by = change.by.at(application.strength, application.pile);
+            each(Cause::Status(application.status), by, application.id.number());
+        }
+    }
+    let combatants = bearers.combatants;
+    for change in combatants.host_change_lists.items(combatants.host_changes[slot]) {
+        if change.stat == stat {
+            each(Cause::Host(change.reason), change.by, u64::MAX);
+        }
+    }
+}
+
+fn stat_base(rules: &Rules, cast: CastId, stat: StatId) -> Fixed {
+    let own = rules.cast(cast).stats.iter().find(|(of, _)| *of == stat);
+    own.map_or(rules.stats[stat.index()].base, |&(_, base)| base)
+}
+
+/// What the stat of the combatant in `slot` comes to.
+pub(crate) fn stat<'a>(rules: &Rules, bearers: impl Into<Bearers<'a>>, slot: usize, stat: StatId) -> Fixed {
+    let bearers = bearers.into();
+    let mut sum = Sum::NONE;
+    // The lists give the latest first, and the latest pin holds; the host's comes over those of statuses.
+    let (mut pin, mut host_pin) = (None, None);
+    stat_changes(rules, bearers, slot, stat, |cause, by, _| match (by, cause) {
+        (By::Pin(value), Cause::Host(_)) => host_pin = host_pin.or(Some(value)),
+        (By::Pin(value), _) => pin = pin.or(Some(value)),
+        _ => sum.take(by),
+    });
+    sum.pin = host_pin.or(pin);
+    sum.of(stat_base(rules, bearers.combatants.cast[slot], stat))
+}
+
+/// The stat with everything that makes it what it is.
+pub(crate) fn stat_account(rules: &Rules, bearers: Bearers<'_>, slot: usize, which: StatId) -> StatAccount {
+    let mut changes = Vec::new();
+    stat_changes(rules, bearers, slot, which, |cause, by, order| changes.push((order, cause, by)));
+    changes.reverse();
+    changes.sort_by_key(|(order, ..)| *order);
+    StatAccount {
+        base: stat_base(rules, bearers.combatants.cast[slot], which),
+        changes: changes.into_iter().map(|(_, cause, by)| (cause, by)).collect(),
+        value: stat(rules, bearers, slot, which),
+    }
+}
+
+/// The tags of the combatant in `slot`: those of its cast entry, and those that statuses lend it.
+pub(crate) fn tags<'a>(rules: &Rules, bearers: impl Into<Bearers<'a>>, slot: usize) -> u64 {
+    let bearers = bearers.into();
+    let own = rules.cast(bearers.combatants.cast[slot]).tags;
+    bearers.running_on(slot).fold(own, |tags, application| tags | rules.status(application.status).lends)
+}
+
+/// Whose changes of amounts are asked for.
+#[derive(Clone, Copy, Debug)]
+pub(crate) enum Whose {
+    Nobody,
+    /// One who is in the encounter, as it stands.
+    Present(usize),
+    /// An attacker as it was when its swing began.
+    Captured(Chain, Option<CastId>),
+}
+
+impl Whose {
+    /// What a stat of theirs comes to.
+    pub(crate) fn stat(self, rules: &Rules, state: &State, which: StatId) -> Option<Fixed> {
+        match self {
+            Whose::Nobody => None,
+            Whose::Present(slot) => Some(stat(rules, state, slot, which)),
+            Whose::Captured(chain, _) => state.captured.items(chain).find_map(|captured| match *captured {
+                Captured::Stat(of, value) if of == which => Some(value),
+                _ => None,
+            }),
+        }
+    }
+
+    /// Hands each of their changes of amounts that flow so to `each`: the cast entry's, then those of statuses, the latest first.
+    pub(crate) fn changes(
+        self,
+        rules: &Rules,
+        state: &State,
+        flow: Flow,
+        mut each: impl FnMut(Cause, &AmountChange, By),
+    ) {
+        if !rules.changed_flows[flow as usize] {
+            return;
+        }
+        let cast = match self {
+            Whose::Nobody => return,
+            Whose::Present(slot) => Some(state.combatants.cast[slot]),
+            Whose::Captured(_, cast) => cast,
+        };
+        if let Some(cast) = cast {
+            for change in rules.cast(cast).amounts.iter().filter(|change| change.flow == flow) {
+                each(Cause::Cast(cast), change, change.by);
+            }
+        }
+        let mut of_status = |status: StatusId, strength: Fixed, pile: u16| {
+            for change in rules.status(status).amounts.iter().filter(|change| change.flow == flow) {
+                each(Cause::Status(status), change, change.by.at(strength, pile));
+            }
+        };
+        match self {
+            Whose::Nobody => {}
+            Whose::Present(slot) => {
+                state.running_on(slot).for_each(|a| of_status(a.status, a.strength, a.pile));
+            }
+            Whose::Captured(chain, _) => {
+                for captured in state.captured.items(chain) {
+                    if let Captured::Status(status, strength, pile) = *captured {
+                        of_status(status, strength, pile);
+                    }
+                }
+            }
+        }
+    }
+}
+
+/// The cosine of the angle between where the combatant in `slot` looks and the way to `from`, looked at from above; 0 if it is
+/// right there.
+pub(crate) fn before(rules: &Rules, state: &State, slot: usize, from: glam::Vec3) -> f32 {
+    use glam::Vec3;
+    let pose = state.combatants.pose[slot];
+    let up = Vec3::from_array(rules.up.vector());
+    let forward = Vec3::from_array(pose.direction(crate::geometry::Axis::Z.vector()));
+    let towards = from - Vec3::from_array(pose.at);
+    let level = towards - up * up.dot(towards);
+    let length = level.length();
+    if length > 0.0 { level.dot(forward) / length } else { 0.0 }
+}

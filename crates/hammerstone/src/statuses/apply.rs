@@ -1,0 +1,249 @@
+//! A status is applied, or applied again to one who bears it.
+
+use crate::Fixed;
+use crate::event::{Barred, Event, Why};
+use crate::ids::*;
+use crate::lifecycle;
+use crate::resolve;
+use crate::ruleset::{Again, FirstBeat, Given, Rules, Status, Strength, Upon};
+use crate::sheet;
+use crate::state::{Application, Life, State, next};
+use crate::work::Work;
+
+use super::end;
+
+/// A status on its way to one who stands.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Giving {
+    pub(crate) subject: CombatantId,
+    pub(crate) status: StatusId,
+    pub(crate) source: Option<CombatantId>,
+    /// Who gets the credit, where that was settled before.
+    pub(crate) credit: Option<CombatantId>,
+    pub(crate) strength: Fixed,
+    /// The swing with which it ends.
+    pub(crate) tied: Option<SwingId>,
+}
+
+impl Giving {
+    /// By `source`, at the authored strength.
+    pub(crate) fn plain(subject: CombatantId, status: StatusId, source: Option<CombatantId>) -> Giving {
+        Giving { subject, status, source, credit: None, strength: Fixed::ONE, tied: None }
+    }
+}
+
+/// The place of the first application of `status` that runs on `subject`.
+pub(crate) fn first_of(state: &State, subject: CombatantId, status: StatusId) -> Option<usize> {
+    let is = |&place: &usize| state.applications[place].status == status && state.applications[place].runs();
+    { state.borne_by(subject) }.filter(is).last()
+}
+
+/// Gives a list of statuses, as far as their subject stands.
+pub(crate) fn give(
+    work: &mut Work<'_>,
+    list: &[Given],
+    subject: CombatantId,
+    source: Option<CombatantId>,
+    credit: Option<CombatantId>,
+    tied: Option<SwingId>,
+) {
+    for &Given { status, strength } in list {
+        if work.state.combatants.life_of(subject) == Life::Standing {
+            apply(work, Giving { subject, status, source, credit, strength, tied });
+        }
+    }
+}
+
+/// What cast entry and statuses of `bearer` give on an occasion: the cast entry's, then those of statuses in the order of applying.
+pub(crate) fn gifts(work: &mut Work<'_>, upon: Upon, bearer: CombatantId, other: Option<CombatantId>) {
+    let rules = work.rules;
+    if work.state.combatants.life_of(bearer) != Life::Standing {
+        return;
+    }
+    let cast = rules.cast(work.state.combatants.cast[bearer.slot()]);
+    let mut list = std::mem::take(&mut work.scratch.gifts);
+    list.clear();
+    list.extend(cast.gifts.iter().filter(|gift| gift.upon == upon));
+    let own = list.len();
+    for application in work.state.running_on(bearer.slot()) {
+        list.extend(rules.status(application.status).gifts.iter().rev().filter(|gift| gift.upon == upon));
+    }
+    list[own..].reverse();
+    let credit = Some(work.state.combatants.credit[bearer.slot()]);
+    for gift in &list {
+        let subject = if gift.to_other { other } else { Some(bearer) };
+        if let Some(subject) = subject
+            && work.state.combatants.life_of(subject) == Life::Standing
+        {
+            let (status, strength) = (gift.status, gift.strength);
+            apply(work, Giving { subject, status, source: Some(bearer), credit, strength, tied: None });
+        }
+    }
+    work.scratch.gifts = list;
+}
+
+/// Applies a status, or does what it says of being applied again; the subject was seen to stand.
+pub(crate) fn apply(work: &mut Work<'_>, giving: Giving) {
+    let Giving { subject, status, source, tied, .. } = giving;
+    let authored = work.rules.status(status);
+    let strength = strength_of(work.rules, work.state, authored, giving.strength, source);
+    if authored.barred_by != 0 {
+        let bars = sheet::tags(work.rules, &*work.state, subject.slot()) & authored.barred_by;
+        if bars != 0 {
+            let why = Barred::Tags(bars);
+            work.publish(Event::StatusRefused { subject, source, status, strength, why });
+            return;
+        }
+    }
+    let state = &*work.state;
+    // What is tied to a swing is an application of its own, and so is what each source gives apart.
+    let same = |application: &Application| {
+        application.status == status
+            && application.runs()
+            && application.tied == tied
+            && (authored.again != Again::Apart || application.source == source)
+    };
+    let known = { state.borne_by(subject) }.filter(|&place| same(&state.applications[place])).last();
+    match known {
+        Some(_) if tied.is_some() => {}
+        Some(place) => again(work, place, authored, &giving, strength),
+        None => begin(work, authored, &giving, strength),
+    }
+}
+
+/// The strength that a status comes to, at least 0: what was given, or that times a stat of its source.
+fn strength_of(
+    rules: &Rules,
+    state: &State,
+    authored: &Status,
+    given: Fixed,
+    source: Option<CombatantId>,
+) -> Fixed {
+    let (Strength::Captured(stat) | Strength::Live(stat)) = authored.strength else { return given };
+    let of_source = match source.filter(|&who| state.combatants.is_present(who)) {
+        Some(source) => sheet::stat(rules, state, source.slot(), stat),
+        None => rules.stats[stat.index()].base,
+    };
+    (given * of_source).or_nothing()
+}
+
+fn again(work: &mut Work<'_>, place: usize, authored: &Status, giving: &Giving, strength: Fixed) {
+    let tick = work.state.tick;
+    let anew = authored.lasts.map(|lasts| tick + lasts);
+    let (credit, team, source_key) = source_of(work.state, giving);
+    let known = &mut work.state.applications[place];
+    let (application, subject, status) = (known.id, known.subject, known.status);
+    let mut piled = false;
+    match authored.again {
+        Again::Renew | Again::Apart => known.ends = anew,
+        Again::Lengthen => {
+            known.ends = known.ends.zip(authored.lasts).map(|(end, more)| end.saturating_add(more))
+        }
+        Again::Stronger if strength > known.strength => {
+            (known.given, known.strength, known.ends) = (giving.strength, strength, anew);
+            (known.source, known.credit, known.team) = (giving.source, credit, team);
+            known.source_key = source_key;
+        }
+        Again::Stronger => {
+            let (source, why) = (giving.source, Barred::Weaker);
+            work.publish(Event::StatusRefused { subject, source, status, strength, why });
+            return;
+        }
+        Again::Pile(most) => {
+            known.ends = anew;
+            piled = known.pile < most;
+            known.pile += u16::from(piled);
+        }
+    }
+    let Application { strength, pile, ends, .. } = *known;
+    work.publish(if piled {
+        Event::StatusPiled { application, subject, status, strength, pile, ends }
+    } else {
+        Event::StatusRenewed { application, subject, status, strength, pile, ends }
+    });
+    raise_shield(work, place);
+    changed(work, authored, subject);
+}
+
+fn source_of(state: &State, giving: &Giving) -> (Option<CombatantId>, Option<TeamId>, u64) {
+    let present = giving.source.filter(|&source| state.combatants.is_present(source));
+    let combatants = &state.combatants;
+    let credit = giving.credit.or(present.map(|source| combatants.credit[source.slot()])).or(giving.source);
+    (credit, state.team_of(present), present.map_or(0, |source| combatants.key[source.slot()]))
+}
+
+fn begin(work: &mut Work<'_>, authored: &Status, giving: &Giving, strength: Fixed) {
+    let Giving { subject, status, source, tied, .. } = *giving;
+    let state = &mut *work.state;
+    let tick = state.tick;
+    let (credit, team, source_key) = source_of(state, giving);
+    let id = ApplicationId(next(&mut state.next_application));
+    let ends = authored.lasts.map(|lasts| tick + lasts);
+    let due = authored.beat.as_ref().map(|beat| match beat.first {
+        FirstBeat::After => tick + beat.every,
+        FirstBeat::AtOnce => tick,
+    });
+    state.applications.push(Application {
+        id,
+        subject,
+        status,
+        source,
+        credit,
+        team,
+        source_key,
+        given: giving.strength,
+        strength,
+        pile: 1,
+        tied,
+        guarded: Fixed::ZERO,
+        suspended: None,
+        applied: tick,
+        ends,
+        due,
+        beats: 0,
+        over: false,
+    });
+    let place = state.applications.len() - 1;
+    let combatants = &mut state.combatants;
+    combatants.borne_lists.push(&mut combatants.borne[subject.slot()], id);
+    work.publish(Event::StatusApplied { application: id, subject, source, status, strength, pile: 1, ends });
+    raise_shield(work, place);
+    supersede(work, authored, subject, id);
+    changed(work, authored, subject);
+    if authored.stuns {
+        lifecycle::stun(work, subject);
+    }
+}
+
+/// Brings the shield of the status at `place` up to what it is worth.
+fn raise_shield(work: &mut Work<'_>, place: usize) {
+    let Application { id, subject, status, strength, pile, .. } = work.state.applications[place];
+    let Some((shield, points)) = work.rules.status(status).shield else { return };
+    let worth = (Fixed::whole(points) * strength * Fixed::whole(pile.into())).floor();
+    let has = {
+        let combatants = &work.state.combatants;
+        let mut pools = combatants.pools.items(combatants.shields[subject.slot()]);
+        pools.find(|pool| pool.application == Some(id)).map_or(0, |pool| i64::from(pool.points))
+    };
+    resolve::raise_shield(work, subject, shield, worth - has, Some(id));
+}
+
+/// Lifts what a new status lifts: the families that it names, and what the tags that it lends lift.
+fn supersede(work: &mut Work<'_>, authored: &Status, subject: CombatantId, new: ApplicationId) {
+    if authored.lifts == 0 && authored.lends == 0 {
+        return;
+    }
+    end::lift_each(work, subject, Why::Superseded, |rules, application| {
+        let other = rules.status(application.status);
+        application.id != new && (other.tags & authored.lifts != 0 || other.lifted_by & authored.lends != 0)
+    });
+}
+
+/// A status that changes the stat on which maxima depend has come, gone or become another.
+pub(super) fn changed(work: &mut Work<'_>, authored: &Status, subject: CombatantId) {
+    if let Some((stat, _)) = work.rules.maximum
+        && authored.stats.iter().any(|change| change.stat == stat)
+    {
+        resolve::refresh_maximum(work, subject, None);
+    }
+}

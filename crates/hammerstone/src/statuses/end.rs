@@ -1,0 +1,117 @@
+//! A status ends, or waits for its bearer's return.
+
+use crate::event::{Event, Why};
+use crate::ids::*;
+use crate::resolve;
+use crate::ruleset::{Rules, Upon};
+use crate::state::{Application, Life};
+use crate::work::Work;
+
+use super::apply::{self, Giving};
+
+/// Lifts the status at `index`, unless it is over.
+pub(crate) fn lift(work: &mut Work<'_>, index: usize, why: Why) {
+    if !work.state.applications[index].over {
+        let Application { id: application, subject, status, .. } = work.state.applications[index];
+        work.state.end_application(index);
+        work.publish(Event::StatusLifted { application, subject, status, why });
+        gone(work, index);
+    }
+}
+
+/// The status at `index` has lasted its time. What it gives then is applied at once.
+pub(crate) fn expire(work: &mut Work<'_>, index: usize) {
+    let Application { id: application, subject, status, source, credit, .. } = work.state.applications[index];
+    work.state.end_application(index);
+    work.publish(Event::StatusExpired { application, subject, status });
+    gone(work, index);
+    let authored = work.rules.status(status);
+    for gift in authored.gifts.iter().filter(|gift| gift.upon == Upon::Expiry) {
+        if work.state.combatants.life_of(subject) == Life::Standing {
+            let strength = gift.strength;
+            apply::apply(work, Giving { subject, status: gift.status, source, credit, strength, tied: None });
+        }
+    }
+}
+
+/// What the status at `index` brought goes with it.
+fn gone(work: &mut Work<'_>, index: usize) {
+    let Application { id, subject, status, .. } = work.state.applications[index];
+    resolve::lapse_shield(work, subject, id);
+    // Of one who leaves, nothing is looked at any longer.
+    if work.state.combatants.is_present(subject) {
+        apply::changed(work, work.rules.status(status), subject);
+    }
+}
+
+/// Lifts, in the order of applying, every status that runs on `subject` and for which `goes` says so.
+pub(super) fn lift_each(
+    work: &mut Work<'_>,
+    subject: CombatantId,
+    why: Why,
+    goes: impl Fn(&Rules, &Application) -> bool,
+) {
+    loop {
+        let (rules, state) = (work.rules, &*work.state);
+        let going = |&place: &usize| {
+            let application = &state.applications[place];
+            application.runs() && goes(rules, application)
+        };
+        let Some(first) = { state.borne_by(subject) }.filter(going).min() else { return };
+        lift(work, first, why);
+    }
+}
+
+/// Lifts every status of the families in `tags`.
+pub(crate) fn lift_family(work: &mut Work<'_>, subject: CombatantId, tags: u64, why: Why) {
+    lift_each(work, subject, why, |rules, application| rules.status(application.status).tags & tags != 0);
+}
+
+/// Lifts what `subject` bears by a swing.
+pub(crate) fn lift_tied(work: &mut Work<'_>, subject: CombatantId, swing: SwingId, why: Why) {
+    lift_each(work, subject, why, |_, application| application.tied == Some(swing));
+}
+
+/// Lifts one status that `subject` bears by a swing.
+pub(crate) fn lift_one_tied(work: &mut Work<'_>, subject: CombatantId, swing: SwingId, status: StatusId) {
+    lift_each(work, subject, Why::Done, |_, application| {
+        application.tied == Some(swing) && application.status == status
+    });
+}
+
+/// Everything that `subject` bears ends, in the order of applying; what lasts across lives waits, unless its bearer is gone.
+pub(crate) fn end_all(work: &mut Work<'_>, subject: CombatantId, why: Why) {
+    let tick = work.state.tick;
+    let mut next = 0;
+    loop {
+        let state = &*work.state;
+        // Places only rise, and nothing is put between them.
+        let Some(index) = { state.borne_by(subject) }.filter(|&place| place >= next).min() else { return };
+        next = index + 1;
+        let application = &state.applications[index];
+        let Application { id, status, suspended, .. } = *application;
+        if why == Why::Removed || !work.rules.status(status).across_lives || application.tied.is_some() {
+            lift(work, index, why);
+        } else if suspended.is_none() {
+            work.state.applications[index].suspended = Some(tick);
+            work.publish(Event::StatusSuspended { application: id, subject, status, why });
+        }
+    }
+}
+
+/// What waited for the return of `subject` goes on with what was left of its time.
+pub(crate) fn resume(work: &mut Work<'_>, subject: CombatantId) {
+    let tick = work.state.tick;
+    loop {
+        let state = &mut *work.state;
+        let waits = |&place: &usize| state.applications[place].suspended.is_some();
+        let Some(index) = { state.borne_by(subject) }.filter(waits).min() else { return };
+        let application = &mut state.applications[index];
+        let waited = tick - application.suspended.take().unwrap_or(tick);
+        application.ends = application.ends.map(|ends| ends + waited);
+        application.due = application.due.map(|due| due + waited);
+        let Application { id, status, ends, .. } = *application;
+        work.publish(Event::StatusResumed { application: id, subject, status, ends });
+        apply::changed(work, work.rules.status(status), subject);
+    }
+}
