@@ -24,6 +24,7 @@
 #![warn(clippy::print_stdout, clippy::print_stderr)]
 
 mod feed;
+mod fields;
 mod line;
 mod names;
 mod summary;
@@ -31,6 +32,7 @@ mod text;
 mod words;
 
 pub use feed::{Feed, Format};
-pub use line::{Line, fields_of};
+pub use fields::fields_of;
+pub use line::Line;
 pub use names::Names;
 pub use summary::Summary;

@@ -1,13 +1,13 @@
 //! One fact as one line of the feed.
 
 use hammerstone::{
-    ApplicationId, AttackId, CombatantId, Counts, Event, Fact, Facts, Fixed, LedgerLine, Link, Means, Note,
-    Policy, Rules, Sharing, StatusId, SwingId,
+    ApplicationId, AttackId, CombatantId, Counts, Event, Fact, Facts, LedgerLine, Link, Means, Note, Policy,
+    Range, Rules, Sharing, ShieldId, StatusId, SwingId,
 };
 use serde::ser::{Serialize, SerializeMap, Serializer};
 
 use crate::Names;
-use crate::words::{NoteText, OperandText, means_name};
+use crate::words::{BarredText, NoteText, OperandText, cause_name, means_name, step_name};
 
 /// A fact with all that is needed to write it: serialises as one object of the feed.
 #[derive(Clone, Copy, Debug)]
@@ -20,63 +20,6 @@ pub struct Line<'a> {
     pub rules: &'a Rules,
     /// The names of combatants.
     pub names: &'a Names,
-}
-
-/// The fields that each topic may have, beside those of every line. What is absent is absent.
-const FIELDS: &[(&str, &[&str])] = &[
-    ("encounter.started", &[]),
-    ("encounter.ended", &["outcome", "attempts", "hits", "refusals"]),
-    ("encounter.cut", &["depth", "chain"]),
-    ("order.refused", &["order", "subject", "why"]),
-    ("combatant.joined", &["subject", "cast", "team", "tags", "health", "max", "life"]),
-    ("combatant.away", &["subject", "why"]),
-    ("combatant.returned", &["subject", "health", "max", "life"]),
-    ("combatant.removed", &["subject", "why"]),
-    ("attack.started", &["subject", "attack", "swing", "form", "policy", "every", "most"]),
-    ("attack.chained", &["subject", "attack", "swing"]),
-    ("attack.lapsed", &["subject", "attack"]),
-    ("attack.opened", &["subject", "attack", "swing", "window"]),
-    ("attack.closed", &["subject", "attack", "swing", "window"]),
-    ("attack.ended", &["subject", "attack", "swing", "why"]),
-    ("contact.met", &["contact", "swing", "attacker", "target", "part", "point", "normal", "toi"]),
-    ("contact.held", &["contact", "swing", "attacker", "target", "part", "point", "normal"]),
-    ("contact.parted", &["contact", "swing", "attacker", "target", "part", "why"]),
-    (
-        "hit.landed",
-        &[
-            "hit", "swing", "attack", "attacker", "target", "life", "part", "window", "group", "body",
-            "point", "normal",
-        ],
-    ),
-    ("hit.clashed", &["swing", "attack", "attacker", "against", "target", "point", "toi"]),
-    ("hit.deflected", &["swing", "attack", "attacker", "target", "part", "body", "point", "normal"]),
-    ("hit.refused", &["swing", "attack", "attacker", "target", "part", "gate", "wanted", "found"]),
-    ("damage.dealt", &["blow", "hit", "source", "target", "means", "name", "amount", "ledger"]),
-    ("heal.applied", &["source", "target", "means", "name", "amount", "excess"]),
-    ("health.changed", &["subject", "from", "to", "max", "why"]),
-    ("status.applied", &["application", "subject", "source", "status", "strength", "pile", "ends"]),
-    ("status.renewed", &["application", "subject", "status", "strength", "pile", "ends"]),
-    ("status.beat", &["application", "subject", "status", "strength", "pile"]),
-    ("status.expired", &["application", "subject", "status", "why"]),
-    ("status.lifted", &["application", "subject", "status", "why"]),
-    (
-        "death.fell",
-        &["subject", "team", "life", "killer", "credit", "means", "name", "assists", "overkill", "at"],
-    ),
-];
-
-/// The fields that lines of `topic` may have; for a family, those of any of its topics. Empty for what is neither.
-pub fn fields_of(topic: &str) -> Vec<&'static str> {
-    let below = |path: &str, stem: &str| {
-        path == stem || path.strip_prefix(stem).is_some_and(|rest| rest.starts_with('.'))
-    };
-    let mut fields = Vec::new();
-    for (path, own) in FIELDS {
-        if below(path, topic) || below(topic, path) {
-            fields.extend(own.iter().filter(|field| !fields.contains(*field)).copied().collect::<Vec<_>>());
-        }
-    }
-    fields
 }
 
 impl Serialize for Line<'_> {
@@ -245,7 +188,51 @@ impl<M: SerializeMap> Fields<'_, M> {
                 self.put("wanted", &Text(OperandText(wanted, self.line.rules)))?;
                 self.put("found", &Text(OperandText(found, self.line.rules)))
             }
-            Event::DamageDealt { blow, hit, source, target, means, amount, ledger, .. } => {
+            Event::HitPushed { hit, attacker, target, impulse, ticks } => {
+                self.hit_between(hit, attacker, target)?;
+                self.put("impulse", &impulse)?;
+                self.put("ticks", &ticks)
+            }
+            Event::HitStaggered { hit, attacker, target, gathered } => {
+                self.hit_between(hit, attacker, target)?;
+                self.put("gathered", &Text(gathered))
+            }
+            Event::HitStopped { hit, subject, other, ticks } => {
+                self.put("hit", &hit)?;
+                self.who("subject", subject)?;
+                self.who_maybe("other", other)?;
+                self.put("ticks", &ticks)
+            }
+            Event::ShieldRaised { subject, shield, amount, left }
+            | Event::ShieldAbsorbed { subject, shield, amount, left } => {
+                self.shield(subject, shield)?;
+                self.put("amount", &amount)?;
+                self.put("left", &left)
+            }
+            Event::ShieldBroken { subject, shield } => self.shield(subject, shield),
+            Event::ShieldLapsed { subject, shield, amount } => {
+                self.shield(subject, shield)?;
+                self.put("amount", &amount)
+            }
+            Event::GuardBroken { subject, status, amount } => {
+                self.who("subject", subject)?;
+                self.put("status", self.line.rules.status_name(status))?;
+                self.put("amount", &Text(amount))
+            }
+            Event::PartBroken { subject, part, amount } => {
+                self.who("subject", subject)?;
+                self.part(subject, part)?;
+                self.put("amount", &amount)
+            }
+            Event::DeathAverted { subject, by } => {
+                let (sort, name) = cause_name(by, self.line.rules, self.line.names);
+                self.who("subject", subject)?;
+                self.put("by", sort)?;
+                self.put("name", name)
+            }
+            Event::DamageDealt {
+                blow, hit, source, target, means, amount, critical, echo, ledger, ..
+            } => {
                 self.put("blow", &blow)?;
                 if let Some(hit) = hit {
                     self.put("hit", &hit)?;
@@ -254,17 +241,19 @@ impl<M: SerializeMap> Fields<'_, M> {
                 self.who("target", target)?;
                 self.means(means)?;
                 self.put("amount", &amount)?;
-                match self.line.facts.ledger_of(ledger) {
-                    [] => Ok(()),
-                    lines => self.put("ledger", &Each(lines, LedgerRow)),
+                if critical {
+                    self.put("critical", &true)?;
                 }
+                echo.map_or(Ok(()), |echo| self.put("echo", echo.name()))?;
+                self.ledger(ledger)
             }
-            Event::HealApplied { source, target, means, amount, excess } => {
+            Event::HealApplied { source, target, means, amount, excess, ledger } => {
                 self.who_maybe("source", source)?;
                 self.who("target", target)?;
                 self.means(means)?;
                 self.put("amount", &amount)?;
-                self.put("excess", &excess)
+                self.put("excess", &excess)?;
+                self.ledger(ledger)
             }
             Event::HealthChanged { subject, from, to, max, why } => {
                 self.who("subject", subject)?;
@@ -273,28 +262,44 @@ impl<M: SerializeMap> Fields<'_, M> {
                 self.put("max", &max)?;
                 self.put("why", why.name())
             }
-            Event::StatusApplied { application, subject, source, status, ends } => {
+            Event::StatusApplied { application, subject, source, status, strength, pile, ends } => {
                 self.put("application", &application.number())?;
                 self.who("subject", subject)?;
                 self.who_maybe("source", source)?;
                 self.put("status", self.line.rules.status_name(status))?;
-                self.strength_and_pile()?;
+                self.put("strength", &Text(strength))?;
+                self.put("pile", &pile)?;
                 ends.map_or(Ok(()), |ends| self.put("ends", &ends))
             }
-            Event::StatusRenewed { application, subject, status, ends } => {
+            Event::StatusRenewed { application, subject, status, strength, pile, ends }
+            | Event::StatusPiled { application, subject, status, strength, pile, ends } => {
                 self.application(application, subject, status)?;
-                self.strength_and_pile()?;
+                self.put("strength", &Text(strength))?;
+                self.put("pile", &pile)?;
                 ends.map_or(Ok(()), |ends| self.put("ends", &ends))
             }
-            Event::StatusBeat { application, subject, status } => {
+            Event::StatusBeat { application, subject, status, strength, pile } => {
                 self.application(application, subject, status)?;
-                self.strength_and_pile()
+                self.put("strength", &Text(strength))?;
+                self.put("pile", &pile)
+            }
+            Event::StatusRefused { subject, source, status, strength, why } => {
+                self.who("subject", subject)?;
+                self.who_maybe("source", source)?;
+                self.put("status", self.line.rules.status_name(status))?;
+                self.put("strength", &Text(strength))?;
+                self.put("why", &Text(BarredText(why, self.line.rules)))
+            }
+            Event::StatusResumed { application, subject, status, ends } => {
+                self.application(application, subject, status)?;
+                ends.map_or(Ok(()), |ends| self.put("ends", &ends))
             }
             Event::StatusExpired { application, subject, status } => {
                 self.application(application, subject, status)?;
                 self.put("why", "done")
             }
-            Event::StatusLifted { application, subject, status, why } => {
+            Event::StatusSuspended { application, subject, status, why }
+            | Event::StatusLifted { application, subject, status, why } => {
                 self.application(application, subject, status)?;
                 self.put("why", why.name())
             }
@@ -365,10 +370,28 @@ impl<M: SerializeMap> Fields<'_, M> {
         self.put("status", self.line.rules.status_name(status))
     }
 
-    /// Statuses have one strength and do not pile up yet.
-    fn strength_and_pile(&mut self) -> Result<(), M::Error> {
-        self.put("strength", &Text(Fixed::ONE))?;
-        self.put("pile", &1)
+    fn hit_between(
+        &mut self,
+        hit: u64,
+        attacker: Option<CombatantId>,
+        target: CombatantId,
+    ) -> Result<(), M::Error> {
+        self.put("hit", &hit)?;
+        self.who_maybe("attacker", attacker)?;
+        self.who("target", target)
+    }
+
+    fn shield(&mut self, subject: CombatantId, shield: ShieldId) -> Result<(), M::Error> {
+        self.who("subject", subject)?;
+        self.put("shield", self.line.rules.shield_name(shield))
+    }
+
+    fn ledger(&mut self, ledger: Range) -> Result<(), M::Error> {
+        let (rules, names) = (self.line.rules, self.line.names);
+        match self.line.facts.ledger_of(ledger) {
+            [] => Ok(()),
+            lines => self.put("ledger", &Each(lines, |line| LedgerRow { line, rules, names })),
+        }
     }
 
     fn means(&mut self, means: Means) -> Result<(), M::Error> {
@@ -404,16 +427,23 @@ impl Serialize for ByGate<'_> {
     }
 }
 
-struct LedgerRow<'a>(&'a LedgerLine);
+/// One line of a ledger, as the feed writes it.
+pub(crate) struct LedgerRow<'a> {
+    pub(crate) line: &'a LedgerLine,
+    pub(crate) rules: &'a Rules,
+    pub(crate) names: &'a Names,
+}
 
 impl Serialize for LedgerRow<'_> {
     fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        let LedgerRow { line, rules, names } = *self;
+        let LedgerLine { step, before, after, note } = *line;
         let mut map = serializer.serialize_map(None)?;
-        map.serialize_entry("step", self.0.step.name())?;
-        map.serialize_entry("before", &Text(self.0.before))?;
-        map.serialize_entry("after", &Text(self.0.after))?;
-        if self.0.note != Note::None {
-            map.serialize_entry("note", &Text(NoteText(self.0.note)))?;
+        map.serialize_entry("step", step_name(step, rules))?;
+        map.serialize_entry("before", &Text(before))?;
+        map.serialize_entry("after", &Text(after))?;
+        if note != Note::None {
+            map.serialize_entry("note", &Text(NoteText { note, rules, names }))?;
         }
         map.end()
     }

@@ -10,7 +10,7 @@ use anstyle::{AnsiColor, Style};
 use hammerstone::{Event, Fixed, LedgerLine, LedgerStep, Means, Note, Rules, Step, SwingEnd};
 
 use crate::Line;
-use crate::words::{OperandText, means_name};
+use crate::words::{BarredText, OperandText, Short, cause_name, means_name, step_name};
 
 const PLAIN: Style = Style::new();
 const QUIET: Style = Style::new().dimmed();
@@ -40,6 +40,10 @@ struct Open {
     time: f64,
     text: String,
     amounts: usize,
+    /// The blow whose amounts it takes.
+    blow: Option<u64>,
+    /// What comes between the hit and its amounts, for lines of their own after it.
+    between: Vec<(&'static str, Style, String)>,
 }
 
 #[derive(Debug, Default)]
@@ -57,7 +61,7 @@ impl TextFeed {
         if let Some((mark, style, text)) = sentence(line) {
             let opens = matches!(line.fact.event, Event::HitLanded { .. } | Event::StatusBeat { .. })
                 || matches!(line.fact.event, Event::DamageDealt { .. });
-            let open = Open { mark, style, time, text, amounts: 0 };
+            let open = Open { mark, style, time, text, amounts: 0, blow: None, between: Vec::new() };
             if opens {
                 self.open = Some(open);
                 self.goes_on(line);
@@ -72,16 +76,33 @@ impl TextFeed {
     fn goes_on(&mut self, line: &Line<'_>) -> bool {
         let Some(open) = &mut self.open else { return false };
         match line.fact.event {
-            Event::DamageDealt { kind, amount, ledger, .. } => {
+            Event::DamageDealt { kind, blow, amount, critical, ledger, .. } => {
+                if *open.blow.get_or_insert(blow) != blow {
+                    return false;
+                }
+                if critical && open.amounts == 0 {
+                    open.text.push_str(", critically");
+                }
                 let between = if open.amounts == 0 { ": " } else { ", " };
                 open.amounts += 1;
                 let kind = line.rules.kind_name(kind);
-                let _ =
-                    write!(open.text, "{between}{amount} {kind}{}", account(line.facts.ledger_of(ledger)));
+                let _ = write!(
+                    open.text,
+                    "{between}{amount} {kind}{}",
+                    account(line.facts.ledger_of(ledger), line.rules)
+                );
                 true
             }
             Event::HealthChanged { from, to, .. } => {
                 let _ = write!(open.text, ", health {from} to {to}");
+                true
+            }
+            Event::HitPushed { .. }
+            | Event::HitStopped { .. }
+            | Event::ShieldAbsorbed { .. }
+            | Event::ShieldBroken { .. }
+            | Event::GuardBroken { .. } => {
+                open.between.extend(sentence(line));
                 true
             }
             _ => false,
@@ -95,8 +116,11 @@ impl TextFeed {
 }
 
 fn print(out: &mut impl Write, open: &Open) -> io::Result<()> {
-    let Open { mark, style, time, text, .. } = open;
-    writeln!(out, "{QUIET}{time:>7.2}s{QUIET:#} {style}{mark} {text}{style:#}")
+    let Open { mark, style, time, text, between, .. } = open;
+    writeln!(out, "{QUIET}{time:>7.2}s{QUIET:#} {style}{mark} {text}{style:#}")?;
+    between.iter().try_for_each(|(mark, style, text)| {
+        writeln!(out, "{QUIET}{time:>7.2}s{QUIET:#} {style}{mark} {text}{style:#}")
+    })
 }
 
 /// When a tick begins, in seconds.
@@ -197,11 +221,16 @@ fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)> {
             let attack = rules.attack_name(attack);
             (mark::HIT, STRONG, format!("{} deflects {}'s {attack}", who(target), who_or_nobody(attacker)))
         }
+        Event::DamageDealt { source, target, means, echo: Some(echo), .. } => {
+            let (_, name) = means_name(means, rules);
+            let text = format!("{name} ({}) harms {}{}", echo.name(), who(target), by(source));
+            (mark::HIT, STRONG, text)
+        }
         Event::DamageDealt { source, target, means: means @ Means::Host(_), .. } => {
             let (_, name) = means_name(means, rules);
             (mark::HIT, STRONG, format!("{name} harms {}{}", who(target), by(source)))
         }
-        Event::HealApplied { source, target, means, amount, excess } => {
+        Event::HealApplied { source, target, means, amount, excess, .. } => {
             let (_, name) = means_name(means, rules);
             let beyond = if excess > 0 { format!(", {excess} beyond its maximum") } else { String::new() };
             (mark::CAME, LIFE, format!("{name} heals {} by {amount}{}{beyond}", who(target), by(source)))
@@ -213,6 +242,59 @@ fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)> {
         Event::StatusRenewed { subject, status, ends, .. } => {
             let status = rules.status_name(status);
             (mark::STATUS, STATUS, format!("{status} on {} is renewed{}", who(subject), until(ends)))
+        }
+        Event::StatusPiled { subject, status, pile, ends, .. } => {
+            let status = rules.status_name(status);
+            let text = format!("{status} on {} counts {pile} times{}", who(subject), until(ends));
+            (mark::STATUS, STATUS, text)
+        }
+        Event::StatusRefused { subject, status, why, .. } => {
+            let (status, why) = (rules.status_name(status), BarredText(why, rules));
+            (mark::REFUSED, QUIET, format!("{status} is refused by {}: {why}", who(subject)))
+        }
+        Event::StatusSuspended { subject, status, .. } => {
+            let text = format!("{} on {} waits for its return", rules.status_name(status), who(subject));
+            (mark::STATUS, QUIET, text)
+        }
+        Event::StatusResumed { subject, status, ends, .. } => {
+            let status = rules.status_name(status);
+            (mark::STATUS, STATUS, format!("{status} on {} goes on{}", who(subject), until(ends)))
+        }
+        Event::HitPushed { target, impulse, .. } => {
+            let [x, y, z] = impulse;
+            let metres = (x * x + y * y + z * z).sqrt();
+            (mark::HIT, QUIET, format!("{} is pushed by {metres:.2} m", who(target)))
+        }
+        Event::HitStaggered { target, gathered, .. } => {
+            (mark::HIT, STRONG, format!("{} staggers after {}", who(target), Short(gathered)))
+        }
+        Event::ShieldRaised { subject, shield, amount, left } => {
+            let shield = rules.shield_name(shield);
+            (mark::CAME, LIFE, format!("{shield} of {} rises by {amount} to {left}", who(subject)))
+        }
+        Event::ShieldAbsorbed { subject, shield, amount, left } => {
+            let shield = rules.shield_name(shield);
+            (mark::HIT, PLAIN, format!("{shield} of {} absorbs {amount}, {left} left", who(subject)))
+        }
+        Event::ShieldBroken { subject, shield } => {
+            (mark::HIT, STRONG, format!("{} of {} breaks", rules.shield_name(shield), who(subject)))
+        }
+        Event::ShieldLapsed { subject, shield, amount } => {
+            let shield = rules.shield_name(shield);
+            (mark::STATUS, QUIET, format!("{shield} of {} is gone, with {amount} points", who(subject)))
+        }
+        Event::GuardBroken { subject, status, amount } => {
+            let (status, amount) = (rules.status_name(status), Short(amount));
+            (mark::HIT, STRONG, format!("{status} of {} breaks, having taken {amount}", who(subject)))
+        }
+        Event::PartBroken { subject, part, .. } => {
+            let part = names.part(rules, subject, part).unwrap_or_default();
+            (mark::HIT, STRONG, format!("the {part} of {} breaks", who(subject)))
+        }
+        Event::DeathAverted { subject, by } => {
+            let (_, name) = cause_name(by, rules, names);
+            let name = if name.is_empty() { "the host" } else { name };
+            (mark::CAME, LIFE, format!("{name} keeps {} alive", who(subject)))
         }
         Event::StatusBeat { subject, status, .. } => {
             (mark::STATUS, STATUS, format!("{} on {} beats", rules.status_name(status), who(subject)))
@@ -247,7 +329,7 @@ fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)> {
 }
 
 /// The account of an amount in brackets, if anything but the base made it.
-fn account(ledger: &[LedgerLine]) -> String {
+fn account(ledger: &[LedgerLine], rules: &Rules) -> String {
     let mut text = String::new();
     let mut changes = 0;
     for line in ledger {
@@ -263,23 +345,15 @@ fn account(ledger: &[LedgerLine]) -> String {
             }
             (LedgerStep::Step(Step::Rounding), _) => continue,
             (step, Note::Times(factor)) if factor != Fixed::ONE => {
-                put(&mut text, format_args!("{} x{}", step.name(), Short(factor)));
+                put(&mut text, format_args!("{} x{}", step_name(step, rules), Short(factor)));
             }
             (_, Note::Left(_)) => put(&mut text, format_args!("{} cut to what was left", Short(line.before))),
-            (step, _) if changed => put(&mut text, format_args!("{} {}", step.name(), Short(line.after))),
+            (step, _) if changed => {
+                put(&mut text, format_args!("{} {}", step_name(step, rules), Short(line.after)));
+            }
             _ => continue,
         }
         changes += 1;
     }
     if changes == 0 { String::new() } else { format!(" ({text})") }
-}
-
-/// An exact number without the zeros at its end.
-struct Short(Fixed);
-
-impl std::fmt::Display for Short {
-    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        let text = self.0.to_string();
-        f.write_str(text.trim_end_matches('0').trim_end_matches('.'))
-    }
 }

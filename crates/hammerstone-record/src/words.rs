@@ -1,6 +1,8 @@
 //! Values in words, for the feed and for people.
 
-use hammerstone::{Means, Note, Operand, Rules};
+use hammerstone::{Barred, By, Cause, Fixed, LedgerStep, Means, Note, Operand, Rules};
+
+use crate::Names;
 
 /// The sort of the means, and its name.
 pub(crate) fn means_name(means: Means, rules: &Rules) -> (&'static str, &str) {
@@ -11,19 +13,115 @@ pub(crate) fn means_name(means: Means, rules: &Rules) -> (&'static str, &str) {
     }
 }
 
-/// A ledger's note in words.
-pub(crate) struct NoteText(pub(crate) Note);
+/// The sort of a cause, and its name.
+pub(crate) fn cause_name<'a>(cause: Cause, rules: &'a Rules, names: &'a Names) -> (&'static str, &'a str) {
+    match cause {
+        Cause::Cast(cast) => ("cast", rules.cast_name(cast)),
+        Cause::Status(status) => ("status", rules.status_name(status)),
+        Cause::Host(reason) => ("host", rules.reason_name(reason)),
+        Cause::Hook(hook) => ("hook", names.of_hook(hook)),
+    }
+}
 
-impl std::fmt::Display for NoteText {
+/// The name of a ledger's line; the host's own steps have names of their own.
+pub(crate) fn step_name(step: LedgerStep, rules: &Rules) -> &str {
+    step.own().map_or(step.name(), |own| rules.own_step_name(own))
+}
+
+/// A ledger's note in words.
+pub(crate) struct NoteText<'a> {
+    pub(crate) note: Note,
+    pub(crate) rules: &'a Rules,
+    pub(crate) names: &'a Names,
+}
+
+impl std::fmt::Display for NoteText<'_> {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        match self.0 {
+        let rules = self.rules;
+        match self.note {
             Note::None => Ok(()),
             Note::Rolled { low, high } => write!(f, "rolled from {low} to {high}"),
-            Note::Times(factor) => write!(f, "times {factor}"),
+            Note::Times(factor) => write!(f, "times {}", Short(factor)),
+            Note::Stat { of, stat, value, by } => {
+                let (of, stat, value) = (of.name(), rules.stat_name(stat), Short(value));
+                match by {
+                    By::Raise(by) => write!(f, "{of}'s {stat} {value}, {} a point", Short(by)),
+                    by => write!(f, "{of}'s {stat} {value}, a share of {} a point", Short(by.value())),
+                }
+            }
+            Note::Critical { chance, times } => {
+                write!(f, "a chance of {}, times {}", Short(chance), Short(times))
+            }
+            Note::Changed { cause, by, note } => {
+                let value = Short(by.value());
+                match by {
+                    By::Raise(_) => write!(f, "raised by {value}")?,
+                    By::Share(_) => write!(f, "a share of {value}")?,
+                    By::Scale(_) => write!(f, "times {value}")?,
+                    By::Pin(_) => write!(f, "pinned to {value}")?,
+                }
+                let (_, name) = cause_name(cause, rules, self.names);
+                match (name, note) {
+                    ("", note) => write!(f, " ({note})"),
+                    (name, "") => write!(f, " ({name})"),
+                    (name, note) => write!(f, " ({name}: {note})"),
+                }
+            }
+            Note::Relation(relation, share) => write!(f, "times {} ({})", Short(share), relation.name()),
+            Note::Guard(status, share) => {
+                write!(f, "{} takes a share of {}", rules.status_name(status), Short(share))
+            }
+            Note::Armour { stat, value, half: None } => {
+                write!(f, "less {} {}", rules.stat_name(stat), Short(value))
+            }
+            Note::Armour { stat, value, half: Some(half) } => {
+                let (stat, half, value) = (rules.stat_name(stat), Short(half), Short(value));
+                write!(f, "{stat} {value}: times {half} / ({half} + {value})")
+            }
+            Note::Distance { metres, share } => {
+                write!(f, "times {} at {} m", Short(share), Short(metres))
+            }
+            Note::NoCode => write!(f, "the host gave no code for it"),
             Note::Floor(floor) => write!(f, "raised to the floor of {floor}"),
             Note::Cap(cap) => write!(f, "cut to the cap of {cap}"),
-            Note::Left(left) => write!(f, "only {left} health was left"),
+            Note::Shield(shield, 0) => write!(f, "{} absorbs and breaks", rules.shield_name(shield)),
+            Note::Shield(shield, left) => {
+                write!(f, "{} absorbs and has {left} left", rules.shield_name(shield))
+            }
+            Note::Transferred(status, to) => {
+                write!(f, "{} takes the rest ({})", self.names.of(to), rules.status_name(status))
+            }
+            Note::Reprieve(cause) => {
+                let (_, name) = cause_name(cause, rules, self.names);
+                write!(f, "kept alive by {}", if name.is_empty() { "the host" } else { name })
+            }
+            Note::Left(left) => write!(f, "only {left} was left"),
             Note::Saturated => write!(f, "kept at the largest number that can be held"),
+        }
+    }
+}
+
+/// An exact number without the zeros at its end.
+pub(crate) struct Short(pub(crate) Fixed);
+
+impl std::fmt::Display for Short {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        let text = self.0.to_string();
+        f.write_str(text.trim_end_matches('0').trim_end_matches('.'))
+    }
+}
+
+/// Why a status was not applied, in words.
+pub(crate) struct BarredText<'a>(pub(crate) Barred, pub(crate) &'a Rules);
+
+impl std::fmt::Display for BarredText<'_> {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self.0 {
+            Barred::Tags(tags) => {
+                write!(f, "barred by ")?;
+                join(f, " and ", self.1.tags_in(tags).map(|tag| self.1.tag_name(tag)))
+            }
+            Barred::Weaker => write!(f, "not stronger"),
         }
     }
 }
@@ -74,7 +172,7 @@ impl std::fmt::Display for OperandText<'_> {
             Operand::Vulnerable => write!(f, "vulnerable"),
             Operand::Status(status) => f.write_str(rules.status_name(status)),
             Operand::Passed => write!(f, "passed"),
-            Operand::Refused(_) => write!(f, "refused by an intercept"),
+            Operand::Refused(_, why) => write!(f, "refused: {why}"),
             Operand::Deflected(_) => write!(f, "deflected"),
         }
     }
