@@ -1,8 +1,8 @@
 //! Attacks out of a ruleset's file.
 
 use hammerstone::{
-    Attack, AttackId, Beam, Charge, Clash, Policy, Pose, Prefer, Relation, Relations, Sharing, Side, Throw,
-    Tie, When,
+    Attack, AttackId, Away, Beam, Charge, Clash, FallOff, Policy, Pose, Prefer, Push, Relation, Relations,
+    Sharing, Side, Stop, Throw, Tie, When,
 };
 use toml::Spanned;
 
@@ -25,13 +25,14 @@ impl Resolver<'_, '_> {
         for harm in self.harm("attack", entry, &raw.harm) {
             attack = attack.harm(harm.kind, harm.low, harm.high);
         }
-        for status in &raw.gives {
-            if let Some(status) = self.reading.find("status", status, pairs(&self.statuses)) {
-                attack = attack.gives(status);
-            }
-        }
+        attack = self.amounts_of(entry, raw, attack);
+        attack = self.statuses_of(entry, raw, attack);
+        attack = self.answers(entry, raw, attack);
         type Flag = fn(Attack) -> Attack;
-        let flags: [(bool, Flag); 5] = [
+        let flags: [(bool, Flag); 8] = [
+            (raw.absolute, Attack::absolute),
+            (raw.live, Attack::live),
+            (raw.never_critical, Attack::never_critical),
             (raw.passing_spends, Attack::passing_spends),
             (raw.tells_held, Attack::tells_held),
             (raw.alongside, Attack::alongside),
@@ -45,6 +46,85 @@ impl Resolver<'_, '_> {
             attack = attack.outlives(outlives);
         }
         self.builder.attack(attack)
+    }
+
+    /// What the amounts look at beside the base.
+    fn amounts_of(&mut self, entry: &str, raw: &raw::Attack, mut attack: Attack) -> Attack {
+        if let Some(heals) = &raw.heals {
+            self.note("attack", entry, "heals", heals.span());
+            let (low, high) = heals.as_ref().bounds();
+            attack = attack.heals(low, high);
+        }
+        for draw in &raw.draws {
+            self.note("attack", entry, "draws", draw.span());
+            if let Some(draw) = self.draw(draw.as_ref()) {
+                attack = attack.draws(draw);
+            }
+        }
+        if let Some(critical) = &raw.critical {
+            self.note("attack", entry, "critical", critical.chance.span());
+            if let Some(critical) = self.critical(critical) {
+                attack = attack.critical(critical);
+            }
+        }
+        if let Some(fall_off) = &raw.fall_off {
+            self.note("attack", entry, "fall-off", fall_off.far.span());
+            let (near, far) = (self.reading.exact(&fall_off.near), self.reading.exact(&fall_off.far));
+            if let (Some(near), Some(far), Some(least)) = (near, far, self.reading.exact(&fall_off.least)) {
+                attack = attack.fall_off(FallOff { near, far, least });
+            }
+        }
+        self.tags_named(&raw.tags).into_iter().fold(attack, Attack::tag)
+    }
+
+    /// What it gives, and what its attacker bears.
+    fn statuses_of(&mut self, entry: &str, raw: &raw::Attack, mut attack: Attack) -> Attack {
+        for (status, strength) in self.given("attack", entry, "gives", &raw.gives) {
+            attack = attack.gives_at(status, strength);
+        }
+        for (status, strength) in self.given("attack", entry, "gives-self", &raw.gives_self) {
+            attack = attack.gives_self(status, strength);
+        }
+        for (status, strength) in self.given("attack", entry, "aura", &raw.aura) {
+            attack = attack.aura(status, strength);
+        }
+        for bears in &raw.bears {
+            self.note("attack", entry, "bears", bears.status.span());
+            let (from, to) =
+                (self.reading.time(&bears.from, self.rate), self.reading.time(&bears.to, self.rate));
+            if let (Some(status), Some(from), Some(to)) = (self.status_named(&bears.status), from, to) {
+                attack = attack.bears(from, to, status);
+            }
+        }
+        attack
+    }
+
+    /// Push, stop, stagger.
+    fn answers(&mut self, entry: &str, raw: &raw::Attack, mut attack: Attack) -> Attack {
+        if let Some(push) = &raw.pushes {
+            self.note("attack", entry, "push", push.metres.span());
+            let known = Away::ALL.map(|away| (away.name(), away));
+            let away = push.away.as_ref().and_then(|name| self.reading.find("way", name, known));
+            let lift = push.lift.as_ref().map_or(Some(0.0), |lift| self.reading.number(lift));
+            let (metres, ticks) =
+                (self.reading.number(&push.metres), self.reading.time(&push.over, self.rate));
+            if let (Some(metres), Some(ticks), Some(lift)) = (metres, ticks, lift) {
+                let (away, moves) = (away.unwrap_or_default(), push.moves);
+                attack = attack.pushes(Push { metres, lift, away, ticks, moves });
+            }
+        }
+        if let Some(stop) = &raw.stops {
+            let mut ticks = |time: &Option<raw::Time>| {
+                time.as_ref().and_then(|time| self.reading.time(time, self.rate)).unwrap_or(0)
+            };
+            attack = attack.stops(Stop { attacker: ticks(&stop.attacker), target: ticks(&stop.target) });
+        }
+        if let Some(share) = &raw.staggers
+            && let Some(share) = self.reading.exact(share)
+        {
+            attack = attack.staggers(share);
+        }
+        attack
     }
 
     fn form(&mut self, name: &raw::Name, raw: &raw::Attack) -> Option<Attack> {

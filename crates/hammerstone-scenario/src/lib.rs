@@ -9,12 +9,14 @@
 mod attacks;
 mod check;
 mod expect;
+mod numbers;
 mod play;
 mod problem;
 mod raw;
 mod rules;
 mod scenario;
 mod script;
+mod statuses;
 mod values;
 
 pub use check::Doubt;

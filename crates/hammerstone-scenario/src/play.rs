@@ -138,13 +138,20 @@ impl<'a> Play<'a> {
             Act::Unleash(..) | Act::Clear(_) | Act::End(_) => return,
             Act::Place(pose) => Order::Place { subject, pose },
             Act::Move(pose, ticks) => Order::Move { subject, pose, ticks },
-            Act::Harm { kind, amount, reason, by } => {
-                Order::Harm { target: subject, kind, amount, reason, source: source(by) }
+            Act::Harm { kind, amount, reason, by, absolute } => {
+                Order::Harm { target: subject, kind, amount, reason, source: source(by), absolute }
             }
             Act::Heal { points, reason, by } => {
                 Order::Heal { target: subject, points, reason, source: source(by) }
             }
-            Act::Apply { status, by } => Order::Apply { subject, status, source: source(by) },
+            Act::Apply { status, by, strength } => {
+                Order::Apply { subject, status, source: source(by), strength }
+            }
+            Act::LiftFamily(tag) => Order::LiftFamily { subject, tag },
+            Act::Change(stat, by, reason) => Order::Change { subject, stat, by, reason },
+            Act::Unchange(stat, reason) => Order::Unchange { subject, stat, reason },
+            Act::SetMaximum(points, keep) => Order::SetMaximum { subject, points, keep },
+            Act::RaiseShield(shield, points) => Order::RaiseShield { subject, shield, points },
             Act::Lift(status) => Order::Lift { subject, status },
             Act::SendAway => Order::SendAway { subject },
             Act::BringBack(pose) => Order::Return { subject, pose },

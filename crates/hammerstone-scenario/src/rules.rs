@@ -3,8 +3,8 @@
 use std::ops::Range;
 
 use hammerstone::{
-    AttackId, Axis, Beat, Cast, FirstBeat, Harm, KindId, LayerId, Part, Relation, Rounding, Ruleset,
-    RulesetBuilder, Status, StatusId, Step, TagId, TeamId,
+    AttackId, Axis, Broken, Cast, Harm, Keep, KindId, LayerId, OwnStepId, Part, Relation, Ruleset,
+    RulesetBuilder, Shield, ShieldId, Stagger, StatId, StatusId, TagId, TeamId,
 };
 use toml::Spanned;
 
@@ -56,6 +56,9 @@ pub(crate) struct Resolver<'r, 't> {
     pub(crate) layers: Ids<LayerId>,
     pub(crate) tags: Ids<TagId>,
     pub(crate) teams: Ids<TeamId>,
+    pub(crate) stats: Ids<StatId>,
+    pub(crate) shields: Ids<ShieldId>,
+    pub(crate) own_steps: Ids<OwnStepId>,
     pub(crate) statuses: Ids<StatusId>,
     pub(crate) attacks: Ids<AttackId>,
     /// Where each field of each entry stands, for what the ruleset itself finds wrong.
@@ -78,6 +81,9 @@ impl<'r, 't> Resolver<'r, 't> {
             layers: Vec::new(),
             tags: Vec::new(),
             teams: Vec::new(),
+            stats: Vec::new(),
+            shields: Vec::new(),
+            own_steps: Vec::new(),
             statuses: Vec::new(),
             attacks: Vec::new(),
             places: Vec::new(),
@@ -86,11 +92,14 @@ impl<'r, 't> Resolver<'r, 't> {
 
     fn resolve(mut self) -> Option<(Ruleset, Vec<Vec<AttackId>>)> {
         self.general();
+        self.numbers();
         self.amount();
         self.relations();
+        for name in self.raw.status.keys() {
+            self.statuses.push((name.as_ref().clone(), self.builder.promise_status(name.as_ref())));
+        }
         for (name, status) in &self.raw.status {
-            let id = self.status(name, status);
-            self.statuses.push((name.as_ref().clone(), id));
+            self.status(name, status);
         }
         for (name, attack) in &self.raw.attack {
             let id = self.attack(name, attack);
@@ -175,31 +184,41 @@ impl<'r, 't> Resolver<'r, 't> {
         }
     }
 
-    fn amount(&mut self) {
-        let amount = &self.raw.amount;
-        if let Some(names) = &amount.steps {
-            let known = || Step::ALL.map(|step| (step.name(), step));
-            let steps: Vec<Step> =
-                names.iter().filter_map(|name| self.reading.find("step", name, known())).collect();
-            self.builder.steps(&steps);
-            let span =
-                names.first().map_or(0..0, |first| first.span().start..names[names.len() - 1].span().end);
-            self.note("amount", "", "steps", span);
+    /// Stats, shields, and what the ruleset as a whole makes of them.
+    fn numbers(&mut self) {
+        let general = &self.raw.rules;
+        for (name, base) in &general.stats {
+            self.note("stat", name.as_ref(), "", base.span());
+            if let Some(base) = self.reading.exact(base) {
+                self.stats.push((name.as_ref().clone(), self.builder.stat(name.as_ref(), base)));
+            }
         }
-        let limits = [("floor", &amount.floor, 0), ("cap", &amount.cap, 1_000_000_000)];
-        let [floor, cap] = limits.map(|(field, limit, otherwise)| match limit {
-            Some(limit) => {
-                self.note("amount", "", field, limit.span());
-                *limit.as_ref()
+        for (name, shield) in &self.raw.shield {
+            self.note("shield", name.as_ref(), "", name.span());
+            let new = Shield::new(name.as_ref());
+            let new = self.kinds_named(&shield.kinds).into_iter().fold(new, Shield::against);
+            self.shields.push((name.as_ref().clone(), self.builder.shield(new)));
+        }
+        for name in &general.own_steps {
+            self.own_steps.push((name.as_ref().clone(), self.builder.own_step(name.as_ref())));
+        }
+        if let Some(maximum) = &general.maximum {
+            let known = Keep::ALL.map(|keep| (keep.name(), keep));
+            let keep =
+                maximum.keep.as_ref().and_then(|name| self.reading.find("way of keeping", name, known));
+            if let Some(stat) = self.stat(&maximum.stat) {
+                self.builder.maximum(stat, keep.unwrap_or_default());
             }
-            None => otherwise,
-        });
-        self.builder.limits(floor, cap);
-        if let Some(name) = &amount.rounding {
-            let known = Rounding::ALL.map(|rounding| (rounding.name(), rounding));
-            if let Some(rounding) = self.reading.find("rounding", name, known) {
-                self.builder.rounding(rounding);
-            }
+        }
+        if let Some(credit) = &general.fall_credit
+            && let Some(ticks) = self.reading.time(credit, self.rate)
+        {
+            self.builder.fall_credit(ticks);
+        }
+        if let Some(limit) = &general.stop_limit
+            && let Some(ticks) = self.reading.time(limit, self.rate)
+        {
+            self.builder.stop_limit(ticks);
         }
     }
 
@@ -221,42 +240,12 @@ impl<'r, 't> Resolver<'r, 't> {
         let mut list = Vec::new();
         for (name, range) in harm {
             self.note(sort, entry, "harm", range.span());
-            let (low, high) = match *range.as_ref() {
-                raw::Range::One(points) => (points, points),
-                raw::Range::Between([low, high]) => (low, high),
-            };
-            if let Some(kind) = self.reading.find("kind of harm", name, pairs(&self.kinds)) {
+            let (low, high) = range.as_ref().bounds();
+            if let Some(kind) = self.kind(name) {
                 list.push(Harm { kind, low, high });
             }
         }
         list
-    }
-
-    fn status(&mut self, name: &raw::Name, raw: &raw::Status) -> StatusId {
-        let entry = name.as_ref();
-        self.note("status", entry, "", name.span());
-        let mut status = Status::new(entry);
-        if let Some(lasts) = &raw.lasts {
-            self.note("status", entry, "lasts", lasts.span());
-            if let Some(ticks) = self.reading.time(lasts, self.rate) {
-                status = status.lasts(ticks);
-            }
-        }
-        if raw.stuns {
-            status = status.stuns();
-        }
-        if raw.protects {
-            status = status.protects();
-        }
-        if let Some(beat) = &raw.beat {
-            self.note("status", entry, "beat", beat.every.span());
-            let every = self.reading.time(&beat.every, self.rate).unwrap_or(1);
-            let firsts = [("after", FirstBeat::After), ("at-once", FirstBeat::AtOnce)];
-            let first = beat.first.as_ref().and_then(|name| self.reading.find("first beat", name, firsts));
-            let harm = self.harm("status", entry, &beat.harm);
-            status = status.beat(Beat { every, first: first.unwrap_or_default(), harm });
-        }
-        self.builder.status(status)
     }
 
     fn cast(&mut self, name: &raw::Name, raw: &raw::Cast) -> Vec<AttackId> {
@@ -287,6 +276,7 @@ impl<'r, 't> Resolver<'r, 't> {
                 cast = cast.resistance(kind, share);
             }
         }
+        cast = self.numbers_of(entry, raw, cast);
         for (name, part) in &raw.part {
             self.note("cast", entry, &format!("part `{}`", name.as_ref()), name.span());
             if let Some(part) = self.part(entry, name, part) {
@@ -295,6 +285,45 @@ impl<'r, 't> Resolver<'r, 't> {
         }
         self.builder.cast(cast);
         uses
+    }
+
+    /// Stats, shields, changes, gifts, stagger.
+    fn numbers_of(&mut self, entry: &str, raw: &raw::Cast, mut cast: Cast) -> Cast {
+        for (name, base) in &raw.stats {
+            self.note("cast", entry, "stats", base.span());
+            let stat = self.stat(name);
+            if let Some((stat, base)) = stat.zip(self.reading.exact(base)) {
+                cast = cast.stat(stat, base);
+            }
+        }
+        for (name, points) in &raw.shields {
+            self.note("cast", entry, "shields", points.span());
+            if let Some(shield) = self.reading.find("shield", name, pairs(&self.shields)) {
+                cast = cast.shield(shield, *points.as_ref());
+            }
+        }
+        let lists = [
+            raw.deals.as_slice(),
+            raw.takes.as_slice(),
+            raw.gives_healing.as_slice(),
+            raw.takes_healing.as_slice(),
+        ];
+        for change in self.amounts("cast", entry, lists) {
+            cast = cast.changes_amounts(change);
+        }
+        for gift in self.gifts("cast", entry, &raw.when) {
+            cast = cast.gift(gift);
+        }
+        if let Some(stagger) = &raw.stagger {
+            self.note("cast", entry, "stagger", stagger.at.span());
+            let wanes =
+                stagger.wanes.as_ref().map_or(Some(hammerstone::Fixed::ZERO), |n| self.reading.exact(n));
+            let status = stagger.give.as_ref().and_then(|name| self.status_named(name));
+            if let Some((at, wanes)) = self.reading.exact(&stagger.at).zip(wanes) {
+                cast = cast.stagger(Stagger { at, wanes, status });
+            }
+        }
+        if raw.never_critical { cast.never_critical() } else { cast }
     }
 
     fn part(&mut self, entry: &str, name: &raw::Name, raw: &raw::Part) -> Option<Part> {
@@ -309,6 +338,35 @@ impl<'r, 't> Resolver<'r, 't> {
             Some(multiplier) => self.reading.exact(multiplier),
             None => Some(hammerstone::Fixed::ONE),
         };
-        Some(Part::new(name.as_ref(), shape?).layer(layer?).multiplier(multiplier?))
+        let part = Part::new(name.as_ref(), shape?).layer(layer?).multiplier(multiplier?);
+        let part = self.tags_named(&raw.tags).into_iter().fold(part, Part::tag);
+        match (&raw.points, &raw.broken) {
+            (Some(points), broken) => {
+                let broken = match broken {
+                    Some(broken) => self.broken(&what, broken)?,
+                    None => Broken::default(),
+                };
+                Some(part.points(*points.as_ref(), broken))
+            }
+            (None, Some(_)) => {
+                let mend = Some("add `points = 20`, or take `broken` out".to_owned());
+                let message = format!("{what} has no points, and so never breaks");
+                self.reading.problem(name.span(), "here", message, mend);
+                None
+            }
+            (None, None) => Some(part),
+        }
+    }
+
+    fn broken(&mut self, what: &str, raw: &raw::Broken) -> Option<Broken> {
+        let mut broken = if raw.gone { Broken::gone() } else { Broken::default() };
+        let (sphere, capsule, block) = (raw.sphere.as_ref(), raw.capsule.as_ref(), raw.block.as_ref());
+        if sphere.is_some() || capsule.is_some() || block.is_some() {
+            broken = broken.shape(self.reading.shape(what, 0..0, Shapes { sphere, capsule, block })?);
+        }
+        if let Some(multiplier) = &raw.multiplier {
+            broken = broken.multiplier(self.reading.exact(multiplier)?);
+        }
+        Some(self.tags_named(&raw.tags).into_iter().fold(broken, Broken::tag))
     }
 }

@@ -3,10 +3,12 @@
 use std::ops::Range;
 
 use hammerstone::{
-    AttackId, Fixed, KindId, Marker, Order, OutcomeId, Pose, ReasonId, StatusId, TeamId, Touch,
+    AttackId, By, Fixed, Keep, KindId, Marker, Order, OutcomeId, Pose, ReasonId, ShieldId, StatId, StatusId,
+    TagId, TeamId, Touch,
 };
 use toml::Spanned;
 
+use crate::numbers::Ways;
 use crate::raw;
 use crate::scenario::Resolver;
 
@@ -31,6 +33,7 @@ pub(crate) enum Act {
         amount: Fixed,
         reason: ReasonId,
         by: Option<usize>,
+        absolute: bool,
     },
     Heal {
         points: u32,
@@ -40,7 +43,13 @@ pub(crate) enum Act {
     Apply {
         status: StatusId,
         by: Option<usize>,
+        strength: Fixed,
     },
+    LiftFamily(TagId),
+    Change(StatId, By, ReasonId),
+    Unchange(StatId, ReasonId),
+    SetMaximum(u32, Keep),
+    RaiseShield(ShieldId, u32),
     Lift(StatusId),
     SendAway,
     BringBack(Pose),
@@ -232,7 +241,8 @@ impl Resolver<'_, '_> {
                 let known = rules.kinds().map(|kind| (rules.kind_name(kind), kind));
                 let kind = self.reading.find("kind of harm", name, known);
                 if let (Some(kind), Some(reason)) = (kind, reason) {
-                    acts.push(Act::Harm { kind, amount: Fixed::whole(points), reason, by });
+                    let (amount, absolute) = (Fixed::whole(points), entry.absolute);
+                    acts.push(Act::Harm { kind, amount, reason, by, absolute });
                 }
             }
         }
@@ -246,21 +256,20 @@ impl Resolver<'_, '_> {
                 by,
             }));
         }
-        for (verb, name, act) in [
-            (
-                "apply",
-                &entry.apply,
-                (|status, by| Act::Apply { status, by }) as fn(StatusId, Option<usize>) -> Act,
-            ),
-            ("lift", &entry.lift, |status, _| Act::Lift(status)),
-        ] {
+        let strength = entry.strength.as_ref().map_or(Some(Fixed::ONE), |number| self.reading.exact(number));
+        for (verb, name) in [("apply", &entry.apply), ("lift", &entry.lift)] {
             if let Some(name) = name {
                 verbs.push(verb);
                 let known =
                     rules.statuses().iter().map(|status| (status.name(), rules.find_status(status.name())));
-                acts.extend(self.reading.find("status", name, known).flatten().map(|status| act(status, by)));
+                let status = self.reading.find("status", name, known).flatten();
+                acts.extend(status.zip(strength).map(|(status, strength)| match verb {
+                    "apply" => Act::Apply { status, by, strength },
+                    _ => Act::Lift(status),
+                }));
             }
         }
+        self.number_acts(spanned, &mut verbs, &mut acts);
         if let Some(name) = &entry.end {
             verbs.push("end");
             acts.extend(self.outcome(name).map(Act::End));
@@ -270,10 +279,58 @@ impl Resolver<'_, '_> {
                 [] => "the line orders nothing".to_owned(),
                 several => format!("the line orders {} things: {}", several.len(), several.join(", ")),
             };
-            let mend = "give one of start, unleash, mark, release, guide, cancel, report, place, move, harm, heal, apply, lift, send-away, bring-back, remove, clear, end";
+            let mend = "give one of start, unleash, mark, release, guide, cancel, report, place, move, harm, heal, apply, lift, lift-family, change, unchange, set-maximum, raise-shield, send-away, bring-back, remove, clear, end";
             self.reading.problem(spanned.span(), "this line", message, Some(mend.to_owned()));
         }
         acts
+    }
+
+    /// The verbs that are about numbers.
+    fn number_acts(
+        &mut self,
+        spanned: &Spanned<raw::Entry>,
+        verbs: &mut Vec<&'static str>,
+        acts: &mut Vec<Act>,
+    ) {
+        let rules = &self.rules.ruleset;
+        let entry = spanned.as_ref();
+        let stats = || rules.stats().map(|stat| (rules.stat_name(stat), stat));
+        if let Some(name) = &entry.lift_family {
+            verbs.push("lift-family");
+            let tag = rules.find_tag(name.as_ref());
+            let known = tag.iter().map(|tag| (rules.tag_name(*tag), *tag));
+            acts.extend(self.reading.find("tag", name, known).map(Act::LiftFamily));
+        }
+        if let Some(change) = &entry.change {
+            verbs.push("change");
+            let raw = change.as_ref();
+            let ways = Ways { raise: &raw.raise, share: &raw.share, scale: &raw.scale, pin: &raw.pin };
+            let stat = self.reading.find("stat", &raw.stat, stats());
+            let (by, reason) = (self.reading.by(change.span(), ways), self.reason(spanned));
+            if let (Some(stat), Some(by), Some(reason)) = (stat, by, reason) {
+                acts.push(Act::Change(stat, by, reason));
+            }
+        }
+        if let Some(name) = &entry.unchange {
+            verbs.push("unchange");
+            let stat = self.reading.find("stat", name, stats());
+            acts.extend(stat.zip(self.reason(spanned)).map(|(stat, reason)| Act::Unchange(stat, reason)));
+        }
+        if let Some(maximum) = &entry.set_maximum {
+            verbs.push("set-maximum");
+            let known = Keep::ALL.map(|keep| (keep.name(), keep));
+            let keep =
+                maximum.keep.as_ref().and_then(|name| self.reading.find("way of keeping", name, known));
+            let points = self.reading.whole(&maximum.points, 1, 1_000_000_000);
+            acts.extend(points.map(|points| Act::SetMaximum(points as u32, keep.unwrap_or_default())));
+        }
+        if let Some(shield) = &entry.raise_shield {
+            verbs.push("raise-shield");
+            let known = rules.shields().map(|shield| (rules.shield_name(shield), shield));
+            let id = self.reading.find("shield", &shield.of, known);
+            let points = self.reading.whole(&shield.points, 0, 1_000_000_000);
+            acts.extend(id.zip(points).map(|(id, points)| Act::RaiseShield(id, points as u32)));
+        }
     }
 
     /// The verbs that are about swings and obstacles.

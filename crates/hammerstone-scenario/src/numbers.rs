@@ -1,0 +1,247 @@
+//! Stats, changes of numbers, and statuses that are given, out of a ruleset's file.
+
+use std::ops::Range;
+
+use hammerstone::{
+    AmountChange, Armour, By, Critical, Draw, Fixed, Flow, Gift, HealStep, KindId, Overheal, Party, Passing,
+    Relation, Rounding, StatId, StatusId, Step, TagId, Upon,
+};
+use toml::Spanned;
+
+use crate::problem::Reading;
+use crate::raw;
+use crate::rules::{Resolver, pairs};
+
+/// The ways of changing a number, of which one is to be given.
+#[derive(Clone, Copy)]
+pub(crate) struct Ways<'a> {
+    pub(crate) raise: &'a Option<raw::Number>,
+    pub(crate) share: &'a Option<raw::Number>,
+    pub(crate) scale: &'a Option<raw::Number>,
+    pub(crate) pin: &'a Option<raw::Number>,
+}
+
+impl Reading<'_> {
+    /// The one way that is given.
+    pub(crate) fn by(&mut self, span: Range<usize>, ways: Ways<'_>) -> Option<By> {
+        type Way = fn(Fixed) -> By;
+        let ways: [(&Option<raw::Number>, Way); 4] =
+            [(ways.raise, By::Raise), (ways.share, By::Share), (ways.scale, By::Scale), (ways.pin, By::Pin)];
+        let mut given = ways.iter().filter_map(|(number, way)| number.as_ref().map(|number| (number, *way)));
+        match (given.next(), given.next()) {
+            (Some((number, way)), None) => self.exact(number).map(way),
+            (found, _) => {
+                let how = if found.is_none() { "how much" } else { "only one thing" };
+                let mend = Some("give one of raise, share, scale, pin".to_owned());
+                self.problem(span, "here", format!("the change does not say {how}"), mend);
+                None
+            }
+        }
+    }
+}
+
+impl Resolver<'_, '_> {
+    pub(crate) fn stat(&mut self, name: &raw::Name) -> Option<StatId> {
+        self.reading.find("stat", name, pairs(&self.stats))
+    }
+
+    pub(crate) fn kind(&mut self, name: &raw::Name) -> Option<KindId> {
+        self.reading.find("kind of harm", name, pairs(&self.kinds))
+    }
+
+    pub(crate) fn status_named(&mut self, name: &raw::Name) -> Option<StatusId> {
+        self.reading.find("status", name, pairs(&self.statuses))
+    }
+
+    pub(crate) fn tags_named(&mut self, names: &[raw::Name]) -> Vec<TagId> {
+        names.iter().filter_map(|name| self.reading.find("tag", name, pairs(&self.tags))).collect()
+    }
+
+    pub(crate) fn kinds_named(&mut self, names: &[raw::Name]) -> Vec<KindId> {
+        names.iter().filter_map(|name| self.kind(name)).collect()
+    }
+
+    /// Statuses with their strengths.
+    pub(crate) fn given(
+        &mut self,
+        sort: &str,
+        entry: &str,
+        field: &str,
+        list: &[Spanned<raw::Given>],
+    ) -> Vec<(StatusId, Fixed)> {
+        let mut found = Vec::new();
+        for given in list {
+            self.note(sort, entry, field, given.span());
+            let (name, strength) = match given.as_ref() {
+                raw::Given::Plain(name) => (name, Some(Fixed::ONE)),
+                raw::Given::Strong { status, strength } => {
+                    (status, self.reading.exact(&Spanned::new(given.span(), *strength)))
+                }
+            };
+            let status = self.status_named(&Spanned::new(given.span(), name.clone()));
+            found.extend(status.zip(strength));
+        }
+        found
+    }
+
+    /// What an entry changes in amounts that flow so.
+    pub(crate) fn amounts(
+        &mut self,
+        sort: &str,
+        entry: &str,
+        lists: [&[Spanned<raw::AmountChange>]; 4],
+    ) -> Vec<AmountChange> {
+        let mut found = Vec::new();
+        for (flow, list) in Flow::ALL.into_iter().zip(lists) {
+            for spanned in list {
+                self.note(sort, entry, "amounts", spanned.span());
+                let raw = spanned.as_ref();
+                let ways = Ways { raise: &raw.raise, share: &raw.share, scale: &raw.scale, pin: &raw.pin };
+                let Some(by) = self.reading.by(spanned.span(), ways) else { continue };
+                let mut change = AmountChange::new(flow, by);
+                if let Some(kind) = &raw.kind
+                    && let Some(kind) = self.kind(kind)
+                {
+                    change = change.kind(kind);
+                }
+                found.push(self.tags_named(&raw.against).into_iter().fold(change, AmountChange::against));
+            }
+        }
+        found
+    }
+
+    pub(crate) fn gifts(&mut self, sort: &str, entry: &str, list: &[raw::Gift]) -> Vec<Gift> {
+        let mut found = Vec::new();
+        for raw in list {
+            self.note(sort, entry, "gifts", raw.give.span());
+            let upon = self.reading.find("occasion", &raw.upon, Upon::ALL.map(|upon| (upon.name(), upon)));
+            let status = self.status_named(&raw.give);
+            let strength =
+                raw.strength.as_ref().map_or(Some(Fixed::ONE), |number| self.reading.exact(number));
+            if let (Some(upon), Some(status), Some(strength)) = (upon, status, strength) {
+                let gift = Gift::new(upon, status).strength(strength);
+                found.push(if raw.to_other { gift.to_other() } else { gift });
+            }
+        }
+        found
+    }
+
+    pub(crate) fn draw(&mut self, raw: &raw::Draw) -> Option<Draw> {
+        let of = self.reading.find("side", &raw.of, Party::ALL.map(|party| (party.name(), party)));
+        let stat = self.stat(&raw.stat);
+        let kind = match &raw.kind {
+            Some(kind) => Some(self.kind(kind)?),
+            None => None,
+        };
+        let or_none = |reading: &mut Reading<'_>, number: &Option<raw::Number>| {
+            number.as_ref().map_or(Some(Fixed::ZERO), |number| reading.exact(number))
+        };
+        let (adds, shares) = (or_none(self.reading, &raw.adds), or_none(self.reading, &raw.shares));
+        if raw.adds.is_none() && raw.shares.is_none() {
+            let mend = Some("give `adds`, points for each point of the stat, or `shares`".to_owned());
+            let message = "the stat adds nothing".to_owned();
+            self.reading.problem(raw.stat.span(), "here", message, mend);
+        }
+        Some(Draw { of: of?, stat: stat?, adds: adds?, shares: shares?, kind })
+    }
+
+    pub(crate) fn critical(&mut self, raw: &raw::Critical) -> Option<Critical> {
+        let chance = self.reading.exact(&raw.chance);
+        let times = self.reading.exact(&raw.times);
+        let chance_stat = raw.chance_stat.as_ref().map(|stat| self.stat(stat));
+        let times_stat = raw.times_stat.as_ref().map(|stat| self.stat(stat));
+        let critical = Critical::new(chance?, times?);
+        Some(Critical { chance_stat: chance_stat.flatten(), times_stat: times_stat.flatten(), ..critical })
+    }
+
+    pub(crate) fn passing(&mut self, raw: &raw::Passing) -> Option<Passing> {
+        let share = self.reading.exact(&raw.share)?;
+        let kind = match &raw.kind {
+            Some(kind) => Some(self.kind(kind)?),
+            None => None,
+        };
+        Some(Passing { share, kind })
+    }
+
+    /// The section `[amount]`.
+    pub(crate) fn amount(&mut self) {
+        let amount = &self.raw.amount;
+        let own = self.own_steps.clone();
+        if let Some(names) = &amount.steps {
+            let known = || {
+                let own = own.iter().map(|(name, id)| (name.as_str(), Step::Own(*id)));
+                Step::ALL.iter().map(|step| (step.name(), *step)).chain(own)
+            };
+            let steps: Vec<Step> =
+                names.iter().filter_map(|name| self.reading.find("step", name, known())).collect();
+            self.builder.steps(&steps);
+            self.note("amount", "", "steps", span_of(names));
+        }
+        if let Some(names) = &amount.heal_steps {
+            let known = || {
+                let own = own.iter().map(|(name, id)| (name.as_str(), HealStep::Own(*id)));
+                HealStep::ALL.iter().map(|step| (step.name(), *step)).chain(own)
+            };
+            let steps: Vec<HealStep> =
+                names.iter().filter_map(|name| self.reading.find("step of healing", name, known())).collect();
+            self.builder.heal_steps(&steps);
+            self.note("amount", "", "heal steps", span_of(names));
+        }
+        let limits = [("floor", &amount.floor, 0), ("cap", &amount.cap, 1_000_000_000)];
+        let [floor, cap] = limits.map(|(field, limit, otherwise)| match limit {
+            Some(limit) => {
+                self.note("amount", "", field, limit.span());
+                *limit.as_ref()
+            }
+            None => otherwise,
+        });
+        self.builder.limits(floor, cap);
+        if let Some(name) = &amount.rounding {
+            let known = Rounding::ALL.map(|rounding| (rounding.name(), rounding));
+            if let Some(rounding) = self.reading.find("rounding", name, known) {
+                self.builder.rounding(rounding);
+            }
+        }
+        if let Some(critical) = &amount.critical {
+            self.note("amount", "", "critical", critical.chance.span());
+            if let Some(critical) = self.critical(critical) {
+                self.builder.critical(critical);
+            }
+        }
+        for (name, share) in &amount.relations {
+            self.note("amount", "", "relation share", share.span());
+            let known = Relation::ALL.map(|relation| (relation.name(), relation));
+            let relation = self.reading.find("relation", name, known);
+            if let Some((relation, share)) = relation.zip(self.reading.exact(share)) {
+                self.builder.relation_share(relation, share);
+            }
+        }
+        if let Some(armour) = &amount.armour {
+            let flat = armour.flat.as_ref().and_then(|stat| self.stat(stat));
+            let curve = armour.curve.as_ref().and_then(|curve| {
+                self.note("amount", "", "armour", curve.half.span());
+                self.stat(&curve.stat).zip(self.reading.exact(&curve.half))
+            });
+            let kinds = self.kinds_named(&armour.kinds);
+            self.builder.armour(Armour { flat, curve, kinds });
+        }
+        if let Some(overheal) = &amount.overheal {
+            self.note("amount", "", "overheal", overheal.share.span());
+            let shield = self.reading.find("shield", &overheal.shield, pairs(&self.shields));
+            let most = self.reading.whole(&overheal.most, 1, 1_000_000_000);
+            if let (Some(shield), Some(share), Some(most)) =
+                (shield, self.reading.exact(&overheal.share), most)
+            {
+                self.builder.overheal(Overheal { shield, share, most: most as u32 });
+            }
+        }
+    }
+}
+
+fn span_of(names: &[raw::Name]) -> Range<usize> {
+    match names {
+        [first, .., last] => first.span().start..last.span().end,
+        [only] => only.span(),
+        [] => 0..0,
+    }
+}

@@ -1,0 +1,185 @@
+//! Statuses out of a ruleset's file.
+
+use hammerstone::{Again, Beat, FirstBeat, Guard, Reprieve, Status, StatusId, Strength, TagId};
+
+use crate::numbers::Ways;
+use crate::raw;
+use crate::rules::{Resolver, pairs};
+
+impl Resolver<'_, '_> {
+    pub(crate) fn status(&mut self, name: &raw::Name, raw: &raw::Status) -> StatusId {
+        let entry = name.as_ref();
+        self.note("status", entry, "", name.span());
+        let status = self.lasting(entry, raw);
+        let status = self.standing(entry, raw, status);
+        let status = self.changing(entry, raw, status);
+        let status = self.tagged(raw, status);
+        self.builder.status(status)
+    }
+
+    /// How long, how strong, how often.
+    fn lasting(&mut self, entry: &str, raw: &raw::Status) -> Status {
+        let mut status = Status::new(entry);
+        if let Some(lasts) = &raw.lasts {
+            self.note("status", entry, "lasts", lasts.span());
+            if let Some(ticks) = self.reading.time(lasts, self.rate) {
+                status = status.lasts(ticks);
+            }
+        }
+        let pile = match &raw.pile {
+            Some(pile) => {
+                self.note("status", entry, "again", pile.span());
+                self.reading.whole(pile, 2, 1000).unwrap_or(2)
+            }
+            None => 2,
+        };
+        if let Some(name) = &raw.again {
+            let ways = Again::ALL.map(|again| match again {
+                Again::Pile(_) => (again.name(), Again::Pile(pile as u16)),
+                again => (again.name(), again),
+            });
+            let again = self.reading.find("way of applying again", name, ways).unwrap_or_default();
+            if matches!(again, Again::Pile(_)) != raw.pile.is_some() {
+                let mend = Some("write both `again = \"pile\"` and `pile = 3`, or neither".to_owned());
+                let message = "a pile says how many".to_owned();
+                self.reading.problem(name.span(), "here", message, mend);
+            }
+            status = status.again(again);
+        } else if let Some(pile) = &raw.pile {
+            let mend = Some("add `again = \"pile\"`".to_owned());
+            self.reading.problem(pile.span(), "here", "`pile` is for statuses that pile up".to_owned(), mend);
+        }
+        if let Some(strength) = &raw.strength {
+            status = match (&strength.captured, &strength.live) {
+                (Some(stat), None) => match self.stat(stat) {
+                    Some(stat) => status.strength(Strength::Captured(stat)),
+                    None => status,
+                },
+                (None, Some(stat)) => match self.stat(stat) {
+                    Some(stat) => status.strength(Strength::Live(stat)),
+                    None => status,
+                },
+                _ => {
+                    let span = raw.lasts.as_ref().map_or(0..0, toml::Spanned::span);
+                    let mend =
+                        Some("write `strength = { captured = \"…\" }` or `{ live = \"…\" }`".to_owned());
+                    let message =
+                        format!("the strength of status `{entry}` is neither captured nor live, or both");
+                    self.reading.problem(span, "of this status", message, mend);
+                    status
+                }
+            };
+        }
+        if let Some(beat) = &raw.beat {
+            self.note("status", entry, "beat", beat.every.span());
+            let every = self.reading.time(&beat.every, self.rate).unwrap_or(1);
+            let firsts = [("after", FirstBeat::After), ("at-once", FirstBeat::AtOnce)];
+            let first = beat.first.as_ref().and_then(|name| self.reading.find("first beat", name, firsts));
+            let harm = self.harm("status", entry, &beat.harm);
+            let heal = beat.heal.as_ref().map(|range| range.as_ref().bounds());
+            let (first, absolute) = (first.unwrap_or_default(), beat.absolute);
+            status = status.beat(Beat { every, first, harm, heal, absolute });
+        }
+        status
+    }
+
+    /// What stands before its bearer's health, or keeps it alive.
+    fn standing(&mut self, entry: &str, raw: &raw::Status, mut status: Status) -> Status {
+        if raw.stuns {
+            status = status.stuns();
+        }
+        if raw.protects {
+            status = status.protects();
+        }
+        status = self.tags_named(&raw.lets_through).into_iter().fold(status, Status::lets_through);
+        if let Some(guard) = &raw.guard {
+            self.note("status", entry, "guard", guard.takes.span());
+            let (takes, within) = (self.reading.exact(&guard.takes), self.reading.number(&guard.within));
+            if let Some((takes, within)) = takes.zip(within) {
+                let mut new = Guard::new(takes, within);
+                if let Some(points) = &guard.breaks_after {
+                    new = new.breaks_after(*points.as_ref());
+                }
+                new = self.kinds_named(&guard.kinds).into_iter().fold(new, Guard::against);
+                status = status.guard(new);
+            }
+        }
+        if let Some(shield) = &raw.shield {
+            self.note("status", entry, "shield", shield.points.span());
+            if let Some(id) = self.reading.find("shield", &shield.of, pairs(&self.shields)) {
+                status = status.shield(id, *shield.points.as_ref());
+            }
+        }
+        if let Some(reprieve) = &raw.reprieve {
+            self.note("status", entry, "reprieve", reprieve.leaves.span());
+            let limit = self.reading.whole(&reprieve.limit, 1, 1_000_000_000).unwrap_or(1) as u32;
+            status =
+                status.reprieve(Reprieve { leaves: *reprieve.leaves.as_ref(), limit, ends: reprieve.ends });
+        }
+        if let Some(passing) = &raw.reflects {
+            self.note("status", entry, "reflects", passing.share.span());
+            if let Some(passing) = self.passing(passing) {
+                status = status.reflects(passing);
+            }
+        }
+        if let Some(passing) = &raw.transfers {
+            self.note("status", entry, "transfers", passing.share.span());
+            if let Some(passing) = self.passing(passing) {
+                status = status.transfers(passing);
+            }
+        }
+        status
+    }
+
+    /// What it changes, and what it gives.
+    fn changing(&mut self, entry: &str, raw: &raw::Status, mut status: Status) -> Status {
+        for spanned in &raw.changes {
+            self.note("status", entry, "changes", spanned.span());
+            let change = spanned.as_ref();
+            let ways =
+                Ways { raise: &change.raise, share: &change.share, scale: &change.scale, pin: &change.pin };
+            let stat = self.stat(&change.stat);
+            if let Some((stat, by)) = stat.zip(self.reading.by(spanned.span(), ways)) {
+                status = status.changes(stat, by);
+            }
+        }
+        let lists = [
+            raw.deals.as_slice(),
+            raw.takes.as_slice(),
+            raw.gives_healing.as_slice(),
+            raw.takes_healing.as_slice(),
+        ];
+        for change in self.amounts("status", entry, lists) {
+            status = status.changes_amounts(change);
+        }
+        for gift in self.gifts("status", entry, &raw.when) {
+            status = status.gift(gift);
+        }
+        status
+    }
+
+    fn tagged(&mut self, raw: &raw::Status, mut status: Status) -> Status {
+        type Tagged = fn(Status, TagId) -> Status;
+        let lists: [(&[raw::Name], Tagged); 5] = [
+            (&raw.tags, Status::tag),
+            (&raw.lends, Status::lends),
+            (&raw.barred_by, Status::barred_by),
+            (&raw.lifted_by, Status::lifted_by),
+            (&raw.lifts, Status::lifts),
+        ];
+        for (names, tagged) in lists {
+            status = self.tags_named(names).into_iter().fold(status, tagged);
+        }
+        if raw.across_lives { status.across_lives() } else { status }
+    }
+}
+
+impl raw::Range {
+    /// The least and the most.
+    pub(crate) fn bounds(&self) -> (i64, i64) {
+        match *self {
+            raw::Range::One(points) => (points, points),
+            raw::Range::Between([low, high]) => (low, high),
+        }
+    }
+}
