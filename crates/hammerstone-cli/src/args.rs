@@ -34,6 +34,26 @@ pub(crate) enum Command {
         /// A ruleset or a scenario
         file: PathBuf,
     },
+    /// List the blows of a fight, or take one apart: what its amounts are made of, step by step
+    Explain {
+        /// A scenario; the fight that comes with the command, if left out
+        file: Option<PathBuf>,
+        /// The hit with this number
+        #[arg(long, value_name = "NUMBER", group = "which")]
+        hit: Option<u64>,
+        /// The blow with this number: beats and other harm have one, too
+        #[arg(long, value_name = "NUMBER", group = "which")]
+        blow: Option<u64>,
+        /// What begins with this fact: healing has no other number
+        #[arg(long, value_name = "NUMBER", group = "which")]
+        seq: Option<u64>,
+        /// For people, or JSON for programs
+        #[arg(long, value_enum, default_value_t = ReportFormat::Text)]
+        format: ReportFormat,
+        /// Seed for the rolls, instead of the scenario's
+        #[arg(long, value_name = "NUMBER")]
+        seed: Option<u64>,
+    },
     /// Look for what is wrong or hardly meant in files, without running them; exit status 1 if there is any
     Check {
         /// Scenarios or rulesets
@@ -59,6 +79,12 @@ pub(crate) struct RunOptions {
     /// Leave out the ledgers, which say what each amount is made of
     #[arg(long)]
     pub(crate) no_ledgers: bool,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum ReportFormat {
+    Text,
+    Json,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]

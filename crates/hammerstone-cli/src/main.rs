@@ -1,6 +1,7 @@
 //! The command `hammerstone`.
 
 mod args;
+mod explain;
 mod files;
 mod output;
 mod run;
@@ -37,6 +38,10 @@ fn main() -> ExitCode {
         Command::Run { file, options } => run::file(&file, &options),
         Command::Test { paths } => test::test(&paths),
         Command::Timings { file } => timings::timings(&file),
+        Command::Explain { file, hit, blow, seq, format, seed } => {
+            let which = explain::Which { hit, blow, seq };
+            explain::explain(file.as_deref(), which, format, seed)
+        }
         Command::Check { files } => test::check(&files),
     };
     match outcome {

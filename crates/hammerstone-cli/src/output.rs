@@ -57,3 +57,29 @@ pub(crate) fn rendered(report: &dyn miette::Diagnostic, terminal: bool) -> Strin
     let _ = handler.render_report(&mut text, report);
     text
 }
+
+/// A column's head, and whether its cells stand to the right.
+pub(crate) type Column = (&'static str, bool);
+
+/// Rows under their heads, each column as wide as it must be.
+pub(crate) fn table<const N: usize>(
+    out: &mut impl Write,
+    columns: &[Column; N],
+    rows: &[[String; N]],
+    indent: &str,
+) -> io::Result<()> {
+    let width = |column: usize| {
+        let cells = rows.iter().map(|row| row[column].chars().count());
+        cells.chain([columns[column].0.len()]).max().unwrap_or(0)
+    };
+    let widths: [usize; N] = std::array::from_fn(width);
+    let line = |cells: [&str; N]| {
+        let mut line = indent.to_owned();
+        for ((cell, width), (_, right)) in cells.into_iter().zip(widths).zip(columns) {
+            line.push_str(&if *right { format!("{cell:>width$}  ") } else { format!("{cell:width$}  ") });
+        }
+        line.trim_end().to_owned()
+    };
+    writeln!(out, "\x1b[2m{}\x1b[0m", line(columns.map(|(head, _)| head)))?;
+    rows.iter().try_for_each(|row| writeln!(out, "{}", line(std::array::from_fn(|i| row[i].as_str()))))
+}

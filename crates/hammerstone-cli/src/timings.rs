@@ -6,8 +6,17 @@ use std::path::Path;
 use crate::files::Authored;
 use crate::{Failure, Outcome, files, output};
 
-const HEADS: [&str; 9] =
-    ["attack", "form", "charge", "wind-up", "windows", "recovery", "hands free", "total", "chain, reach"];
+const HEADS: [output::Column; 9] = [
+    ("attack", false),
+    ("form", false),
+    ("charge", false),
+    ("wind-up", true),
+    ("windows", false),
+    ("recovery", true),
+    ("hands free", true),
+    ("total", true),
+    ("chain, reach", false),
+];
 
 /// A row for each attack, in ticks; windows and chains by their first and last tick, counted from 1.
 pub(crate) fn timings(path: &Path) -> Result<Outcome, Failure> {
@@ -15,7 +24,7 @@ pub(crate) fn timings(path: &Path) -> Result<Outcome, Failure> {
         Authored::Rules(rules) => rules.ruleset,
         Authored::Scenario(scenario) => scenario.rules.ruleset,
     };
-    let mut rows: Vec<[String; 9]> = vec![HEADS.map(str::to_owned)];
+    let mut rows: Vec<[String; 9]> = Vec::new();
     for attack in rules.attacks() {
         let Some(id) = rules.find_attack(attack.name()) else { continue };
         let times = rules.timings(id);
@@ -38,25 +47,7 @@ pub(crate) fn timings(path: &Path) -> Result<Outcome, Failure> {
     }
     let mut out = output::open(None)?;
     output::written(writeln!(out, "{}: ticks of 1/{} s\n", path.display(), rules.rate()))?;
-    let width = |column: usize| rows.iter().map(|row| row[column].chars().count()).max().unwrap_or(0);
-    let widths: [usize; 9] = std::array::from_fn(width);
-    for (i, row) in rows.iter().enumerate() {
-        let mut line = String::new();
-        for (column, (cell, width)) in row.iter().zip(widths).enumerate() {
-            // Words to the left, numbers to the right.
-            let cell = match column {
-                3 | 5..=7 => format!("{cell:>width$}  "),
-                _ => format!("{cell:width$}  "),
-            };
-            line.push_str(&cell);
-        }
-        let line = line.trim_end();
-        output::written(if i == 0 {
-            writeln!(out, "\x1b[1m{line}\x1b[0m")
-        } else {
-            writeln!(out, "{line}")
-        })?;
-    }
+    output::written(output::table(&mut out, &HEADS, &rows, ""))?;
     output::written(out.flush())?;
     Ok(Outcome::Fine)
 }

@@ -23,6 +23,7 @@
 
 #![warn(clippy::print_stdout, clippy::print_stderr)]
 
+mod account;
 mod feed;
 mod fields;
 mod line;
@@ -31,6 +32,7 @@ mod summary;
 mod text;
 mod words;
 
+pub use account::{Account, Accounts, Amount, Row};
 pub use feed::{Feed, Format};
 pub use fields::fields_of;
 pub use line::Line;

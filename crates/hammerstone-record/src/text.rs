@@ -129,7 +129,7 @@ pub(crate) fn begins(tick: u32, rules: &Rules) -> f64 {
 }
 
 /// What the fact says, with its mark and style; nothing for facts that a person need not read.
-fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)> {
+pub(crate) fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)> {
     let (rules, names) = (line.rules, line.names);
     let who = |who| names.of(who);
     let who_or_nobody = |who: Option<_>| who.map_or("nobody", |who| names.of(who));

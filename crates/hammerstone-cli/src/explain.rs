@@ -1,0 +1,213 @@
+//! `explain`: the blows of a fight, and what one of them is made of.
+
+use std::io::{self, Write};
+use std::path::Path;
+
+use hammerstone_record::{Account, Accounts, Amount};
+use hammerstone_scenario::{Options, Play, Scenario};
+use miette::{IntoDiagnostic, miette};
+
+use crate::args::ReportFormat;
+use crate::{Failure, Outcome, files, output};
+
+/// Which account is asked for; all of them, if none is named.
+pub(crate) struct Which {
+    pub(crate) hit: Option<u64>,
+    pub(crate) blow: Option<u64>,
+    pub(crate) seq: Option<u64>,
+}
+
+pub(crate) fn explain(
+    path: Option<&Path>,
+    which: Which,
+    format: ReportFormat,
+    seed: Option<u64>,
+) -> Result<Outcome, Failure> {
+    let scenario = match path {
+        Some(path) => files::scenario(path)?,
+        None => files::demo()?,
+    };
+    let accounts = accounts(&scenario, seed)?;
+    let chosen = which.find(accounts.all())?;
+    let mut out = match format {
+        ReportFormat::Text => output::open(None)?,
+        ReportFormat::Json => output::open_plain(None)?,
+    };
+    let written = match (format, chosen) {
+        (ReportFormat::Text, Some(account)) => take_apart(&mut out, account),
+        (ReportFormat::Text, None) => list(&mut out, &scenario, accounts.all()),
+        (ReportFormat::Json, chosen) => {
+            let json = match chosen {
+                Some(account) => serde_json::to_writer_pretty(&mut out, account),
+                None => serde_json::to_writer_pretty(&mut out, accounts.all()),
+            };
+            json.map_err(io::Error::from).and_then(|()| writeln!(out))
+        }
+    };
+    output::written(written.and_then(|()| out.flush()))?;
+    Ok(Outcome::Fine)
+}
+
+/// Plays the fight with its ledgers.
+fn accounts(scenario: &Scenario, seed: Option<u64>) -> Result<Accounts, Failure> {
+    let mut accounts = Accounts::new();
+    let mut play = Play::new(scenario, Options { seed, ledgers: true, ..Options::default() });
+    while play.tick().into_diagnostic()? {
+        accounts.take_in(&scenario.rules.ruleset, &play.names, &play.encounter.facts());
+    }
+    Ok(accounts)
+}
+
+impl Which {
+    fn find<'a>(&self, all: &'a [Account]) -> Result<Option<&'a Account>, Failure> {
+        type Number = fn(&Account) -> Option<u64>;
+        let asked: [(&str, Option<u64>, Number); 3] = [
+            ("hit", self.hit, |account| account.hit),
+            ("blow", self.blow, |account| account.blow),
+            ("fact", self.seq, |account| Some(account.seq)),
+        ];
+        let Some((what, number, of)) =
+            asked.into_iter().find_map(|(what, number, of)| Some((what, number?, of)))
+        else {
+            return Ok(None);
+        };
+        if let Some(account) = all.iter().find(|account| of(account) == Some(number)) {
+            return Ok(Some(account));
+        }
+        let known = all.iter().filter_map(of);
+        let mend = match (known.clone().min(), known.max()) {
+            (Some(first), Some(last)) if what == "fact" => {
+                format!(
+                    "`explain` without `--seq` lists them; they are numbered from {first} to {last}, with holes"
+                )
+            }
+            (Some(first), Some(last)) => format!("they are numbered from {first} to {last}"),
+            _ => "nobody was struck, harmed or healed in this fight".to_owned(),
+        };
+        let message = match what {
+            "fact" => format!("no blow and no healing begins with fact {number}"),
+            _ => format!("there is no {what} {number}"),
+        };
+        Err(miette!(help = mend, "{message}"))
+    }
+}
+
+const LIST: [output::Column; 9] = [
+    ("time", true),
+    ("fact", true),
+    ("blow", true),
+    ("hit", true),
+    ("by", false),
+    ("with", false),
+    ("to", false),
+    ("amount", false),
+    ("health", false),
+];
+
+/// A row for each blow and each healing.
+fn list(out: &mut impl Write, scenario: &Scenario, all: &[Account]) -> io::Result<()> {
+    writeln!(out, "{}: {} blows and healings\n", scenario.title, all.len())?;
+    let or_none = |number: Option<u64>| number.map_or(String::new(), |number| number.to_string());
+    let rows: Vec<[String; 9]> = all
+        .iter()
+        .map(|account| {
+            let part = account.part.as_ref().map_or(String::new(), |part| format!(", {part}"));
+            let health = account.health.map_or(String::new(), |[from, to, _]| format!("{from} to {to}"));
+            let falls = if account.health.is_some_and(|[_, to, _]| to == 0) { ", falls" } else { "" };
+            [
+                format!("{:.2}s", account.time),
+                account.seq.to_string(),
+                or_none(account.blow),
+                or_none(account.hit),
+                account.source.clone().unwrap_or_else(|| "-".to_owned()),
+                account.name.clone(),
+                format!("{}{part}", account.target),
+                amounts(account),
+                format!("{health}{falls}"),
+            ]
+        })
+        .collect();
+    output::table(out, &LIST, &rows, "")?;
+    writeln!(out, "\n`--hit`, `--blow` or `--seq` (the fact) with a number takes one apart.")
+}
+
+fn amounts(account: &Account) -> String {
+    let of = |amount: &Amount| match &amount.kind {
+        Some(kind) => format!("{} {kind}", amount.amount),
+        None => format!("+{}", amount.amount),
+    };
+    let mut text = account.amounts.iter().map(of).collect::<Vec<_>>().join(", ");
+    if account.critical {
+        text.push_str(" critical");
+    }
+    if let Some(echo) = account.echo {
+        text.push_str(&format!(" {echo}"));
+    }
+    text
+}
+
+const LEDGER: [output::Column; 5] =
+    [("step", false), ("before", true), ("change", true), ("after", true), ("because", false)];
+
+/// One blow: who, what, and each amount step by step.
+fn take_apart(out: &mut impl Write, account: &Account) -> io::Result<()> {
+    let Account { tick, time, blow, hit, source, target, means, name, part, .. } = account;
+    let mut head = match (blow, hit) {
+        (Some(blow), Some(hit)) => format!("Blow {blow}, hit {hit}"),
+        (Some(blow), None) => format!("Blow {blow}"),
+        (None, Some(hit)) => format!("Hit {hit}"),
+        (None, None) => "Healing".to_owned(),
+    };
+    head.push_str(&format!(", at {time:.2}s (tick {tick}): "));
+    let source = source.as_deref().unwrap_or("nobody");
+    head.push_str(&match *means {
+        "attack" => format!("{source}'s {name} on {target}"),
+        "status" => format!("{name} on {target}, from {source}"),
+        _ => format!("{name} on {target}"),
+    });
+    if let Some(part) = part {
+        head.push_str(&format!(", {part}"));
+    }
+    if let Some(echo) = account.echo {
+        head.push_str(&format!(" ({echo})"));
+    }
+    writeln!(out, "\x1b[1m{head}\x1b[0m")?;
+    for amount in &account.amounts {
+        let critical = if account.critical { ", critical" } else { "" };
+        match &amount.kind {
+            Some(kind) => writeln!(out, "\n{kind}: {}{critical}", amount.amount)?,
+            None => writeln!(out, "\nhealing: {}", amount.amount)?,
+        }
+        let rows: Vec<[String; 5]> = amount
+            .ledger
+            .iter()
+            .map(|row| {
+                let cells = [&row.step, &row.before, &row.after, &row.note].map(String::clone);
+                let [step, before, after, note] = cells;
+                let change = change(&before, &after);
+                [step, before, change, after, note]
+            })
+            .collect();
+        output::table(out, &LEDGER, &rows, "  ")?;
+        if let Some(excess) = amount.excess {
+            writeln!(out, "  {excess} beyond the maximum")?;
+        }
+    }
+    if let Some([from, to, max]) = account.health {
+        writeln!(out, "\nhealth {from} to {to}, of {max}")?;
+    }
+    account.followed.iter().try_for_each(|text| writeln!(out, "then {text}"))
+}
+
+/// By how much an exact amount changed; nothing if it did not.
+fn change(before: &str, after: &str) -> String {
+    let exact = |text: &str| text.replace('.', "").parse::<i128>().unwrap_or(0);
+    let by = exact(after) - exact(before);
+    match by {
+        0 => String::new(),
+        by => {
+            let (sign, size) = (if by < 0 { '-' } else { '+' }, by.unsigned_abs());
+            format!("{sign}{}.{:04}", size / 10_000, size % 10_000)
+        }
+    }
+}
