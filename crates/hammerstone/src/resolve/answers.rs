@@ -77,7 +77,7 @@ pub(super) fn stagger(work: &mut Work<'_>, blow: &Blow, hit: u64, lost: i64, sha
     let tick = work.state.tick;
     let combatants = &mut work.state.combatants;
     let since = tick - combatants.gathered_at[slot];
-    let waned = stagger.wanes * Fixed::ratio(since.into(), work.rules.rate.into());
+    let waned = (stagger.wanes * Fixed::whole(since.into())).share_of(Fixed::whole(work.rules.rate.into()));
     let left = combatants.gathered[slot] - waned;
     let left = if left < Fixed::ZERO { Fixed::ZERO } else { left };
     let gathered = left + Fixed::whole(lost) * share;

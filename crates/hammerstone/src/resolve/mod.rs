@@ -245,16 +245,20 @@ fn land(work: &mut Work<'_>, index: usize, mark: usize, meeting: &Meeting) {
         }
     }
     work.scratch.terms.clear();
+    // What deals no harm is no stroke.
+    let strikes = !attack.harm.is_empty();
     if lives {
         if let Some((low, high)) = attack.heals {
             heal(work, &blow, Start::Rolled(low, high));
         }
         statuses::give(work, &attack.gives, target, swing.attacker, swing.credit, None);
-        statuses::gifts(work, Upon::Struck, target, swing.attacker);
+        if strikes {
+            statuses::gifts(work, Upon::Struck, target, swing.attacker);
+        }
     }
     if let Some(attacker) = swing.attacker {
         statuses::give(work, &attack.gives_self, attacker, Some(attacker), swing.credit, None);
-        if lives {
+        if lives && strikes {
             statuses::gifts(work, Upon::Hits, attacker, Some(target));
         }
     }

@@ -149,9 +149,9 @@ pub struct Passing {
 /// When a cast entry or a status gives another status.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 pub enum Upon {
-    /// Its bearer was struck, and lives.
+    /// Its bearer was struck, and lives. What deals no harm does not count.
     Struck,
-    /// Its bearer struck somebody, who lives.
+    /// Its bearer struck somebody, who lives. What deals no harm does not count.
     Hits,
     /// Its bearer returned.
     Returns,
