@@ -282,6 +282,11 @@ impl Cast {
         &self.parts
     }
 
+    /// What it gives on which occasions.
+    pub fn gifts(&self) -> &[Gift] {
+        &self.gifts
+    }
+
     /// Whether it carries `tag`.
     pub fn has_tag(&self, tag: TagId) -> bool {
         self.tags & tag.bit() != 0

@@ -407,6 +407,16 @@ impl Status {
         self.stuns
     }
 
+    /// What its strength is.
+    pub fn strength_of(&self) -> Strength {
+        self.strength
+    }
+
+    /// What it gives on which occasions.
+    pub fn gifts(&self) -> &[Gift] {
+        &self.gifts
+    }
+
     /// How long it lasts, in ticks.
     pub fn duration(&self) -> Option<u32> {
         self.lasts

@@ -1,0 +1,108 @@
+//! Every step, every way of applying again and every topic appears in a shipped scenario: whoever adds one adds a scenario.
+
+use std::collections::BTreeSet;
+use std::path::Path;
+
+use hammerstone::*;
+use hammerstone_scenario::{Options, Play, Scenario};
+
+/// What only code, or a cascade of hooks, can bring about; the examples and the library's own tests show it.
+const ONLY_CODE: [&str; 3] = ["step amended", "topic encounter.cut", "topic hit.deflected"];
+
+#[test]
+fn every_variant_appears_in_a_shipped_scenario() {
+    let mut seen = BTreeSet::new();
+    for folder in ["", "ledger", "yard"] {
+        let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../scenarios").join(folder);
+        for entry in std::fs::read_dir(&folder).unwrap() {
+            let path = entry.unwrap().path();
+            let name = path.to_string_lossy().into_owned();
+            if name.ends_with(".toml") && !name.ends_with(".rules.toml") {
+                look(&path, &mut seen);
+            }
+        }
+    }
+    let missing: Vec<String> =
+        wanted().into_iter().filter(|one| !seen.contains(one) && !ONLY_CODE.contains(&one.as_str())).collect();
+    assert!(missing.is_empty(), "no scenario shows: {missing:#?}");
+    let shown: Vec<_> = ONLY_CODE.iter().filter(|one| seen.contains(**one)).collect();
+    assert!(shown.is_empty(), "a scenario shows what is listed as only for code: {shown:?}");
+}
+
+fn wanted() -> Vec<String> {
+    let mut wanted = Vec::new();
+    wanted.extend(Step::ALL.map(|step| format!("step {}", step.name())));
+    wanted.push("step own".to_owned());
+    wanted.extend(HealStep::ALL.map(|step| format!("heal step {}", step.name())));
+    wanted.extend(LedgerStep::BESIDE.map(|line| format!("line {}", line.name())));
+    wanted.extend(Again::ALL.map(|again| format!("again {}", again.name())));
+    wanted.extend(Upon::ALL.map(|upon| format!("upon {}", upon.name())));
+    wanted.extend(["raise", "share", "scale", "pin"].map(|by| format!("by {by}")));
+    wanted.extend(["given", "captured", "live"].map(|strength| format!("strength {strength}")));
+    let mut b = Ruleset::builder(60);
+    for kind in ["crush", "cut", "heat", "caustic"] {
+        b.kind(kind);
+    }
+    let rules = b.build().unwrap();
+    wanted.extend(rules.topics().paths().iter().map(|path| format!("topic {path}")));
+    wanted
+}
+
+fn look(path: &Path, seen: &mut BTreeSet<String>) {
+    let text = std::fs::read_to_string(path).unwrap();
+    let open = |wanted: &str| {
+        let found = path.parent().unwrap().join(wanted);
+        Ok((wanted.to_owned(), std::fs::read_to_string(found).map_err(|error| error.to_string())?))
+    };
+    let scenario = Scenario::read(&path.display().to_string(), &text, &open).unwrap();
+    let mut play = Play::new(&scenario, Options { ledgers: true, ..Options::default() });
+    while play.tick().unwrap() {
+        let (rules, facts) = (play.encounter.rules(), play.encounter.facts());
+        for line in facts.ledger {
+            seen.insert(match line.step {
+                LedgerStep::Step(step) => format!("step {}", step.name()),
+                LedgerStep::Heal(step) => format!("heal step {}", step.name()),
+                line => format!("line {}", line.name()),
+            });
+            if let Note::Changed { by, .. } = line.note {
+                seen.insert(format!("by {}", by.name()));
+            }
+        }
+        for event in facts.events() {
+            seen.insert(format!("topic {}", rules.topics().path(event.topic())));
+            match *event {
+                Event::StatusApplied { subject, status, source, .. } => {
+                    let authored = &rules.statuses()[status.index()];
+                    seen.insert(match authored.strength_of() {
+                        Strength::Given => "strength given".to_owned(),
+                        Strength::Captured(_) => "strength captured".to_owned(),
+                        Strength::Live(_) => "strength live".to_owned(),
+                    });
+                    if authored.again_of() == Again::Apart && others(&play.encounter, subject, status) {
+                        seen.insert("again apart".to_owned());
+                    }
+                    gifts(&play.encounter, source.unwrap_or(subject), status, seen);
+                }
+                Event::StatusRenewed { status, .. } | Event::StatusPiled { status, .. } => {
+                    seen.insert(format!("again {}", rules.statuses()[status.index()].again_of().name()));
+                }
+                _ => {}
+            }
+        }
+    }
+}
+
+/// Whether somebody bears two of one status.
+fn others(encounter: &Encounter, subject: CombatantId, status: StatusId) -> bool {
+    encounter.view().statuses(subject).filter(|other| *other == status).count() > 1
+}
+
+/// The occasions on which `bearer` gives the status that has just been applied.
+fn gifts(encounter: &Encounter, bearer: CombatantId, status: StatusId, seen: &mut BTreeSet<String>) {
+    let (rules, view) = (encounter.rules(), encounter.view());
+    let cast = view.cast(bearer).map(|cast| rules.casts()[cast.index()].gifts()).unwrap_or_default();
+    let borne = rules.statuses().iter().map(|status| status.gifts());
+    for gift in borne.chain([cast]).flatten().filter(|gift| gift.status == status) {
+        seen.insert(format!("upon {}", gift.upon.name()));
+    }
+}
