@@ -24,6 +24,13 @@ struct Book {
     swings: BTreeMap<u64, Option<String>>,
     contacts: BTreeMap<u64, String>,
     applications: BTreeMap<u64, String>,
+    /// Statuses that wait for their bearer's return.
+    suspended: BTreeSet<u64>,
+    /// Points by bearer and shield.
+    shields: BTreeMap<(String, String), i64>,
+    lives: BTreeMap<String, u64>,
+    /// Parts that broke, by bearer and life.
+    broken: BTreeSet<(String, u64, String)>,
     seen: BTreeMap<&'static str, BTreeSet<u64>>,
     hits: u64,
     refusals: u64,
@@ -96,11 +103,14 @@ impl Book {
             "combatant.joined" => {
                 let who = name(line, "subject");
                 self.health.insert(who.clone(), (points(line, "health"), 0));
+                self.lives.insert(who.clone(), number(line, "life"));
                 let new = self.standing.insert(who);
                 self.must(new, 2, "joined twice");
             }
             "combatant.returned" => {
-                let back = self.standing.insert(name(line, "subject"));
+                let who = name(line, "subject");
+                self.lives.insert(who.clone(), number(line, "life"));
+                let back = self.standing.insert(who);
                 self.must(back, 2, "returned while standing");
             }
             "combatant.away" | "combatant.removed" => {
@@ -146,6 +156,29 @@ impl Book {
                 let who = name(line, "target");
                 self.must_stand(&who);
                 self.health.entry(who).or_default().1 += points(line, "amount");
+                self.ledger(line);
+            }
+            "shield.raised" => self.shield(line, 1, true),
+            "shield.absorbed" => self.shield(line, -1, true),
+            "shield.lapsed" => self.shield(line, -1, false),
+            "part.broken" => {
+                let who = name(line, "subject");
+                self.must_stand(&who);
+                let life = self.lives.get(&who).copied().unwrap_or_default();
+                let first = self.broken.insert((who, life, name(line, "part")));
+                self.must(first, 7, "a part broke twice in one life");
+            }
+            "hit.pushed" | "hit.staggered" => self.must_stand(&name(line, "target")),
+            "hit.stopped" | "guard.broken" | "death.averted" => self.must_stand(&name(line, "subject")),
+            "status.suspended" => {
+                let application = number(line, "application");
+                let new = self.applications.contains_key(&application) && self.suspended.insert(application);
+                self.must(new, 7, "a status was suspended that did not run");
+            }
+            "status.resumed" => {
+                let waited = self.suspended.remove(&number(line, "application"));
+                self.must(waited, 7, "a status was resumed that was not suspended");
+                self.must_stand(&name(line, "subject"));
             }
             "health.changed" => self.changed(line),
             "status.applied" => {
@@ -154,10 +187,14 @@ impl Book {
                 self.begins(7, "application", application);
                 self.applications.insert(application, who);
             }
-            "status.renewed" | "status.piled" | "status.beat" => self.must_stand(&name(line, "subject")),
+            "status.renewed" | "status.piled" | "status.beat" | "status.refused" => {
+                self.must_stand(&name(line, "subject"))
+            }
             "status.expired" | "status.lifted" => {
-                let ran = self.applications.remove(&number(line, "application")).is_some();
+                let application = number(line, "application");
+                let ran = self.applications.remove(&application).is_some();
                 self.must(ran, 7, "a status ended that did not run");
+                self.suspended.remove(&application);
             }
             "death.fell" => {
                 let who = name(line, "subject");
@@ -201,6 +238,12 @@ impl Book {
         self.must_stand(&who);
         let amount = points(line, "amount");
         self.health.entry(who).or_default().1 -= amount;
+        self.ledger(line);
+    }
+
+    /// Each line of the ledger begins where the one before ended, and the last ends at the amount.
+    fn ledger(&mut self, line: &Value) {
+        let amount = points(line, "amount");
         let mut before: Option<&str> = None;
         for row in line["ledger"].as_array().into_iter().flatten() {
             let joins = before.is_none_or(|before| Some(before) == row["before"].as_str());
@@ -211,6 +254,18 @@ impl Book {
         self.must(ends, 4, "a ledger does not end at the amount");
     }
 
+    /// A shield gains or loses points, and never has less than none.
+    fn shield(&mut self, line: &Value, sign: i64, stands: bool) {
+        let who = name(line, "subject");
+        if stands {
+            self.must_stand(&who);
+        }
+        let has = self.shields.entry((who, name(line, "shield"))).or_default();
+        *has += sign * points(line, "amount");
+        let sound = *has >= 0;
+        self.must(sound, 4, "a shield lost more than it had");
+    }
+
     fn changed(&mut self, line: &Value) {
         let who = name(line, "subject");
         let (from, to, max) = (points(line, "from"), points(line, "to"), points(line, "max"));
@@ -219,8 +274,11 @@ impl Book {
         self.must((0..=max).contains(&to), 4, "health is out of its bounds");
         if line["why"] != "return" {
             self.must_stand(&who);
-            self.must(health + due == to, 4, "health does not add up");
         }
+        // Maxima and returns are adjustments, of which nothing is owed.
+        let adjusted = matches!(line["why"].as_str(), Some("return" | "maximum"));
+        let adds_up = if adjusted { due == 0 } else { health + due == to };
+        self.must(adds_up, 4, "health does not add up");
     }
 
     fn end(&mut self, line: &Value) {
@@ -240,7 +298,10 @@ impl Book {
     fn end_of_tick(&mut self) {
         let standing = &self.standing;
         let carriers = self.swings.values().flatten();
-        let all_stand = carriers.chain(self.applications.values()).chain(self.contacts.values());
+        let running = self.applications.iter().filter(|(id, _)| !self.suspended.contains(id));
+        let borne = running.map(|(_, bearer)| bearer);
+        let shielded = self.shields.iter().filter(|(_, points)| **points != 0).map(|((who, _), _)| who);
+        let all_stand = carriers.chain(borne).chain(shielded).chain(self.contacts.values());
         let all_stand = { all_stand }.all(|who| standing.contains(who));
         self.must(all_stand, 2, "something goes on for one who does not stand");
         let settled = self.health.values().all(|&(_, due)| due == 0);

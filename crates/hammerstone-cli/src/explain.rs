@@ -106,6 +106,9 @@ const LIST: [output::Column; 9] = [
 
 /// A row for each blow and each healing.
 fn list(out: &mut impl Write, scenario: &Scenario, all: &[Account]) -> io::Result<()> {
+    if all.is_empty() {
+        return writeln!(out, "{}: nobody was struck, harmed or healed", scenario.title);
+    }
     writeln!(out, "{}: {} blows and healings\n", scenario.title, all.len())?;
     let or_none = |number: Option<u64>| number.map_or(String::new(), |number| number.to_string());
     let rows: Vec<[String; 9]> = all

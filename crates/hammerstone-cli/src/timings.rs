@@ -6,7 +6,7 @@ use std::path::Path;
 use crate::files::Authored;
 use crate::{Failure, Outcome, files, output};
 
-const HEADS: [output::Column; 9] = [
+const HEADS: [output::Column; 10] = [
     ("attack", false),
     ("form", false),
     ("charge", false),
@@ -15,16 +15,18 @@ const HEADS: [output::Column; 9] = [
     ("recovery", true),
     ("hands free", true),
     ("total", true),
+    ("advantage", true),
     ("chain, reach", false),
 ];
 
-/// A row for each attack, in ticks; windows and chains by their first and last tick, counted from 1.
+/// A row for each attack, in ticks; windows and chains by their first and last tick, counted from 1. The advantage is by how many
+/// ticks the stun of a hit outlasts the attacker's bound hands.
 pub(crate) fn timings(path: &Path) -> Result<Outcome, Failure> {
     let rules = match files::authored(path)? {
         Authored::Rules(rules) => rules.ruleset,
         Authored::Scenario(scenario) => scenario.rules.ruleset,
     };
-    let mut rows: Vec<[String; 9]> = Vec::new();
+    let mut rows: Vec<[String; 10]> = Vec::new();
     for attack in rules.attacks() {
         let Some(id) = rules.find_attack(attack.name()) else { continue };
         let times = rules.timings(id);
@@ -42,6 +44,7 @@ pub(crate) fn timings(path: &Path) -> Result<Outcome, Failure> {
             times.recovery.to_string(),
             times.frees.to_string(),
             times.total.to_string(),
+            or_dash(times.advantage.map(|ticks| format!("{ticks:+}"))),
             format!("{}{reach}", chain.unwrap_or_default()),
         ]);
     }

@@ -47,7 +47,7 @@ fn the_feed_of_the_demo_keeps_the_laws_as_seen_from_outside() {
 fn the_feed_of_every_shipped_fight_keeps_the_laws_and_its_fields() {
     let every_line = ["tick", "seq", "topic", "cause", "pass"];
     let mut fights = 0;
-    for folder in ["scenarios", "scenarios/yard"] {
+    for folder in ["scenarios", "scenarios/yard", "scenarios/ledger"] {
         for entry in fs::read_dir(root().join(folder)).unwrap() {
             let path = entry.unwrap().path();
             let name = path.to_str().unwrap();
@@ -67,7 +67,55 @@ fn the_feed_of_every_shipped_fight_keeps_the_laws_and_its_fields() {
             }
         }
     }
-    assert!(fights >= 7, "{fights} fights were found");
+    assert!(fights >= 13, "{fights} fights were found");
+}
+
+#[test]
+fn explain_lists_blows_and_takes_one_apart() {
+    let (status, text, errors) = run(&["explain", "scenarios/ledger/protection.toml"]);
+    assert_eq!((status, errors.as_str()), (0, ""));
+    insta::assert_snapshot!("explain_list", text);
+    let of_elder = |which: &[&str]| run(&[&["explain", "scenarios/elder.toml"], which].concat());
+    let (_, json, _) = of_elder(&["--format", "json"]);
+    let all: Vec<serde_json::Value> = serde_json::from_str(&json).unwrap();
+    // A critical blow on a part, one on a guard, one that was passed on, and healing.
+    let find =
+        |is: &dyn Fn(&serde_json::Value) -> bool| all.iter().find(|&account| is(account)).unwrap().clone();
+    let critical = find(&|account| account["critical"] == true);
+    let hit = critical["hit"].to_string();
+    let (status, text, _) = of_elder(&["--hit", &hit]);
+    assert_eq!(status, 0);
+    insta::assert_snapshot!("explain_hit", text);
+    let one: serde_json::Value =
+        serde_json::from_str(&of_elder(&["--hit", &hit, "--format", "json"]).1).unwrap();
+    assert_eq!(one, critical);
+    let passed_on = find(&|account| account["echo"] == "reflected");
+    insta::assert_snapshot!("explain_blow", of_elder(&["--blow", &passed_on["blow"].to_string()]).1);
+    let healing = find(&|account| account["name"] == "dressed");
+    insta::assert_snapshot!("explain_seq", of_elder(&["--seq", &healing["seq"].to_string()]).1);
+    // Every amount is where its ledger ends.
+    for account in &all {
+        for amount in account["amounts"].as_array().unwrap() {
+            let last = amount["ledger"].as_array().unwrap().last().unwrap();
+            assert_eq!(last["after"], format!("{}.0000", amount["amount"]), "{account}");
+        }
+    }
+}
+
+#[test]
+fn explain_says_which_numbers_there_are() {
+    for (which, said) in [("--hit", "there is no hit 999"), ("--blow", "there is no blow 999")] {
+        let (status, _, errors) = run(&["explain", "--seed", "7", which, "999"]);
+        assert_eq!(status, 2);
+        assert!(errors.contains(said) && errors.contains("they are numbered from 1 to"), "{errors}");
+    }
+    let files =
+        [("a.rules.toml", rules("")), ("fight.toml", FIGHT.replace("at = [0, 0, 1]", "at = [0, 0, 50]"))];
+    let files = files.each_ref().map(|(name, text)| (*name, text.as_str()));
+    let (status, text, _) = in_folder(&files, &["explain", "fight.toml"]);
+    assert_eq!((status, text.contains("nobody was struck, harmed or healed")), (0, true), "{text}");
+    let (status, _, errors) = in_folder(&files, &["explain", "fight.toml", "--hit", "1"]);
+    assert_eq!((status, errors.contains("nobody was struck, harmed or healed")), (2, true), "{errors}");
 }
 
 #[test]
@@ -225,6 +273,28 @@ fn bad_files_are_unusable_and_every_problem_is_shown_at_its_place() {
             format!(
                 "{FIGHT}\n[[expect]]\ntopic = \"hit.land\"\nis = 1\n[[expect]]\ntopic = \"hit.landed\"\nwith = {{ victim = \"odo\" }}\nis = 1\n"
             ),
+        ),
+        (
+            "numbers",
+            rules(
+                "stats = { might = 3, migth = 1 }\nresistance = { crush = 0.12345 }\nstagger = { at = 0 }\n\n\
+                 [status.hot]\nlasts = \"1s\"\nagain = \"pile\"\nbeat = { every = \"-2 ticks\", harm = { crush = 1 } }\n\
+                 changes = [{ stat = \"might\", raise = 1, share = 2 }, { stat = \"wisdom\", raise = 1 }]\n\
+                 when = [{ upon = \"expiry\", give = \"hot\" }]\nguard = { takes = 1.5, within = 60 }\n",
+            )
+            .replace("[cast.mason.part.trunk]\nsphere = { at = [0, 0, 0], radius = 0.4 }\n", "")
+            .replace("reasons", "stats = { might = 0 }\nreasons"),
+            FIGHT.to_owned(),
+        ),
+        (
+            "circle",
+            rules(
+                "\n[status.hot]\nlasts = \"1s\"\nwhen = [{ upon = \"expiry\", give = \"cold\" }]\n\
+                 guard = { takes = 1.5, within = 60 }\n\
+                 [status.cold]\nlasts = \"1s\"\nwhen = [{ upon = \"expiry\", give = \"hot\" }]\n\
+                 [amount]\nsteps = [\"base\", \"part\", \"part\", \"rounding\"]\ncritical = { chance = 1.2, times = 2 }\n",
+            ),
+            FIGHT.to_owned(),
         ),
         (
             "script",

@@ -31,9 +31,9 @@ impl Reading<'_> {
         match (given.next(), given.next()) {
             (Some((number, way)), None) => self.exact(number).map(way),
             (found, _) => {
-                let how = if found.is_none() { "how much" } else { "only one thing" };
+                let what = if found.is_none() { "does not say how much" } else { "says more than one thing" };
                 let mend = Some("give one of raise, share, scale, pin".to_owned());
-                self.problem(span, "here", format!("the change does not say {how}"), mend);
+                self.problem(span, "here", format!("the change {what}"), mend);
                 None
             }
         }

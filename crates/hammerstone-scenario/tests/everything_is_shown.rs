@@ -22,8 +22,10 @@ fn every_variant_appears_in_a_shipped_scenario() {
             }
         }
     }
-    let missing: Vec<String> =
-        wanted().into_iter().filter(|one| !seen.contains(one) && !ONLY_CODE.contains(&one.as_str())).collect();
+    let missing: Vec<String> = wanted()
+        .into_iter()
+        .filter(|one| !seen.contains(one) && !ONLY_CODE.contains(&one.as_str()))
+        .collect();
     assert!(missing.is_empty(), "no scenario shows: {missing:#?}");
     let shown: Vec<_> = ONLY_CODE.iter().filter(|one| seen.contains(**one)).collect();
     assert!(shown.is_empty(), "a scenario shows what is listed as only for code: {shown:?}");

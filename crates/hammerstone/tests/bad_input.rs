@@ -67,6 +67,88 @@ fn a_ruleset_gives_all_findings_at_once_each_with_its_place() {
     }
 }
 
+#[test]
+fn numbers_that_cannot_be_are_found_with_their_place() {
+    let mut b = Ruleset::builder(60);
+    let crush = b.kind("crush");
+    let team = b.team("masons");
+    let might = b.stat("might", Fixed::ZERO);
+    b.stat("might", Fixed::whole(2_000_000_000));
+    let foreign = {
+        let mut other = Ruleset::builder(60);
+        (0..9).map(|i| other.stat(&i.to_string(), Fixed::ZERO)).last().unwrap()
+    };
+    b.critical(Critical::new(Fixed::ratio(3, 2), Fixed::whole(-1)));
+    b.steps(&[Step::Base, Step::Shields, Step::Rounding, Step::Limits]).heal_steps(&[HealStep::Rounding]);
+    let circle = b.promise_status("smoulder");
+    let gift = Gift::new(Upon::Expiry, circle);
+    let ash = b.status(Status::new("ash").lasts(5).gift(gift));
+    b.status(Status::new("smoulder").lasts(5).gift(Gift::new(Upon::Expiry, ash)));
+    b.status(
+        Status::new("for ever").gift(gift).again(Again::Pile(1)).changes(foreign, By::Scale(Fixed::raw(-1))),
+    );
+    b.status(Status::new("odd").guard(Guard::new(Fixed::whole(2), f32::NAN)).reprieve(Reprieve {
+        leaves: 0,
+        limit: 0,
+        ends: false,
+    }));
+    b.promise_status("never there");
+    let draw = Draw { of: Party::Target, stat: foreign, adds: Fixed::ONE, shares: Fixed::ZERO, kind: None };
+    b.attack(
+        Attack::touch("rub")
+            .timeline(0, 1, 0)
+            .heals(4, 2)
+            .draws(draw)
+            .fall_off(FallOff { near: Fixed::whole(3), far: Fixed::whole(3), least: Fixed::whole(2) })
+            .pushes(Push::new(f32::INFINITY, 0))
+            .bears(4, 4, circle),
+    );
+    let shape = Shape::Sphere { at: [0.0; 3], radius: 0.5 };
+    b.cast(
+        Cast::new("mason", team, 40)
+            .stat(might, Fixed::ONE)
+            .stat(might, Fixed::ONE)
+            .gift(gift)
+            .stagger(Stagger { at: Fixed::ZERO, wanes: Fixed::ZERO, status: None })
+            .changes_amounts(AmountChange::new(Flow::TakesHarm, By::Scale(Fixed::whole(-1))).kind(crush))
+            .part(Part::new("trunk", shape).points(0, Broken::default())),
+    );
+    let text = b.build().unwrap_err().to_string();
+    for expected in [
+        "stat `might`: the name is taken",
+        "stat `might`: 2000000000.0000 is outside",
+        "amount, critical: 1.5000 is outside 0.0000 to 1.0000",
+        "amount, critical: -1.0000 is outside 0.0000 to",
+        "amount, steps: the step `shields` must come last",
+        "amount, steps: the step `rounding` must come last, but for shields",
+        "amount, heal steps: the step `base` must come first",
+        "status `ash`, gifts: it is given again by what it gives when it expires, in a circle",
+        "status `smoulder`, gifts: it is given again by what it gives when it expires, in a circle",
+        "status `for ever`, gifts: it never expires",
+        "status `for ever`, again: 1 is outside 2 to",
+        "status `for ever`, changes: stat number 8 is not in this ruleset",
+        "status `for ever`, changes: -0.0001 is outside 0.0000 to",
+        "status `odd`, guard: 2.0000 is outside 0.0000 to 1.0000",
+        "status `odd`, guard: NaN is not a finite number",
+        "status `odd`, reprieve: 0 is outside 1 to",
+        "status `never there`: its id was asked for, and it was never added",
+        "attack `rub`, heals: the least, 4, is above the most, 2",
+        "attack `rub`, draws: stat number 8 is not in this ruleset",
+        "attack `rub`, fall-off: 2.0000 is outside 0.0000 to 1.0000",
+        "attack `rub`, fall-off: 3.0000 is outside 3.0100 to",
+        "attack `rub`, push: inf is not a finite number",
+        "attack `rub`, push: 0 is outside 1 to",
+        "attack `rub`, bears: 4 is outside 5 to",
+        "cast `mason`, stats: `stat number 0` stands twice",
+        "cast `mason`, gifts: it never expires",
+        "cast `mason`, stagger: 0.0000 is outside 0.0001 to",
+        "cast `mason`, amounts: -1.0000 is outside 0.0000 to",
+        "cast `mason`, part `trunk`: 0 is outside 1 to",
+    ] {
+        assert!(text.contains(expected), "missing {expected:?} in\n{text}");
+    }
+}
+
 /// Gives one order to a fight with one mason standing, one fallen and one removed, and tells why it was refused.
 /// The refusal is told before as well, and the state is what it would have been without the order.
 fn refusal(make: impl Fn(&mut Orders<'_>, [CombatantId; 3])) -> String {

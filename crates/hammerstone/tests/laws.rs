@@ -48,10 +48,14 @@ fn ticks() -> (Ruleset, Vec<Tick>) {
     let dawn = b.outcome("dawn");
     let harm = vec![Harm { kind: crush, low: 1, high: 1 }];
     let burn = b.status(Status::new("burn").lasts(5).beat(Beat::harm(2, harm)));
-    let trunk =
-        Part::new("trunk", Shape::Sphere { at: [0.0; 3], radius: 0.5 }).multiplier(Fixed::ratio(3, 2));
+    let glass = b.shield(Shield::new("glass"));
+    let oath = Reprieve { leaves: 3, limit: 1, ends: false };
+    let oath = b.status(Status::new("oath").across_lives().reprieve(oath));
+    let trunk = Part::new("trunk", Shape::Sphere { at: [0.0; 3], radius: 0.5 })
+        .multiplier(Fixed::ratio(3, 2))
+        .points(5, Broken::default());
     let mason = b.cast(Cast::new("mason", masons, 40).part(trunk.clone()));
-    let hound = b.cast(Cast::new("hound", beasts, 60).part(trunk));
+    let hound = b.cast(Cast::new("hound", beasts, 60).part(trunk).shield(glass, 2));
     let reach = Shape::Sphere { at: [0.0, 0.0, 1.0], radius: 0.4 };
     let maul =
         b.attack(Attack::carried("maul").timeline(1, 4, 2).harm(crush, 8, 8).gives(burn).volume(reach));
@@ -62,6 +66,7 @@ fn ticks() -> (Ruleset, Vec<Tick>) {
     let odo = orders.spawn(mason, Pose::IDENTITY);
     let beast = orders.spawn(hound, Pose::at([0.0, 0.0, 1.0]));
     orders.start(odo, maul);
+    orders.apply(beast, oath, None);
     let mut ticks = Vec::new();
     for tick in 1..=40 {
         match tick {
@@ -71,7 +76,9 @@ fn ticks() -> (Ruleset, Vec<Tick>) {
             13 => {
                 fight.orders().heal(beast, 2, tide);
             }
+            // Averted once, and not again.
             14 => {
+                fight.orders().harm(beast, crush, Fixed::whole(90), tide);
                 fight.orders().harm(beast, crush, Fixed::whole(90), tide);
             }
             25 => {
@@ -206,6 +213,24 @@ fn what_begins_without_an_end_or_ends_twice_is_caught() {
         let twice = spoilt(|event| is(event).then(|| vec![*event, *event]));
         assert!(twice.contains(&law), "{law:?}: {twice:?}");
     }
+}
+
+#[test]
+fn shields_parts_reprieves_and_waiting_statuses_that_do_not_add_up_are_caught() {
+    type Is = fn(&Event) -> bool;
+    let cases: [(Is, Law); 5] = [
+        (|event| matches!(event, Event::ShieldAbsorbed { .. }), Law::HealthAddsUp),
+        (|event| matches!(event, Event::PartBroken { .. }), Law::BegunAndEnded),
+        (|event| matches!(event, Event::DeathAverted { .. }), Law::HealthAddsUp),
+        (|event| matches!(event, Event::StatusSuspended { .. }), Law::BegunAndEnded),
+        (|event| matches!(event, Event::StatusResumed { .. }), Law::BegunAndEnded),
+    ];
+    for (is, law) in cases {
+        let twice = spoilt(|event| is(event).then(|| vec![*event, *event]));
+        assert!(twice.contains(&law), "{law:?}: {twice:?}");
+    }
+    let left = spoilt(|event| matches!(event, Event::ShieldAbsorbed { .. }).then(Vec::new));
+    assert!(left.contains(&Law::DeadReactToNothing), "{left:?}");
 }
 
 #[test]

@@ -108,7 +108,7 @@ pub(crate) fn deal(
         for &Dealt { absorbed, ledger, .. } in dealt.iter().filter(|dealt| dealt.absorbed > 0) {
             mend(work, blow, absorbed, ledger);
         }
-        if lost > 0 {
+        if lost > 0 || running.averted.is_some() {
             lived_through(work, blow, &running, &dealt, &mut echoes);
         }
     } else {
@@ -153,7 +153,8 @@ pub(super) fn one_kind(
         amount -= echo.amount;
         echoes.push(echo);
     }
-    if amount >= running.left && amount > 0 && running.averted.is_none() && !blow.absolute {
+    let lethal = amount > 0 && running.left > 0 && amount >= running.left;
+    if lethal && running.averted.is_none() && !blow.absolute {
         running.averted = reprieve(ground, blow, kind, amount, hearing);
     }
     if let Some((by, leaves)) = running.averted {
@@ -250,6 +251,9 @@ fn lived_through(
         }
     }
     let Some(source) = source.filter(|&source| source != target) else { return };
+    if dealt.iter().all(|dealt| dealt.amount == 0) {
+        return;
+    }
     work.state.combatants.note_harmer(slot, source, work.state.tick);
     if blow.echo.is_some() || work.state.combatants.life_of(source) != Life::Standing {
         return;

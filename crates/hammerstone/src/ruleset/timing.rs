@@ -23,6 +23,9 @@ pub struct Timings {
     pub frees: u32,
     /// The ticks in which a press goes on with the chain, counted from 1, and the attack that comes next.
     pub chain: Option<(u32, u32, String)>,
+    /// For attacks that stun whom they strike: by how many ticks the stun of a hit in the window's first tick outlasts the attacker's
+    /// bound hands; below 0 the target is free first. What staggers only after several hits is not foreseen.
+    pub advantage: Option<i64>,
     /// The farthest from the up axis through the attacker's place, in metres, that it touches while it is open; for what is thrown
     /// as far as it flies on the level. None where only the host or the bearer's own parts know.
     pub reach: Option<f32>,
@@ -44,8 +47,17 @@ impl Rules {
             total: attack.total,
             frees: attack.frees,
             chain: attack.chain.as_ref().map(|chain| (chain.opens + 1, chain.lapses, chain.next.clone())),
+            advantage: self.advantage(attack),
             reach: self.reach(attack),
         }
+    }
+
+    fn advantage(&self, attack: &Attack) -> Option<i64> {
+        let given = attack.gives.iter().map(|given| self.status(given.status));
+        let stun = given.filter(|status| status.stuns).filter_map(|status| status.lasts).max()?;
+        let first = attack.windows.first().filter(|_| attack.marked.is_none())?.opens + 1;
+        let bound = i64::from(attack.frees) + i64::from(attack.stop.attacker) - i64::from(first);
+        Some(i64::from(stun) - bound)
     }
 
     fn reach(&self, attack: &Attack) -> Option<f32> {

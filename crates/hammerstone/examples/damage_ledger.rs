@@ -1,0 +1,86 @@
+//! What an amount is made of, line by line: stats, a critical blow, a crack, plates, a shield. And what the blow would come to,
+//! asked beforehand.
+//!
+//! Run it with `cargo run -p hammerstone --example damage_ledger`.
+
+use hammerstone::*;
+
+fn main() -> Result<(), Box<dyn std::error::Error>> {
+    let mut b = Ruleset::builder(60);
+    let crush = b.kind("crush");
+    let (masons, beasts) = (b.team("masons"), b.team("beasts"));
+    let (might, plates) = (b.stat("might", Fixed::ZERO), b.stat("plates", Fixed::ZERO));
+    let shale = b.shield(Shield::new("shale"));
+    b.armour(Armour { flat: Some(plates), ..Armour::default() });
+
+    // Each crack lets a fifth more through, up to three.
+    let cracked = b.status(
+        Status::new("cracked")
+            .lasts(600)
+            .again(Again::Pile(3))
+            .changes_amounts(AmountChange::new(Flow::TakesHarm, By::Share(Fixed::ratio(1, 5)))),
+    );
+    let maul = b.attack(
+        Attack::carried("maul")
+            .timeline(2, 4, 2)
+            .harm(crush, 10, 10)
+            .draws(Draw {
+                of: Party::Attacker,
+                stat: might,
+                adds: Fixed::ratio(1, 2),
+                shares: Fixed::ZERO,
+                kind: None,
+            })
+            .critical(Critical::new(Fixed::ONE, Fixed::ratio(3, 2)))
+            .gives(cracked)
+            .volume(Shape::Sphere { at: [0.0, 1.0, 1.0], radius: 0.4 }),
+    );
+    let trunk = Part::new("trunk", Shape::Sphere { at: [0.0, 1.0, 0.0], radius: 0.4 });
+    let mason = b.cast(Cast::new("mason", masons, 60).stat(might, Fixed::whole(6)).part(trunk.clone()));
+    let cairn = b.cast(
+        Cast::new("cairn", beasts, 120)
+            .stat(plates, Fixed::whole(4))
+            .resistance(crush, Fixed::ratio(1, 4))
+            .shield(shale, 6)
+            .part(trunk.multiplier(Fixed::ratio(5, 4))),
+    );
+    let rules = b.build()?;
+
+    let mut fight = Encounter::new(&rules, 7);
+    fight.keep_ledgers(true);
+    let odo = fight.orders().spawn(mason, Pose::IDENTITY);
+    let stone = fight.orders().spawn(cairn, Pose::at([0.0, 0.0, 1.2]));
+    fight.tick()?;
+
+    let mut blows = Vec::new();
+    for _ in 0..2 {
+        // Asked before it is struck: nothing changes by asking.
+        let preview = fight.preview(odo, maul, stone, 0, Luck::Next)?;
+        fight.orders().start(odo, maul);
+        for _ in 0..10 {
+            fight.tick()?;
+            let facts = fight.facts();
+            for event in facts.events() {
+                if let Event::DamageDealt { amount, ledger, .. } = *event {
+                    println!("a blow of {amount}, as foreseen: {}", preview.kinds[0].amount);
+                    for line in facts.ledger_of(ledger) {
+                        println!(
+                            "  {:<11}{:>9} to {:>9}  {:?}",
+                            line.step.name(),
+                            line.before,
+                            line.after,
+                            line.note
+                        );
+                    }
+                    assert_eq!(amount, preview.kinds[0].amount);
+                    assert_eq!(facts.ledger_of(ledger), preview.kinds[0].ledger);
+                    blows.push(amount);
+                }
+            }
+        }
+    }
+    // (10 + 6/2) x 1.5 x 1.25 x 0.75 = 18.2813, less 4 plates 14.2813, to the point 14, less 6 of shale: 8.
+    // The second time it is cracked, 14.2813 and a fifth of it are 17.1376, and the shale is gone: 17.
+    assert_eq!(blows, [8, 17]);
+    Ok(())
+}

@@ -1,0 +1,236 @@
+//! Amounts with code in them, previews, and numbers at their limits.
+
+use hammerstone::*;
+
+struct Yard {
+    rules: Ruleset,
+    crush: KindId,
+    heat: KindId,
+    maul: AttackId,
+    drill: ReasonId,
+    might: StatId,
+    odo: CombatantId,
+    post: CombatantId,
+    fight: Encounter,
+}
+
+/// A mason whose maul deals 10 crush and 4 heat, a post of 100 health within its reach, and what `more` adds to the rules.
+fn yard(more: impl FnOnce(&mut RulesetBuilder), attack: impl FnOnce(Attack) -> Attack) -> Yard {
+    let mut b = Ruleset::builder(60);
+    let (crush, heat) = (b.kind("crush"), b.kind("heat"));
+    let (masons, posts) = (b.team("masons"), b.team("posts"));
+    let drill = b.reason("drill");
+    let might = b.stat("might", Fixed::ZERO);
+    more(&mut b);
+    let reach = Shape::Sphere { at: [0.0, 0.0, 1.0], radius: 0.4 };
+    let maul = Attack::carried("maul").timeline(0, 2, 2).harm(crush, 10, 10).harm(heat, 4, 4).volume(reach);
+    let maul = b.attack(attack(maul));
+    let trunk = Part::new("trunk", Shape::Sphere { at: [0.0; 3], radius: 0.4 });
+    let mason = b.cast(Cast::new("mason", masons, 100).stat(might, Fixed::whole(6)).part(trunk.clone()));
+    let post = b.cast(Cast::new("post", posts, 100).part(trunk));
+    let rules = b.build().unwrap();
+    let mut fight = Encounter::new(&rules, 7);
+    fight.keep_ledgers(true);
+    let odo = fight.orders().spawn(mason, Pose::IDENTITY);
+    let post = fight.orders().spawn(post, Pose::at([0.0, 0.0, 1.2]));
+    fight.tick().unwrap();
+    Yard { rules, crush, heat, maul, drill, might, odo, post, fight }
+}
+
+/// One swing of the maul; gives what it dealt, kind by kind, with its ledgers.
+fn strike(yard: &mut Yard, hooks: &Hooks<u32>, world: &mut u32) -> Vec<(KindId, i64, Vec<LedgerLine>)> {
+    yard.fight.orders().start(yard.odo, yard.maul);
+    let mut dealt = Vec::new();
+    for _ in 0..5 {
+        yard.fight.tick_with(hooks, world).unwrap();
+        let facts = yard.fight.facts();
+        for event in facts.events() {
+            if let Event::DamageDealt { kind, amount, ledger, hit: Some(_), .. } = *event {
+                dealt.push((kind, amount, facts.ledger_of(ledger).to_vec()));
+            }
+        }
+    }
+    dealt
+}
+
+#[test]
+fn what_an_intercept_asks_for_takes_place_only_if_the_hit_lands() {
+    let mut yard = yard(|_| (), |attack| attack);
+    let (target, kind, reason) = (yard.odo, yard.crush, yard.drill);
+    let mut hooks = Hooks::<u32>::new();
+    hooks.intercept("greedy", 5, move |_, _, terms| {
+        terms.amend_kind(kind, By::Raise(Fixed::whole(3)), "greed");
+        terms.amend(By::Scale(Fixed::whole(2)), "more greed");
+        let amount = Fixed::ONE;
+        terms.cost(Order::Harm { target, kind, amount, reason, source: None, absolute: false });
+        Verdict::Pass
+    });
+    hooks.intercept("stern", 0, |refusals: &mut u32, _, _| {
+        *refusals += 1;
+        if *refusals == 1 { Verdict::Refuse("not tonight") } else { Verdict::Pass }
+    });
+    let mut refusals = 0;
+    assert_eq!(strike(&mut yard, &hooks, &mut refusals), []);
+    let health = |yard: &Yard, who| yard.fight.view().health(who).unwrap().0;
+    assert_eq!((health(&yard, yard.odo), health(&yard, yard.post)), (100, 100), "nothing took place");
+    let dealt = strike(&mut yard, &hooks, &mut refusals);
+    assert_eq!(
+        dealt.iter().map(|(kind, amount, _)| (*kind, *amount)).collect::<Vec<_>>(),
+        [(yard.crush, 26), (yard.heat, 8)]
+    );
+    assert_eq!((health(&yard, yard.odo), health(&yard, yard.post)), (99, 66), "and the cost is paid once");
+    let note = dealt[0].2.iter().find_map(|line| match line.note {
+        Note::Changed { cause: Cause::Hook(hook), note, .. } => hooks.name(hook).map(|name| (name, note)),
+        _ => None,
+    });
+    assert_eq!(note, Some(("greedy", "greed")));
+}
+
+#[test]
+fn a_step_of_the_hosts_own_is_taken_and_its_absence_is_said() {
+    let mut own = None;
+    let with_own = |b: &mut RulesetBuilder| {
+        let step = b.own_step("tide");
+        own = Some(step);
+        b.steps(&[Step::Base, Step::Own(step), Step::Limits, Step::Rounding]);
+    };
+    let mut yard = yard(with_own, |attack| attack);
+    let mut hooks = Hooks::<u32>::new();
+    let line = |dealt: &[(KindId, i64, Vec<LedgerLine>)]| {
+        dealt[0].2.iter().find(|line| line.step.own().is_some()).map(|line| (line.after, line.note))
+    };
+    let dealt = strike(&mut yard, &hooks, &mut 0);
+    assert_eq!(line(&dealt), Some((Fixed::whole(10), Note::NoCode)));
+    hooks.step(own.unwrap(), "tide", |high: &u32, call| {
+        let post = call.view.health(call.target).map_or(0, |(health, _)| health);
+        call.amount + Fixed::whole(i64::from(*high) + post)
+    });
+    let dealt = strike(&mut yard, &hooks, &mut 5);
+    assert_eq!(line(&dealt), Some((Fixed::whole(10 + 5 + 86), Note::None)));
+    // A step of nothing does not take below nothing.
+    hooks.step(own.unwrap(), "ebb", |_, call| call.amount - Fixed::whole(1000));
+    let dealt = strike(&mut yard, &hooks, &mut 0);
+    assert_eq!(
+        dealt.iter().map(|(_, amount, _)| *amount).collect::<Vec<_>>(),
+        Vec::<i64>::new(),
+        "it has fallen"
+    );
+    let preview = yard.fight.preview_with(&hooks, &0, yard.post, yard.maul, (yard.odo, 0), Luck::Next);
+    assert_eq!(preview, Err(Refusal::Fallen));
+}
+
+#[test]
+fn a_reprieve_by_a_hook_comes_as_often_as_it_may_and_never_against_what_is_absolute() {
+    let mut hooks = Hooks::<u32>::new();
+    hooks.reprieve("a second breath", 2, |asked: &mut u32, lethal| {
+        *asked += 1;
+        assert!(lethal.amount >= 100);
+        Some(100)
+    });
+    let harm = |yard: &mut Yard, absolute, asked: &mut u32| {
+        let (target, kind, reason) = (yard.post, yard.crush, yard.drill);
+        let amount = Fixed::whole(500);
+        yard.fight.orders().give(Order::Harm { target, kind, amount, reason, source: None, absolute });
+        yard.fight.tick_with(&hooks, asked).unwrap();
+        let averted = yard.fight.facts().events().any(|event| matches!(event, Event::DeathAverted { .. }));
+        (averted, yard.fight.view().health(yard.post).unwrap().0)
+    };
+    let mut asked = 0;
+    let mut first = yard(|_| (), |attack| attack);
+    assert_eq!(harm(&mut first, false, &mut asked), (true, 100));
+    assert_eq!(harm(&mut first, false, &mut asked), (true, 100));
+    assert_eq!(harm(&mut first, false, &mut asked), (false, 0));
+    assert_eq!(asked, 2);
+    let mut other = yard(|_| (), |attack| attack);
+    assert_eq!(harm(&mut other, true, &mut asked), (false, 0));
+    assert_eq!(asked, 2, "what is absolute is not asked about");
+}
+
+#[test]
+fn amounts_beyond_what_can_be_held_saturate_and_say_so() {
+    let huge = Fixed::whole(1000);
+    let scaled = move |b: &mut RulesetBuilder| {
+        let mut status = Status::new("swollen").again(Again::Apart);
+        for _ in 0..6 {
+            status = status.changes_amounts(AmountChange::new(Flow::DealsHarm, By::Scale(huge)));
+        }
+        b.status(status);
+    };
+    let mut yard = yard(scaled, Attack::live);
+    let swollen = yard.rules.find_status("swollen").unwrap();
+    yard.fight.orders().apply(yard.odo, swollen, None);
+    let dealt = strike(&mut yard, &Hooks::new(), &mut 0);
+    let (_, amount, ledger) = &dealt[0];
+    assert!(ledger.iter().any(|line| line.note == Note::Saturated), "{ledger:?}");
+    // The cap is still the cap, and health takes no more than it has.
+    assert_eq!(*amount, 100);
+}
+
+#[test]
+fn a_preview_tells_least_most_and_next_and_is_what_then_happens() {
+    let mut yard = yard(
+        |_| (),
+        |attack| {
+            let might = Draw {
+                of: Party::Attacker,
+                stat: StatIdOf::might(),
+                adds: Fixed::ONE,
+                shares: Fixed::ZERO,
+                kind: None,
+            };
+            attack.draws(might).critical(Critical::new(Fixed::ratio(1, 2), Fixed::whole(2)))
+        },
+    );
+    for _ in 0..8 {
+        let preview = |luck| yard.fight.preview(yard.odo, yard.maul, yard.post, 0, luck).unwrap();
+        let amounts = |luck| preview(luck).kinds.iter().map(|kind| kind.amount).collect::<Vec<_>>();
+        assert_eq!(amounts(Luck::Least), [16, 10]);
+        assert_eq!(amounts(Luck::Most), [32, 20]);
+        let next = amounts(Luck::Next);
+        let dealt = strike(&mut yard, &Hooks::new(), &mut 0);
+        assert_eq!(dealt.iter().map(|(_, amount, _)| *amount).collect::<Vec<_>>(), next);
+        yard.fight.orders().heal(yard.post, 100, yard.drill);
+        yard.fight.tick().unwrap();
+    }
+    assert_eq!(yard.fight.preview(yard.odo, yard.maul, yard.post, 9, Luck::Next), Err(Refusal::NoSuchPart));
+}
+
+/// The only stat of the yard.
+struct StatIdOf;
+
+impl StatIdOf {
+    fn might() -> StatId {
+        Ruleset::builder(60).stat("might", Fixed::ZERO)
+    }
+}
+
+#[test]
+fn a_stat_tells_what_it_is_made_of() {
+    let mut yard = yard(
+        |b| {
+            let might = b.promise_status("strong");
+            let stat = StatIdOf::might();
+            assert_eq!(b.status(Status::new("strong").changes(stat, By::Raise(Fixed::whole(2)))), might);
+        },
+        |attack| attack,
+    );
+    let strong = yard.rules.find_status("strong").unwrap();
+    yard.fight.orders().apply_at(yard.odo, strong, None, Fixed::ratio(3, 2));
+    yard.fight.orders().change(yard.odo, yard.might, By::Share(Fixed::ratio(1, 2)), yard.drill);
+    yard.fight.tick().unwrap();
+    let account = yard.fight.view().stat_account(yard.odo, yard.might).unwrap();
+    let expected = StatAccount {
+        base: Fixed::whole(6),
+        changes: vec![
+            (Cause::Status(strong), By::Raise(Fixed::whole(3))),
+            (Cause::Host(yard.drill), By::Share(Fixed::ratio(1, 2))),
+        ],
+        value: Fixed::ratio(27, 2),
+    };
+    assert_eq!(account, expected);
+    assert_eq!(yard.fight.view().stat(yard.odo, yard.might), Some(Fixed::ratio(27, 2)));
+    // The host's changes stay when the bearer falls; the status does not.
+    yard.fight.orders().harm(yard.odo, yard.crush, Fixed::whole(500), yard.drill);
+    yard.fight.tick().unwrap();
+    assert_eq!(yard.fight.view().stat(yard.odo, yard.might), Some(Fixed::whole(9)));
+}
