@@ -1,6 +1,10 @@
 //! The worlds that figures are measured in, and how they are measured.
 
+mod blow;
+
 use std::time::Instant;
+
+pub use blow::AllSteps;
 
 use hammerstone::*;
 
@@ -77,8 +81,7 @@ impl Crowd {
         let heat = b.kind("heat");
         let (masons, beasts) = (b.team("masons"), b.team("beasts"));
         let ghost = b.layer("ghost");
-        let beat =
-            Beat { every: 20, first: FirstBeat::After, harm: vec![Harm { kind: heat, low: 1, high: 1 }] };
+        let beat = Beat::harm(20, vec![Harm { kind: heat, low: 1, high: 1 }]);
         let burn = b.status(Status::new("burn").beat(beat));
         let parts = |cast: Cast| cast.part(Part::new("trunk", TRUNK)).part(Part::new("head", HEAD));
         let casts = [

@@ -5,7 +5,7 @@ use std::hint::black_box;
 use std::sync::atomic::{AtomicU64, Ordering};
 
 use hammerstone::*;
-use hammerstone_bench::{Crowd, Scan, Sort, interleaved};
+use hammerstone_bench::{AllSteps, Crowd, Scan, Sort, interleaved};
 
 /// Counts allocations.
 struct Counting;
@@ -119,6 +119,12 @@ fn main() {
         "| rolling back 8 ticks and forward again ÷ 8 plain ticks, 10k | 1.3 | 1.1 | {:.2} |",
         rollback()
     );
+    let (library, by_hand) = all_steps();
+    println!(
+        "| one blow through all damage steps ({library:.0} ns) ÷ the same arithmetic by hand ({by_hand:.0} ns) | 3 | 1.5 | {:.2} |",
+        library / by_hand
+    );
+    println!("| a beat of harm, ns | | | {:.0} |", beat());
     println!("| hall: 1,000 encounters of 40 on two threads ÷ on one | 0.6 | 0.52 | {:.2} |", hall());
     println!("| storm: time a blow at 10,000 blows in one tick ÷ at 100 | 1.5 | 1.1 | {:.2} |", storm());
 }
@@ -190,6 +196,61 @@ fn rollback() -> f64 {
 
 fn crowd_restore(fight: &mut Encounter, saved: &Saved) {
     fight.restore(saved).expect("the state is of this ruleset");
+}
+
+/// One blow through every step of the amount, without a ledger, beside the same arithmetic by hand: nanoseconds of both.
+fn all_steps() -> (f64, f64) {
+    const TIMES: usize = 20_000;
+    let mut steps = AllSteps::new();
+    let by_hand = AllSteps::new();
+    // The rolls differ; over many starts both come to about the same, or the work is not the same.
+    let (one, other) = (steps.library(1), by_hand.by_hand(TIMES) / TIMES as i64);
+    assert!((one - other).abs() < 40, "{one} and {other}");
+    let times = interleaved(
+        41,
+        &mut [
+            &mut || {
+                black_box(steps.library(TIMES));
+            },
+            &mut || {
+                black_box(by_hand.by_hand(TIMES));
+            },
+        ],
+    );
+    (times[0] * 1e9 / TIMES as f64, times[1] * 1e9 / TIMES as f64)
+}
+
+/// Nanoseconds that a beat of harm costs: a tick in which each of many statuses beats, less one in which none does.
+fn beat() -> f64 {
+    let crowd = |every: u32| {
+        let mut b = Ruleset::builder(60);
+        let heat = b.kind("heat");
+        let masons = b.team("masons");
+        let harm = vec![Harm { kind: heat, low: 1, high: 3 }];
+        let burn = b.status(Status::new("burn").beat(Beat::harm(every, harm)));
+        let mason = b.cast(Cast::new("mason", masons, 1_000_000_000));
+        let rules = b.build().expect("the ruleset of the bench is sound");
+        let mut fight = Encounter::new(&rules, 7);
+        for i in 0..10_000 {
+            let who = fight.orders().spawn(mason, Pose::at([i as f32, 0.0, 0.0]));
+            fight.orders().apply(who, burn, None);
+        }
+        fight.tick().expect("the crowd burns");
+        fight
+    };
+    let (mut beating, mut still) = (crowd(1), crowd(10_000_000));
+    let times = interleaved(
+        41,
+        &mut [
+            &mut || {
+                black_box(beating.tick().expect("the crowd burns"));
+            },
+            &mut || {
+                black_box(still.tick().expect("the crowd waits"));
+            },
+        ],
+    );
+    (times[0] - times[1]) * 1e9 / 10_000.0
 }
 
 /// So many swings at one target in one tick: seconds a blow.

@@ -245,6 +245,19 @@ impl Encounter {
         tick::detect_only(&mut Work { rules, state, scratch, hearing: &mut Deaf })
     }
 
+    /// Works out the amounts of one blow so many times over, and gives their sum. Changes nothing; only for measuring.
+    #[cfg(feature = "figures")]
+    pub fn amounts_again(
+        &mut self,
+        attacker: CombatantId,
+        attack: AttackId,
+        target: CombatantId,
+        times: usize,
+    ) -> i64 {
+        let Encounter { rules, state, scratch, .. } = self;
+        resolve::work_out_again(rules, state, scratch, attacker, attack, target, times)
+    }
+
     /// The facts of the last tick.
     pub fn facts(&self) -> Facts<'_> {
         facts(&self.state, &self.scratch)

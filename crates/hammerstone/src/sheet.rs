@@ -82,7 +82,8 @@ fn stat_changes(
     stat: StatId,
     mut each: impl FnMut(Cause, By, u64),
 ) {
-    for application in bearers.running_on(slot) {
+    let borne = rules.uses.stats[stat.index()].then(|| bearers.running_on(slot));
+    for application in borne.into_iter().flatten() {
         let authored = rules.status(application.status);
         for change in authored.stats.iter().filter(|change| change.stat == stat) {
             let by = change.by.at(application.strength, application.pile);
@@ -134,6 +135,9 @@ pub(crate) fn stat_account(rules: &Rules, bearers: Bearers<'_>, slot: usize, whi
 pub(crate) fn tags<'a>(rules: &Rules, bearers: impl Into<Bearers<'a>>, slot: usize) -> u64 {
     let bearers = bearers.into();
     let own = rules.cast(bearers.combatants.cast[slot]).tags;
+    if !rules.uses.lends {
+        return own;
+    }
     bearers.running_on(slot).fold(own, |tags, application| tags | rules.status(application.status).lends)
 }
 
@@ -168,7 +172,7 @@ impl Whose {
         flow: Flow,
         mut each: impl FnMut(Cause, &AmountChange, By),
     ) {
-        if !rules.changed_flows[flow as usize] {
+        if !rules.uses.flows[flow as usize] {
             return;
         }
         let cast = match self {

@@ -15,6 +15,8 @@ pub(crate) use parts_and_shields::{
     lapse as lapse_shield, lapse_all as lapse_shields, raise as raise_shield,
 };
 pub(crate) use preview::preview;
+#[cfg(feature = "figures")]
+pub(crate) use preview::work_out_again;
 pub use preview::{Preview, PreviewKind};
 pub use r2_amount::Luck;
 pub(crate) use r2_amount::{Blow, Start, Tally};

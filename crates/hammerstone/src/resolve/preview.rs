@@ -8,7 +8,7 @@ use crate::ids::*;
 use crate::orders::Refusal;
 use crate::rolls::Occasion;
 use crate::ruleset::Rules;
-use crate::state::{Life, State};
+use crate::state::State;
 
 use super::r2_amount::{self, Blow, Ground, Luck, Start, Tally};
 use super::r3_health::{OnTheWay, Running, amount_of_healing, one_kind};
@@ -41,23 +41,16 @@ pub struct PreviewKind {
     pub ledger: Vec<LedgerLine>,
 }
 
-/// As a blow of `attacker`, standing where it stands, on a part of `target`.
-pub(crate) fn preview(
+/// A blow of `attacker`, standing where it stands, on a part of `target`.
+fn foreseen(
     rules: &Rules,
     state: &State,
-    hearing: &mut dyn Hearing,
     attacker: CombatantId,
     attack: AttackId,
     (target, part): (CombatantId, u16),
     luck: Luck,
-) -> Result<Preview, Refusal> {
-    let standing = |who: CombatantId| match state.combatants.life_of(who) {
-        Life::Standing => Ok(who.slot()),
-        Life::Fallen => Err(Refusal::Fallen),
-        Life::Away => Err(Refusal::Away),
-        Life::Gone if state.combatants.was_here(who) => Err(Refusal::Gone),
-        Life::Gone => Err(Refusal::Unknown),
-    };
+) -> Result<Blow, Refusal> {
+    let standing = |who: CombatantId| state.combatants.standing(who).map(|()| who.slot());
     let authored = rules.attacks.get(attack.index()).ok_or(Refusal::NotInRuleset("attack"))?;
     let (own, slot) = (standing(attacker)?, standing(target)?);
     let combatants = &state.combatants;
@@ -85,12 +78,25 @@ pub(crate) fn preview(
         luck,
         ..Blow::plain(target, Some(attacker), Means::Attack(attack))
     };
+    let critical = r2_amount::critical(&Ground { rules, state, amends: &[] }, &blow);
+    Ok(Blow { critical, ..blow })
+}
+
+/// What the blow would come to, with its ledgers.
+pub(crate) fn preview(
+    rules: &Rules,
+    state: &State,
+    hearing: &mut dyn Hearing,
+    attacker: CombatantId,
+    attack: AttackId,
+    struck: (CombatantId, u16),
+    luck: Luck,
+) -> Result<Preview, Refusal> {
+    let blow = foreseen(rules, state, attacker, attack, struck, luck)?;
     let ground = Ground { rules, state, amends: &[] };
-    let critical = r2_amount::critical(&ground, &blow);
-    let blow = Blow { critical, ..blow };
-    let health = i64::from(combatants.health[slot]);
-    let (mut running, mut tally, mut echoes) =
-        (Running { left: health, overkill: 0, averted: None }, Tally::default(), Vec::new());
+    let authored = rules.attack(attack);
+    let health = i64::from(state.combatants.health[blow.target.slot()]);
+    let (mut running, mut tally, mut echoes) = (Running::new(health), Tally::default(), Vec::new());
     let mut kinds = Vec::new();
     for harm in &authored.harm {
         let mut ledger = Vec::new();
@@ -105,6 +111,35 @@ pub(crate) fn preview(
         let amount = amount_of_healing(ground, &blow, start, &mut tally, hearing, &mut ledger);
         (amount, ledger)
     });
-    let (critical, falls) = (critical.is_some(), running.left == 0);
+    let (critical, falls) = (blow.critical.is_some(), running.left == 0);
     Ok(Preview { kinds, heals, health: (health, running.left), critical, falls })
+}
+
+/// Works out the same blow so many times, and gives the sum of what it comes to; only for measuring.
+#[cfg(feature = "figures")]
+pub(crate) fn work_out_again(
+    rules: &Rules,
+    state: &State,
+    scratch: &mut crate::work::Scratch,
+    attacker: CombatantId,
+    attack: AttackId,
+    target: CombatantId,
+    times: usize,
+) -> i64 {
+    let ground = Ground { rules, state, amends: &[] };
+    let mut sum = 0;
+    for _ in 0..times {
+        let struck = std::hint::black_box((target, 0));
+        let Ok(blow) = foreseen(rules, state, attacker, attack, struck, Luck::Next) else { return 0 };
+        scratch.tally.clear();
+        let mut running = Running::new(state.combatants.health[target.slot()].into());
+        for harm in &rules.attack(attack).harm {
+            let (tally, echoes) = (&mut scratch.tally, &mut scratch.echoes);
+            let on_the_way = OnTheWay { running: &mut running, tally, echoes };
+            let start = Start::Rolled(harm.low, harm.high);
+            let deaf = &mut crate::hooks::Deaf;
+            sum += one_kind(&ground, &blow, harm.kind, start, on_the_way, deaf, &mut ()).0;
+        }
+    }
+    sum
 }

@@ -198,6 +198,9 @@ fn went_through(work: &Work<'_>, swing: &Swing, attack: &Attack, meeting: &Meeti
 }
 
 pub(super) fn is_vulnerable(work: &Work<'_>, attack: &Attack, meeting: &Meeting) -> Result<(), Refused> {
+    if !work.rules.uses.protects {
+        return Ok(());
+    }
     let protects = |status: StatusId| {
         let authored = work.rules.status(status);
         authored.protects && authored.lets & attack.tags == 0 && !attack.ignores.contains(&status)

@@ -145,7 +145,7 @@ impl<S: Sink> Account<'_, S> {
     /// What cast entry and statuses of one side change.
     fn change_by(&mut self, line: LedgerStep, whose: Whose, flow: Flow, other: Option<CombatantId>) {
         let (rules, state, kind) = (self.ground.rules, self.ground.state, self.kind);
-        if !rules.changed_flows[flow as usize] {
+        if !rules.uses.flows[flow as usize] {
             return;
         }
         let changes = &mut self.tally.changes;
@@ -217,6 +217,9 @@ impl<S: Sink> Account<'_, S> {
     /// The guard that was applied first, of those that guard against this.
     fn guard(&mut self, line: LedgerStep) {
         let (rules, state) = (self.ground.rules, self.ground.state);
+        if !rules.uses.guards {
+            return;
+        }
         let (Some(attack), Some((from, _))) = (self.blow.attack(rules), self.blow.way) else { return };
         let slot = self.slot();
         let guards = state.running_on(slot).filter_map(|application| {

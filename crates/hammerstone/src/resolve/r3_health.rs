@@ -48,6 +48,12 @@ pub(super) struct Running {
     pub(super) averted: Option<(Cause, i64)>,
 }
 
+impl Running {
+    pub(super) fn new(health: i64) -> Running {
+        Running { left: health, overkill: 0, averted: None }
+    }
+}
+
 /// Deals one blow: each kind with its own ledger, then one change of health, and the fall if it is gone.
 /// Gives whether the target lives, and what its health lost. What goes on to others waits in the scratch memory.
 pub(crate) fn deal(
@@ -58,7 +64,7 @@ pub(crate) fn deal(
     let Blow { target, source, means, hit, echo, .. } = *blow;
     let slot = target.slot();
     let from = i64::from(work.state.combatants.health[slot]);
-    let mut running = Running { left: from, overkill: 0, averted: None };
+    let mut running = Running::new(from);
     let mut dealt = std::mem::take(&mut work.scratch.dealt);
     let mut tally = std::mem::take(&mut work.scratch.tally);
     let mut echoes = std::mem::take(&mut work.scratch.echoes);
@@ -175,7 +181,7 @@ pub(super) fn one_kind(
 
 /// The share that somebody takes for the target, by the first of the statuses that say so whose source stands.
 fn transferred(ground: &Ground<'_>, blow: &Blow, kind: KindId, amount: i64) -> Option<EchoHarm> {
-    if blow.echo.is_some() {
+    if blow.echo.is_some() || !ground.rules.uses.transfers {
         return None;
     }
     let state = ground.state;
@@ -216,7 +222,8 @@ fn reprieve(
     let Ground { rules, state, .. } = *ground;
     let slot = blow.target.slot();
     let used = |cause: Cause| state.combatants.reprieves_by(slot, cause);
-    let asked = state.running_on(slot).filter_map(|application| {
+    let borne = rules.uses.reprieves.then(|| state.running_on(slot)).into_iter().flatten();
+    let asked = borne.filter_map(|application| {
         let reprieve = rules.status(application.status).reprieve?;
         let cause = Cause::Status(application.status);
         (used(cause) < reprieve.limit).then_some((application.id, cause, reprieve.leaves))
@@ -255,7 +262,8 @@ fn lived_through(
         return;
     }
     work.state.combatants.note_harmer(slot, source, work.state.tick);
-    if blow.echo.is_some() || work.state.combatants.life_of(source) != Life::Standing {
+    let reflects = blow.echo.is_none() && work.rules.uses.reflects;
+    if !reflects || work.state.combatants.life_of(source) != Life::Standing {
         return;
     }
     let credit = Some(work.state.combatants.credit[slot]);

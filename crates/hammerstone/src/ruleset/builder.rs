@@ -45,7 +45,7 @@ impl RulesetBuilder {
             maximum: None,
             fall_credit: None,
             stop_limit: rate.saturating_mul(10),
-            changed_flows: [false; 4],
+            uses: Uses::default(),
             floor: 0,
             cap: LARGEST,
             rounding: Rounding::Nearest,
@@ -286,10 +286,7 @@ impl RulesetBuilder {
             let place = rules.steps.iter().position(last).unwrap_or(rules.steps.len());
             rules.steps.insert(place, Step::Amended);
         }
-        let amounts = rules.casts.iter().map(|cast| &cast.amounts);
-        for change in amounts.chain(rules.statuses.iter().map(|status| &status.amounts)).flatten() {
-            rules.changed_flows[change.flow as usize] = true;
-        }
+        rules.uses = Uses::of(&rules);
         rules.kind_keys = rules.kinds.iter().map(|kind| crate::rolls::name_key(kind)).collect();
         rules.topics = Topics::new(&rules.kinds);
         // The debugging text holds every number and name of the contents, floats to their last bit.

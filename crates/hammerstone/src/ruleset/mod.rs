@@ -74,8 +74,7 @@ pub struct Rules {
     pub(crate) fall_credit: Option<u32>,
     /// By how many ticks stops may put off the end of a swing in all.
     pub(crate) stop_limit: u32,
-    /// Which flows anything in the ruleset changes.
-    pub(crate) changed_flows: [bool; 4],
+    pub(crate) uses: Uses,
     pub(crate) floor: i64,
     pub(crate) cap: i64,
     pub(crate) rounding: Rounding,
@@ -87,6 +86,51 @@ pub struct Rules {
     pub(crate) child_limit: u16,
     pub(crate) topics: Topics,
     pub(crate) print: u64,
+}
+
+/// What anything in a ruleset does at all, so that nobody looks for what is not there.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Uses {
+    /// Flows that are changed.
+    pub(crate) flows: [bool; 4],
+    /// Stats that statuses change.
+    pub(crate) stats: Vec<bool>,
+    pub(crate) lends: bool,
+    pub(crate) protects: bool,
+    pub(crate) guards: bool,
+    pub(crate) reprieves: bool,
+    pub(crate) reflects: bool,
+    pub(crate) transfers: bool,
+    pub(crate) gifts: bool,
+    pub(crate) live: bool,
+}
+
+impl Uses {
+    pub(crate) fn of(rules: &Rules) -> Uses {
+        let statuses = &rules.statuses;
+        let any = |does: fn(&Status) -> bool| statuses.iter().any(does);
+        let mut uses = Uses {
+            flows: [false; 4],
+            stats: vec![false; rules.stats.len()],
+            lends: any(|status| status.lends != 0),
+            protects: any(|status| status.protects),
+            guards: any(|status| status.guard.is_some()),
+            reprieves: any(|status| status.reprieve.is_some()),
+            reflects: any(|status| status.reflects.is_some()),
+            transfers: any(|status| status.transfers.is_some()),
+            gifts: any(|status| !status.gifts.is_empty())
+                || rules.casts.iter().any(|cast| !cast.gifts.is_empty()),
+            live: any(|status| matches!(status.strength, Strength::Live(_))),
+        };
+        let amounts = rules.casts.iter().map(|cast| &cast.amounts).chain(statuses.iter().map(|s| &s.amounts));
+        for change in amounts.flatten() {
+            uses.flows[change.flow as usize] = true;
+        }
+        for change in statuses.iter().flat_map(|status| &status.stats) {
+            uses.stats[change.stat.index()] = true;
+        }
+        uses
+    }
 }
 
 impl Ruleset {

@@ -5,6 +5,7 @@ use crate::Fixed;
 use crate::event::Cause;
 use crate::geometry::Pose;
 use crate::ids::*;
+use crate::orders::Refusal;
 use crate::ruleset::By;
 
 /// Where a combatant stands between joining and removal.
@@ -147,6 +148,17 @@ impl Combatants {
     /// Whether an id was ever given a place here.
     pub(crate) fn was_here(&self, id: CombatantId) -> bool {
         self.generation.get(id.slot()).is_some_and(|&generation| id.generation <= generation)
+    }
+
+    /// Whether one stands, or why not.
+    pub(crate) fn standing(&self, id: CombatantId) -> Result<(), Refusal> {
+        match self.life_of(id) {
+            Life::Standing => Ok(()),
+            Life::Fallen => Err(Refusal::Fallen),
+            Life::Away => Err(Refusal::Away),
+            Life::Gone if self.was_here(id) => Err(Refusal::Gone),
+            Life::Gone => Err(Refusal::Unknown),
+        }
     }
 
     /// Whether one is in the encounter, standing or not.

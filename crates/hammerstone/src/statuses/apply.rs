@@ -57,7 +57,7 @@ pub(crate) fn give(
 /// What cast entry and statuses of `bearer` give on an occasion: the cast entry's, then those of statuses in the order of applying.
 pub(crate) fn gifts(work: &mut Work<'_>, upon: Upon, bearer: CombatantId, other: Option<CombatantId>) {
     let rules = work.rules;
-    if work.state.combatants.life_of(bearer) != Life::Standing {
+    if !rules.uses.gifts || work.state.combatants.life_of(bearer) != Life::Standing {
         return;
     }
     let cast = rules.cast(work.state.combatants.cast[bearer.slot()]);

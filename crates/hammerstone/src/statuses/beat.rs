@@ -12,7 +12,7 @@ use super::apply;
 
 /// Strengths that follow a stat of their source are those of this moment.
 pub(crate) fn follow_stats(work: &mut Work<'_>) {
-    if !work.rules.statuses.iter().any(|status| matches!(status.strength, Strength::Live(_))) {
+    if !work.rules.uses.live {
         return;
     }
     for place in 0..work.state.applications.len() {

@@ -176,7 +176,7 @@ fn capture(work: &mut Work<'_>, place: usize, attacker: CombatantId) {
             state.captured.push(&mut chain, Captured::Stat(stat, value));
         }
     }
-    if rules.changed_flows[Flow::DealsHarm as usize] || rules.changed_flows[Flow::GivesHealing as usize] {
+    if rules.uses.flows[Flow::DealsHarm as usize] || rules.uses.flows[Flow::GivesHealing as usize] {
         // The earliest first, so that the list, which gives the latest first, gives them in the order of a bearer's own.
         let mut next = 0;
         while let Some(at) = { state.borne_by(attacker) }.filter(|&at| at >= next).min() {

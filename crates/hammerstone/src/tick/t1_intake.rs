@@ -369,13 +369,7 @@ fn in_ruleset(what: &'static str, index: usize, count: usize) -> Result<(), Refu
 }
 
 fn standing(state: &State, id: CombatantId) -> Result<(), Refusal> {
-    match state.combatants.life_of(id) {
-        Life::Standing => Ok(()),
-        Life::Fallen => Err(Refusal::Fallen),
-        Life::Away => Err(Refusal::Away),
-        Life::Gone if state.combatants.was_here(id) => Err(Refusal::Gone),
-        Life::Gone => Err(Refusal::Unknown),
-    }
+    state.combatants.standing(id)
 }
 
 /// Whether one is in the encounter, standing or not.
