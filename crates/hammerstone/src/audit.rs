@@ -22,11 +22,11 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use crate::Fixed;
-use crate::encounter::View;
 use crate::event::{Cause, Event, Fact, Facts, Gate, HealthChange, LedgerLine};
 use crate::ids::*;
 use crate::ruleset::{Form, Policy, Ruleset, Sharing};
 use crate::state::Life;
+use crate::view::View;
 
 /// What always holds, as far as facts show it.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug)]

@@ -1,11 +1,11 @@
 //! Hooks: host code, called with the facts that its subscriptions ask for.
 
 use crate::Fixed;
-use crate::encounter::View;
 use crate::event::{Event, Fact, Facts, Means};
 use crate::ids::*;
 use crate::orders::{Order, Orders};
 use crate::ruleset::By;
+use crate::view::View;
 
 /// Which facts a subscription asks for.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]

@@ -19,13 +19,14 @@ mod statuses;
 mod swing;
 mod tick;
 pub mod topic;
+mod view;
 mod work;
 
 #[cfg(feature = "audit")]
 pub mod audit;
 
 pub use detect::BeamLine;
-pub use encounter::{Borne, Encounter, FlyingBody, RestoreError, Saved, Summary, TickError, View};
+pub use encounter::{Encounter, RestoreError, Saved, Summary, TickError};
 pub use event::{
     Barred, Cause, Echo, Event, Fact, Facts, Gate, HealthChange, LedgerLine, LedgerStep, Link, Means, Note,
     Operand, Range, SwingEnd, Why,
@@ -48,3 +49,4 @@ pub use ruleset::{
 };
 pub use sheet::StatAccount;
 pub use state::{Counts, Life};
+pub use view::{Borne, FlyingBody, View};

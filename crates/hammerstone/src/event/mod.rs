@@ -1,179 +1,19 @@
 //! Facts: what became true, in the order in which it did.
 
+mod fact;
 mod gate;
 mod ledger;
+mod why;
 
+pub use fact::{Fact, Facts, Link};
 pub use gate::{Gate, Operand};
 pub use ledger::{Cause, LedgerLine, LedgerStep, Note};
+pub use why::{Barred, Echo, HealthChange, Means, Range, SwingEnd, Why};
 
 use crate::Fixed;
 use crate::ids::*;
 use crate::ruleset::Policy;
-use crate::state::Counts;
 use crate::topic;
-
-/// Why a swing ended.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub enum SwingEnd {
-    /// Its time was up.
-    Done,
-    /// It was cancelled: by an order, because its attacker left, or because the encounter ended.
-    Cancelled,
-    /// Its attacker fell.
-    Fallen,
-    /// It struck as many targets as it can.
-    Spent,
-    /// It met an obstacle.
-    Obstacle,
-    /// It was deflected.
-    Deflected,
-    /// It clashed with another.
-    Clashed,
-    /// Its body's time was up, or a marker never came.
-    Expired,
-}
-
-impl SwingEnd {
-    /// The reason's name in the feed.
-    pub const fn name(self) -> &'static str {
-        match self {
-            SwingEnd::Done => "done",
-            SwingEnd::Cancelled => "cancelled",
-            SwingEnd::Fallen => "fallen",
-            SwingEnd::Spent => "spent",
-            SwingEnd::Obstacle => "obstacle",
-            SwingEnd::Deflected => "deflected",
-            SwingEnd::Clashed => "clashed",
-            SwingEnd::Expired => "expired",
-        }
-    }
-}
-
-/// Why something that lasted came to its end, or why somebody left.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
-pub enum Why {
-    /// By order.
-    Ordered,
-    /// Its bearer fell, or the fallen had lain their time.
-    Fallen,
-    /// Its bearer went away.
-    Away,
-    /// Its bearer was removed.
-    Removed,
-    /// Its time was up.
-    Done,
-    /// Its swing ended.
-    SwingEnded,
-    /// The encounter ended.
-    Over,
-    /// The volumes came apart.
-    Apart,
-    /// Its guard or its shield was broken.
-    Broken,
-    /// It was used up.
-    Spent,
-    /// Another status lifted it.
-    Superseded,
-}
-
-impl Why {
-    /// The reason's name in the feed.
-    pub const fn name(self) -> &'static str {
-        match self {
-            Why::Ordered => "ordered",
-            Why::Fallen => "fallen",
-            Why::Away => "away",
-            Why::Removed => "removed",
-            Why::Done => "done",
-            Why::SwingEnded => "ended",
-            Why::Over => "over",
-            Why::Apart => "apart",
-            Why::Broken => "broken",
-            Why::Spent => "spent",
-            Why::Superseded => "superseded",
-        }
-    }
-}
-
-/// By what harm or healing came.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
-pub enum Means {
-    /// A blow of an attack.
-    Attack(AttackId),
-    /// A beat of a status.
-    Status(StatusId),
-    /// The host, for a named reason.
-    Host(ReasonId),
-}
-
-/// Why health changed.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
-pub enum HealthChange {
-    /// Harm.
-    Damage,
-    /// Healing.
-    Heal,
-    /// A change of its maximum.
-    Maximum,
-    /// A return to the fight.
-    Return,
-}
-
-impl HealthChange {
-    /// The reason's name in the feed.
-    pub const fn name(self) -> &'static str {
-        match self {
-            HealthChange::Damage => "damage",
-            HealthChange::Heal => "heal",
-            HealthChange::Maximum => "maximum",
-            HealthChange::Return => "return",
-        }
-    }
-}
-
-/// Harm that goes on from one to another. It never goes on a second time.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
-pub enum Echo {
-    /// Back to whoever dealt it.
-    Reflected,
-    /// To whoever takes a share for its first target.
-    Transferred,
-}
-
-impl Echo {
-    /// The name in the feed.
-    pub const fn name(self) -> &'static str {
-        match self {
-            Echo::Reflected => "reflected",
-            Echo::Transferred => "transferred",
-        }
-    }
-}
-
-/// Why a status was not applied.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
-pub enum Barred {
-    /// Its bearer carries tags that bar it: bit `n` for tag number `n`.
-    Tags(u64),
-    /// What is borne is as strong.
-    Weaker,
-}
-
-/// Which lines of a tick's tables belong to a fact; see [`Facts`].
-#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
-pub struct Range {
-    /// The first line.
-    pub start: u32,
-    /// The line after the last.
-    pub end: u32,
-}
-
-impl Range {
-    pub(crate) fn of<T>(self, table: &[T]) -> &[T] {
-        table.get(self.start as usize..self.end as usize).unwrap_or(&[])
-    }
-}
 
 /// What became true. Each kind of event has fixed fields.
 #[derive(Clone, Copy, PartialEq, Debug)]
@@ -617,74 +457,5 @@ impl Event {
             Event::DeathFell { killer, .. } => killer,
             _ => None,
         }
-    }
-}
-
-/// An event with its place in the order of things.
-#[derive(Clone, Copy, PartialEq, Debug)]
-pub struct Fact {
-    /// Counts every fact of the encounter, from 0.
-    pub seq: u64,
-    /// The `seq` of the fact that led here, through an order of a hook.
-    pub cause: Option<u64>,
-    /// The hook whose order led here.
-    pub by: Option<HookId>,
-    /// The pass of the tick, 0 for the tick's own stages.
-    pub pass: u16,
-    /// How many orders of hooks lie between this fact and the tick's own stages.
-    pub depth: u16,
-    /// What became true.
-    pub event: Event,
-}
-
-/// A link of what led to an order: a hook heard the fact `seq` and ordered.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub struct Link {
-    /// The fact that was heard.
-    pub seq: u64,
-    /// The hook that heard it.
-    pub hook: HookId,
-    /// The topic of the fact.
-    pub topic: TopicId,
-    /// Whom the fact was about.
-    pub subject: Option<CombatantId>,
-}
-
-/// What became true in one tick, with the tables that facts point into. Borrowed until the next tick.
-#[derive(Clone, Copy, Debug)]
-pub struct Facts<'a> {
-    /// The tick, from 1.
-    pub tick: u32,
-    /// The facts, in order.
-    pub facts: &'a [Fact],
-    /// Lines of ledgers; empty unless [`crate::Encounter::keep_ledgers`] is on.
-    pub ledger: &'a [LedgerLine],
-    /// Assists of deaths.
-    pub assists: &'a [CombatantId],
-    /// Chains of cascades.
-    pub chains: &'a [Link],
-    /// Attempts, hits and refusals since the start.
-    pub counts: Counts,
-}
-
-impl<'a> Facts<'a> {
-    /// The events, in order.
-    pub fn events(&self) -> impl Iterator<Item = &'a Event> + use<'a> {
-        self.facts.iter().map(|fact| &fact.event)
-    }
-
-    /// The ledger lines of a range; none where ledgers are not kept.
-    pub fn ledger_of(&self, range: Range) -> &'a [LedgerLine] {
-        range.of(self.ledger)
-    }
-
-    /// The assists of a death.
-    pub fn assists_of(&self, range: Range) -> &'a [CombatantId] {
-        range.of(self.assists)
-    }
-
-    /// The links of a cascade.
-    pub fn chain_of(&self, range: Range) -> &'a [Link] {
-        range.of(self.chains)
     }
 }

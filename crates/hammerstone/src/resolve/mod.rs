@@ -25,7 +25,6 @@ pub(crate) use r3_health::{
 };
 
 use crate::Fixed;
-use crate::encounter::View;
 use crate::event::{Event, Gate, Means, Operand, SwingEnd};
 use crate::geometry::{Bits, Pose};
 use crate::hooks::{Attempt, Verdict};
@@ -37,6 +36,7 @@ use crate::sheet::Whose;
 use crate::state::{Charging, Child, Mark, Pending, Swing, next};
 use crate::statuses;
 use crate::swing;
+use crate::view::View;
 use crate::work::{Meeting, Work};
 
 use r1_gates::Refused;

@@ -1,7 +1,6 @@
 //! Each step of an amount, in the order in which a ruleset has them unless it says otherwise.
 
 use crate::Fixed;
-use crate::encounter::View;
 use crate::event::{Cause, LedgerStep, Note};
 use crate::hooks::StepCall;
 use crate::ids::*;
@@ -9,6 +8,7 @@ use crate::rolls::Purpose;
 use crate::ruleset::{By, Flow, HealStep, Party, Step};
 use crate::sheet::{self, Whose};
 use crate::state::Pool;
+use crate::view::View;
 
 use super::r2_amount::{Absorbed, Account, Blow, Luck, Sink, Start};
 

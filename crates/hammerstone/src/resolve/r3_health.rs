@@ -1,7 +1,6 @@
 //! What harm and healing do to health and to what stands before it.
 
 use crate::Fixed;
-use crate::encounter::View;
 use crate::event::{Cause, Echo, Event, HealthChange, LedgerStep, Means, Note, Range, Why};
 use crate::hooks::{Hearing, Lethal};
 use crate::ids::*;
@@ -9,6 +8,7 @@ use crate::ruleset::{Keep, Passing};
 use crate::sheet;
 use crate::state::{Life, next};
 use crate::statuses;
+use crate::view::View;
 use crate::work::Work;
 
 use super::r2_amount::{self, Account, Blow, Ground, Sink, Start, Tally};

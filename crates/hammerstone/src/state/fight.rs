@@ -249,4 +249,9 @@ impl Counts {
     pub fn refusals(&self) -> u64 {
         self.refused.iter().sum()
     }
+
+    /// Refusals by gate, in the order of the gates, without those that refused nothing.
+    pub fn refusals_by_gate(&self) -> impl Iterator<Item = (Gate, u64)> + '_ {
+        Gate::ALL.into_iter().map(|gate| (gate, self.refused_by(gate))).filter(|&(_, count)| count > 0)
+    }
 }

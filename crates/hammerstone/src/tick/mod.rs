@@ -8,7 +8,6 @@ mod t5_statuses;
 mod t6_passes;
 mod t7_departures;
 
-pub(crate) use t1_intake::refusal;
 #[cfg(feature = "figures")]
 pub(crate) use t3_contacts::detect_only;
 pub(crate) use t6_passes::Listeners;

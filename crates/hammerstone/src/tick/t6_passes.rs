@@ -1,12 +1,12 @@
 //! Stage 6: facts to listeners; what they order is carried out in a further pass, until nobody orders anything.
 
 use super::t1_intake;
-use crate::encounter::View;
 use crate::event::{Event, Fact, Link, Range};
 use crate::hooks::{Heard, Topical};
 use crate::ids::*;
 use crate::orders::{Orders, Refusal};
 use crate::state::{State, Subscription};
+use crate::view::View;
 use crate::work::{Scratch, Source, Work, facts};
 
 /// Who hears each topic, derived from the subscription table whenever that has changed.

@@ -1,0 +1,74 @@
+//! An event with its place in the order of things, and the facts of a tick.
+
+use super::{Event, LedgerLine, Range};
+use crate::ids::*;
+use crate::state::Counts;
+
+/// An event with its place in the order of things.
+#[derive(Clone, Copy, PartialEq, Debug)]
+pub struct Fact {
+    /// Counts every fact of the encounter, from 0.
+    pub seq: u64,
+    /// The `seq` of the fact that led here, through an order of a hook.
+    pub cause: Option<u64>,
+    /// The hook whose order led here.
+    pub by: Option<HookId>,
+    /// The pass of the tick, 0 for the tick's own stages.
+    pub pass: u16,
+    /// How many orders of hooks lie between this fact and the tick's own stages.
+    pub depth: u16,
+    /// What became true.
+    pub event: Event,
+}
+
+/// A link of what led to an order: a hook heard the fact `seq` and ordered.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Link {
+    /// The fact that was heard.
+    pub seq: u64,
+    /// The hook that heard it.
+    pub hook: HookId,
+    /// The topic of the fact.
+    pub topic: TopicId,
+    /// Whom the fact was about.
+    pub subject: Option<CombatantId>,
+}
+
+/// What became true in one tick, with the tables that facts point into. Borrowed until the next tick.
+#[derive(Clone, Copy, Debug)]
+pub struct Facts<'a> {
+    /// The tick, from 1.
+    pub tick: u32,
+    /// The facts, in order.
+    pub facts: &'a [Fact],
+    /// Lines of ledgers; empty unless [`crate::Encounter::keep_ledgers`] is on.
+    pub ledger: &'a [LedgerLine],
+    /// Assists of deaths.
+    pub assists: &'a [CombatantId],
+    /// Chains of cascades.
+    pub chains: &'a [Link],
+    /// Attempts, hits and refusals since the start.
+    pub counts: Counts,
+}
+
+impl<'a> Facts<'a> {
+    /// The events, in order.
+    pub fn events(&self) -> impl Iterator<Item = &'a Event> + use<'a> {
+        self.facts.iter().map(|fact| &fact.event)
+    }
+
+    /// The ledger lines of a range; none where ledgers are not kept.
+    pub fn ledger_of(&self, range: Range) -> &'a [LedgerLine] {
+        range.of(self.ledger)
+    }
+
+    /// The assists of a death.
+    pub fn assists_of(&self, range: Range) -> &'a [CombatantId] {
+        range.of(self.assists)
+    }
+
+    /// The links of a cascade.
+    pub fn chain_of(&self, range: Range) -> &'a [Link] {
+        range.of(self.chains)
+    }
+}

@@ -1,0 +1,232 @@
+//! Orders: the one door into an encounter.
+
+mod order;
+mod refusal;
+
+pub use order::{Marker, Order, Touch};
+pub use refusal::Refusal;
+pub(crate) use refusal::refusal;
+
+use crate::Fixed;
+use crate::geometry::{Obstacle, Pose};
+use crate::hooks::Listen;
+use crate::ids::*;
+use crate::ruleset::{By, Keep};
+use crate::state::{Pending, Registrar};
+
+/// Gives orders to an encounter. From the host by [`crate::Encounter::orders`], and in hooks.
+///
+/// Ids of combatants and swings are reserved at once, so that later orders can name them;
+/// the order itself takes effect, or is refused with a fact, when it is carried out.
+#[derive(Debug)]
+pub struct Orders<'a> {
+    pub(crate) queue: &'a mut Vec<Pending>,
+    pub(crate) registrar: &'a mut Registrar,
+    /// The fact that was heard and the hook that heard it, for orders of hooks.
+    pub(crate) heard: Option<(u64, HookId)>,
+    pub(crate) depth: u16,
+}
+
+impl Orders<'_> {
+    /// Gives any order. The number is the one that a refusal names.
+    pub fn give(&mut self, order: Order) -> OrderId {
+        let number = self.registrar.next_order();
+        self.queue.push(Pending { order, number, heard: self.heard, depth: self.depth });
+        number
+    }
+
+    /// A combatant made from `cast` joins at `pose`.
+    ///
+    /// Its stable key, on which rolls depend, comes from the cast entry's name and from how many
+    /// of that entry were spawned before it.
+    pub fn spawn(&mut self, cast: CastId, pose: Pose) -> CombatantId {
+        self.spawn_as(cast, pose, None, None)
+    }
+
+    /// As [`spawn`](Self::spawn), for a team and an owner of your choosing.
+    pub fn spawn_as(
+        &mut self,
+        cast: CastId,
+        pose: Pose,
+        team: Option<TeamId>,
+        owner: Option<CombatantId>,
+    ) -> CombatantId {
+        let id = self.registrar.reserve();
+        self.give(Order::Spawn { id, cast, team, pose, owner });
+        id
+    }
+
+    /// `subject` moves to `pose` in this tick.
+    pub fn move_to(&mut self, subject: CombatantId, pose: Pose) -> OrderId {
+        self.give(Order::Move { subject, pose, ticks: 1 })
+    }
+
+    /// `subject` moves to `pose` evenly over `ticks`.
+    pub fn move_over(&mut self, subject: CombatantId, pose: Pose, ticks: u32) -> OrderId {
+        self.give(Order::Move { subject, pose, ticks })
+    }
+
+    /// `subject` is at `pose`, without a sweep.
+    pub fn place(&mut self, subject: CombatantId, pose: Pose) -> OrderId {
+        self.give(Order::Place { subject, pose })
+    }
+
+    /// `subject` starts `attack`. The first tick of the swing is the one in which the order is carried out,
+    /// or, for orders of hooks, the next.
+    pub fn start(&mut self, subject: CombatantId, attack: AttackId) -> SwingId {
+        self.start_with(subject, attack, None)
+    }
+
+    /// As [`start`](Self::start), placed or aimed at a pose of the world: what is placed stays there, what is thrown leaves
+    /// from there along its +Z.
+    pub fn start_at(&mut self, subject: CombatantId, attack: AttackId, aim: Pose) -> SwingId {
+        self.start_with(subject, attack, Some(aim))
+    }
+
+    fn start_with(&mut self, subject: CombatantId, attack: AttackId, aim: Option<Pose>) -> SwingId {
+        let swing = self.registrar.next_swing();
+        self.give(Order::Start { swing, subject, attack, aim });
+        swing
+    }
+
+    /// An attack starts at `pose` that is nobody's and counts for `team`.
+    pub fn unleash(&mut self, attack: AttackId, team: TeamId, pose: Pose) -> SwingId {
+        let swing = self.registrar.next_swing();
+        self.give(Order::Unleash { swing, attack, team, pose });
+        swing
+    }
+
+    /// The host's animation has reached `marker`.
+    pub fn mark(&mut self, swing: SwingId, marker: Marker) -> OrderId {
+        self.give(Order::Mark { swing, marker })
+    }
+
+    /// `swing` is released from its charge.
+    pub fn release(&mut self, swing: SwingId) -> OrderId {
+        self.give(Order::Release { swing })
+    }
+
+    /// The volumes of `swing` go to `pose`, in the attacker's frame, in the course of the tick.
+    pub fn guide(&mut self, swing: SwingId, pose: Pose) -> OrderId {
+        self.give(Order::Guide { swing, pose })
+    }
+
+    /// An obstacle is there.
+    pub fn obstruct(&mut self, obstacle: Obstacle) -> ObstacleId {
+        let id = self.registrar.next_obstacle();
+        self.give(Order::Obstruct { id, obstacle });
+        id
+    }
+
+    /// An obstacle is gone.
+    pub fn clear(&mut self, id: ObstacleId) -> OrderId {
+        self.give(Order::Clear { id })
+    }
+
+    /// `swing` ends.
+    pub fn cancel(&mut self, swing: SwingId) -> OrderId {
+        self.give(Order::Cancel { swing })
+    }
+
+    /// The host's physics found that `swing` touches `part` of `target`.
+    pub fn report(&mut self, swing: SwingId, target: CombatantId, part: u16, touch: Touch) -> OrderId {
+        self.give(Order::Report { swing, target, part, touch })
+    }
+
+    /// Harm of `kind` for a named reason, with nobody to credit.
+    pub fn harm(&mut self, target: CombatantId, kind: KindId, amount: Fixed, reason: ReasonId) -> OrderId {
+        self.give(Order::Harm { target, kind, amount, reason, source: None, absolute: false })
+    }
+
+    /// As [`harm`](Self::harm), so that no reprieve can stop it.
+    pub fn harm_absolutely(
+        &mut self,
+        target: CombatantId,
+        kind: KindId,
+        amount: Fixed,
+        reason: ReasonId,
+    ) -> OrderId {
+        self.give(Order::Harm { target, kind, amount, reason, source: None, absolute: true })
+    }
+
+    /// Healing by `points` for a named reason.
+    pub fn heal(&mut self, target: CombatantId, points: u32, reason: ReasonId) -> OrderId {
+        self.give(Order::Heal { target, points, reason, source: None })
+    }
+
+    /// Applies `status` to `subject`, credited to `source`.
+    pub fn apply(&mut self, subject: CombatantId, status: StatusId, source: Option<CombatantId>) -> OrderId {
+        self.apply_at(subject, status, source, Fixed::ONE)
+    }
+
+    /// As [`apply`](Self::apply), at a strength of your choosing.
+    pub fn apply_at(
+        &mut self,
+        subject: CombatantId,
+        status: StatusId,
+        source: Option<CombatantId>,
+        strength: Fixed,
+    ) -> OrderId {
+        self.give(Order::Apply { subject, status, source, strength })
+    }
+
+    /// Lifts every status of the family `tag` from `subject`.
+    pub fn lift_family(&mut self, subject: CombatantId, tag: TagId) -> OrderId {
+        self.give(Order::LiftFamily { subject, tag })
+    }
+
+    /// Changes a stat of `subject` for a reason, until [`unchange`](Self::unchange).
+    pub fn change(&mut self, subject: CombatantId, stat: StatId, by: By, reason: ReasonId) -> OrderId {
+        self.give(Order::Change { subject, stat, by, reason })
+    }
+
+    /// Takes back what was changed for a reason.
+    pub fn unchange(&mut self, subject: CombatantId, stat: StatId, reason: ReasonId) -> OrderId {
+        self.give(Order::Unchange { subject, stat, reason })
+    }
+
+    /// The maximum of health of `subject` is another.
+    pub fn set_maximum(&mut self, subject: CombatantId, points: u32, keep: Keep) -> OrderId {
+        self.give(Order::SetMaximum { subject, points, keep })
+    }
+
+    /// A shield of `subject` has more points.
+    pub fn raise_shield(&mut self, subject: CombatantId, shield: ShieldId, points: u32) -> OrderId {
+        self.give(Order::RaiseShield { subject, shield, points })
+    }
+
+    /// Lifts `status` from `subject`.
+    pub fn lift(&mut self, subject: CombatantId, status: StatusId) -> OrderId {
+        self.give(Order::Lift { subject, status })
+    }
+
+    /// `subject` leaves for a while.
+    pub fn send_away(&mut self, subject: CombatantId) -> OrderId {
+        self.give(Order::SendAway { subject })
+    }
+
+    /// `subject`, fallen or away, stands again at `pose`.
+    pub fn bring_back(&mut self, subject: CombatantId, pose: Pose) -> OrderId {
+        self.give(Order::Return { subject, pose })
+    }
+
+    /// `subject` is removed for good.
+    pub fn remove(&mut self, subject: CombatantId) -> OrderId {
+        self.give(Order::Remove { subject })
+    }
+
+    /// `hook` listens.
+    pub fn subscribe(&mut self, hook: HookId, listen: Listen) -> OrderId {
+        self.give(Order::Subscribe { hook, listen })
+    }
+
+    /// `hook` listens no longer.
+    pub fn unsubscribe(&mut self, hook: HookId, listen: Listen) -> OrderId {
+        self.give(Order::Unsubscribe { hook, listen })
+    }
+
+    /// The encounter ends.
+    pub fn end(&mut self, outcome: OutcomeId) -> OrderId {
+        self.give(Order::End { outcome })
+    }
+}

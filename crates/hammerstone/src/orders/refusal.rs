@@ -1,0 +1,309 @@
+//! Why orders are refused.
+
+use glam::Vec3;
+
+use super::Order;
+use crate::Fixed;
+use crate::geometry::Pose;
+use crate::hooks::Topical;
+use crate::ids::*;
+use crate::ruleset::{By, Rules};
+use crate::state::{Charging, HostChange, Life, State, Swing};
+use crate::statuses;
+use crate::swing;
+
+/// Why an order was refused. A refused order changes nothing.
+#[derive(Clone, Copy, PartialEq, Debug, thiserror::Error)]
+pub enum Refusal {
+    /// No such combatant was ever in the encounter.
+    #[error("there is no such combatant")]
+    Unknown,
+    /// The combatant was removed.
+    #[error("the combatant is gone")]
+    Gone,
+    /// The combatant has fallen.
+    #[error("the combatant has fallen")]
+    Fallen,
+    /// The combatant is away.
+    #[error("the combatant is away")]
+    Away,
+    /// The combatant stands already.
+    #[error("the combatant stands already")]
+    Standing,
+    /// The combatant is in the middle of another swing.
+    #[error("another swing is still running")]
+    Busy,
+    /// The pose, point or normal has a number that is not finite, or a turn or normal of no length.
+    #[error("a number is not finite, or a turn or normal has no length")]
+    NotFinite,
+    /// The move goes farther in one tick than the ruleset allows.
+    #[error("the move covers {metres} m in a tick, and {limit} m is the limit; place it instead")]
+    TooFar {
+        /// How far it would go in a tick, in metres.
+        metres: f32,
+        /// The limit, in metres.
+        limit: f32,
+    },
+    /// A move over no ticks.
+    #[error("a move takes at least one tick")]
+    NoTicks,
+    /// An amount below zero.
+    #[error("the amount is below zero")]
+    Negative,
+    /// An id that this ruleset does not have.
+    #[error("the ruleset has no such {0}")]
+    NotInRuleset(&'static str),
+    /// The combatant is stunned.
+    #[error("the combatant is stunned")]
+    Stunned,
+    /// A press is waiting already for the chain's next step.
+    #[error("a press is waiting already for the chain's next step")]
+    Waiting,
+    /// An attack that must be carried by a body, started by nobody.
+    #[error("the attack needs a body to carry it")]
+    NeedsBody,
+    /// A marker, a release or guidance for a swing that takes none.
+    #[error("the swing takes no such order: its attack is not {0}")]
+    NotSo(&'static str),
+    /// An obstacle that is no solid.
+    #[error("the obstacle has a number that is not finite, or a size or normal of nothing")]
+    NoSolid,
+    /// An obstacle that is not there.
+    #[error("there is no such obstacle")]
+    NoObstacle,
+    /// A part that the target does not have.
+    #[error("the target has no such part")]
+    NoSuchPart,
+    /// A swing that has not started or has ended.
+    #[error("there is no such swing, or it has ended")]
+    NoSwing,
+    /// A number that is out of its range.
+    #[error("{0} is out of its range")]
+    OutOfRange(&'static str),
+    /// A change that the host did not make.
+    #[error("nothing changes that stat for that reason")]
+    NoChange,
+    /// A status that the combatant does not have.
+    #[error("the combatant has no such status")]
+    NoStatus,
+    /// Hooks led to this order through more orders than the ruleset allows.
+    #[error("it is a cascade: hooks led here through more orders than the ruleset allows")]
+    Cascade,
+}
+
+/// Why an order would be refused as things stand, if it would.
+pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(), Refusal> {
+    match *order {
+        Order::Spawn { cast, team, pose, owner, .. } => {
+            in_ruleset("cast entry", cast.index(), rules.casts.len())?;
+            if let Some(team) = team {
+                in_ruleset("team", team.index(), rules.teams.len())?;
+            }
+            if owner.is_some_and(|owner| !state.combatants.was_here(owner)) {
+                return Err(Refusal::Unknown);
+            }
+            finite(pose)
+        }
+        Order::Move { subject, pose, ticks } => {
+            standing(state, subject)?;
+            finite(pose)?;
+            if ticks == 0 {
+                return Err(Refusal::NoTicks);
+            }
+            let now = Vec3::from_array(state.combatants.pose[subject.slot()].at);
+            let metres = (Vec3::from_array(pose.at) - now).length() / ticks as f32;
+            // Written so that a distance which overflows is too far as well.
+            if metres <= rules.move_limit {
+                Ok(())
+            } else {
+                Err(Refusal::TooFar { metres, limit: rules.move_limit })
+            }
+        }
+        Order::Place { subject, pose } => {
+            standing(state, subject)?;
+            finite(pose)
+        }
+        Order::Start { subject, attack, aim, .. } => {
+            in_ruleset("attack", attack.index(), rules.attacks.len())?;
+            standing(state, subject)?;
+            aim.map_or(Ok(()), finite)?;
+            if is_stunned(rules, state, subject) {
+                return Err(Refusal::Stunned);
+            }
+            match swing::press(state, subject, attack) {
+                Some(true) => Err(Refusal::Waiting),
+                Some(false) => Ok(()),
+                None if rules.attack(attack).alongside => Ok(()),
+                None if state.combatants.running[subject.slot()] > 0 => Err(Refusal::Busy),
+                None => Ok(()),
+            }
+        }
+        Order::Unleash { attack, team, pose, .. } => {
+            in_ruleset("attack", attack.index(), rules.attacks.len())?;
+            in_ruleset("team", team.index(), rules.teams.len())?;
+            if rules.attack(attack).form.needs_body() {
+                return Err(Refusal::NeedsBody);
+            }
+            finite(pose)
+        }
+        Order::Mark { swing, .. } => {
+            let attack = rules.attack(running(state, swing)?.attack);
+            if attack.marked.is_some() { Ok(()) } else { Err(Refusal::NotSo("marked")) }
+        }
+        Order::Release { swing } => match running(state, swing)?.charging {
+            Charging::Held(..) => Ok(()),
+            Charging::Released(_) => Err(Refusal::NotSo("being charged")),
+        },
+        Order::Guide { swing, pose } => {
+            let attack = rules.attack(running(state, swing)?.attack);
+            if !attack.guided {
+                return Err(Refusal::NotSo("guided"));
+            }
+            finite(pose)
+        }
+        Order::Obstruct { obstacle, .. } => {
+            if obstacle.settled().is_some() {
+                Ok(())
+            } else {
+                Err(Refusal::NoSolid)
+            }
+        }
+        Order::Clear { id } => {
+            let known = state.obstacles.iter().any(|(other, _)| *other == id);
+            if known { Ok(()) } else { Err(Refusal::NoObstacle) }
+        }
+        Order::Cancel { swing } => running(state, swing).map(|_| ()),
+        Order::Report { swing, target, part, touch } => {
+            if state.swing_index(swing).is_none() {
+                return Err(Refusal::NoSwing);
+            }
+            if !state.combatants.was_here(target) {
+                return Err(Refusal::Unknown);
+            }
+            if state.combatants.life_of(target) != Life::Gone {
+                let parts = &rules.cast(state.combatants.cast[target.slot()]).parts;
+                if usize::from(part) >= parts.len() {
+                    return Err(Refusal::NoSuchPart);
+                }
+            }
+            let normal = Vec3::from_array(touch.normal);
+            let sound = touch.point.iter().all(|x| x.is_finite()) && normal.length().is_finite();
+            if sound && normal.length() > 1.0e-6 { Ok(()) } else { Err(Refusal::NotFinite) }
+        }
+        Order::Harm { target, kind, amount, reason, .. } => {
+            in_ruleset("kind", kind.index(), rules.kinds.len())?;
+            in_ruleset("reason", reason.index(), rules.reasons.len())?;
+            if amount < Fixed::ZERO {
+                return Err(Refusal::Negative);
+            }
+            standing(state, target)
+        }
+        Order::Heal { target, reason, points, .. } => {
+            in_ruleset("reason", reason.index(), rules.reasons.len())?;
+            within("the healing", Fixed::whole(points.into()), Fixed::ZERO, Fixed::whole(1_000_000_000))?;
+            standing(state, target)
+        }
+        Order::Apply { subject, status, strength, .. } => {
+            in_ruleset("status", status.index(), rules.statuses.len())?;
+            within("the strength", strength, Fixed::ZERO, Fixed::whole(1_000_000))?;
+            standing(state, subject)
+        }
+        Order::LiftFamily { subject, tag } => {
+            in_ruleset("tag", tag.index(), rules.tags.len())?;
+            standing(state, subject)?;
+            let family = |status: StatusId| rules.status(status).tags & tag.bit() != 0;
+            let borne = state.running_on(subject.slot()).any(|application| family(application.status));
+            if borne { Ok(()) } else { Err(Refusal::NoStatus) }
+        }
+        Order::Change { subject, stat, by, reason } => {
+            in_ruleset("stat", stat.index(), rules.stats.len())?;
+            in_ruleset("reason", reason.index(), rules.reasons.len())?;
+            let (least, most) = match by {
+                By::Raise(_) | By::Pin(_) => (Fixed::whole(-1_000_000_000), Fixed::whole(1_000_000_000)),
+                By::Share(_) => (Fixed::whole(-1000), Fixed::whole(1000)),
+                By::Scale(_) => (Fixed::ZERO, Fixed::whole(1000)),
+            };
+            within("the change", by.value(), least, most)?;
+            present(state, subject)
+        }
+        Order::Unchange { subject, stat, reason } => {
+            in_ruleset("stat", stat.index(), rules.stats.len())?;
+            present(state, subject)?;
+            let combatants = &state.combatants;
+            let mut known = combatants.host_change_lists.items(combatants.host_changes[subject.slot()]);
+            let is = |change: &HostChange| (change.stat, change.reason) == (stat, reason);
+            if known.any(is) { Ok(()) } else { Err(Refusal::NoChange) }
+        }
+        Order::SetMaximum { subject, points, .. } => {
+            within("the maximum", Fixed::whole(points.into()), Fixed::ONE, Fixed::whole(1_000_000_000))?;
+            standing(state, subject)
+        }
+        Order::RaiseShield { subject, shield, points } => {
+            in_ruleset("shield", shield.index(), rules.shields.len())?;
+            within("the shield", Fixed::whole(points.into()), Fixed::ZERO, Fixed::whole(1_000_000_000))?;
+            standing(state, subject)
+        }
+        Order::Lift { subject, status } => {
+            in_ruleset("status", status.index(), rules.statuses.len())?;
+            standing(state, subject)?;
+            statuses::first_of(state, subject, status).map(|_| ()).ok_or(Refusal::NoStatus)
+        }
+        Order::SendAway { subject } => standing(state, subject),
+        Order::Return { subject, pose } => {
+            finite(pose)?;
+            match standing(state, subject) {
+                Ok(()) => Err(Refusal::Standing),
+                Err(Refusal::Fallen | Refusal::Away) => Ok(()),
+                Err(why) => Err(why),
+            }
+        }
+        Order::Remove { subject } => present(state, subject),
+        Order::Subscribe { listen, .. } | Order::Unsubscribe { listen, .. } => {
+            match listen.topical {
+                Topical::Exact(topic) => in_ruleset("topic", topic.index(), rules.topics.count())?,
+                Topical::Family(family) if rules.topics.members(family).is_empty() => {
+                    return Err(Refusal::NotInRuleset("family"));
+                }
+                Topical::Family(_) | Topical::Everything => {}
+            }
+            match (order, listen.owner) {
+                (Order::Subscribe { .. }, Some(owner)) => standing(state, owner),
+                _ => Ok(()),
+            }
+        }
+        Order::End { outcome } => in_ruleset("outcome", outcome.index(), rules.outcomes.len()),
+    }
+}
+
+fn in_ruleset(what: &'static str, index: usize, count: usize) -> Result<(), Refusal> {
+    if index < count { Ok(()) } else { Err(Refusal::NotInRuleset(what)) }
+}
+
+fn standing(state: &State, id: CombatantId) -> Result<(), Refusal> {
+    state.combatants.standing(id)
+}
+
+/// Whether one is in the encounter, standing or not.
+fn present(state: &State, id: CombatantId) -> Result<(), Refusal> {
+    match standing(state, id) {
+        Err(Refusal::Fallen | Refusal::Away) => Ok(()),
+        otherwise => otherwise,
+    }
+}
+
+fn within(what: &'static str, value: Fixed, least: Fixed, most: Fixed) -> Result<(), Refusal> {
+    if (least..=most).contains(&value) { Ok(()) } else { Err(Refusal::OutOfRange(what)) }
+}
+
+fn finite(pose: Pose) -> Result<(), Refusal> {
+    if pose.settled().is_some() { Ok(()) } else { Err(Refusal::NotFinite) }
+}
+
+fn running(state: &State, swing: SwingId) -> Result<&Swing, Refusal> {
+    let found = state.swing_index(swing).map(|index| &state.swings[index]);
+    found.filter(|swing| swing.ended.is_none()).ok_or(Refusal::NoSwing)
+}
+
+fn is_stunned(rules: &Rules, state: &State, who: CombatantId) -> bool {
+    { state.running_on(who.slot()) }.any(|application| rules.status(application.status).stuns)
+}

@@ -1,0 +1,191 @@
+//! Reads an encounter, between ticks and in hooks.
+
+use crate::Fixed;
+use crate::geometry::Pose;
+use crate::ids::*;
+use crate::ruleset::Rules;
+use crate::sheet::{self, Bearers, StatAccount};
+use crate::state::{Application, Combatants, Flying, Life, State, Swing};
+
+/// Reads an encounter, between ticks and in hooks.
+#[derive(Clone, Copy, Debug)]
+pub struct View<'a> {
+    pub(crate) rules: &'a Rules,
+    pub(crate) tick: u32,
+    pub(crate) combatants: &'a Combatants,
+    pub(crate) swings: &'a [Swing],
+    pub(crate) flying: &'a [Flying],
+    pub(crate) applications: &'a [Application],
+}
+
+/// A status that somebody bears.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Borne {
+    /// Its application.
+    pub application: ApplicationId,
+    /// The status.
+    pub status: StatusId,
+    /// Who gave it, if anybody; they may be gone.
+    pub source: Option<CombatantId>,
+    /// How strong it is.
+    pub strength: Fixed,
+    /// How often it counts.
+    pub pile: u16,
+    /// The last tick in which it still beats.
+    pub ends: Option<u32>,
+}
+
+/// A thrown body on its way, for drawing.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct FlyingBody {
+    /// Its swing.
+    pub swing: SwingId,
+    /// Which body of the swing, from 1.
+    pub body: u16,
+    /// Where it was when the tick began.
+    pub before: Pose,
+    /// Where it is now.
+    pub pose: Pose,
+}
+
+impl<'a> View<'a> {
+    pub(crate) fn of(rules: &'a Rules, state: &'a State) -> View<'a> {
+        let State { tick, combatants, swings, flying, applications, .. } = state;
+        View { rules, tick: *tick, combatants, swings, flying, applications }
+    }
+
+    /// The thrown bodies that fly, by swing and number.
+    pub fn flying(&self) -> impl Iterator<Item = FlyingBody> + use<'a> {
+        let body = |b: &Flying| FlyingBody { swing: b.swing, body: b.body, before: b.before, pose: b.pose };
+        self.flying.iter().filter(|b| b.ended.is_none()).map(body)
+    }
+
+    /// The rules.
+    pub fn rules(&self) -> &'a Rules {
+        self.rules
+    }
+
+    /// The tick that runs or ran last; 0 before the first.
+    pub fn tick(&self) -> u32 {
+        self.tick
+    }
+
+    /// Where a combatant stands between joining and removal; `Gone` for one that was never there.
+    pub fn life(&self, who: CombatantId) -> Life {
+        self.combatants.life_of(who)
+    }
+
+    fn slot(&self, who: CombatantId) -> Option<usize> {
+        (self.life(who) != Life::Gone).then_some(who.slot())
+    }
+
+    /// Health and maximum, in points; none for one who is gone.
+    pub fn health(&self, who: CombatantId) -> Option<(i64, i64)> {
+        let slot = self.slot(who)?;
+        Some((self.combatants.health[slot].into(), self.combatants.max[slot].into()))
+    }
+
+    /// The pose at the end of the tick.
+    pub fn pose(&self, who: CombatantId) -> Option<Pose> {
+        Some(self.combatants.pose[self.slot(who)?])
+    }
+
+    /// The team.
+    pub fn team(&self, who: CombatantId) -> Option<TeamId> {
+        Some(self.combatants.team[self.slot(who)?])
+    }
+
+    /// The cast entry.
+    pub fn cast(&self, who: CombatantId) -> Option<CastId> {
+        Some(self.combatants.cast[self.slot(who)?])
+    }
+
+    /// Which life, from 1.
+    pub fn life_number(&self, who: CombatantId) -> Option<u32> {
+        Some(self.combatants.lives[self.slot(who)?])
+    }
+
+    /// All who are not gone, by their place.
+    pub fn combatants(&self) -> impl Iterator<Item = CombatantId> + use<'a> {
+        let combatants = self.combatants;
+        (0..combatants.slots())
+            .filter(|&slot| combatants.life[slot] != Life::Gone)
+            .map(|slot| combatants.id(slot))
+    }
+
+    /// How many of `team` stand.
+    pub fn standing(&self, team: TeamId) -> usize {
+        let combatants = self.combatants;
+        (0..combatants.slots())
+            .filter(|&slot| combatants.life[slot] == Life::Standing && combatants.team[slot] == team)
+            .count()
+    }
+
+    /// The swings that run, in the order in which they began, with their attacker, if they have one, and attack.
+    pub fn swings(&self) -> impl Iterator<Item = (SwingId, Option<CombatantId>, AttackId)> + use<'a> {
+        self.swings.iter().filter(|s| s.ended.is_none()).map(|s| (s.id, s.attacker, s.attack))
+    }
+
+    /// The statuses that run on a combatant, in the order in which they were applied.
+    pub fn statuses(&self, who: CombatantId) -> impl Iterator<Item = StatusId> + use<'a> {
+        self.borne(who).map(|borne| borne.status)
+    }
+
+    /// The same with all that is known of them.
+    pub fn borne(&self, who: CombatantId) -> impl Iterator<Item = Borne> + use<'a> {
+        self.applications.iter().filter(move |a| a.subject == who && a.runs()).map(|a| Borne {
+            application: a.id,
+            status: a.status,
+            source: a.source,
+            strength: a.strength,
+            pile: a.pile,
+            ends: a.ends,
+        })
+    }
+
+    fn bearers(&self) -> Bearers<'a> {
+        Bearers { combatants: self.combatants, applications: self.applications }
+    }
+
+    /// What a stat comes to; none for one who is gone, or a stat that the ruleset does not have.
+    pub fn stat(&self, who: CombatantId, stat: StatId) -> Option<Fixed> {
+        let slot = self.slot(who).filter(|_| stat.index() < self.rules.stats.len())?;
+        Some(sheet::stat(self.rules, self.bearers(), slot, stat))
+    }
+
+    /// What a stat comes to, with everything that makes it so.
+    pub fn stat_account(&self, who: CombatantId, stat: StatId) -> Option<StatAccount> {
+        let slot = self.slot(who).filter(|_| stat.index() < self.rules.stats.len())?;
+        Some(sheet::stat_account(self.rules, self.bearers(), slot, stat))
+    }
+
+    /// Whether one carries a tag, of its own or lent.
+    pub fn has_tag(&self, who: CombatantId, tag: TagId) -> bool {
+        self.slot(who).is_some_and(|slot| sheet::tags(self.rules, self.bearers(), slot) & tag.bit() != 0)
+    }
+
+    /// The points of each shield, in the order in which they are spent.
+    pub fn shields(&self, who: CombatantId) -> Vec<(ShieldId, i64)> {
+        let Some(slot) = self.slot(who) else { return Vec::new() };
+        let pools = self.combatants.pools.items(self.combatants.shields[slot]);
+        let mut pools: Vec<_> =
+            pools.map(|pool| (pool.shield, pool.application, i64::from(pool.points))).collect();
+        pools.sort_unstable();
+        pools.into_iter().map(|(shield, _, points)| (shield, points)).collect()
+    }
+
+    /// What is left of the points of a part that has some of its own, and whether it is broken.
+    pub fn part(&self, who: CombatantId, part: u16) -> Option<(i64, bool)> {
+        let slot = self.slot(who)?;
+        let cast = self.rules.cast(self.combatants.cast[slot]);
+        let points = cast.parts.get(usize::from(part))?.points?;
+        let mut losses = self.combatants.part_loss_lists.items(self.combatants.part_losses[slot]);
+        let lost = losses.find(|(of, _)| *of == part).map_or(0, |(_, lost)| i64::from(*lost));
+        Some(((points - lost).clamp(0, points), self.combatants.is_broken(slot, part)))
+    }
+
+    /// For how many ticks more the clock of one stands.
+    pub fn stopped(&self, who: CombatantId) -> u32 {
+        self.slot(who).map_or(0, |slot| self.combatants.stopped_until[slot].saturating_sub(self.tick))
+    }
+}
