@@ -8,7 +8,7 @@ const FIELDS: &[(&str, &[&str])] = &[
     ("order.refused", &["order", "subject", "why"]),
     ("combatant.joined", &["subject", "cast", "team", "tags", "health", "max", "life"]),
     ("combatant.away", &["subject", "why"]),
-    ("combatant.returned", &["subject", "health", "max", "life"]),
+    ("combatant.returned", &["subject", "health", "max", "life", "why"]),
     ("combatant.removed", &["subject", "why"]),
     ("attack.started", &["subject", "attack", "swing", "form", "policy", "every", "most"]),
     ("attack.chained", &["subject", "attack", "swing"]),
@@ -56,8 +56,21 @@ const FIELDS: &[(&str, &[&str])] = &[
     ("death.averted", &["subject", "by", "name"]),
     (
         "death.fell",
-        &["subject", "team", "life", "killer", "credit", "means", "name", "assists", "overkill", "at"],
+        &[
+            "subject", "team", "life", "killer", "credit", "means", "name", "assists", "overkill", "at",
+            "lives", "values",
+        ],
     ),
+    ("encounter.round", &["round"]),
+    ("encounter.wave", &["name", "wave", "count"]),
+    ("encounter.reset", &[]),
+    ("leader.lost", &["subject", "leader", "why"]),
+    ("health.crossed", &["subject", "threshold", "direction"]),
+    ("flag.changed", &["name", "to"]),
+    ("counter.changed", &["name", "from", "to"]),
+    ("score.changed", &["name", "from", "to", "credit"]),
+    ("said", &["subject", "text"]),
+    ("rule.fired", &["name", "subject", "other"]),
 ];
 
 /// The fields that lines of `topic` may have; for a family, those of any of its topics. Empty for what is neither.

@@ -1,8 +1,8 @@
 //! One fact as one line of the feed.
 
 use hammerstone::{
-    ApplicationId, AttackId, CombatantId, Counts, Event, Fact, Facts, LedgerLine, Link, Means, Note, Policy,
-    Range, Rules, Sharing, ShieldId, StatusId, SwingId,
+    ApplicationId, AttackId, CombatantId, Counts, Event, Fact, Facts, HostValue, LedgerLine, Link, Listener,
+    Means, Note, Policy, Range, Rules, Sharing, ShieldId, StatusId, SwingId, TopicId, ValueId,
 };
 use serde::ser::{Serialize, SerializeMap, Serializer};
 
@@ -30,6 +30,9 @@ impl Serialize for Line<'_> {
         map.serialize_entry("topic", self.rules.topics().path(self.fact.event.topic()))?;
         if let Some(cause) = self.fact.cause {
             map.serialize_entry("cause", &cause)?;
+        }
+        if self.facts.epoch > 0 {
+            map.serialize_entry("epoch", &self.facts.epoch)?;
         }
         if self.fact.pass > 0 {
             map.serialize_entry("pass", &self.fact.pass)?;
@@ -79,11 +82,12 @@ impl<M: SerializeMap> Fields<'_, M> {
                 self.put("max", &max)?;
                 self.put("life", &life)
             }
-            Event::CombatantReturned { subject, health, max, life } => {
+            Event::CombatantReturned { subject, health, max, life, why } => {
                 self.who("subject", subject)?;
                 self.put("health", &health)?;
                 self.put("max", &max)?;
-                self.put("life", &life)
+                self.put("life", &life)?;
+                self.put("why", why.name())
             }
             Event::CombatantAway { subject, why } | Event::CombatantRemoved { subject, why } => {
                 self.who("subject", subject)?;
@@ -303,7 +307,19 @@ impl<M: SerializeMap> Fields<'_, M> {
                 self.application(application, subject, status)?;
                 self.put("why", why.name())
             }
-            Event::DeathFell { subject, team, life, killer, credit, means, assists, overkill, at } => {
+            Event::DeathFell {
+                subject,
+                team,
+                life,
+                killer,
+                credit,
+                means,
+                assists,
+                overkill,
+                at,
+                lives,
+                values,
+            } => {
                 self.who("subject", subject)?;
                 self.put("team", self.line.rules.team_name(team))?;
                 self.put("life", &life)?;
@@ -313,9 +329,73 @@ impl<M: SerializeMap> Fields<'_, M> {
                 let names = self.line.names;
                 self.put("assists", &Each(self.line.facts.assists_of(assists), |&who| names.of(who)))?;
                 self.put("overkill", &overkill)?;
-                self.put("at", &at)
+                self.put("at", &at)?;
+                lives.map_or(Ok(()), |lives| self.put("lives", &lives))?;
+                match self.line.facts.values_of(values) {
+                    [] => Ok(()),
+                    values => self.put("values", &Attached(values, self.line.rules)),
+                }
+            }
+            Event::EncounterRound { round } => self.put("round", &round),
+            Event::EncounterWave { waves, wave, count } => {
+                self.put("name", self.line.rules.waves_name(waves))?;
+                self.put("wave", &wave)?;
+                self.put("count", &count)
+            }
+            Event::EncounterReset => Ok(()),
+            Event::LeaderLost { subject, leader, why } => {
+                self.who("subject", subject)?;
+                self.who("leader", leader)?;
+                self.put("why", why.name())
+            }
+            Event::HealthCrossed { subject, threshold, downwards } => {
+                self.who("subject", subject)?;
+                self.put("threshold", self.line.rules.threshold_name(threshold))?;
+                self.put("direction", if downwards { "down" } else { "up" })
+            }
+            Event::FlagChanged { flag, to } => {
+                self.put("name", self.line.rules.flag_name(flag))?;
+                self.put("to", &to)
+            }
+            Event::CounterChanged { counter, from, to } => {
+                self.put("name", self.line.rules.counter_name(counter))?;
+                self.put("from", &from)?;
+                self.put("to", &to)
+            }
+            Event::ScoreChanged { score, from, to, credit } => {
+                self.put("name", self.line.rules.score_name(score))?;
+                self.put("from", &from)?;
+                self.put("to", &to)?;
+                self.who_maybe("credit", credit)
+            }
+            Event::Said { line, subject } => {
+                self.who_maybe("subject", subject)?;
+                self.put("text", self.line.rules.line_text(line))
+            }
+            Event::RuleFired { rule, subject, other } => {
+                self.put("name", self.line.rules.rule_name(rule))?;
+                self.who_maybe("subject", subject)?;
+                self.who_maybe("other", other)
+            }
+            Event::Host { topic, values } => self.host(topic, &values),
+        }
+    }
+
+    /// The fields of a topic of the host's own, by their names.
+    fn host(&mut self, topic: TopicId, values: &[HostValue; 4]) -> Result<(), M::Error> {
+        let rules = self.line.rules;
+        let Some(host) = rules.topics().host_topic(topic) else { return Ok(()) };
+        for ((name, _), value) in rules.host_fields(host).zip(values) {
+            match value {
+                HostValue::Nothing => {}
+                HostValue::Whole(whole) => self.map.serialize_entry(name, whole)?,
+                HostValue::Exact(exact) => self.map.serialize_entry(name, &Text(exact))?,
+                HostValue::Truth(truth) => self.map.serialize_entry(name, truth)?,
+                HostValue::Who(who) => self.map.serialize_entry(name, self.line.names.of(*who))?,
+                HostValue::At(at) => self.map.serialize_entry(name, at)?,
             }
         }
+        Ok(())
     }
 
     fn put<T: Serialize + ?Sized>(&mut self, name: &'static str, value: &T) -> Result<(), M::Error> {
@@ -419,6 +499,15 @@ impl<'a, T, R: Serialize, F: Fn(&'a T) -> R> Serialize for Each<'a, T, F> {
     }
 }
 
+/// What was attached to the fallen: name to amount.
+struct Attached<'a>(&'a [(ValueId, i64)], &'a Rules);
+
+impl Serialize for Attached<'_> {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        serializer.collect_map(self.0.iter().map(|(value, amount)| (self.1.value_name(*value), amount)))
+    }
+}
+
 struct ByGate<'a>(&'a Counts);
 
 impl Serialize for ByGate<'_> {
@@ -456,16 +545,19 @@ struct ChainLink<'a> {
 
 impl Serialize for ChainLink<'_> {
     fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
-        let (Link { seq, hook, topic, subject }, names) = (*self.link, self.line.names);
+        let (Link { seq, by, topic, subject }, names) = (*self.link, self.line.names);
         let mut map = serializer.serialize_map(None)?;
         map.serialize_entry("seq", &seq)?;
         map.serialize_entry("topic", self.line.rules.topics().path(topic))?;
         if let Some(subject) = subject {
             map.serialize_entry("subject", names.of(subject))?;
         }
-        match names.of_hook(hook) {
-            "" => map.serialize_entry("hook", &hook.index())?,
-            name => map.serialize_entry("hook", name)?,
+        match by {
+            Listener::Rule(rule) => map.serialize_entry("rule", self.line.rules.rule_name(rule))?,
+            Listener::Hook(hook) => match names.of_hook(hook) {
+                "" => map.serialize_entry("hook", &hook.index())?,
+                name => map.serialize_entry("hook", name)?,
+            },
         }
         map.end()
     }

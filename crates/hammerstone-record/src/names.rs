@@ -14,6 +14,9 @@ pub struct Names {
     /// The cast entry of each place's latest tenant.
     casts: Vec<Option<CastId>>,
     hooks: Vec<String>,
+    /// Those who were named after their cast entry in this epoch.
+    learned: Vec<CombatantId>,
+    epoch: u32,
 }
 
 impl Names {
@@ -45,6 +48,14 @@ impl Names {
 
     /// Takes in those who joined in a tick. Call it before the tick's facts are written.
     pub fn learn(&mut self, rules: &Rules, facts: &Facts<'_>) {
+        if self.epoch != facts.epoch {
+            // After a reset they join again, and are counted anew.
+            self.epoch = facts.epoch;
+            self.counts.clear();
+            for who in std::mem::take(&mut self.learned) {
+                self.call(who, "");
+            }
+        }
         for event in facts.events() {
             if let Event::CombatantJoined { subject, cast, .. } = *event {
                 if self.casts.len() <= subject.slot() {
@@ -56,6 +67,7 @@ impl Names {
                 }
                 if self.of(subject).is_empty() {
                     self.counts[cast.index()] += 1;
+                    self.learned.push(subject);
                     let name = rules.cast_name(cast);
                     match self.counts[cast.index()] {
                         1 => self.call(subject, name),

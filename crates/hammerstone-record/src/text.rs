@@ -7,7 +7,9 @@ use std::fmt::Write as _;
 use std::io::{self, Write};
 
 use anstyle::{AnsiColor, Style};
-use hammerstone::{Event, Fixed, LedgerLine, LedgerStep, Means, Note, Rules, Step, SwingEnd};
+use hammerstone::{
+    Event, Fixed, HostValue, LedgerLine, LedgerStep, Means, Note, Rules, Step, SwingEnd, TopicId,
+};
 
 use crate::Line;
 use crate::words::{BarredText, OperandText, Short, cause_name, means_name, step_name};
@@ -30,6 +32,9 @@ mod mark {
     pub(super) const REFUSED: &str = "o";
     pub(super) const FELL: &str = "X";
     pub(super) const STATUS: &str = "~";
+    pub(super) const CROSSED: &str = "%";
+    pub(super) const RULE: &str = "&";
+    pub(super) const SAID: &str = ">";
 }
 
 /// A sentence whose end is still to come.
@@ -306,7 +311,7 @@ pub(crate) fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)>
             let status = rules.status_name(status);
             (mark::STATUS, QUIET, format!("{status} on {} is lifted ({})", who(subject), why.name()))
         }
-        Event::DeathFell { subject, killer, means, assists, overkill, .. } => {
+        Event::DeathFell { subject, killer, means, assists, overkill, lives, values, .. } => {
             let (_, name) = means_name(means, rules);
             let mut text = format!("{} falls", who(subject));
             if let Some(killer) = killer {
@@ -321,11 +326,70 @@ pub(crate) fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)>
             if !assists.is_empty() {
                 let _ = write!(text, ", assisted by {}", assists.join(", "));
             }
+            if let Some(lives) = lives {
+                let _ = write!(text, ", {lives} lives left");
+            }
+            for (value, amount) in line.facts.values_of(values) {
+                let _ = write!(text, ", {} {amount}", rules.value_name(*value));
+            }
             (mark::FELL, DEATH, text)
         }
+        Event::EncounterRound { round } => (mark::FRAME, STRONG, format!("round {round}")),
+        Event::EncounterWave { waves, wave, count } => {
+            let text = format!("wave {wave} of {}: {count}", rules.waves_name(waves));
+            (mark::FRAME, STRONG, text)
+        }
+        Event::EncounterReset => (mark::FRAME, STRONG, "the encounter begins anew".to_owned()),
+        Event::LeaderLost { subject, leader, .. } => {
+            (mark::LEFT, PLAIN, format!("{} has lost its leader, {}", who(subject), who(leader)))
+        }
+        Event::HealthCrossed { subject, threshold, downwards } => {
+            let way = if downwards { "falls to" } else { "rises above" };
+            let threshold = rules.threshold_name(threshold);
+            (mark::CROSSED, TROUBLE, format!("the health of {} {way} {threshold}", who(subject)))
+        }
+        Event::FlagChanged { flag, to } => {
+            let way = if to { "up" } else { "down" };
+            (mark::RULE, LIFE, format!("flag {} is {way}", rules.flag_name(flag)))
+        }
+        Event::CounterChanged { counter, from, to } => {
+            (mark::RULE, QUIET, format!("counter {}: {from} to {to}", rules.counter_name(counter)))
+        }
+        Event::ScoreChanged { score, from, to, credit } => {
+            let whose = credit.map_or(String::new(), |credit| format!(", for {}", who(credit)));
+            (mark::RULE, LIFE, format!("score {}: {from} to {to}{whose}", rules.score_name(score)))
+        }
+        Event::Said { line, subject } => {
+            let text = rules.line_text(line);
+            let speaker = subject.map_or(String::new(), |subject| format!("{}: ", who(subject)));
+            (mark::SAID, STRONG, format!("{speaker}{text}"))
+        }
+        Event::RuleFired { rule, .. } => (mark::RULE, QUIET, format!("rule {} fires", rules.rule_name(rule))),
+        Event::Host { topic, .. } => (mark::RULE, PLAIN, host(line, topic)),
         _ => return None,
     };
     Some(told)
+}
+
+/// A fact of the host's own: its path and its values.
+fn host(line: &Line<'_>, topic: TopicId) -> String {
+    let (rules, names) = (line.rules, line.names);
+    let mut text = rules.topics().path(topic).to_owned();
+    let Event::Host { values, .. } = line.fact.event else { return text };
+    let Some(host) = rules.topics().host_topic(topic) else { return text };
+    let mut between = ": ";
+    for ((name, _), value) in rules.host_fields(host).zip(&values) {
+        let _ = match value {
+            HostValue::Nothing => continue,
+            HostValue::Whole(whole) => write!(text, "{between}{name} {whole}"),
+            HostValue::Exact(exact) => write!(text, "{between}{name} {}", Short(*exact)),
+            HostValue::Truth(truth) => write!(text, "{between}{name} {}", if *truth { "yes" } else { "no" }),
+            HostValue::Who(who) => write!(text, "{between}{name} {}", names.of(*who)),
+            HostValue::At([x, y, z]) => write!(text, "{between}{name} [{x}, {y}, {z}]"),
+        };
+        between = ", ";
+    }
+    text
 }
 
 /// The account of an amount in brackets, if anything but the base made it.

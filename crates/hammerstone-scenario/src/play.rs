@@ -1,6 +1,6 @@
 //! Plays a scenario through the library.
 
-use hammerstone::{CombatantId, Encounter, Life, Obstacle, ObstacleId, Order, SwingId, TickError};
+use hammerstone::{CombatantId, Encounter, Fixed, Life, Obstacle, ObstacleId, Order, SwingId, TickError};
 use hammerstone_record::Names;
 
 use crate::scenario::Scenario;
@@ -154,7 +154,7 @@ impl<'a> Play<'a> {
             Act::RaiseShield(shield, points) => Order::RaiseShield { subject, shield, points },
             Act::Lift(status) => Order::Lift { subject, status },
             Act::SendAway => Order::SendAway { subject },
-            Act::BringBack(pose) => Order::Return { subject, pose },
+            Act::BringBack(pose) => Order::Return { subject, pose, share: Fixed::ONE },
             Act::Remove => Order::Remove { subject },
         };
         self.encounter.orders().give(order);

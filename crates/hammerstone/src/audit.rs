@@ -22,7 +22,7 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use crate::Fixed;
-use crate::event::{Cause, Event, Fact, Facts, Gate, HealthChange, LedgerLine};
+use crate::event::{Cause, Event, Fact, Facts, Gate, HealthChange, LedgerLine, Why};
 use crate::ids::*;
 use crate::ruleset::{Form, Policy, Ruleset, Sharing};
 use crate::state::Life;
@@ -106,6 +106,9 @@ pub struct Auditor {
     broken_parts: BTreeSet<(CombatantId, u32, u16)>,
     averted: BTreeMap<(CombatantId, u32, Cause), u32>,
     breaches: Vec<Breach>,
+    epoch: u32,
+    /// Whether the encounter has ended its epoch.
+    reset: bool,
     /// Where the check is, for what it finds.
     at: (u32, Option<u64>),
 }
@@ -133,6 +136,8 @@ impl Auditor {
             broken_parts: BTreeSet::new(),
             averted: BTreeMap::new(),
             breaches: Vec::new(),
+            epoch: 0,
+            reset: false,
             at: (0, None),
         }
     }
@@ -144,6 +149,13 @@ impl Auditor {
 
     /// Takes in the facts of the next tick.
     pub fn take_in(&mut self, facts: &Facts<'_>) {
+        if facts.epoch != self.epoch {
+            self.at = (facts.tick, None);
+            let reset = std::mem::take(&mut self.reset) && facts.epoch == self.epoch + 1;
+            self.must(reset, Law::InOrder, "the encounter began anew without a reset");
+            let breaches = std::mem::take(&mut self.breaches);
+            *self = Auditor { breaches, epoch: facts.epoch, ..Auditor::new(&self.rules) };
+        }
         for fact in facts.facts {
             self.at = (facts.tick, Some(fact.seq));
             self.order(fact);
@@ -220,6 +232,8 @@ impl Auditor {
             | Event::HitPushed { target: subject, .. }
             | Event::HitStaggered { target: subject, .. }
             | Event::DeathAverted { subject, .. }
+            | Event::LeaderLost { subject, .. }
+            | Event::HealthCrossed { subject, .. }
             | Event::DeathFell { subject, .. } => (None, Some(subject)),
             Event::HealthChanged { subject, why, .. } if why != HealthChange::Return => (None, Some(subject)),
             _ => (None, None),
@@ -252,15 +266,20 @@ impl Auditor {
                 let account = Account { health, due: 0, life: Life::Standing, number: 1, team };
                 self.accounts.insert(subject, account);
             }
-            Event::CombatantReturned { subject, life, .. } => {
+            Event::CombatantReturned { subject, life, why, .. } => {
                 if let Some(account) = self.accounts.get_mut(&subject) {
                     account.number = life;
                 }
-                let back = matches!(self.stand(subject, Life::Standing), Some(Life::Fallen | Life::Away));
+                let back = match self.stand(subject, Life::Standing) {
+                    Some(Life::Fallen | Life::Away) => true,
+                    Some(Life::Standing) => why == Why::LiftedUp,
+                    _ => false,
+                };
                 self.must(back, Law::WhoStands, "returned without having left");
             }
-            Event::CombatantAway { subject, .. } => {
-                let stood = self.stand(subject, Life::Away) == Some(Life::Standing);
+            Event::CombatantAway { subject, why } => {
+                let from = if why == Why::Fallen { Life::Fallen } else { Life::Standing };
+                let stood = self.stand(subject, Life::Away) == Some(from);
                 self.must(stood, Law::WhoStands, "went away without standing");
             }
             Event::CombatantRemoved { subject, .. } => {
@@ -349,7 +368,12 @@ impl Auditor {
                     && self.ended_applications.insert(application);
                 self.must(ran, Law::BegunAndEnded, "a status ended that was not running");
             }
-            Event::EncounterEnded { .. } => {
+            Event::EncounterEnded { .. } | Event::EncounterReset => {
+                if matches!(event, Event::EncounterReset) {
+                    self.reset = true;
+                    let nobody = self.accounts.values().all(|account| account.life == Life::Gone);
+                    self.must(nobody, Law::WhoStands, "the encounter began anew and somebody is left");
+                }
                 let running = self.swings.len() == self.ended_swings.len()
                     && self.applications.len() == self.ended_applications.len();
                 self.must(running, Law::BegunAndEnded, "the encounter ended and something still runs");

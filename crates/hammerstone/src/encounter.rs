@@ -1,16 +1,20 @@
 //! One fight: a ruleset, a state, and scratch memory.
 
+use std::sync::Arc;
+
 use crate::detect::BeamLine;
 use crate::event::Facts;
+use crate::flow;
 use crate::hooks::{Deaf, Hearing, Hooks, Lent, Looking};
 use crate::ids::*;
 use crate::orders::{self, Order, Orders, Refusal};
 use crate::resolve::{self, Luck, Preview};
 use crate::ruleset::Ruleset;
-use crate::state::{Counts, Fills, Flow, State, checksum};
+use crate::state::{Counts, Fills, Flow, State, checksum, same_bits};
 
 use crate::tick;
 use crate::view::View;
+use crate::watch::Unconfirmed;
 use crate::work::{Scratch, Work, facts};
 
 /// Why a tick did not run. The encounter is as it was before the call.
@@ -57,8 +61,10 @@ pub struct Summary {
     pub facts: usize,
     /// Hits that landed in this tick.
     pub hits: u64,
-    /// Whether the encounter ended with this tick.
+    /// Whether the encounter has ended.
     pub ended: bool,
+    /// Whether it began anew when the tick was over.
+    pub reset: bool,
 }
 
 /// A saved state. Saving into the same one again allocates nothing once it is large enough.
@@ -69,6 +75,7 @@ pub struct Summary {
 #[cfg_attr(feature = "serde", derive(serde::Deserialize), serde(try_from = "Sealed<State>"))]
 pub struct Saved {
     state: State,
+    first: Option<Arc<State>>,
     ruleset: u64,
 }
 
@@ -86,13 +93,14 @@ struct Sealed<S> {
     ruleset: u64,
     seal: u64,
     state: S,
+    first: Option<S>,
 }
 
 #[cfg(feature = "serde")]
 impl serde::Serialize for Saved {
     fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
-        Sealed { ruleset: self.ruleset, seal: checksum(&self.state), state: &self.state }
-            .serialize(serializer)
+        let (state, first) = (&self.state, self.first.as_deref());
+        Sealed { ruleset: self.ruleset, seal: checksum(&(state, first)), state, first }.serialize(serializer)
     }
 }
 
@@ -101,8 +109,9 @@ impl TryFrom<Sealed<State>> for Saved {
     type Error = &'static str;
 
     fn try_from(sealed: Sealed<State>) -> Result<Saved, &'static str> {
-        if checksum(&sealed.state) == sealed.seal {
-            Ok(Saved { state: sealed.state, ruleset: sealed.ruleset })
+        let Sealed { ruleset, seal, state, first } = sealed;
+        if checksum(&(&state, first.as_ref())) == seal {
+            Ok(Saved { state, first: first.map(Arc::new), ruleset })
         } else {
             Err("the saved state was changed after it was written: its seal does not fit")
         }
@@ -133,6 +142,9 @@ pub struct Encounter {
     rules: Ruleset,
     state: State,
     scratch: Scratch,
+    /// The state with which the first tick began.
+    first: Option<Arc<State>>,
+    unconfirmed: Unconfirmed,
     interrupted: bool,
 }
 
@@ -141,8 +153,10 @@ impl Encounter {
     pub fn new(rules: &Ruleset, seed: u64) -> Encounter {
         Encounter {
             rules: rules.clone(),
-            state: State::new(seed, rules.casts.len(), rules.attacks.len()),
+            state: State::new(seed, rules),
             scratch: Scratch::default(),
+            first: None,
+            unconfirmed: Unconfirmed::default(),
             interrupted: false,
         }
     }
@@ -175,23 +189,60 @@ impl Encounter {
         if self.interrupted {
             return Err(TickError::Interrupted { tick: self.state.tick });
         }
-        if let Flow::Ended(_) = self.state.flow {
+        let resets = || self.state.pending.iter().any(|pending| pending.order == Order::Reset);
+        if matches!(self.state.flow, Flow::Ended(_)) && !resets() {
             return Err(TickError::Ended);
         }
         self.all_hooks_given(hearing)?;
         self.interrupted = true;
         self.scratch.clear_facts();
+        if self.state.flow == Flow::Prepared {
+            // After a reset it is there already: orders that were given since are no part of it.
+            let first = self.first.get_or_insert_with(|| Arc::new(self.state.clone()));
+            self.state.first_print = checksum(first.as_ref());
+        }
         self.state.tick += 1;
+        (self.scratch.epoch, self.scratch.tick) = (self.state.registrar.epoch.0, self.state.tick);
         let hits = self.state.counts.hits;
         let Encounter { rules, state, scratch, .. } = self;
         tick::run(&mut Work { rules, state, scratch, hearing });
         self.interrupted = false;
-        Ok(Summary {
+        let summary = Summary {
             tick: self.state.tick,
             facts: self.scratch.facts.len(),
             hits: self.state.counts.hits - hits,
             ended: matches!(self.state.flow, Flow::Ended(_)),
-        })
+            reset: self.scratch.resets,
+        };
+        self.unconfirmed.take_in(&self.scratch, self.state.counts);
+        if std::mem::take(&mut self.scratch.resets)
+            && let Some(first) = &self.first
+        {
+            self.scratch.counts = Some(self.state.counts);
+            flow::begin_anew(&mut self.state, first);
+            self.scratch.forget_all_but_facts();
+        }
+        Ok(summary)
+    }
+
+    /// Confirms the ticks up to the last, as they ran: hooks that [watch](Hooks::watch) are called with what reached them, in order,
+    /// and each tick once. Gives how many calls that were.
+    ///
+    /// A host that never runs a tick again confirms after each. One that rolls back confirms when it is sure; ticks that ran
+    /// before a state was restored, and were not confirmed, are forgotten. The view that hooks see is the present one.
+    pub fn confirm<W>(&mut self, hooks: &Hooks<W>, world: &mut W) -> usize {
+        self.confirm_through(self.scratch.epoch, self.scratch.tick, hooks, world)
+    }
+
+    /// As [`confirm`](Self::confirm), up to a tick of an [epoch](Facts::epoch).
+    pub fn confirm_through<W>(&mut self, epoch: u32, tick: u32, hooks: &Hooks<W>, world: &mut W) -> usize {
+        let view = View::of(&self.rules, &self.state);
+        self.unconfirmed.confirm((epoch, tick), hooks, world, view)
+    }
+
+    /// How many resets there were.
+    pub fn epoch(&self) -> u32 {
+        self.state.registrar.epoch.0
     }
 
     /// What one blow of `attack` by `attacker` on a part of `target` would come to if it landed now, from where both stand; with its
@@ -230,7 +281,7 @@ impl Encounter {
             Order::Subscribe { hook, .. } => Some(hook),
             _ => None,
         });
-        match subscribed.chain(subscribing).find(|&hook| !hearing.reacts(hook)) {
+        match subscribed.chain(subscribing).find(|&hook| !hearing.knows(hook)) {
             Some(hook) => Err(TickError::UnknownHook { hook: hook.index() }),
             None => Ok(()),
         }
@@ -295,6 +346,11 @@ impl Encounter {
         self.scratch.keep_ledgers = keep;
     }
 
+    /// Whether it is noted who heard which fact, from the next tick on; off unless said. Changes no byte of the state.
+    pub fn keep_deliveries(&mut self, keep: bool) {
+        self.scratch.keep_deliveries = keep;
+    }
+
     /// A number that differs, but for chance, wherever a single bit of the state differs.
     pub fn checksum(&self) -> u64 {
         checksum(&self.state)
@@ -302,7 +358,7 @@ impl Encounter {
 
     /// Whether both encounters' states are the same, bit for bit.
     pub fn same_state(&self, other: &Encounter) -> bool {
-        self.state == other.state
+        same_bits(&self.state, &other.state)
     }
 
     /// Saves the state. *Errors:* after a hook's panic there is no whole state to save.
@@ -318,6 +374,7 @@ impl Encounter {
             return Err(TickError::Interrupted { tick: self.state.tick });
         }
         saved.state.clone_from(&self.state);
+        saved.first.clone_from(&self.first);
         saved.ruleset = self.rules.print;
         Ok(())
     }
@@ -328,7 +385,9 @@ impl Encounter {
             return Err(RestoreError::OtherRuleset { saved: saved.ruleset, own: self.rules.print });
         }
         self.state.clone_from(&saved.state);
+        self.first.clone_from(&saved.first);
         self.scratch.forget();
+        self.unconfirmed.forget_from((self.state.registrar.epoch.0, self.state.tick + 1));
         self.interrupted = false;
         Ok(())
     }

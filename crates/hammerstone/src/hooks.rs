@@ -29,11 +29,26 @@ pub struct Listen {
     pub(crate) once: bool,
     pub(crate) priority: i16,
     pub(crate) owner: Option<CombatantId>,
+    pub(crate) team: Option<TeamId>,
+    pub(crate) tag: Option<TagId>,
+    pub(crate) key: Option<u32>,
+    pub(crate) stays: bool,
 }
 
 impl Listen {
     const fn new(topical: Topical) -> Listen {
-        Listen { topical, subject: None, other: None, once: false, priority: 0, owner: None }
+        Listen {
+            topical,
+            subject: None,
+            other: None,
+            once: false,
+            priority: 0,
+            owner: None,
+            team: None,
+            tag: None,
+            key: None,
+            stays: false,
+        }
     }
 
     /// To one topic.
@@ -60,6 +75,30 @@ impl Listen {
     /// Only where the other party of the event is `other`.
     pub const fn by(mut self, other: CombatantId) -> Listen {
         self.other = Some(other);
+        self
+    }
+
+    /// Only where whoever the event is about is of this team.
+    pub const fn of_team(mut self, team: TeamId) -> Listen {
+        self.team = Some(team);
+        self
+    }
+
+    /// Only where whoever the event is about carries this tag when it is heard, of its own or lent.
+    pub const fn tagged(mut self, tag: TagId) -> Listen {
+        self.tag = Some(tag);
+        self
+    }
+
+    /// Under a key: a second subscription of the hook under the same key changes nothing, whatever it asks for.
+    pub const fn keyed(mut self, key: u32) -> Listen {
+        self.key = Some(key);
+        self
+    }
+
+    /// It stays through resets.
+    pub const fn stays(mut self) -> Listen {
+        self.stays = true;
         self
     }
 
@@ -218,6 +257,14 @@ pub struct Lethal<'a> {
 
 type Reaction<W> = Box<dyn Fn(&mut W, &Heard<'_>, &mut Orders<'_>) + Send + Sync>;
 
+type Watch<W> = Box<dyn Fn(&mut W, &Heard<'_>) + Send + Sync>;
+
+/// Code that hears facts.
+enum Ear<W> {
+    Reacts(Reaction<W>),
+    Watches(Watch<W>),
+}
+
 type Intercept<W> = Box<dyn Fn(&mut W, &Attempt<'_>, &mut Terms<'_>) -> Verdict + Send + Sync>;
 
 type OwnStep<W> = Box<dyn Fn(&W, &StepCall<'_>) -> Fixed + Send + Sync>;
@@ -230,7 +277,7 @@ type Reprieve<W> = Box<dyn Fn(&mut W, &Lethal<'_>) -> Option<i64> + Send + Sync>
 pub struct Hooks<W> {
     names: Vec<String>,
     /// By number; none where a hook of another sort has the number.
-    reactions: Vec<Option<Reaction<W>>>,
+    ears: Vec<Option<Ear<W>>>,
     /// With their priority, in the order in which they are asked.
     intercepts: Vec<(i16, HookId, Intercept<W>)>,
     steps: Vec<(OwnStepId, HookId, OwnStep<W>)>,
@@ -255,16 +302,16 @@ impl<W> Hooks<W> {
     pub fn new() -> Hooks<W> {
         Hooks {
             names: Vec::new(),
-            reactions: Vec::new(),
+            ears: Vec::new(),
             intercepts: Vec::new(),
             steps: Vec::new(),
             reprieves: Vec::new(),
         }
     }
 
-    fn named(&mut self, name: &str, reaction: Option<Reaction<W>>) -> HookId {
+    fn named(&mut self, name: &str, ear: Option<Ear<W>>) -> HookId {
         self.names.push(name.to_owned());
-        self.reactions.push(reaction);
+        self.ears.push(ear);
         HookId::new(self.names.len() - 1)
     }
 
@@ -276,7 +323,30 @@ impl<W> Hooks<W> {
     where
         F: Fn(&mut W, &Heard<'_>, &mut Orders<'_>) + Send + Sync + 'static,
     {
-        self.named(name, Some(Box::new(reaction)))
+        self.named(name, Some(Ear::Reacts(Box::new(reaction))))
+    }
+
+    /// Adds a hook that only watches: for sound, particles, the display of a score. It gives no orders, and is called when the host
+    /// confirms the tick ([`crate::Encounter::confirm`]), so that a tick which is simulated again is heard once.
+    ///
+    /// It is subscribed like one that reacts.
+    pub fn watch<F>(&mut self, name: &str, watch: F) -> HookId
+    where
+        F: Fn(&mut W, &Heard<'_>) + Send + Sync + 'static,
+    {
+        self.named(name, Some(Ear::Watches(Box::new(watch))))
+    }
+
+    /// Calls a hook that watches.
+    pub(crate) fn show(&self, world: &mut W, hook: HookId, heard: &Heard<'_>) {
+        if let Some(Some(Ear::Watches(watch))) = self.ears.get(hook.index()) {
+            watch(world, heard);
+        }
+    }
+
+    /// All hooks, with their names, in the order of adding.
+    pub fn names(&self) -> impl Iterator<Item = (HookId, &str)> {
+        self.names.iter().enumerate().map(|(place, name)| (HookId::new(place), name.as_str()))
     }
 
     /// Adds an intercept: it is asked at each attempt, as the last of the gates. The higher priority is asked first, of equals
@@ -330,8 +400,10 @@ impl<W> Hooks<W> {
 
 /// Hooks with the world that was lent to them.
 pub(crate) trait Hearing {
-    /// Whether there is such a hook, and it is one that reacts.
-    fn reacts(&self, hook: HookId) -> bool;
+    /// Whether there is such a hook, and it is one that hears facts.
+    fn knows(&self, hook: HookId) -> bool;
+    /// Whether it only watches.
+    fn watches(&self, hook: HookId) -> bool;
     fn hear(&mut self, hook: HookId, heard: &Heard<'_>, orders: &mut Orders<'_>);
     /// The first intercept that does not let the attempt pass, and what it says.
     fn intercept(&mut self, attempt: &Attempt<'_>, kept: &mut KeptTerms) -> Option<(HookId, Verdict)>;
@@ -345,7 +417,11 @@ pub(crate) trait Hearing {
 pub(crate) struct Deaf;
 
 impl Hearing for Deaf {
-    fn reacts(&self, _: HookId) -> bool {
+    fn knows(&self, _: HookId) -> bool {
+        false
+    }
+
+    fn watches(&self, _: HookId) -> bool {
         false
     }
 
@@ -383,7 +459,11 @@ pub(crate) struct Looking<'a, W> {
 }
 
 impl<W> Hearing for Looking<'_, W> {
-    fn reacts(&self, _: HookId) -> bool {
+    fn knows(&self, _: HookId) -> bool {
+        false
+    }
+
+    fn watches(&self, _: HookId) -> bool {
         false
     }
 
@@ -403,12 +483,16 @@ impl<W> Hearing for Looking<'_, W> {
 }
 
 impl<W> Hearing for Lent<'_, W> {
-    fn reacts(&self, hook: HookId) -> bool {
-        self.hooks.reactions.get(hook.index()).is_some_and(Option::is_some)
+    fn knows(&self, hook: HookId) -> bool {
+        self.hooks.ears.get(hook.index()).is_some_and(Option::is_some)
+    }
+
+    fn watches(&self, hook: HookId) -> bool {
+        matches!(self.hooks.ears.get(hook.index()), Some(Some(Ear::Watches(_))))
     }
 
     fn hear(&mut self, hook: HookId, heard: &Heard<'_>, orders: &mut Orders<'_>) {
-        if let Some(Some(reaction)) = self.hooks.reactions.get(hook.index()) {
+        if let Some(Some(Ear::Reacts(reaction))) = self.hooks.ears.get(hook.index()) {
             reaction(self.world, heard, orders);
         }
     }

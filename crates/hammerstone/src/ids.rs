@@ -1,5 +1,7 @@
 //! Dense, small ids. Names are looked up while a ruleset is built, never while it runs.
 
+use std::hash::{Hash, Hasher};
+
 macro_rules! dense_ids {
     ($($(#[$doc:meta])* $name:ident($size:ty)),* $(,)?) => {$(
         $(#[$doc])*
@@ -51,6 +53,26 @@ dense_ids! {
     FamilyId(u16),
     /// A hook: host code under a number, registered beside the encounter.
     HookId(u16),
+    /// A topic of the host's own, `host.…`.
+    HostTopicId(u16),
+    /// A flag: yes or no.
+    FlagId(u16),
+    /// A counter: a whole number.
+    CounterId(u16),
+    /// A score: a whole number that somebody may be credited with.
+    ScoreId(u16),
+    /// A value that is attached to combatants, such as what they are worth.
+    ValueId(u16),
+    /// A threshold of health.
+    ThresholdId(u16),
+    /// A named place of the ground.
+    SpotId(u16),
+    /// A sequence of waves.
+    WaveId(u16),
+    /// A line that somebody says.
+    LineId(u16),
+    /// A rule.
+    RuleId(u16),
 }
 
 impl TagId {
@@ -60,17 +82,40 @@ impl TagId {
     }
 }
 
+/// How many resets an encounter has been through. It makes ids unique and decides nothing else, so that it does not count where
+/// states are compared: a hasher does not see it, neither here nor within ids.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub(crate) struct Epoch(pub(crate) u32);
+
+impl Hash for Epoch {
+    fn hash<H: Hasher>(&self, _: &mut H) {}
+}
+
+/// Of a running number, so many bits count; those above hold the epoch.
+const NUMBER_BITS: u32 = 40;
+
 macro_rules! running_numbers {
     ($($(#[$doc:meta])* $name:ident),* $(,)?) => {$(
         $(#[$doc])*
-        #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
+        #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug)]
         #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-        pub struct $name(pub(crate) u64);
+        pub struct $name(u64);
 
         impl $name {
-            /// The number itself; counts from 1.
+            pub(crate) const fn new(number: u64, epoch: Epoch) -> $name {
+                $name(number | (epoch.0 as u64) << NUMBER_BITS)
+            }
+
+            /// The number itself; counts from 1, and after a reset again.
             pub const fn number(self) -> u64 {
-                self.0
+                self.0 & ((1 << NUMBER_BITS) - 1)
+            }
+        }
+
+        impl Hash for $name {
+            fn hash<H: Hasher>(&self, state: &mut H) {
+                self.number().hash(state);
             }
         }
     )*};
@@ -87,6 +132,34 @@ running_numbers! {
     ObstacleId,
     /// One order given to the encounter.
     OrderId,
+    /// One subscription of a hook.
+    SubscriptionId,
+}
+
+/// Which tenant of its place a combatant is, and in which epoch it came.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug, Default)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub(crate) struct Generation(u32);
+
+impl Generation {
+    const BITS: u32 = 20;
+    /// The last that a place can have; then it is used no more.
+    pub(crate) const LAST: u32 = (1 << Self::BITS) - 1;
+
+    pub(crate) const fn number(self) -> u32 {
+        self.0 & Self::LAST
+    }
+
+    /// That tenant, as of another epoch.
+    pub(crate) const fn of(number: u32, epoch: Epoch) -> Generation {
+        Generation(number | epoch.0 << Self::BITS)
+    }
+}
+
+impl Hash for Generation {
+    fn hash<H: Hasher>(&self, state: &mut H) {
+        self.number().hash(state);
+    }
 }
 
 /// A combatant: its place in the state and which of that place's tenants it is.
@@ -97,7 +170,7 @@ running_numbers! {
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct CombatantId {
     pub(crate) slot: u32,
-    pub(crate) generation: u32,
+    pub(crate) generation: Generation,
 }
 
 impl CombatantId {
@@ -108,6 +181,6 @@ impl CombatantId {
 
     /// Which tenant of its place this is, from 0.
     pub const fn generation(self) -> u32 {
-        self.generation
+        self.generation.number()
     }
 }

@@ -1,10 +1,12 @@
 #![doc = include_str!("../README.md")]
 #![warn(clippy::print_stdout, clippy::print_stderr)]
 
+pub mod channel;
 mod detect;
 mod encounter;
 mod event;
 mod fixed;
+mod flow;
 pub mod geometry;
 mod hooks;
 mod ids;
@@ -20,6 +22,7 @@ mod swing;
 mod tick;
 pub mod topic;
 mod view;
+mod watch;
 mod work;
 
 #[cfg(feature = "audit")]
@@ -28,24 +31,27 @@ pub mod audit;
 pub use detect::BeamLine;
 pub use encounter::{Encounter, RestoreError, Saved, Summary, TickError};
 pub use event::{
-    Barred, Cause, Echo, Event, Fact, Facts, Gate, HealthChange, LedgerLine, LedgerStep, Link, Means, Note,
-    Operand, Range, SwingEnd, Why,
+    Barred, Cause, Delivery, Echo, Event, Fact, Facts, Gate, HealthChange, HostValue, LedgerLine, LedgerStep,
+    Link, Listener, Means, Note, Operand, Range, SwingEnd, ValueSort, Why,
 };
 pub use fixed::Fixed;
 pub use geometry::{Axis, Obstacle, Pose, Shape};
 pub use hooks::{Attempt, Heard, Hooks, Lethal, Listen, StepCall, Terms, Topical, Verdict};
 pub use ids::{
-    ApplicationId, AttackId, CastId, CombatantId, ContactId, FamilyId, HookId, KindId, LayerId, ObstacleId,
-    OrderId, OutcomeId, OwnStepId, ReasonId, ShieldId, StatId, StatusId, SwingId, TagId, TeamId, TopicId,
+    ApplicationId, AttackId, CastId, CombatantId, ContactId, CounterId, FamilyId, FlagId, HookId,
+    HostTopicId, KindId, LayerId, LineId, ObstacleId, OrderId, OutcomeId, OwnStepId, ReasonId, RuleId,
+    ScoreId, ShieldId, SpotId, StatId, StatusId, SubscriptionId, SwingId, TagId, TeamId, ThresholdId,
+    TopicId, ValueId, WaveId,
 };
-pub use orders::{Marker, Order, Orders, Refusal, Touch};
+pub use orders::{Ending, Marker, Order, Orders, Refusal, Touch};
 pub use resolve::{Luck, Preview, PreviewKind};
 pub use ruleset::{
-    Again, AmountChange, Armour, Attack, Away, Beam, Beat, Broken, By, Cast, Charge, Clash, Critical, Draw,
-    FallOff, Finding, Findings, FirstBeat, Flow, Form, Gift, Guard, Harm, HealStep, Keep, Overheal, Part,
-    Party, Passing, Place, Policy, Prefer, Problem, Push, Relation, Relations, Reprieve, Rounding, Rules,
+    Action, Again, AmountChange, Armour, Attack, Away, Beam, Beat, Broken, By, Cast, Charge, Clash,
+    Condition, Count, Critical, Draw, FallOff, Finding, Findings, FirstBeat, Flow, Form, Gift, Group, Growth,
+    Guard, Harm, HealStep, IfItKills, Keep, Limit, Lives, Overheal, Part, Party, Passing, Place, Policy,
+    Prefer, Problem, Push, Relation, Relations, Reprieve, ReturnTo, Rounding, Rule, RuleValue, Rules,
     Ruleset, RulesetBuilder, Sharing, Shield, Side, Stagger, StatChange, Status, Step, Stop, Strength, Throw,
-    Tie, Timings, Upon, When,
+    Tie, Timings, Upon, Waves, When, Whom, Worth,
 };
 pub use sheet::StatAccount;
 pub use state::{Counts, Life};

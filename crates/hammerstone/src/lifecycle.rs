@@ -1,12 +1,13 @@
 //! Joining, leaving and coming back; and how everything ends that ends with somebody.
 
+use crate::Fixed;
 use crate::event::{Event, HealthChange, SwingEnd, Why};
 use crate::geometry::Pose;
 use crate::ids::*;
 use crate::resolve;
 use crate::rolls;
 use crate::ruleset::Upon;
-use crate::state::{Contact, Life, Newcomer};
+use crate::state::{Afterlife, Contact, Life, Newcomer};
 use crate::statuses;
 use crate::work::Work;
 
@@ -26,18 +27,27 @@ pub(crate) fn join(
     let team = team.unwrap_or(entry.team);
     let key = rolls::spawn_key(entry.key, ordinal.into());
     combatants.seat(id, Newcomer { cast, team, health: entry.health as i32, pose, key, credit });
-    let max = full_health(work, id);
+    if let Some(lives) = entry.lives {
+        let afterlife = Afterlife { home: pose, spare: lives.count - 1, back: None };
+        combatants.set_afterlife(id.slot(), Some(afterlife));
+    }
+    combatants.leader[id.slot()] = id;
+    combatants.follow(id.slot(), None);
+    let max = fill_health(work, id, Fixed::ONE);
     work.publish(Event::CombatantJoined { subject: id, cast, team, health: max, max, life: 1 });
     raise_shields(work, id);
+    statuses::gifts(work, Upon::Joins, id, None);
 }
 
-/// Brings health up to its maximum, as far as statuses that run and the host's changes make it. Publishes nothing.
-fn full_health(work: &mut Work<'_>, who: CombatantId) -> i64 {
+/// Brings health up to a share of its maximum, as far as statuses that run and the host's changes make it; at least to 1 point.
+/// Publishes nothing, and crosses no threshold.
+fn fill_health(work: &mut Work<'_>, who: CombatantId, share: Fixed) -> i64 {
     let max = resolve::maximum_of(work, who);
+    let health = (Fixed::whole(max) * share).floor().clamp(1, max);
     let combatants = &mut work.state.combatants;
     combatants.max[who.slot()] = max as i32;
-    combatants.health[who.slot()] = max as i32;
-    max
+    combatants.health[who.slot()] = health as i32;
+    health
 }
 
 /// The shields of its cast entry.
@@ -49,26 +59,44 @@ fn raise_shields(work: &mut Work<'_>, who: CombatantId) {
 }
 
 /// One who is fallen or away stands again.
-pub(crate) fn come_back(work: &mut Work<'_>, subject: CombatantId, pose: Pose) {
+pub(crate) fn come_back(work: &mut Work<'_>, subject: CombatantId, pose: Pose, share: Fixed, why: Why) {
     let slot = subject.slot();
     let combatants = &mut work.state.combatants;
     let from = i64::from(combatants.health[slot]);
-    if combatants.life[slot] == Life::Fallen {
+    let afterlife = combatants.afterlife(slot);
+    // Who is away until the next life has fallen as well.
+    if combatants.life[slot] == Life::Fallen || afterlife.is_some_and(|afterlife| afterlife.back.is_some()) {
         combatants.lives[slot] += 1;
         combatants.begin_life(slot);
+    }
+    if let Some(afterlife) = afterlife {
+        combatants.set_afterlife(slot, Some(Afterlife { back: None, ..afterlife }));
     }
     combatants.life[slot] = Life::Standing;
     combatants.stand_still(slot, pose);
     combatants.forget_harmers(slot);
     let life = combatants.lives[slot];
-    let max = full_health(work, subject);
-    work.publish(Event::CombatantReturned { subject, health: max, max, life });
-    if from != max {
-        work.publish(Event::HealthChanged { subject, from, to: max, max, why: HealthChange::Return });
+    let health = fill_health(work, subject, share);
+    let max = work.state.combatants.max[slot].into();
+    work.publish(Event::CombatantReturned { subject, health, max, life, why });
+    if from != health {
+        work.publish(Event::HealthChanged { subject, from, to: health, max, why: HealthChange::Return });
     }
     raise_shields(work, subject);
     statuses::resume(work, subject);
     statuses::gifts(work, Upon::Returns, subject, None);
+}
+
+/// One who was down, and whose doom was lifted, is up again in the same life.
+pub(crate) fn rise(work: &mut Work<'_>, subject: CombatantId) {
+    let combatants = &work.state.combatants;
+    if combatants.life_of(subject) == Life::Standing {
+        let slot = subject.slot();
+        let (health, max) = (combatants.health[slot].into(), combatants.max[slot].into());
+        let (life, why) = (combatants.lives[slot], Why::LiftedUp);
+        work.publish(Event::CombatantReturned { subject, health, max, life, why });
+        statuses::gifts(work, Upon::Returns, subject, None);
+    }
 }
 
 pub(crate) fn go_away(work: &mut Work<'_>, subject: CombatantId) {
@@ -78,6 +106,23 @@ pub(crate) fn go_away(work: &mut Work<'_>, subject: CombatantId) {
     end_subscriptions(work, subject, seq);
 }
 
+/// Those who follow one who falls or is removed are told, each once, by their places; they follow nobody from then on.
+pub(crate) fn lose_leader(work: &mut Work<'_>, leader: CombatantId, why: Why) {
+    let combatants = &work.state.combatants;
+    let chain = combatants.followers[leader.slot()];
+    if chain.is_empty() {
+        return;
+    }
+    let mut followers: Vec<CombatantId> = combatants.follower_lists.items(chain).copied().collect();
+    followers.sort_unstable();
+    for subject in followers {
+        work.state.combatants.follow(subject.slot(), None);
+        if work.state.combatants.life_of(subject) == Life::Standing {
+            work.publish(Event::LeaderLost { subject, leader, why });
+        }
+    }
+}
+
 /// Takes effect at once; the place is free again when the tick is over.
 pub(crate) fn remove(work: &mut Work<'_>, subject: CombatantId, why: Why) {
     let slot = subject.slot();
@@ -85,6 +130,8 @@ pub(crate) fn remove(work: &mut Work<'_>, subject: CombatantId, why: Why) {
     let seq = work.publish(Event::CombatantRemoved { subject, why });
     end_all_of(work, subject, SwingEnd::Cancelled, Why::Removed);
     end_subscriptions(work, subject, seq);
+    lose_leader(work, subject, why);
+    work.state.combatants.follow(slot, None);
     work.state.combatants.unseat(slot);
     work.scratch.detection.leaving.push(subject);
 }

@@ -1,6 +1,7 @@
 //! The topics of facts: one table, from which ids, names and families come.
 
-use crate::ids::{FamilyId, KindId, TopicId};
+use crate::event::HostTopic;
+use crate::ids::{FamilyId, HostTopicId, KindId, TopicId};
 
 macro_rules! topics {
     ($($name:ident = $path:literal),* $(,)?) => {
@@ -11,7 +12,7 @@ macro_rules! topics {
             pub const $name: TopicId = TopicId(Order::$name as u16);
         )*
         const PATHS: &[&str] = &[$($path),*];
-        /// Topics from here on are `damage.dealt.KIND`, one for each kind.
+        /// Topics from here on are `damage.dealt.KIND`, one for each kind, and then those of the host.
         const KINDS: u16 = Order::KINDS as u16;
     };
 }
@@ -60,6 +61,16 @@ topics! {
     STATUS_LIFTED = "status.lifted",
     DEATH_AVERTED = "death.averted",
     DEATH_FELL = "death.fell",
+    ENCOUNTER_ROUND = "encounter.round",
+    ENCOUNTER_WAVE = "encounter.wave",
+    ENCOUNTER_RESET = "encounter.reset",
+    LEADER_LOST = "leader.lost",
+    HEALTH_CROSSED = "health.crossed",
+    FLAG_CHANGED = "flag.changed",
+    COUNTER_CHANGED = "counter.changed",
+    SCORE_CHANGED = "score.changed",
+    SAID = "said",
+    RULE_FIRED = "rule.fired",
 }
 
 /// The topic of harm of `kind`: `damage.dealt.KIND`.
@@ -67,17 +78,33 @@ pub fn damage(kind: KindId) -> TopicId {
     TopicId(KINDS + kind.0)
 }
 
+/// Whether facts of a topic may be about somebody.
+pub(crate) fn may_have_subject(path: &str) -> bool {
+    let about_nobody = ["encounter.", "flag.", "counter."];
+    !about_nobody.iter().any(|stem| path.starts_with(stem))
+}
+
+/// Whether facts of a topic may have another party.
+pub(crate) fn may_have_other(path: &str) -> bool {
+    let between_two = ["contact.", "hit.", "damage.", "heal.", "leader.", "host.", "score.", "rule."];
+    let more = ["status.applied", "status.refused", "death.fell"];
+    between_two.iter().any(|stem| path.starts_with(stem)) || more.contains(&path)
+}
+
 /// All topics and families of a ruleset.
 #[derive(Clone, Debug)]
 pub struct Topics {
     paths: Vec<String>,
     families: Vec<(String, Vec<TopicId>)>,
+    first_of_host: usize,
 }
 
 impl Topics {
-    pub(crate) fn new(kinds: &[String]) -> Topics {
+    pub(crate) fn new(kinds: &[String], host: &[HostTopic]) -> Topics {
         let mut paths: Vec<String> = PATHS.iter().map(|&path| path.to_owned()).collect();
         paths.extend(kinds.iter().map(|kind| format!("damage.dealt.{kind}")));
+        let first_of_host = paths.len();
+        paths.extend(host.iter().map(|topic| topic.path.clone()));
         let mut families: Vec<(String, Vec<TopicId>)> = Vec::new();
         for (i, path) in paths.iter().enumerate() {
             let stems = path.match_indices('.').map(|(end, _)| &path[..end]).chain([path.as_str()]);
@@ -88,7 +115,17 @@ impl Topics {
                 }
             }
         }
-        Topics { paths, families }
+        Topics { paths, families, first_of_host }
+    }
+
+    /// The topic of the host's own under its number.
+    pub fn of_host(&self, topic: HostTopicId) -> TopicId {
+        TopicId::new(self.first_of_host + topic.index())
+    }
+
+    /// Which topic of the host's own it is, if it is one.
+    pub fn host_topic(&self, topic: TopicId) -> Option<HostTopicId> {
+        topic.index().checked_sub(self.first_of_host).map(HostTopicId::new)
     }
 
     /// How many topics there are.
@@ -133,7 +170,7 @@ mod tests {
 
     #[test]
     fn a_family_holds_its_path_and_all_below() {
-        let topics = Topics::new(&["crush".to_owned(), "heat".to_owned()]);
+        let topics = Topics::new(&["crush".to_owned(), "heat".to_owned()], &[]);
         let damage_family = topics.members(topics.family("damage").unwrap());
         assert_eq!(damage_family, [damage(KindId(0)), damage(KindId(1))]);
         assert_eq!(topics.members(topics.family("death.fell").unwrap()), [DEATH_FELL]);

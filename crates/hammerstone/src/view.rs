@@ -2,10 +2,13 @@
 
 use crate::Fixed;
 use crate::geometry::Pose;
+use crate::hooks::Listen;
 use crate::ids::*;
-use crate::ruleset::Rules;
+use crate::ruleset::{Group, Rules};
 use crate::sheet::{self, Bearers, StatAccount};
-use crate::state::{Application, Combatants, Flying, Life, State, Swing};
+use crate::state::{
+    Application, Combatants, Flying, Life, Pending, Registrar, State, Subscription, Swing, WavesState,
+};
 
 /// Reads an encounter, between ticks and in hooks.
 #[derive(Clone, Copy, Debug)]
@@ -16,6 +19,18 @@ pub struct View<'a> {
     pub(crate) swings: &'a [Swing],
     pub(crate) flying: &'a [Flying],
     pub(crate) applications: &'a [Application],
+    pub(crate) flow: FlowView<'a>,
+}
+
+/// What a view shows of the flow of the encounter.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct FlowView<'a> {
+    subscriptions: &'a [Subscription],
+    round: u32,
+    flags: &'a [bool],
+    counters: &'a [i64],
+    scores: &'a [i64],
+    waves: &'a [WavesState],
 }
 
 /// A status that somebody bears.
@@ -51,7 +66,77 @@ pub struct FlyingBody {
 impl<'a> View<'a> {
     pub(crate) fn of(rules: &'a Rules, state: &'a State) -> View<'a> {
         let State { tick, combatants, swings, flying, applications, .. } = state;
-        View { rules, tick: *tick, combatants, swings, flying, applications }
+        let State { subscriptions, round, flags, counters, scores, waves, .. } = state;
+        let flow = FlowView { subscriptions, round: *round, flags, counters, scores, waves };
+        View { rules, tick: *tick, combatants, swings, flying, applications, flow }
+    }
+
+    /// A view of the state, and what orders are given through: hooks have both at once.
+    pub(crate) fn beside_orders(
+        rules: &'a Rules,
+        state: &'a mut State,
+    ) -> (View<'a>, &'a mut Vec<Pending>, &'a mut Registrar) {
+        let State { tick, combatants, swings, flying, applications, pending, registrar, .. } = state;
+        let State { subscriptions, round, flags, counters, scores, waves, .. } = state;
+        let view = View {
+            rules,
+            tick: *tick,
+            combatants,
+            swings,
+            flying,
+            applications,
+            flow: FlowView { subscriptions, round: *round, flags, counters, scores, waves },
+        };
+        (view, pending, registrar)
+    }
+
+    /// The round, from 1.
+    pub fn round(&self) -> u32 {
+        self.flow.round
+    }
+
+    /// Whether a flag is up; not for one that the ruleset does not have.
+    pub fn flag(&self, flag: FlagId) -> bool {
+        self.flow.flags.get(flag.index()).copied().unwrap_or(false)
+    }
+
+    /// What a counter holds.
+    pub fn counter(&self, counter: CounterId) -> i64 {
+        self.flow.counters.get(counter.index()).copied().unwrap_or(0)
+    }
+
+    /// What was scored.
+    pub fn score(&self, score: ScoreId) -> i64 {
+        self.flow.scores.get(score.index()).copied().unwrap_or(0)
+    }
+
+    /// How many waves of a sequence have come, and whether more will.
+    pub fn waves(&self, waves: WaveId) -> (u32, bool) {
+        self.flow.waves.get(waves.index()).map_or((0, false), |state| (state.come, state.running))
+    }
+
+    /// The subscriptions that have not ended, in the order of subscribing, with their hooks.
+    pub fn subscriptions(&self) -> impl Iterator<Item = (SubscriptionId, HookId, Listen)> + use<'a> {
+        let lasting = self.flow.subscriptions.iter().filter(|subscription| subscription.until.is_none());
+        lasting.map(|subscription| (subscription.id, subscription.hook, subscription.listen))
+    }
+
+    /// How many of a group stand.
+    pub fn standing_of(&self, group: &Group) -> usize {
+        let standing = self.combatants().filter(|&who| self.life(who) == Life::Standing);
+        standing.filter(|who| self.combatants.is_of(self.rules, who.slot(), group)).count()
+    }
+
+    /// Whom one follows, as long as that one is in the encounter.
+    pub fn leader(&self, who: CombatantId) -> Option<CombatantId> {
+        self.combatants.leader_of(self.slot(who)?)
+    }
+
+    /// How many lives are left after this one, and the tick of the return of one who is fallen or away and will; none for those who
+    /// have no number of lives.
+    pub fn lives(&self, who: CombatantId) -> Option<(u32, Option<u32>)> {
+        let afterlife = self.combatants.afterlife(self.slot(who)?)?;
+        Some((afterlife.spare, afterlife.back))
     }
 
     /// The thrown bodies that fly, by swing and number.

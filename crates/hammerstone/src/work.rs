@@ -1,12 +1,13 @@
 //! What a stage of the tick works with: the rules, the state, and scratch memory.
 
-use crate::event::{Event, Fact, Facts, LedgerLine, Link};
+use crate::event::{Delivery, Event, Fact, Facts, LedgerLine, Link, Listener};
 use crate::geometry::Impact;
 use crate::hooks::{Hearing, KeptTerms};
 use crate::ids::*;
+use crate::orders::Order;
 use crate::resolve::{Dealt, EchoHarm, Tally};
 use crate::ruleset::Rules;
-use crate::state::{State, next};
+use crate::state::{Counts, State, next};
 
 /// Memory that is used again each tick and decides nothing.
 #[derive(Clone, Debug, Default)]
@@ -15,6 +16,19 @@ pub(crate) struct Scratch {
     pub(crate) ledger: Vec<LedgerLine>,
     pub(crate) assists: Vec<CombatantId>,
     pub(crate) chains: Vec<Link>,
+    pub(crate) values: Vec<(ValueId, i64)>,
+    pub(crate) deliveries: Vec<Delivery>,
+    /// What reached watching hooks: facts by their place, and the hook.
+    pub(crate) watched: Vec<(u32, HookId)>,
+    /// The epoch and the tick of the facts; and the counts, if the state has begun anew since.
+    pub(crate) epoch: u32,
+    pub(crate) tick: u32,
+    pub(crate) counts: Option<Counts>,
+    /// Whether the encounter begins anew when the tick is over.
+    pub(crate) resets: bool,
+    pub(crate) keep_deliveries: bool,
+    /// What a rule orders.
+    pub(crate) orders: Vec<Order>,
     pub(crate) detection: crate::detect::Detection,
     pub(crate) meetings: Vec<Meeting>,
     pub(crate) listeners: crate::tick::Listeners,
@@ -38,11 +52,20 @@ impl Scratch {
         self.ledger.clear();
         self.assists.clear();
         self.chains.clear();
+        self.values.clear();
+        self.deliveries.clear();
+        self.watched.clear();
+        self.counts = None;
     }
 
     /// Forgets everything that belongs to another state, and keeps the memory.
     pub(crate) fn forget(&mut self) {
         self.clear_facts();
+        self.forget_all_but_facts();
+    }
+
+    /// The same after a reset: the facts of the tick may still be read.
+    pub(crate) fn forget_all_but_facts(&mut self) {
         self.meetings.clear();
         self.terms.clear();
         self.echoes.clear();
@@ -56,7 +79,7 @@ impl Scratch {
 /// Where the facts come from that are being published.
 #[derive(Clone, Copy, Debug, Default)]
 pub(crate) struct Source {
-    pub(crate) heard: Option<(u64, HookId)>,
+    pub(crate) heard: Option<(u64, Listener)>,
     pub(crate) pass: u16,
     pub(crate) depth: u16,
 }
@@ -94,9 +117,10 @@ impl Work<'_> {
         self.scratch.facts.push(Fact {
             seq,
             cause: heard.map(|(seq, _)| seq),
-            by: heard.map(|(_, hook)| hook),
+            by: heard.map(|(_, listener)| listener),
             pass,
             depth,
+            reached: 0,
             event,
         });
         seq
@@ -106,11 +130,14 @@ impl Work<'_> {
 /// The facts of the tick so far.
 pub(crate) fn facts<'a>(state: &State, scratch: &'a Scratch) -> Facts<'a> {
     Facts {
-        tick: state.tick,
+        epoch: scratch.epoch,
+        tick: scratch.tick,
         facts: &scratch.facts,
         ledger: &scratch.ledger,
         assists: &scratch.assists,
         chains: &scratch.chains,
-        counts: state.counts,
+        values: &scratch.values,
+        deliveries: &scratch.deliveries,
+        counts: scratch.counts.unwrap_or(state.counts),
     }
 }

@@ -365,7 +365,7 @@ fn listeners_hear_by_topic_family_subject_priority_and_once() {
     assert_eq!(heard, ["1 first", "1 exact", "1 family", "1 once"]);
     heard.clear();
     // The owner's own last change is heard, since it came before the fall; nothing after it is.
-    fight.orders().unsubscribe(ids[1], Listen::family(family));
+    fight.orders().unsubscribe(Ending::Like(ids[1], Listen::family(family)));
     fight.orders().harm(bram, crush, Fixed::whole(99), tide);
     fight.tick_with(&hooks, &mut heard).unwrap();
     fight.orders().bring_back(bram, Pose::IDENTITY);

@@ -172,5 +172,5 @@ fn golden_checksum_of_a_fixed_fight() {
         }
     }
     assert!(fight.counts().hits > 100, "{:?}", fight.counts());
-    assert_eq!(sums, ["454661cda2f3b496", "63ed53eaa5e4a96d", "0c5f496b0bca3618"]);
+    assert_eq!(sums, ["06bb165636e633c1", "09b0332529d46b02", "5baaa6dcffb57736"]);
 }

@@ -11,14 +11,39 @@ pub struct Fact {
     pub seq: u64,
     /// The `seq` of the fact that led here, through an order of a hook.
     pub cause: Option<u64>,
-    /// The hook whose order led here.
-    pub by: Option<HookId>,
+    /// The hook or the rule whose order led here.
+    pub by: Option<Listener>,
     /// The pass of the tick, 0 for the tick's own stages.
     pub pass: u16,
     /// How many orders of hooks lie between this fact and the tick's own stages.
     pub depth: u16,
+    /// How many rules and hooks it reached.
+    pub reached: u32,
     /// What became true.
     pub event: Event,
+}
+
+/// Who hears facts.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub enum Listener {
+    /// A rule of the ruleset.
+    Rule(RuleId),
+    /// A hook of the host.
+    Hook(HookId),
+}
+
+/// A fact that reached somebody.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Delivery {
+    /// The fact.
+    pub seq: u64,
+    /// Whom it reached.
+    pub listener: Listener,
+    /// By which subscription, for hooks.
+    pub subscription: Option<SubscriptionId>,
+    /// In which pass of the tick.
+    pub pass: u16,
 }
 
 /// A link of what led to an order: a hook heard the fact `seq` and ordered.
@@ -26,8 +51,8 @@ pub struct Fact {
 pub struct Link {
     /// The fact that was heard.
     pub seq: u64,
-    /// The hook that heard it.
-    pub hook: HookId,
+    /// The hook or the rule that heard it.
+    pub by: Listener,
     /// The topic of the fact.
     pub topic: TopicId,
     /// Whom the fact was about.
@@ -35,9 +60,11 @@ pub struct Link {
 }
 
 /// What became true in one tick, with the tables that facts point into. Borrowed until the next tick.
-#[derive(Clone, Copy, Debug)]
+#[derive(Clone, Copy, Debug, Default)]
 pub struct Facts<'a> {
-    /// The tick, from 1.
+    /// How many resets there were before.
+    pub epoch: u32,
+    /// The tick, from 1; after a reset again.
     pub tick: u32,
     /// The facts, in order.
     pub facts: &'a [Fact],
@@ -47,6 +74,10 @@ pub struct Facts<'a> {
     pub assists: &'a [CombatantId],
     /// Chains of cascades.
     pub chains: &'a [Link],
+    /// What was attached to the fallen.
+    pub values: &'a [(ValueId, i64)],
+    /// Who heard what, in the order of hearing; empty unless [`crate::Encounter::keep_deliveries`] is on.
+    pub deliveries: &'a [Delivery],
     /// Attempts, hits and refusals since the start.
     pub counts: Counts,
 }
@@ -65,6 +96,11 @@ impl<'a> Facts<'a> {
     /// The assists of a death.
     pub fn assists_of(&self, range: Range) -> &'a [CombatantId] {
         range.of(self.assists)
+    }
+
+    /// What was attached to one who fell.
+    pub fn values_of(&self, range: Range) -> &'a [(ValueId, i64)] {
+        range.of(self.values)
     }
 
     /// The links of a cascade.

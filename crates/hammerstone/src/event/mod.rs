@@ -2,11 +2,14 @@
 
 mod fact;
 mod gate;
+mod host;
 mod ledger;
 mod why;
 
-pub use fact::{Fact, Facts, Link};
+pub use fact::{Delivery, Fact, Facts, Link, Listener};
 pub use gate::{Gate, Operand};
+pub(crate) use host::HostTopic;
+pub use host::{HostValue, ValueSort};
 pub use ledger::{Cause, LedgerLine, LedgerStep, Note};
 pub use why::{Barred, Echo, HealthChange, Means, Range, SwingEnd, Why};
 
@@ -23,6 +26,17 @@ pub enum Event {
     EncounterEnded {
         outcome: OutcomeId,
     },
+    EncounterRound {
+        round: u32,
+    },
+    /// Wave number `wave` of a sequence comes, with so many.
+    EncounterWave {
+        waves: WaveId,
+        wave: u32,
+        count: u32,
+    },
+    /// The encounter begins anew: the next tick is the first again.
+    EncounterReset,
     /// An order was refused as a cascade; `chain` is what led to it, the latest first. Or, without an order, a child was
     /// not started, since too many attacks had started each other.
     EncounterCut {
@@ -53,6 +67,13 @@ pub enum Event {
         health: i64,
         max: i64,
         life: u32,
+        why: Why,
+    },
+    /// A follower is told, once, that its leader has fallen or was removed.
+    LeaderLost {
+        subject: CombatantId,
+        leader: CombatantId,
+        why: Why,
     },
     CombatantRemoved {
         subject: CombatantId,
@@ -256,6 +277,12 @@ pub enum Event {
         max: i64,
         why: HealthChange,
     },
+    /// Health went through a threshold.
+    HealthCrossed {
+        subject: CombatantId,
+        threshold: ThresholdId,
+        downwards: bool,
+    },
     StatusApplied {
         application: ApplicationId,
         subject: CombatantId,
@@ -335,6 +362,39 @@ pub enum Event {
         assists: Range,
         overkill: i64,
         at: [f32; 3],
+        /// How many lives are left, for those who have several.
+        lives: Option<u32>,
+        /// What was attached to it.
+        values: Range,
+    },
+    FlagChanged {
+        flag: FlagId,
+        to: bool,
+    },
+    CounterChanged {
+        counter: CounterId,
+        from: i64,
+        to: i64,
+    },
+    ScoreChanged {
+        score: ScoreId,
+        from: i64,
+        to: i64,
+        credit: Option<CombatantId>,
+    },
+    Said {
+        line: LineId,
+        subject: Option<CombatantId>,
+    },
+    RuleFired {
+        rule: RuleId,
+        subject: Option<CombatantId>,
+        other: Option<CombatantId>,
+    },
+    /// A fact of the host's own. Its subject is the first combatant among the values, the other party the second.
+    Host {
+        topic: TopicId,
+        values: [HostValue; 4],
     },
 }
 
@@ -386,13 +446,34 @@ impl Event {
             Event::StatusExpired { .. } => topic::STATUS_EXPIRED,
             Event::StatusLifted { .. } => topic::STATUS_LIFTED,
             Event::DeathFell { .. } => topic::DEATH_FELL,
+            Event::EncounterRound { .. } => topic::ENCOUNTER_ROUND,
+            Event::EncounterWave { .. } => topic::ENCOUNTER_WAVE,
+            Event::EncounterReset => topic::ENCOUNTER_RESET,
+            Event::LeaderLost { .. } => topic::LEADER_LOST,
+            Event::HealthCrossed { .. } => topic::HEALTH_CROSSED,
+            Event::FlagChanged { .. } => topic::FLAG_CHANGED,
+            Event::CounterChanged { .. } => topic::COUNTER_CHANGED,
+            Event::ScoreChanged { .. } => topic::SCORE_CHANGED,
+            Event::Said { .. } => topic::SAID,
+            Event::RuleFired { .. } => topic::RULE_FIRED,
+            Event::Host { topic, .. } => *topic,
         }
     }
 
     /// Whom the event is about: the one it happens to, or the attacker of an attack.
     pub fn subject(&self) -> Option<CombatantId> {
         match *self {
-            Event::EncounterStarted | Event::EncounterEnded { .. } | Event::EncounterCut { .. } => None,
+            Event::EncounterStarted
+            | Event::EncounterEnded { .. }
+            | Event::EncounterCut { .. }
+            | Event::EncounterRound { .. }
+            | Event::EncounterWave { .. }
+            | Event::EncounterReset
+            | Event::FlagChanged { .. }
+            | Event::CounterChanged { .. } => None,
+            Event::ScoreChanged { credit, .. } => credit,
+            Event::Said { subject, .. } | Event::RuleFired { subject, .. } => subject,
+            Event::Host { values, .. } => combatants_in(&values).next(),
             Event::OrderRefused { subject, .. }
             | Event::AttackStarted { subject, .. }
             | Event::AttackOpened { subject, .. }
@@ -400,6 +481,8 @@ impl Event {
             | Event::AttackEnded { subject, .. } => subject,
             Event::HitClashed { target, .. } => target,
             Event::CombatantJoined { subject, .. }
+            | Event::LeaderLost { subject, .. }
+            | Event::HealthCrossed { subject, .. }
             | Event::CombatantAway { subject, .. }
             | Event::CombatantReturned { subject, .. }
             | Event::CombatantRemoved { subject, .. }
@@ -437,6 +520,40 @@ impl Event {
         }
     }
 
+    /// The status that the event is about.
+    pub fn status(&self) -> Option<StatusId> {
+        match *self {
+            Event::StatusApplied { status, .. }
+            | Event::StatusRenewed { status, .. }
+            | Event::StatusPiled { status, .. }
+            | Event::StatusBeat { status, .. }
+            | Event::StatusRefused { status, .. }
+            | Event::StatusSuspended { status, .. }
+            | Event::StatusResumed { status, .. }
+            | Event::StatusExpired { status, .. }
+            | Event::StatusLifted { status, .. }
+            | Event::GuardBroken { status, .. } => Some(status),
+            _ => None,
+        }
+    }
+
+    /// The attack that the event is about.
+    pub fn attack(&self) -> Option<AttackId> {
+        match *self {
+            Event::AttackStarted { attack, .. }
+            | Event::AttackOpened { attack, .. }
+            | Event::AttackClosed { attack, .. }
+            | Event::AttackEnded { attack, .. }
+            | Event::AttackChained { attack, .. }
+            | Event::AttackLapsed { attack, .. }
+            | Event::HitLanded { attack, .. }
+            | Event::HitClashed { attack, .. }
+            | Event::HitDeflected { attack, .. }
+            | Event::HitRefused { attack, .. } => Some(attack),
+            _ => None,
+        }
+    }
+
     /// The other party: who attacked, dealt, healed, applied or killed.
     pub fn other(&self) -> Option<CombatantId> {
         match *self {
@@ -455,7 +572,14 @@ impl Event {
             | Event::StatusApplied { source, .. } => source,
             Event::HitStopped { other, .. } => other,
             Event::DeathFell { killer, .. } => killer,
+            Event::LeaderLost { leader, .. } => Some(leader),
+            Event::RuleFired { other, .. } => other,
+            Event::Host { values, .. } => combatants_in(&values).nth(1),
             _ => None,
         }
     }
+}
+
+fn combatants_in(values: &[HostValue; 4]) -> impl Iterator<Item = CombatantId> {
+    values.iter().filter_map(|value| if let HostValue::Who(who) = *value { Some(who) } else { None })
 }

@@ -22,6 +22,8 @@ pub enum SwingEnd {
     Clashed,
     /// Its body's time was up, or a marker never came.
     Expired,
+    /// The encounter began anew.
+    Reset,
 }
 
 impl SwingEnd {
@@ -36,6 +38,7 @@ impl SwingEnd {
             SwingEnd::Deflected => "deflected",
             SwingEnd::Clashed => "clashed",
             SwingEnd::Expired => "expired",
+            SwingEnd::Reset => "reset",
         }
     }
 }
@@ -65,6 +68,10 @@ pub enum Why {
     Spent,
     /// Another status lifted it.
     Superseded,
+    /// The encounter began anew.
+    Reset,
+    /// One who was down was lifted up again.
+    LiftedUp,
 }
 
 impl Why {
@@ -82,6 +89,8 @@ impl Why {
             Why::Broken => "broken",
             Why::Spent => "spent",
             Why::Superseded => "superseded",
+            Why::Reset => "reset",
+            Why::LiftedUp => "lifted-up",
         }
     }
 }

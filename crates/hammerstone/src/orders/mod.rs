@@ -3,15 +3,16 @@
 mod order;
 mod refusal;
 
-pub use order::{Marker, Order, Touch};
+pub use order::{Ending, Marker, Order, Touch};
 pub use refusal::Refusal;
 pub(crate) use refusal::refusal;
 
 use crate::Fixed;
+use crate::event::{HostValue, Listener};
 use crate::geometry::{Obstacle, Pose};
 use crate::hooks::Listen;
 use crate::ids::*;
-use crate::ruleset::{By, Keep};
+use crate::ruleset::{By, Count, Keep};
 use crate::state::{Pending, Registrar};
 
 /// Gives orders to an encounter. From the host by [`crate::Encounter::orders`], and in hooks.
@@ -23,7 +24,7 @@ pub struct Orders<'a> {
     pub(crate) queue: &'a mut Vec<Pending>,
     pub(crate) registrar: &'a mut Registrar,
     /// The fact that was heard and the hook that heard it, for orders of hooks.
-    pub(crate) heard: Option<(u64, HookId)>,
+    pub(crate) heard: Option<(u64, Listener)>,
     pub(crate) depth: u16,
 }
 
@@ -207,7 +208,12 @@ impl Orders<'_> {
 
     /// `subject`, fallen or away, stands again at `pose`.
     pub fn bring_back(&mut self, subject: CombatantId, pose: Pose) -> OrderId {
-        self.give(Order::Return { subject, pose })
+        self.bring_back_with(subject, pose, Fixed::ONE)
+    }
+
+    /// As [`bring_back`](Self::bring_back), with a share of health.
+    pub fn bring_back_with(&mut self, subject: CombatantId, pose: Pose, share: Fixed) -> OrderId {
+        self.give(Order::Return { subject, pose, share })
     }
 
     /// `subject` is removed for good.
@@ -215,14 +221,71 @@ impl Orders<'_> {
         self.give(Order::Remove { subject })
     }
 
-    /// `hook` listens.
-    pub fn subscribe(&mut self, hook: HookId, listen: Listen) -> OrderId {
-        self.give(Order::Subscribe { hook, listen })
+    /// `hook` listens. The handle ends the subscription ([`unsubscribe`](Self::unsubscribe)), unless it was there already.
+    pub fn subscribe(&mut self, hook: HookId, listen: Listen) -> SubscriptionId {
+        let id = self.registrar.next_subscription();
+        self.give(Order::Subscribe { id, hook, listen });
+        id
     }
 
-    /// `hook` listens no longer.
-    pub fn unsubscribe(&mut self, hook: HookId, listen: Listen) -> OrderId {
-        self.give(Order::Unsubscribe { hook, listen })
+    /// Subscriptions end, by handle, by what they ask for, by key, by hook or by owner.
+    pub fn unsubscribe(&mut self, which: Ending) -> OrderId {
+        self.give(Order::Unsubscribe { which })
+    }
+
+    /// A fact of the host's own, with up to four values.
+    pub fn publish(&mut self, topic: HostTopicId, given: &[HostValue]) -> OrderId {
+        let mut values = [HostValue::Nothing; 4];
+        for (value, given) in values.iter_mut().zip(given) {
+            *value = *given;
+        }
+        self.give(Order::Publish { topic, values })
+    }
+
+    /// A flag goes up, or down.
+    pub fn set_flag(&mut self, flag: FlagId, up: bool) -> OrderId {
+        self.give(Order::SetFlag { flag, up })
+    }
+
+    /// A counter changes.
+    pub fn count(&mut self, counter: CounterId, count: Count) -> OrderId {
+        self.give(Order::Count { counter, count })
+    }
+
+    /// Something is scored, to somebody's credit.
+    pub fn score(&mut self, score: ScoreId, points: i64, credit: Option<CombatantId>) -> OrderId {
+        self.give(Order::Score { score, points, credit })
+    }
+
+    /// `subject` is worth so much of a value.
+    pub fn attach(&mut self, subject: CombatantId, value: ValueId, amount: i64) -> OrderId {
+        self.give(Order::Attach { subject, value, amount })
+    }
+
+    /// `subject` follows `leader`.
+    pub fn follow(&mut self, subject: CombatantId, leader: Option<CombatantId>) -> OrderId {
+        self.give(Order::Follow { subject, leader })
+    }
+
+    /// A sequence of waves begins.
+    pub fn start_waves(&mut self, waves: WaveId) -> OrderId {
+        self.give(Order::StartWaves { waves })
+    }
+
+    /// The next round begins.
+    pub fn next_round(&mut self) -> OrderId {
+        self.give(Order::NextRound)
+    }
+
+    /// A line is said.
+    pub fn say(&mut self, line: LineId, subject: Option<CombatantId>) -> OrderId {
+        self.give(Order::Say { line, subject })
+    }
+
+    /// The encounter begins anew when the tick is over: everything ends with its fact, and the next tick is the first again, with the
+    /// orders that were given before it. Ids of those combatants are good again; no id of a swing comes again.
+    pub fn reset(&mut self) -> OrderId {
+        self.give(Order::Reset)
     }
 
     /// The encounter ends.

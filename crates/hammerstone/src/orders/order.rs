@@ -1,10 +1,11 @@
 //! What may be ordered, as plain data.
 
 use crate::Fixed;
+use crate::event::HostValue;
 use crate::geometry::{Obstacle, Pose};
 use crate::hooks::Listen;
 use crate::ids::*;
-use crate::ruleset::{By, Keep};
+use crate::ruleset::{By, Count, Keep};
 
 /// A touch that the host's own physics reports.
 #[derive(Clone, Copy, Debug)]
@@ -41,6 +42,22 @@ pub enum Marker {
     Close,
     /// The swing is over.
     End,
+}
+
+/// Which subscriptions end.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub enum Ending {
+    /// The one of a handle. A subscription that changed nothing left its handle without one.
+    Handle(SubscriptionId),
+    /// Those of a hook that ask for just that.
+    Like(HookId, Listen),
+    /// The one of a hook under a key.
+    Key(HookId, u32),
+    /// All of a hook.
+    Hook(HookId),
+    /// All that a combatant owns.
+    Owner(CombatantId),
 }
 
 /// An order to an encounter, as plain data. Orders are carried out one by one, in the order given,
@@ -240,32 +257,105 @@ pub enum Order {
         /// Who.
         subject: CombatantId,
     },
-    /// One who is fallen or away stands again, at full health; after a fall, in its next life.
+    /// One who is fallen or away stands again; after a fall, in its next life.
     Return {
         /// Who.
         subject: CombatantId,
         /// Where.
         pose: Pose,
+        /// With which share of health, above 0 to 1; at least 1 point.
+        share: Fixed,
     },
     /// A combatant is removed for good. That is no death.
     Remove {
         /// Who.
         subject: CombatantId,
     },
-    /// A hook listens from now on. The same subscription again changes nothing.
+    /// A hook listens from now on. The same subscription again changes nothing, nor does one under a key that the hook has.
     Subscribe {
+        /// The handle that was reserved for it.
+        id: SubscriptionId,
         /// Which hook.
         hook: HookId,
         /// To what.
         listen: Listen,
     },
-    /// A hook listens no longer. Ending what is not there is harmless.
+    /// Subscriptions end. Ending what is not there is harmless.
     Unsubscribe {
-        /// Which hook.
-        hook: HookId,
-        /// To what.
-        listen: Listen,
+        /// Which.
+        which: Ending,
     },
+    /// A fact of the host's own is published.
+    Publish {
+        /// The topic.
+        topic: HostTopicId,
+        /// The values of its fields, in their order.
+        values: [HostValue; 4],
+    },
+    /// A flag goes up or down.
+    SetFlag {
+        /// Which.
+        flag: FlagId,
+        /// Up.
+        up: bool,
+    },
+    /// A counter changes.
+    Count {
+        /// Which.
+        counter: CounterId,
+        /// How.
+        count: Count,
+    },
+    /// Something is scored.
+    Score {
+        /// Which score.
+        score: ScoreId,
+        /// How much.
+        points: i64,
+        /// Who is credited, if anybody.
+        credit: Option<CombatantId>,
+    },
+    /// A value is attached to a combatant, in place of what its cast entry says, for the record of its death.
+    Attach {
+        /// To whom.
+        subject: CombatantId,
+        /// Which value.
+        value: ValueId,
+        /// How much.
+        amount: i64,
+    },
+    /// A combatant follows another from now on, or nobody. It is told, once, when its leader falls or is removed.
+    Follow {
+        /// Who.
+        subject: CombatantId,
+        /// Whom.
+        leader: Option<CombatantId>,
+    },
+    /// A sequence of waves begins.
+    StartWaves {
+        /// Which.
+        waves: WaveId,
+    },
+    /// The next round begins.
+    NextRound,
+    /// A line is said.
+    Say {
+        /// Which.
+        line: LineId,
+        /// By whom, if by anybody.
+        subject: Option<CombatantId>,
+    },
+    /// A rule does what it does, whatever it hears and what it provides for. So do rules themselves order.
+    Fire {
+        /// Which.
+        rule: RuleId,
+        /// Whom its fact was about.
+        subject: Option<CombatantId>,
+        /// The other party.
+        other: Option<CombatantId>,
+    },
+    /// The encounter begins anew when the tick is over.
+    Reset,
     /// The encounter ends with this tick.
     End {
         /// How.
@@ -304,7 +394,33 @@ impl Order {
             Order::Subscribe { .. } => "subscribe",
             Order::Unsubscribe { .. } => "unsubscribe",
             Order::End { .. } => "end",
+            Order::Publish { .. } => "publish",
+            Order::SetFlag { .. } => "set-flag",
+            Order::Count { .. } => "count",
+            Order::Score { .. } => "score",
+            Order::Attach { .. } => "attach",
+            Order::Follow { .. } => "follow",
+            Order::StartWaves { .. } => "start-waves",
+            Order::NextRound => "next-round",
+            Order::Say { .. } => "say",
+            Order::Fire { .. } => "fire",
+            Order::Reset => "reset",
         }
+    }
+
+    /// The same with the ids of swings as of another epoch: what is ordered again is another swing.
+    pub(crate) fn in_epoch(mut self, epoch: Epoch) -> Order {
+        match &mut self {
+            Order::Start { swing, .. }
+            | Order::Unleash { swing, .. }
+            | Order::Mark { swing, .. }
+            | Order::Release { swing }
+            | Order::Guide { swing, .. }
+            | Order::Cancel { swing }
+            | Order::Report { swing, .. } => *swing = SwingId::new(swing.number(), epoch),
+            _ => {}
+        }
+        self
     }
 
     /// Whom the order is about, if it is about a combatant.
@@ -323,11 +439,21 @@ impl Order {
             | Order::RaiseShield { subject, .. }
             | Order::SendAway { subject }
             | Order::Return { subject, .. }
+            | Order::Attach { subject, .. }
+            | Order::Follow { subject, .. }
             | Order::Remove { subject } => Some(subject),
             Order::Report { target, .. } | Order::Harm { target, .. } | Order::Heal { target, .. } => {
                 Some(target)
             }
+            Order::Say { subject, .. } | Order::Fire { subject, .. } => subject,
+            Order::Score { credit, .. } => credit,
             Order::Cancel { .. }
+            | Order::Publish { .. }
+            | Order::SetFlag { .. }
+            | Order::Count { .. }
+            | Order::StartWaves { .. }
+            | Order::NextRound
+            | Order::Reset
             | Order::Unleash { .. }
             | Order::Mark { .. }
             | Order::Release { .. }

@@ -4,11 +4,12 @@ use glam::Vec3;
 
 use super::Order;
 use crate::Fixed;
+use crate::event::HostValue;
 use crate::geometry::Pose;
 use crate::hooks::Topical;
 use crate::ids::*;
 use crate::ruleset::{By, Rules};
-use crate::state::{Charging, HostChange, Life, State, Swing};
+use crate::state::{Charging, Flow, HostChange, Life, State, Swing};
 use crate::statuses;
 use crate::swing;
 
@@ -86,6 +87,21 @@ pub enum Refusal {
     /// A status that the combatant does not have.
     #[error("the combatant has no such status")]
     NoStatus,
+    /// Values that the topic does not hold.
+    #[error("value number {0} does not fit the field of the topic")]
+    WrongValue(usize),
+    /// Waves that are coming already.
+    #[error("they are coming already")]
+    Coming,
+    /// Somebody who would follow themselves, or follow through others.
+    #[error("nobody follows themselves, at whatever remove")]
+    FollowsItself,
+    /// The encounter has ended: all that may still be ordered is a reset.
+    #[error("the encounter has ended; all that may still be ordered is a reset")]
+    Ended,
+    /// It was ordered in answer to a reset.
+    #[error("the encounter begins anew")]
+    Resetting,
     /// Hooks led to this order through more orders than the ruleset allows.
     #[error("it is a cascade: hooks led here through more orders than the ruleset allows")]
     Cascade,
@@ -93,6 +109,9 @@ pub enum Refusal {
 
 /// Why an order would be refused as things stand, if it would.
 pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(), Refusal> {
+    if matches!(state.flow, Flow::Ended(_)) && *order != Order::Reset {
+        return Err(Refusal::Ended);
+    }
     match *order {
         Order::Spawn { cast, team, pose, owner, .. } => {
             in_ruleset("cast entry", cast.index(), rules.casts.len())?;
@@ -249,8 +268,9 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             statuses::first_of(state, subject, status).map(|_| ()).ok_or(Refusal::NoStatus)
         }
         Order::SendAway { subject } => standing(state, subject),
-        Order::Return { subject, pose } => {
+        Order::Return { subject, pose, share } => {
             finite(pose)?;
+            within("the share of health", share, Fixed::raw(1), Fixed::ONE)?;
             match standing(state, subject) {
                 Ok(()) => Err(Refusal::Standing),
                 Err(Refusal::Fallen | Refusal::Away) => Ok(()),
@@ -258,7 +278,7 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             }
         }
         Order::Remove { subject } => present(state, subject),
-        Order::Subscribe { listen, .. } | Order::Unsubscribe { listen, .. } => {
+        Order::Subscribe { listen, .. } => {
             match listen.topical {
                 Topical::Exact(topic) => in_ruleset("topic", topic.index(), rules.topics.count())?,
                 Topical::Family(family) if rules.topics.members(family).is_empty() => {
@@ -266,11 +286,60 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
                 }
                 Topical::Family(_) | Topical::Everything => {}
             }
-            match (order, listen.owner) {
-                (Order::Subscribe { .. }, Some(owner)) => standing(state, owner),
-                _ => Ok(()),
+            if let Some(team) = listen.team {
+                in_ruleset("team", team.index(), rules.teams.len())?;
             }
+            listen.owner.map_or(Ok(()), |owner| standing(state, owner))
         }
+        // What is not there, or belongs to another ruleset, ends nothing.
+        Order::Unsubscribe { .. } => Ok(()),
+        Order::Publish { topic, values } => {
+            in_ruleset("topic", topic.index(), rules.host_topics.len())?;
+            let fields = &rules.host_topics[topic.index()].fields;
+            for (i, value) in values.iter().enumerate() {
+                let sort = fields.get(i).map(|(_, sort)| *sort);
+                let fits = value.sort().is_none_or(|found| Some(found) == sort);
+                if !fits {
+                    return Err(Refusal::WrongValue(i + 1));
+                }
+                if let HostValue::At(at) = value
+                    && at.iter().any(|x| !x.is_finite())
+                {
+                    return Err(Refusal::NotFinite);
+                }
+            }
+            Ok(())
+        }
+        Order::SetFlag { flag, .. } => in_ruleset("flag", flag.index(), rules.flags.len()),
+        Order::Count { counter, .. } => in_ruleset("counter", counter.index(), rules.counters.len()),
+        Order::Score { score, .. } => in_ruleset("score", score.index(), rules.scores.len()),
+        Order::Attach { subject, value, .. } => {
+            in_ruleset("value", value.index(), rules.values.len())?;
+            standing(state, subject)
+        }
+        Order::Follow { subject, leader } => {
+            standing(state, subject)?;
+            let Some(leader) = leader else { return Ok(()) };
+            standing(state, leader)?;
+            let mut above = Some(leader);
+            while let Some(who) = above {
+                if who == subject {
+                    return Err(Refusal::FollowsItself);
+                }
+                above = state.combatants.leader_of(who.slot());
+            }
+            Ok(())
+        }
+        Order::StartWaves { waves } => {
+            in_ruleset("waves", waves.index(), rules.waves.len())?;
+            if state.waves[waves.index()].running { Err(Refusal::Coming) } else { Ok(()) }
+        }
+        Order::NextRound | Order::Reset => Ok(()),
+        Order::Say { line, subject } => {
+            in_ruleset("line", line.index(), rules.lines.len())?;
+            subject.map_or(Ok(()), |subject| standing(state, subject))
+        }
+        Order::Fire { rule, .. } => in_ruleset("rule", rule.index(), rules.rule_book.len()),
         Order::End { outcome } => in_ruleset("outcome", outcome.index(), rules.outcomes.len()),
     }
 }

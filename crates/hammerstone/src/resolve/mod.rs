@@ -21,11 +21,11 @@ pub use preview::{Preview, PreviewKind};
 pub use r2_amount::Luck;
 pub(crate) use r2_amount::{Blow, Start, Tally};
 pub(crate) use r3_health::{
-    Dealt, EchoHarm, deal, deal_echoes, heal, host_harm, host_heal, maximum_of, refresh_maximum,
+    Dealt, EchoHarm, deal, deal_echoes, doom, heal, host_harm, host_heal, maximum_of, refresh_maximum,
 };
 
 use crate::Fixed;
-use crate::event::{Event, Gate, Means, Operand, SwingEnd};
+use crate::event::{Event, Gate, Listener, Means, Operand, SwingEnd};
 use crate::geometry::{Bits, Pose};
 use crate::hooks::{Attempt, Verdict};
 use crate::ids::*;
@@ -275,7 +275,7 @@ fn order_costs(work: &mut Work<'_>, seq: u64) {
     let depth = work.scratch.source.depth + 1;
     for (hook, order) in work.scratch.terms.costs.drain(..) {
         let number = work.state.registrar.next_order();
-        work.state.pending.push(Pending { order, number, heard: Some((seq, hook)), depth });
+        work.state.pending.push(Pending { order, number, heard: Some((seq, Listener::Hook(hook))), depth });
     }
 }
 

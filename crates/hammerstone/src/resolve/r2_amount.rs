@@ -91,6 +91,8 @@ pub(crate) enum Start {
     Rolled(i64, i64),
     /// An amount that an order named.
     Named(Fixed),
+    /// So many points, whatever the steps would make of it.
+    Bare(i64),
 }
 
 /// What amounts are worked out upon.
@@ -198,6 +200,12 @@ impl<S: Sink> Account<'_, S> {
         }
         // The last exact step is rounding, and shields leave whole points whole.
         self.amount.floor()
+    }
+
+    /// An amount without any step.
+    pub(super) fn bare(self, points: i64) -> i64 {
+        self.sink.line(LedgerStep::Named, self.amount, Fixed::whole(points), Note::None);
+        points
     }
 
     /// The amount of healing in whole points, after all steps.

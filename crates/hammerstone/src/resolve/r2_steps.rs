@@ -78,6 +78,7 @@ impl<S: Sink> Account<'_, S> {
     fn base(&mut self, line: LedgerStep, start: Start) {
         match start {
             Start::Named(named) => self.to(LedgerStep::Named, named, Note::None),
+            Start::Bare(points) => self.to(LedgerStep::Named, Fixed::whole(points), Note::None),
             Start::Rolled(low, high) if low == high => self.to(line, Fixed::whole(low), Note::None),
             Start::Rolled(low, high) => {
                 let rolled = self.rolled(low, high);

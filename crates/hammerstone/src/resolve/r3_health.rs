@@ -4,7 +4,7 @@ use crate::Fixed;
 use crate::event::{Cause, Echo, Event, HealthChange, LedgerStep, Means, Note, Range, Why};
 use crate::hooks::{Hearing, Lethal};
 use crate::ids::*;
-use crate::ruleset::{Keep, Passing};
+use crate::ruleset::{IfItKills, Keep, Passing, Threshold, Upon};
 use crate::sheet;
 use crate::state::{Life, next};
 use crate::statuses;
@@ -107,7 +107,8 @@ pub(crate) fn deal(
     }
     let lost = from - running.left;
     if lost > 0 {
-        set_health(work, target, running.left, HealthChange::Damage);
+        let max = work.state.combatants.max[slot].into();
+        set_health(work, target, running.left, max, HealthChange::Damage);
     }
     let lives = running.left > 0;
     if lives {
@@ -145,7 +146,10 @@ pub(super) fn one_kind(
     let OnTheWay { running, tally, echoes } = on_the_way;
     let account =
         Account { ground: *ground, blow, kind: Some(kind), amount: Fixed::ZERO, tally, hearing, sink };
-    let amount = account.of_harm(start);
+    let amount = match start {
+        Start::Bare(points) => account.bare(points),
+        start => account.of_harm(start),
+    };
     let mut line = |step, before: i64, after: i64, note| {
         sink.line(step, Fixed::whole(before), Fixed::whole(after), note);
     };
@@ -154,7 +158,9 @@ pub(super) fn one_kind(
         return (0, -amount);
     }
     let mut amount = amount;
-    if let Some(echo) = transferred(ground, blow, kind, amount) {
+    // What dooms is nobody else's to take.
+    let mine = matches!(start, Start::Bare(_));
+    if let Some(echo) = transferred(ground, blow, kind, amount).filter(|_| !mine) {
         line(LedgerStep::Transferred, amount, amount - echo.amount, Note::Transferred(echo.status, echo.to));
         amount -= echo.amount;
         echoes.push(echo);
@@ -250,6 +256,8 @@ fn lived_through(
     if let Some((by, _)) = running.averted {
         work.state.combatants.count_reprieve(slot, by);
         work.publish(Event::DeathAverted { subject: target, by });
+        // Before the status that averted it ends: it may be the one that gives.
+        statuses::gifts(work, Upon::Averted, target, source);
         if let Cause::Status(status) = by
             && work.rules.status(status).reprieve.is_some_and(|reprieve| reprieve.ends)
             && let Some(index) = statuses::first_of(work.state, target, status)
@@ -306,6 +314,21 @@ pub(crate) fn deal_echoes(work: &mut Work<'_>) {
         }
     }
     work.scratch.echoes = echoes;
+}
+
+/// All the health that is left goes, whatever would lessen harm: what dooms its bearer has expired.
+pub(crate) fn doom(
+    work: &mut Work<'_>,
+    target: CombatantId,
+    kind: KindId,
+    status: StatusId,
+    [source, credit]: [Option<CombatantId>; 2],
+) {
+    work.scratch.terms.clear();
+    let blow = Blow { credit, absolute: true, ..Blow::plain(target, source, Means::Status(status)) };
+    let left = work.state.combatants.health[target.slot()].into();
+    deal(work, &blow, std::iter::once((kind, Start::Bare(left))));
+    deal_echoes(work);
 }
 
 /// Harm that no attack and no status deals; the target was seen to stand.
@@ -390,7 +413,7 @@ fn mend(work: &mut Work<'_>, blow: &Blow, amount: i64, mut ledger: Range) {
     }
     work.publish(Event::HealApplied { source, target, means, amount: healed, excess, ledger });
     if healed > 0 {
-        set_health(work, target, from + healed, HealthChange::Heal);
+        set_health(work, target, from + healed, max, HealthChange::Heal);
     }
     if let Some(overheal) = work.rules.overheal.filter(|_| excess > 0) {
         let has = parts_and_shields::plain_points(work.state, slot, overheal.shield);
@@ -401,12 +424,24 @@ fn mend(work: &mut Work<'_>, blow: &Blow, amount: i64, mut ledger: Range) {
     }
 }
 
-fn set_health(work: &mut Work<'_>, subject: CombatantId, to: i64, why: HealthChange) {
+/// Health becomes `to`; `before` is its maximum until now. Then the thresholds that it went through: downwards from the highest, upwards
+/// from the lowest. Of a blow that kills, only those that fire all the same.
+fn set_health(work: &mut Work<'_>, subject: CombatantId, to: i64, before: i64, why: HealthChange) {
     let combatants = &mut work.state.combatants;
     let slot = subject.slot();
     let (from, max) = (combatants.health[slot].into(), combatants.max[slot].into());
     combatants.health[slot] = to as i32;
+    let thresholds = &work.rules.cast(combatants.cast[slot]).thresholds;
     work.publish(Event::HealthChanged { subject, from, to, max, why });
+    let mut cross = |threshold: &Threshold, downwards: bool| {
+        let was = threshold.is_below(from, before);
+        let fires = to > 0 || threshold.if_it_kills == IfItKills::Fire;
+        if was != downwards && threshold.is_below(to, max) == downwards && fires {
+            work.publish(Event::HealthCrossed { subject, threshold: threshold.id, downwards });
+        }
+    };
+    thresholds.iter().for_each(|threshold| cross(threshold, true));
+    thresholds.iter().rev().for_each(|threshold| cross(threshold, false));
 }
 
 /// The maximum of health follows from what the combatant has by itself and from the stat that adds to it. Health keeps its share or
@@ -429,7 +464,7 @@ pub(crate) fn refresh_maximum(work: &mut Work<'_>, subject: CombatantId, keep: O
         Keep::Points => health,
     };
     work.state.combatants.max[slot] = new as i32;
-    set_health(work, subject, kept.clamp(1, new), HealthChange::Maximum);
+    set_health(work, subject, kept.clamp(1, new), old, HealthChange::Maximum);
 }
 
 /// What the maximum of health comes to: at least 1 point.

@@ -1,6 +1,7 @@
 //! The fall: at once, whole, once. It is called where health reaches nothing, and nowhere else.
 
 use crate::event::{Event, Range, SwingEnd, Why};
+use crate::flow;
 use crate::ids::*;
 use crate::lifecycle;
 use crate::state::Life;
@@ -18,12 +19,39 @@ pub(super) fn fall(work: &mut Work<'_>, blow: &Blow, overkill: i64) {
     let combatants = &mut work.state.combatants;
     combatants.life[slot] = Life::Fallen;
     combatants.fell[slot] = work.state.tick;
+    let lives = flow::note_fall(work, subject);
+    let values = values(work, subject);
+    let combatants = &work.state.combatants;
     let (team, life, at) = (combatants.team[slot], combatants.lives[slot], combatants.pose[slot].at);
     let (killer, means) = (blow.source, blow.means);
-    let seq =
-        work.publish(Event::DeathFell { subject, team, life, killer, credit, means, assists, overkill, at });
+    let seq = work.publish(Event::DeathFell {
+        subject,
+        team,
+        life,
+        killer,
+        credit,
+        means,
+        assists,
+        overkill,
+        at,
+        lives,
+        values,
+    });
     lifecycle::end_all_of(work, subject, SwingEnd::Fallen, Why::Fallen);
     lifecycle::end_subscriptions(work, subject, seq);
+    lifecycle::lose_leader(work, subject, Why::Fallen);
+}
+
+/// What is attached to the fallen, by the order of the ruleset; what comes to nothing is left out.
+fn values(work: &mut Work<'_>, who: CombatantId) -> Range {
+    let start = work.scratch.values.len() as u32;
+    for value in (0..work.rules.values.len()).map(ValueId::new) {
+        let amount = work.state.value_of(work.rules, who, value);
+        if amount != 0 {
+            work.scratch.values.push((value, amount));
+        }
+    }
+    Range { start, end: work.scratch.values.len() as u32 }
 }
 
 /// Who harmed the fallen last, if that was within the time that the ruleset gives for the credit of a fall by nobody.

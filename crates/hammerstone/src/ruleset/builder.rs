@@ -2,6 +2,8 @@
 
 use super::*;
 use crate::Fixed;
+use crate::event::{HostTopic, ValueSort};
+use crate::geometry::Pose;
 use crate::ruleset::check::{Check, LARGEST, Sizes};
 
 /// Collects a ruleset; made by [`Ruleset::builder`].
@@ -55,7 +57,18 @@ impl RulesetBuilder {
             move_limit: 100.0,
             both_land: false,
             child_limit: 4,
-            topics: Topics::new(&[]),
+            host_topics: Vec::new(),
+            flags: Vec::new(),
+            counters: Vec::new(),
+            scores: Vec::new(),
+            values: Vec::new(),
+            thresholds: Vec::new(),
+            lines: Vec::new(),
+            spots: Vec::new(),
+            waves: Vec::new(),
+            rule_book: Vec::new(),
+            rules_by_topic: Vec::new(),
+            topics: Topics::new(&[], &[]),
             print: 0,
         };
         RulesetBuilder { rules, stances: Vec::new(), promised: Vec::new() }
@@ -89,6 +102,61 @@ impl RulesetBuilder {
     /// An outcome with which an encounter may end.
     pub fn outcome(&mut self, name: &str) -> OutcomeId {
         OutcomeId::new(listed(&mut self.rules.outcomes, name))
+    }
+
+    /// A topic of the host's own, with the names and sorts of its fields: at most four. Its path begins with `host.`.
+    pub fn host_topic(&mut self, path: &str, fields: &[(&str, ValueSort)]) -> HostTopicId {
+        let fields = fields.iter().map(|&(name, sort)| (name.to_owned(), sort)).collect();
+        self.rules.host_topics.push(HostTopic { path: path.to_owned(), fields });
+        HostTopicId::new(self.rules.host_topics.len() - 1)
+    }
+
+    /// A flag, which is down when an encounter begins.
+    pub fn flag(&mut self, name: &str) -> FlagId {
+        FlagId::new(listed(&mut self.rules.flags, name))
+    }
+
+    /// A counter, which begins at 0.
+    pub fn counter(&mut self, name: &str) -> CounterId {
+        CounterId::new(listed(&mut self.rules.counters, name))
+    }
+
+    /// A score, which begins at 0.
+    pub fn score(&mut self, name: &str) -> ScoreId {
+        ScoreId::new(listed(&mut self.rules.scores, name))
+    }
+
+    /// A value that is attached to combatants, and stands in the record of their death.
+    pub fn value(&mut self, name: &str) -> ValueId {
+        ValueId::new(listed(&mut self.rules.values, name))
+    }
+
+    /// A threshold of health; cast entries say at which share they have it.
+    pub fn threshold(&mut self, name: &str) -> ThresholdId {
+        ThresholdId::new(listed(&mut self.rules.thresholds, name))
+    }
+
+    /// A line that rules may let somebody say.
+    pub fn line(&mut self, text: &str) -> LineId {
+        LineId::new(listed(&mut self.rules.lines, text))
+    }
+
+    /// A named place of the ground.
+    pub fn spot(&mut self, name: &str, pose: Pose) -> SpotId {
+        self.rules.spots.push(Spot { name: name.to_owned(), pose });
+        SpotId::new(self.rules.spots.len() - 1)
+    }
+
+    /// A sequence of waves.
+    pub fn waves(&mut self, waves: Waves) -> WaveId {
+        self.rules.waves.push(waves);
+        WaveId::new(self.rules.waves.len() - 1)
+    }
+
+    /// A rule.
+    pub fn rule(&mut self, rule: Rule) -> RuleId {
+        self.rules.rule_book.push(rule);
+        RuleId::new(self.rules.rule_book.len() - 1)
     }
 
     /// Both teams stand in `relation` to each other.
@@ -277,6 +345,8 @@ impl RulesetBuilder {
         for id in self.promised {
             check.promised(&rules.statuses[id.index()]);
         }
+        rules.topics = Topics::new(&rules.kinds, &rules.host_topics);
+        check.flow(&mut rules);
         rules.relations = check.relations(&self.stances, &rules);
         if !check.found.is_empty() {
             return Err(Findings(check.found));
@@ -288,11 +358,24 @@ impl RulesetBuilder {
         }
         rules.uses = Uses::of(&rules);
         rules.kind_keys = rules.kinds.iter().map(|kind| crate::rolls::name_key(kind)).collect();
-        rules.topics = Topics::new(&rules.kinds);
+        rules.rules_by_topic = rules_by_topic(&rules);
         // The debugging text holds every number and name of the contents, floats to their last bit.
         rules.print = xxhash_rust::xxh3::xxh3_64(format!("{rules:?}").as_bytes());
         Ok(Ruleset::new(rules))
     }
+}
+
+/// For each topic the rules that hear it: the higher priority first, of equals the one that was added first.
+fn rules_by_topic(rules: &Rules) -> Vec<Vec<RuleId>> {
+    let mut by_topic = vec![Vec::new(); rules.topics.count()];
+    let mut order: Vec<usize> = (0..rules.rule_book.len()).collect();
+    order.sort_by_key(|&place| std::cmp::Reverse(rules.rule_book[place].priority));
+    for place in order {
+        for topic in &rules.rule_book[place].topics {
+            by_topic[topic.index()].push(RuleId::new(place));
+        }
+    }
+    by_topic
 }
 
 fn listed(list: &mut Vec<String>, name: &str) -> usize {

@@ -5,7 +5,7 @@ use glam::Vec3;
 use crate::Fixed;
 use crate::geometry::{Core, Placement, Pose, Shape};
 use crate::ids::*;
-use crate::ruleset::{AmountChange, Gift, Stagger};
+use crate::ruleset::{AmountChange, Gift, IfItKills, Lives, Stagger, Threshold};
 
 /// A named volume that can be struck.
 ///
@@ -140,6 +140,10 @@ pub struct Cast {
     pub(crate) stagger: Option<Stagger>,
     pub(crate) never_critical: bool,
     pub(crate) lies: Option<u32>,
+    pub(crate) lives: Option<Lives>,
+    /// From the highest.
+    pub(crate) thresholds: Vec<Threshold>,
+    pub(crate) values: Vec<(ValueId, i64)>,
     pub(crate) key: u64,
     /// The layers of all parts together.
     pub(crate) layers: u32,
@@ -201,6 +205,9 @@ impl Cast {
             stagger: None,
             never_critical: false,
             lies: None,
+            lives: None,
+            thresholds: Vec::new(),
+            values: Vec::new(),
             key: crate::rolls::name_key(name),
             layers: 0,
             bounds: Bounds::default(),
@@ -267,9 +274,32 @@ impl Cast {
         self
     }
 
+    /// Has several lives. Unless said, the fallen then lie no time.
+    pub fn lives(mut self, lives: Lives) -> Cast {
+        self.lives = Some(lives);
+        self
+    }
+
+    /// Has a threshold at this share of health.
+    pub fn threshold(mut self, id: ThresholdId, share: Fixed, if_it_kills: IfItKills) -> Cast {
+        self.thresholds.push(Threshold { id, share, if_it_kills });
+        self
+    }
+
+    /// Is worth `amount` of `value`, for the record of its death.
+    pub fn worth(mut self, value: ValueId, amount: i64) -> Cast {
+        self.values.push((value, amount));
+        self
+    }
+
     /// The name.
     pub fn name(&self) -> &str {
         &self.name
+    }
+
+    /// Its thresholds with their shares, from the highest.
+    pub fn thresholds(&self) -> impl Iterator<Item = (ThresholdId, Fixed)> {
+        self.thresholds.iter().map(|threshold| (threshold.id, threshold.share))
     }
 
     /// The team.

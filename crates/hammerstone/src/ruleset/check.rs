@@ -7,21 +7,21 @@ use crate::ruleset::attack::Window;
 use crate::ruleset::form::Direction;
 
 /// Limits that ids and masks set.
-const MOST: [(&str, usize); 6] =
+pub(super) const MOST: [(&str, usize); 6] =
     [("kinds", 1024), ("teams", 64), ("layers", 32), ("tags", 64), ("entries", 65_535), ("parts", 255)];
 /// How many parts may have points of their own: the first so many.
 const BREAKABLE: usize = 64;
 /// The longest time that may be authored, in ticks.
-const LONGEST: i64 = 10_000_000;
+pub(super) const LONGEST: i64 = 10_000_000;
 /// The largest amount that may be authored, in points.
 pub(super) const LARGEST: i64 = 1_000_000_000;
 
 /// How many of each there are, for checking ids.
 pub(super) struct Sizes {
-    kinds: usize,
-    teams: usize,
+    pub(super) kinds: usize,
+    pub(super) teams: usize,
     layers: usize,
-    statuses: usize,
+    pub(super) statuses: usize,
     stats: usize,
     shields: usize,
     own_steps: usize,
@@ -54,11 +54,11 @@ impl Check {
     }
 
     /// Turns to the entry of `sort` named `name`.
-    fn turn_to(&mut self, sort: &'static str, name: &str) {
+    pub(super) fn turn_to(&mut self, sort: &'static str, name: &str) {
         (self.sort, self.name) = (sort, name.to_owned());
     }
 
-    fn find(&mut self, field: &str, problem: Problem) {
+    pub(super) fn find(&mut self, field: &str, problem: Problem) {
         let place = Place { sort: self.sort, name: self.name.clone(), field: field.to_owned() };
         self.found.push(Finding { place, problem });
     }
@@ -186,7 +186,7 @@ impl Check {
         }
     }
 
-    fn strength(&mut self, field: &str, strength: Fixed) {
+    pub(super) fn strength(&mut self, field: &str, strength: Fixed) {
         self.share(field, strength, Fixed::ZERO, Fixed::whole(1_000_000));
     }
 
@@ -243,9 +243,20 @@ impl Check {
         let statuses: Vec<&str> = rules.statuses.iter().map(Status::name).collect();
         let stats: Vec<&str> = rules.stats.iter().map(Stat::name).collect();
         let shields: Vec<&str> = rules.shields.iter().map(Shield::name).collect();
-        for (sort, names) in
-            [("attack", attacks), ("cast", casts), ("status", statuses), ("stat", stats), ("shield", shields)]
-        {
+        let spots: Vec<&str> = rules.spots.iter().map(Spot::name).collect();
+        let waves: Vec<&str> = rules.waves.iter().map(Waves::name).collect();
+        let book: Vec<&str> = rules.rule_book.iter().map(Rule::name).collect();
+        let sorts = [
+            ("attack", attacks),
+            ("cast", casts),
+            ("status", statuses),
+            ("stat", stats),
+            ("shield", shields),
+            ("spot", spots),
+            ("waves", waves),
+            ("rule", book),
+        ];
+        for (sort, names) in sorts {
             for (i, name) in names.iter().enumerate() {
                 if names[..i].contains(name) {
                     self.turn_to(sort, name);
@@ -526,6 +537,7 @@ impl Check {
                 self.find("resistance", Problem::Twice(format!("kind number {}", kind.index())));
             }
         }
+        cast.thresholds.sort_by_key(|threshold| std::cmp::Reverse(threshold.share));
         if let Some(lies) = cast.lies {
             self.range("lies", lies.into(), 0, LONGEST);
         }
@@ -541,6 +553,12 @@ impl Check {
             self.harm(&beat.harm, sizes);
             if let Some((low, high)) = beat.heal {
                 self.points("beat", low, high);
+            }
+        }
+        if let Some(kind) = status.dooms {
+            self.id("dooms", "kind", kind.index(), sizes.kinds);
+            if status.lasts.is_none() {
+                self.find("dooms", Problem::NeverExpires);
             }
         }
         if let Again::Pile(most) = status.again {
@@ -644,20 +662,20 @@ impl Check {
         }
     }
 
-    fn id(&mut self, field: &str, what: &'static str, index: usize, count: usize) -> bool {
+    pub(super) fn id(&mut self, field: &str, what: &'static str, index: usize, count: usize) -> bool {
         if index >= count {
             self.find(field, Problem::UnknownId { what, index });
         }
         index < count
     }
 
-    fn range(&mut self, field: &str, value: i64, least: i64, most: i64) {
+    pub(super) fn range(&mut self, field: &str, value: i64, least: i64, most: i64) {
         if !(least..=most).contains(&value) {
             self.find(field, Problem::OutOfRange { value, least, most });
         }
     }
 
-    fn share(&mut self, field: &str, value: Fixed, least: Fixed, most: Fixed) {
+    pub(super) fn share(&mut self, field: &str, value: Fixed, least: Fixed, most: Fixed) {
         if !(least..=most).contains(&value) {
             self.find(field, Problem::ShareOutOfRange { value, least, most });
         }

@@ -169,6 +169,45 @@ pub enum Problem {
         "it never expires, so that nothing is given then; say how long it lasts, or choose another occasion"
     )]
     NeverExpires,
+    /// A topic or a family that no fact is published under.
+    #[error("no fact is published under `{path}`; did you mean `{nearest}`?")]
+    UnknownTopic {
+        /// What was asked for.
+        path: String,
+        /// The path that is most like it.
+        nearest: String,
+    },
+    /// A rule that does nothing.
+    #[error("it does nothing; say what it does, or take it out")]
+    DoesNothing,
+    /// A rule that can never fire.
+    #[error("it can never fire: {why}")]
+    NeverFires {
+        /// Why not.
+        why: &'static str,
+    },
+    /// An action that needs somebody, of a rule whose facts are about nobody.
+    #[error("`{action}` is for the {party} of the fact, and the facts that it hears have none")]
+    ForNobody {
+        /// The action.
+        action: &'static str,
+        /// The subject or the other party.
+        party: &'static str,
+    },
+    /// Waves without a place to come to.
+    #[error("there is no spot to come to; name one")]
+    NoSpot,
+    /// A topic of the host's own elsewhere than under `host.`, or taken.
+    #[error("a topic of the host's own begins with `host.`, and each path stands once")]
+    NotOfHost,
+    /// A value that a field does not take.
+    #[error("value number {place} does not fit the field; the topic holds {fields}")]
+    WrongValue {
+        /// Which value, from 1.
+        place: usize,
+        /// What the topic holds.
+        fields: String,
+    },
     /// A thing is declared twice within an entry.
     #[error("`{0}` stands twice; keep one")]
     Twice(String),

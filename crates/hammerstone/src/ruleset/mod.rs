@@ -5,8 +5,11 @@ mod attack;
 mod builder;
 mod cast;
 mod check;
+mod check_flow;
 mod findings;
+mod flow;
 mod form;
+mod rule;
 mod stat;
 mod status;
 mod steps;
@@ -22,7 +25,11 @@ pub use builder::RulesetBuilder;
 pub(crate) use cast::Bounds;
 pub use cast::{Broken, Cast, Part};
 pub use findings::{Finding, Findings, Place, Problem};
+pub use flow::{Growth, IfItKills, Lives, ReturnTo, Waves};
+pub(crate) use flow::{MOST_IN_A_WAVE, Spot, Threshold};
 pub use form::{Beam, Charge, Clash, Form, Prefer, Sharing, Side, Throw, Tie, When};
+pub(crate) use rule::On;
+pub use rule::{Action, Condition, Count, Group, Limit, Rule, RuleValue, Whom, Worth};
 pub(crate) use stat::Stat;
 pub use stat::{AmountChange, By, Draw, Flow, Party, StatChange};
 pub use status::{Again, Beat, FirstBeat, Gift, Guard, Passing, Reprieve, Status, Strength, Upon};
@@ -31,7 +38,8 @@ pub use teams::{Relation, Relations};
 pub use timing::Timings;
 
 use crate::Fixed;
-use crate::geometry::Axis;
+use crate::event::{HostTopic, ValueSort};
+use crate::geometry::{Axis, Pose};
 use crate::ids::*;
 use crate::topic::Topics;
 
@@ -84,6 +92,18 @@ pub struct Rules {
     pub(crate) move_limit: f32,
     pub(crate) both_land: bool,
     pub(crate) child_limit: u16,
+    pub(crate) host_topics: Vec<HostTopic>,
+    pub(crate) flags: Vec<String>,
+    pub(crate) counters: Vec<String>,
+    pub(crate) scores: Vec<String>,
+    pub(crate) values: Vec<String>,
+    pub(crate) thresholds: Vec<String>,
+    pub(crate) lines: Vec<String>,
+    pub(crate) spots: Vec<Spot>,
+    pub(crate) waves: Vec<Waves>,
+    pub(crate) rule_book: Vec<Rule>,
+    /// For each topic the rules that hear it, in the order in which they do.
+    pub(crate) rules_by_topic: Vec<Vec<RuleId>>,
     pub(crate) topics: Topics,
     pub(crate) print: u64,
 }
@@ -205,6 +225,26 @@ name_lookups! {
     shield_name, find_shield: ShieldId in shields as Shield::name;
     /// The name of a step that the host's code takes.
     own_step_name, find_own_step: OwnStepId in own_steps as String::as_str;
+    /// The name of a flag.
+    flag_name, find_flag: FlagId in flags as String::as_str;
+    /// The name of a counter.
+    counter_name, find_counter: CounterId in counters as String::as_str;
+    /// The name of a score.
+    score_name, find_score: ScoreId in scores as String::as_str;
+    /// The name of a value that is attached to combatants.
+    value_name, find_value: ValueId in values as String::as_str;
+    /// The name of a threshold of health.
+    threshold_name, find_threshold: ThresholdId in thresholds as String::as_str;
+    /// The text of a line.
+    line_text, find_line: LineId in lines as String::as_str;
+    /// The name of a spot.
+    spot_name, find_spot: SpotId in spots as Spot::name;
+    /// The name of a sequence of waves.
+    waves_name, find_waves: WaveId in waves as Waves::name;
+    /// The name of a rule.
+    rule_name, find_rule: RuleId in rule_book as Rule::name;
+    /// The path of a topic of the host's own.
+    host_topic_path, find_host_topic: HostTopicId in host_topics as HostTopic::path;
 }
 
 impl Rules {
@@ -282,6 +322,30 @@ impl Rules {
     /// under the ruleset, by this print, that they were saved under.
     pub fn print(&self) -> u64 {
         self.print
+    }
+
+    /// All rules, in the order of their ids.
+    pub fn rules(&self) -> &[Rule] {
+        &self.rule_book
+    }
+
+    /// All sequences of waves, in the order of their ids.
+    pub fn waves(&self) -> &[Waves] {
+        &self.waves
+    }
+
+    /// Where a spot is.
+    ///
+    /// *Panics* as the names do.
+    pub fn spot(&self, spot: SpotId) -> Pose {
+        self.spots[spot.index()].pose
+    }
+
+    /// The names and sorts of the fields of a topic of the host's own.
+    ///
+    /// *Panics* as the names do.
+    pub fn host_fields(&self, topic: HostTopicId) -> impl Iterator<Item = (&str, ValueSort)> {
+        self.host_topics[topic.index()].fields.iter().map(|(name, sort)| (name.as_str(), *sort))
     }
 
     /// The steps of the amount, in their order.

@@ -153,22 +153,29 @@ pub enum Upon {
     Struck,
     /// Its bearer struck somebody, who lives. What deals no harm does not count.
     Hits,
+    /// Its bearer joined.
+    Joins,
     /// Its bearer returned.
     Returns,
+    /// Its bearer was kept from falling. The source of what is given is whoever would have felled it.
+    Averted,
     /// The status expired. Only for statuses.
     Expiry,
 }
 
 impl Upon {
     /// All occasions.
-    pub const ALL: [Upon; 4] = [Upon::Struck, Upon::Hits, Upon::Returns, Upon::Expiry];
+    pub const ALL: [Upon; 6] =
+        [Upon::Struck, Upon::Hits, Upon::Joins, Upon::Returns, Upon::Averted, Upon::Expiry];
 
     /// The name in files.
     pub const fn name(self) -> &'static str {
         match self {
             Upon::Struck => "struck",
             Upon::Hits => "hits",
+            Upon::Joins => "joins",
             Upon::Returns => "returns",
+            Upon::Averted => "averted",
             Upon::Expiry => "expiry",
         }
     }
@@ -233,6 +240,7 @@ pub struct Status {
     pub(crate) lifted_by: u64,
     pub(crate) lifts: u64,
     pub(crate) across_lives: bool,
+    pub(crate) dooms: Option<KindId>,
 }
 
 impl Status {
@@ -262,6 +270,7 @@ impl Status {
             lifted_by: 0,
             lifts: 0,
             across_lives: false,
+            dooms: None,
         }
     }
 
@@ -389,6 +398,13 @@ impl Status {
     /// When its bearer falls or goes away it is suspended, and resumed with what was left when they return.
     pub fn across_lives(mut self) -> Status {
         self.across_lives = true;
+        self
+    }
+
+    /// Its bearer falls when it expires, by as much harm of this kind as health is left: down, but not out. If it is lifted before,
+    /// its bearer has returned.
+    pub fn dooms(mut self, kind: KindId) -> Status {
+        self.dooms = Some(kind);
         self
     }
 

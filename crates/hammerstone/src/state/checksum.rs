@@ -14,19 +14,58 @@ pub(crate) fn checksum(data: &impl Hash) -> u64 {
     hasher.finish()
 }
 
-struct Even(Xxh3Default);
+/// Whether two states are the same, bit for bit, but for the epoch.
+pub(crate) fn same_bits<T: Hash>(a: &T, b: &T) -> bool {
+    let bytes = |data: &T| {
+        let mut hasher = Even(Bytes(Vec::new()));
+        data.hash(&mut hasher);
+        hasher.0.0
+    };
+    bytes(a) == bytes(b)
+}
+
+/// Takes in bytes, to hold them against others or to make one number of them.
+trait Bits {
+    fn take_in(&mut self, bytes: &[u8]);
+    fn number(&self) -> u64;
+}
+
+impl Bits for Xxh3Default {
+    fn take_in(&mut self, bytes: &[u8]) {
+        self.update(bytes);
+    }
+
+    fn number(&self) -> u64 {
+        self.digest()
+    }
+}
+
+struct Bytes(Vec<u8>);
+
+impl Bits for Bytes {
+    fn take_in(&mut self, bytes: &[u8]) {
+        self.0.extend_from_slice(bytes);
+    }
+
+    fn number(&self) -> u64 {
+        self.0.len() as u64
+    }
+}
+
+/// Writes lengths and variants as 64 bits.
+struct Even<B>(B);
 
 macro_rules! little_endian {
     ($($method:ident($type:ty)),*) => {$(
         fn $method(&mut self, value: $type) {
-            self.0.update(&value.to_le_bytes());
+            self.0.take_in(&value.to_le_bytes());
         }
     )*};
 }
 
-impl Hasher for Even {
+impl<B: Bits> Hasher for Even<B> {
     fn write(&mut self, bytes: &[u8]) {
-        self.0.update(bytes);
+        self.0.take_in(bytes);
     }
 
     little_endian!(
@@ -47,6 +86,6 @@ impl Hasher for Even {
     }
 
     fn finish(&self) -> u64 {
-        self.0.digest()
+        self.0.number()
     }
 }

@@ -6,7 +6,7 @@ use crate::event::Cause;
 use crate::geometry::Pose;
 use crate::ids::*;
 use crate::orders::Refusal;
-use crate::ruleset::By;
+use crate::ruleset::{By, Group, Rules};
 
 /// Where a combatant stands between joining and removal.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
@@ -34,6 +34,9 @@ impl Life {
         }
     }
 }
+
+/// The id of no one.
+const NOBODY: CombatantId = CombatantId { slot: u32::MAX, generation: Generation::of(0, Epoch(0)) };
 
 /// How many are remembered for assists.
 const MOST_HARMERS: usize = 32;
@@ -65,10 +68,22 @@ pub(crate) struct HostChange {
     pub(crate) by: By,
 }
 
+/// What becomes of one who has several lives.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub(crate) struct Afterlife {
+    /// Where it joined.
+    pub(crate) home: Pose,
+    /// Lives that are left after this one.
+    pub(crate) spare: u32,
+    /// The tick in which it returns, while it is fallen or away and will.
+    pub(crate) back: Option<u32>,
+}
+
 columns! {
     /// All combatants by slot, standing or not, and the empty places between them.
     pub(crate) struct Combatants {
-        pub(crate) generation: Vec<u32>,
+        pub(crate) generation: Vec<Generation>,
         pub(crate) life: Vec<Life>,
         /// Which life, from 1.
         pub(crate) lives: Vec<u32>,
@@ -112,6 +127,16 @@ columns! {
         /// The statuses that each bears.
         pub(crate) borne: Vec<Chain>,
         pub(crate) borne_lists: Chains<ApplicationId>,
+        /// For those who have several lives: one each.
+        pub(crate) afterlives: Vec<Chain>,
+        pub(crate) afterlife_list: Chains<Afterlife>,
+        /// Whom each follows; nobody's place is past the last.
+        pub(crate) leader: Vec<CombatantId>,
+        pub(crate) followers: Vec<Chain>,
+        pub(crate) follower_lists: Chains<CombatantId>,
+        /// What the host attached, in place of what the cast entry says.
+        pub(crate) values: Vec<Chain>,
+        pub(crate) value_lists: Chains<(ValueId, i64)>,
         /// How often each attack was started, over all lives.
         pub(crate) starts: Vec<Chain>,
         pub(crate) harmers: Vec<Chain>,
@@ -148,6 +173,14 @@ impl Combatants {
     /// Whether an id was ever given a place here.
     pub(crate) fn was_here(&self, id: CombatantId) -> bool {
         self.generation.get(id.slot()).is_some_and(|&generation| id.generation <= generation)
+    }
+
+    /// Whether whoever is in `slot` is one of a group.
+    pub(crate) fn is_of(&self, rules: &Rules, slot: usize, group: &Group) -> bool {
+        let (team, cast) = (self.team[slot], self.cast[slot]);
+        group.team.is_none_or(|wanted| wanted == team)
+            && group.cast.is_none_or(|wanted| wanted == cast)
+            && rules.cast(cast).tags & group.tags == group.tags
     }
 
     /// Whether one stands, or why not.
@@ -200,8 +233,7 @@ impl Combatants {
     }
 
     fn grow(&mut self, slots: usize) {
-        let nobody = CombatantId { slot: u32::MAX, generation: 0 };
-        self.generation.resize(slots, 0);
+        self.generation.resize(slots, Generation::default());
         self.life.resize(slots, Life::Gone);
         self.lives.resize(slots, 0);
         self.cast.resize(slots, CastId(0));
@@ -223,11 +255,51 @@ impl Combatants {
         self.goal_ticks.resize(slots, 0);
         self.fell.resize(slots, 0);
         self.key.resize(slots, 0);
-        self.credit.resize(slots, nobody);
+        self.credit.resize(slots, NOBODY);
+        self.leader.resize(slots, NOBODY);
+        for chains in [&mut self.afterlives, &mut self.followers, &mut self.values] {
+            chains.resize(slots, Chain::default());
+        }
         self.running.resize(slots, 0);
         self.borne.resize(slots, Chain::default());
         self.starts.resize(slots, Chain::default());
         self.harmers.resize(slots, Chain::default());
+    }
+
+    /// Where one stands who has several lives.
+    pub(crate) fn afterlife(&self, slot: usize) -> Option<Afterlife> {
+        self.afterlife_list.items(self.afterlives[slot]).next().copied()
+    }
+
+    pub(crate) fn set_afterlife(&mut self, slot: usize, afterlife: Option<Afterlife>) {
+        self.afterlife_list.clear(&mut self.afterlives[slot]);
+        if let Some(afterlife) = afterlife {
+            self.afterlife_list.push(&mut self.afterlives[slot], afterlife);
+        }
+    }
+
+    /// Whom one follows, while that one is in the encounter.
+    pub(crate) fn leader_of(&self, slot: usize) -> Option<CombatantId> {
+        Some(self.leader[slot]).filter(|&leader| self.is_present(leader))
+    }
+
+    /// One follows another from now on, or nobody.
+    pub(crate) fn follow(&mut self, slot: usize, leader: Option<CombatantId>) {
+        let id = self.id(slot);
+        if let Some(before) = self.leader_of(slot) {
+            self.follower_lists.take(&mut self.followers[before.slot()], |follower| *follower == id, |_| ());
+        }
+        self.leader[slot] = leader.unwrap_or(NOBODY);
+        if let Some(leader) = leader {
+            self.follower_lists.push(&mut self.followers[leader.slot()], id);
+        }
+    }
+
+    /// The host attaches a value.
+    pub(crate) fn attach(&mut self, slot: usize, value: ValueId, amount: i64) {
+        let chain = &mut self.values[slot];
+        self.value_lists.take(chain, |(of, _)| *of == value, |_| ());
+        self.value_lists.push(chain, (value, amount));
     }
 
     /// Puts a combatant at `pose`, without a sweep and without a move under way.
@@ -324,5 +396,8 @@ impl Combatants {
         self.begin_life(slot);
         self.pools.clear(&mut self.shields[slot]);
         self.host_change_lists.clear(&mut self.host_changes[slot]);
+        self.set_afterlife(slot, None);
+        self.follower_lists.clear(&mut self.followers[slot]);
+        self.value_lists.clear(&mut self.values[slot]);
     }
 }

@@ -2,7 +2,7 @@
 
 use super::Chain;
 use crate::Fixed;
-use crate::event::{Gate, SwingEnd};
+use crate::event::{Gate, Listener, SwingEnd};
 use crate::geometry::{Bits, Pose};
 use crate::hooks::Listen;
 use crate::ids::*;
@@ -14,8 +14,8 @@ use crate::orders::Order;
 pub(crate) struct Pending {
     pub(crate) order: Order,
     pub(crate) number: OrderId,
-    /// The fact that a hook heard, and which hook, when it gave the order.
-    pub(crate) heard: Option<(u64, HookId)>,
+    /// The fact that a hook or a rule heard, and which, when it gave the order.
+    pub(crate) heard: Option<(u64, Listener)>,
     pub(crate) depth: u16,
 }
 
@@ -210,13 +210,46 @@ pub(crate) struct Application {
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Subscription {
-    pub(crate) number: u64,
+    pub(crate) id: SubscriptionId,
     pub(crate) hook: HookId,
     pub(crate) listen: Listen,
     /// The first fact that it may hear.
     pub(crate) from: u64,
     /// The first fact that it may no longer hear, once it has ended.
     pub(crate) until: Option<u64>,
+}
+
+/// What a rule put off until a tick.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub(crate) struct Delayed {
+    pub(crate) due: u32,
+    pub(crate) rule: RuleId,
+    /// Which of the things that it does.
+    pub(crate) place: u16,
+    pub(crate) subject: Option<CombatantId>,
+    pub(crate) other: Option<CombatantId>,
+    /// The fact that the rule heard.
+    pub(crate) cause: u64,
+}
+
+/// Whether a rule has fired, and in which round last.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub(crate) struct Fired {
+    pub(crate) ever: bool,
+    pub(crate) round: u32,
+}
+
+/// How far a sequence of waves has come.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub(crate) struct WavesState {
+    pub(crate) running: bool,
+    /// How many have come.
+    pub(crate) come: u32,
+    /// The tick in which the next comes, once that is settled.
+    pub(crate) due: Option<u32>,
 }
 
 /// Attempts, and what became of them, since the encounter began.

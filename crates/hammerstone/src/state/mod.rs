@@ -9,17 +9,19 @@ mod fight;
 mod registrar;
 
 pub(crate) use chains::{Chain, Chains};
-pub(crate) use checksum::checksum;
+pub(crate) use checksum::{checksum, same_bits};
 pub use combatants::Life;
-pub(crate) use combatants::{Combatants, Harmer, HostChange, Newcomer, Pool};
+pub(crate) use combatants::{Afterlife, Combatants, Harmer, HostChange, Newcomer, Pool};
 pub use fight::Counts;
 pub(crate) use fight::{
-    Application, Captured, ChainStep, Charging, Child, Contact, Flying, Mark, Pending, Subscription, Swing,
+    Application, Captured, ChainStep, Charging, Child, Contact, Delayed, Fired, Flying, Mark, Pending,
+    Subscription, Swing, WavesState,
 };
 pub(crate) use registrar::Registrar;
 
 use crate::geometry::Obstacle;
 use crate::ids::*;
+use crate::ruleset::{Group, Rules};
 use crate::sheet::{Bearers, Whose};
 
 /// How much memory something fills.
@@ -43,7 +45,7 @@ macro_rules! fills_its_size {
     };
 }
 
-fills_its_size!(u32, u64, Flow, Counts);
+fills_its_size!(u32, u64, bool, Flow, Counts, Epoch);
 
 /// A struct whose `clone_from` keeps the memory of every field: saving into an existing copy is plain copying.
 macro_rules! columns {
@@ -122,19 +124,60 @@ columns! {
         pub(crate) contacts: Chains<Contact>,
         /// Statuses that last, by rising number of application.
         pub(crate) applications: Vec<Application>,
+        /// By rising id.
         pub(crate) subscriptions: Vec<Subscription>,
-        pub(crate) next_subscription: u64,
+        /// The round, from 1.
+        pub(crate) round: u32,
+        pub(crate) flags: Vec<bool>,
+        pub(crate) counters: Vec<i64>,
+        pub(crate) scores: Vec<i64>,
+        pub(crate) waves: Vec<WavesState>,
+        /// What rules have fired, by rule; and in which life of whom, by combatant and rule.
+        pub(crate) fired: Vec<Fired>,
+        pub(crate) fired_in_life: Vec<(CombatantId, RuleId, u32)>,
+        /// What rules put off, in the order in which they did.
+        pub(crate) delayed: Vec<Delayed>,
+        /// Whether a reset was ordered; it takes place when the tick is over.
+        pub(crate) resets: bool,
+        /// The checksum of the state with which the first tick began, to which a reset returns; 0 before.
+        pub(crate) first_print: u64,
         pub(crate) counts: Counts,
     }
 }
 
 impl State {
-    pub(crate) fn new(seed: u64, casts: usize, attacks: usize) -> State {
+    pub(crate) fn new(seed: u64, rules: &Rules) -> State {
         let mut state = State { seed, ..State::default() };
         (state.next_contact, state.next_hit, state.next_blow, state.next_application) = (1, 1, 1, 1);
-        state.combatants.spawned = vec![0; casts];
-        state.unowned_starts = vec![0; attacks];
+        state.combatants.spawned = vec![0; rules.casts.len()];
+        state.unowned_starts = vec![0; rules.attacks.len()];
+        state.round = 1;
+        state.flags = vec![false; rules.flags.len()];
+        state.counters = vec![0; rules.counters.len()];
+        state.scores = vec![0; rules.scores.len()];
+        state.waves = vec![WavesState::default(); rules.waves.len()];
+        state.fired = vec![Fired::default(); rules.rule_book.len()];
         state
+    }
+
+    /// How many of a group stand.
+    pub(crate) fn standing(&self, rules: &Rules, group: &Group) -> usize {
+        let stands = |slot: &usize| self.combatants.life[*slot] == Life::Standing;
+        (0..self.combatants.slots())
+            .filter(stands)
+            .filter(|&slot| self.combatants.is_of(rules, slot, group))
+            .count()
+    }
+
+    /// What is attached to one who is in the encounter: by the host, or by the cast entry.
+    pub(crate) fn value_of(&self, rules: &Rules, who: CombatantId, value: ValueId) -> i64 {
+        if self.combatants.generation.get(who.slot()) != Some(&who.generation) {
+            return 0;
+        }
+        let attached = self.combatants.value_lists.items(self.combatants.values[who.slot()]);
+        let cast = rules.cast(self.combatants.cast[who.slot()]);
+        let mut all = attached.chain(&cast.values);
+        all.find(|(of, _)| *of == value).map_or(0, |(_, amount)| *amount)
     }
 
     /// The chain's next step, for one who may still take it.

@@ -13,34 +13,48 @@ columns! {
         pub(crate) swings: u64,
         pub(crate) orders: u64,
         pub(crate) obstacles: u64,
+        pub(crate) subscriptions: u64,
+        pub(crate) epoch: Epoch,
     }
 }
 
 impl Registrar {
     pub(crate) fn reserve(&mut self) -> CombatantId {
-        self.free.pop().unwrap_or_else(|| {
-            self.slots += 1;
-            CombatantId { slot: self.slots - 1, generation: 0 }
-        })
+        let (slot, number) = match self.free.pop() {
+            Some(id) => (id.slot, id.generation.number()),
+            None => {
+                self.slots += 1;
+                (self.slots - 1, 0)
+            }
+        };
+        CombatantId { slot, generation: Generation::of(number, self.epoch) }
     }
 
     /// The place of one who is gone for good may be used again.
     pub(crate) fn release(&mut self, id: CombatantId) {
-        self.free.push(CombatantId { generation: id.generation + 1, ..id });
+        let next = id.generation.number() + 1;
+        if next <= Generation::LAST {
+            self.free.push(CombatantId { generation: Generation::of(next, self.epoch), ..id });
+        }
     }
 
     pub(crate) fn next_swing(&mut self) -> SwingId {
         self.swings += 1;
-        SwingId(self.swings)
+        SwingId::new(self.swings, self.epoch)
     }
 
     pub(crate) fn next_obstacle(&mut self) -> ObstacleId {
         self.obstacles += 1;
-        ObstacleId(self.obstacles)
+        ObstacleId::new(self.obstacles, self.epoch)
+    }
+
+    pub(crate) fn next_subscription(&mut self) -> SubscriptionId {
+        self.subscriptions += 1;
+        SubscriptionId::new(self.subscriptions, self.epoch)
     }
 
     pub(crate) fn next_order(&mut self) -> OrderId {
         self.orders += 1;
-        OrderId(self.orders)
+        OrderId::new(self.orders, self.epoch)
     }
 }

@@ -69,14 +69,16 @@ pub(crate) fn gifts(work: &mut Work<'_>, upon: Upon, bearer: CombatantId, other:
         list.extend(rules.status(application.status).gifts.iter().rev().filter(|gift| gift.upon == upon));
     }
     list[own..].reverse();
-    let credit = Some(work.state.combatants.credit[bearer.slot()]);
+    // What is given to one who was kept from falling is from whoever would have felled them.
+    let source = if upon == Upon::Averted { other } else { Some(bearer) };
+    let credit = source.map(|source| work.state.combatants.root_owner(source));
     for gift in &list {
         let subject = if gift.to_other { other } else { Some(bearer) };
         if let Some(subject) = subject
             && work.state.combatants.life_of(subject) == Life::Standing
         {
             let (status, strength) = (gift.status, gift.strength);
-            apply(work, Giving { subject, status, source: Some(bearer), credit, strength, tied: None });
+            apply(work, Giving { subject, status, source, credit, strength, tied: None });
         }
     }
     work.scratch.gifts = list;
@@ -177,7 +179,7 @@ fn begin(work: &mut Work<'_>, authored: &Status, giving: &Giving, strength: Fixe
     let state = &mut *work.state;
     let tick = state.tick;
     let (credit, team, source_key) = source_of(state, giving);
-    let id = ApplicationId(next(&mut state.next_application));
+    let id = ApplicationId::new(next(&mut state.next_application), state.registrar.epoch);
     let ends = authored.lasts.map(|lasts| tick + lasts);
     let due = authored.beat.as_ref().map(|beat| match beat.first {
         FirstBeat::After => tick + beat.every,

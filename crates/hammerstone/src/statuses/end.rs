@@ -2,6 +2,7 @@
 
 use crate::event::{Event, Why};
 use crate::ids::*;
+use crate::lifecycle;
 use crate::resolve;
 use crate::ruleset::{Rules, Upon};
 use crate::state::{Application, Life};
@@ -16,6 +17,10 @@ pub(crate) fn lift(work: &mut Work<'_>, index: usize, why: Why) {
         work.state.end_application(index);
         work.publish(Event::StatusLifted { application, subject, status, why });
         gone(work, index);
+        let rescued = matches!(why, Why::Ordered | Why::Superseded);
+        if rescued && work.rules.status(status).dooms.is_some() {
+            lifecycle::rise(work, subject);
+        }
     }
 }
 
@@ -26,6 +31,11 @@ pub(crate) fn expire(work: &mut Work<'_>, index: usize) {
     work.publish(Event::StatusExpired { application, subject, status });
     gone(work, index);
     let authored = work.rules.status(status);
+    if let Some(kind) = authored.dooms
+        && work.state.combatants.life_of(subject) == Life::Standing
+    {
+        return resolve::doom(work, subject, kind, status, [source, credit]);
+    }
     for gift in authored.gifts.iter().filter(|gift| gift.upon == Upon::Expiry) {
         if work.state.combatants.life_of(subject) == Life::Standing {
             let strength = gift.strength;
@@ -90,7 +100,10 @@ pub(crate) fn end_all(work: &mut Work<'_>, subject: CombatantId, why: Why) {
         next = index + 1;
         let application = &state.applications[index];
         let Application { id, status, suspended, .. } = *application;
-        if why == Why::Removed || !work.rules.status(status).across_lives || application.tied.is_some() {
+        if matches!(why, Why::Removed | Why::Reset)
+            || !work.rules.status(status).across_lives
+            || application.tied.is_some()
+        {
             lift(work, index, why);
         } else if suspended.is_none() {
             work.state.applications[index].suspended = Some(tick);

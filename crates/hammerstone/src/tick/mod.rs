@@ -8,9 +8,10 @@ mod t5_statuses;
 mod t6_passes;
 mod t7_departures;
 
+pub(crate) use t1_intake::{carry_out_one as carry_out, refuse};
 #[cfg(feature = "figures")]
 pub(crate) use t3_contacts::detect_only;
-pub(crate) use t6_passes::Listeners;
+pub(crate) use t6_passes::{Listeners, cut, deliver};
 
 use crate::work::Work;
 

@@ -2,13 +2,16 @@
 
 use glam::Vec3;
 
-use crate::event::{Event, SwingEnd, Why};
+use crate::event::{Event, HostValue, SwingEnd, Why};
+use crate::flow;
 use crate::geometry::{Impact, Pose, between};
+use crate::hooks::Listen;
 use crate::ids::*;
 use crate::lifecycle;
-use crate::orders::{Marker, Order, Refusal, Touch, refusal};
+use crate::orders::{Ending, Marker, Order, Refusal, Touch, refusal};
 use crate::resolve;
-use crate::state::{ChainStep, Charging, Flow, HostChange, Pending, Subscription, next};
+use crate::ruleset::Count;
+use crate::state::{ChainStep, Charging, Flow, HostChange, Pending, Subscription};
 use crate::statuses::{self, Giving};
 use crate::swing;
 use crate::work::{Meeting, Source, Work};
@@ -23,6 +26,7 @@ pub(super) fn carry_out_orders(work: &mut Work<'_>) {
     for swing in &mut work.state.swings {
         swing.guided[0] = swing.guided[1];
     }
+    flow::undelay(work);
     carry_out_all(work, 0);
     advance_moves(work);
 }
@@ -38,6 +42,14 @@ pub(super) fn carry_out_all(work: &mut Work<'_>, pass: u16) {
     pending.append(&mut work.state.pending);
     work.state.pending = pending;
     work.scratch.source = Source { heard: None, pass, depth: 0 };
+}
+
+/// Carries out an order that a rule gives, or refuses it.
+pub(crate) fn carry_out_one(work: &mut Work<'_>, order: Order, source: Source) {
+    let number = work.state.registrar.next_order();
+    work.scratch.source = source;
+    carry_out(work, &Pending { order, number, heard: source.heard, depth: source.depth });
+    work.scratch.source = source;
 }
 
 fn carry_out(work: &mut Work<'_>, pending: &Pending) {
@@ -148,17 +160,75 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
             resolve::raise_shield(work, subject, shield, points.into(), None);
         }
         Order::SendAway { subject } => lifecycle::go_away(work, subject),
-        Order::Return { subject, pose } => lifecycle::come_back(work, subject, settled(pose)),
+        Order::Return { subject, pose, share } => {
+            lifecycle::come_back(work, subject, settled(pose), share, Why::Ordered);
+        }
         Order::Remove { subject } => lifecycle::remove(work, subject, Why::Ordered),
-        Order::Subscribe { hook, listen } => subscribe(work, hook, listen),
-        Order::Unsubscribe { hook, listen } => {
+        Order::Subscribe { id, hook, listen } => subscribe(work, id, hook, listen),
+        Order::Unsubscribe { which } => {
             let now = work.state.next_fact;
-            for known in &mut work.state.subscriptions {
-                if known.hook == hook && known.listen == listen && known.until.is_none() {
+            for known in work.state.subscriptions.iter_mut().filter(|known| known.until.is_none()) {
+                let ends = match which {
+                    Ending::Handle(id) => known.id == id,
+                    Ending::Like(hook, listen) => (known.hook, known.listen) == (hook, listen),
+                    Ending::Key(hook, key) => (known.hook, known.listen.key) == (hook, Some(key)),
+                    Ending::Hook(hook) => known.hook == hook,
+                    Ending::Owner(owner) => known.listen.owner == Some(owner),
+                };
+                if ends {
                     known.until = Some(now);
                 }
             }
         }
+        Order::Publish { topic, values } => {
+            let topic = work.rules.topics.of_host(topic);
+            let settled = |value| match value {
+                HostValue::At(at) => HostValue::At(at.map(|x| x + 0.0)),
+                other => other,
+            };
+            work.publish(Event::Host { topic, values: values.map(settled) });
+        }
+        Order::SetFlag { flag, up } => {
+            if std::mem::replace(&mut work.state.flags[flag.index()], up) != up {
+                work.publish(Event::FlagChanged { flag, to: up });
+            }
+        }
+        Order::Count { counter, count } => {
+            let held = &mut work.state.counters[counter.index()];
+            let from = *held;
+            *held = match count {
+                Count::Add(more) => from.saturating_add(more),
+                Count::Set(to) => to,
+            };
+            let to = *held;
+            if from != to {
+                work.publish(Event::CounterChanged { counter, from, to });
+            }
+        }
+        Order::Score { score, points, credit } => {
+            let held = &mut work.state.scores[score.index()];
+            let from = *held;
+            *held = from.saturating_add(points);
+            let to = *held;
+            if from != to {
+                work.publish(Event::ScoreChanged { score, from, to, credit });
+            }
+        }
+        Order::Attach { subject, value, amount } => {
+            work.state.combatants.attach(subject.slot(), value, amount);
+        }
+        Order::Follow { subject, leader } => work.state.combatants.follow(subject.slot(), leader),
+        Order::StartWaves { waves } => flow::start_waves(work, waves),
+        Order::NextRound => {
+            work.state.round = work.state.round.saturating_add(1);
+            let round = work.state.round;
+            work.publish(Event::EncounterRound { round });
+        }
+        Order::Say { line, subject } => {
+            work.publish(Event::Said { line, subject });
+        }
+        Order::Fire { .. } => flow::fire(work, pending),
+        Order::Reset => work.state.resets = true,
         Order::End { outcome } => {
             if work.state.flow == Flow::Running {
                 work.state.flow = Flow::Ending(outcome);
@@ -168,7 +238,7 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
 }
 
 /// Publishes that an order was refused. A place that was reserved for a combatant is free again.
-pub(super) fn refuse(work: &mut Work<'_>, pending: &Pending, why: Refusal) {
+pub(crate) fn refuse(work: &mut Work<'_>, pending: &Pending, why: Refusal) {
     let order = pending.order;
     if let Order::Spawn { id, .. } = order {
         work.scratch.detection.leaving.push(id);
@@ -195,14 +265,19 @@ fn report(work: &mut Work<'_>, swing: SwingId, target: CombatantId, part: u16, t
     }
 }
 
-fn subscribe(work: &mut Work<'_>, hook: HookId, listen: crate::hooks::Listen) {
+/// The same again changes nothing: one that asks for the same, or one of the same hook under the same key.
+fn subscribe(work: &mut Work<'_>, id: SubscriptionId, hook: HookId, listen: Listen) {
     let state = &mut *work.state;
-    let known = state.subscriptions.iter().any(|s| s.hook == hook && s.listen == listen && s.until.is_none());
-    if !known {
-        let number = next(&mut state.next_subscription);
+    let same = |known: &Subscription| {
+        known.hook == hook
+            && known.until.is_none()
+            && (known.listen == listen || (listen.key.is_some() && known.listen.key == listen.key))
+    };
+    if !state.subscriptions.iter().any(same) {
         let from = state.next_fact;
-        state.subscriptions.push(Subscription { number, hook, listen, from, until: None });
-        work.scratch.listeners.current = false;
+        let place = state.subscriptions.partition_point(|known| known.id < id);
+        state.subscriptions.insert(place, Subscription { id, hook, listen, from, until: None });
+        work.scratch.listeners.subscribed(work.rules, work.state, place);
     }
 }
 

@@ -105,7 +105,7 @@ fn touch(
         }
         return;
     }
-    let id = ContactId(next(&mut state.next_contact));
+    let id = ContactId::new(next(&mut state.next_contact), state.registrar.epoch);
     state.contacts.push(&mut swing.contacts, Contact { id, body, volume, target, part, seen: tick });
     let toi = impact.toi;
     work.publish(Event::ContactMet {

@@ -1,48 +1,33 @@
-//! Stage 7: the fallen whose time is up are removed; an end that was ordered takes place; places are freed.
+//! Stage 7: the fallen whose time is up are removed, or away until they return; those whose time has come return, and waves join; an
+//! end or a reset that was ordered takes place; places are freed.
 
 use super::t6_passes;
 use crate::event::{Event, SwingEnd, Why};
-use crate::lifecycle;
-use crate::state::{Flow, Life};
-use crate::statuses;
+use crate::flow;
+use crate::state::Flow;
 use crate::work::{Source, Work};
 
 pub(super) fn settle(work: &mut Work<'_>) {
     work.scratch.source = Source::default();
-    remove_the_fallen(work);
+    if !matches!(work.state.flow, Flow::Ended(_)) {
+        flow::lay_to_rest(work);
+        flow::arise(work);
+        flow::advance_waves(work);
+    }
     if let Flow::Ending(outcome) = work.state.flow {
-        end_everything(work);
+        flow::end_everything(work, SwingEnd::Cancelled, Why::Over);
         work.state.flow = Flow::Ended(outcome);
         work.publish(Event::EncounterEnded { outcome });
     }
     // What is ordered in answer to a departure waits for the next tick.
     t6_passes::deliver(work);
+    if work.state.resets {
+        flow::wind_up(work);
+    }
     for order in &mut work.state.pending {
         order.depth = 0;
     }
     free_places(work);
-}
-
-fn remove_the_fallen(work: &mut Work<'_>) {
-    for slot in 0..work.state.combatants.slots() {
-        let combatants = &work.state.combatants;
-        if combatants.life[slot] == Life::Fallen {
-            let lies = work.rules.cast(combatants.cast[slot]).lies;
-            if lies.is_some_and(|lies| work.state.tick - combatants.fell[slot] >= lies) {
-                let subject = combatants.id(slot);
-                lifecycle::remove(work, subject, Why::Fallen);
-            }
-        }
-    }
-}
-
-fn end_everything(work: &mut Work<'_>) {
-    for index in 0..work.state.swings.len() {
-        lifecycle::end_swing(work, index, SwingEnd::Cancelled);
-    }
-    for index in 0..work.state.applications.len() {
-        statuses::lift(work, index, Why::Over);
-    }
 }
 
 fn free_places(work: &mut Work<'_>) {
@@ -63,6 +48,7 @@ fn free_places(work: &mut Work<'_>) {
         work.scratch.listeners.current = false;
     }
     for id in work.scratch.detection.leaving.drain(..) {
+        state.fired_in_life.retain(|(who, ..)| *who != id);
         state.registrar.release(id);
     }
 }

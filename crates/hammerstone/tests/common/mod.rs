@@ -25,6 +25,7 @@ pub(crate) struct Sheet {
     both_land: bool,
     statuses: Vec<u64>,
     numbers: u64,
+    rules: Vec<u64>,
 }
 
 /// Many small choices out of one number; 0 is the plainest of all.
@@ -144,6 +145,7 @@ pub(crate) enum Op {
     SetMaximum(usize, u32, bool),
     RaiseShield(usize, u32),
     Preview(usize, usize, usize),
+    Flow(u8, usize, usize),
     Wait(u8),
 }
 
@@ -219,7 +221,7 @@ fn sheet() -> impl Strategy<Value = Sheet> {
         (0i64..4, 4i64..30),
         rounding,
         (0u16..5, 1u32..40, any::<bool>()),
-        (vec(dice(), 1..5), dice()),
+        (vec(dice(), 1..5), dice(), vec(any::<u64>(), 0..6)),
     )
         .prop_map(
             |(
@@ -230,7 +232,7 @@ fn sheet() -> impl Strategy<Value = Sheet> {
                 limits,
                 rounding,
                 (depth, orders, both_land),
-                (statuses, numbers),
+                (statuses, numbers, rules),
             )| Sheet {
                 attacks,
                 casts,
@@ -242,6 +244,7 @@ fn sheet() -> impl Strategy<Value = Sheet> {
                 both_land,
                 statuses,
                 numbers,
+                rules,
             },
         )
 }
@@ -262,7 +265,8 @@ fn op() -> impl Strategy<Value = Op> {
         1 => who.clone().prop_map(Op::SendAway),
         3 => (who.clone(), place()).prop_map(|(w, p)| Op::Return(w, p)),
         1 => who.clone().prop_map(Op::Remove),
-        2 => (0usize..4, who.clone()).prop_map(|(h, w)| Op::Listen(h, w)),
+        3 => (0usize..7, who.clone()).prop_map(|(h, w)| Op::Listen(h, w)),
+        5 => (0u8..55, who.clone(), who.clone()).prop_map(|(f, w, o)| Op::Flow(f, w, o)),
         3 => (who.clone(), 0usize..5, place()).prop_map(|(w, a, p)| Op::StartAt(w, a, p)),
         2 => (0usize..5, place()).prop_map(|(a, p)| Op::Unleash(a, p)),
         2 => (0usize..4, 0u8..3).prop_map(|(s, m)| Op::Mark(s, m)),
@@ -310,6 +314,9 @@ pub(crate) fn build(sheet: &Sheet) -> Ruleset {
         shields: [b.shield(Shield::new("glass")), b.shield(Shield::new("brine").against(heat))],
         tags: [b.tag("stone"), b.tag("wet"), b.tag("fire")],
         statuses: (0..sheet.statuses.len()).map(|i| b.promise_status(&format!("status {i}"))).collect(),
+        thresholds: [b.threshold("low"), b.threshold("half")],
+        spot: b.spot("ramp", Pose::at([0.5, 0.0, 0.5])),
+        bounty: b.value("bounty"),
     };
     let burn =
         b.status(Status::new("burn").lasts(lasts).beat(Beat { every, first, harm, ..Beat::default() }));
@@ -319,9 +326,11 @@ pub(crate) fn build(sheet: &Sheet) -> Ruleset {
         b.status(status(i, &mut Dice(numbers), &names));
     }
     let tag = names.tags[0];
+    let mut first_attack = None;
     for (i, sheet) in sheet.attacks.iter().enumerate() {
         let attack = attack(sheet, i, [crush, heat], layers[0], tag, [burn, shield]);
-        b.attack(numbered_attack(attack, &mut Dice(sheet.numbers), &names));
+        let attack = b.attack(numbered_attack(attack, &mut Dice(sheet.numbers), &names));
+        first_attack.get_or_insert(attack);
     }
     // What any attack may start: one that stays, and one that starts itself, for ever but for the limit.
     let ball = Shape::Sphere { at: [0.0, 0.0, 0.0], radius: 0.6 };
@@ -358,6 +367,9 @@ pub(crate) fn build(sheet: &Sheet) -> Ruleset {
         }
         b.cast(cast);
     }
+    if let Some(first) = first_attack {
+        flow(&mut b, sheet, &names, burn, first);
+    }
     numbered_rules(&mut b, &mut Dice(sheet.numbers), &names, &sheet.steps);
     b.limits(sheet.limits.0, sheet.limits.1).rounding(sheet.rounding);
     b.cascade_limit(sheet.cascade.0, sheet.cascade.1).both_land(sheet.both_land);
@@ -371,6 +383,9 @@ struct Names {
     shields: [ShieldId; 2],
     tags: [TagId; 3],
     statuses: Vec<StatusId>,
+    thresholds: [ThresholdId; 2],
+    spot: SpotId,
+    bounty: ValueId,
 }
 
 impl Names {
@@ -426,7 +441,8 @@ fn status(number: usize, dice: &mut Dice, names: &Names) -> Status {
         }),
         _ => status,
     };
-    match dice.roll(8) {
+    match dice.roll(9) {
+        8 if status.duration().is_some() => status.dooms(names.kinds[0]),
         1 => status.tag(names.tags[2]).lifted_by(names.tags[1]),
         2 => status.lends(names.tags[1]),
         3 => status.lends(names.tags[2]).barred_by(names.tags[2]),
@@ -477,7 +493,17 @@ fn numbered_cast(mut cast: Cast, dice: &mut Dice, names: &Names) -> Cast {
     for stat in names.stats {
         cast = cast.stat(stat, Fixed::whole(dice.roll(4) as i64));
     }
-    for upon in [Upon::Struck, Upon::Hits, Upon::Returns] {
+    if dice.comes(3) {
+        let lives = Lives::new(1 + dice.roll(3) as u32, dice.roll(6) as u32);
+        let to = [ReturnTo::Home, ReturnTo::WhereItFell, ReturnTo::Spot(names.spot)][dice.roll(3) as usize];
+        cast = cast.lives(Lives { to, health: Fixed::ratio(1, 1 + dice.roll(2) as i64), ..lives });
+    }
+    for (i, threshold) in names.thresholds.into_iter().enumerate() {
+        let kills = IfItKills::ALL[dice.roll(2) as usize];
+        cast = cast.threshold(threshold, Fixed::ratio(2 + 3 * i as i64, 10), kills);
+    }
+    cast = cast.worth(names.bounty, dice.roll(3) as i64);
+    for upon in [Upon::Struck, Upon::Hits, Upon::Joins, Upon::Returns, Upon::Averted] {
         if dice.comes(4) {
             cast = cast.gift(Gift::new(upon, names.status(dice.roll(4))));
         }
@@ -643,6 +669,94 @@ fn attack(
     attack.harm(kinds[0], sheet.harm.0, sheet.harm.1).harm(kinds[1], 0, 1)
 }
 
+/// Waves, and rules of every sort that is sound.
+fn flow(b: &mut RulesetBuilder, sheet: &Sheet, names: &Names, burn: StatusId, attack: AttackId) {
+    let (flag, counter, score) = (b.flag("sluice"), b.counter("falls"), b.score("tally"));
+    let line = b.line("The tide is in.");
+    let signal = b.host_topic("host.signal", &[("who", ValueSort::Who), ("height", ValueSort::Exact)]);
+    let tide = b.reason("tide");
+    let [first, team] = ["masons", "beasts"].map(|name| b.team(name));
+    let cast = b.cast(Cast::new("straggler", team, 3));
+    let size = 1 + sheet.numbers as u32 % 3;
+    let waves = Waves::new("stragglers", cast, size, 3).at(names.spot).apart([0.3, 0.0, 0.0]).delay(size);
+    let waves = b.waves(waves.grows(Growth::Added(1)).next_when(size, Group::team(team)));
+    let about_somebody = [
+        "death.fell",
+        "health.changed",
+        "health.crossed",
+        "hit.landed",
+        "status.applied",
+        "combatant.joined",
+        "leader.lost",
+        "host.signal",
+        "said",
+        "rule.fired",
+        "combatant.returned",
+        "combatant.removed",
+    ];
+    let about_nobody =
+        ["flag.changed", "counter.changed", "encounter.wave", "encounter.round", "encounter.reset"];
+    for (i, &numbers) in sheet.rules.iter().enumerate() {
+        let dice = &mut Dice(numbers);
+        let name = format!("rule {i}");
+        let nobody = dice.comes(4);
+        let mut rule = if nobody {
+            Rule::on(&name, about_nobody[dice.roll(5) as usize])
+        } else if dice.comes(4) {
+            Rule::on_family(&name, ["damage", "status", "combatant"][dice.roll(3) as usize])
+        } else {
+            Rule::on(&name, about_somebody[dice.roll(12) as usize])
+        };
+        let limit = Limit::ALL[dice.roll(4) as usize];
+        rule = rule.limit(if nobody && limit == Limit::PerLife { Limit::Once } else { limit });
+        rule = match dice.roll(8) {
+            1 => rule.provided(Condition::Flag(flag, dice.comes(2))),
+            2 => rule.provided(Condition::Counter(counter, -3, 3)),
+            3 => rule.provided(Condition::Alive(Group::team(team), 0, 2)),
+            4 => rule.provided(Condition::Round(1, 2)),
+            5 if !nobody => rule.provided(Condition::Subject(Group::team(first))),
+            6 if !nobody => rule.provided(Condition::Health(Fixed::ZERO, Fixed::ratio(1, 2))),
+            _ => rule,
+        };
+        for _ in 0..=dice.roll(2) {
+            let whom = match dice.roll(3) {
+                0 => Whom::Each(Group::team(team)),
+                1 if !nobody => Whom::Followers,
+                _ if nobody => Whom::Each(Group::default().tagged(names.tags[0])),
+                _ => Whom::Subject,
+            };
+            let action = match dice.roll(16) {
+                0 => Action::Flag(flag, dice.comes(2)),
+                1 => Action::Count(counter, Count::Add(1)),
+                2 => Action::Score(score, if nobody { Worth::Points(2) } else { Worth::Value(names.bounty) }),
+                3 => Action::Waves(waves),
+                4 => Action::NextRound,
+                5 => Action::Apply(whom, burn, Fixed::ONE),
+                6 => Action::Lift(whom, burn),
+                7 => Action::Harm(whom, names.kinds[0], Fixed::whole(3), tide),
+                8 => Action::Heal(whom, 2, tide),
+                9 => Action::Start(whom, attack),
+                10 => Action::SendAway(whom),
+                11 => Action::BringBack(whom, names.spot),
+                12 => Action::Remove(whom),
+                13 if !nobody => Action::Publish(
+                    signal,
+                    [
+                        RuleValue::Subject,
+                        RuleValue::Value(HostValue::Nothing),
+                        RuleValue::Value(HostValue::Nothing),
+                        RuleValue::Value(HostValue::Nothing),
+                    ],
+                ),
+                14 if dice.comes(6) => Action::Reset,
+                _ => Action::Say(line),
+            };
+            rule = rule.does_after(if dice.comes(3) { 2 } else { 0 }, action);
+        }
+        b.rule(rule.priority(dice.roll(3) as i16));
+    }
+}
+
 /// What hooks know: nothing but the rules and the count of calls.
 pub(crate) struct World {
     pub(crate) rules: Ruleset,
@@ -681,6 +795,7 @@ pub(crate) fn hooks() -> Hooks<World> {
             orders.apply(subject, status, heard.event.other());
         }
     });
+    hooks.watch("watch anything", |world: &mut World, _| world.calls += 1);
     hooks.intercept("fickle", 0, |world: &mut World, attempt, terms| {
         world.calls += 1;
         // A pure answer, so that a tick can be run again.
@@ -722,6 +837,7 @@ pub(crate) fn play(fight: &Fight, ledgers: bool, mut after: impl FnMut(&mut Enco
     let mut known = Known::default();
     let mut tick = |encounter: &mut Encounter| {
         encounter.tick_with(&hooks, &mut world).expect("nothing ends or interrupts the fight");
+        encounter.confirm(&hooks, &mut world);
         after(encounter);
     };
     for op in &fight.ops {
@@ -771,7 +887,7 @@ fn latest(swings: &[SwingId], i: usize) -> SwingId {
 fn order(rules: &Ruleset, mut orders: Orders<'_>, op: &Op, known: &mut Known) {
     let Known { all, swings, obstacles } = known;
     let who = |i: usize| all[i % all.len()];
-    let cast = |i: usize| rules.find_cast(&format!("cast {}", i % rules.casts().len())).unwrap();
+    let cast = |i: usize| rules.find_cast(&format!("cast {}", i % (rules.casts().len() - 1))).unwrap();
     let attack = |i: usize| rules.find_attack(rules.attacks()[i % rules.attacks().len()].name()).unwrap();
     let burn = rules.find_status("burn").unwrap();
     let tide = rules.find_reason("tide").unwrap();
@@ -826,9 +942,22 @@ fn order(rules: &Ruleset, mut orders: Orders<'_>, op: &Op, known: &mut Known) {
                 0 => Listen::exact(topic::HIT_LANDED).about(who(w)),
                 1 => Listen::family(topics.family("health").unwrap()).priority(w as i16 - 6),
                 2 => Listen::exact(topic::DEATH_FELL).owned_by(who(w)),
-                _ => Listen::everything().once(),
+                3 => Listen::everything().once(),
+                4 => Listen::everything().of_team(rules.teams().next().unwrap()).keyed(w as u32),
+                5 => Listen::family(topics.family("status").unwrap())
+                    .tagged(rules.find_tag("wet").unwrap())
+                    .stays(),
+                _ => Listen::family(topics.family("death").unwrap()).once(),
             };
-            let names = ["answer blows", "answer harm", "answer falls", "answer anything"];
+            let names = [
+                "answer blows",
+                "answer harm",
+                "answer falls",
+                "answer anything",
+                "watch anything",
+                "answer anything",
+                "watch anything",
+            ];
             let hook = hooks().find(names[h]).unwrap();
             orders.subscribe(hook, listen);
         }
@@ -884,6 +1013,31 @@ fn order(rules: &Ruleset, mut orders: Orders<'_>, op: &Op, known: &mut Known) {
         }
         Op::RaiseShield(w, points) => {
             orders.raise_shield(who(w), rules.find_shield("glass").unwrap(), points);
+        }
+        Op::Flow(sort, w, other) => {
+            let line = rules.find_line("The tide is in.").unwrap();
+            let signal = rules.find_host_topic("host.signal").unwrap();
+            match sort % 11 {
+                // Now and then, so that most fights are long.
+                0 if sort == 11 => orders.reset(),
+                0 => orders.set_flag(rules.find_flag("sluice").unwrap(), w % 2 == 0),
+                1 => orders.count(rules.find_counter("falls").unwrap(), Count::Set(w as i64)),
+                2 => orders.score(rules.find_score("tally").unwrap(), 1, Some(who(w))),
+                3 => orders.start_waves(rules.find_waves("stragglers").unwrap()),
+                4 => orders.next_round(),
+                5 => orders.say(line, Some(who(w))),
+                6 | 7 => orders.follow(who(w), Some(who(other))),
+                8 => orders.attach(who(w), rules.find_value("bounty").unwrap(), other as i64),
+                9 => orders.publish(signal, &[HostValue::Who(who(w)), HostValue::Exact(Fixed::ONE)]),
+                _ => {
+                    let hook = hooks().find("answer anything").unwrap();
+                    orders.unsubscribe(if other % 2 == 0 {
+                        Ending::Hook(hook)
+                    } else {
+                        Ending::Owner(who(w))
+                    })
+                }
+            };
         }
         Op::Preview(..) => {}
         Op::Cancel(_) | Op::Report(..) | Op::Wait(_) => {}

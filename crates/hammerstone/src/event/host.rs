@@ -1,0 +1,111 @@
+//! Facts of the host's own: what their fields may hold.
+
+use crate::Fixed;
+use crate::ids::CombatantId;
+
+/// A value of a fact of the host's own.
+#[derive(Clone, Copy, Debug, Default)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub enum HostValue {
+    /// There is none: the topic has no such field, or it is absent.
+    #[default]
+    Nothing,
+    /// A whole number.
+    Whole(i64),
+    /// An exact number.
+    Exact(Fixed),
+    /// Yes or no.
+    Truth(bool),
+    /// A combatant.
+    Who(CombatantId),
+    /// A place, in metres in the world.
+    At([f32; 3]),
+}
+
+impl HostValue {
+    /// What sort of value it is; none for nothing, which every field takes.
+    pub const fn sort(&self) -> Option<ValueSort> {
+        match self {
+            HostValue::Nothing => None,
+            HostValue::Whole(_) => Some(ValueSort::Whole),
+            HostValue::Exact(_) => Some(ValueSort::Exact),
+            HostValue::Truth(_) => Some(ValueSort::Truth),
+            HostValue::Who(_) => Some(ValueSort::Who),
+            HostValue::At(_) => Some(ValueSort::At),
+        }
+    }
+
+    /// Its bits: the sort and what it holds.
+    fn bits(&self) -> (u8, [u64; 3]) {
+        match *self {
+            HostValue::Nothing => (0, [0; 3]),
+            HostValue::Whole(whole) => (1, [whole as u64, 0, 0]),
+            HostValue::Exact(exact) => (2, [exact.to_raw() as u64, 0, 0]),
+            HostValue::Truth(truth) => (3, [truth.into(), 0, 0]),
+            HostValue::Who(who) => (4, [who.slot() as u64, who.generation().into(), 0]),
+            HostValue::At(at) => (5, at.map(|x| x.to_bits().into())),
+        }
+    }
+}
+
+impl PartialEq for HostValue {
+    fn eq(&self, other: &HostValue) -> bool {
+        match (self, other) {
+            (HostValue::Who(one), HostValue::Who(another)) => one == another,
+            _ => self.bits() == other.bits(),
+        }
+    }
+}
+
+impl Eq for HostValue {}
+
+impl std::hash::Hash for HostValue {
+    fn hash<H: std::hash::Hasher>(&self, state: &mut H) {
+        self.bits().hash(state);
+    }
+}
+
+/// What a field of a topic of the host's own holds.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+pub enum ValueSort {
+    /// A whole number.
+    Whole,
+    /// An exact number.
+    Exact,
+    /// Yes or no.
+    Truth,
+    /// A combatant.
+    Who,
+    /// A place.
+    At,
+}
+
+impl ValueSort {
+    /// All sorts.
+    pub const ALL: [ValueSort; 5] =
+        [ValueSort::Whole, ValueSort::Exact, ValueSort::Truth, ValueSort::Who, ValueSort::At];
+
+    /// The name in files.
+    pub const fn name(self) -> &'static str {
+        match self {
+            ValueSort::Whole => "whole",
+            ValueSort::Exact => "exact",
+            ValueSort::Truth => "truth",
+            ValueSort::Who => "who",
+            ValueSort::At => "at",
+        }
+    }
+}
+
+/// A topic of the host's own, and what its facts hold.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub(crate) struct HostTopic {
+    pub(crate) path: String,
+    pub(crate) fields: Vec<(String, ValueSort)>,
+}
+
+impl HostTopic {
+    pub(crate) fn path(&self) -> &str {
+        &self.path
+    }
+}

@@ -1,0 +1,160 @@
+//! What rules do: orders, one by one, at once or after a delay.
+
+use crate::event::{Event, HostValue, Listener};
+use crate::ids::*;
+use crate::orders::Order;
+use crate::ruleset::{Action, RuleValue, Whom, Worth};
+use crate::state::{Delayed, Pending};
+use crate::tick;
+use crate::work::{Source, Work};
+
+/// A rule fires: it does what it does in its order, and puts off what is to come later.
+pub(crate) fn fire(work: &mut Work<'_>, fired: &Pending) {
+    let Order::Fire { rule, subject, other } = fired.order else { return };
+    let rules = work.rules;
+    let source = work.scratch.source;
+    let own = work.publish(Event::RuleFired { rule, subject, other });
+    let cause = source.heard.map_or(own, |(seq, _)| seq);
+    for (place, one) in rules.rule_book[rule.index()].does.iter().enumerate() {
+        if one.after > 0 {
+            let due = work.state.tick.saturating_add(one.after);
+            let place = place as u16;
+            // What puts off what puts off is no cascade within a tick, and could grow without end all the same.
+            if work.state.delayed.len() < rules.cascade_orders as usize {
+                work.state.delayed.push(Delayed { due, rule, place, subject, other, cause });
+            } else {
+                tick::cut(work, fired);
+            }
+        } else {
+            let heard = Some((cause, Listener::Rule(rule)));
+            act(work, &one.action, subject, other, Source { heard, ..source });
+        }
+    }
+}
+
+/// What was put off until this tick is done, in the order in which it was put off. Those who have gone since are refused.
+pub(crate) fn undelay(work: &mut Work<'_>) {
+    let tick = work.state.tick;
+    if work.state.delayed.iter().all(|delayed| delayed.due > tick) {
+        return;
+    }
+    let rules = work.rules;
+    let delayed = std::mem::take(&mut work.state.delayed);
+    let (due, later) = delayed.into_iter().partition::<Vec<_>, _>(|delayed| delayed.due <= tick);
+    // What this puts off stands behind what was put off before.
+    work.state.delayed = later;
+    for Delayed { rule, place, subject, other, cause, .. } in due {
+        let action = &rules.rule_book[rule.index()].does[usize::from(place)].action;
+        let heard = Some((cause, Listener::Rule(rule)));
+        act(work, action, subject, other, Source { heard, pass: 0, depth: 0 });
+    }
+}
+
+/// Gives the orders of one action, and has each carried out or refused.
+fn act(
+    work: &mut Work<'_>,
+    action: &Action,
+    subject: Option<CombatantId>,
+    other: Option<CombatantId>,
+    source: Source,
+) {
+    let mut orders = std::mem::take(&mut work.scratch.orders);
+    orders.clear();
+    match action.whom() {
+        None => orders.extend(for_nobody(work, action, subject, other)),
+        Some(Whom::Subject) => orders.extend(subject.and_then(|who| for_one(work, action, who))),
+        Some(Whom::Other) => orders.extend(other.and_then(|who| for_one(work, action, who))),
+        Some(Whom::Followers) => {
+            let combatants = &work.state.combatants;
+            let led = subject.filter(|&who| combatants.generation.get(who.slot()) == Some(&who.generation));
+            let mut followers: Vec<CombatantId> = led
+                .map(|who| {
+                    combatants.follower_lists.items(combatants.followers[who.slot()]).copied().collect()
+                })
+                .unwrap_or_default();
+            followers.sort_unstable();
+            followers.retain(|&who| action.is_for(work.state.combatants.life_of(who)));
+            for who in followers {
+                orders.extend(for_one(work, action, who));
+            }
+        }
+        Some(Whom::Each(group)) => {
+            for slot in 0..work.state.combatants.slots() {
+                let combatants = &work.state.combatants;
+                if action.is_for(combatants.life[slot])
+                    && work.state.combatants.is_of(work.rules, slot, &group)
+                {
+                    let who = combatants.id(slot);
+                    orders.extend(for_one(work, action, who));
+                }
+            }
+        }
+    }
+    for &order in &orders {
+        tick::carry_out(work, order, source);
+    }
+    work.scratch.orders = orders;
+}
+
+/// An action for one combatant.
+fn for_one(work: &mut Work<'_>, action: &Action, who: CombatantId) -> Option<Order> {
+    Some(match *action {
+        Action::Apply(_, status, strength) => Order::Apply { subject: who, status, source: None, strength },
+        Action::Lift(_, status) => Order::Lift { subject: who, status },
+        Action::Harm(_, kind, amount, reason) => {
+            Order::Harm { target: who, kind, amount, reason, source: None, absolute: false }
+        }
+        Action::Heal(_, points, reason) => Order::Heal { target: who, points, reason, source: None },
+        Action::Start(_, attack) => {
+            let swing = work.state.registrar.next_swing();
+            Order::Start { swing, subject: who, attack, aim: None }
+        }
+        Action::SendAway(_) => Order::SendAway { subject: who },
+        Action::BringBack(_, spot) => {
+            Order::Return { subject: who, pose: work.rules.spot(spot), share: crate::Fixed::ONE }
+        }
+        Action::Remove(_) => Order::Remove { subject: who },
+        _ => return None,
+    })
+}
+
+/// An action that is for nobody.
+fn for_nobody(
+    work: &mut Work<'_>,
+    action: &Action,
+    subject: Option<CombatantId>,
+    other: Option<CombatantId>,
+) -> Option<Order> {
+    Some(match *action {
+        Action::Flag(flag, up) => Order::SetFlag { flag, up },
+        Action::Count(counter, count) => Order::Count { counter, count },
+        Action::Score(score, worth) => {
+            let points = match worth {
+                Worth::Points(points) => points,
+                Worth::Value(value) => subject.map_or(0, |who| work.state.value_of(work.rules, who, value)),
+            };
+            let credit = other.map(|who| work.state.combatants.root_owner(who));
+            Order::Score { score, points, credit }
+        }
+        Action::Waves(waves) => Order::StartWaves { waves },
+        Action::NextRound => Order::NextRound,
+        Action::Unleash(attack, team, spot) => {
+            let swing = work.state.registrar.next_swing();
+            Order::Unleash { swing, attack, team, pose: work.rules.spot(spot) }
+        }
+        Action::Publish(topic, given) => {
+            let who = |who: Option<CombatantId>| who.map_or(HostValue::Nothing, HostValue::Who);
+            let values = given.map(|value| match value {
+                RuleValue::Value(value) => value,
+                RuleValue::Subject => who(subject),
+                RuleValue::Other => who(other),
+                RuleValue::Counter(counter) => HostValue::Whole(work.state.counters[counter.index()]),
+            });
+            Order::Publish { topic, values }
+        }
+        Action::Say(line) => Order::Say { line, subject },
+        Action::End(outcome) => Order::End { outcome },
+        Action::Reset => Order::Reset,
+        _ => return None,
+    })
+}

@@ -1,0 +1,56 @@
+//! Beginning anew: everything ends with its fact, then the state with which the first tick began returns.
+
+use crate::event::{Event, SwingEnd, Why};
+use crate::ids::*;
+use crate::lifecycle;
+use crate::orders::{Order, Refusal};
+use crate::state::{Life, State, Subscription};
+use crate::statuses;
+use crate::tick;
+use crate::work::Work;
+
+/// Every swing and every status ends.
+pub(crate) fn end_everything(work: &mut Work<'_>, swings: SwingEnd, why: Why) {
+    for index in 0..work.state.swings.len() {
+        lifecycle::end_swing(work, index, swings);
+    }
+    for index in 0..work.state.applications.len() {
+        statuses::lift(work, index, why);
+    }
+}
+
+/// Everything and everybody ends, and who listens is told. What they order in answer is refused.
+pub(crate) fn wind_up(work: &mut Work<'_>) {
+    end_everything(work, SwingEnd::Reset, Why::Reset);
+    for slot in 0..work.state.combatants.slots() {
+        if work.state.combatants.life[slot] != Life::Gone {
+            let who = work.state.combatants.id(slot);
+            lifecycle::remove(work, who, Why::Reset);
+        }
+    }
+    work.publish(Event::EncounterReset);
+    tick::deliver(work);
+    for pending in std::mem::take(&mut work.state.pending) {
+        tick::refuse(work, &pending, Refusal::Resetting);
+    }
+    work.scratch.resets = true;
+}
+
+/// Puts the state back to the one with which the first tick began. What is numbered from here on belongs to another epoch; and so do
+/// the swings that are ordered again. Subscriptions that stay do, unless they are subscribed again anyway.
+pub(crate) fn begin_anew(state: &mut State, first: &State) {
+    let again = |subscription: &Subscription| {
+        first.pending.iter().any(|pending| {
+            matches!(pending.order, Order::Subscribe { hook, listen, .. } if (hook, listen) == (subscription.hook, subscription.listen))
+        })
+    };
+    let stays = |s: &&Subscription| s.listen.stays && s.until.is_none() && !again(s);
+    let kept: Vec<Subscription> = state.subscriptions.iter().filter(stays).copied().collect();
+    let epoch = Epoch(state.registrar.epoch.0 + 1);
+    state.clone_from(first);
+    state.registrar.epoch = epoch;
+    for pending in &mut state.pending {
+        pending.order = pending.order.in_epoch(epoch);
+    }
+    state.subscriptions.extend(kept.into_iter().map(|subscription| Subscription { from: 0, ..subscription }));
+}

@@ -1,0 +1,112 @@
+//! Which rules hear a fact, and whether they fire.
+
+use crate::Fixed;
+use crate::event::{Delivery, Event, Fact, Listener};
+use crate::ids::*;
+use crate::orders::Order;
+use crate::ruleset::{Condition, Group, Limit, Rule, Rules};
+use crate::sheet;
+use crate::state::{Pending, State};
+use crate::work::Work;
+
+/// Rules that hear the fact and whose conditions hold fire: each gives one order, which waits for the next pass.
+pub(crate) fn hear(work: &mut Work<'_>, fact: &Fact, place: usize) {
+    let rules = work.rules;
+    for &id in &rules.rules_by_topic[fact.event.topic().index()] {
+        let rule = &rules.rule_book[id.index()];
+        let (subject, other) = (fact.event.subject(), fact.event.other());
+        let holds = |condition: &Condition| holds(rules, work.state, condition, &fact.event);
+        if !rule.provided.iter().all(holds) || !may_fire(work.state, rule, id, subject) {
+            continue;
+        }
+        note(work.state, rule, id, subject);
+        let listener = Listener::Rule(id);
+        work.scratch.facts[place].reached += 1;
+        if work.scratch.keep_deliveries {
+            let (seq, pass) = (fact.seq, fact.pass);
+            work.scratch.deliveries.push(Delivery { seq, listener, subscription: None, pass });
+        }
+        let (order, number) = (Order::Fire { rule: id, subject, other }, work.state.registrar.next_order());
+        let (heard, depth) = (Some((fact.seq, listener)), fact.depth + 1);
+        work.state.pending.push(Pending { order, number, heard, depth });
+    }
+}
+
+fn may_fire(state: &State, rule: &Rule, id: RuleId, subject: Option<CombatantId>) -> bool {
+    let fired = &state.fired[id.index()];
+    match (rule.limit, subject) {
+        (Limit::Always, _) => true,
+        (Limit::Once, _) => !fired.ever,
+        (Limit::PerRound, _) => fired.round != state.round,
+        (Limit::PerLife, None) => false,
+        (Limit::PerLife, Some(subject)) => {
+            place_in_life(state, subject, id)
+                .is_ok_and(|place| state.fired_in_life[place].2 != life_of(state, subject))
+                || place_in_life(state, subject, id).is_err()
+        }
+    }
+}
+
+fn place_in_life(state: &State, subject: CombatantId, id: RuleId) -> Result<usize, usize> {
+    state.fired_in_life.binary_search_by_key(&(subject, id), |&(who, rule, _)| (who, rule))
+}
+
+fn life_of(state: &State, who: CombatantId) -> u32 {
+    state.combatants.lives.get(who.slot()).copied().unwrap_or(0)
+}
+
+fn note(state: &mut State, rule: &Rule, id: RuleId, subject: Option<CombatantId>) {
+    let round = state.round;
+    let fired = &mut state.fired[id.index()];
+    (fired.ever, fired.round) = (true, round);
+    if let (Limit::PerLife, Some(subject)) = (rule.limit, subject) {
+        let life = life_of(state, subject);
+        match place_in_life(state, subject, id) {
+            Ok(place) => state.fired_in_life[place].2 = life,
+            Err(place) => state.fired_in_life.insert(place, (subject, id, life)),
+        }
+    }
+}
+
+fn holds(rules: &Rules, state: &State, condition: &Condition, event: &Event) -> bool {
+    let is_of =
+        |who: Option<CombatantId>, group: &Group| who.is_some_and(|who| is_of(rules, state, who, group));
+    match *condition {
+        Condition::Subject(ref group) => is_of(event.subject(), group),
+        Condition::Other(ref group) => is_of(event.other(), group),
+        Condition::Health(least, most) => {
+            let share = event.subject().filter(|&who| state.combatants.is_present(who)).map(|who| {
+                let slot = who.slot();
+                Fixed::ratio(state.combatants.health[slot].into(), state.combatants.max[slot].into())
+            });
+            share.is_some_and(|share| (least..=most).contains(&share))
+        }
+        Condition::Threshold(wanted) => {
+            matches!(*event, Event::HealthCrossed { threshold, .. } if threshold == wanted)
+        }
+        Condition::Downwards(wanted) => {
+            matches!(*event, Event::HealthCrossed { downwards, .. } if downwards == wanted)
+        }
+        Condition::Status(wanted) => event.status() == Some(wanted),
+        Condition::Attack(wanted) => event.attack() == Some(wanted),
+        Condition::Flag(flag, up) => state.flags[flag.index()] == up,
+        Condition::Counter(counter, least, most) => (least..=most).contains(&state.counters[counter.index()]),
+        Condition::Score(score, least, most) => (least..=most).contains(&state.scores[score.index()]),
+        Condition::Time(least, most) => (least..=most).contains(&state.tick),
+        Condition::Round(least, most) => (least..=most).contains(&state.round),
+        Condition::Alive(ref group, least, most) => {
+            let standing = state.standing(rules, group);
+            (least as usize..=most as usize).contains(&standing)
+        }
+        Condition::WavesOver(waves) => state.waves[waves.index()].come == rules.waves[waves.index()].times,
+    }
+}
+
+/// Whether somebody, who may be gone since, is one of a group. Tags that statuses lend count while they do.
+fn is_of(rules: &Rules, state: &State, who: CombatantId, group: &Group) -> bool {
+    let slot = who.slot();
+    let here = state.combatants.generation.get(slot) == Some(&who.generation);
+    let untagged = Group { tags: 0, ..*group };
+    here && state.combatants.is_of(rules, slot, &untagged)
+        && (group.tags == 0 || sheet::tags(rules, state, slot) & group.tags == group.tags)
+}

@@ -1,0 +1,326 @@
+//! What can be wrong with rules, waves, lives and topics of the host's own.
+
+use super::check::{Check, LARGEST, LONGEST, Sizes};
+use super::*;
+use crate::Fixed;
+use crate::event::HostValue;
+use crate::topic;
+
+/// Paths of topics whose facts are about a threshold, a status, an attack.
+const OF_THRESHOLDS: &str = "health.crossed";
+const OF_STATUSES: &str = "status.";
+const OF_ATTACKS: [&str; 2] = ["attack.", "hit."];
+
+impl Check {
+    /// Everything about the flow of an encounter. Finds the topics that rules hear.
+    pub(super) fn flow(&mut self, rules: &mut Rules) {
+        let sizes = Sizes::of(rules);
+        self.turn_to("rules", "");
+        let counts = [
+            rules.flags.len(),
+            rules.counters.len(),
+            rules.scores.len(),
+            rules.values.len(),
+            rules.thresholds.len(),
+            rules.lines.len(),
+            rules.host_topics.len(),
+            rules.rule_book.len(),
+        ];
+        if let Some(&count) = counts.iter().find(|&&count| count > 4096) {
+            self.find(
+                "flags, counters, scores, values, lines, topics or rules",
+                Problem::TooMany { count, most: 4096 },
+            );
+        }
+        self.host_topics(rules);
+        for spot in &mut rules.spots {
+            self.turn_to("spot", &spot.name);
+            match spot.pose.settled() {
+                Some(settled) => spot.pose = settled,
+                None => self.find("", Problem::NoTurn),
+            }
+        }
+        for waves in &rules.waves {
+            self.waves(waves, rules, &sizes);
+        }
+        for cast in &rules.casts {
+            self.turn_to("cast", &cast.name);
+            self.afterlife(cast, rules);
+        }
+        let mut book = std::mem::take(&mut rules.rule_book);
+        for rule in &mut book {
+            self.rule(rule, rules, &sizes);
+        }
+        rules.rule_book = book;
+    }
+
+    fn host_topics(&mut self, rules: &Rules) {
+        for (i, host) in rules.host_topics.iter().enumerate() {
+            self.turn_to("topic", &host.path);
+            let sound = host.path.strip_prefix("host.").is_some_and(|rest| {
+                rest.split('.')
+                    .all(|word| !word.is_empty() && word.chars().all(|c| c.is_alphanumeric() || c == '-'))
+            });
+            if !sound || rules.host_topics[..i].iter().any(|other| other.path == host.path) {
+                self.find("", Problem::NotOfHost);
+            }
+            if host.fields.len() > 4 {
+                self.find("fields", Problem::TooMany { count: host.fields.len(), most: 4 });
+            }
+            for (j, (name, _)) in host.fields.iter().enumerate() {
+                if host.fields[..j].iter().any(|(other, _)| other == name) {
+                    self.find("fields", Problem::Twice(name.clone()));
+                }
+            }
+        }
+    }
+
+    fn waves(&mut self, waves: &Waves, rules: &Rules, sizes: &Sizes) {
+        self.turn_to("waves", &waves.name);
+        self.id("cast", "cast entry", waves.cast.index(), rules.casts.len());
+        if let Some(team) = waves.team {
+            self.id("team", "team", team.index(), sizes.teams);
+        }
+        self.range("size", waves.size.into(), 1, MOST_IN_A_WAVE.into());
+        self.range("times", waves.times.into(), 1, 10_000);
+        self.range("delay", waves.delay.into(), 0, LONGEST);
+        if let Growth::Compounding(times) = waves.growth {
+            self.share("growth", times, Fixed::ZERO, Fixed::whole(1000));
+        }
+        let last = waves.size_of(waves.times.clamp(1, 10_000));
+        self.range("growth", last.into(), 0, MOST_IN_A_WAVE.into());
+        if let Some(&value) = waves.apart.iter().find(|x| !x.is_finite()) {
+            self.find("apart", Problem::NotFinite { value });
+        }
+        if waves.spots.is_empty() {
+            self.find("spots", Problem::NoSpot);
+        }
+        for spot in &waves.spots {
+            self.id("spots", "spot", spot.index(), rules.spots.len());
+        }
+        if let Some(of) = waves.of {
+            self.group("next when", &of, rules);
+        }
+    }
+
+    fn afterlife(&mut self, cast: &Cast, rules: &Rules) {
+        if let Some(lives) = cast.lives {
+            self.range("lives", lives.count.into(), 1, LARGEST);
+            self.range("lives", lives.delay.into(), 0, LONGEST);
+            self.share("lives", lives.health, Fixed::raw(1), Fixed::ONE);
+            if let ReturnTo::Spot(spot) = lives.to {
+                self.id("lives", "spot", spot.index(), rules.spots.len());
+            }
+            if let Some(outcome) = lives.last {
+                self.id("lives", "outcome", outcome.index(), rules.outcomes.len());
+            }
+        }
+        for (i, threshold) in cast.thresholds.iter().enumerate() {
+            self.id("thresholds", "threshold", threshold.id.index(), rules.thresholds.len());
+            self.share("thresholds", threshold.share, Fixed::ZERO, Fixed::raw(9_999));
+            if cast.thresholds[..i].iter().any(|other| other.id == threshold.id) {
+                let known = rules.thresholds.get(threshold.id.index());
+                self.find("thresholds", Problem::Twice(known.cloned().unwrap_or_default()));
+            }
+        }
+        for (value, amount) in &cast.values {
+            self.id("worth", "value", value.index(), rules.values.len());
+            self.range("worth", *amount, -LARGEST, LARGEST);
+        }
+    }
+
+    fn group(&mut self, field: &str, group: &Group, rules: &Rules) {
+        if let Some(team) = group.team {
+            self.id(field, "team", team.index(), rules.teams.len());
+        }
+        if let Some(cast) = group.cast {
+            self.id(field, "cast entry", cast.index(), rules.casts.len());
+        }
+    }
+
+    fn rule(&mut self, rule: &mut Rule, rules: &Rules, sizes: &Sizes) {
+        self.turn_to("rule", &rule.name);
+        let topics = &rules.topics;
+        let found = match &rule.on {
+            On::Exact(path) => topics.find(path).map(|topic| vec![topic]).ok_or(path),
+            On::Family(path) => topics.family(path).map(|family| topics.members(family).to_vec()).ok_or(path),
+        };
+        match found {
+            Ok(found) => rule.topics = found,
+            Err(path) => {
+                let nearest = nearest(path, topics.family_paths());
+                return self.find("on", Problem::UnknownTopic { path: path.clone(), nearest });
+            }
+        }
+        let about = |path: &dyn Fn(&str) -> bool| rule.topics.iter().any(|&topic| path(topics.path(topic)));
+        for condition in &rule.provided {
+            let never = self.condition(condition, rules, &about);
+            if let Some(why) = never {
+                self.find("provided", Problem::NeverFires { why });
+            }
+        }
+        let has_subject = about(&topic::may_have_subject);
+        if rule.limit == Limit::PerLife && !has_subject {
+            let why =
+                "its limit counts the lives of the fact's subject, and the facts that it hears have none";
+            self.find("limit", Problem::NeverFires { why });
+        }
+        if rule.does.is_empty() {
+            self.find("do", Problem::DoesNothing);
+        }
+        for one in &rule.does {
+            self.range("do", one.after.into(), 0, LONGEST);
+            self.action(&one.action, rules, sizes);
+            let parties = [
+                (Whom::Subject, "subject", has_subject),
+                (Whom::Other, "other party", about(&topic::may_have_other)),
+            ];
+            for (whom, party, there) in parties {
+                if one.action.whom() == Some(whom) && !there {
+                    self.find("do", Problem::ForNobody { action: one.action.name(), party });
+                }
+            }
+        }
+    }
+
+    /// Why a condition can never hold, if it cannot.
+    fn condition(
+        &mut self,
+        condition: &Condition,
+        rules: &Rules,
+        about: &dyn Fn(&dyn Fn(&str) -> bool) -> bool,
+    ) -> Option<&'static str> {
+        const EMPTY: &str = "the range of a condition begins after its end";
+        match *condition {
+            Condition::Subject(group) => {
+                self.group("provided", &group, rules);
+                (!about(&topic::may_have_subject)).then_some("the facts that it hears have no subject")
+            }
+            Condition::Other(group) => {
+                self.group("provided", &group, rules);
+                (!about(&topic::may_have_other)).then_some("the facts that it hears have no other party")
+            }
+            Condition::Health(least, most) => (least > most).then_some(EMPTY),
+            Condition::Threshold(id) => {
+                self.id("provided", "threshold", id.index(), rules.thresholds.len());
+                (!about(&|path| path == OF_THRESHOLDS))
+                    .then_some("only `health.crossed` is about a threshold")
+            }
+            Condition::Downwards(_) => {
+                (!about(&|path| path == OF_THRESHOLDS)).then_some("only `health.crossed` has a direction")
+            }
+            Condition::Status(id) => {
+                self.id("provided", "status", id.index(), rules.statuses.len());
+                let of = |path: &str| path.starts_with(OF_STATUSES) || path == "guard.broken";
+                (!about(&of)).then_some("only facts under `status` are about a status")
+            }
+            Condition::Attack(id) => {
+                self.id("provided", "attack", id.index(), rules.attacks.len());
+                let of = |path: &str| OF_ATTACKS.iter().any(|stem| path.starts_with(stem));
+                (!about(&of)).then_some("only facts under `attack` and `hit` are about an attack")
+            }
+            Condition::Flag(id, _) => {
+                self.id("provided", "flag", id.index(), rules.flags.len());
+                None
+            }
+            Condition::Counter(id, least, most) => {
+                self.id("provided", "counter", id.index(), rules.counters.len());
+                (least > most).then_some(EMPTY)
+            }
+            Condition::Score(id, least, most) => {
+                self.id("provided", "score", id.index(), rules.scores.len());
+                (least > most).then_some(EMPTY)
+            }
+            Condition::Time(least, most) | Condition::Round(least, most) => (least > most).then_some(EMPTY),
+            Condition::Alive(group, least, most) => {
+                self.group("provided", &group, rules);
+                (least > most).then_some(EMPTY)
+            }
+            Condition::WavesOver(id) => {
+                self.id("provided", "waves", id.index(), rules.waves.len());
+                None
+            }
+        }
+    }
+
+    fn action(&mut self, action: &Action, rules: &Rules, sizes: &Sizes) {
+        if let Some(Whom::Each(group)) = action.whom() {
+            self.group("do", &group, rules);
+        }
+        let mut id = |what, index, count| {
+            self.id("do", what, index, count);
+        };
+        match *action {
+            Action::Flag(flag, _) => id("flag", flag.index(), rules.flags.len()),
+            Action::Count(counter, _) => id("counter", counter.index(), rules.counters.len()),
+            Action::Score(score, worth) => {
+                id("score", score.index(), rules.scores.len());
+                if let Worth::Value(value) = worth {
+                    id("value", value.index(), rules.values.len());
+                }
+            }
+            Action::Waves(waves) => id("waves", waves.index(), rules.waves.len()),
+            Action::Apply(_, status, strength) => {
+                id("status", status.index(), sizes.statuses);
+                self.strength("do", strength);
+            }
+            Action::Lift(_, status) => id("status", status.index(), sizes.statuses),
+            Action::Harm(_, kind, amount, reason) => {
+                id("kind", kind.index(), sizes.kinds);
+                id("reason", reason.index(), rules.reasons.len());
+                self.share("do", amount, Fixed::ZERO, Fixed::whole(LARGEST));
+            }
+            Action::Heal(_, points, reason) => {
+                id("reason", reason.index(), rules.reasons.len());
+                self.range("do", points.into(), 0, LARGEST);
+            }
+            Action::Start(_, attack) => id("attack", attack.index(), rules.attacks.len()),
+            Action::Unleash(attack, team, spot) => {
+                id("attack", attack.index(), rules.attacks.len());
+                id("team", team.index(), sizes.teams);
+                id("spot", spot.index(), rules.spots.len());
+                if let Some(attack) = rules.attacks.get(attack.index()).filter(|a| a.form.needs_body()) {
+                    self.find("do", Problem::NeedsBody(attack.name.clone()));
+                }
+            }
+            Action::BringBack(_, spot) => id("spot", spot.index(), rules.spots.len()),
+            Action::Publish(host, values) => {
+                id("topic", host.index(), rules.host_topics.len());
+                if let Some(host) = rules.host_topics.get(host.index()) {
+                    self.values(host, &values);
+                }
+            }
+            Action::Say(line) => id("line", line.index(), rules.lines.len()),
+            Action::End(outcome) => id("outcome", outcome.index(), rules.outcomes.len()),
+            Action::NextRound | Action::SendAway(_) | Action::Remove(_) | Action::Reset => {}
+        }
+    }
+
+    fn values(&mut self, host: &HostTopic, values: &[RuleValue; 4]) {
+        for (i, value) in values.iter().enumerate() {
+            let sort = match value {
+                RuleValue::Value(HostValue::Nothing) => continue,
+                RuleValue::Value(value) => value.sort(),
+                RuleValue::Subject | RuleValue::Other => Some(ValueSort::Who),
+                RuleValue::Counter(_) => Some(ValueSort::Whole),
+            };
+            if host.fields.get(i).map(|(_, sort)| *sort) != sort {
+                let fields: Vec<String> =
+                    host.fields.iter().map(|(name, sort)| format!("{name} ({})", sort.name())).collect();
+                self.find("do", Problem::WrongValue { place: i + 1, fields: fields.join(", ") });
+            }
+        }
+    }
+}
+
+/// The path that shares the most with what was asked for: the longest beginning, then the longest end.
+fn nearest<'a>(path: &str, known: impl Iterator<Item = &'a str>) -> String {
+    let common = |a: &mut dyn Iterator<Item = char>, b: &mut dyn Iterator<Item = char>| {
+        a.zip(b).take_while(|(a, b)| a == b).count()
+    };
+    let likeness = |other: &&str| {
+        common(&mut path.chars(), &mut other.chars())
+            + common(&mut path.chars().rev(), &mut other.chars().rev())
+    };
+    known.max_by_key(likeness).unwrap_or_default().to_owned()
+}

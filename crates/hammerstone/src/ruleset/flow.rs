@@ -1,0 +1,191 @@
+//! Spots, waves, lives and thresholds: what the flow of an encounter is made of.
+
+use crate::Fixed;
+use crate::geometry::Pose;
+use crate::ids::*;
+use crate::ruleset::Group;
+
+/// A named place of the ground.
+#[derive(Clone, Debug)]
+pub(crate) struct Spot {
+    pub(crate) name: String,
+    pub(crate) pose: Pose,
+}
+
+impl Spot {
+    pub(crate) fn name(&self) -> &str {
+        &self.name
+    }
+}
+
+/// How waves grow.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Growth {
+    /// Each has so many more than the one before.
+    Added(u32),
+    /// Each has so many times as many as the one before, rounded down at each.
+    Compounding(Fixed),
+}
+
+/// A sequence of waves: so many come, then, when few enough are left, so many more.
+#[derive(Clone, Debug)]
+pub struct Waves {
+    pub(crate) name: String,
+    pub(crate) cast: CastId,
+    pub(crate) team: Option<TeamId>,
+    pub(crate) size: u32,
+    pub(crate) growth: Growth,
+    pub(crate) times: u32,
+    pub(crate) spots: Vec<SpotId>,
+    pub(crate) apart: [f32; 3],
+    pub(crate) delay: u32,
+    pub(crate) left: u32,
+    pub(crate) of: Option<Group>,
+}
+
+impl Waves {
+    /// So many waves, the first of `size` combatants. The next comes when none of their team stands.
+    pub fn new(name: &str, cast: CastId, size: u32, times: u32) -> Waves {
+        Waves {
+            name: name.to_owned(),
+            cast,
+            team: None,
+            size,
+            growth: Growth::Added(0),
+            times,
+            spots: Vec::new(),
+            apart: [0.0; 3],
+            delay: 0,
+            left: 0,
+            of: None,
+        }
+    }
+
+    /// How they grow.
+    pub fn grows(mut self, growth: Growth) -> Waves {
+        self.growth = growth;
+        self
+    }
+
+    /// Where they come: the first at the first spot, the second at the second, and around again. At least one is needed.
+    pub fn at(mut self, spot: SpotId) -> Waves {
+        self.spots.push(spot);
+        self
+    }
+
+    /// From one to the next at the same spot, in metres.
+    pub fn apart(mut self, metres: [f32; 3]) -> Waves {
+        self.apart = metres;
+        self
+    }
+
+    /// For another team than the cast entry's.
+    pub fn team(mut self, team: TeamId) -> Waves {
+        self.team = Some(team);
+        self
+    }
+
+    /// So many ticks pass before each of them.
+    pub fn delay(mut self, ticks: u32) -> Waves {
+        self.delay = ticks;
+        self
+    }
+
+    /// The next comes when no more than `left` of a group stand.
+    pub fn next_when(mut self, left: u32, of: Group) -> Waves {
+        (self.left, self.of) = (left, Some(of));
+        self
+    }
+
+    /// The name.
+    pub fn name(&self) -> &str {
+        &self.name
+    }
+
+    /// How many come in wave `number`, from 1.
+    pub fn size_of(&self, number: u32) -> u32 {
+        match self.growth {
+            Growth::Added(more) => self.size.saturating_add(more.saturating_mul(number - 1)),
+            Growth::Compounding(times) => (1..number).fold(self.size, |size, _| {
+                let grown = (Fixed::whole(size.into()) * times).floor();
+                u32::try_from(grown).unwrap_or(MOST_IN_A_WAVE)
+            }),
+        }
+    }
+}
+
+/// The most that may come in one wave.
+pub(crate) const MOST_IN_A_WAVE: u32 = 10_000;
+
+/// Where one returns.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
+pub enum ReturnTo {
+    /// Where it joined.
+    #[default]
+    Home,
+    /// Where it fell.
+    WhereItFell,
+    /// At a spot.
+    Spot(SpotId),
+}
+
+/// Several lives: after each fall but the last one returns.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Lives {
+    /// How many in all, at least 1.
+    pub count: u32,
+    /// For how many ticks it is away, once it has lain its time.
+    pub delay: u32,
+    /// Where it returns, at rest.
+    pub to: ReturnTo,
+    /// The share of health with which it returns, above 0 to 1; at least 1 point.
+    pub health: Fixed,
+    /// With what the encounter ends when the last life is gone, if with anything.
+    pub last: Option<OutcomeId>,
+}
+
+impl Lives {
+    /// So many lives, each with full health, at home, after so many ticks away.
+    pub fn new(count: u32, delay: u32) -> Lives {
+        Lives { count, delay, to: ReturnTo::Home, health: Fixed::ONE, last: None }
+    }
+}
+
+/// What becomes of a threshold that the blow passes which also kills.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
+pub enum IfItKills {
+    /// It is not crossed: nobody is told.
+    #[default]
+    Skip,
+    /// It is crossed, before the fall.
+    Fire,
+}
+
+impl IfItKills {
+    /// Both.
+    pub const ALL: [IfItKills; 2] = [IfItKills::Skip, IfItKills::Fire];
+
+    /// The name in files.
+    pub const fn name(self) -> &'static str {
+        match self {
+            IfItKills::Skip => "skip",
+            IfItKills::Fire => "fire",
+        }
+    }
+}
+
+/// A share of health that is crossed: downwards when health is at it or below and was above, upwards when it is above again.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub(crate) struct Threshold {
+    pub(crate) id: ThresholdId,
+    pub(crate) share: Fixed,
+    pub(crate) if_it_kills: IfItKills,
+}
+
+impl Threshold {
+    /// Whether so much health of so much is at it or below.
+    pub(crate) fn is_below(&self, health: i64, max: i64) -> bool {
+        i128::from(health) * i128::from(Fixed::ONE.to_raw())
+            <= i128::from(self.share.to_raw()) * i128::from(max)
+    }
+}

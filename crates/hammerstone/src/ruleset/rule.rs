@@ -1,0 +1,354 @@
+//! Rules: what answers a fact, as data.
+
+use crate::Fixed;
+use crate::event::HostValue;
+use crate::ids::*;
+use crate::state::Life;
+
+/// A rule: on a fact, provided that something holds, do something.
+///
+/// Rules hear a fact before hooks do: the higher priority first, of equals the one that was added first. What they do is carried out
+/// in a further pass of the tick, like the orders of hooks.
+#[derive(Clone, Debug)]
+pub struct Rule {
+    pub(crate) name: String,
+    pub(crate) on: On,
+    pub(crate) provided: Vec<Condition>,
+    pub(crate) does: Vec<Do>,
+    pub(crate) limit: Limit,
+    pub(crate) priority: i16,
+    /// The topics that it hears; found when the ruleset is built.
+    pub(crate) topics: Vec<TopicId>,
+}
+
+/// Which facts a rule hears.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub(crate) enum On {
+    Exact(String),
+    Family(String),
+}
+
+/// One thing that a rule does, so many ticks after it fires.
+#[derive(Clone, Copy, PartialEq, Debug)]
+pub(crate) struct Do {
+    pub(crate) action: Action,
+    pub(crate) after: u32,
+}
+
+/// How often a rule fires.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
+pub enum Limit {
+    /// Whenever it may.
+    #[default]
+    Always,
+    /// Once in an encounter; after a reset again.
+    Once,
+    /// Once in each round.
+    PerRound,
+    /// Once in each life of the fact's subject.
+    PerLife,
+}
+
+impl Limit {
+    /// All limits.
+    pub const ALL: [Limit; 4] = [Limit::Always, Limit::Once, Limit::PerRound, Limit::PerLife];
+
+    /// The name in files.
+    pub const fn name(self) -> &'static str {
+        match self {
+            Limit::Always => "always",
+            Limit::Once => "once",
+            Limit::PerRound => "per-round",
+            Limit::PerLife => "per-life",
+        }
+    }
+}
+
+/// Which combatants are meant; what is not said does not matter.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
+pub struct Group {
+    /// Of this team.
+    pub team: Option<TeamId>,
+    /// Made from this cast entry.
+    pub cast: Option<CastId>,
+    /// Carrying all of these tags of their cast entry: bit `n` for tag number `n`.
+    pub tags: u64,
+}
+
+impl Group {
+    /// Those of a team.
+    pub fn team(team: TeamId) -> Group {
+        Group { team: Some(team), ..Group::default() }
+    }
+
+    /// Those made from a cast entry.
+    pub fn cast(cast: CastId) -> Group {
+        Group { cast: Some(cast), ..Group::default() }
+    }
+
+    /// Those that also carry `tag`.
+    pub fn tagged(mut self, tag: TagId) -> Group {
+        self.tags |= tag.bit();
+        self
+    }
+}
+
+/// What must hold for a rule to fire, looked at when it hears the fact.
+#[derive(Clone, Copy, PartialEq, Debug)]
+pub enum Condition {
+    /// The fact is about one of these.
+    Subject(Group),
+    /// The other party of the fact is one of these.
+    Other(Group),
+    /// The subject's share of health is from one number to another.
+    Health(Fixed, Fixed),
+    /// The fact is about this threshold.
+    Threshold(ThresholdId),
+    /// It was crossed downwards, or upwards.
+    Downwards(bool),
+    /// The fact is about this status.
+    Status(StatusId),
+    /// The fact is about this attack.
+    Attack(AttackId),
+    /// A flag is up, or down.
+    Flag(FlagId, bool),
+    /// A counter is from one number to another.
+    Counter(CounterId, i64, i64),
+    /// A score is from one number to another.
+    Score(ScoreId, i64, i64),
+    /// The tick is from one to another.
+    Time(u32, u32),
+    /// The round is from one to another.
+    Round(u32, u32),
+    /// So many of a group stand, from one number to another.
+    Alive(Group, u32, u32),
+    /// All waves of the sequence have come.
+    WavesOver(WaveId),
+}
+
+/// Whom an action is for.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+pub enum Whom {
+    /// Whom the fact is about.
+    Subject,
+    /// The other party of the fact.
+    Other,
+    /// All of a group that stand, by their places.
+    Each(Group),
+    /// All who follow the subject and stand, by their places.
+    Followers,
+}
+
+/// What a counter becomes.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub enum Count {
+    /// So much more.
+    Add(i64),
+    /// Just that.
+    Set(i64),
+}
+
+/// How much is scored.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+pub enum Worth {
+    /// So much.
+    Points(i64),
+    /// What is attached to the fact's subject.
+    Value(ValueId),
+}
+
+/// A value that a rule publishes.
+#[derive(Clone, Copy, PartialEq, Debug)]
+pub enum RuleValue {
+    /// Just that.
+    Value(HostValue),
+    /// The fact's subject.
+    Subject,
+    /// The other party of the fact.
+    Other,
+    /// What a counter is then.
+    Counter(CounterId),
+}
+
+/// What a rule does. Each is an order, and may be refused as one.
+#[derive(Clone, Copy, PartialEq, Debug)]
+pub enum Action {
+    /// A flag goes up or down.
+    Flag(FlagId, bool),
+    /// A counter changes.
+    Count(CounterId, Count),
+    /// Something is scored, to the credit of the other party's owner.
+    Score(ScoreId, Worth),
+    /// A sequence of waves begins.
+    Waves(WaveId),
+    /// The next round begins.
+    NextRound,
+    /// A status is applied, at a strength, by nobody.
+    Apply(Whom, StatusId, Fixed),
+    /// A status is lifted.
+    Lift(Whom, StatusId),
+    /// Harm, for a reason.
+    Harm(Whom, KindId, Fixed, ReasonId),
+    /// Healing by points, for a reason.
+    Heal(Whom, u32, ReasonId),
+    /// An attack is started.
+    Start(Whom, AttackId),
+    /// An attack that is nobody's starts at a spot, and counts for a team.
+    Unleash(AttackId, TeamId, SpotId),
+    /// Somebody goes away for a while.
+    SendAway(Whom),
+    /// Somebody who is fallen or away stands again at a spot.
+    BringBack(Whom, SpotId),
+    /// Somebody is removed.
+    Remove(Whom),
+    /// A fact of the host's own.
+    Publish(HostTopicId, [RuleValue; 4]),
+    /// A line is said, by the subject if there is one.
+    Say(LineId),
+    /// The encounter ends.
+    End(OutcomeId),
+    /// The encounter begins anew.
+    Reset,
+}
+
+impl Action {
+    /// Whom it is for, if for anybody.
+    pub(crate) fn whom(&self) -> Option<Whom> {
+        match *self {
+            Action::Apply(whom, ..)
+            | Action::Lift(whom, _)
+            | Action::Harm(whom, ..)
+            | Action::Heal(whom, ..)
+            | Action::Start(whom, _)
+            | Action::SendAway(whom)
+            | Action::BringBack(whom, _)
+            | Action::Remove(whom) => Some(whom),
+            _ => None,
+        }
+    }
+
+    /// Whether it is for those who do not stand.
+    pub(crate) fn is_for(&self, life: Life) -> bool {
+        match self {
+            Action::BringBack(..) => matches!(life, Life::Fallen | Life::Away),
+            _ => life == Life::Standing,
+        }
+    }
+
+    /// The name in files.
+    pub const fn name(&self) -> &'static str {
+        match self {
+            Action::Flag(_, true) => "raise-flag",
+            Action::Flag(_, false) => "lower-flag",
+            Action::Count(..) => "count",
+            Action::Score(..) => "score",
+            Action::Waves(_) => "waves",
+            Action::NextRound => "next-round",
+            Action::Apply(..) => "apply",
+            Action::Lift(..) => "lift",
+            Action::Harm(..) => "harm",
+            Action::Heal(..) => "heal",
+            Action::Start(..) => "start",
+            Action::Unleash(..) => "unleash",
+            Action::SendAway(_) => "send-away",
+            Action::BringBack(..) => "bring-back",
+            Action::Remove(_) => "remove",
+            Action::Publish(..) => "publish",
+            Action::Say(_) => "say",
+            Action::End(_) => "end",
+            Action::Reset => "reset",
+        }
+    }
+}
+
+impl Rule {
+    /// A rule that hears one topic, by its path, such as `death.fell`.
+    pub fn on(name: &str, topic: &str) -> Rule {
+        Rule::new(name, On::Exact(topic.to_owned()))
+    }
+
+    /// A rule that hears a path and all below it.
+    pub fn on_family(name: &str, family: &str) -> Rule {
+        Rule::new(name, On::Family(family.to_owned()))
+    }
+
+    fn new(name: &str, on: On) -> Rule {
+        Rule {
+            name: name.to_owned(),
+            on,
+            provided: Vec::new(),
+            does: Vec::new(),
+            limit: Limit::Always,
+            priority: 0,
+            topics: Vec::new(),
+        }
+    }
+
+    /// Only if this holds too.
+    pub fn provided(mut self, condition: Condition) -> Rule {
+        self.provided.push(condition);
+        self
+    }
+
+    /// Then do this. Called again, this as well, in the order of calling.
+    pub fn does(self, action: Action) -> Rule {
+        self.does_after(0, action)
+    }
+
+    /// As [`does`](Self::does), so many ticks later. Whoever has fallen or left by then is refused.
+    pub fn does_after(mut self, ticks: u32, action: Action) -> Rule {
+        self.does.push(Do { action, after: ticks });
+        self
+    }
+
+    /// How often.
+    pub fn limit(mut self, limit: Limit) -> Rule {
+        self.limit = limit;
+        self
+    }
+
+    /// Higher hears first.
+    pub fn priority(mut self, priority: i16) -> Rule {
+        self.priority = priority;
+        self
+    }
+
+    /// The name.
+    pub fn name(&self) -> &str {
+        &self.name
+    }
+
+    /// The topics that it hears.
+    pub fn topics(&self) -> &[TopicId] {
+        &self.topics
+    }
+
+    /// The path that it listens to, and whether to all below it as well.
+    pub fn listens_to(&self) -> (&str, bool) {
+        match &self.on {
+            On::Exact(path) => (path, false),
+            On::Family(path) => (path, true),
+        }
+    }
+
+    /// How often it fires.
+    pub fn limit_of(&self) -> Limit {
+        self.limit
+    }
+
+    /// Its priority.
+    pub fn priority_of(&self) -> i16 {
+        self.priority
+    }
+
+    /// What must hold.
+    pub fn conditions(&self) -> &[Condition] {
+        &self.provided
+    }
+
+    /// What it does, and how many ticks later.
+    pub fn actions(&self) -> impl Iterator<Item = (u32, &Action)> {
+        self.does.iter().map(|one| (one.after, &one.action))
+    }
+}
