@@ -60,12 +60,21 @@ pub struct Summary {
     refused: Vec<Refused>,
     counts: Counts,
     tick: u32,
+    epoch: u32,
+    /// In the epochs before.
+    counts_before: Counts,
+    ticks_before: u32,
     orders_refused: u64,
 }
 
 impl Summary {
     /// Takes in the facts of one tick.
     pub fn take_in(&mut self, facts: &Facts<'_>) {
+        if facts.epoch != self.epoch {
+            // A reset: what was counted before is kept.
+            self.epoch = facts.epoch;
+            (self.ticks_before, self.counts_before) = (self.ticks(), self.counts());
+        }
         (self.tick, self.counts) = (facts.tick, facts.counts);
         let mut last_blow = 0;
         for event in facts.events() {
@@ -95,6 +104,14 @@ impl Summary {
                 _ => {}
             }
         }
+    }
+
+    fn ticks(&self) -> u32 {
+        self.ticks_before + self.tick
+    }
+
+    fn counts(&self) -> Counts {
+        self.counts_before.plus(&self.counts)
     }
 
     /// Writes it. *Errors:* those of the writer.
@@ -145,17 +162,18 @@ impl Summary {
         });
         table(out, rows)?;
 
+        let (counts, ticks) = (self.counts(), self.ticks());
         let by_gate: Vec<String> =
-            self.counts.refusals_by_gate().map(|(gate, count)| format!("{count} {}", gate.name())).collect();
+            counts.refusals_by_gate().map(|(gate, count)| format!("{count} {}", gate.name())).collect();
         let by_gate = if by_gate.is_empty() { String::new() } else { format!(" ({})", by_gate.join(", ")) };
         writeln!(
             out,
             "\n{HEAD}{} ticks, {}{HEAD:#}: {} attempts = {} hits + {} refusals{by_gate}; {} fell; {} refused",
-            self.tick,
-            seconds(self.tick + 1),
-            self.counts.attempts,
-            self.counts.hits,
-            self.counts.refusals(),
+            ticks,
+            seconds(ticks + 1),
+            counts.attempts,
+            counts.hits,
+            counts.refusals(),
             self.falls.len(),
             match self.orders_refused {
                 1 => "1 order".to_owned(),

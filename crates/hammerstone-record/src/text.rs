@@ -327,7 +327,7 @@ pub(crate) fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)>
                 let _ = write!(text, ", assisted by {}", assists.join(", "));
             }
             if let Some(lives) = lives {
-                let _ = write!(text, ", {lives} lives left");
+                let _ = write!(text, ", {lives} {} left", if lives == 1 { "life" } else { "lives" });
             }
             for (value, amount) in line.facts.values_of(values) {
                 let _ = write!(text, ", {} {amount}", rules.value_name(*value));
@@ -364,7 +364,10 @@ pub(crate) fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)>
             let speaker = subject.map_or(String::new(), |subject| format!("{}: ", who(subject)));
             (mark::SAID, STRONG, format!("{speaker}{text}"))
         }
-        Event::RuleFired { rule, .. } => (mark::RULE, QUIET, format!("rule {} fires", rules.rule_name(rule))),
+        Event::RuleFired { rule, subject, .. } => {
+            let whose = subject.map_or(String::new(), |subject| format!(" for {}", who(subject)));
+            (mark::RULE, QUIET, format!("rule {} fires{whose}", rules.rule_name(rule)))
+        }
         Event::Host { topic, .. } => (mark::RULE, PLAIN, host(line, topic)),
         _ => return None,
     };

@@ -94,14 +94,14 @@ impl Scenario {
         for (expectation, found) in self.expectations.iter().zip(found) {
             match expectation {
                 Expectation::Health { of, at, .. } => {
-                    if *at == facts.tick {
+                    if *at == play.clock {
                         *found =
                             play.combatant(of).and_then(|who| view.health(who)).map(|(health, _)| health);
                     }
                 }
                 Expectation::Lines { topic, with, during, sum, .. } => {
                     let found = found.get_or_insert(0);
-                    if !during.contains(&facts.tick) {
+                    if !during.contains(&play.clock) {
                         continue;
                     }
                     for fact in facts.facts {
@@ -198,7 +198,12 @@ fn lines(
     bound: Bound,
 ) -> Option<Expectation> {
     reading.find("topic", topic, rules.topics().family_paths().map(|path| (path, ())))?;
-    let fields = fields_of(topic.as_ref());
+    let mut fields = fields_of(topic.as_ref());
+    if let Some(family) = rules.topics().family(topic.as_ref()) {
+        let hosts =
+            rules.topics().members(family).iter().filter_map(|&topic| rules.topics().host_topic(topic));
+        fields.extend(hosts.flat_map(|host| rules.host_fields(host)).map(|(name, _)| name));
+    }
     let mut with = Vec::new();
     let mut text = topic.as_ref().clone();
     for (field, value) in &raw.with {

@@ -9,6 +9,7 @@
 mod attacks;
 mod check;
 mod expect;
+mod flow;
 mod numbers;
 mod play;
 mod problem;

@@ -1,10 +1,12 @@
 //! Plays a scenario through the library.
 
-use hammerstone::{CombatantId, Encounter, Fixed, Life, Obstacle, ObstacleId, Order, SwingId, TickError};
+use hammerstone::{
+    CombatantId, Encounter, Fixed, HostValue, Life, Obstacle, ObstacleId, Order, SwingId, TickError,
+};
 use hammerstone_record::Names;
 
 use crate::scenario::Scenario;
-use crate::script::{Act, Line};
+use crate::script::{Act, Line, Value};
 
 /// What a run is given beside the scenario.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
@@ -30,6 +32,8 @@ pub struct Play<'a> {
     /// The next leg of each combatant that walks.
     legs: Vec<(usize, usize)>,
     next_line: usize,
+    /// How many ticks have run.
+    pub(crate) clock: u32,
     ticks: u32,
 }
 
@@ -48,18 +52,25 @@ impl<'a> Play<'a> {
             names.call(id, &placed.name);
             ids.push(id);
         }
+        for (place, placed) in scenario.placed.iter().enumerate() {
+            if let Some(leader) = placed.follows {
+                encounter.orders().follow(ids[place], Some(ids[leader]));
+            }
+        }
         let walkers = (0..ids.len()).filter(|&who| !scenario.placed[who].path.is_empty());
         let legs = walkers.map(|who| (who, 0)).collect();
         let ticks = options.ticks.unwrap_or(scenario.ticks);
-        Play { scenario, encounter, names, ids, obstacles, legs, next_line: 0, ticks }
+        Play { scenario, encounter, names, ids, obstacles, legs, next_line: 0, clock: 0, ticks }
     }
 
     /// Runs one tick. Gives whether it ran: not when the fight is over.
     pub fn tick(&mut self) -> Result<bool, TickError> {
-        let tick = self.encounter.view().tick() + 1;
+        // After a reset the encounter counts anew; the script goes on.
+        let tick = self.clock + 1;
         if tick > self.ticks || self.encounter.outcome().is_some() {
             return Ok(false);
         }
+        self.clock = tick;
         self.walk(tick);
         while let Some(&line) = self.scenario.script.get(self.next_line).filter(|line| line.tick <= tick) {
             self.next_line += 1;
@@ -105,9 +116,33 @@ impl<'a> Play<'a> {
                 self.encounter.orders().end(outcome);
                 return;
             }
+            Act::Order(order) => {
+                self.encounter.orders().give(order);
+                return;
+            }
+            Act::Publish(topic, values) => {
+                let values = values.map(|value| match value {
+                    Value::Plain(value) => value,
+                    Value::Who(place) => HostValue::Who(self.ids[place]),
+                });
+                self.encounter.orders().publish(topic, &values);
+                return;
+            }
             _ => {}
         }
-        let Some(&subject) = self.ids.get(line.who) else { return };
+        let Some(group) = line.each else {
+            if let Some(&subject) = self.ids.get(line.who) {
+                self.order_for(line, subject);
+            }
+            return;
+        };
+        let all: Vec<CombatantId> = self.encounter.view().all_of(&group).collect();
+        for subject in all {
+            self.order_for(line, subject);
+        }
+    }
+
+    fn order_for(&mut self, line: Line, subject: CombatantId) {
         let view = self.encounter.view();
         // A rhythm stops with who keeps it; what stands once in the script is ordered, come what may.
         if line.repeated && view.life(subject) != Life::Standing {
@@ -135,7 +170,9 @@ impl<'a> Play<'a> {
                 }
                 return;
             }
-            Act::Unleash(..) | Act::Clear(_) | Act::End(_) => return,
+            Act::Unleash(..) | Act::Clear(_) | Act::End(_) | Act::Order(_) | Act::Publish(..) => return,
+            Act::Follow(leader) => Order::Follow { subject, leader: Some(self.ids[leader]) },
+            Act::Attach(value, amount) => Order::Attach { subject, value, amount },
             Act::Place(pose) => Order::Place { subject, pose },
             Act::Move(pose, ticks) => Order::Move { subject, pose, ticks },
             Act::Harm { kind, amount, reason, by, absolute } => {

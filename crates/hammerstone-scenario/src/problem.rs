@@ -89,6 +89,16 @@ impl<'a> Reading<'a> {
         None
     }
 
+    /// A name that was looked up already; if it was not there, notes the problem.
+    pub(crate) fn known<T>(&mut self, what: &str, name: &Spanned<String>, found: Option<T>) -> Option<T> {
+        if found.is_none() {
+            let message = format!("there is no {what} `{}`", name.as_ref());
+            let mend = Some("declare it in the ruleset".to_owned());
+            self.problem(name.span(), &format!("no such {what}"), message, mend);
+        }
+        found
+    }
+
     pub(crate) fn done<T>(self, value: Option<T>) -> Result<T, Box<Unusable>> {
         match value {
             Some(value) if self.problems.is_empty() => Ok(value),

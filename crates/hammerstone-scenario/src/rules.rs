@@ -3,8 +3,9 @@
 use std::ops::Range;
 
 use hammerstone::{
-    AttackId, Axis, Broken, Cast, Harm, Keep, KindId, LayerId, OwnStepId, Part, Relation, Ruleset,
-    RulesetBuilder, Shield, ShieldId, Stagger, StatId, StatusId, TagId, TeamId,
+    AttackId, Axis, Broken, Cast, CastId, CounterId, FlagId, Harm, HostTopicId, Keep, KindId, LayerId,
+    OutcomeId, OwnStepId, Part, ReasonId, Relation, Ruleset, RulesetBuilder, ScoreId, Shield, ShieldId,
+    SpotId, Stagger, StatId, StatusId, TagId, TeamId, ThresholdId, ValueId, ValueSort, WaveId,
 };
 use toml::Spanned;
 
@@ -61,6 +62,20 @@ pub(crate) struct Resolver<'r, 't> {
     pub(crate) own_steps: Ids<OwnStepId>,
     pub(crate) statuses: Ids<StatusId>,
     pub(crate) attacks: Ids<AttackId>,
+    pub(crate) casts: Ids<CastId>,
+    pub(crate) reasons: Ids<ReasonId>,
+    pub(crate) outcomes: Ids<OutcomeId>,
+    pub(crate) flags: Ids<FlagId>,
+    pub(crate) counters: Ids<CounterId>,
+    pub(crate) scores: Ids<ScoreId>,
+    pub(crate) values: Ids<ValueId>,
+    pub(crate) thresholds: Ids<ThresholdId>,
+    pub(crate) spots: Ids<SpotId>,
+    pub(crate) waves: Ids<WaveId>,
+    /// With their fields.
+    pub(crate) topics: Vec<(String, HostTopicId, Vec<(String, ValueSort)>)>,
+    pub(crate) rule_spans: Vec<Range<usize>>,
+    pub(crate) up: Axis,
     /// Where each field of each entry stands, for what the ruleset itself finds wrong.
     pub(crate) places: Vec<([String; 3], Range<usize>)>,
 }
@@ -86,6 +101,19 @@ impl<'r, 't> Resolver<'r, 't> {
             own_steps: Vec::new(),
             statuses: Vec::new(),
             attacks: Vec::new(),
+            casts: Vec::new(),
+            reasons: Vec::new(),
+            outcomes: Vec::new(),
+            flags: Vec::new(),
+            counters: Vec::new(),
+            scores: Vec::new(),
+            values: Vec::new(),
+            thresholds: Vec::new(),
+            spots: Vec::new(),
+            waves: Vec::new(),
+            topics: Vec::new(),
+            rule_spans: Vec::new(),
+            up: Axis::Y,
             places: Vec::new(),
         }
     }
@@ -95,6 +123,7 @@ impl<'r, 't> Resolver<'r, 't> {
         self.numbers();
         self.amount();
         self.relations();
+        self.flow_names();
         for name in self.raw.status.keys() {
             self.statuses.push((name.as_ref().clone(), self.builder.promise_status(name.as_ref())));
         }
@@ -108,6 +137,12 @@ impl<'r, 't> Resolver<'r, 't> {
         let mut uses = Vec::new();
         for (name, cast) in &self.raw.cast {
             uses.push(self.cast(name, cast));
+        }
+        for (name, waves) in &self.raw.waves {
+            self.waves(name, waves);
+        }
+        for (name, rule) in &self.raw.rule {
+            self.rule(name, rule);
         }
         // Without the rest, what the ruleset would find wrong may only follow from what was left out.
         if !self.reading.is_sound() {
@@ -142,6 +177,7 @@ impl<'r, 't> Resolver<'r, 't> {
             let axes = [("x", Axis::X), ("y", Axis::Y), ("z", Axis::Z)];
             if let Some(axis) = self.reading.find("axis", up, axes) {
                 self.builder.up(axis);
+                self.up = axis;
             }
         }
         if let Some(limit) = &general.move_limit {
@@ -173,11 +209,11 @@ impl<'r, 't> Resolver<'r, 't> {
             self.tags.push((name.as_ref().clone(), self.builder.tag(name.as_ref())));
         }
         for name in &general.reasons {
-            self.builder.reason(name.as_ref());
+            self.reasons.push((name.as_ref().clone(), self.builder.reason(name.as_ref())));
         }
-        self.builder.outcome("time");
+        self.outcomes.push(("time".to_owned(), self.builder.outcome("time")));
         for name in &general.outcomes {
-            self.builder.outcome(name.as_ref());
+            self.outcomes.push((name.as_ref().clone(), self.builder.outcome(name.as_ref())));
         }
         for name in self.raw.team.keys() {
             self.teams.push((name.as_ref().clone(), self.builder.team(name.as_ref())));
@@ -283,7 +319,8 @@ impl<'r, 't> Resolver<'r, 't> {
                 cast = cast.part(part);
             }
         }
-        self.builder.cast(cast);
+        cast = self.flow_of(entry, raw, cast);
+        self.casts.push((entry.clone(), self.builder.cast(cast)));
         uses
     }
 

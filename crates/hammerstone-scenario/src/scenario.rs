@@ -48,6 +48,8 @@ pub(crate) struct Placed {
     pub(crate) pose: Pose,
     /// Legs of its way, one after the other.
     pub(crate) path: Vec<Leg>,
+    /// Whom it follows, by their place.
+    pub(crate) follows: Option<usize>,
 }
 
 /// One stretch of a way: from tick `from` on, evenly until the end of tick `by`.
@@ -151,6 +153,15 @@ impl Resolver<'_, '_> {
         for (name, combatant) in &raw.combatant {
             self.combatant(name, combatant);
         }
+        for (name, combatant) in &raw.combatant {
+            if let Some(leader) = &combatant.follows
+                && let (Some(who), Some(leader)) = (self.who(name), self.who(leader))
+            {
+                for place in who {
+                    self.placed[place].follows = Some(leader.start);
+                }
+            }
+        }
         let mut script = Vec::new();
         for entry in &raw.script {
             self.entry(entry, ticks, &mut script);
@@ -204,7 +215,7 @@ impl Resolver<'_, '_> {
                 };
                 let path = path.iter().map(|leg| Leg { pose: shift(leg.pose), ..*leg }).collect();
                 let (name, team) = (number(i + 1), team.flatten());
-                self.placed.push(Placed { name, cast, team, pose: shift(pose), path });
+                self.placed.push(Placed { name, cast, team, pose: shift(pose), path, follows: None });
             }
         }
         // Even if nobody could be placed, so that what names them is not found wrong as well.

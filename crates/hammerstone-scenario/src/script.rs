@@ -3,11 +3,12 @@
 use std::ops::Range;
 
 use hammerstone::{
-    AttackId, By, Fixed, Keep, KindId, Marker, Order, OutcomeId, Pose, ReasonId, ShieldId, StatId, StatusId,
-    TagId, TeamId, Touch,
+    AttackId, By, Count, Fixed, Group, HostTopicId, HostValue, Keep, KindId, Marker, Order, OutcomeId, Pose,
+    ReasonId, ShieldId, StatId, StatusId, TagId, TeamId, Touch, ValueId, ValueSort,
 };
 use toml::Spanned;
 
+use crate::flow;
 use crate::numbers::Ways;
 use crate::raw;
 use crate::scenario::Resolver;
@@ -55,6 +56,19 @@ pub(crate) enum Act {
     BringBack(Pose),
     Remove,
     End(OutcomeId),
+    /// An order that is about nobody.
+    Order(Order),
+    /// The placed are followed, or a fact of the host's own names them.
+    Follow(usize),
+    Publish(HostTopicId, [Value; 4]),
+    Attach(ValueId, i64),
+}
+
+/// A value that the script publishes; combatants by their place among the placed.
+#[derive(Clone, Copy, Debug)]
+pub(crate) enum Value {
+    Plain(HostValue),
+    Who(usize),
 }
 
 /// What is done to a running swing.
@@ -77,6 +91,19 @@ impl OfSwing {
     }
 }
 
+/// Whether a line orders what nobody does.
+fn is_nobodys(entry: &raw::Entry) -> bool {
+    let named =
+        [&entry.end, &entry.clear, &entry.raise_flag, &entry.lower_flag, &entry.start_waves, &entry.publish];
+    let flags = [&entry.next_round, &entry.reset];
+    named.iter().any(|name| name.is_some())
+        || flags.iter().any(|flag| flag.is_some())
+        || entry.unleash.is_some()
+        || entry.count.is_some()
+        || entry.score.is_some()
+        || entry.say.is_some()
+}
+
 /// One order of the script.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Line {
@@ -85,6 +112,8 @@ pub(crate) struct Line {
     /// Whether it comes back in a rhythm, and so stops with its combatant.
     pub(crate) repeated: bool,
     pub(crate) who: usize,
+    /// In place of one: all who stand then and are of the group.
+    pub(crate) each: Option<Group>,
     pub(crate) act: Act,
 }
 
@@ -135,22 +164,30 @@ impl Resolver<'_, '_> {
             return;
         }
         let by = entry.by.as_ref().map(|name| self.who(name));
-        let nobodys = entry.end.is_some() || entry.unleash.is_some() || entry.clear.is_some();
+        let nobodys = is_nobodys(entry);
         let who = match (&entry.who, nobodys) {
-            (Some(name), _) => self.who(name),
-            (None, true) => Some(0..1),
-            (None, false) => {
+            (Some(name), _) if entry.each.is_none() => self.who(name),
+            (Some(name), _) => {
+                let mend = Some("keep one of `who` and `each`".to_owned());
+                self.reading.problem(name.span(), "here", "the line names somebody twice".to_owned(), mend);
+                None
+            }
+            (None, nobodys) if nobodys || entry.each.is_some() => Some(0..1),
+            (None, _) => {
                 let mend = Some("add `who = \"…\"`".to_owned());
                 self.reading.problem(spanned.span(), "nobody", "the line names nobody".to_owned(), mend);
                 None
             }
         };
+        let each = entry.each.as_ref().map(|group| self.group(group));
         let acts = self.acts(spanned, by.flatten().map(|range| range.start));
         let (Some(at), Some(times), Some(who)) = (at, times, who) else { return };
         if let Some(attack) =
             acts.iter().find_map(|act| if let Act::Start(attack, _) = act { Some(*attack) } else { None })
         {
-            self.must_use(entry, who.clone(), attack);
+            if each.is_none() {
+                self.must_use(entry, who.clone(), attack);
+            }
         }
         let every = every.flatten().unwrap_or(0);
         for time in 0..times {
@@ -160,10 +197,27 @@ impl Resolver<'_, '_> {
             }
             for who in who.clone() {
                 for &act in &acts {
-                    script.push(Line { tick: tick as u32, repeated: time > 0, who, act });
+                    script.push(Line { tick: tick as u32, repeated: time > 0, who, each, act });
                 }
             }
         }
+    }
+
+    fn group(&mut self, raw: &raw::Group) -> Group {
+        let rules = &self.rules.ruleset;
+        let mut group = Group {
+            team: { raw.team.as_ref() }
+                .and_then(|name| self.reading.known("team", name, rules.find_team(name.as_ref()))),
+            cast: { raw.cast.as_ref() }
+                .and_then(|name| self.reading.known("cast entry", name, rules.find_cast(name.as_ref()))),
+            ..Group::default()
+        };
+        for name in &raw.tags {
+            if let Some(tag) = self.reading.known("tag", name, rules.find_tag(name.as_ref())) {
+                group = group.tagged(tag);
+            }
+        }
+        group
     }
 
     /// Whoever starts an attack must be of a cast entry that lists it.
@@ -270,6 +324,7 @@ impl Resolver<'_, '_> {
             }
         }
         self.number_acts(spanned, &mut verbs, &mut acts);
+        self.flow_acts(spanned, &mut verbs, &mut acts);
         if let Some(name) = &entry.end {
             verbs.push("end");
             acts.extend(self.outcome(name).map(Act::End));
@@ -279,10 +334,105 @@ impl Resolver<'_, '_> {
                 [] => "the line orders nothing".to_owned(),
                 several => format!("the line orders {} things: {}", several.len(), several.join(", ")),
             };
-            let mend = "give one of start, unleash, mark, release, guide, cancel, report, place, move, harm, heal, apply, lift, lift-family, change, unchange, set-maximum, raise-shield, send-away, bring-back, remove, clear, end";
+            let mend = "give one of start, unleash, mark, release, guide, cancel, report, place, move, harm, heal, apply, lift, lift-family, change, unchange, set-maximum, raise-shield, send-away, bring-back, remove, clear, follow, attach, raise-flag, lower-flag, count, score, start-waves, next-round, say, publish, reset, end";
             self.reading.problem(spanned.span(), "this line", message, Some(mend.to_owned()));
         }
         acts
+    }
+
+    /// The verbs that are about the flow of the encounter.
+    fn flow_acts(
+        &mut self,
+        spanned: &Spanned<raw::Entry>,
+        verbs: &mut Vec<&'static str>,
+        acts: &mut Vec<Act>,
+    ) {
+        let rules = &self.rules.ruleset;
+        let entry = spanned.as_ref();
+        for (verb, name, up) in
+            [("raise-flag", &entry.raise_flag, true), ("lower-flag", &entry.lower_flag, false)]
+        {
+            if let Some(name) = name {
+                verbs.push(verb);
+                let flag = self.reading.known("flag", name, rules.find_flag(name.as_ref()));
+                acts.extend(flag.map(|flag| Act::Order(Order::SetFlag { flag, up })));
+            }
+        }
+        if let Some(count) = &entry.count {
+            verbs.push("count");
+            let how = count.set.map_or(Count::Add(count.add.unwrap_or(1)), Count::Set);
+            let counter = self.reading.known("counter", &count.of, rules.find_counter(count.of.as_ref()));
+            acts.extend(counter.map(|counter| Act::Order(Order::Count { counter, count: how })));
+        }
+        if let Some(score) = &entry.score {
+            verbs.push("score");
+            let (points, credit) = (score.points.unwrap_or(1), None);
+            let score = self.reading.known("score", &score.of, rules.find_score(score.of.as_ref()));
+            acts.extend(score.map(|score| Act::Order(Order::Score { score, points, credit })));
+        }
+        if let Some(name) = &entry.start_waves {
+            verbs.push("start-waves");
+            let waves = self.reading.known("sequence of waves", name, rules.find_waves(name.as_ref()));
+            acts.extend(waves.map(|waves| Act::Order(Order::StartWaves { waves })));
+        }
+        if let Some(text) = &entry.say {
+            verbs.push("say");
+            let line = rules.find_line(text.as_ref());
+            if line.is_none() {
+                let mend = Some("a script says what a rule of the ruleset says too".to_owned());
+                let message = format!("no rule says `{}`", text.as_ref());
+                self.reading.problem(text.span(), "no such line", message, mend);
+            }
+            acts.extend(line.map(|line| Act::Order(Order::Say { line, subject: None })));
+        }
+        for (verb, flag, order) in
+            [("next-round", &entry.next_round, Order::NextRound), ("reset", &entry.reset, Order::Reset)]
+        {
+            if flag.as_ref().is_some_and(|flag| *flag.as_ref()) {
+                verbs.push(verb);
+                acts.push(Act::Order(order));
+            }
+        }
+        if let Some(name) = &entry.follow {
+            verbs.push("follow");
+            acts.extend(self.who(name).map(|range| Act::Follow(range.start)));
+        }
+        if let Some(attach) = &entry.attach {
+            verbs.push("attach");
+            let value = self.reading.known("value", &attach.value, rules.find_value(attach.value.as_ref()));
+            acts.extend(value.map(|value| Act::Attach(value, attach.amount)));
+        }
+        if let Some(name) = &entry.publish {
+            verbs.push("publish");
+            acts.extend(self.publication(name, &entry.with));
+        }
+    }
+
+    /// A fact of the host's own: values by the names of the topic's fields, combatants by theirs.
+    fn publication(&mut self, name: &raw::Name, with: &raw::Named<Spanned<toml::Value>>) -> Option<Act> {
+        let rules = &self.rules.ruleset;
+        let topic =
+            self.reading.known("topic of the host's own", name, rules.find_host_topic(name.as_ref()))?;
+        let mut values = [Value::Plain(HostValue::Nothing); 4];
+        for (field, value) in with {
+            let known =
+                rules.host_fields(topic).enumerate().map(|(place, (name, sort))| (name, (place, sort)));
+            let Some((place, sort)) = self.reading.find("field of the topic", field, known) else { continue };
+            let name = value.as_ref().as_str().filter(|_| sort == ValueSort::Who);
+            values[place] = match (name, flow::host_value(sort, value.as_ref())) {
+                (Some(name), _) => {
+                    let name = Spanned::new(value.span(), name.to_owned());
+                    Value::Who(self.who(&name)?.start)
+                }
+                (None, Some(value)) => Value::Plain(value),
+                (None, None) => {
+                    let message = format!("field `{}` holds {}", field.as_ref(), sort.name());
+                    self.reading.problem(value.span(), "here", message, Some(flow::mend(sort).to_owned()));
+                    return None;
+                }
+            };
+        }
+        Some(Act::Publish(topic, values))
     }
 
     /// The verbs that are about numbers.

@@ -152,6 +152,10 @@ impl Resolver<'_, '_> {
         for change in self.amounts("status", entry, lists) {
             status = status.changes_amounts(change);
         }
+        if let Some(kind) = raw.dooms.as_ref().and_then(|name| self.kind(name)) {
+            self.note("status", entry, "dooms", raw.dooms.as_ref().map_or(0..0, toml::Spanned::span));
+            status = status.dooms(kind);
+        }
         for gift in self.gifts("status", entry, &raw.when) {
             status = status.gift(gift);
         }

@@ -121,10 +121,13 @@ impl<'a> View<'a> {
         lasting.map(|subscription| (subscription.id, subscription.hook, subscription.listen))
     }
 
-    /// How many of a group stand.
-    pub fn standing_of(&self, group: &Group) -> usize {
-        let standing = self.combatants().filter(|&who| self.life(who) == Life::Standing);
-        standing.filter(|who| self.combatants.is_of(self.rules, who.slot(), group)).count()
+    /// All of a group who stand, by their place.
+    pub fn all_of(&self, group: &Group) -> impl Iterator<Item = CombatantId> + use<'a> {
+        let (view, group) = (*self, *group);
+        let stands = move |who: &CombatantId| view.life(*who) == Life::Standing;
+        self.combatants()
+            .filter(stands)
+            .filter(move |who| view.combatants.is_of(view.rules, who.slot(), &group))
     }
 
     /// Whom one follows, as long as that one is in the encounter.

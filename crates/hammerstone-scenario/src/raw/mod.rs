@@ -1,5 +1,6 @@
 //! The files as they are written, before any name is looked up. Every value that can be wrong knows its place.
 
+mod flow;
 mod ruleset;
 mod scenario;
 
@@ -7,6 +8,7 @@ use indexmap::IndexMap;
 use serde::Deserialize;
 use toml::Spanned;
 
+pub(crate) use flow::*;
 pub(crate) use ruleset::*;
 pub(crate) use scenario::*;
 

@@ -22,6 +22,14 @@ pub(crate) struct RulesFile {
     pub(crate) attack: Named<Attack>,
     #[serde(default = "IndexMap::new")]
     pub(crate) cast: Named<Cast>,
+    #[serde(default = "IndexMap::new")]
+    pub(crate) topic: Named<Named<Name>>,
+    #[serde(default = "IndexMap::new")]
+    pub(crate) spot: Named<Spot>,
+    #[serde(default = "IndexMap::new")]
+    pub(crate) waves: Named<Waves>,
+    #[serde(default = "IndexMap::new")]
+    pub(crate) rule: Named<Rule>,
 }
 
 #[derive(Debug, Deserialize)]
@@ -52,6 +60,14 @@ pub(crate) struct General {
     pub(crate) reasons: Vec<Name>,
     #[serde(default)]
     pub(crate) outcomes: Vec<Name>,
+    #[serde(default)]
+    pub(crate) flags: Vec<Name>,
+    #[serde(default)]
+    pub(crate) counters: Vec<Name>,
+    #[serde(default)]
+    pub(crate) scores: Vec<Name>,
+    #[serde(default)]
+    pub(crate) values: Vec<Name>,
 }
 
 #[derive(Debug, Deserialize)]
@@ -304,6 +320,7 @@ pub(crate) struct Status {
     pub(crate) lifts: Vec<Name>,
     #[serde(default)]
     pub(crate) across_lives: bool,
+    pub(crate) dooms: Option<Name>,
 }
 
 #[derive(Debug, Deserialize)]
@@ -485,6 +502,11 @@ pub(crate) struct Cast {
     pub(crate) team: Name,
     pub(crate) health: Spanned<i64>,
     pub(crate) lies: Option<Time>,
+    pub(crate) lives: Option<Lives>,
+    #[serde(default = "IndexMap::new")]
+    pub(crate) thresholds: Named<Spanned<Threshold>>,
+    #[serde(default = "IndexMap::new")]
+    pub(crate) worth: Named<Spanned<i64>>,
     #[serde(default)]
     pub(crate) tags: Vec<Name>,
     #[serde(default)]

@@ -41,6 +41,7 @@ pub(crate) struct Combatant {
     pub(crate) apart: Option<Vector>,
     #[serde(default)]
     pub(crate) path: Vec<Spanned<Leg>>,
+    pub(crate) follows: Option<Name>,
 }
 
 #[derive(Debug, Deserialize)]
@@ -84,6 +85,7 @@ pub(crate) struct Entry {
     pub(crate) every: Option<Time>,
     pub(crate) times: Option<Spanned<i64>>,
     pub(crate) who: Option<Name>,
+    pub(crate) each: Option<Group>,
     pub(crate) by: Option<Name>,
     pub(crate) start: Option<Name>,
     pub(crate) aim: Option<Stand>,
@@ -114,6 +116,26 @@ pub(crate) struct Entry {
     pub(crate) bring_back: Option<Stand>,
     pub(crate) remove: Option<Spanned<bool>>,
     pub(crate) end: Option<Name>,
+    pub(crate) raise_flag: Option<Name>,
+    pub(crate) lower_flag: Option<Name>,
+    pub(crate) count: Option<Count>,
+    pub(crate) score: Option<Score>,
+    pub(crate) start_waves: Option<Name>,
+    pub(crate) next_round: Option<Spanned<bool>>,
+    pub(crate) say: Option<Spanned<String>>,
+    pub(crate) publish: Option<Name>,
+    #[serde(default = "IndexMap::new")]
+    pub(crate) with: Named<Spanned<toml::Value>>,
+    pub(crate) follow: Option<Name>,
+    pub(crate) attach: Option<Attach>,
+    pub(crate) reset: Option<Spanned<bool>>,
+}
+
+#[derive(Debug, Deserialize)]
+#[serde(rename_all = "kebab-case", deny_unknown_fields)]
+pub(crate) struct Attach {
+    pub(crate) value: Name,
+    pub(crate) amount: i64,
 }
 
 #[derive(Debug, Deserialize)]

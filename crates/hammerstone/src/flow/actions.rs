@@ -114,6 +114,7 @@ fn for_one(work: &mut Work<'_>, action: &Action, who: CombatantId) -> Option<Ord
             Order::Return { subject: who, pose: work.rules.spot(spot), share: crate::Fixed::ONE }
         }
         Action::Remove(_) => Order::Remove { subject: who },
+        Action::Say(_, line) => Order::Say { line, subject: Some(who) },
         _ => return None,
     })
 }
@@ -152,7 +153,7 @@ fn for_nobody(
             });
             Order::Publish { topic, values }
         }
-        Action::Say(line) => Order::Say { line, subject },
+        Action::Say(_, line) => Order::Say { line, subject: None },
         Action::End(outcome) => Order::End { outcome },
         Action::Reset => Order::Reset,
         _ => return None,

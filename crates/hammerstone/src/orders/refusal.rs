@@ -102,8 +102,8 @@ pub enum Refusal {
     /// It was ordered in answer to a reset.
     #[error("the encounter begins anew")]
     Resetting,
-    /// Hooks led to this order through more orders than the ruleset allows.
-    #[error("it is a cascade: hooks led here through more orders than the ruleset allows")]
+    /// Rules or hooks led to this order through more orders than the ruleset allows.
+    #[error("it is a cascade: rules or hooks led here through more orders than the ruleset allows")]
     Cascade,
 }
 

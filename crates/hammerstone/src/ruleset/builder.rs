@@ -322,6 +322,11 @@ impl RulesetBuilder {
         self
     }
 
+    /// The topics of facts as they are declared so far.
+    pub fn topics(&self) -> Topics {
+        Topics::new(&self.rules.kinds, &self.rules.host_topics)
+    }
+
     /// Checks everything and makes the ruleset.
     ///
     /// *Errors:* all [`Findings`] at once, each with its place and mend.

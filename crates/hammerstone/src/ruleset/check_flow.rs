@@ -11,6 +11,9 @@ const OF_THRESHOLDS: &str = "health.crossed";
 const OF_STATUSES: &str = "status.";
 const OF_ATTACKS: [&str; 2] = ["attack.", "hit."];
 
+/// Whether any topic that a rule hears is such a path.
+type About<'a> = &'a dyn Fn(&dyn Fn(&str) -> bool) -> bool;
+
 impl Check {
     /// Everything about the flow of an encounter. Finds the topics that rules hear.
     pub(super) fn flow(&mut self, rules: &mut Rules) {
@@ -184,12 +187,7 @@ impl Check {
     }
 
     /// Why a condition can never hold, if it cannot.
-    fn condition(
-        &mut self,
-        condition: &Condition,
-        rules: &Rules,
-        about: &dyn Fn(&dyn Fn(&str) -> bool) -> bool,
-    ) -> Option<&'static str> {
+    fn condition(&mut self, condition: &Condition, rules: &Rules, about: About<'_>) -> Option<&'static str> {
         const EMPTY: &str = "the range of a condition begins after its end";
         match *condition {
             Condition::Subject(group) => {
@@ -290,7 +288,7 @@ impl Check {
                     self.values(host, &values);
                 }
             }
-            Action::Say(line) => id("line", line.index(), rules.lines.len()),
+            Action::Say(_, line) => id("line", line.index(), rules.lines.len()),
             Action::End(outcome) => id("outcome", outcome.index(), rules.outcomes.len()),
             Action::NextRound | Action::SendAway(_) | Action::Remove(_) | Action::Reset => {}
         }

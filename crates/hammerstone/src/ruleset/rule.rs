@@ -126,6 +126,28 @@ pub enum Condition {
     WavesOver(WaveId),
 }
 
+impl Condition {
+    /// The name in files.
+    pub const fn name(&self) -> &'static str {
+        match self {
+            Condition::Subject(_) => "subject",
+            Condition::Other(_) => "other",
+            Condition::Health(..) => "health",
+            Condition::Threshold(_) => "threshold",
+            Condition::Downwards(_) => "direction",
+            Condition::Status(_) => "status",
+            Condition::Attack(_) => "attack",
+            Condition::Flag(..) => "flags",
+            Condition::Counter(..) => "counters",
+            Condition::Score(..) => "scores",
+            Condition::Time(..) => "time",
+            Condition::Round(..) => "round",
+            Condition::Alive(..) => "alive",
+            Condition::WavesOver(_) => "waves-over",
+        }
+    }
+}
+
 /// Whom an action is for.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 pub enum Whom {
@@ -204,8 +226,8 @@ pub enum Action {
     Remove(Whom),
     /// A fact of the host's own.
     Publish(HostTopicId, [RuleValue; 4]),
-    /// A line is said, by the subject if there is one.
-    Say(LineId),
+    /// A line is said, by somebody or by nobody.
+    Say(Option<Whom>, LineId),
     /// The encounter ends.
     End(OutcomeId),
     /// The encounter begins anew.
@@ -224,6 +246,7 @@ impl Action {
             | Action::SendAway(whom)
             | Action::BringBack(whom, _)
             | Action::Remove(whom) => Some(whom),
+            Action::Say(whom, _) => whom,
             _ => None,
         }
     }
@@ -243,7 +266,7 @@ impl Action {
             Action::Flag(_, false) => "lower-flag",
             Action::Count(..) => "count",
             Action::Score(..) => "score",
-            Action::Waves(_) => "waves",
+            Action::Waves(_) => "start-waves",
             Action::NextRound => "next-round",
             Action::Apply(..) => "apply",
             Action::Lift(..) => "lift",
@@ -255,7 +278,7 @@ impl Action {
             Action::BringBack(..) => "bring-back",
             Action::Remove(_) => "remove",
             Action::Publish(..) => "publish",
-            Action::Say(_) => "say",
+            Action::Say(..) => "say",
             Action::End(_) => "end",
             Action::Reset => "reset",
         }

@@ -278,6 +278,16 @@ impl Counts {
         self.refused[gate as usize]
     }
 
+    /// Both together.
+    pub fn plus(&self, other: &Counts) -> Counts {
+        let mut sum =
+            Counts { attempts: self.attempts + other.attempts, hits: self.hits + other.hits, ..*self };
+        for (sum, more) in sum.refused.iter_mut().zip(other.refused) {
+            *sum += more;
+        }
+        sum
+    }
+
     /// Those that were refused, by any gate.
     pub fn refusals(&self) -> u64 {
         self.refused.iter().sum()

@@ -749,7 +749,7 @@ fn flow(b: &mut RulesetBuilder, sheet: &Sheet, names: &Names, burn: StatusId, at
                     ],
                 ),
                 14 if dice.comes(6) => Action::Reset,
-                _ => Action::Say(line),
+                _ => Action::Say(dice.comes(2).then_some(whom), line),
             };
             rule = rule.does_after(if dice.comes(3) { 2 } else { 0 }, action);
         }
