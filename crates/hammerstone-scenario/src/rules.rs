@@ -46,6 +46,9 @@ impl RulesFile {
     }
 }
 
+/// The fields of a topic of the host's own.
+type Fields = Vec<(String, ValueSort)>;
+
 pub(crate) type Ids<T> = Vec<(String, T)>;
 
 pub(crate) struct Resolver<'r, 't> {
@@ -73,7 +76,7 @@ pub(crate) struct Resolver<'r, 't> {
     pub(crate) spots: Ids<SpotId>,
     pub(crate) waves: Ids<WaveId>,
     /// With their fields.
-    pub(crate) topics: Vec<(String, HostTopicId, Vec<(String, ValueSort)>)>,
+    pub(crate) topics: Vec<(String, HostTopicId, Fields)>,
     pub(crate) rule_spans: Vec<Range<usize>>,
     pub(crate) up: Axis,
     /// Where each field of each entry stands, for what the ruleset itself finds wrong.

@@ -182,12 +182,9 @@ impl Resolver<'_, '_> {
         let each = entry.each.as_ref().map(|group| self.group(group));
         let acts = self.acts(spanned, by.flatten().map(|range| range.start));
         let (Some(at), Some(times), Some(who)) = (at, times, who) else { return };
-        if let Some(attack) =
-            acts.iter().find_map(|act| if let Act::Start(attack, _) = act { Some(*attack) } else { None })
-        {
-            if each.is_none() {
-                self.must_use(entry, who.clone(), attack);
-            }
+        let started = |act: &Act| if let Act::Start(attack, _) = act { Some(*attack) } else { None };
+        if let (Some(attack), None) = (acts.iter().find_map(started), &each) {
+            self.must_use(entry, who.clone(), attack);
         }
         let every = every.flatten().unwrap_or(0);
         for time in 0..times {

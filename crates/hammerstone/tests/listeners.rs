@@ -60,7 +60,7 @@ proptest! {
             }
             encounter.orders().heal(all[(tick as usize + 1) % 4], 1, reason);
             let mut heard = Heard::new();
-            encounter.tick_with(&hooks, &mut heard).unwrap();
+            let summary = encounter.tick_with(&hooks, &mut heard).unwrap();
             // The model: for each fact in order, those who may hear it, by priority, then by number of subscribing.
             let facts = encounter.facts();
             let first_heard = facts.facts.iter().find(|fact| matches!(fact.event, Event::HealApplied { .. } | Event::OrderRefused { what: "heal", .. }));
@@ -82,6 +82,9 @@ proptest! {
                 }
             }
             prop_assert_eq!(heard, expected, "tick {}", tick);
+            if summary.reset {
+                break;
+            }
         }
     }
 }
