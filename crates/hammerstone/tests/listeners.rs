@@ -63,12 +63,16 @@ proptest! {
             let summary = encounter.tick_with(&hooks, &mut heard).unwrap();
             // The model: for each fact in order, those who may hear it, by priority, then by number of subscribing.
             let facts = encounter.facts();
-            let first_heard = facts.facts.iter().find(|fact| matches!(fact.event, Event::HealApplied { .. } | Event::OrderRefused { what: "heal", .. }));
+            let first_heard = facts.facts.iter().find(|fact| fact.by.is_none() && matches!(fact.event, Event::HealApplied { .. } | Event::OrderRefused { what: "heal", .. }));
             let since = first_heard.map_or(u64::MAX, |fact| fact.seq);
             let mut expected = Heard::new();
-            // What is cut as a cascade nobody reacts to.
-            let cut = |fact: &&Fact| !matches!(fact.event, Event::EncounterCut { .. } | Event::OrderRefused { why: Refusal::Cascade, .. });
-            for fact in facts.facts.iter().filter(cut) {
+            // Nobody reacts to what is cut as a cascade, nor to what was ordered in answer to a reset.
+            let heard_of = |fact: &&Fact| match fact.event {
+                Event::EncounterCut { order, .. } => order.is_none(),
+                Event::OrderRefused { why, .. } => !matches!(why, Refusal::Cascade | Refusal::Resetting),
+                _ => true,
+            };
+            for fact in facts.facts.iter().filter(heard_of) {
                 let mut hearers: Vec<&Known> = subscriptions
                     .iter()
                     .filter(|s| joins[s.hook] < tick || (joins[s.hook] == tick && fact.seq >= since))
