@@ -54,6 +54,17 @@ pub(crate) enum Command {
         #[arg(long, value_name = "NUMBER")]
         seed: Option<u64>,
     },
+    /// Show who publishes what and who listens to it, with how often each was published and heard in a run
+    Wiring {
+        /// A scenario; the fight that comes with the command, if left out
+        file: Option<PathBuf>,
+        /// For people, JSON for programs, or a graph in the DOT language
+        #[arg(long, value_enum, default_value_t = WiringFormat::Text)]
+        format: WiringFormat,
+        /// Seed for the rolls, instead of the scenario's
+        #[arg(long, value_name = "NUMBER")]
+        seed: Option<u64>,
+    },
     /// Look for what is wrong or hardly meant in files, without running them; exit status 1 if there is any
     Check {
         /// Scenarios or rulesets
@@ -85,6 +96,13 @@ pub(crate) struct RunOptions {
 pub(crate) enum ReportFormat {
     Text,
     Json,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum WiringFormat {
+    Text,
+    Json,
+    Dot,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]

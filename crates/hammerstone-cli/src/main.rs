@@ -7,6 +7,7 @@ mod output;
 mod run;
 mod test;
 mod timings;
+mod wiring;
 
 use std::process::ExitCode;
 
@@ -42,6 +43,7 @@ fn main() -> ExitCode {
             let which = explain::Which { hit, blow, seq };
             explain::explain(file.as_deref(), which, format, seed)
         }
+        Command::Wiring { file, format, seed } => wiring::wiring(file.as_deref(), format, seed),
         Command::Check { files } => test::check(&files),
     };
     match outcome {

@@ -30,6 +30,7 @@ mod line;
 mod names;
 mod summary;
 mod text;
+mod wiring;
 mod words;
 
 pub use account::{Account, Accounts, Amount, Row};
@@ -38,3 +39,4 @@ pub use fields::fields_of;
 pub use line::Line;
 pub use names::Names;
 pub use summary::Summary;
+pub use wiring::{Diagram, Ear, Loop, Wired, Wiring, loops, never_fired};

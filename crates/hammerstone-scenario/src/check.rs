@@ -2,7 +2,8 @@
 
 use std::ops::Range;
 
-use hammerstone::{AttackId, CastId, Rules};
+use hammerstone::{Action, AttackId, CastId, Condition, Order, Rules};
+use hammerstone_record::loops;
 use miette::{Diagnostic, NamedSource, SourceSpan};
 
 use crate::rules::RulesFile;
@@ -44,6 +45,16 @@ impl RulesFile {
             for &user in &users {
                 doubts.extend(self.meetings(id, user));
             }
+        }
+        for one in loops(rules).into_iter().filter(|one| one.within_a_tick) {
+            let names: Vec<String> = one.rules.iter().map(|name| format!("`{name}`")).collect();
+            let message = format!("rule {} may set itself off again within a tick", names.join(", then "));
+            let place = rules.rules().iter().position(|rule| rule.name() == one.rules[0]).unwrap_or(0);
+            doubts.push(self.doubt_of_rule(
+                place,
+                message,
+                "only the limit on cascades ends it; give one of them a limit, a delay, or a condition that it undoes",
+            ));
         }
         doubts
     }
@@ -94,6 +105,19 @@ impl RulesFile {
         doubts
     }
 
+    fn doubt_of_rule(&self, place: usize, message: String, mend: &str) -> Doubt {
+        doubt(&self.file, &self.text, self.rule_spans[place].clone(), message, mend)
+    }
+
+    /// Attacks that rules start.
+    fn started_by_rules(&self) -> impl Iterator<Item = AttackId> {
+        let actions = self.ruleset.rules().iter().flat_map(|rule| rule.actions());
+        actions.filter_map(|(_, action)| match *action {
+            Action::Start(_, attack) | Action::Unleash(attack, ..) => Some(attack),
+            _ => None,
+        })
+    }
+
     fn doubt(&self, attack: AttackId, message: String, mend: &str) -> Doubt {
         doubt(&self.file, &self.text, self.attack_spans[attack.index()].clone(), message, mend)
     }
@@ -115,6 +139,7 @@ impl Scenario {
                 Act::Start(attack, _) | Act::Unleash(attack, ..) => Some(attack),
                 _ => None,
             })
+            .chain(self.rules.started_by_rules())
             .collect();
         let mut unused: Vec<AttackId> = Vec::new();
         for placed in &self.placed {
@@ -131,6 +156,65 @@ impl Scenario {
                 message,
                 "add a line to the script, if it is meant to be used",
             ));
+        }
+        doubts.extend(self.idle_rules());
+        doubts
+    }
+
+    /// Rules that can never fire in this scenario: they ask for a flag that nobody raises, or for waves that nobody starts, or hear a
+    /// fact of the host's own that nobody publishes.
+    fn idle_rules(&self) -> Vec<Doubt> {
+        let rules: &Rules = &self.rules.ruleset;
+        let actions = || rules.rules().iter().flat_map(|rule| rule.actions()).map(|(_, action)| action);
+        let orders = || {
+            self.script
+                .iter()
+                .filter_map(|line| if let Act::Order(order) = line.act { Some(order) } else { None })
+        };
+        let mut doubts = Vec::new();
+        for (place, rule) in rules.rules().iter().enumerate() {
+            for condition in rule.conditions() {
+                let lacks = match *condition {
+                    Condition::Flag(wanted, true) => {
+                        let raised = actions()
+                            .any(|a| matches!(a, Action::Flag(flag, true) if *flag == wanted))
+                            || orders()
+                                .any(|o| matches!(o, Order::SetFlag { flag, up: true } if flag == wanted));
+                        (!raised).then(|| {
+                            format!("flag `{}` is up, and nobody raises it", rules.flag_name(wanted))
+                        })
+                    }
+                    Condition::WavesOver(wanted) => {
+                        let started = actions()
+                            .any(|a| matches!(a, Action::Waves(waves) if *waves == wanted))
+                            || orders().any(|o| matches!(o, Order::StartWaves { waves } if waves == wanted));
+                        (!started).then(|| {
+                            format!("waves `{}` are over, and nobody starts them", rules.waves_name(wanted))
+                        })
+                    }
+                    _ => None,
+                };
+                if let Some(lacks) = lacks {
+                    let message = format!("rule `{}` waits until {lacks}", rule.name());
+                    let mend = "let a rule or the script do it, or take the condition out";
+                    doubts.push(self.rules.doubt_of_rule(place, message, mend));
+                }
+            }
+            let hosts = || rule.topics().iter().filter_map(|&topic| rules.topics().host_topic(topic));
+            let published = |wanted| {
+                actions().any(|action| matches!(action, Action::Publish(topic, _) if *topic == wanted))
+                    || self
+                        .script
+                        .iter()
+                        .any(|line| matches!(line.act, Act::Publish(topic, _) if topic == wanted))
+            };
+            if rule.topics().len() == hosts().count() && !hosts().any(published) {
+                let message =
+                    format!("rule `{}` hears `{}`, which nobody publishes", rule.name(), rule.listens_to().0);
+                let mend =
+                    "let a rule or the script publish it; if only your game does, there is nothing to mend";
+                doubts.push(self.rules.doubt_of_rule(place, message, mend));
+            }
         }
         doubts
     }

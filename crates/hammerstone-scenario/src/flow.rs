@@ -207,7 +207,6 @@ impl Resolver<'_, '_> {
             rule = rule.limit(self.reading.find("limit", name, known).unwrap_or_default());
         }
         self.builder.rule(rule.priority(raw.priority.unwrap_or(0)));
-        self.rule_spans.push(name.span());
     }
 
     fn provided(&mut self, raw: &raw::Provided) -> Vec<Condition> {

@@ -24,6 +24,7 @@ pub struct RulesFile {
     /// By cast entry, the attacks that it uses.
     pub(crate) uses: Vec<Vec<AttackId>>,
     pub(crate) attack_spans: Vec<Range<usize>>,
+    pub(crate) rule_spans: Vec<Range<usize>>,
     /// By attack, whether it is meant to be nobody's.
     pub(crate) unleashed: Vec<bool>,
 }
@@ -41,6 +42,7 @@ impl RulesFile {
             text: text.to_owned(),
             uses,
             attack_spans: raw.attack.keys().map(Spanned::span).collect(),
+            rule_spans: raw.rule.keys().map(Spanned::span).collect(),
             unleashed: raw.attack.values().map(|attack| attack.unleashed).collect(),
         }))
     }
@@ -77,7 +79,6 @@ pub(crate) struct Resolver<'r, 't> {
     pub(crate) waves: Ids<WaveId>,
     /// With their fields.
     pub(crate) topics: Vec<(String, HostTopicId, Fields)>,
-    pub(crate) rule_spans: Vec<Range<usize>>,
     pub(crate) up: Axis,
     /// Where each field of each entry stands, for what the ruleset itself finds wrong.
     pub(crate) places: Vec<([String; 3], Range<usize>)>,
@@ -115,7 +116,6 @@ impl<'r, 't> Resolver<'r, 't> {
             spots: Vec::new(),
             waves: Vec::new(),
             topics: Vec::new(),
-            rule_spans: Vec::new(),
             up: Axis::Y,
             places: Vec::new(),
         }

@@ -51,6 +51,46 @@ impl Listen {
         }
     }
 
+    /// Which facts it asks for.
+    pub const fn topical(&self) -> Topical {
+        self.topical
+    }
+
+    /// About whom, if about one only.
+    pub const fn subject(&self) -> Option<CombatantId> {
+        self.subject
+    }
+
+    /// By whom, if by one only.
+    pub const fn other_party(&self) -> Option<CombatantId> {
+        self.other
+    }
+
+    /// Of which team, if of one only.
+    pub const fn team(&self) -> Option<TeamId> {
+        self.team
+    }
+
+    /// With which tag, if with one only.
+    pub const fn tag(&self) -> Option<TagId> {
+        self.tag
+    }
+
+    /// Whether it asks for the first such fact only.
+    pub const fn is_once(&self) -> bool {
+        self.once
+    }
+
+    /// With whom it ends.
+    pub const fn owner(&self) -> Option<CombatantId> {
+        self.owner
+    }
+
+    /// Higher hears first.
+    pub const fn priority_of(&self) -> i16 {
+        self.priority
+    }
+
     /// To one topic.
     pub const fn exact(topic: TopicId) -> Listen {
         Listen::new(Topical::Exact(topic))

@@ -1,0 +1,129 @@
+//! `wiring`: who publishes what, who listens, and how often each was published and heard in a run.
+
+use std::io::{self, Write};
+use std::path::Path;
+
+use hammerstone_record::{Diagram, Ear, Wired, Wiring, never_fired};
+use hammerstone_scenario::{Options, Play, Scenario};
+use miette::IntoDiagnostic;
+
+use crate::args::WiringFormat;
+use crate::{Failure, Outcome, files, output};
+
+pub(crate) fn wiring(
+    path: Option<&Path>,
+    format: WiringFormat,
+    seed: Option<u64>,
+) -> Result<Outcome, Failure> {
+    let scenario = match path {
+        Some(path) => files::scenario(path)?,
+        None => files::demo()?,
+    };
+    let rules = &scenario.rules.ruleset;
+    let mut play = Play::new(&scenario, Options { seed, ..Options::default() });
+    play.encounter.keep_deliveries(true);
+    let mut wiring = Wiring::new(rules);
+    while play.tick().into_diagnostic()? {
+        wiring.take_in(&play.encounter);
+    }
+    let diagram = wiring.diagram(rules, &play.names);
+    let mut out = match format {
+        WiringFormat::Text => output::open(None)?,
+        WiringFormat::Json | WiringFormat::Dot => output::open_plain(None)?,
+    };
+    let written = match format {
+        WiringFormat::Text => text(&mut out, &scenario, &diagram),
+        WiringFormat::Json => {
+            let json = serde_json::to_writer_pretty(&mut out, &diagram);
+            json.map_err(io::Error::from).and_then(|()| writeln!(out))
+        }
+        WiringFormat::Dot => diagram.write_dot(&mut out),
+    };
+    output::written(written.and_then(|()| out.flush()))?;
+    Ok(Outcome::Fine)
+}
+
+const COLUMNS: [output::Column; 5] =
+    [("topic", false), ("published", true), ("heard", true), ("", false), ("heard by", false)];
+
+fn text(out: &mut impl Write, scenario: &Scenario, diagram: &Diagram) -> io::Result<()> {
+    let rules = &scenario.rules.ruleset;
+    writeln!(out, "{}: what was published, and who heard it\n", scenario.title)?;
+    let mut rows = Vec::new();
+    for topic in &diagram.topics {
+        let mut first = true;
+        let mut row = |by: String| {
+            let cells =
+                if std::mem::take(&mut first) { of_topic(topic) } else { [const { String::new() }; 4] };
+            let [topic, published, heard, mark] = cells;
+            rows.push([topic, published, heard, mark, by]);
+        };
+        if topic.listeners.is_empty() {
+            row(String::new());
+        }
+        topic.listeners.iter().for_each(|ear| row(of_ear(ear)));
+    }
+    output::table(out, &COLUMNS, &rows, "")?;
+    writeln!(
+        out,
+        "\nsilent: somebody listens, and it was never published. deaf: published, and nobody heard it."
+    )?;
+
+    writeln!(out, "\n\x1b[1mRules that publish\x1b[0m")?;
+    let mut any = false;
+    for topic in &diagram.topics {
+        let by: Vec<&str> =
+            topic.publishers.iter().filter_map(|publisher| publisher.strip_prefix("rule ")).collect();
+        // What blows and orders publish all the time says little; what only rules and orders do says much.
+        let of_rules = ["flag", "counter", "score", "said", "host", "encounter"];
+        if !by.is_empty() && of_rules.contains(&topic.topic.split('.').next().unwrap_or_default()) {
+            any = true;
+            writeln!(out, "  {}: {}", topic.topic, by.join(", "))?;
+        }
+    }
+    if !any {
+        writeln!(out, "  none")?;
+    }
+
+    writeln!(out, "\n\x1b[1mRules that never fired\x1b[0m")?;
+    let idle: Vec<&str> = never_fired(rules, diagram).into_iter().map(|rule| rules.rule_name(rule)).collect();
+    writeln!(out, "  {}", if idle.is_empty() { "none".to_owned() } else { idle.join(", ") })?;
+
+    writeln!(out, "\n\x1b[1mLoops\x1b[0m \x1b[2m(conditions are not looked at)\x1b[0m")?;
+    for one in &diagram.loops {
+        let round = match one.rules.as_slice() {
+            [alone] => format!("{alone} sets itself off"),
+            several => format!("{} and the first again", several.join(", then ")),
+        };
+        let how =
+            if one.within_a_tick { "within a tick: only the limit on cascades ends it" } else { "over time" };
+        writeln!(out, "  {round} ({how})")?;
+    }
+    if diagram.loops.is_empty() {
+        writeln!(out, "  none")?;
+    }
+    let unused = diagram.unused.join(", ");
+    writeln!(out, "\n\x1b[2mNeither published nor listened to: {unused}\x1b[0m")
+}
+
+fn of_topic(topic: &Wired) -> [String; 4] {
+    let mark = topic.mark.unwrap_or_default().to_owned();
+    [topic.topic.clone(), topic.published.to_string(), topic.heard.to_string(), mark]
+}
+
+fn of_ear(ear: &Ear) -> String {
+    let mut text = format!("{} {}", ear.sort, ear.name);
+    let mut terms = Vec::new();
+    if ear.how != "exact" {
+        terms.push(ear.how.to_owned());
+    }
+    terms.extend(ear.terms.iter().cloned());
+    if ear.priority != 0 {
+        terms.push(format!("priority {}", ear.priority));
+    }
+    terms.extend(ear.owner.as_ref().map(|owner| format!("owned by {owner}")));
+    if !terms.is_empty() {
+        text.push_str(&format!(" ({})", terms.join(", ")));
+    }
+    format!("{text}: {}", ear.heard)
+}

@@ -1,0 +1,387 @@
+//! Who publishes what, who listens to what, and how often each was published and heard in a run.
+
+use std::collections::{BTreeMap, BTreeSet};
+use std::io::{self, Write};
+
+use hammerstone::{
+    Action, Encounter, Facts, HookId, Limit, Listen, Listener, RuleId, Rules, TopicId, Topical,
+};
+use serde::Serialize;
+
+use crate::Names;
+
+/// What a run shows of the wiring. Facts must come with their deliveries ([`Encounter::keep_deliveries`]).
+#[derive(Clone, Debug)]
+pub struct Wiring {
+    published: Vec<u64>,
+    heard: BTreeMap<(Listener, TopicId), u64>,
+    /// Every subscription that there was, with its hook.
+    subscriptions: Vec<(HookId, Listen)>,
+}
+
+/// The wiring, ready to be written.
+#[derive(Clone, PartialEq, Debug, Serialize)]
+pub struct Diagram {
+    /// Topics that were published or that somebody listens to, in their order.
+    pub topics: Vec<Wired>,
+    /// Topics that were never published, and that nobody listens to.
+    pub unused: Vec<String>,
+    /// Rules that may set each other off.
+    pub loops: Vec<Loop>,
+}
+
+/// A topic with both of its sides.
+#[derive(Clone, PartialEq, Debug, Serialize)]
+pub struct Wired {
+    /// The topic's path.
+    pub topic: String,
+    /// Who publishes it: stages of the tick, and rules.
+    pub publishers: Vec<String>,
+    /// How often it was published.
+    pub published: u64,
+    /// How often it was heard.
+    pub heard: u64,
+    /// Who listens.
+    pub listeners: Vec<Ear>,
+    /// `silent`: somebody listens, and it was never published. `deaf`: it was published, and nobody heard it.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub mark: Option<&'static str>,
+}
+
+/// Somebody who listens to a topic.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize)]
+pub struct Ear {
+    /// `rule` or `hook`.
+    pub sort: &'static str,
+    /// Its name.
+    pub name: String,
+    /// `exact`, `family` or `everything`.
+    pub how: &'static str,
+    /// How often at most, and under which conditions, in words.
+    pub terms: Vec<String>,
+    /// Higher hears first.
+    pub priority: i16,
+    /// With whom it ends.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub owner: Option<String>,
+    /// How often it heard, or, for a rule, fired.
+    pub heard: u64,
+}
+
+/// Rules that may set each other off, each the next, the last the first.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize)]
+pub struct Loop {
+    /// Their names.
+    pub rules: Vec<String>,
+    /// Whether it may go round within one tick, where only the ruleset's limit on cascades ends it; else it takes its time.
+    pub within_a_tick: bool,
+}
+
+impl Wiring {
+    /// Nothing published, nobody heard.
+    pub fn new(rules: &Rules) -> Wiring {
+        Wiring {
+            published: vec![0; rules.topics().count()],
+            heard: BTreeMap::new(),
+            subscriptions: Vec::new(),
+        }
+    }
+
+    /// Takes in a tick that ran.
+    pub fn take_in(&mut self, encounter: &Encounter) {
+        let facts: Facts<'_> = encounter.facts();
+        for (_, hook, listen) in encounter.view().subscriptions() {
+            if !self.subscriptions.contains(&(hook, listen)) {
+                self.subscriptions.push((hook, listen));
+            }
+        }
+        let first = facts.facts.first().map_or(0, |fact| fact.seq);
+        for event in facts.events() {
+            self.published[event.topic().index()] += 1;
+        }
+        for delivery in facts.deliveries {
+            if let Some(fact) = facts.facts.get((delivery.seq - first) as usize) {
+                *self.heard.entry((delivery.listener, fact.event.topic())).or_default() += 1;
+            }
+        }
+    }
+
+    /// The whole, by topic.
+    pub fn diagram(&self, rules: &Rules, names: &Names) -> Diagram {
+        let mut topics = Vec::new();
+        let mut unused = Vec::new();
+        for (place, path) in rules.topics().paths().iter().enumerate() {
+            let Some(topic) = rules.topics().find(path) else { continue };
+            let published = self.published[place];
+            let listeners = self.ears(rules, names, topic);
+            if published == 0 && listeners.is_empty() {
+                unused.push(path.clone());
+                continue;
+            }
+            let of_topic = self.heard.iter().filter(|((_, of), _)| *of == topic);
+            let heard = of_topic.map(|(_, count)| count).sum();
+            let mark = match (published, heard) {
+                (0, _) => Some("silent"),
+                (_, 0) => Some("deaf"),
+                _ => None,
+            };
+            let publishers = publishers(rules, path);
+            topics.push(Wired { topic: path.clone(), publishers, published, heard, listeners, mark });
+        }
+        Diagram { topics, unused, loops: loops(rules) }
+    }
+
+    fn ears(&self, rules: &Rules, names: &Names, topic: TopicId) -> Vec<Ear> {
+        let heard = |listener| self.heard.get(&(listener, topic)).copied().unwrap_or(0);
+        let mut ears = Vec::new();
+        for (place, rule) in rules.rules().iter().enumerate() {
+            if let (true, Some(id)) = (rule.topics().contains(&topic), rules.find_rule(rule.name())) {
+                debug_assert_eq!(id.index(), place);
+                ears.push(Ear {
+                    sort: "rule",
+                    name: rule.name().to_owned(),
+                    how: if rule.listens_to().1 { "family" } else { "exact" },
+                    terms: terms(rule.limit_of(), rule.conditions().iter().map(|one| one.name())),
+                    priority: rule.priority_of(),
+                    owner: None,
+                    heard: heard(Listener::Rule(id)),
+                });
+            }
+        }
+        for &(hook, listen) in &self.subscriptions {
+            let how = match listen.topical() {
+                Topical::Exact(exact) if exact == topic => "exact",
+                Topical::Family(family) if rules.topics().members(family).contains(&topic) => "family",
+                Topical::Everything => "everything",
+                _ => continue,
+            };
+            let name = match names.of_hook(hook) {
+                "" => format!("hook {}", hook.index()),
+                name => name.to_owned(),
+            };
+            let mut terms = Vec::new();
+            terms.extend(listen.is_once().then(|| "once".to_owned()));
+            terms.extend(listen.subject().map(|who| format!("about {}", names.of(who))));
+            terms.extend(listen.other_party().map(|who| format!("by {}", names.of(who))));
+            terms.extend(listen.team().map(|team| format!("team {}", rules.team_name(team))));
+            terms.extend(listen.tag().map(|tag| format!("tag {}", rules.tag_name(tag))));
+            let owner = listen.owner().map(|who| names.of(who).to_owned());
+            let (priority, heard) = (listen.priority_of(), heard(Listener::Hook(hook)));
+            ears.push(Ear { sort: "hook", name, how, terms, priority, owner, heard });
+        }
+        ears.sort_by_key(|ear| (ear.sort == "hook", std::cmp::Reverse(ear.priority)));
+        ears
+    }
+}
+
+fn terms<'a>(limit: Limit, conditions: impl Iterator<Item = &'a str>) -> Vec<String> {
+    let mut terms = Vec::new();
+    if limit != Limit::Always {
+        terms.push(limit.name().to_owned());
+    }
+    let conditions: BTreeSet<&str> = conditions.collect();
+    if !conditions.is_empty() {
+        let conditions: Vec<&str> = conditions.into_iter().collect();
+        terms.push(format!("provided {}", conditions.join(" and ")));
+    }
+    terms
+}
+
+/// Who publishes a topic: the stages of the tick that do, then the rules whose actions may.
+fn publishers(rules: &Rules, path: &str) -> Vec<String> {
+    let stages: &[&str] = match path.split('.').next().unwrap_or_default() {
+        "order" => &["orders"],
+        "attack" => &["swings"],
+        "contact" => &["contacts"],
+        "hit" | "guard" | "part" => &["blows"],
+        "damage" | "health" | "death" | "shield" | "heal" => &["blows", "statuses", "orders"],
+        "status" => &["blows", "statuses", "orders"],
+        "combatant" | "leader" => &["orders", "departures"],
+        "encounter" => match path {
+            "encounter.started" | "encounter.round" => &["orders"],
+            "encounter.cut" => &["passes", "swings"],
+            _ => &["departures"],
+        },
+        "rule" => &["passes"],
+        _ => &["orders"],
+    };
+    let mut publishers: Vec<String> = stages.iter().map(|&stage| stage.to_owned()).collect();
+    for rule in rules.rules() {
+        if rule.actions().any(|(_, action)| effects(rules, action).iter().any(|(of, _)| of == path)) {
+            publishers.push(format!("rule {}", rule.name()));
+        }
+    }
+    publishers
+}
+
+/// The topics that an action leads to by itself, and whether that is within the tick.
+fn effects(rules: &Rules, action: &Action) -> Vec<(String, bool)> {
+    let list = |within: bool, paths: &[&str]| paths.iter().map(|&path| (path.to_owned(), within)).collect();
+    match *action {
+        Action::Flag(..) => list(true, &["flag.changed"]),
+        Action::Count(..) => list(true, &["counter.changed"]),
+        Action::Score(..) => list(true, &["score.changed"]),
+        Action::Waves(_) => list(false, &["encounter.wave", "combatant.joined"]),
+        Action::NextRound => list(true, &["encounter.round"]),
+        Action::Apply(..) => list(
+            true,
+            &[
+                "status.applied",
+                "status.renewed",
+                "status.piled",
+                "status.refused",
+                "status.lifted",
+                "attack.ended",
+            ],
+        ),
+        Action::Lift(..) => list(true, &["status.lifted", "combatant.returned"]),
+        Action::Harm(_, kind, ..) => {
+            let mut all = list(
+                true,
+                &[
+                    "health.changed",
+                    "health.crossed",
+                    "death.fell",
+                    "death.averted",
+                    "leader.lost",
+                    "shield.absorbed",
+                    "shield.broken",
+                    "status.lifted",
+                    "attack.ended",
+                ],
+            );
+            all.push((format!("damage.dealt.{}", rules.kind_name(kind)), true));
+            all
+        }
+        Action::Heal(..) => list(true, &["heal.applied", "health.changed", "health.crossed"]),
+        Action::Start(..) | Action::Unleash(..) => {
+            list(false, &["attack.started", "attack.opened", "attack.closed", "attack.ended", "hit.landed"])
+        }
+        Action::SendAway(_) => list(true, &["combatant.away", "status.lifted", "attack.ended"]),
+        Action::BringBack(..) => list(true, &["combatant.returned", "health.changed"]),
+        Action::Remove(_) => {
+            list(true, &["combatant.removed", "leader.lost", "status.lifted", "attack.ended"])
+        }
+        Action::Publish(topic, _) => list(true, &[rules.host_topic_path(topic)]),
+        Action::Say(..) => list(true, &["said"]),
+        Action::End(_) => list(false, &["encounter.ended"]),
+        Action::Reset => {
+            list(false, &["encounter.reset", "combatant.removed", "encounter.started", "combatant.joined"])
+        }
+    }
+}
+
+/// Rules that may set each other off. Conditions are not looked at: they may keep a loop from ever going round.
+pub fn loops(rules: &Rules) -> Vec<Loop> {
+    let count = rules.rules().len();
+    let next = |of: usize, only_within: bool| -> BTreeSet<usize> {
+        let rule = &rules.rules()[of];
+        let mut next = BTreeSet::new();
+        for (after, action) in rule.actions() {
+            for (path, within) in effects(rules, action) {
+                if only_within && !(within && after == 0) {
+                    continue;
+                }
+                let Some(topic) = rules.topics().find(&path) else { continue };
+                let hears = |place: &usize| rules.rules()[*place].topics().contains(&topic);
+                next.extend((0..count).filter(hears));
+            }
+        }
+        next
+    };
+    let mut found = Vec::new();
+    for within in [true, false] {
+        let edges: Vec<BTreeSet<usize>> = (0..count).map(|of| next(of, within)).collect();
+        let mut taken = BTreeSet::new();
+        for start in 0..count {
+            if taken.contains(&start) {
+                continue;
+            }
+            if let Some(round) = round_from(&edges, start) {
+                taken.extend(round.iter().copied());
+                let names: Vec<String> =
+                    round.iter().map(|&place| rules.rules()[place].name().to_owned()).collect();
+                // What goes round within a tick is not told again.
+                let known =
+                    found.iter().any(|known: &Loop| names.iter().all(|name| known.rules.contains(name)));
+                if !known {
+                    found.push(Loop { rules: names, within_a_tick: within });
+                }
+            }
+        }
+    }
+    found
+}
+
+/// The shortest way from a rule back to itself.
+fn round_from(edges: &[BTreeSet<usize>], start: usize) -> Option<Vec<usize>> {
+    let mut before: Vec<Option<usize>> = vec![None; edges.len()];
+    let mut open = vec![start];
+    let mut seen: BTreeSet<usize> = BTreeSet::new();
+    while !open.is_empty() {
+        let mut further = Vec::new();
+        for at in open {
+            for &next in &edges[at] {
+                if next == start {
+                    let mut round = vec![at];
+                    while let Some(earlier) = before[round[round.len() - 1]] {
+                        round.push(earlier);
+                    }
+                    round.reverse();
+                    return Some(round);
+                }
+                if seen.insert(next) {
+                    before[next] = Some(at);
+                    further.push(next);
+                }
+            }
+        }
+        open = further;
+    }
+    None
+}
+
+impl Diagram {
+    /// Writes it as a graph in the DOT language: publishers, topics, listeners, from left to right.
+    ///
+    /// *Errors:* those of the writer.
+    pub fn write_dot(&self, out: &mut impl Write) -> io::Result<()> {
+        let quoted = |text: &str| format!("\"{}\"", text.replace('\\', "\\\\").replace('"', "\\\""));
+        writeln!(out, "digraph wiring {{")?;
+        writeln!(out, "  rankdir = LR;\n  node [fontname = \"sans-serif\"];")?;
+        for topic in &self.topics {
+            let style = match topic.mark {
+                Some("silent") => ", style = dotted",
+                Some(_) => ", style = dashed",
+                None => "",
+            };
+            let label =
+                quoted(&format!("{}\n{} published, {} heard", topic.topic, topic.published, topic.heard))
+                    .replace('\n', "\\n");
+            writeln!(out, "  {} [shape = box, label = {label}{style}];", quoted(&topic.topic))?;
+            for publisher in &topic.publishers {
+                writeln!(out, "  {} -> {};", quoted(publisher), quoted(&topic.topic))?;
+            }
+            for ear in &topic.listeners {
+                let name = quoted(&format!("{} {}", ear.sort, ear.name));
+                let style = if ear.heard == 0 { ", style = dotted" } else { "" };
+                writeln!(out, "  {} -> {name} [label = {}{style}];", quoted(&topic.topic), ear.heard)?;
+            }
+        }
+        writeln!(out, "}}")
+    }
+}
+
+/// The rule of a name that hears nothing in a run, for those who write reports.
+pub fn never_fired(rules: &Rules, diagram: &Diagram) -> Vec<RuleId> {
+    let fired = |name: &str| {
+        let mut ears = diagram.topics.iter().flat_map(|topic| &topic.listeners);
+        ears.any(|ear| ear.sort == "rule" && ear.name == name && ear.heard > 0)
+    };
+    rules
+        .rules()
+        .iter()
+        .filter(|rule| !fired(rule.name()))
+        .filter_map(|rule| rules.find_rule(rule.name()))
+        .collect()
+}
