@@ -1044,3 +1044,46 @@ fn order(rules: &Ruleset, mut orders: Orders<'_>, op: &Op, known: &mut Known) {
         Op::Mark(..) | Op::Release(_) | Op::Guide(..) | Op::Clear(_) => {}
     }
 }
+
+/// A fight that fills everything: swings, statuses, waves, followers, subscriptions, delayed actions.
+pub(crate) fn busy() -> (Ruleset, Hooks<u64>, Encounter) {
+    let mut b = Ruleset::builder(60);
+    let crush = b.kind("crush");
+    let tide = b.reason("tide");
+    let (masons, beasts) = (b.team("masons"), b.team("beasts"));
+    let ramp = b.spot("ramp", Pose::at([0.0, 0.0, 1.0]));
+    let line = b.line("Again.");
+    let trunk = Part::new("trunk", Shape::Sphere { at: [0.0, 1.0, 0.0], radius: 0.4 });
+    let hound = b.cast(Cast::new("hound", beasts, 6).lies(5).part(trunk.clone()));
+    let mason = b.cast(Cast::new("mason", masons, 40).lives(Lives::new(2, 5)).part(trunk));
+    let burn = b.status(
+        Status::new("burn").lasts(30).beat(Beat::harm(5, vec![Harm { kind: crush, low: 1, high: 2 }])),
+    );
+    b.attack(
+        Attack::carried("maul")
+            .timeline(1, 4, 2)
+            .harm(crush, 3, 5)
+            .gives(burn)
+            .volume(Shape::Sphere { at: [0.0, 1.0, 1.0], radius: 0.6 }),
+    );
+    let waves = b.waves(Waves::new("hounds", hound, 2, 4).at(ramp).apart([0.2, 0.0, 0.0]));
+    b.rule(Rule::on("again", "death.fell").does_after(3, Action::Say(None, line)).does(Action::Heal(
+        Whom::Each(Group::team(masons)),
+        1,
+        tide,
+    )));
+    let rules = b.build().unwrap();
+    let mut hooks = Hooks::<u64>::new();
+    let answers = hooks.react("answers", |calls, heard, orders| {
+        *calls += 1;
+        if let Event::CombatantJoined { subject, .. } = *heard.event {
+            let own = Listen::everything().about(subject).owned_by(subject);
+            orders.subscribe(heard.view.subscriptions().next().unwrap().1, own);
+        }
+    });
+    let mut fight = Encounter::new(&rules, 7);
+    fight.orders().subscribe(answers, Listen::exact(topic::COMBATANT_JOINED));
+    fight.orders().spawn(mason, Pose::IDENTITY);
+    fight.orders().start_waves(waves);
+    (rules, hooks, fight)
+}
