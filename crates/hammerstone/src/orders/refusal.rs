@@ -87,6 +87,9 @@ pub enum Refusal {
     /// A status that the combatant does not have.
     #[error("the combatant has no such status")]
     NoStatus,
+    /// An id that this encounter did not reserve for a newcomer or a new swing, or that is in use.
+    #[error("the id was not reserved here, or is in use; take ids from the orders that reserve them")]
+    NotReserved,
     /// Values that the topic does not hold.
     #[error("value number {0} does not fit the field of the topic")]
     WrongValue(usize),
@@ -113,7 +116,10 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
         return Err(Refusal::Ended);
     }
     match *order {
-        Order::Spawn { cast, team, pose, owner, .. } => {
+        Order::Spawn { id, cast, team, pose, owner } => {
+            if !state.is_reserved(id) {
+                return Err(Refusal::NotReserved);
+            }
             in_ruleset("cast entry", cast.index(), rules.casts.len())?;
             if let Some(team) = team {
                 in_ruleset("team", team.index(), rules.teams.len())?;
@@ -142,7 +148,8 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             standing(state, subject)?;
             finite(pose)
         }
-        Order::Start { subject, attack, aim, .. } => {
+        Order::Start { swing, subject, attack, aim } => {
+            reserved(state, swing)?;
             in_ruleset("attack", attack.index(), rules.attacks.len())?;
             standing(state, subject)?;
             aim.map_or(Ok(()), finite)?;
@@ -157,7 +164,8 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
                 None => Ok(()),
             }
         }
-        Order::Unleash { attack, team, pose, .. } => {
+        Order::Unleash { swing, attack, team, pose } => {
+            reserved(state, swing)?;
             in_ruleset("attack", attack.index(), rules.attacks.len())?;
             in_ruleset("team", team.index(), rules.teams.len())?;
             if rules.attack(attack).form.needs_body() {
@@ -342,6 +350,11 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
         Order::Fire { rule, .. } => in_ruleset("rule", rule.index(), rules.rule_book.len()),
         Order::End { outcome } => in_ruleset("outcome", outcome.index(), rules.outcomes.len()),
     }
+}
+
+fn reserved(state: &State, swing: SwingId) -> Result<(), Refusal> {
+    let known = swing.number() <= state.registrar.swings && swing.number() > 0;
+    if known && state.swing_index(swing).is_none() { Ok(()) } else { Err(Refusal::NotReserved) }
 }
 
 fn in_ruleset(what: &'static str, index: usize, count: usize) -> Result<(), Refusal> {

@@ -240,7 +240,9 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
 /// Publishes that an order was refused. A place that was reserved for a combatant is free again.
 pub(crate) fn refuse(work: &mut Work<'_>, pending: &Pending, why: Refusal) {
     let order = pending.order;
-    if let Order::Spawn { id, .. } = order {
+    if let Order::Spawn { id, .. } = order
+        && why != Refusal::NotReserved
+    {
         work.scratch.detection.leaving.push(id);
     }
     let (what, subject) = (order.name(), order.subject());

@@ -1,0 +1,302 @@
+//! Every kind of order to every state of life: each forbidden pair gives exactly one refusal, and changes nothing else.
+
+use std::collections::BTreeSet;
+
+use hammerstone::*;
+
+/// Where somebody may stand.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+enum At {
+    Standing,
+    /// Standing, with a status that dooms.
+    Down,
+    Fallen,
+    /// Sent away.
+    Away,
+    /// Away until the next life.
+    Between,
+    Removed,
+    NeverThere,
+}
+
+const ALL: [At; 7] = [At::Standing, At::Down, At::Fallen, At::Away, At::Between, At::Removed, At::NeverThere];
+
+struct Fight {
+    encounter: Encounter,
+    who: CombatantId,
+    swing: SwingId,
+    /// An id that was reserved and never used.
+    spare: SwingId,
+}
+
+fn rules() -> Ruleset {
+    let mut b = Ruleset::builder(60);
+    let crush = b.kind("crush");
+    b.reason("tide");
+    b.outcome("dawn");
+    let (masons, beasts) = (b.team("masons"), b.team("beasts"));
+    let family = b.tag("family");
+    b.stat("might", Fixed::ZERO);
+    b.shield(Shield::new("glass"));
+    b.value("bounty");
+    b.flag("sluice");
+    b.counter("falls");
+    b.score("toll");
+    let line = b.line("Ho!");
+    b.host_topic("host.signal", &[("who", ValueSort::Who)]);
+    let spot = b.spot("ramp", Pose::IDENTITY);
+    b.status(Status::new("burn").tag(family));
+    b.status(Status::new("down").lasts(600).stuns().dooms(crush));
+    b.attack(
+        Attack::placed("cloud").timeline(0, 500, 0).volume(Shape::Sphere { at: [50.0; 3], radius: 0.1 }),
+    );
+    b.attack(
+        Attack::carried("maul").timeline(2, 2, 2).volume(Shape::Sphere { at: [0.0, 0.0, 9.0], radius: 0.1 }),
+    );
+    let trunk = Part::new("trunk", Shape::Sphere { at: [0.0; 3], radius: 0.4 });
+    let mason = b.cast(Cast::new("mason", masons, 40).part(trunk.clone()));
+    b.cast(Cast::new("hound", beasts, 40).part(trunk.clone()));
+    b.cast(Cast::new("sworn", beasts, 40).part(trunk).lives(Lives::new(3, 500)));
+    b.waves(Waves::new("masons", mason, 1, 1).at(spot));
+    b.rule(Rule::on("talks", "host.signal").does(Action::Say(None, line)));
+    b.build().unwrap()
+}
+
+/// Somebody in that state, with a swing of somebody else running.
+fn fight(rules: &Ruleset, at: At) -> Fight {
+    let mut encounter = Encounter::new(rules, 3);
+    let cast = rules.find_cast(if at == At::Between { "sworn" } else { "hound" }).unwrap();
+    let who = encounter.orders().spawn(cast, Pose::at([5.0, 0.0, 0.0]));
+    let odo = encounter.orders().spawn(rules.find_cast("mason").unwrap(), Pose::IDENTITY);
+    let swing = encounter.orders().start(odo, rules.find_attack("cloud").unwrap());
+    let masons = rules.find_team("masons").unwrap();
+    let spare = encounter.orders().unleash(rules.find_attack("maul").unwrap(), masons, Pose::IDENTITY);
+    let (crush, tide) = (rules.find_kind("crush").unwrap(), rules.find_reason("tide").unwrap());
+    encounter.orders().change(who, rules.find_stat("might").unwrap(), By::Raise(Fixed::ONE), tide);
+    encounter.tick().unwrap();
+    match at {
+        At::Standing => {}
+        At::Down => {
+            encounter.orders().apply(who, rules.find_status("down").unwrap(), None);
+        }
+        At::Fallen | At::Between => {
+            encounter.orders().harm(who, crush, Fixed::whole(99), tide);
+        }
+        At::Away => {
+            encounter.orders().send_away(who);
+        }
+        At::Removed => {
+            encounter.orders().remove(who);
+        }
+        At::NeverThere => {}
+    }
+    encounter.tick().unwrap();
+    encounter.tick().unwrap();
+    let who = if at == At::NeverThere {
+        // An id out of another encounter, with more places.
+        let mut other = Encounter::new(rules, 3);
+        (0..9).map(|_| other.orders().spawn(cast, Pose::IDENTITY)).last().unwrap()
+    } else {
+        who
+    };
+    let wanted = match at {
+        At::Standing | At::Down => Life::Standing,
+        At::Fallen => Life::Fallen,
+        At::Away | At::Between => Life::Away,
+        At::Removed | At::NeverThere => Life::Gone,
+    };
+    assert_eq!(encounter.view().life(who), wanted, "{at:?}");
+    Fight { encounter, who, swing, spare }
+}
+
+/// Where an order is refused.
+fn forbidden(order: &Order, at: At) -> bool {
+    let stands = matches!(at, At::Standing | At::Down);
+    let there = !matches!(at, At::Removed | At::NeverThere);
+    // Exhaustive, so that a new order must be thought about.
+    match order {
+        Order::Move { .. }
+        | Order::Place { .. }
+        | Order::Harm { .. }
+        | Order::Heal { .. }
+        | Order::Apply { .. }
+        | Order::SetMaximum { .. }
+        | Order::RaiseShield { .. }
+        | Order::SendAway { .. }
+        | Order::Attach { .. }
+        | Order::Follow { .. }
+        | Order::Say { .. }
+        | Order::Subscribe { .. } => !stands,
+        // The down are stunned as well; nobody bears what would be lifted.
+        Order::Start { .. } => at != At::Standing,
+        Order::Lift { .. } | Order::LiftFamily { .. } => true,
+        Order::Change { .. } | Order::Unchange { .. } | Order::Remove { .. } => !there,
+        Order::Return { .. } => stands || !there,
+        // What the host saw touch one who is gone is an attempt that a gate refuses.
+        Order::Report { .. } => at == At::NeverThere,
+        Order::Spawn { .. }
+        | Order::Unleash { .. }
+        | Order::Mark { .. }
+        | Order::Release { .. }
+        | Order::Guide { .. }
+        | Order::Obstruct { .. }
+        | Order::Clear { .. }
+        | Order::Cancel { .. }
+        | Order::Unsubscribe { .. }
+        | Order::Publish { .. }
+        | Order::SetFlag { .. }
+        | Order::Count { .. }
+        | Order::Score { .. }
+        | Order::StartWaves { .. }
+        | Order::NextRound
+        | Order::Fire { .. }
+        | Order::End { .. }
+        | Order::Reset => unreachable!("it names nobody"),
+    }
+}
+
+/// Every order that names somebody.
+fn orders(rules: &Ruleset, fight: &mut Fight) -> Vec<Order> {
+    let who = fight.who;
+    let status = rules.find_status("burn").unwrap();
+    let (stat, reason) = (rules.find_stat("might").unwrap(), rules.find_reason("tide").unwrap());
+    let (kind, shield) = (rules.find_kind("crush").unwrap(), rules.find_shield("glass").unwrap());
+    let tag = rules.find_tag("family").unwrap();
+    let attack = rules.find_attack("maul").unwrap();
+    let hook = Hooks::<()>::new().react("nobody", |_, _, _| {});
+    let mut other = Encounter::new(rules, 1);
+    let subscription = other.orders().subscribe(hook, Listen::everything());
+    let pose = Pose::at([5.0, 0.0, 0.0]);
+    vec![
+        Order::Move { subject: who, pose, ticks: 1 },
+        Order::Place { subject: who, pose },
+        Order::Start { swing: fight.spare, subject: who, attack, aim: None },
+        Order::Report {
+            swing: fight.swing,
+            target: who,
+            part: 0,
+            touch: Touch { point: [0.0; 3], normal: [0.0, 1.0, 0.0] },
+        },
+        Order::Harm { target: who, kind, amount: Fixed::ONE, reason, source: None, absolute: false },
+        Order::Heal { target: who, points: 1, reason, source: None },
+        Order::Apply { subject: who, status, source: None, strength: Fixed::ONE },
+        Order::LiftFamily { subject: who, tag },
+        Order::Change { subject: who, stat, by: By::Raise(Fixed::whole(2)), reason },
+        Order::Unchange { subject: who, stat, reason },
+        Order::SetMaximum { subject: who, points: 50, keep: Keep::Points },
+        Order::RaiseShield { subject: who, shield, points: 5 },
+        Order::Lift { subject: who, status },
+        Order::SendAway { subject: who },
+        Order::Return { subject: who, pose, share: Fixed::ONE },
+        Order::Remove { subject: who },
+        Order::Subscribe { id: subscription, hook, listen: Listen::everything().owned_by(who) },
+        Order::Attach { subject: who, value: rules.find_value("bounty").unwrap(), amount: 7 },
+        Order::Follow { subject: who, leader: None },
+        Order::Say { line: rules.find_line("Ho!").unwrap(), subject: Some(who) },
+    ]
+}
+
+#[test]
+fn each_forbidden_pair_is_one_refusal_and_changes_nothing_else() {
+    let rules = rules();
+    let mut hooks = Hooks::<()>::new();
+    hooks.react("nobody", |_, _, _| {});
+    let mut refusals = BTreeSet::new();
+    for at in ALL {
+        let count = orders(&rules, &mut fight(&rules, at)).len();
+        for place in 0..count {
+            let mut ordered = fight(&rules, at);
+            let order = orders(&rules, &mut ordered)[place];
+            let foreseen = ordered.encounter.would_refuse(&order);
+            ordered.encounter.orders().give(order);
+            ordered.encounter.tick_with(&hooks, &mut ()).unwrap();
+            let facts = ordered.encounter.facts();
+            let refused: Vec<Refusal> = facts
+                .events()
+                .filter_map(
+                    |event| if let Event::OrderRefused { why, .. } = event { Some(*why) } else { None },
+                )
+                .collect();
+            let name = order.name();
+            if !forbidden(&order, at) {
+                assert_eq!((refused, foreseen), (Vec::new(), None), "{name} to one who is {at:?}");
+                continue;
+            }
+            assert_eq!(refused.len(), 1, "{name} to one who is {at:?}");
+            assert_eq!(Some(refused[0]), foreseen, "{name} to one who is {at:?}");
+            refusals.insert(format!("{:?}", refused[0]));
+            // The same fight, with an order in its place that is refused wherever it is given, and changes nothing.
+            let mut control = fight(&rules, at);
+            let nowhere = Order::Lift { subject: control.who, status: rules.find_status("burn").unwrap() };
+            control.encounter.orders().give(nowhere);
+            control.encounter.tick_with(&hooks, &mut ()).unwrap();
+            assert_eq!(
+                ordered.encounter.checksum(),
+                control.encounter.checksum(),
+                "{name} to one who is {at:?}"
+            );
+        }
+    }
+    for why in ["Fallen", "Away", "Gone", "Unknown", "Standing", "Stunned", "NoStatus"] {
+        assert!(refusals.contains(why), "{why} never came: {refusals:?}");
+    }
+}
+
+/// The comparison would notice: an order that is carried out changes the checksum.
+#[test]
+fn what_is_carried_out_changes_the_checksum() {
+    let rules = rules();
+    let (mut one, mut other) = (fight(&rules, At::Standing), fight(&rules, At::Standing));
+    let tide = rules.find_reason("tide").unwrap();
+    one.encounter.orders().harm(one.who, rules.find_kind("crush").unwrap(), Fixed::ONE, tide);
+    other.encounter.orders().lift(other.who, rules.find_status("burn").unwrap());
+    one.encounter.tick().unwrap();
+    other.encounter.tick().unwrap();
+    assert_ne!(one.encounter.checksum(), other.encounter.checksum());
+}
+
+#[test]
+fn ids_that_were_not_reserved_here_or_are_in_use_are_refused() {
+    let rules = rules();
+    for at in ALL {
+        let Fight { mut encounter, who, swing, spare } = fight(&rules, at);
+        let cast = rules.find_cast("mason").unwrap();
+        let spawn = |id, owner| Order::Spawn { id, cast, team: None, pose: Pose::IDENTITY, owner };
+        assert_eq!(encounter.would_refuse(&spawn(who, None)), Some(Refusal::NotReserved), "{at:?}");
+        let attack = rules.find_attack("cloud").unwrap();
+        let team = rules.find_team("masons").unwrap();
+        let unleash = |swing| Order::Unleash { swing, attack, team, pose: Pose::IDENTITY };
+        assert_eq!(encounter.would_refuse(&unleash(swing)), Some(Refusal::NotReserved), "{at:?}");
+        assert_eq!(encounter.would_refuse(&unleash(spare)), None, "{at:?}");
+        // An owner may be anybody who was ever there.
+        let new = encounter.orders().spawn_as(cast, Pose::IDENTITY, None, Some(who));
+        encounter.tick().unwrap();
+        let joined = encounter.view().life(new) == Life::Standing;
+        assert_eq!(joined, at != At::NeverThere, "{at:?}");
+        // The place of one who was refused is free again.
+        let again = encounter.orders().spawn(cast, Pose::IDENTITY);
+        encounter.tick().unwrap();
+        assert_eq!(encounter.view().life(again), Life::Standing);
+        assert_eq!(again.slot() == new.slot(), at == At::NeverThere);
+    }
+}
+
+#[test]
+fn a_leader_must_stand_and_nobody_follows_in_a_circle() {
+    let rules = rules();
+    for at in ALL {
+        let mut fight = fight(&rules, at);
+        let cast = rules.find_cast("mason").unwrap();
+        let follower = fight.encounter.orders().spawn(cast, Pose::IDENTITY);
+        fight.encounter.tick().unwrap();
+        let follow = Order::Follow { subject: follower, leader: Some(fight.who) };
+        let stands = matches!(at, At::Standing | At::Down);
+        assert_eq!(fight.encounter.would_refuse(&follow).is_none(), stands, "{at:?}");
+        if stands {
+            fight.encounter.orders().give(follow);
+            fight.encounter.tick().unwrap();
+            let back = Order::Follow { subject: fight.who, leader: Some(follower) };
+            assert_eq!(fight.encounter.would_refuse(&back), Some(Refusal::FollowsItself));
+        }
+    }
+}
