@@ -1,5 +1,7 @@
 //! What combatants and hooks are called in the feed.
 
+use std::collections::BTreeSet;
+
 use hammerstone::{CastId, CombatantId, Event, Facts, HookId, Rules};
 
 /// The names of combatants and hooks.
@@ -14,6 +16,8 @@ pub struct Names {
     /// The cast entry of each place's latest tenant.
     casts: Vec<Option<CastId>>,
     hooks: Vec<String>,
+    /// Names that were given.
+    given: BTreeSet<String>,
     /// Those who were named after their cast entry in this epoch.
     learned: Vec<CombatantId>,
     epoch: u32,
@@ -27,6 +31,11 @@ impl Names {
 
     /// Calls a combatant `name` from now on.
     pub fn call(&mut self, who: CombatantId, name: &str) {
+        self.given.insert(name.to_owned());
+        self.name(who, name);
+    }
+
+    fn name(&mut self, who: CombatantId, name: &str) {
         let (slot, generation) = (who.slot(), who.generation() as usize);
         if self.combatants.len() <= slot {
             self.combatants.resize(slot + 1, Vec::new());
@@ -53,7 +62,7 @@ impl Names {
             self.epoch = facts.epoch;
             self.counts.clear();
             for who in std::mem::take(&mut self.learned) {
-                self.call(who, "");
+                self.name(who, "");
             }
         }
         for event in facts.events() {
@@ -66,13 +75,19 @@ impl Names {
                     self.counts.resize(cast.index() + 1, 0);
                 }
                 if self.of(subject).is_empty() {
-                    self.counts[cast.index()] += 1;
                     self.learned.push(subject);
-                    let name = rules.cast_name(cast);
-                    match self.counts[cast.index()] {
-                        1 => self.call(subject, name),
-                        number => self.call(subject, &format!("{name}#{number}")),
-                    }
+                    let name = loop {
+                        self.counts[cast.index()] += 1;
+                        let name = match self.counts[cast.index()] {
+                            1 => rules.cast_name(cast).to_owned(),
+                            number => format!("{}#{number}", rules.cast_name(cast)),
+                        };
+                        // Somebody who was named may go by that already.
+                        if !self.given.contains(&name) {
+                            break name;
+                        }
+                    };
+                    self.name(subject, &name);
                 }
             }
         }

@@ -51,7 +51,7 @@ const CONDITIONS: [&str; 14] = [
 #[test]
 fn every_variant_appears_in_a_shipped_scenario() {
     let mut seen = BTreeSet::new();
-    for folder in ["", "flow", "ledger", "yard"] {
+    for folder in ["", "faults", "flow", "ledger", "yard"] {
         let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../scenarios").join(folder);
         for entry in std::fs::read_dir(&folder).unwrap() {
             let path = entry.unwrap().path();
@@ -68,6 +68,30 @@ fn every_variant_appears_in_a_shipped_scenario() {
     assert!(missing.is_empty(), "no scenario shows: {missing:#?}");
     let shown: Vec<_> = ONLY_CODE.iter().filter(|one| seen.contains(**one)).collect();
     assert!(shown.is_empty(), "a scenario shows what is listed as only for code: {shown:?}");
+}
+
+/// Each fault of the list has a proof that is there, and each scenario of the faults stands in the list.
+#[test]
+fn every_fault_has_its_proof() {
+    let root = Path::new(env!("CARGO_MANIFEST_DIR")).join("../..");
+    let text = std::fs::read_to_string(root.join("docs/faults.md")).unwrap();
+    let rows: Vec<&str> =
+        text.lines().filter(|line| line.starts_with("| ") && !line.starts_with("| #")).collect();
+    assert_eq!(rows.len(), 28);
+    let mut cited = BTreeSet::new();
+    for (place, row) in rows.iter().enumerate() {
+        assert!(row.starts_with(&format!("| {} |", place + 1)), "{row}");
+        let proofs: Vec<&str> = row.rsplit('|').nth(1).unwrap().split('`').skip(1).step_by(2).collect();
+        assert!(!proofs.is_empty(), "{row}");
+        for proof in proofs {
+            assert!(root.join(proof).exists(), "{proof} is not there");
+            cited.insert(proof.to_owned());
+        }
+    }
+    for entry in std::fs::read_dir(root.join("scenarios/faults")).unwrap() {
+        let name = format!("scenarios/faults/{}", entry.unwrap().file_name().to_string_lossy());
+        assert!(cited.contains(&name), "{name} is not in the list");
+    }
 }
 
 fn wanted() -> Vec<String> {
