@@ -35,6 +35,8 @@ struct Book {
     hits: u64,
     refusals: u64,
     ended: bool,
+    reset: bool,
+    epoch: u64,
     tick: u64,
 }
 
@@ -47,6 +49,15 @@ pub fn check(feed: &str) -> Result<Vec<Wrong>, String> {
             serde_json::from_str(text).map_err(|error| format!("line {}: {error}", number + 1))?;
         let topic = line["topic"].as_str().ok_or(format!("line {} has no topic", number + 1))?;
         book.seq = line["seq"].as_u64().ok_or(format!("line {} has no seq", number + 1))?;
+        let epoch = line["epoch"].as_u64().unwrap_or(0);
+        if epoch != book.epoch {
+            // After a reset everything is counted anew.
+            book.end_of_tick();
+            let follows = book.reset && epoch == book.epoch + 1;
+            book.must(follows, 0, "the epoch changes without a reset");
+            book = Book { wrong: book.wrong, seq: book.seq, epoch, ..Book::default() };
+            next = 0;
+        }
         book.must(book.seq == next, 0, "the count of facts has a gap");
         next = book.seq + 1;
         let tick = line["tick"].as_u64().ok_or(format!("line {} has no tick", number + 1))?;
@@ -110,8 +121,9 @@ impl Book {
             "combatant.returned" => {
                 let who = name(line, "subject");
                 self.lives.insert(who.clone(), number(line, "life"));
-                let back = self.standing.insert(who);
-                self.must(back, 2, "returned while standing");
+                // Who was down stood all the time.
+                let back = self.standing.insert(who) != (line["why"] == "lifted-up");
+                self.must(back, 2, "returned while standing, or was lifted up while not");
             }
             "combatant.away" | "combatant.removed" => {
                 self.standing.remove(&name(line, "subject"));
@@ -206,6 +218,12 @@ impl Book {
                 self.must(empty, 4, "fell with health left");
             }
             "encounter.ended" => self.end(line),
+            "encounter.reset" => {
+                self.reset = true;
+                self.must(self.standing.is_empty(), 8, "somebody stands after a reset");
+                self.nothing_runs();
+            }
+            "health.crossed" | "leader.lost" => self.must_stand(&name(line, "subject")),
             _ if topic.starts_with("damage.dealt.") => self.dealt(line),
             _ => {}
         }
@@ -289,6 +307,10 @@ impl Book {
         self.must(attempts == hits + refused, 3, "attempts are not hits and refusals");
         self.must(hits == self.hits, 3, "the hits are not those that landed");
         self.must(self.refusals <= refused, 3, "more refusals were written than counted");
+        self.nothing_runs();
+    }
+
+    fn nothing_runs(&mut self) {
         self.must(self.swings.is_empty(), 7, "a swing has no end");
         self.must(self.applications.is_empty(), 7, "a status has no end");
         self.must(self.contacts.is_empty(), 6, "a contact has no end");

@@ -160,9 +160,6 @@ impl Resolver<'_, '_> {
 
     pub(crate) fn rule(&mut self, name: &raw::Name, raw: &raw::Rule) {
         let entry = name.as_ref();
-        for field in ["", "provided", "do", "limit"] {
-            self.note("rule", entry, field, name.span());
-        }
         let mut rule = match (&raw.on, &raw.on_family) {
             (Some(path), None) => {
                 self.note("rule", entry, "on", path.span());
@@ -194,7 +191,7 @@ impl Resolver<'_, '_> {
             rule = rule.provided(condition);
         }
         for action in &raw.does {
-            self.places.push((["rule".to_owned(), entry.clone(), "do".to_owned()], action.span()));
+            self.note("rule", entry, "do", action.span());
             let after =
                 action.as_ref().after.as_ref().map_or(Some(0), |after| self.reading.time(after, self.rate));
             for act in self.actions(action) {
@@ -202,9 +199,13 @@ impl Resolver<'_, '_> {
             }
         }
         if let Some(name) = &raw.limit {
-            self.places.push((["rule".to_owned(), entry.clone(), "limit".to_owned()], name.span()));
+            self.note("rule", entry, "limit", name.span());
             let known = Limit::ALL.map(|limit| (limit.name(), limit));
             rule = rule.limit(self.reading.find("limit", name, known).unwrap_or_default());
+        }
+        // The rule as a whole, for what has no place of its own.
+        for field in ["", "provided", "do", "limit"] {
+            self.note("rule", entry, field, name.span());
         }
         self.builder.rule(rule.priority(raw.priority.unwrap_or(0)));
     }

@@ -155,7 +155,7 @@ fn ten_thousand_subscriptions_agree_with_a_simple_model() {
     }
     fight.tick_with(&hooks, &mut world).unwrap();
     let mut calls = 0;
-    for _ in 0..12 {
+    for _ in 0..6 {
         world.heard.clear();
         fight.orders().count(counter, Count::Add(1));
         fight.orders().count(counter, Count::Add(1));
