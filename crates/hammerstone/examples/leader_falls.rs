@@ -1,0 +1,78 @@
+//! The keeper of a pack falls: its hounds are told, each once, and scatter; the sluice opens. All of that is data: neither the attacker
+//! nor the keeper knows of it. And the dead react to nothing: what the keeper had going ends in the very step of its death.
+//!
+//! Run it with `cargo run -p hammerstone --example leader_falls`.
+
+use hammerstone::*;
+
+fn main() -> Result<(), Box<dyn std::error::Error>> {
+    let mut b = Ruleset::builder(60);
+    let crush = b.kind("crush");
+    let (masons, beasts) = (b.team("masons"), b.team("beasts"));
+    let (open, toll, bounty) = (b.flag("sluice open"), b.score("toll"), b.value("bounty"));
+    let scattered = b.status(Status::new("scattered").lasts(120).stuns());
+    let last_breath = b.threshold("last breath");
+    let words = b.line("Shut the gate behind me!");
+    let reach = Shape::Sphere { at: [0.0, 1.0, 1.0], radius: 0.4 };
+    let maul = b.attack(Attack::carried("maul").timeline(6, 4, 6).harm(crush, 20, 20).volume(reach));
+    let trunk = Part::new("trunk", Shape::Sphere { at: [0.0, 1.0, 0.0], radius: 0.4 });
+    let mason = b.cast(Cast::new("mason", masons, 40).part(trunk.clone()));
+    let hound = b.cast(Cast::new("hound", beasts, 10).part(trunk.clone()));
+    let keeper = b.cast(Cast::new("keeper", beasts, 15).part(trunk).worth(bounty, 25).threshold(
+        last_breath,
+        Fixed::ratio(1, 3),
+        IfItKills::Fire,
+    ));
+    b.rule(
+        Rule::on("the sluice opens", "death.fell")
+            .provided(Condition::Subject(Group::cast(keeper)))
+            .does(Action::Flag(open, true))
+            .does(Action::Score(toll, Worth::Value(bounty))),
+    );
+    b.rule(Rule::on("the pack scatters", "leader.lost").does(Action::Apply(
+        Whom::Subject,
+        scattered,
+        Fixed::ONE,
+    )));
+    // Crossed by the blow that kills, and told before the fall; but it is the keeper who would speak, and it is dead.
+    b.rule(
+        Rule::on("last words", "health.crossed")
+            .provided(Condition::Threshold(last_breath))
+            .does(Action::Say(Some(Whom::Subject), words)),
+    );
+    let rules = b.build()?;
+
+    let mut fight = Encounter::new(&rules, 7);
+    let odo = fight.orders().spawn(mason, Pose::IDENTITY);
+    let chief = fight.orders().spawn(keeper, Pose::at([0.0, 0.0, 1.2]).facing(Axis::Y, 180.0));
+    let pack: Vec<_> =
+        (0..3).map(|i| fight.orders().spawn(hound, Pose::at([3.0 + i as f32, 0.0, 4.0]))).collect();
+    for &hound in &pack {
+        fight.orders().follow(hound, Some(chief));
+    }
+    // Both swing; Odo's maul opens first, and the keeper's never does.
+    fight.orders().start(odo, maul);
+    fight.tick()?;
+    fight.orders().start(chief, maul);
+    let mut topics = Vec::new();
+    for _ in 0..20 {
+        fight.tick()?;
+        for fact in fight.facts().facts {
+            let path = rules.topics().path(fact.event.topic());
+            if fact.event.subject() != Some(odo) {
+                topics.push((fact.pass, path.to_owned()));
+            }
+        }
+    }
+    for (pass, path) in &topics {
+        println!("pass {pass}: {path}");
+    }
+    let count = |wanted: &str| topics.iter().filter(|(_, path)| path == wanted).count();
+    assert_eq!((count("death.fell"), count("leader.lost"), count("status.applied")), (1, 3, 3));
+    assert_eq!((count("health.crossed"), count("said"), count("order.refused")), (1, 0, 1));
+    let view = fight.view();
+    assert!(view.flag(open) && view.score(toll) == 25);
+    assert_eq!(view.health(odo), Some((40, 40)), "the dead strike nobody");
+    assert!(pack.iter().all(|&hound| view.statuses(hound).eq([scattered]) && view.leader(hound).is_none()));
+    Ok(())
+}
