@@ -1,10 +1,12 @@
 //! The worlds that figures are measured in, and how they are measured.
 
 mod blow;
+mod hub;
 
 use std::time::Instant;
 
 pub use blow::AllSteps;
+pub use hub::{LISTENERS, death, deliveries};
 
 use hammerstone::*;
 

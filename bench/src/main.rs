@@ -125,6 +125,29 @@ fn main() {
         library / by_hand
     );
     println!("| a beat of harm, ns | | | {:.0} |", beat());
+    let hub = hammerstone_bench::deliveries();
+    println!(
+        "| boxed listener ÷ direct call ({:.1} ns), per delivery: 1, 4, 64 listeners, exact | 2.5 | 1.7 | {} |",
+        hub.direct,
+        hub.exact.map(|time| format!("{:.1}", time / hub.direct)).join(", ")
+    );
+    println!(
+        "| topic with families ÷ direct, per delivery: 1, 4, 64 listeners | 3 | 2.3 | {} |",
+        hub.family.map(|time| format!("{:.1}", time / hub.direct)).join(", ")
+    );
+    println!(
+        "| a fact that nobody wants ÷ direct: published and written {:.1} ns, looked for listeners {:.1} ns | 1 | 0.5 | {:.1} |",
+        hub.published,
+        hub.nobody,
+        (hub.published + hub.nobody) / hub.direct
+    );
+    println!("| std channel ÷ ours, per delivery, 4 listeners | 5 | 8 | {:.1} |", hub.channel / hub.exact[1]);
+    let (alone, many) = (hammerstone_bench::death(0), hammerstone_bench::death(1_000));
+    println!(
+        "| a tick with a death, µs: nobody subscribed, and 1,000 subscriptions owned by the fallen | | | {:.1}, {:.1} |",
+        alone / 1e3,
+        many / 1e3
+    );
     println!("| hall: 1,000 encounters of 40 on two threads ÷ on one | 0.6 | 0.52 | {:.2} |", hall());
     println!("| storm: time a blow at 10,000 blows in one tick ÷ at 100 | 1.5 | 1.1 | {:.2} |", storm());
 }

@@ -308,6 +308,27 @@ impl Encounter {
         resolve::work_out_again(rules, state, scratch, attacker, attack, target, times)
     }
 
+    /// Lets the facts of the last tick be heard once more, so many times over. What hooks order is dropped; only for measuring.
+    #[cfg(feature = "figures")]
+    pub fn deliver_again<W>(&mut self, hooks: &Hooks<W>, world: &mut W, times: usize) {
+        let Encounter { rules, state, scratch, .. } = self;
+        let work = &mut Work { rules, state, scratch, hearing: &mut Lent { hooks, world } };
+        for _ in 0..times {
+            tick::deliver_again(work);
+        }
+    }
+
+    /// Publishes a fact so many times and forgets them; only for measuring.
+    #[cfg(feature = "figures")]
+    pub fn publish_again(&mut self, times: usize) {
+        let Encounter { rules, state, scratch, .. } = self;
+        let work = &mut Work { rules, state, scratch, hearing: &mut Deaf };
+        for i in 0..times {
+            work.publish(crate::Event::EncounterRound { round: i as u32 });
+        }
+        work.scratch.clear_facts();
+    }
+
     /// The facts of the last tick.
     pub fn facts(&self) -> Facts<'_> {
         facts(&self.state, &self.scratch)

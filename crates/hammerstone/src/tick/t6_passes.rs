@@ -68,6 +68,15 @@ pub(crate) fn deliver(work: &mut Work<'_>) {
     }
 }
 
+/// As [`deliver`], for facts that were heard before.
+#[cfg(feature = "figures")]
+pub(crate) fn deliver_again(work: &mut Work<'_>) {
+    work.scratch.listeners.heard = 0;
+    work.scratch.watched.clear();
+    deliver(work);
+    work.state.pending.clear();
+}
+
 fn hears(rules: &Rules, state: &State, subscription: &Subscription, fact: &Fact) -> bool {
     let Listen { subject, other, team, tag, .. } = subscription.listen;
     let matches =
