@@ -55,6 +55,8 @@ pub struct Deliveries {
     /// A fact that nobody hears, looked for; and a fact that is published, per fact.
     pub nobody: f64,
     pub published: f64,
+    /// The same where only what is heard is written.
+    pub counted: f64,
     pub channel: f64,
 }
 
@@ -68,6 +70,10 @@ pub fn deliveries() -> Deliveries {
     }
     let mut nobody = room(0, false);
     let mut lonely = Encounter::new(nobody.fight.rules(), 1);
+    // What is listened to is found in the first tick in which somebody is told anything.
+    let mut unheard = room(1, false);
+    unheard.fight.write_only_what_is_heard(true);
+    let mut counted = Vec::new();
     let (mut calls, mut times) = (0u64, vec![Vec::new(); rooms.len()]);
     let (mut directs, mut none, mut published, mut channels) = (Vec::new(), Vec::new(), Vec::new(), Vec::new());
     let (sender, receiver) = mpsc::channel::<Fact>();
@@ -79,6 +85,7 @@ pub fn deliveries() -> Deliveries {
                 &mut || (0..4 * FACTS as u64).for_each(|seq| direct(black_box(&mut calls), black_box(seq))),
                 &mut || nobody.fight.deliver_again(&nobody.hooks, &mut nobody.heard, 4),
                 &mut || lonely.publish_again(4 * FACTS),
+                &mut || unheard.fight.publish_again(4 * FACTS),
                 &mut || {
                     for _ in 0..FACTS {
                         sender.send(black_box(fact)).expect("somebody receives");
@@ -91,7 +98,8 @@ pub fn deliveries() -> Deliveries {
         directs.push(per(each[0], 4 * FACTS));
         none.push(per(each[1], 4 * FACTS));
         published.push(per(each[2], 4 * FACTS));
-        channels.push(per(each[3], FACTS));
+        counted.push(per(each[3], 4 * FACTS));
+        channels.push(per(each[4], FACTS));
         for ((count, room), times) in rooms.iter_mut().zip(&mut times) {
             let each = interleaved(1, &mut [&mut || room.fight.deliver_again(&room.hooks, &mut room.heard, 1)]);
             times.push(per(each[0], FACTS * *count as usize));
@@ -105,6 +113,7 @@ pub fn deliveries() -> Deliveries {
         family: [medians[3], medians[4], medians[5]],
         nobody: median(none),
         published: median(published),
+        counted: median(counted),
         channel: median(channels),
     }
 }
@@ -134,6 +143,7 @@ pub fn death(subscriptions: usize) -> f64 {
     for _ in 0..41 {
         fight.restore(&saved).expect("the state is of this ruleset");
         // Once without a death, so that the table of who listens is there.
+        fight.orders().harm(odo, crush, Fixed::whole(1), tide);
         fight.tick_with(&hooks, &mut heard).expect("the fight goes on");
         fight.orders().harm(odo, crush, Fixed::whole(99), tide);
         let start = std::time::Instant::now();

@@ -95,12 +95,11 @@ impl Wiring {
                 self.subscriptions.push((hook, listen));
             }
         }
-        let first = facts.facts.first().map_or(0, |fact| fact.seq);
         for event in facts.events() {
             self.published[event.topic().index()] += 1;
         }
         for delivery in facts.deliveries {
-            if let Some(fact) = facts.facts.get((delivery.seq - first) as usize) {
+            if let Some(fact) = facts.of(delivery.seq) {
                 *self.heard.entry((delivery.listener, fact.event.topic())).or_default() += 1;
             }
         }

@@ -372,6 +372,12 @@ impl Encounter {
         self.scratch.keep_deliveries = keep;
     }
 
+    /// Whether facts that neither a rule nor a hook listens to are counted and not written, from the next tick on; off unless said. For
+    /// hosts that have hooks called and do not read the facts of a tick: those have holes then. Changes no byte of the state.
+    pub fn write_only_what_is_heard(&mut self, only: bool) {
+        self.scratch.only_wanted = only;
+    }
+
     /// A number that differs, but for chance, wherever a single bit of the state differs.
     pub fn checksum(&self) -> u64 {
         checksum(&self.state)

@@ -1,7 +1,7 @@
 //! Hooks: host code, called with the facts that its subscriptions ask for.
 
 use crate::Fixed;
-use crate::event::{Event, Fact, Facts, Means};
+use crate::event::{Event, Fact, Facts, Listener, Means};
 use crate::ids::*;
 use crate::orders::{Order, Orders};
 use crate::ruleset::By;
@@ -318,6 +318,7 @@ pub struct Hooks<W> {
     names: Vec<String>,
     /// By number; none where a hook of another sort has the number.
     ears: Vec<Option<Ear<W>>>,
+    any_watches: bool,
     /// With their priority, in the order in which they are asked.
     intercepts: Vec<(i16, HookId, Intercept<W>)>,
     steps: Vec<(OwnStepId, HookId, OwnStep<W>)>,
@@ -343,6 +344,7 @@ impl<W> Hooks<W> {
         Hooks {
             names: Vec::new(),
             ears: Vec::new(),
+            any_watches: false,
             intercepts: Vec::new(),
             steps: Vec::new(),
             reprieves: Vec::new(),
@@ -374,6 +376,7 @@ impl<W> Hooks<W> {
     where
         F: Fn(&mut W, &Heard<'_>) + Send + Sync + 'static,
     {
+        self.any_watches = true;
         self.named(name, Some(Ear::Watches(Box::new(watch))))
     }
 
@@ -444,7 +447,10 @@ pub(crate) trait Hearing {
     fn knows(&self, hook: HookId) -> bool;
     /// Whether it only watches.
     fn watches(&self, hook: HookId) -> bool;
-    fn hear(&mut self, hook: HookId, heard: &Heard<'_>, orders: &mut Orders<'_>);
+    /// Whether any hook only watches.
+    fn any_watches(&self) -> bool;
+    /// Calls hooks that react, one after the other, with the facts that reached them, by their place.
+    fn hear(&mut self, reached: &[(u32, HookId)], facts: Facts<'_>, view: View<'_>, orders: Orders<'_>);
     /// The first intercept that does not let the attempt pass, and what it says.
     fn intercept(&mut self, attempt: &Attempt<'_>, kept: &mut KeptTerms) -> Option<(HookId, Verdict)>;
     /// The first reprieve of those that `may` still answer, and the health that it leaves.
@@ -465,7 +471,11 @@ impl Hearing for Deaf {
         false
     }
 
-    fn hear(&mut self, _: HookId, _: &Heard<'_>, _: &mut Orders<'_>) {}
+    fn any_watches(&self) -> bool {
+        false
+    }
+
+    fn hear(&mut self, _: &[(u32, HookId)], _: Facts<'_>, _: View<'_>, _: Orders<'_>) {}
 
     fn intercept(&mut self, _: &Attempt<'_>, _: &mut KeptTerms) -> Option<(HookId, Verdict)> {
         None
@@ -507,7 +517,11 @@ impl<W> Hearing for Looking<'_, W> {
         false
     }
 
-    fn hear(&mut self, _: HookId, _: &Heard<'_>, _: &mut Orders<'_>) {}
+    fn any_watches(&self) -> bool {
+        false
+    }
+
+    fn hear(&mut self, _: &[(u32, HookId)], _: Facts<'_>, _: View<'_>, _: Orders<'_>) {}
 
     fn intercept(&mut self, _: &Attempt<'_>, _: &mut KeptTerms) -> Option<(HookId, Verdict)> {
         None
@@ -531,9 +545,21 @@ impl<W> Hearing for Lent<'_, W> {
         matches!(self.hooks.ears.get(hook.index()), Some(Some(Ear::Watches(_))))
     }
 
-    fn hear(&mut self, hook: HookId, heard: &Heard<'_>, orders: &mut Orders<'_>) {
-        if let Some(Some(Ear::Reacts(reaction))) = self.hooks.ears.get(hook.index()) {
-            reaction(self.world, heard, orders);
+    fn any_watches(&self) -> bool {
+        self.hooks.any_watches
+    }
+
+    fn hear(&mut self, reached: &[(u32, HookId)], facts: Facts<'_>, view: View<'_>, mut orders: Orders<'_>) {
+        let Some(&(first, _)) = reached.first() else { return };
+        let fact = &facts.facts[first as usize];
+        let mut heard = Heard { fact, event: &fact.event, facts, view };
+        for &(place, hook) in reached {
+            if let Some(Some(Ear::Reacts(reaction))) = self.hooks.ears.get(hook.index()) {
+                let fact = &facts.facts[place as usize];
+                (heard.fact, heard.event) = (fact, &fact.event);
+                (orders.heard, orders.depth) = (Some((fact.seq, Listener::Hook(hook))), fact.depth + 1);
+                reaction(self.world, &heard, &mut orders);
+            }
         }
     }
 

@@ -11,6 +11,7 @@ pub mod geometry;
 mod hooks;
 mod ids;
 mod lifecycle;
+mod listeners;
 mod orders;
 mod resolve;
 mod rolls;

@@ -159,8 +159,9 @@ pub(crate) fn end_all_of(work: &mut Work<'_>, subject: CombatantId, swings: Swin
 
 /// Subscriptions that `owner` owns hear what came up to the fact `last` and nothing later.
 pub(crate) fn end_subscriptions(work: &mut Work<'_>, owner: CombatantId, last: u64) {
-    for subscription in &mut work.state.subscriptions {
+    for (place, subscription) in work.state.subscriptions.iter_mut().enumerate() {
         if subscription.listen.owner == Some(owner) && subscription.until.is_none() {
+            work.scratch.listeners.ended(place);
             subscription.until = Some(last + 1);
         }
     }

@@ -27,11 +27,12 @@ pub(crate) struct Scratch {
     /// Whether the encounter begins anew when the tick is over.
     pub(crate) resets: bool,
     pub(crate) keep_deliveries: bool,
+    pub(crate) only_wanted: bool,
     /// What a rule orders.
     pub(crate) orders: Vec<Order>,
     pub(crate) detection: crate::detect::Detection,
     pub(crate) meetings: Vec<Meeting>,
-    pub(crate) listeners: crate::tick::Listeners,
+    pub(crate) listeners: crate::listeners::Listeners,
     /// Who harmed one who falls.
     pub(crate) harmers: Vec<crate::state::Harmer>,
     /// The places of statuses whose beat or end is due.
@@ -113,6 +114,9 @@ impl Work<'_> {
     /// Publishes a fact and gives its number.
     pub(crate) fn publish(&mut self, event: Event) -> u64 {
         let seq = next(&mut self.state.next_fact);
+        if self.scratch.only_wanted && !self.scratch.listeners.want(self.rules, event.topic()) {
+            return seq;
+        }
         let Source { heard, pass, depth } = self.scratch.source;
         self.scratch.facts.push(Fact {
             seq,

@@ -34,7 +34,13 @@ proptest! {
             let auditor = auditor.get_or_insert_with(|| Auditor::new(encounter.rules()));
             auditor.take_in(&encounter.facts());
         });
-        prop_assert_eq!(plain, watched);
+        prop_assert_eq!(&plain, &watched);
+        let bare = trace(&fight, false, |encounter| {
+            encounter.write_only_what_is_heard(true);
+            encounter.keep_deliveries(true);
+        });
+        // Facts that nobody hears are not there; every bit of the state is.
+        prop_assert_eq!(plain.0, bare.0);
     }
 
     #[test]

@@ -7,7 +7,7 @@ use crate::state::Counts;
 /// An event with its place in the order of things.
 #[derive(Clone, Copy, PartialEq, Debug)]
 pub struct Fact {
-    /// Counts every fact of the encounter, from 0.
+    /// Counts every fact of the encounter, from 0; also those that are not written.
     pub seq: u64,
     /// The `seq` of the fact that led here, through an order of a hook.
     pub cause: Option<u64>,
@@ -86,6 +86,12 @@ impl<'a> Facts<'a> {
     /// The events, in order.
     pub fn events(&self) -> impl Iterator<Item = &'a Event> + use<'a> {
         self.facts.iter().map(|fact| &fact.event)
+    }
+
+    /// The fact of a number, if it is one of these.
+    pub fn of(&self, seq: u64) -> Option<&'a Fact> {
+        let place = self.facts.binary_search_by_key(&seq, |fact| fact.seq).ok()?;
+        Some(&self.facts[place])
     }
 
     /// The ledger lines of a range; none where ledgers are not kept.

@@ -13,7 +13,7 @@ pub(crate) use t1_intake::{carry_out_one as carry_out, refuse};
 pub(crate) use t3_contacts::detect_only;
 #[cfg(feature = "figures")]
 pub(crate) use t6_passes::deliver_again;
-pub(crate) use t6_passes::{Listeners, cut, deliver};
+pub(crate) use t6_passes::{cut, deliver};
 
 use crate::work::Work;
 

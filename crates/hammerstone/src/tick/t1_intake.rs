@@ -167,7 +167,10 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         Order::Subscribe { id, hook, listen } => subscribe(work, id, hook, listen),
         Order::Unsubscribe { which } => {
             let now = work.state.next_fact;
-            for known in work.state.subscriptions.iter_mut().filter(|known| known.until.is_none()) {
+            for (place, known) in work.state.subscriptions.iter_mut().enumerate() {
+                if known.until.is_some() {
+                    continue;
+                }
                 let ends = match which {
                     Ending::Handle(id) => known.id == id,
                     Ending::Like(hook, listen) => (known.hook, known.listen) == (hook, listen),
@@ -176,6 +179,7 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
                     Ending::Owner(owner) => known.listen.owner == Some(owner),
                 };
                 if ends {
+                    work.scratch.listeners.ended(place);
                     known.until = Some(now);
                 }
             }

@@ -3,25 +3,15 @@
 use super::t1_intake;
 use crate::event::{Delivery, Event, Fact, Link, Listener, Range};
 use crate::flow;
-use crate::hooks::{Heard, Listen, Topical};
+use crate::hooks::Listen;
 use crate::ids::*;
+use crate::listeners::{Ear, Listeners};
 use crate::orders::{Orders, Refusal};
 use crate::ruleset::Rules;
 use crate::sheet;
 use crate::state::{Pending, State, Subscription};
 use crate::view::View;
 use crate::work::{Scratch, Source, Work, facts};
-
-/// Who hears each topic, derived from the subscription table whenever that has changed.
-#[derive(Clone, Debug, Default)]
-pub(crate) struct Listeners {
-    /// For each topic, places in the subscription table in the order of hearing.
-    by_topic: Vec<Vec<u32>>,
-    /// Whether this still follows from the table. Set to false by whatever changes or replaces the table.
-    pub(crate) current: bool,
-    /// How many of the tick's facts have been heard.
-    heard: usize,
-}
 
 pub(super) fn hear(work: &mut Work<'_>) {
     work.scratch.listeners.heard = 0;
@@ -38,33 +28,79 @@ pub(super) fn hear(work: &mut Work<'_>) {
     }
 }
 
-/// Lets every fact that has not been heard be heard, in the order of the facts: by rules, then by hooks, the higher priority first, of
-/// equals the one that subscribed first.
+/// Lets every fact that has not been heard be heard, in the order of the facts: by rules first; then by hooks, of each fact the higher
+/// priority first, of equals the one that subscribed first.
 ///
 /// What is refused as a cascade is published, but nobody reacts to it: what they ordered would be refused again, for ever.
 pub(crate) fn deliver(work: &mut Work<'_>) {
     let rules = work.rules;
-    if work.state.subscriptions.is_empty() && rules.rule_book.is_empty() {
+    let nobody = work.state.subscriptions.is_empty() && rules.rule_book.is_empty();
+    if nobody || work.scratch.listeners.heard == work.scratch.facts.len() {
         work.scratch.listeners.heard = work.scratch.facts.len();
         return;
     }
-    derive_listeners(work);
-    while let Some(&fact) = work.scratch.facts.get(work.scratch.listeners.heard) {
-        let place = work.scratch.listeners.heard;
-        work.scratch.listeners.heard += 1;
+    work.scratch.listeners.derive(rules, work.state, work.scratch.facts.first().map_or(0, |fact| fact.seq));
+    work.scratch.listeners.reached.clear();
+    let first = std::mem::replace(&mut work.scratch.listeners.heard, work.scratch.facts.len());
+    for place in first..work.scratch.facts.len() {
+        let fact = &work.scratch.facts[place];
         if fact.depth > rules.cascade_limit {
             continue;
         }
-        if !rules.rule_book.is_empty() {
+        let topic = fact.event.topic();
+        if !rules.rules_by_topic[topic.index()].is_empty() {
+            let fact = *fact;
             flow::hear(work, &fact, place);
         }
-        let topic = fact.event.topic().index();
-        for i in 0..work.scratch.listeners.by_topic[topic].len() {
-            let subscription = work.scratch.listeners.by_topic[topic][i] as usize;
-            if hears(rules, work.state, &work.state.subscriptions[subscription], &fact) {
-                reach(work, &fact, place, subscription);
-            }
+        if !work.scratch.listeners.by_topic[topic.index()].is_empty() {
+            gather(work, place, topic);
         }
+    }
+    call(work);
+}
+
+/// Whom the fact at `place` reaches, in the order of hearing. Nothing that a hook does can change that: what it orders waits.
+fn gather(work: &mut Work<'_>, place: usize, topic: TopicId) {
+    let Work { rules, state, scratch, hearing } = work;
+    let Scratch { facts, listeners, deliveries, watched, keep_deliveries, .. } = &mut **scratch;
+    let Listeners { by_topic, plain, reached, .. } = listeners;
+    let fact = &mut facts[place];
+    let watches = hearing.any_watches();
+    for &Ear { subscription, hook } in &by_topic[topic.index()] {
+        if plain[subscription as usize] && !watches && !*keep_deliveries {
+            fact.reached += 1;
+            reached.push((place as u32, hook));
+            continue;
+        }
+        let known = &state.subscriptions[subscription as usize];
+        if !hears(rules, state, known, fact) {
+            continue;
+        }
+        let Subscription { id, ref listen, .. } = *known;
+        fact.reached += 1;
+        if *keep_deliveries {
+            let (listener, subscription) = (Listener::Hook(hook), Some(id));
+            deliveries.push(Delivery { seq: fact.seq, listener, subscription, pass: fact.pass });
+        }
+        if listen.once {
+            state.subscriptions[subscription as usize].until = Some(fact.seq + 1);
+        }
+        if watches && hearing.watches(hook) {
+            watched.push((place as u32, hook));
+        } else {
+            reached.push((place as u32, hook));
+        }
+    }
+}
+
+/// Calls the hooks that react to what reached them.
+fn call(work: &mut Work<'_>) {
+    if !work.scratch.listeners.reached.is_empty() {
+        let Work { rules, state, scratch, hearing } = work;
+        let facts = facts(state, scratch);
+        let (view, pending, registrar) = View::beside_orders(rules, state);
+        let orders = Orders { queue: pending, registrar, heard: None, depth: 0 };
+        hearing.hear(&scratch.listeners.reached, facts, view, orders);
     }
 }
 
@@ -79,12 +115,10 @@ pub(crate) fn deliver_again(work: &mut Work<'_>) {
 
 fn hears(rules: &Rules, state: &State, subscription: &Subscription, fact: &Fact) -> bool {
     let Listen { subject, other, team, tag, .. } = subscription.listen;
-    let matches =
-        |wanted: Option<CombatantId>, found: Option<CombatantId>| wanted.is_none() || wanted == found;
     fact.seq >= subscription.from
         && subscription.until.is_none_or(|until| fact.seq < until)
-        && matches(subject, fact.event.subject())
-        && matches(other, fact.event.other())
+        && (subject.is_none() || subject == fact.event.subject())
+        && (other.is_none() || other == fact.event.other())
         && ((team.is_none() && tag.is_none()) || is_of(rules, state, fact.event.subject(), team, tag))
 }
 
@@ -101,30 +135,6 @@ fn is_of(
         team.is_none_or(|team| combatants.team[who.slot()] == team)
             && tag.is_none_or(|tag| sheet::tags(rules, state, who.slot()) & tag.bit() != 0)
     })
-}
-
-/// The fact at `place` reaches the hook of the subscription at `place`: it is called, or it is noted for a hook that watches.
-fn reach(work: &mut Work<'_>, fact: &Fact, place: usize, subscription: usize) {
-    let Work { rules, state, scratch, hearing } = work;
-    let Subscription { id, hook, ref listen, ref mut until, .. } = state.subscriptions[subscription];
-    if listen.once {
-        *until = Some(fact.seq + 1);
-    }
-    scratch.facts[place].reached += 1;
-    if scratch.keep_deliveries {
-        let (listener, subscription) = (Listener::Hook(hook), Some(id));
-        scratch.deliveries.push(Delivery { seq: fact.seq, listener, subscription, pass: fact.pass });
-    }
-    if hearing.watches(hook) {
-        scratch.watched.push((place as u32, hook));
-        return;
-    }
-    let facts = facts(state, scratch);
-    let (view, pending, registrar) = View::beside_orders(rules, state);
-    let heard = Heard { fact, event: &fact.event, facts, view };
-    let by = Some((fact.seq, Listener::Hook(hook)));
-    let mut orders = Orders { queue: pending, registrar, heard: by, depth: fact.depth + 1 };
-    hearing.hear(hook, &heard, &mut orders);
 }
 
 /// Refuses those of the pending orders that lie too deep, or are too many for one tick. Gives the number of orders so far.
@@ -166,50 +176,12 @@ pub(crate) fn cut(work: &mut Work<'_>, pending: &Pending) {
 /// Who led to whom, the latest first.
 fn chain_to(scratch: &mut Scratch, heard: Option<(u64, Listener)>) -> Range {
     let start = scratch.chains.len() as u32;
-    let first = scratch.facts.first().map_or(0, |fact| fact.seq);
     let mut heard = heard;
     while let Some((seq, by)) = heard {
-        let Some(fact) = seq.checked_sub(first).and_then(|i| scratch.facts.get(i as usize)) else { break };
+        let Ok(place) = scratch.facts.binary_search_by_key(&seq, |fact| fact.seq) else { break };
+        let fact = &scratch.facts[place];
         scratch.chains.push(Link { seq, by, topic: fact.event.topic(), subject: fact.event.subject() });
         heard = fact.cause.zip(fact.by);
     }
     Range { start, end: scratch.chains.len() as u32 }
-}
-
-impl Listeners {
-    /// Takes in the subscription at `place` of the table, if it is the last; else all are looked at anew.
-    pub(crate) fn subscribed(&mut self, rules: &Rules, state: &State, place: usize) {
-        if self.current && place + 1 == state.subscriptions.len() {
-            self.take_in(rules, &state.subscriptions, place);
-        } else {
-            self.current = false;
-        }
-    }
-
-    /// Puts the subscription at `place`, which is later than all that are there, behind those of its priority.
-    fn take_in(&mut self, rules: &Rules, table: &[Subscription], place: usize) {
-        let listen = &table[place].listen;
-        let mut put = |topic: TopicId| {
-            let list = &mut self.by_topic[topic.index()];
-            let before = |other: &u32| table[*other as usize].listen.priority >= listen.priority;
-            list.insert(list.partition_point(before), place as u32);
-        };
-        match listen.topical {
-            Topical::Exact(topic) => put(topic),
-            Topical::Family(family) => rules.topics.members(family).iter().copied().for_each(put),
-            Topical::Everything => (0..rules.topics.count()).map(TopicId::new).for_each(put),
-        }
-    }
-}
-
-fn derive_listeners(work: &mut Work<'_>) {
-    let listeners = &mut work.scratch.listeners;
-    if std::mem::replace(&mut listeners.current, true) {
-        return;
-    }
-    listeners.by_topic.iter_mut().for_each(Vec::clear);
-    listeners.by_topic.resize(work.rules.topics.count(), Vec::new());
-    for place in 0..work.state.subscriptions.len() {
-        listeners.take_in(work.rules, &work.state.subscriptions, place);
-    }
 }

@@ -47,6 +47,9 @@ fn free_places(work: &mut Work<'_>) {
         state.subscriptions.retain(|subscription| subscription.until.is_none());
         work.scratch.listeners.current = false;
     }
+    if std::mem::take(&mut work.scratch.listeners.fresh) {
+        work.scratch.listeners.current = false;
+    }
     for id in work.scratch.detection.leaving.drain(..) {
         state.fired_in_life.retain(|(who, ..)| *who != id);
         state.registrar.release(id);

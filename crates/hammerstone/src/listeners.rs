@@ -1,0 +1,91 @@
+//! Who hears each topic, derived from the subscription table whenever that has changed. It decides nothing.
+
+use crate::hooks::{Listen, Topical};
+use crate::ids::*;
+use crate::ruleset::Rules;
+use crate::state::{State, Subscription};
+
+/// A subscription, by its place in the table, and its hook.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Ear {
+    pub(crate) subscription: u32,
+    pub(crate) hook: HookId,
+}
+
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Listeners {
+    /// For each topic, who hears it, in the order of hearing.
+    pub(crate) by_topic: Vec<Vec<Ear>>,
+    /// By place in the table: whether it hears every fact of its topics from now on, without a look at the table. Only ever too
+    /// careful.
+    pub(crate) plain: Vec<bool>,
+    /// Whether this still follows from the table. Set to false by whatever replaces the table.
+    pub(crate) current: bool,
+    /// Whether any was taken in since, of which `plain` is too careful.
+    pub(crate) fresh: bool,
+    /// How many of the tick's facts have been heard.
+    pub(crate) heard: usize,
+    /// What is being heard: facts by their place, and the hooks that they reach.
+    pub(crate) reached: Vec<(u32, HookId)>,
+}
+
+impl Listeners {
+    /// Follows the table, if it does not. `first` is the first fact of the tick.
+    pub(crate) fn derive(&mut self, rules: &Rules, state: &State, first: u64) {
+        if std::mem::replace(&mut self.current, true) {
+            return;
+        }
+        self.by_topic.iter_mut().for_each(Vec::clear);
+        self.by_topic.resize(rules.topics.count(), Vec::new());
+        self.plain.clear();
+        for (place, subscription) in state.subscriptions.iter().enumerate() {
+            self.take_in(rules, &state.subscriptions, place);
+            let Listen { subject, other, once, team, tag, .. } = subscription.listen;
+            let asks = once || subject.is_some() || other.is_some() || team.is_some() || tag.is_some();
+            let yet = subscription.from <= first;
+            self.plain.push(!asks && subscription.until.is_none() && yet);
+            self.fresh |= !yet;
+        }
+    }
+
+    /// Takes in the subscription at `place` of the table, if it is the last; else all are looked at anew.
+    pub(crate) fn subscribed(&mut self, rules: &Rules, state: &State, place: usize) {
+        if self.current && place + 1 == state.subscriptions.len() {
+            self.take_in(rules, &state.subscriptions, place);
+            // In this tick it must not hear what came before it.
+            self.plain.push(false);
+            self.fresh = true;
+        } else {
+            self.current = false;
+        }
+    }
+
+    /// Whether anybody may hear a topic, as far as is known.
+    pub(crate) fn want(&self, rules: &Rules, topic: TopicId) -> bool {
+        !self.current
+            || !self.by_topic[topic.index()].is_empty()
+            || !rules.rules_by_topic[topic.index()].is_empty()
+    }
+
+    /// The subscription at `place` of the table ends.
+    pub(crate) fn ended(&mut self, place: usize) {
+        if let Some(plain) = self.plain.get_mut(place) {
+            *plain = false;
+        }
+    }
+
+    /// Puts the subscription at `place`, which is later than all that are there, behind those of its priority.
+    fn take_in(&mut self, rules: &Rules, table: &[Subscription], place: usize) {
+        let Subscription { hook, ref listen, .. } = table[place];
+        let mut put = |topic: TopicId| {
+            let list = &mut self.by_topic[topic.index()];
+            let before = |ear: &Ear| table[ear.subscription as usize].listen.priority >= listen.priority;
+            list.insert(list.partition_point(before), Ear { subscription: place as u32, hook });
+        };
+        match listen.topical {
+            Topical::Exact(topic) => put(topic),
+            Topical::Family(family) => rules.topics.members(family).iter().copied().for_each(put),
+            Topical::Everything => (0..rules.topics.count()).map(TopicId::new).for_each(put),
+        }
+    }
+}
