@@ -159,7 +159,7 @@ pub enum Barred {
     Weaker,
 }
 
-/// Which lines of a tick's tables belong to a fact; see [`Facts`].
+/// Which lines of a tick's tables belong to a fact; see [`crate::Facts`].
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
 pub struct Range {
     /// The first line.

@@ -1,0 +1,142 @@
+//! What hooks are called with, and what they answer.
+
+use crate::Fixed;
+use crate::event::{Event, Fact, Facts, Means};
+use crate::ids::*;
+use crate::orders::Order;
+use crate::ruleset::By;
+use crate::view::View;
+
+/// What a hook is called with.
+#[derive(Clone, Copy, Debug)]
+pub struct Heard<'a> {
+    /// The fact.
+    pub fact: &'a Fact,
+    /// Its event, for short.
+    pub event: &'a Event,
+    /// The tick's facts so far, with ledgers and assists.
+    pub facts: Facts<'a>,
+    /// The encounter as it stands now, which may be later than the fact.
+    pub view: View<'a>,
+}
+
+/// A meeting that passed every other gate, before anything has come of it.
+#[derive(Clone, Copy, Debug)]
+pub struct Attempt<'a> {
+    /// The swing.
+    pub swing: SwingId,
+    /// Its attack.
+    pub attack: AttackId,
+    /// Whose it is, if anybody's.
+    pub attacker: Option<CombatantId>,
+    /// Whom it meets.
+    pub target: CombatantId,
+    /// On which part, by its number.
+    pub part: u16,
+    /// The open window, from 1.
+    pub window: u16,
+    /// Where, in metres in the world.
+    pub point: [f32; 3],
+    /// Out of the target, of length 1.
+    pub normal: [f32; 3],
+    /// The encounter as it stands.
+    pub view: View<'a>,
+}
+
+/// What an intercept says of an attempt.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
+pub enum Verdict {
+    /// It may land, as far as this intercept is concerned.
+    #[default]
+    Pass,
+    /// It is refused for this reason, and the swing has used up this turn at the target.
+    Refuse(&'static str),
+    /// It is refused for this reason, and may be tried again in the next tick.
+    Retry(&'static str),
+    /// It is refused, and the swing, or its body, ends here. What was thrown flies back in the next tick, with the target's
+    /// team and credit.
+    Deflect,
+}
+
+/// What an intercept attaches to its verdict. Nothing of it takes place unless the hit lands.
+#[derive(Debug)]
+pub struct Terms<'a> {
+    pub(crate) hook: HookId,
+    pub(crate) kept: &'a mut KeptTerms,
+}
+
+/// What all intercepts attached so far.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct KeptTerms {
+    pub(crate) amends: Vec<Amend>,
+    pub(crate) costs: Vec<(HookId, Order)>,
+}
+
+impl KeptTerms {
+    pub(crate) fn clear(&mut self) {
+        self.amends.clear();
+        self.costs.clear();
+    }
+}
+
+/// A change of the amounts of one blow.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Amend {
+    pub(crate) hook: HookId,
+    pub(crate) kind: Option<KindId>,
+    pub(crate) by: By,
+    pub(crate) note: &'static str,
+}
+
+impl Terms<'_> {
+    /// Changes what the blow deals of every kind, in the step `amended`; the note stands in the ledger.
+    pub fn amend(&mut self, by: By, note: &'static str) {
+        self.kept.amends.push(Amend { hook: self.hook, kind: None, by, note });
+    }
+
+    /// As [`amend`](Self::amend), for one kind only.
+    pub fn amend_kind(&mut self, kind: KindId, by: By, note: &'static str) {
+        self.kept.amends.push(Amend { hook: self.hook, kind: Some(kind), by, note });
+    }
+
+    /// An order that is given when the hit lands, and carried out in a further pass of the tick.
+    pub fn cost(&mut self, order: Order) {
+        self.kept.costs.push((self.hook, order));
+    }
+}
+
+/// What a step of the host's own looks at.
+#[derive(Clone, Copy, Debug)]
+pub struct StepCall<'a> {
+    /// The amount so far.
+    pub amount: Fixed,
+    /// The kind of harm; none for healing.
+    pub kind: Option<KindId>,
+    /// Who deals or heals, if anybody.
+    pub source: Option<CombatantId>,
+    /// Who is harmed or healed.
+    pub target: CombatantId,
+    /// By what.
+    pub means: Means,
+    /// On which part, by its number, for blows.
+    pub part: Option<u16>,
+    /// The encounter as it stands.
+    pub view: View<'a>,
+}
+
+/// A moment at which somebody is about to fall.
+#[derive(Clone, Copy, Debug)]
+pub struct Lethal<'a> {
+    /// Who.
+    pub target: CombatantId,
+    /// By whom, if by anybody.
+    pub source: Option<CombatantId>,
+    /// By what.
+    pub means: Means,
+    /// The kind of harm that would do it.
+    pub kind: KindId,
+    /// How many points it comes to.
+    pub amount: i64,
+    /// The encounter as it stands; health is that before the blow.
+    pub view: View<'a>,
+}

@@ -1,0 +1,154 @@
+//! Hooks as a tick calls them: with the world that was lent to them, or none at all.
+
+use super::{Attempt, Ear, Heard, Hooks, KeptTerms, Lethal, StepCall, Terms, Verdict};
+use crate::Fixed;
+use crate::event::{Facts, Listener};
+use crate::ids::*;
+use crate::orders::Orders;
+use crate::view::View;
+
+/// Hooks with the world that was lent to them.
+pub(crate) trait Hearing {
+    /// Whether there is such a hook, and it is one that hears facts.
+    fn knows(&self, hook: HookId) -> bool;
+    /// Whether it only watches.
+    fn watches(&self, hook: HookId) -> bool;
+    /// Whether any hook only watches.
+    fn any_watches(&self) -> bool;
+    /// Calls hooks that react, one after the other, with the facts that reached them, by their place.
+    fn hear(&mut self, reached: &[(u32, HookId)], facts: Facts<'_>, view: View<'_>, orders: Orders<'_>);
+    /// The first intercept that does not let the attempt pass, and what it says.
+    fn intercept(&mut self, attempt: &Attempt<'_>, kept: &mut KeptTerms) -> Option<(HookId, Verdict)>;
+    /// The first reprieve of those that `may` still answer, and the health that it leaves.
+    fn reprieve(&mut self, lethal: &Lethal<'_>, may: &dyn Fn(HookId, u32) -> bool) -> Option<(HookId, i64)>;
+    /// What the host's code makes of an amount, if there is code for the step.
+    fn own_step(&mut self, step: OwnStepId, call: &StepCall<'_>) -> Option<Fixed>;
+}
+
+/// No hooks at all.
+pub(crate) struct Deaf;
+
+impl Hearing for Deaf {
+    fn knows(&self, _: HookId) -> bool {
+        false
+    }
+
+    fn watches(&self, _: HookId) -> bool {
+        false
+    }
+
+    fn any_watches(&self) -> bool {
+        false
+    }
+
+    fn hear(&mut self, _: &[(u32, HookId)], _: Facts<'_>, _: View<'_>, _: Orders<'_>) {}
+
+    fn intercept(&mut self, _: &Attempt<'_>, _: &mut KeptTerms) -> Option<(HookId, Verdict)> {
+        None
+    }
+
+    fn reprieve(&mut self, _: &Lethal<'_>, _: &dyn Fn(HookId, u32) -> bool) -> Option<(HookId, i64)> {
+        None
+    }
+
+    fn own_step(&mut self, _: OwnStepId, _: &StepCall<'_>) -> Option<Fixed> {
+        None
+    }
+}
+
+pub(crate) struct Lent<'a, W> {
+    pub(crate) hooks: &'a Hooks<W>,
+    pub(crate) world: &'a mut W,
+}
+
+impl<W> Hooks<W> {
+    fn take_step(&self, world: &W, step: OwnStepId, call: &StepCall<'_>) -> Option<Fixed> {
+        let (.., code) = self.steps.iter().find(|(of, ..)| *of == step)?;
+        Some(code(world, call))
+    }
+}
+
+/// Only the steps of the amount, for previews: the world is looked at and not changed.
+pub(crate) struct Looking<'a, W> {
+    pub(crate) hooks: &'a Hooks<W>,
+    pub(crate) world: &'a W,
+}
+
+impl<W> Hearing for Looking<'_, W> {
+    fn knows(&self, _: HookId) -> bool {
+        false
+    }
+
+    fn watches(&self, _: HookId) -> bool {
+        false
+    }
+
+    fn any_watches(&self) -> bool {
+        false
+    }
+
+    fn hear(&mut self, _: &[(u32, HookId)], _: Facts<'_>, _: View<'_>, _: Orders<'_>) {}
+
+    fn intercept(&mut self, _: &Attempt<'_>, _: &mut KeptTerms) -> Option<(HookId, Verdict)> {
+        None
+    }
+
+    fn reprieve(&mut self, _: &Lethal<'_>, _: &dyn Fn(HookId, u32) -> bool) -> Option<(HookId, i64)> {
+        None
+    }
+
+    fn own_step(&mut self, step: OwnStepId, call: &StepCall<'_>) -> Option<Fixed> {
+        self.hooks.take_step(self.world, step, call)
+    }
+}
+
+impl<W> Hearing for Lent<'_, W> {
+    fn knows(&self, hook: HookId) -> bool {
+        self.hooks.ears.get(hook.index()).is_some_and(Option::is_some)
+    }
+
+    fn watches(&self, hook: HookId) -> bool {
+        matches!(self.hooks.ears.get(hook.index()), Some(Some(Ear::Watches(_))))
+    }
+
+    fn any_watches(&self) -> bool {
+        self.hooks.any_watches
+    }
+
+    fn hear(&mut self, reached: &[(u32, HookId)], facts: Facts<'_>, view: View<'_>, mut orders: Orders<'_>) {
+        let Some(&(first, _)) = reached.first() else { return };
+        let fact = &facts.facts[first as usize];
+        let mut heard = Heard { fact, event: &fact.event, facts, view };
+        for &(place, hook) in reached {
+            if let Some(Some(Ear::Reacts(reaction))) = self.hooks.ears.get(hook.index()) {
+                let fact = &facts.facts[place as usize];
+                (heard.fact, heard.event) = (fact, &fact.event);
+                (orders.heard, orders.depth) = (Some((fact.seq, Listener::Hook(hook))), fact.depth + 1);
+                reaction(self.world, &heard, &mut orders);
+            }
+        }
+    }
+
+    fn intercept(&mut self, attempt: &Attempt<'_>, kept: &mut KeptTerms) -> Option<(HookId, Verdict)> {
+        self.hooks.intercepts.iter().find_map(|(_, hook, intercept)| {
+            let mut terms = Terms { hook: *hook, kept: &mut *kept };
+            match intercept(self.world, attempt, &mut terms) {
+                Verdict::Pass => None,
+                verdict => Some((*hook, verdict)),
+            }
+        })
+    }
+
+    fn reprieve(&mut self, lethal: &Lethal<'_>, may: &dyn Fn(HookId, u32) -> bool) -> Option<(HookId, i64)> {
+        self.hooks.reprieves.iter().filter(|(limit, hook, _)| may(*hook, *limit)).find_map(
+            |(_, hook, reprieve)| {
+                let left = reprieve(self.world, lethal)?;
+                Some((*hook, if left < 1 { 1 } else { left }))
+            },
+        )
+    }
+
+    fn own_step(&mut self, step: OwnStepId, call: &StepCall<'_>) -> Option<Fixed> {
+        self.hooks.take_step(self.world, step, call)
+    }
+}

@@ -1,0 +1,157 @@
+//! What a subscription asks for.
+
+use crate::ids::*;
+
+/// Which facts a subscription asks for.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub enum Topical {
+    /// One topic.
+    Exact(TopicId),
+    /// A path and all below it.
+    Family(FamilyId),
+    /// Every fact.
+    Everything,
+}
+
+/// A subscription: what to hear, when, and for how long. Two that are equal are one.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct Listen {
+    pub(crate) topical: Topical,
+    pub(crate) subject: Option<CombatantId>,
+    pub(crate) other: Option<CombatantId>,
+    pub(crate) once: bool,
+    pub(crate) priority: i16,
+    pub(crate) owner: Option<CombatantId>,
+    pub(crate) team: Option<TeamId>,
+    pub(crate) tag: Option<TagId>,
+    pub(crate) key: Option<u32>,
+    pub(crate) stays: bool,
+}
+
+impl Listen {
+    const fn new(topical: Topical) -> Listen {
+        Listen {
+            topical,
+            subject: None,
+            other: None,
+            once: false,
+            priority: 0,
+            owner: None,
+            team: None,
+            tag: None,
+            key: None,
+            stays: false,
+        }
+    }
+
+    /// Which facts it asks for.
+    pub const fn topical(&self) -> Topical {
+        self.topical
+    }
+
+    /// About whom, if about one only.
+    pub const fn subject(&self) -> Option<CombatantId> {
+        self.subject
+    }
+
+    /// By whom, if by one only.
+    pub const fn other_party(&self) -> Option<CombatantId> {
+        self.other
+    }
+
+    /// Of which team, if of one only.
+    pub const fn team(&self) -> Option<TeamId> {
+        self.team
+    }
+
+    /// With which tag, if with one only.
+    pub const fn tag(&self) -> Option<TagId> {
+        self.tag
+    }
+
+    /// Whether it asks for the first such fact only.
+    pub const fn is_once(&self) -> bool {
+        self.once
+    }
+
+    /// With whom it ends.
+    pub const fn owner(&self) -> Option<CombatantId> {
+        self.owner
+    }
+
+    /// Higher hears first.
+    pub const fn priority_of(&self) -> i16 {
+        self.priority
+    }
+
+    /// To one topic.
+    pub const fn exact(topic: TopicId) -> Listen {
+        Listen::new(Topical::Exact(topic))
+    }
+
+    /// To a path and all below it; see [`crate::topic::Topics::family`].
+    pub const fn family(family: FamilyId) -> Listen {
+        Listen::new(Topical::Family(family))
+    }
+
+    /// To every fact.
+    pub const fn everything() -> Listen {
+        Listen::new(Topical::Everything)
+    }
+
+    /// Only where the event is about `subject`.
+    pub const fn about(mut self, subject: CombatantId) -> Listen {
+        self.subject = Some(subject);
+        self
+    }
+
+    /// Only where the other party of the event is `other`.
+    pub const fn by(mut self, other: CombatantId) -> Listen {
+        self.other = Some(other);
+        self
+    }
+
+    /// Only where whoever the event is about is of this team.
+    pub const fn of_team(mut self, team: TeamId) -> Listen {
+        self.team = Some(team);
+        self
+    }
+
+    /// Only where whoever the event is about carries this tag when it is heard, of its own or lent.
+    pub const fn tagged(mut self, tag: TagId) -> Listen {
+        self.tag = Some(tag);
+        self
+    }
+
+    /// Under a key: a second subscription of the hook under the same key changes nothing, whatever it asks for.
+    pub const fn keyed(mut self, key: u32) -> Listen {
+        self.key = Some(key);
+        self
+    }
+
+    /// It stays through resets.
+    pub const fn stays(mut self) -> Listen {
+        self.stays = true;
+        self
+    }
+
+    /// Only the first such fact.
+    pub const fn once(mut self) -> Listen {
+        self.once = true;
+        self
+    }
+
+    /// Higher hears first; equals hear in the order of subscribing.
+    pub const fn priority(mut self, priority: i16) -> Listen {
+        self.priority = priority;
+        self
+    }
+
+    /// Ends when `owner` falls or leaves; what came up to that moment is still heard.
+    pub const fn owned_by(mut self, owner: CombatantId) -> Listen {
+        self.owner = Some(owner);
+        self
+    }
+}

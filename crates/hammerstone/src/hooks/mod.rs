@@ -1,0 +1,160 @@
+//! Hooks: host code, called with the facts that its subscriptions ask for.
+
+mod call;
+mod hearing;
+mod listen;
+
+pub(crate) use call::{Amend, KeptTerms};
+pub use call::{Attempt, Heard, Lethal, StepCall, Terms, Verdict};
+pub(crate) use hearing::{Deaf, Hearing, Lent, Looking};
+pub use listen::{Listen, Topical};
+
+use crate::Fixed;
+use crate::ids::*;
+use crate::orders::Orders;
+
+type Reaction<W> = Box<dyn Fn(&mut W, &Heard<'_>, &mut Orders<'_>) + Send + Sync>;
+
+type Watch<W> = Box<dyn Fn(&mut W, &Heard<'_>) + Send + Sync>;
+
+/// Code that hears facts.
+enum Ear<W> {
+    Reacts(Reaction<W>),
+    Watches(Watch<W>),
+}
+
+type Intercept<W> = Box<dyn Fn(&mut W, &Attempt<'_>, &mut Terms<'_>) -> Verdict + Send + Sync>;
+
+type OwnStep<W> = Box<dyn Fn(&W, &StepCall<'_>) -> Fixed + Send + Sync>;
+
+type Reprieve<W> = Box<dyn Fn(&mut W, &Lethal<'_>) -> Option<i64> + Send + Sync>;
+
+/// The hooks of a host, kept beside the encounter. `W` is the host's own world, lent for the tick.
+///
+/// Hooks are `Fn`: what they remember lives in `W` or in the encounter, so that a tick can be run again.
+pub struct Hooks<W> {
+    names: Vec<String>,
+    /// By number; none where a hook of another sort has the number.
+    ears: Vec<Option<Ear<W>>>,
+    any_watches: bool,
+    /// With their priority, in the order in which they are asked.
+    intercepts: Vec<(i16, HookId, Intercept<W>)>,
+    steps: Vec<(OwnStepId, HookId, OwnStep<W>)>,
+    /// With how often each may answer for one combatant in one life.
+    reprieves: Vec<(u32, HookId, Reprieve<W>)>,
+}
+
+impl<W> std::fmt::Debug for Hooks<W> {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_list().entries(&self.names).finish()
+    }
+}
+
+impl<W> Default for Hooks<W> {
+    fn default() -> Hooks<W> {
+        Hooks::new()
+    }
+}
+
+impl<W> Hooks<W> {
+    /// No hooks.
+    pub fn new() -> Hooks<W> {
+        Hooks {
+            names: Vec::new(),
+            ears: Vec::new(),
+            any_watches: false,
+            intercepts: Vec::new(),
+            steps: Vec::new(),
+            reprieves: Vec::new(),
+        }
+    }
+
+    fn named(&mut self, name: &str, ear: Option<Ear<W>>) -> HookId {
+        self.names.push(name.to_owned());
+        self.ears.push(ear);
+        HookId::new(self.names.len() - 1)
+    }
+
+    /// Adds a hook that reacts: it may give orders, which are carried out in a further pass of the same tick.
+    ///
+    /// It hears nothing until it is subscribed ([`Orders::subscribe`]). A hook is its place in the order of adding,
+    /// so a host that restores a saved encounter adds the same hooks in the same order.
+    pub fn react<F>(&mut self, name: &str, reaction: F) -> HookId
+    where
+        F: Fn(&mut W, &Heard<'_>, &mut Orders<'_>) + Send + Sync + 'static,
+    {
+        self.named(name, Some(Ear::Reacts(Box::new(reaction))))
+    }
+
+    /// Adds a hook that only watches: for sound, particles, the display of a score. It gives no orders, and is called when the host
+    /// confirms the tick ([`crate::Encounter::confirm`]), so that a tick which is simulated again is heard once.
+    ///
+    /// It is subscribed like one that reacts.
+    pub fn watch<F>(&mut self, name: &str, watch: F) -> HookId
+    where
+        F: Fn(&mut W, &Heard<'_>) + Send + Sync + 'static,
+    {
+        self.any_watches = true;
+        self.named(name, Some(Ear::Watches(Box::new(watch))))
+    }
+
+    /// Calls a hook that watches.
+    pub(crate) fn show(&self, world: &mut W, hook: HookId, heard: &Heard<'_>) {
+        if let Some(Some(Ear::Watches(watch))) = self.ears.get(hook.index()) {
+            watch(world, heard);
+        }
+    }
+
+    /// All hooks, with their names, in the order of adding.
+    pub fn names(&self) -> impl Iterator<Item = (HookId, &str)> {
+        self.names.iter().enumerate().map(|(place, name)| (HookId::new(place), name.as_str()))
+    }
+
+    /// Adds an intercept: it is asked at each attempt, as the last of the gates. The higher priority is asked first, of equals
+    /// the one added first; the first that does not let pass decides. It needs no subscription.
+    ///
+    /// It may attach [`Terms`]: changes of the amount, and orders as a cost. Nothing of what any of them attached takes place unless
+    /// the hit lands.
+    pub fn intercept<F>(&mut self, name: &str, priority: i16, intercept: F) -> HookId
+    where
+        F: Fn(&mut W, &Attempt<'_>, &mut Terms<'_>) -> Verdict + Send + Sync + 'static,
+    {
+        let id = self.named(name, None);
+        let place = self.intercepts.partition_point(|(other, ..)| *other >= priority);
+        self.intercepts.insert(place, (priority, id, Box::new(intercept)));
+        id
+    }
+
+    /// Adds the code of a step of the amount ([`crate::RulesetBuilder::own_step`]): it looks at the amount so far and gives the new one.
+    /// It changes nothing, so that a preview can take it too. A step without code leaves the amount as it is, and the ledger says so.
+    pub fn step<F>(&mut self, step: OwnStepId, name: &str, code: F) -> HookId
+    where
+        F: Fn(&W, &StepCall<'_>) -> Fixed + Send + Sync + 'static,
+    {
+        let id = self.named(name, None);
+        self.steps.retain(|(of, ..)| *of != step);
+        self.steps.push((step, id, Box::new(code)));
+        id
+    }
+
+    /// Adds a reprieve: at a lethal moment it may say how many points of health are left instead, 1 or more. Those of statuses are
+    /// asked first, then these in the order of adding; each answers for one combatant no more than `limit` times in one life.
+    pub fn reprieve<F>(&mut self, name: &str, limit: u32, reprieve: F) -> HookId
+    where
+        F: Fn(&mut W, &Lethal<'_>) -> Option<i64> + Send + Sync + 'static,
+    {
+        let id = self.named(name, None);
+        self.reprieves.push((limit, id, Box::new(reprieve)));
+        id
+    }
+
+    /// The hook of a name, of any sort.
+    pub fn find(&self, name: &str) -> Option<HookId> {
+        self.names.iter().position(|known| known == name).map(HookId::new)
+    }
+
+    /// The name of a hook.
+    pub fn name(&self, hook: HookId) -> Option<&str> {
+        self.names.get(hook.index()).map(String::as_str)
+    }
+}
