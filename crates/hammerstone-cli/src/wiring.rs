@@ -50,24 +50,26 @@ fn text(out: &mut impl Write, scenario: &Scenario, diagram: &Diagram) -> io::Res
     let rules = &scenario.rules.ruleset;
     writeln!(out, "{}: what was published, and who heard it\n", scenario.title)?;
     let mut rows = Vec::new();
-    for topic in &diagram.topics {
+    for topic in diagram.topics.iter().filter(|topic| !topic.listeners.is_empty()) {
         let mut first = true;
-        let mut row = |by: String| {
-            let cells =
+        for ear in &topic.listeners {
+            let [topic, published, heard, mark] =
                 if std::mem::take(&mut first) { of_topic(topic) } else { [const { String::new() }; 4] };
-            let [topic, published, heard, mark] = cells;
-            rows.push([topic, published, heard, mark, by]);
-        };
-        if topic.listeners.is_empty() {
-            row(String::new());
+            rows.push([topic, published, heard, mark, of_ear(ear)]);
         }
-        topic.listeners.iter().for_each(|ear| row(of_ear(ear)));
     }
-    output::table(out, &COLUMNS, &rows, "")?;
-    writeln!(
-        out,
-        "\nsilent: somebody listens, and it was never published. deaf: published, and nobody heard it."
-    )?;
+    if rows.is_empty() {
+        writeln!(out, "nobody listens to anything")?;
+    } else {
+        output::table(out, &COLUMNS, &rows, "")?;
+        if diagram.topics.iter().any(|topic| topic.mark == Some("silent")) {
+            writeln!(out, "\x1b[2msilent: somebody listens, and it was never published\x1b[0m")?;
+        }
+    }
+
+    writeln!(out, "\n\x1b[1mDeaf\x1b[0m \x1b[2m(published, and nobody heard it; how often)\x1b[0m")?;
+    let deaf = diagram.topics.iter().filter(|topic| topic.mark == Some("deaf"));
+    list(out, deaf.map(|topic| format!("{} {}", topic.topic, topic.published)))?;
 
     writeln!(out, "\n\x1b[1mRules that publish\x1b[0m")?;
     let mut any = false;
@@ -86,8 +88,7 @@ fn text(out: &mut impl Write, scenario: &Scenario, diagram: &Diagram) -> io::Res
     }
 
     writeln!(out, "\n\x1b[1mRules that never fired\x1b[0m")?;
-    let idle: Vec<&str> = never_fired(rules, diagram).into_iter().map(|rule| rules.rule_name(rule)).collect();
-    writeln!(out, "  {}", if idle.is_empty() { "none".to_owned() } else { idle.join(", ") })?;
+    list(out, never_fired(rules, diagram).into_iter().map(|rule| rules.rule_name(rule).to_owned()))?;
 
     writeln!(out, "\n\x1b[1mLoops\x1b[0m \x1b[2m(conditions are not looked at)\x1b[0m")?;
     for one in &diagram.loops {
@@ -102,8 +103,28 @@ fn text(out: &mut impl Write, scenario: &Scenario, diagram: &Diagram) -> io::Res
     if diagram.loops.is_empty() {
         writeln!(out, "  none")?;
     }
-    let unused = diagram.unused.join(", ");
-    writeln!(out, "\n\x1b[2mNeither published nor listened to: {unused}\x1b[0m")
+    writeln!(out, "\n\x1b[1mNeither published nor listened to\x1b[0m")?;
+    list(out, diagram.unused.iter().cloned())
+}
+
+/// A list in lines that fit a page.
+fn list(out: &mut impl Write, items: impl Iterator<Item = String>) -> io::Result<()> {
+    const WIDTH: usize = 100;
+    let mut line = String::new();
+    let mut any = false;
+    for item in items {
+        if any {
+            line.push(',');
+        }
+        if any && line.len() + 1 + item.len() > WIDTH {
+            writeln!(out, " {line}")?;
+            line.clear();
+        }
+        line.push(' ');
+        line.push_str(&item);
+        any = true;
+    }
+    writeln!(out, " {}", if any { &line } else { " none" })
 }
 
 fn of_topic(topic: &Wired) -> [String; 4] {

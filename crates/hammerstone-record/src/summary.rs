@@ -166,20 +166,14 @@ impl Summary {
         let by_gate: Vec<String> =
             counts.refusals_by_gate().map(|(gate, count)| format!("{count} {}", gate.name())).collect();
         let by_gate = if by_gate.is_empty() { String::new() } else { format!(" ({})", by_gate.join(", ")) };
-        writeln!(
-            out,
-            "\n{HEAD}{} ticks, {}{HEAD:#}: {} attempts = {} hits + {} refusals{by_gate}; {} fell; {} refused",
-            ticks,
-            seconds(ticks + 1),
-            counts.attempts,
-            counts.hits,
-            counts.refusals(),
-            self.falls.len(),
-            match self.orders_refused {
-                1 => "1 order".to_owned(),
-                orders => format!("{orders} orders"),
-            },
-        )
+        let orders = match self.orders_refused {
+            1 => "1 order".to_owned(),
+            orders => format!("{orders} orders"),
+        };
+        let (fell, time) = (self.falls.len(), seconds(ticks + 1));
+        writeln!(out, "\n{HEAD}{ticks} ticks, {time}{HEAD:#}: {fell} fell; {orders} refused")?;
+        let (attempts, hits, refusals) = (counts.attempts, counts.hits, counts.refusals());
+        writeln!(out, "{attempts} attempts = {hits} hits + {refusals} refusals{by_gate}")
     }
 }
 
