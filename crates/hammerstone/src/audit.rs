@@ -24,7 +24,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use crate::Fixed;
 use crate::event::{Cause, Event, Fact, Facts, Gate, HealthChange, LedgerLine, Why};
 use crate::ids::*;
-use crate::ruleset::{Form, Policy, Ruleset, Sharing};
+use crate::ruleset::{Form, Group, Policy, Ruleset, Sharing};
 use crate::state::Life;
 use crate::view::View;
 
@@ -72,6 +72,7 @@ struct Account {
     /// Which life.
     number: u32,
     team: TeamId,
+    cast: CastId,
 }
 
 /// What the auditor knows of one swing.
@@ -186,6 +187,15 @@ impl Auditor {
             let count = self.accounts.values().filter(standing).count();
             self.must(count == view.standing(team), Law::WhoStands, "the number of those who stand differs");
         }
+        let rules = self.rules.clone();
+        for tag in rules.tags_in(u64::MAX) {
+            let group = Group::default().tagged(tag);
+            let tagged = |account: &&Account| rules.cast(account.cast).tags & tag.bit() != 0;
+            let stands = |account: &&Account| account.life == Life::Standing && tagged(account);
+            let count = self.accounts.values().filter(stands).count();
+            let same = count == view.all_of(&group).count();
+            self.must(same, Law::WhoStands, "the number of those who stand with a tag differs");
+        }
     }
 
     fn must(&mut self, holds: bool, law: Law, what: &'static str) {
@@ -261,9 +271,9 @@ impl Auditor {
 
     fn event(&mut self, event: &Event, facts: &Facts<'_>) {
         match *event {
-            Event::CombatantJoined { subject, team, health, .. } => {
+            Event::CombatantJoined { subject, team, cast, health, .. } => {
                 self.must(!self.accounts.contains_key(&subject), Law::WhoStands, "joined twice");
-                let account = Account { health, due: 0, life: Life::Standing, number: 1, team };
+                let account = Account { health, due: 0, life: Life::Standing, number: 1, team, cast };
                 self.accounts.insert(subject, account);
             }
             Event::CombatantReturned { subject, life, why, .. } => {

@@ -372,3 +372,42 @@ fn listeners_hear_by_topic_family_subject_priority_and_once() {
     fight.tick_with(&hooks, &mut heard).unwrap();
     assert_eq!(heard, ["2 first", "2 exact", "2 about", "3 first", "3 exact"]);
 }
+
+#[test]
+fn rules_waves_lives_and_topics_that_cannot_be_are_all_found() {
+    let mut b = Ruleset::builder(60);
+    let team = b.team("masons");
+    let line = b.line("Ho!");
+    let half = b.threshold("half");
+    let mason = Cast::new("mason", team, 10).lives(Lives { health: Fixed::ZERO, ..Lives::new(0, 1) });
+    let mason = b.cast(mason.threshold(half, Fixed::ONE, IfItKills::Skip));
+    b.waves(Waves::new("pack", mason, 1, 2).grows(Growth::Compounding(Fixed::whole(900))));
+    let signal = b.host_topic("host.signal", &[("who", ValueSort::Who)]);
+    b.host_topic("signal", &[]);
+    let say = Action::Say(None, line);
+    b.rule(Rule::on("one", "death.fel").does(say));
+    b.rule(Rule::on("two", "death.fell").does(say));
+    b.rule(Rule::on("two", "death.fell"));
+    b.rule(Rule::on("three", "encounter.started").limit(Limit::PerLife).does(Action::Remove(Whom::Subject)));
+    b.rule(Rule::on("four", "said").provided(Condition::Round(3, 2)).does(say));
+    let values = [RuleValue::Value(HostValue::Whole(3)); 4];
+    b.rule(Rule::on_family("five", "said").does(Action::Publish(signal, values)));
+    let found = b.build().unwrap_err();
+    let texts: Vec<String> = found.0.iter().map(Finding::to_string).collect();
+    for wanted in [
+        "cast `mason`, lives: 0 is outside 1 to",
+        "cast `mason`, lives: 0.0000 is outside 0.0001 to 1.0000",
+        "cast `mason`, thresholds: 1.0000 is outside",
+        "waves `pack`, spots: there is no spot to come to; name one",
+        "topic `signal`: a topic of the host's own begins with `host.`",
+        "rule `one`, on: no fact is published under `death.fel`; did you mean `death.fell`?",
+        "rule `two`: the name is taken",
+        "rule `two`, do: it does nothing",
+        "rule `three`, limit: it can never fire",
+        "rule `three`, do: `remove` is for the subject of the fact",
+        "rule `four`, provided: it can never fire: the range of a condition begins after its end",
+        "rule `five`, do: value number 1 does not fit the field; the topic holds who (who)",
+    ] {
+        assert!(texts.iter().any(|text| text.contains(wanted)), "{wanted} is not in {texts:#?}");
+    }
+}

@@ -244,6 +244,34 @@ fn a_gap_in_the_count_and_a_wrong_crowd_are_caught() {
     assert!(again.contains(&Law::WhoStands), "{again:?}");
 }
 
+#[test]
+fn a_reset_that_leaves_something_and_a_follower_who_has_fallen_are_caught() {
+    let first_hit = |event: &Event| matches!(event, Event::HitLanded { .. });
+    let reset = spoilt(|event| first_hit(event).then(|| vec![*event, Event::EncounterReset]));
+    assert!(reset.contains(&Law::WhoStands) && reset.contains(&Law::BegunAndEnded), "{reset:?}");
+    let told = spoilt(|event| match *event {
+        Event::DeathFell { subject, .. } => {
+            Some(vec![*event, Event::LeaderLost { subject, leader: subject, why: Why::Fallen }])
+        }
+        _ => None,
+    });
+    assert!(told.contains(&Law::DeadReactToNothing), "{told:?}");
+    // Anew without a reset; and lifted up while fallen.
+    let (rules, ticks) = ticks();
+    let mut auditor = Auditor::new(&rules);
+    auditor.take_in(&Facts { tick: 1, facts: &ticks[0].facts, counts: ticks[0].counts, ..Facts::default() });
+    auditor.take_in(&Facts { epoch: 1, tick: 1, ..Facts::default() });
+    assert!(auditor.breaches().iter().any(|breach| breach.law == Law::InOrder), "{:?}", auditor.breaches());
+    let lifted = spoilt(|event| match *event {
+        Event::CombatantReturned { subject, health, max, life, .. } => {
+            let why = Why::LiftedUp;
+            Some(vec![*event, *event, Event::CombatantReturned { subject, health, max, life, why }])
+        }
+        _ => None,
+    });
+    assert_eq!(lifted.iter().filter(|law| **law == Law::WhoStands).count(), 1, "{lifted:?}");
+}
+
 /// The laws mean little over fights in which little happens.
 #[test]
 fn generated_fights_reach_every_topic_gate_and_refusal() {
