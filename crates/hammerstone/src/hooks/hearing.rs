@@ -7,54 +7,50 @@ use crate::ids::*;
 use crate::orders::Orders;
 use crate::view::View;
 
-/// Hooks with the world that was lent to them.
+/// Hooks with the world that was lent to them. Unless said, there are none.
 pub(crate) trait Hearing {
     /// Whether there is such a hook, and it is one that hears facts.
-    fn knows(&self, hook: HookId) -> bool;
+    fn knows(&self, _hook: HookId) -> bool {
+        false
+    }
+
     /// Whether it only watches.
-    fn watches(&self, hook: HookId) -> bool;
+    fn watches(&self, _hook: HookId) -> bool {
+        false
+    }
+
     /// Whether any hook only watches.
-    fn any_watches(&self) -> bool;
+    fn any_watches(&self) -> bool {
+        false
+    }
+
     /// Calls hooks that react, one after the other, with the facts that reached them, by their place.
-    fn hear(&mut self, reached: &[(u32, HookId)], facts: Facts<'_>, view: View<'_>, orders: Orders<'_>);
+    fn hear(&mut self, _reached: &[(u32, HookId)], _facts: Facts<'_>, _view: View<'_>, _orders: Orders<'_>) {}
+
     /// The first intercept that does not let the attempt pass, and what it says.
-    fn intercept(&mut self, attempt: &Attempt<'_>, kept: &mut KeptTerms) -> Option<(HookId, Verdict)>;
+    fn intercept(&mut self, _attempt: &Attempt<'_>, _kept: &mut KeptTerms) -> Option<(HookId, Verdict)> {
+        None
+    }
+
     /// The first reprieve of those that `may` still answer, and the health that it leaves.
-    fn reprieve(&mut self, lethal: &Lethal<'_>, may: &dyn Fn(HookId, u32) -> bool) -> Option<(HookId, i64)>;
+    fn reprieve(
+        &mut self,
+        _lethal: &Lethal<'_>,
+        _may: &dyn Fn(HookId, u32) -> bool,
+    ) -> Option<(HookId, i64)> {
+        None
+    }
+
     /// What the host's code makes of an amount, if there is code for the step.
-    fn own_step(&mut self, step: OwnStepId, call: &StepCall<'_>) -> Option<Fixed>;
+    fn own_step(&mut self, _step: OwnStepId, _call: &StepCall<'_>) -> Option<Fixed> {
+        None
+    }
 }
 
 /// No hooks at all.
 pub(crate) struct Deaf;
 
-impl Hearing for Deaf {
-    fn knows(&self, _: HookId) -> bool {
-        false
-    }
-
-    fn watches(&self, _: HookId) -> bool {
-        false
-    }
-
-    fn any_watches(&self) -> bool {
-        false
-    }
-
-    fn hear(&mut self, _: &[(u32, HookId)], _: Facts<'_>, _: View<'_>, _: Orders<'_>) {}
-
-    fn intercept(&mut self, _: &Attempt<'_>, _: &mut KeptTerms) -> Option<(HookId, Verdict)> {
-        None
-    }
-
-    fn reprieve(&mut self, _: &Lethal<'_>, _: &dyn Fn(HookId, u32) -> bool) -> Option<(HookId, i64)> {
-        None
-    }
-
-    fn own_step(&mut self, _: OwnStepId, _: &StepCall<'_>) -> Option<Fixed> {
-        None
-    }
-}
+impl Hearing for Deaf {}
 
 pub(crate) struct Lent<'a, W> {
     pub(crate) hooks: &'a Hooks<W>,
@@ -75,28 +71,6 @@ pub(crate) struct Looking<'a, W> {
 }
 
 impl<W> Hearing for Looking<'_, W> {
-    fn knows(&self, _: HookId) -> bool {
-        false
-    }
-
-    fn watches(&self, _: HookId) -> bool {
-        false
-    }
-
-    fn any_watches(&self) -> bool {
-        false
-    }
-
-    fn hear(&mut self, _: &[(u32, HookId)], _: Facts<'_>, _: View<'_>, _: Orders<'_>) {}
-
-    fn intercept(&mut self, _: &Attempt<'_>, _: &mut KeptTerms) -> Option<(HookId, Verdict)> {
-        None
-    }
-
-    fn reprieve(&mut self, _: &Lethal<'_>, _: &dyn Fn(HookId, u32) -> bool) -> Option<(HookId, i64)> {
-        None
-    }
-
     fn own_step(&mut self, step: OwnStepId, call: &StepCall<'_>) -> Option<Fixed> {
         self.hooks.take_step(self.world, step, call)
     }
