@@ -198,7 +198,12 @@ impl Encounter {
         self.scratch.clear_facts();
         if self.state.flow == Flow::Prepared {
             // After a reset it is there already: orders that were given since are no part of it.
-            let first = self.first.get_or_insert_with(|| Arc::new(self.state.clone()));
+            let first = self.first.get_or_insert_with(|| {
+                let mut first = self.state.clone();
+                // A reset in the set-up would come again and again.
+                first.pending.retain(|pending| pending.order != Order::Reset);
+                Arc::new(first)
+            });
             self.state.first_print = checksum(first.as_ref());
         }
         self.state.tick += 1;

@@ -106,6 +106,17 @@ fn subscriptions_that_stay_do_and_the_others_go() {
 }
 
 #[test]
+fn a_reset_in_the_set_up_comes_once() {
+    let (rules, _, _) = busy();
+    let mut fight = Encounter::new(&rules, 1);
+    let odo = fight.orders().spawn(rules.find_cast("mason").unwrap(), Pose::IDENTITY);
+    fight.orders().reset();
+    assert!(fight.tick().unwrap().reset);
+    assert!(!fight.tick().unwrap().reset);
+    assert_eq!(fight.view().life(odo), Life::Standing);
+}
+
+#[test]
 fn what_has_ended_may_begin_anew_and_nothing_else() {
     let mut b = Ruleset::builder(60);
     let team = b.team("masons");

@@ -89,7 +89,7 @@ impl<W> Hooks<W> {
     /// Adds a hook that only watches: for sound, particles, the display of a score. It gives no orders, and is called when the host
     /// confirms the tick ([`crate::Encounter::confirm`]), so that a tick which is simulated again is heard once.
     ///
-    /// It is subscribed like one that reacts.
+    /// It is subscribed like one that reacts. Ticks that reached it are kept until they are confirmed or rolled back, however many.
     pub fn watch<F>(&mut self, name: &str, watch: F) -> HookId
     where
         F: Fn(&mut W, &Heard<'_>) + Send + Sync + 'static,
