@@ -54,6 +54,20 @@ pub(crate) enum Command {
         #[arg(long, value_name = "NUMBER")]
         seed: Option<u64>,
     },
+    /// Draw the timeline of a fight: a lane for each combatant, with its swings, health, statuses, and what happened to it
+    Draw {
+        /// A scenario; the fight that comes with the command, if left out
+        file: Option<PathBuf>,
+        /// The picture: FILE.svg or FILE.png
+        #[arg(short, long, value_name = "FILE", default_value = "timeline.svg")]
+        out: PathBuf,
+        /// Light ink on dark paper
+        #[arg(long)]
+        dark: bool,
+        /// Seed for the rolls, instead of the scenario's
+        #[arg(long, value_name = "NUMBER")]
+        seed: Option<u64>,
+    },
     /// Show who publishes what and who listens to it, with how often each was published and heard in a run
     Wiring {
         /// A scenario; the fight that comes with the command, if left out

@@ -1,6 +1,7 @@
 //! The command `hammerstone`.
 
 mod args;
+mod draw;
 mod explain;
 mod files;
 mod output;
@@ -43,6 +44,7 @@ fn main() -> ExitCode {
             let which = explain::Which { hit, blow, seq };
             explain::explain(file.as_deref(), which, format, seed)
         }
+        Command::Draw { file, out, dark, seed } => draw::draw(file.as_deref(), &out, dark, seed),
         Command::Wiring { file, format, seed } => wiring::wiring(file.as_deref(), format, seed),
         Command::Check { files } => test::check(&files),
     };

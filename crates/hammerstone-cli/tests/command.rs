@@ -141,6 +141,24 @@ fn wiring_shows_who_publishes_and_who_hears() {
 }
 
 #[test]
+fn draw_makes_a_picture_or_says_why_not() {
+    let folder = tempfile::tempdir().unwrap();
+    let file = |name: &str| folder.path().join(name).to_str().unwrap().to_owned();
+    let (svg, picture) = (file("a.svg"), file("a.png"));
+    assert_eq!(run(&["draw", "-o", &svg]).0, 0);
+    let text = fs::read_to_string(&svg).unwrap();
+    for words in ["A night at the sluice", "odo", "cairn-warden", "tide-hounds 3", "fell"] {
+        assert!(text.contains(words), "{words}");
+    }
+    assert_eq!(run(&["draw", "scenarios/elder.toml", "--dark", "-o", &picture]).0, 0);
+    assert_eq!(&fs::read(&picture).unwrap()[1..4], b"PNG");
+    let (status, _, errors) = run(&["draw", "-o", &file("a.txt")]);
+    assert!(status == 2 && errors.contains("name a file that ends in .svg or .png"), "{errors}");
+    let (status, _, errors) = run(&["draw", "-o", &file("nowhere/a.svg")]);
+    assert!(status == 2 && errors.contains("cannot be written"), "{errors}");
+}
+
+#[test]
 fn timings_show_when_each_attack_does_what() {
     let (status, text, errors) = run(&["timings", "scenarios/yard.rules.toml"]);
     assert_eq!((status, errors.as_str()), (0, ""));

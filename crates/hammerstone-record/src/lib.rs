@@ -26,6 +26,7 @@
 mod account;
 mod feed;
 mod fields;
+mod lanes;
 mod line;
 mod names;
 mod summary;
@@ -36,6 +37,7 @@ mod words;
 pub use account::{Account, Accounts, Amount, Row};
 pub use feed::{Feed, Format};
 pub use fields::fields_of;
+pub use lanes::{Bore, Lane, Lanes, Mark, Moment, Sort, Swung};
 pub use line::Line;
 pub use names::Names;
 pub use summary::Summary;

@@ -1,0 +1,312 @@
+//! A run by combatant: what each did, what was done to it, and how its health went. What timelines are drawn from.
+
+use std::collections::BTreeMap;
+
+use hammerstone::{ApplicationId, CombatantId, Event, Facts, HealthChange, Rules, SwingId};
+use serde::Serialize;
+
+use crate::Names;
+
+/// All lanes of a run, in the order in which their combatants joined.
+#[derive(Clone, Debug, Default)]
+pub struct Lanes {
+    lanes: Vec<Lane>,
+    by_id: BTreeMap<CombatantId, usize>,
+    swings: BTreeMap<SwingId, (usize, usize)>,
+    statuses: BTreeMap<ApplicationId, (usize, usize)>,
+    ticks: u32,
+    /// Ticks of the epochs before this one.
+    before: u32,
+    epoch: u32,
+    moments: Vec<Moment>,
+}
+
+/// Something of the whole encounter.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize)]
+pub struct Moment {
+    /// The tick, from 1, counted on through resets.
+    pub tick: u32,
+    /// What it was.
+    pub text: String,
+}
+
+/// One combatant's run.
+#[derive(Clone, PartialEq, Debug, Serialize)]
+pub struct Lane {
+    /// Its name.
+    pub name: String,
+    /// What it is made from.
+    pub cast: String,
+    /// Its team.
+    pub team: String,
+    /// When it joined, and when it was removed, if it was.
+    pub from: u32,
+    /// The last tick in which it was there.
+    pub to: Option<u32>,
+    /// Health over its maximum, from each tick on.
+    pub health: Vec<(u32, i64, i64)>,
+    /// What it swung.
+    pub swings: Vec<Swung>,
+    /// What it bore.
+    pub statuses: Vec<Bore>,
+    /// What happened to it, in order.
+    pub marks: Vec<Mark>,
+    /// From when to when it did not stand.
+    pub down: Vec<(u32, Option<u32>)>,
+}
+
+/// One swing.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize)]
+pub struct Swung {
+    /// The attack.
+    pub attack: String,
+    /// Its first tick.
+    pub from: u32,
+    /// Its last.
+    pub to: Option<u32>,
+    /// First and last tick of each window.
+    pub windows: Vec<(u32, Option<u32>)>,
+    /// Why it ended, if not since its time was up.
+    pub why: Option<&'static str>,
+}
+
+/// One application of a status.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize)]
+pub struct Bore {
+    /// The status.
+    pub status: String,
+    /// Its first tick.
+    pub from: u32,
+    /// Its last.
+    pub to: Option<u32>,
+}
+
+/// Something that happened to a combatant, or that it did.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize)]
+pub struct Mark {
+    /// The tick.
+    pub tick: u32,
+    /// What sort of thing.
+    pub sort: Sort,
+    /// In a word or a number.
+    pub text: String,
+}
+
+/// Sorts of marks.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Serialize)]
+#[serde(rename_all = "kebab-case")]
+pub enum Sort {
+    /// It struck somebody.
+    Struck,
+    /// It was harmed: by so much.
+    Harmed,
+    /// It was healed: by so much.
+    Healed,
+    /// It would have been struck, and a gate refused.
+    Refused,
+    /// Its health went through a threshold.
+    Crossed,
+    /// Something kept it from falling.
+    Averted,
+    /// It fell.
+    Fell,
+    /// It returned.
+    Returned,
+    /// It said something.
+    Said,
+}
+
+impl Sort {
+    /// All sorts.
+    pub const ALL: [Sort; 9] = [
+        Sort::Struck,
+        Sort::Harmed,
+        Sort::Healed,
+        Sort::Refused,
+        Sort::Crossed,
+        Sort::Averted,
+        Sort::Fell,
+        Sort::Returned,
+        Sort::Said,
+    ];
+}
+
+impl Lanes {
+    /// No lanes.
+    pub fn new() -> Lanes {
+        Lanes::default()
+    }
+
+    /// The lanes.
+    pub fn all(&self) -> &[Lane] {
+        &self.lanes
+    }
+
+    /// How many ticks ran.
+    pub fn ticks(&self) -> u32 {
+        self.ticks
+    }
+
+    /// What happened to the encounter as a whole.
+    pub fn moments(&self) -> &[Moment] {
+        &self.moments
+    }
+
+    /// Takes in a tick, after its newcomers were [named](Names::learn).
+    pub fn take_in(&mut self, rules: &Rules, names: &Names, facts: &Facts<'_>) {
+        if facts.epoch != self.epoch {
+            (self.epoch, self.before) = (facts.epoch, self.ticks);
+            self.by_id.clear();
+        }
+        self.ticks = self.before + facts.tick;
+        for event in facts.events() {
+            self.event(rules, names, event);
+        }
+    }
+
+    fn lane(&mut self, who: CombatantId) -> Option<&mut Lane> {
+        let place = *self.by_id.get(&who)?;
+        self.lanes.get_mut(place)
+    }
+
+    fn mark(&mut self, who: CombatantId, sort: Sort, text: String) {
+        let tick = self.ticks;
+        if let Some(lane) = self.lane(who) {
+            lane.marks.push(Mark { tick, sort, text });
+        }
+    }
+
+    fn moment(&mut self, text: String) {
+        self.moments.push(Moment { tick: self.ticks, text });
+    }
+
+    fn event(&mut self, rules: &Rules, names: &Names, event: &Event) {
+        let tick = self.ticks;
+        match *event {
+            Event::CombatantJoined { subject, cast, team, health, max, .. } => {
+                // After a reset whoever joins again goes on in the lane of that name.
+                let name = names.of(subject);
+                let again = |lane: &Lane| lane.name == name && lane.to.is_some();
+                if let Some(place) = self.lanes.iter().position(again).filter(|_| self.epoch > 0) {
+                    self.by_id.insert(subject, place);
+                    let lane = &mut self.lanes[place];
+                    let left = lane.to.take().unwrap_or(tick);
+                    lane.down.retain(|(_, to)| to.is_some());
+                    lane.down.push((left, Some(tick)));
+                    lane.health.push((tick, health, max));
+                    return;
+                }
+                self.by_id.insert(subject, self.lanes.len());
+                self.lanes.push(Lane {
+                    name: names.of(subject).to_owned(),
+                    cast: rules.cast_name(cast).to_owned(),
+                    team: rules.team_name(team).to_owned(),
+                    from: tick,
+                    to: None,
+                    health: vec![(tick, health, max)],
+                    swings: Vec::new(),
+                    statuses: Vec::new(),
+                    marks: Vec::new(),
+                    down: Vec::new(),
+                });
+            }
+            Event::CombatantRemoved { subject, .. } => {
+                if let Some(lane) = self.lane(subject) {
+                    lane.to = Some(tick);
+                }
+            }
+            Event::CombatantAway { subject, .. } => {
+                if let Some(lane) = self.lane(subject)
+                    && lane.down.last().is_none_or(|(_, to)| to.is_some())
+                {
+                    lane.down.push((tick, None));
+                }
+            }
+            Event::CombatantReturned { subject, health, max, .. } => {
+                if let Some(lane) = self.lane(subject) {
+                    lane.health.push((tick, health, max));
+                    if let Some((_, to @ None)) = lane.down.last_mut() {
+                        *to = Some(tick);
+                    }
+                }
+                self.mark(subject, Sort::Returned, String::new());
+            }
+            Event::DeathFell { subject, .. } => {
+                if let Some(lane) = self.lane(subject) {
+                    lane.down.push((tick, None));
+                }
+                self.mark(subject, Sort::Fell, String::new());
+            }
+            Event::DeathAverted { subject, .. } => self.mark(subject, Sort::Averted, String::new()),
+            Event::HealthChanged { subject, from, to, max, why } => {
+                if let Some(lane) = self.lane(subject) {
+                    lane.health.push((tick, to, max));
+                }
+                match why {
+                    HealthChange::Damage => self.mark(subject, Sort::Harmed, (from - to).to_string()),
+                    HealthChange::Heal => self.mark(subject, Sort::Healed, (to - from).to_string()),
+                    HealthChange::Maximum | HealthChange::Return => {}
+                }
+            }
+            Event::HealthCrossed { subject, threshold, .. } => {
+                self.mark(subject, Sort::Crossed, rules.threshold_name(threshold).to_owned());
+            }
+            Event::HitLanded { attacker: Some(attacker), target, .. } => {
+                self.mark(attacker, Sort::Struck, names.of(target).to_owned());
+            }
+            Event::HitRefused { target, gate, .. } => {
+                self.mark(target, Sort::Refused, gate.name().to_owned());
+            }
+            Event::Said { line, subject: Some(subject) } => {
+                self.mark(subject, Sort::Said, rules.line_text(line).to_owned());
+            }
+            Event::AttackStarted { subject: Some(subject), attack, swing, .. } => {
+                let Some(&place) = self.by_id.get(&subject) else { return };
+                let swings = &mut self.lanes[place].swings;
+                self.swings.insert(swing, (place, swings.len()));
+                let attack = rules.attack_name(attack).to_owned();
+                swings.push(Swung { attack, from: tick, to: None, windows: Vec::new(), why: None });
+            }
+            Event::AttackOpened { swing, .. } => {
+                if let Some(swung) = self.swung(swing) {
+                    swung.windows.push((tick, None));
+                }
+            }
+            Event::AttackClosed { swing, .. } => {
+                if let Some((_, to)) = self.swung(swing).and_then(|swung| swung.windows.last_mut()) {
+                    *to = Some(tick);
+                }
+            }
+            Event::AttackEnded { swing, why, .. } => {
+                if let Some(swung) = self.swung(swing) {
+                    swung.to = Some(tick);
+                    swung.why = (why != hammerstone::SwingEnd::Done).then_some(why.name());
+                }
+            }
+            Event::StatusApplied { application, subject, status, .. } => {
+                let Some(&place) = self.by_id.get(&subject) else { return };
+                let statuses = &mut self.lanes[place].statuses;
+                self.statuses.insert(application, (place, statuses.len()));
+                statuses.push(Bore { status: rules.status_name(status).to_owned(), from: tick, to: None });
+            }
+            Event::StatusExpired { application, .. } | Event::StatusLifted { application, .. } => {
+                if let Some(&(lane, place)) = self.statuses.get(&application) {
+                    self.lanes[lane].statuses[place].to = Some(tick);
+                }
+            }
+            Event::EncounterWave { waves, wave, .. } => {
+                self.moment(format!("{} {wave}", rules.waves_name(waves)));
+            }
+            Event::EncounterRound { round } => self.moment(format!("round {round}")),
+            Event::EncounterReset => self.moment("anew".to_owned()),
+            Event::FlagChanged { flag, to: true } => self.moment(rules.flag_name(flag).to_owned()),
+            Event::EncounterEnded { outcome } => self.moment(rules.outcome_name(outcome).to_owned()),
+            _ => {}
+        }
+    }
+
+    fn swung(&mut self, swing: SwingId) -> Option<&mut Swung> {
+        let &(lane, place) = self.swings.get(&swing)?;
+        self.lanes[lane].swings.get_mut(place)
+    }
+}

@@ -1,0 +1,14 @@
+//! Pictures of what a run leaves behind: pure functions from a record to SVG, and PNG from that.
+//!
+//! Nothing here reads files or clocks; the font is part of the crate, so that a picture looks the same everywhere.
+
+#![warn(clippy::print_stdout, clippy::print_stderr)]
+
+mod labels;
+mod look;
+mod png;
+mod timeline;
+
+pub use look::Look;
+pub use png::{NoPicture, png};
+pub use timeline::timeline;

@@ -1,0 +1,448 @@
+//! The timeline of a run: a lane for each combatant.
+
+use std::collections::BTreeMap;
+
+use hammerstone_record::{Lane, Lanes, Mark, Sort};
+use svg::Document;
+use svg::node::element::{Group, Line, Path, Rectangle, Title};
+
+use crate::labels::{Area, Held, LEAST, Labels};
+use crate::look::Look;
+
+const WIDE: f32 = 1280.0;
+/// The height that pictures are made for; more lanes than fit are gathered.
+const HIGH: f32 = 800.0;
+const LEFT: f32 = 150.0;
+const RIGHT: f32 = 20.0;
+const TOP: f32 = 64.0;
+const BOTTOM: f32 = 74.0;
+/// The least and the most that a lane is high.
+const LANE: (f32, f32) = (26.0, 72.0);
+
+/// What one lane of the picture shows: a combatant, or several of one cast entry and team.
+enum Row<'a> {
+    One(&'a Lane),
+    Several { name: String, team: &'a str, lanes: Vec<&'a Lane> },
+}
+
+impl Row<'_> {
+    fn team(&self) -> &str {
+        match self {
+            Row::One(lane) => &lane.team,
+            Row::Several { team, .. } => team,
+        }
+    }
+}
+
+/// The rows of the picture. Where there are more combatants than lanes fit, those of one cast entry and team share one, the most numerous
+/// first, until all fit.
+fn rows(lanes: &[Lane]) -> Vec<Row<'_>> {
+    let most = ((HIGH - TOP - BOTTOM) / LANE.0) as usize;
+    let mut sorts: BTreeMap<(&str, &str), usize> = BTreeMap::new();
+    for lane in lanes {
+        *sorts.entry((&lane.team, &lane.cast)).or_default() += 1;
+    }
+    let mut by_number: Vec<_> = sorts.into_iter().filter(|(_, count)| *count > 1).collect();
+    by_number.sort_by_key(|(_, count)| std::cmp::Reverse(*count));
+    let mut shared: Vec<(&str, &str)> = Vec::new();
+    let mut count = lanes.len();
+    for (sort, members) in by_number {
+        if count <= most {
+            break;
+        }
+        count -= members - 1;
+        shared.push(sort);
+    }
+    let mut rows: Vec<Row<'_>> = Vec::new();
+    for lane in lanes {
+        let sort = (lane.team.as_str(), lane.cast.as_str());
+        if !shared.contains(&sort) {
+            rows.push(Row::One(lane));
+            continue;
+        }
+        let known = rows.iter_mut().find_map(|row| match row {
+            Row::Several { lanes, team, .. } if lanes[0].cast == lane.cast && *team == lane.team => {
+                Some(lanes)
+            }
+            _ => None,
+        });
+        match known {
+            Some(lanes) => lanes.push(lane),
+            None => rows.push(Row::Several { name: lane.cast.clone(), team: &lane.team, lanes: vec![lane] }),
+        }
+    }
+    rows
+}
+
+/// What is needed to draw one row.
+struct Frame<'a> {
+    look: &'a Look,
+    rate: u32,
+    ticks: u32,
+    colour: &'static str,
+    top: f32,
+    high: f32,
+}
+
+impl Frame<'_> {
+    /// Where a tick begins.
+    fn x(&self, tick: u32) -> f32 {
+        LEFT + (tick.saturating_sub(1)) as f32 / self.ticks.max(1) as f32 * (WIDE - LEFT - RIGHT)
+    }
+
+    fn area(&self) -> Area {
+        [LEFT, self.top, WIDE - RIGHT, self.top + self.high]
+    }
+
+    /// How high the bar of a swing is.
+    fn bar(&self) -> f32 {
+        self.high * 0.18
+    }
+
+    /// Where a mark stands: what one does on the bar of swings, what was refused above what came to something.
+    fn place(&self, mark: &Mark) -> (f32, f32) {
+        let y = match mark.sort {
+            Sort::Struck => 2.0 + self.bar() / 2.0,
+            Sort::Refused | Sort::Said => self.high * 0.4,
+            _ => self.high * 0.64,
+        };
+        (self.x(mark.tick), self.top + y)
+    }
+
+    fn seconds(&self, tick: u32) -> f32 {
+        tick.saturating_sub(1) as f32 / self.rate.max(1) as f32
+    }
+}
+
+/// Draws the timeline of a run. `rate` is the ticks of a second. Labels that would meet others are left out; the JSON Lines have them all.
+pub fn timeline(lanes: &Lanes, title: &str, rate: u32, look: &Look) -> String {
+    let rows = rows(lanes.all());
+    let high = ((HIGH - TOP - BOTTOM) / rows.len().max(1) as f32).clamp(LANE.0, LANE.1);
+    let height = TOP + BOTTOM + high * rows.len() as f32;
+    let mut sides: Vec<&str> = Vec::new();
+    for row in &rows {
+        if !sides.contains(&row.team()) {
+            sides.push(row.team());
+        }
+    }
+    let mut labels = Labels::default();
+    let mut document = Document::new()
+        .set("viewBox", (0.0, 0.0, WIDE, height))
+        .set("width", WIDE)
+        .set("height", height)
+        .add(Title::new(title))
+        .add(Rectangle::new().set("width", WIDE).set("height", height).set("fill", look.paper));
+    let page: Area = [0.0, 0.0, WIDE, height];
+    let mut words = Group::new().set("fill", look.ink);
+    let frame = |number: usize, team: &str| Frame {
+        look,
+        rate,
+        ticks: lanes.ticks(),
+        colour: look.side(sides.iter().position(|side| *side == team).unwrap_or(0)),
+        top: TOP + high * number as f32,
+        high,
+    };
+    let whole = frame(0, "");
+    document = document.add(axis(&whole, &mut labels, height));
+    words = words.add_some(labels.place(title, (16.0, 26.0), 16.0, Held::Start, page));
+    let length =
+        format!("{} combatants, {:.2} s", lanes.all().len(), lanes.ticks() as f32 / rate.max(1) as f32);
+    words = words.add_some(labels.place(&length, (16.0, 44.0), 11.0, Held::Start, page));
+    let mut x = WIDE - RIGHT;
+    for (number, side) in sides.iter().enumerate().rev() {
+        if let Some(text) = labels.place(side, (x, 26.0), 11.0, Held::End, page) {
+            x -= crate::labels::width(side, 11.0) + 10.0;
+            document = document.add(look.side_mark(number, x, 22.0));
+            labels.take([x - 6.0, 14.0, x + 6.0, 30.0]);
+            words = words.add(text);
+            x -= 18.0;
+        }
+    }
+    for moment in lanes.moments() {
+        let x = whole.x(moment.tick);
+        document = document.add(
+            Line::new()
+                .set("x1", x)
+                .set("x2", x)
+                .set("y1", TOP - 4.0)
+                .set("y2", height - BOTTOM)
+                .set("stroke", look.quiet)
+                .set("stroke-dasharray", "2 3"),
+        );
+        let held = if x > WIDE - 120.0 { Held::End } else { Held::Start };
+        words = words.add_some(labels.place(&moment.text, (x, TOP - 8.0), 10.0, held, page));
+    }
+    for (number, row) in rows.iter().enumerate() {
+        let frame = frame(number, row.team());
+        let side = sides.iter().position(|side| *side == row.team()).unwrap_or(0);
+        document = document.add(
+            Line::new()
+                .set("x1", 0.0)
+                .set("x2", WIDE)
+                .set("y1", frame.top + high)
+                .set("y2", frame.top + high)
+                .set("stroke", look.rule),
+        );
+        document = document.add(look.side_mark(side, 18.0, frame.top + high / 2.0));
+        labels.take([10.0, frame.top, 26.0, frame.top + high]);
+        let name = match row {
+            Row::One(lane) => lane.name.clone(),
+            Row::Several { name, lanes, .. } => format!("{} × {name}", lanes.len()),
+        };
+        let names: Area = [28.0, frame.top, LEFT - 4.0, frame.top + high];
+        let name = fitted(&name, 11.0, names[2] - names[0] - 4.0);
+        words = words.add_some(labels.place(
+            &name,
+            (30.0, frame.top + high / 2.0 + 4.0),
+            11.0,
+            Held::Start,
+            names,
+        ));
+        let (drawn, written) = match row {
+            Row::One(lane) => one(&frame, lane, &mut labels),
+            Row::Several { lanes, .. } => several(&frame, lanes, &mut labels),
+        };
+        document = document.add(drawn);
+        words = words.add(written);
+    }
+    document = document.add(key(look, height, &mut labels, page));
+    document.add(words).to_string()
+}
+
+/// Adds a node if there is one.
+trait AddSome: Sized {
+    fn add_some(self, node: Option<svg::node::element::Text>) -> Self;
+}
+
+impl AddSome for Group {
+    fn add_some(self, node: Option<svg::node::element::Text>) -> Group {
+        match node {
+            Some(node) => self.add(node),
+            None => self,
+        }
+    }
+}
+
+/// The text, cut so that it is no wider.
+fn fitted(text: &str, size: f32, wide: f32) -> String {
+    let mut cut: String = text.to_owned();
+    while crate::labels::width(&cut, size) > wide && cut.chars().count() > 2 {
+        cut = cut.chars().take(cut.chars().count() - 2).collect::<String>() + "…";
+    }
+    cut
+}
+
+/// Seconds along the bottom.
+fn axis(frame: &Frame<'_>, labels: &mut Labels, height: f32) -> Group {
+    let look = frame.look;
+    let seconds = frame.ticks as f32 / frame.rate.max(1) as f32;
+    let steps = [0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 60.0, 120.0, 300.0];
+    let step = steps.into_iter().find(|step| seconds / step <= 16.0).unwrap_or(600.0);
+    let mut group = Group::new().set("fill", look.quiet);
+    let mut time = 0.0;
+    while time <= seconds {
+        let x = frame.x((time * frame.rate as f32).round() as u32 + 1);
+        group = group.add(
+            Line::new()
+                .set("x1", x)
+                .set("x2", x)
+                .set("y1", TOP)
+                .set("y2", height - BOTTOM)
+                .set("stroke", look.rule),
+        );
+        let text = if step < 1.0 { format!("{time:.1} s") } else { format!("{time:.0} s") };
+        let place = (x, height - BOTTOM + 15.0);
+        group = group.add_some(labels.place(&text, place, 10.0, Held::Middle, [0.0, 0.0, WIDE, height]));
+        time += step;
+    }
+    group
+}
+
+/// What the shapes mean.
+fn key(look: &Look, height: f32, labels: &mut Labels, page: Area) -> Group {
+    let mut group = Group::new().set("fill", look.quiet);
+    let (mut x, y) = (16.0, height - 34.0);
+    for sort in Sort::ALL {
+        let text = Look::sort_text(sort);
+        group = group.add(look.shape(sort, x + 4.0, y, look.quiet));
+        group = group.add_some(labels.place(text, (x + 13.0, y + 4.0), 10.0, Held::Start, page));
+        x += crate::labels::width(text, 10.0) + 30.0;
+    }
+    let rest = "tinted: health · bar above: a swing, filled while a window is open · bars below: statuses · hatched: fallen or away · labels that would meet others are left out";
+    group.add_some(labels.place(rest, (16.0, height - 14.0), 10.0, Held::Start, page))
+}
+
+/// One combatant: health behind, swings above, marks in the middle, statuses below.
+fn one(frame: &Frame<'_>, lane: &Lane, labels: &mut Labels) -> (Group, Group) {
+    let (look, colour) = (frame.look, frame.colour);
+    let mut drawn = Group::new();
+    let mut written = Group::new().set("fill", look.ink);
+    let end = lane.to.unwrap_or(frame.ticks + 1);
+    drawn = drawn.add(health(frame, lane, end));
+    for &(from, to) in &lane.down {
+        let (x, to) = (frame.x(from), frame.x(to.unwrap_or(end)));
+        let mut at = x;
+        let mut hatch = String::new();
+        while at < to {
+            hatch.push_str(&format!(
+                "M{at:.1} {:.1}l4 {:.1}",
+                frame.top + frame.high - 3.0,
+                6.0 - frame.high
+            ));
+            at += 6.0;
+        }
+        drawn = drawn.add(Path::new().set("d", hatch).set("stroke", look.rule).set("fill", "none"));
+    }
+    let bar = frame.bar();
+    let mut shapes = Group::new();
+    for mark in &lane.marks {
+        let (x, y) = frame.place(mark);
+        let tip = format!("{:.2} s: {} {}", frame.seconds(mark.tick), Look::sort_text(mark.sort), mark.text);
+        shapes = shapes.add(look.shape(mark.sort, x, y, colour).add(Title::new(tip)));
+        labels.take([x - 5.0, y - 5.0, x + 5.0, y + 5.0]);
+    }
+    for swung in &lane.swings {
+        let (x, to) = (frame.x(swung.from), frame.x(swung.to.map_or(end, |to| to + 1)));
+        let whole = Rectangle::new()
+            .set("x", x)
+            .set("y", frame.top + 2.0)
+            .set("width", (to - x).max(1.0))
+            .set("height", bar)
+            .set("fill", "none")
+            .set("stroke", colour)
+            .set("stroke-width", 0.8);
+        drawn = drawn.add(whole);
+        for &(opens, closes) in &swung.windows {
+            let (x, to) = (frame.x(opens), frame.x(closes.map_or(end, |to| to + 1)));
+            let window = Rectangle::new()
+                .set("x", x)
+                .set("y", frame.top + 2.0)
+                .set("width", (to - x).max(1.0))
+                .set("height", bar)
+                .set("fill", colour);
+            drawn = drawn.add(window);
+        }
+        let place = (x + 1.0, frame.top + 2.0 + bar + LEAST);
+        // Lanes that are low have no room for them beside what matters more.
+        if frame.high >= 34.0
+            && let Some(text) = labels.place(&swung.attack, place, LEAST, Held::Start, frame.area())
+        {
+            written = written.add(text.set("fill", look.quiet));
+        }
+    }
+    let mut ends: Vec<u32> = Vec::new();
+    for bore in &lane.statuses {
+        let to = bore.to.unwrap_or(end);
+        let free = ends.iter().position(|end| *end <= bore.from);
+        let row = free.unwrap_or(ends.len());
+        if row == ends.len() {
+            ends.push(to);
+        } else {
+            ends[row] = to;
+        }
+        if row > 2 {
+            continue;
+        }
+        let y = frame.top + frame.high - 4.0 - 4.0 * row as f32;
+        let (x, to) = (frame.x(bore.from), frame.x(to));
+        let status = Rectangle::new()
+            .set("x", x)
+            .set("y", y)
+            .set("width", (to - x).max(1.5))
+            .set("height", 2.4)
+            .set("fill", look.quiet);
+        drawn = drawn.add(status);
+        written =
+            written.add_some(labels.place(&bore.status, (x, y - 1.5), LEAST, Held::Start, frame.area()));
+    }
+    for mark in &lane.marks {
+        let text = match mark.sort {
+            Sort::Harmed | Sort::Healed | Sort::Crossed | Sort::Said => mark.text.as_str(),
+            _ => continue,
+        };
+        let (x, y) = frame.place(mark);
+        written = written.add_some(labels.place(text, (x + 6.0, y + 3.5), LEAST, Held::Start, frame.area()));
+    }
+    (drawn.add(shapes), written)
+}
+
+/// Health as a tinted area with a line on top.
+fn health(frame: &Frame<'_>, lane: &Lane, end: u32) -> Group {
+    let floor = frame.top + frame.high - 1.0;
+    let y = |health: i64, max: i64| {
+        let share = if max > 0 { health as f32 / max as f32 } else { 0.0 };
+        floor - share * (frame.high - 3.0)
+    };
+    let mut line = String::new();
+    let mut before = None;
+    for &(tick, health, max) in &lane.health {
+        let (x, y) = (frame.x(tick), y(health, max));
+        match before {
+            None => line.push_str(&format!("M{x:.1} {y:.1}")),
+            Some(_) => line.push_str(&format!("H{x:.1}V{y:.1}")),
+        }
+        before = Some(y);
+    }
+    let (start, end) = (frame.x(lane.from), frame.x(end));
+    line.push_str(&format!("H{end:.1}"));
+    let area = format!("{line}V{floor:.1}H{start:.1}Z");
+    Group::new().add(Path::new().set("d", area).set("fill", frame.colour).set("fill-opacity", 0.16)).add(
+        Path::new().set("d", line).set("fill", "none").set("stroke", frame.colour).set("stroke-width", 1.2),
+    )
+}
+
+/// Several combatants: how many of them stand, and when each fell.
+fn several(frame: &Frame<'_>, lanes: &[&Lane], labels: &mut Labels) -> (Group, Group) {
+    let mut changes: BTreeMap<u32, i64> = BTreeMap::new();
+    for lane in lanes {
+        *changes.entry(lane.from).or_default() += 1;
+        let mut down: Option<u32> = None;
+        for &(from, to) in &lane.down {
+            // Who fell and then went away is down once.
+            if down.is_none() {
+                *changes.entry(from).or_default() -= 1;
+                down = Some(from);
+            }
+            if let Some(to) = to {
+                *changes.entry(to).or_default() += 1;
+                down = None;
+            }
+        }
+        if let (Some(to), None) = (lane.to, down) {
+            *changes.entry(to).or_default() -= 1;
+        }
+    }
+    let floor = frame.top + frame.high - 1.0;
+    let y = |standing: i64| floor - standing as f32 / lanes.len() as f32 * (frame.high - 3.0);
+    let first = changes.keys().next().copied().unwrap_or(1);
+    let mut line = format!("M{:.1} {floor:.1}", frame.x(first));
+    let mut written = Group::new().set("fill", frame.look.ink);
+    let mut standing = 0;
+    for (&tick, change) in &changes {
+        standing += change;
+        let x = frame.x(tick);
+        line.push_str(&format!("H{x:.1}V{:.1}", y(standing)));
+        let place = (x + 2.0, frame.top + frame.high * 0.5 + 3.0);
+        let text = standing.to_string();
+        written = written.add_some(labels.place(&text, place, LEAST, Held::Start, frame.area()));
+    }
+    line.push_str(&format!("H{:.1}", frame.x(frame.ticks + 1)));
+    let area = format!("{line}V{floor:.1}Z");
+    let mut drawn =
+        Group::new().add(Path::new().set("d", area).set("fill", frame.colour).set("fill-opacity", 0.16)).add(
+            Path::new()
+                .set("d", line)
+                .set("fill", "none")
+                .set("stroke", frame.colour)
+                .set("stroke-width", 1.2),
+        );
+    for lane in lanes {
+        for mark in lane.marks.iter().filter(|mark| matches!(mark.sort, Sort::Fell | Sort::Returned)) {
+            let tip =
+                format!("{:.2} s: {} {}", frame.seconds(mark.tick), lane.name, Look::sort_text(mark.sort));
+            let shape = frame.look.shape(mark.sort, frame.x(mark.tick), floor - 6.0, frame.colour);
+            drawn = drawn.add(shape.add(Title::new(tip)));
+        }
+    }
+    (drawn, written)
+}

@@ -1,0 +1,139 @@
+//! Timelines of a few and of many: no two labels meet, none leaves the page or is too small, and the picture is the same each time.
+
+use hammerstone::*;
+use hammerstone_record::{Lanes, Names};
+use hammerstone_view::{Look, png, timeline};
+
+/// A brawl of so many, of several cast entries, in which many fall.
+fn brawl(combatants: usize) -> String {
+    let mut b = Ruleset::builder(60);
+    let crush = b.kind("crush");
+    let tide = b.reason("tide");
+    let teams = [b.team("masons"), b.team("beasts"), b.team("the drowned")];
+    let half = b.threshold("half");
+    let line = b.line("I have slept under this stone, and would have slept on.");
+    let burn = b.status(
+        Status::new("caustic-burn")
+            .lasts(50)
+            .beat(Beat::harm(9, vec![Harm { kind: crush, low: 1, high: 3 }])),
+    );
+    let poke = b.attack(
+        Attack::placed("a poke with a long pole")
+            .timeline(4, 20, 6)
+            .volume(Shape::Sphere { at: [0.0; 3], radius: 2.0 })
+            .harm(crush, 2, 6)
+            .gives(burn),
+    );
+    let trunk = Part::new("trunk", Shape::Sphere { at: [0.0; 3], radius: 0.4 });
+    let casts: Vec<CastId> = (0..9)
+        .map(|i| {
+            let cast = Cast::new(&format!("a cast entry of a long name, number {i}"), teams[i % 3], 30)
+                .lies(30)
+                .part(trunk.clone());
+            let cast = if i == 0 { cast.lives(Lives::new(3, 20)) } else { cast };
+            b.cast(cast.threshold(half, Fixed::ratio(1, 2), IfItKills::Skip))
+        })
+        .collect();
+    b.rule(Rule::on("speaks", "health.crossed").does(Action::Say(Some(Whom::Subject), line)));
+    let rules = b.build().unwrap();
+    let mut fight = Encounter::new(&rules, 3);
+    let all: Vec<CombatantId> = (0..combatants)
+        .map(|i| {
+            fight
+                .orders()
+                .spawn(casts[i * i % casts.len()], Pose::at([(i % 20) as f32, 0.0, (i / 20) as f32]))
+        })
+        .collect();
+    let (mut names, mut lanes) = (Names::new(), Lanes::new());
+    for tick in 0..300usize {
+        let who = all[tick * 7 % all.len()];
+        fight.orders().start(who, poke);
+        if tick % 3 == 0 {
+            fight.orders().harm(all[tick * 11 % all.len()], crush, Fixed::whole(8), tide);
+        }
+        if tick == 200 {
+            fight.orders().reset();
+        }
+        fight.tick().unwrap();
+        names.learn(&rules, &fight.facts());
+        lanes.take_in(&rules, &names, &fight.facts());
+    }
+    timeline(&lanes, "A brawl", 60, &Look::LIGHT)
+}
+
+/// Left, top, right, bottom and the words of each label.
+fn labels(svg: &str) -> Vec<([f32; 4], String)> {
+    let font = ttf_parser::Face::parse(include_bytes!("../fonts/DejaVuSans.ttf"), 0).unwrap();
+    let number = |text: &str, name: &str| -> f32 {
+        let (_, rest) = text.split_once(&format!(" {name}=\"")).unwrap();
+        rest.split('"').next().unwrap().parse().unwrap()
+    };
+    svg.split("<text")
+        .skip(1)
+        .map(|text| {
+            let (head, rest) = text.split_once('>').unwrap();
+            let words = rest.split("</text>").next().unwrap().trim().to_owned();
+            let (x, y, size) = (number(head, "x"), number(head, "y"), number(head, "font-size"));
+            assert!(size >= 9.0, "{words} is {size} pixels");
+            let advance = |c| f32::from(font.glyph_hor_advance(font.glyph_index(c).unwrap()).unwrap());
+            let wide: f32 = words.chars().map(advance).sum::<f32>() * size / f32::from(font.units_per_em());
+            ([x, y - size * 0.75, x + wide, y + size * 0.2], words)
+        })
+        .collect()
+}
+
+fn clashes(labels: &[([f32; 4], String)]) -> Vec<(&str, &str)> {
+    let meet = |a: &[f32; 4], b: &[f32; 4]| a[0] < b[2] && b[0] < a[2] && a[1] < b[3] && b[1] < a[3];
+    let mut found = Vec::new();
+    for (i, (one, words)) in labels.iter().enumerate() {
+        found.extend(
+            labels[..i]
+                .iter()
+                .filter(|(other, _)| meet(one, other))
+                .map(|(_, other)| (words.as_str(), other.as_str())),
+        );
+    }
+    found
+}
+
+#[test]
+fn labels_do_not_meet_with_five_nor_with_two_hundred() {
+    for combatants in [1, 5, 24, 200] {
+        let svg = brawl(combatants);
+        let labels = labels(&svg);
+        assert!(labels.len() > 15, "{combatants}: {}", labels.len());
+        assert_eq!(clashes(&labels), [], "{combatants}");
+        for ([left, top, right, bottom], words) in &labels {
+            assert!(*left >= 0.0 && *right <= 1280.0 && *top >= 0.0, "{combatants}: {words}");
+            let high: f32 =
+                svg.split("height=\"").nth(1).unwrap().split('"').next().unwrap().parse().unwrap();
+            assert!(*bottom <= high && high <= 801.0, "{combatants}: {words} at {bottom} of {high}");
+        }
+    }
+}
+
+/// The test above can fail.
+#[test]
+fn labels_that_meet_are_found() {
+    let at = |x: f32, words: &str| ([x, 0.0, x + 10.0, 9.0], words.to_owned());
+    assert_eq!(clashes(&[at(0.0, "one"), at(20.0, "two"), at(25.0, "three")]), [("three", "two")]);
+}
+
+#[test]
+fn many_share_lanes_by_cast_entry() {
+    let few = brawl(20);
+    assert!(!few.contains(" × "), "each has a lane");
+    assert!(brawl(200).contains(" × "), "they share lanes");
+}
+
+#[test]
+fn a_picture_is_the_same_each_time_and_a_png_where_asked() {
+    let svg = brawl(5);
+    assert_eq!(svg, brawl(5));
+    let picture = png(&svg, 1.0).unwrap();
+    assert_eq!(&picture[1..4], b"PNG");
+    assert_eq!(u32::from_be_bytes(picture[16..20].try_into().unwrap()), 1280);
+    assert_eq!(picture, png(&svg, 1.0).unwrap());
+    assert!(png("no picture", 1.0).is_err());
+    assert_eq!(timeline(&Lanes::new(), "Nothing", 60, &Look::DARK).matches("<svg").count(), 1);
+}
