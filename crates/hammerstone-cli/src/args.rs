@@ -54,6 +54,15 @@ pub(crate) enum Command {
         #[arg(long, value_name = "NUMBER")]
         seed: Option<u64>,
     },
+    /// Hold two runs against each other, deed by deed, the cause first: two fights, two seeds, or two rulesets on one fight
+    Compare {
+        /// A scenario
+        first: PathBuf,
+        /// Another; the same, if left out
+        second: Option<PathBuf>,
+        #[command(flatten)]
+        options: CompareOptions,
+    },
     /// Draw the timeline of a fight: a lane for each combatant, with its swings, health, statuses, and what happened to it
     Draw {
         /// A scenario; the fight that comes with the command, if left out
@@ -85,6 +94,25 @@ pub(crate) enum Command {
         #[arg(required = true)]
         files: Vec<PathBuf>,
     },
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct CompareOptions {
+    /// Seed for the rolls of both runs, instead of the scenarios'
+    #[arg(long, value_name = "NUMBER")]
+    pub(crate) seed: Option<u64>,
+    /// Seed for the rolls of the second run
+    #[arg(long, value_name = "NUMBER")]
+    pub(crate) other_seed: Option<u64>,
+    /// The ruleset of the second run, instead of the scenario's
+    #[arg(long, value_name = "FILE")]
+    pub(crate) rules: Option<PathBuf>,
+    /// For people, or JSON for programs
+    #[arg(long, value_enum, default_value_t = ReportFormat::Text)]
+    pub(crate) format: ReportFormat,
+    /// Exit status 1 if they differ
+    #[arg(long)]
+    pub(crate) expect_same: bool,
 }
 
 #[derive(Debug, clap::Args)]

@@ -46,6 +46,13 @@ pub(crate) fn scenario(path: &Path) -> Result<Scenario, Failure> {
     Ok(Scenario::read(&path.display().to_string(), &text, &open).map_err(|unusable| *unusable)?)
 }
 
+/// A scenario with another ruleset than its own.
+pub(crate) fn scenario_with(path: &Path, rules: &Path) -> Result<Scenario, Failure> {
+    let (text, other) = (read(path)?, read(rules)?);
+    let open = |_: &str| Ok((rules.display().to_string(), other.clone()));
+    Ok(Scenario::read(&path.display().to_string(), &text, &open).map_err(|unusable| *unusable)?)
+}
+
 pub(crate) fn authored(path: &Path) -> Result<Authored, Failure> {
     if path.to_string_lossy().ends_with(RULES) {
         let rules =

@@ -1,6 +1,7 @@
 //! The command `hammerstone`.
 
 mod args;
+mod compare;
 mod draw;
 mod explain;
 mod files;
@@ -44,6 +45,7 @@ fn main() -> ExitCode {
             let which = explain::Which { hit, blow, seq };
             explain::explain(file.as_deref(), which, format, seed)
         }
+        Command::Compare { first, second, options } => compare::compare(&first, second.as_deref(), &options),
         Command::Draw { file, out, dark, seed } => draw::draw(file.as_deref(), &out, dark, seed),
         Command::Wiring { file, format, seed } => wiring::wiring(file.as_deref(), format, seed),
         Command::Check { files } => test::check(&files),

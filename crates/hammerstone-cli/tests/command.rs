@@ -374,6 +374,38 @@ fn bad_files_are_unusable_and_every_problem_is_shown_at_its_place() {
 }
 
 #[test]
+fn two_runs_are_held_against_each_other_the_cause_first() {
+    let fight = "scenarios/elder.toml";
+    let (status, text, errors) = run(&["compare", fight, "--other-seed", "9"]);
+    assert_eq!((status, errors.as_str()), (0, ""));
+    insta::assert_snapshot!("compare", text);
+    assert_eq!(run(&["compare", fight, "--other-seed", "9", "--expect-same"]).0, 1);
+    let (status, text, _) = run(&["compare", fight, "--expect-same"]);
+    assert_eq!(status, 0);
+    assert!(text.starts_with("the same: "), "{text}");
+
+    // Another ruleset on the same fight: the step that moved is named.
+    let root = root();
+    let rules = fs::read_to_string(root.join("scenarios/quarry.rules.toml")).unwrap();
+    let fight = fs::read_to_string(root.join("scenarios/skirmish.toml")).unwrap();
+    let harder = rules.replace("harm = { crush = [12, 16] }", "harm = { crush = [22, 26] }");
+    assert_ne!(rules, harder);
+    let files =
+        [("quarry.rules.toml", rules.as_str()), ("new.rules.toml", &harder), ("skirmish.toml", &fight)];
+    let asked = ["compare", "skirmish.toml", "--rules", "new.rules.toml", "--format", "json"];
+    let (status, json, errors) = in_folder(&files, &asked);
+    assert_eq!((status, errors.as_str()), (0, ""));
+    let json: serde_json::Value = serde_json::from_str(&json).unwrap();
+    let cause = &json["differences"][0];
+    assert_eq!(cause["moved"][0]["step"], "base", "{cause}");
+    assert_ne!(cause["moved"][0]["after"], cause["moved"][1]["after"]);
+
+    let (status, _, errors) = run(&["compare", "scenarios/elder.toml", "nowhere.toml"]);
+    assert_eq!(status, 2);
+    assert!(errors.contains("nowhere.toml cannot be read"), "{errors}");
+}
+
+#[test]
 fn a_missing_file_and_an_empty_folder_are_unusable() {
     let (status, _, errors) = run(&["run", "nowhere.toml"]);
     assert_eq!(status, 2);

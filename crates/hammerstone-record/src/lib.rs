@@ -24,6 +24,7 @@
 #![warn(clippy::print_stdout, clippy::print_stderr)]
 
 mod account;
+mod compare;
 mod feed;
 mod fields;
 mod lanes;
@@ -35,6 +36,7 @@ mod wiring;
 mod words;
 
 pub use account::{Account, Accounts, Amount, Row};
+pub use compare::{Comparison, Deed, Deeds, Difference, Total};
 pub use feed::{Feed, Format};
 pub use fields::fields_of;
 pub use lanes::{Bore, Lane, Lanes, Mark, Moment, Sort, Swung};

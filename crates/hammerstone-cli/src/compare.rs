@@ -1,0 +1,139 @@
+//! `compare`: two runs, deed by deed, the cause first.
+
+use std::io::{self, Write};
+use std::path::Path;
+
+use hammerstone_record::{Comparison, Deed, Deeds, Difference};
+use hammerstone_scenario::{Options, Play, Scenario};
+use miette::IntoDiagnostic;
+
+use crate::args::CompareOptions;
+use crate::args::ReportFormat;
+use crate::{Failure, Outcome, files, output};
+
+/// How many differences are written before the rest is counted.
+const MOST: usize = 20;
+
+pub(crate) fn compare(
+    first: &Path,
+    second: Option<&Path>,
+    options: &CompareOptions,
+) -> Result<Outcome, Failure> {
+    let one = files::scenario(first)?;
+    let other = match (&options.rules, second) {
+        (Some(rules), second) => files::scenario_with(second.unwrap_or(first), rules)?,
+        (None, Some(second)) => files::scenario(second)?,
+        (None, None) => files::scenario(first)?,
+    };
+    let ours = play(&one, options.seed)?;
+    let theirs = play(&other, options.other_seed.or(options.seed))?;
+    let comparison = ours.compare(&theirs);
+    let mut out = match options.format {
+        ReportFormat::Text => output::open(None)?,
+        ReportFormat::Json => output::open_plain(None)?,
+    };
+    let written = match options.format {
+        ReportFormat::Text => text(&mut out, &comparison),
+        ReportFormat::Json => {
+            let json = serde_json::to_writer_pretty(&mut out, &comparison);
+            json.map_err(io::Error::from).and_then(|()| writeln!(out))
+        }
+    };
+    output::written(written.and_then(|()| out.flush()))?;
+    let fails = options.expect_same && !comparison.differences.is_empty();
+    Ok(if fails { Outcome::Failed } else { Outcome::Fine })
+}
+
+fn play(scenario: &Scenario, seed: Option<u64>) -> Result<Deeds, Failure> {
+    let mut deeds = Deeds::new();
+    let mut play = Play::new(scenario, Options { seed, ledgers: true, ..Options::default() });
+    while play.tick().into_diagnostic()? {
+        deeds.take_in(&scenario.rules.ruleset, &play.names, &play.encounter.facts());
+    }
+    Ok(deeds)
+}
+
+const COLUMNS: [output::Column; 5] =
+    [("first", true), ("second", true), ("what", false), ("in the first", false), ("in the second", false)];
+
+const TOTALS: [output::Column; 4] =
+    [("", false), ("damage dealt", false), ("damage taken", false), ("fell", false)];
+
+fn text(out: &mut impl Write, comparison: &Comparison) -> io::Result<()> {
+    let Comparison { differences, totals, both, only_first, only_second } = comparison;
+    let Some(cause) = differences.first() else {
+        return writeln!(out, "the same: {both} deeds in both, at the same times, with the same amounts");
+    };
+    writeln!(out, "\x1b[1mWhere it began\x1b[0m")?;
+    if let Some(deed) = cause.deed() {
+        writeln!(
+            out,
+            "  {:.2}s, {}: {} in the first, {} in the second",
+            deed.time,
+            what(deed),
+            value(&cause.first),
+            value(&cause.second)
+        )?;
+    }
+    if let Some(moved) = &cause.moved {
+        let row = |row: &Option<hammerstone_record::Row>| match row {
+            Some(row) if row.note.is_empty() => format!("{} {}", row.step, row.after),
+            Some(row) => format!("{} {} ({})", row.step, row.after, row.note),
+            None => "nothing".to_owned(),
+        };
+        let [first, second] = moved;
+        writeln!(out, "  by its step: {} in the first, {} in the second", row(first), row(second))?;
+    }
+    writeln!(out, "\n\x1b[1mWhat differs\x1b[0m")?;
+    let time =
+        |deed: &Option<Deed>| deed.as_ref().map_or("-".to_owned(), |deed| format!("{:.2}s", deed.time));
+    let row = |difference: &Difference| {
+        let named = difference.deed().map(what).unwrap_or_default();
+        let (first, second) = (&difference.first, &difference.second);
+        [time(first), time(second), named, value(first), value(second)]
+    };
+    let rows: Vec<[String; 5]> = differences.iter().take(MOST).map(row).collect();
+    output::table(out, &COLUMNS, &rows, "  ")?;
+    if differences.len() > MOST {
+        writeln!(out, "  and {} more; --format json has them all", differences.len() - MOST)?;
+    }
+    writeln!(out, "\n\x1b[1mWhat it came to\x1b[0m")?;
+    let pair =
+        |[first, second]: [String; 2]| if first == second { first } else { format!("{first}, {second}") };
+    let fell = |time: Option<f64>| time.map_or("-".to_owned(), |time| format!("{time:.2}s"));
+    let rows: Vec<[String; 4]> = totals
+        .iter()
+        .map(|total| {
+            let numbers = |numbers: [i64; 2]| pair(numbers.map(|number| number.to_string()));
+            [total.name.clone(), numbers(total.dealt), numbers(total.taken), pair(total.fell.map(fell))]
+        })
+        .collect();
+    output::table(out, &TOTALS, &rows, "  ")?;
+    writeln!(
+        out,
+        "\n{both} deeds came in both, {only_first} in the first only, {only_second} in the second only."
+    )
+}
+
+fn value(deed: &Option<Deed>) -> String {
+    deed.as_ref().map_or("not there".to_owned(), |deed| {
+        if deed.value.is_empty() { "there".to_owned() } else { deed.value.clone() }
+    })
+}
+
+/// A deed in words: who did what to whom, for which time.
+fn what(deed: &Deed) -> String {
+    let mut text = match (deed.sort, &deed.who, &deed.whom) {
+        ("fall" | "return", _, Some(whom)) => format!("{whom} {}", deed.what),
+        ("refusal", who, Some(whom)) => {
+            format!("{}'s {} at {whom}", who.as_deref().unwrap_or("nobody"), deed.what)
+        }
+        (_, Some(who), Some(whom)) => format!("{who}'s {} on {whom}", deed.what),
+        (_, None, Some(whom)) => format!("{} on {whom}", deed.what),
+        _ => deed.what.clone(),
+    };
+    if deed.ordinal > 1 {
+        text.push_str(&format!(", number {}", deed.ordinal));
+    }
+    text
+}

@@ -1,0 +1,270 @@
+//! Two runs, deed by deed: what came in one only, what came to something else, and what it began with.
+
+use std::collections::BTreeMap;
+
+use hammerstone::{Event, Facts, Rules};
+use serde::Serialize;
+
+use crate::account::{Account, Accounts, Row};
+use crate::text::begins;
+use crate::words::{OperandText, means_name};
+use crate::{Line, Names};
+
+/// What a run came to, to be held against another. Ledgers should be kept.
+#[derive(Clone, Debug, Default)]
+pub struct Deeds {
+    accounts: Accounts,
+    taken: usize,
+    all: Vec<Deed>,
+    counts: BTreeMap<Key, u32>,
+    epoch: u32,
+    before: u32,
+    ticks: u32,
+}
+
+/// What makes a deed the same in another run, but for which time it is.
+type Key = (&'static str, Option<String>, String, Option<String>);
+
+/// One thing that was done or that happened.
+#[derive(Clone, PartialEq, Debug, Serialize)]
+pub struct Deed {
+    /// `blow`, `healing`, `refusal`, `status`, `fall`, `return`, `wave` or `end`.
+    pub sort: &'static str,
+    /// Who did it.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub who: Option<String>,
+    /// With what.
+    pub what: String,
+    /// To whom.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub whom: Option<String>,
+    /// Which of its like it is, from 1.
+    pub ordinal: u32,
+    /// The tick, from 1, counted on through resets, and when it begins, in seconds.
+    pub tick: u32,
+    /// When the tick begins, in seconds.
+    pub time: f64,
+    /// What it came to.
+    pub value: String,
+    /// The steps that led there, of all its amounts.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub ledger: Vec<Row>,
+    /// Points that health lost.
+    #[serde(skip)]
+    lost: i64,
+}
+
+/// Where two runs differ.
+#[derive(Clone, PartialEq, Debug, Serialize)]
+pub struct Comparison {
+    /// Each difference, the earliest first: so the cause comes before what follows from it.
+    pub differences: Vec<Difference>,
+    /// Damage and falls by combatant, where they differ.
+    pub totals: Vec<Total>,
+    /// How many deeds both have, and each has alone.
+    pub both: usize,
+    /// Deeds of the first run only.
+    pub only_first: usize,
+    /// Deeds of the second run only.
+    pub only_second: usize,
+}
+
+/// A deed that differs.
+#[derive(Clone, PartialEq, Debug, Serialize)]
+pub struct Difference {
+    /// As it was in the first run; none if it did not come there.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub first: Option<Deed>,
+    /// As it was in the second.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub second: Option<Deed>,
+    /// The first line of the ledger that moved: as it was in each.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub moved: Option<[Option<Row>; 2]>,
+}
+
+/// What one combatant came to in both runs.
+#[derive(Clone, PartialEq, Debug, Serialize)]
+pub struct Total {
+    /// Its name.
+    pub name: String,
+    /// Damage that it dealt.
+    pub dealt: [i64; 2],
+    /// Damage that it took.
+    pub taken: [i64; 2],
+    /// When it first fell, in seconds.
+    pub fell: [Option<f64>; 2],
+}
+
+impl Deeds {
+    /// None yet.
+    pub fn new() -> Deeds {
+        Deeds::default()
+    }
+
+    /// Takes in a tick, after its newcomers were [named](Names::learn).
+    pub fn take_in(&mut self, rules: &Rules, names: &Names, facts: &Facts<'_>) {
+        if facts.epoch != self.epoch {
+            (self.epoch, self.before) = (facts.epoch, self.ticks);
+        }
+        self.ticks = self.before + facts.tick;
+        self.accounts.take_in(rules, names, facts);
+        let accounts: Vec<Account> = self.accounts.all()[self.taken..].to_vec();
+        self.taken += accounts.len();
+        for account in accounts {
+            self.account(rules, &account);
+        }
+        for fact in facts.facts {
+            self.event(rules, &Line { fact, facts, rules, names });
+        }
+    }
+
+    fn push(&mut self, rules: &Rules, key: Key, value: String, ledger: Vec<Row>, lost: i64) {
+        let count = self.counts.entry(key.clone()).or_default();
+        *count += 1;
+        let (sort, who, what, whom) = key;
+        let (tick, ordinal) = (self.ticks, *count);
+        let time = begins(tick, rules);
+        self.all.push(Deed { sort, who, what, whom, ordinal, tick, time, value, ledger, lost });
+    }
+
+    fn account(&mut self, rules: &Rules, account: &Account) {
+        let of = |amount: &crate::Amount| match &amount.kind {
+            Some(kind) => format!("{} {kind}", amount.amount),
+            None => format!("+{}", amount.amount),
+        };
+        let mut value = account.amounts.iter().map(of).collect::<Vec<_>>().join(", ");
+        if account.critical {
+            value.push_str(" critical");
+        }
+        if let Some(part) = &account.part {
+            value.push_str(&format!(" on the {part}"));
+        }
+        let heals = account.blow.is_none() && account.hit.is_none();
+        let sort = if heals { "healing" } else { "blow" };
+        let lost =
+            account.amounts.iter().filter(|amount| amount.kind.is_some()).map(|amount| amount.amount).sum();
+        let ledger = account.amounts.iter().flat_map(|amount| amount.ledger.iter().cloned()).collect();
+        let key = (sort, account.source.clone(), account.name.clone(), Some(account.target.clone()));
+        self.push(rules, key, value, ledger, lost);
+    }
+
+    fn event(&mut self, rules: &Rules, line: &Line<'_>) {
+        let name = |who| line.names.of(who).to_owned();
+        let (key, value) = match line.fact.event {
+            Event::HitRefused { attack, attacker, target, gate, wanted, found, .. } => {
+                let what = format!("{}, {}", rules.attack_name(attack), gate.name());
+                let key = ("refusal", attacker.map(name), what, Some(name(target)));
+                (key, format!("wanted {}, found {}", OperandText(wanted, rules), OperandText(found, rules)))
+            }
+            Event::StatusApplied { subject, source, status, strength, .. } => {
+                let what = rules.status_name(status).to_owned();
+                (("status", source.map(name), what, Some(name(subject))), format!("strength {strength}"))
+            }
+            Event::DeathFell { subject, killer, means, overkill, .. } => {
+                let (_, by) = means_name(means, rules);
+                (
+                    ("fall", None, "falls".to_owned(), Some(name(subject))),
+                    match killer {
+                        Some(killer) => format!("to {}'s {by}, {overkill} beyond", name(killer)),
+                        None => format!("to {by}, {overkill} beyond"),
+                    },
+                )
+            }
+            Event::CombatantReturned { subject, health, .. } => {
+                (("return", None, "returns".to_owned(), Some(name(subject))), format!("with {health}"))
+            }
+            Event::EncounterWave { waves, wave, count } => {
+                let what = format!("{} {wave}", rules.waves_name(waves));
+                (("wave", None, what, None), format!("{count} come"))
+            }
+            Event::EncounterEnded { outcome } => {
+                (("end", None, "the end".to_owned(), None), rules.outcome_name(outcome).to_owned())
+            }
+            _ => return,
+        };
+        self.push(rules, key, value, Vec::new(), 0);
+    }
+
+    /// Holds this run against another: a deed is the same if the same did the same to the same for the same time.
+    pub fn compare(&self, other: &Deeds) -> Comparison {
+        let key =
+            |deed: &Deed| (deed.sort, deed.who.clone(), deed.what.clone(), deed.whom.clone(), deed.ordinal);
+        let theirs: BTreeMap<_, &Deed> = other.all.iter().map(|deed| (key(deed), deed)).collect();
+        let ours: BTreeMap<_, &Deed> = self.all.iter().map(|deed| (key(deed), deed)).collect();
+        let mut differences = Vec::new();
+        let (mut both, mut only_first) = (0, 0);
+        for deed in &self.all {
+            match theirs.get(&key(deed)) {
+                None => {
+                    only_first += 1;
+                    differences.push(Difference { first: Some(deed.clone()), second: None, moved: None });
+                }
+                Some(second) => {
+                    both += 1;
+                    if (deed.tick, &deed.value) != (second.tick, &second.value) {
+                        let moved = moved(&deed.ledger, &second.ledger);
+                        let (first, second) = (Some(deed.clone()), Some((*second).clone()));
+                        differences.push(Difference { first, second, moved });
+                    }
+                }
+            }
+        }
+        let new: Vec<&Deed> = other.all.iter().filter(|deed| !ours.contains_key(&key(deed))).collect();
+        let only_second = new.len();
+        differences.extend(new.into_iter().map(|deed| Difference {
+            first: None,
+            second: Some(deed.clone()),
+            moved: None,
+        }));
+        differences.sort_by_key(Difference::tick);
+        Comparison { differences, totals: totals([self, other]), both, only_first, only_second }
+    }
+}
+
+impl Difference {
+    /// The earlier of both ticks.
+    fn tick(&self) -> u32 {
+        let ticks = self.first.iter().chain(&self.second).map(|deed| deed.tick);
+        ticks.min().unwrap_or(0)
+    }
+
+    /// The deed, as it was in the first run, or else in the second.
+    pub fn deed(&self) -> Option<&Deed> {
+        self.first.as_ref().or(self.second.as_ref())
+    }
+}
+
+/// The first line of two ledgers that is another, by what it came to or by why.
+fn moved(first: &[Row], second: &[Row]) -> Option<[Option<Row>; 2]> {
+    let longer = if first.len() > second.len() { first.len() } else { second.len() };
+    let place = (0..longer).find(|&place| first.get(place) != second.get(place))?;
+    Some([first.get(place).cloned(), second.get(place).cloned()])
+}
+
+fn totals(runs: [&Deeds; 2]) -> Vec<Total> {
+    let mut totals: BTreeMap<String, Total> = BTreeMap::new();
+    for (run, deeds) in runs.into_iter().enumerate() {
+        for deed in &deeds.all {
+            let mut of = |name: &String, change: &dyn Fn(&mut Total)| {
+                let new = || Total { name: name.clone(), dealt: [0; 2], taken: [0; 2], fell: [None; 2] };
+                change(totals.entry(name.clone()).or_insert_with(new));
+            };
+            if let Some(who) = &deed.who {
+                of(who, &|total| total.dealt[run] += deed.lost);
+            }
+            if let Some(whom) = &deed.whom {
+                of(whom, &|total| total.taken[run] += deed.lost);
+                if deed.sort == "fall" {
+                    of(whom, &|total| {
+                        total.fell[run].get_or_insert(deed.time);
+                    });
+                }
+            }
+        }
+    }
+    let differs = |total: &Total| {
+        total.dealt[0] != total.dealt[1] || total.taken[0] != total.taken[1] || total.fell[0] != total.fell[1]
+    };
+    totals.into_values().filter(differs).collect()
+}
