@@ -63,19 +63,12 @@ pub(crate) enum Command {
         #[command(flatten)]
         options: CompareOptions,
     },
-    /// Draw the timeline of a fight: a lane for each combatant, with its swings, health, statuses, and what happened to it
+    /// Draw a fight: its timeline, one moment of it (--at), or a swing moment by moment (--strip)
     Draw {
         /// A scenario; the fight that comes with the command, if left out
         file: Option<PathBuf>,
-        /// The picture: FILE.svg or FILE.png
-        #[arg(short, long, value_name = "FILE", default_value = "timeline.svg")]
-        out: PathBuf,
-        /// Light ink on dark paper
-        #[arg(long)]
-        dark: bool,
-        /// Seed for the rolls, instead of the scenario's
-        #[arg(long, value_name = "NUMBER")]
-        seed: Option<u64>,
+        #[command(flatten)]
+        options: DrawOptions,
     },
     /// Show who publishes what and who listens to it, with how often each was published and heard in a run
     Wiring {
@@ -113,6 +106,35 @@ pub(crate) struct CompareOptions {
     /// Exit status 1 if they differ
     #[arg(long)]
     pub(crate) expect_same: bool,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct DrawOptions {
+    /// The picture: FILE.svg or FILE.png
+    #[arg(short, long, value_name = "FILE", default_value = "fight.svg")]
+    pub(crate) out: PathBuf,
+    /// The moment, in seconds: from above and from the side, with open volumes and what they touch
+    #[arg(long, value_name = "SECONDS", value_parser = seconds)]
+    pub(crate) at: Option<f64>,
+    /// So many moments of a swing side by side: the one at --at, or the first that opens
+    #[arg(long, value_name = "NUMBER", value_parser = clap::value_parser!(u32).range(2..=24))]
+    pub(crate) strip: Option<u32>,
+    /// Whose swing
+    #[arg(long, value_name = "NAME", requires = "strip")]
+    pub(crate) attacker: Option<String>,
+    /// Light ink on dark paper
+    #[arg(long)]
+    pub(crate) dark: bool,
+    /// Seed for the rolls, instead of the scenario's
+    #[arg(long, value_name = "NUMBER")]
+    pub(crate) seed: Option<u64>,
+}
+
+/// A time from 0 on.
+fn seconds(text: &str) -> Result<f64, String> {
+    let time: f64 =
+        text.strip_suffix('s').unwrap_or(text).parse().map_err(|_| "no number of seconds".to_owned())?;
+    if (0.0..1.0e7).contains(&time) { Ok(time) } else { Err("give a time from 0 on".to_owned()) }
 }
 
 #[derive(Debug, clap::Args)]

@@ -1,24 +1,21 @@
-//! `draw`: the timeline of a fight as a picture.
+//! `draw`: the timeline of a fight, one tick of it, or a swing tick by tick, as a picture.
 
 use std::fs;
 use std::path::Path;
 
-use hammerstone_record::Lanes;
-use hammerstone_scenario::{Options, Play};
-use hammerstone_view::{Look, png, timeline};
+use hammerstone_record::{Frame, Lane, Lanes, Swung};
+use hammerstone_scenario::{Options, Play, Scenario};
+use hammerstone_view::{Look, frame, png, strip, timeline};
 use miette::{IntoDiagnostic, miette};
 
+use crate::args::DrawOptions;
 use crate::{Failure, Outcome, files};
 
 /// How many times as large as the SVG a PNG is.
 const SCALE: f32 = 1.0;
 
-pub(crate) fn draw(
-    path: Option<&Path>,
-    out: &Path,
-    dark: bool,
-    seed: Option<u64>,
-) -> Result<Outcome, Failure> {
+pub(crate) fn draw(path: Option<&Path>, options: &DrawOptions) -> Result<Outcome, Failure> {
+    let out = options.out.as_path();
     let ending = out.extension().map(|ending| ending.to_string_lossy().into_owned()).unwrap_or_default();
     if !["svg", "png"].contains(&ending.as_str()) {
         return Err(miette!(
@@ -31,14 +28,30 @@ pub(crate) fn draw(
         Some(path) => files::scenario(path)?,
         None => files::demo()?,
     };
-    let rules = &scenario.rules.ruleset;
-    let mut play = Play::new(&scenario, Options { seed, ..Options::default() });
-    let mut lanes = Lanes::new();
-    while play.tick().into_diagnostic()? {
-        lanes.take_in(rules, &play.names, &play.encounter.facts());
-    }
-    let look = if dark { Look::DARK } else { Look::LIGHT };
-    let svg = timeline(&lanes, &scenario.title, rules.rate(), &look);
+    let look = if options.dark { Look::DARK } else { Look::LIGHT };
+    let title = &scenario.title;
+    let svg = match (options.at, options.strip) {
+        (Some(time), None) => {
+            let tick = tick_at(&scenario, time, options.seed)?;
+            let frames = frames(&scenario, &[tick], options.seed)?;
+            let [one] = frames.as_slice() else { return Err(miette!("tick {tick} did not run")) };
+            frame(one, title, &look)
+        }
+        (at, Some(count)) => {
+            let lanes = lanes(&scenario, options.seed)?;
+            let rate = scenario.rules.ruleset.rate();
+            let at = at.map(|time| tick_of(time, rate));
+            let (lane, swung) = swing(&lanes, options.attacker.as_deref(), at)?;
+            let (from, to) = around_windows(swung, lanes.ticks());
+            let frames = frames(&scenario, &spread(from, to, count), options.seed)?;
+            let title = format!("{title}: {}'s {}", lane.name, swung.attack);
+            strip(&frames, lane.id, &title, &look)
+        }
+        (None, None) => {
+            let lanes = lanes(&scenario, options.seed)?;
+            timeline(&lanes, title, scenario.rules.ruleset.rate(), &look)
+        }
+    };
     let bytes = if ending == "png" { png(&svg, SCALE).into_diagnostic()? } else { svg.into_bytes() };
     fs::write(out, bytes).map_err(|error| {
         miette!(
@@ -48,4 +61,99 @@ pub(crate) fn draw(
         )
     })?;
     Ok(Outcome::Fine)
+}
+
+fn play(scenario: &Scenario, seed: Option<u64>) -> Play<'_> {
+    Play::new(scenario, Options { seed, ..Options::default() })
+}
+
+fn lanes(scenario: &Scenario, seed: Option<u64>) -> Result<Lanes, Failure> {
+    let (mut play, mut lanes) = (play(scenario, seed), Lanes::new());
+    while play.tick().into_diagnostic()? {
+        lanes.take_in(&scenario.rules.ruleset, &play.names, &play.encounter.facts());
+    }
+    Ok(lanes)
+}
+
+/// The tick that a time lies in, from 1.
+fn tick_of(time: f64, rate: u32) -> u32 {
+    // A time as it is written elsewhere is rounded to hundredths, so what is that near to the next tick is meant.
+    (time * f64::from(rate) + 0.31).floor() as u32 + 1
+}
+
+fn tick_at(scenario: &Scenario, time: f64, seed: Option<u64>) -> Result<u32, Failure> {
+    let rate = scenario.rules.ruleset.rate();
+    let tick = tick_of(time, rate);
+    let ticks = lanes(scenario, seed)?.ticks();
+    if tick > ticks {
+        let last = f64::from(ticks.saturating_sub(1)) / f64::from(rate);
+        return Err(miette!(
+            help = format!("name a time from 0 to {last:.2}"),
+            "the fight is over before {time} s"
+        ));
+    }
+    Ok(tick)
+}
+
+/// The wanted ticks, counted on through resets.
+fn frames(scenario: &Scenario, ticks: &[u32], seed: Option<u64>) -> Result<Vec<Frame>, Failure> {
+    let (mut play, mut frames, mut tick) = (play(scenario, seed), Vec::new(), 0);
+    while frames.len() < ticks.len() && play.tick().into_diagnostic()? {
+        tick += 1;
+        if ticks.contains(&tick) {
+            frames.push(Frame::of(&play.encounter, &play.names));
+        }
+    }
+    Ok(frames)
+}
+
+/// The ticks of a swing that matter: its windows, with what comes shortly before and after them.
+fn around_windows(swung: &Swung, last: u32) -> (u32, u32) {
+    let (from, to) = (swung.from, swung.to.unwrap_or(last));
+    let [Some(&(opens, _)), Some(&(_, closes))] = [swung.windows.first(), swung.windows.last()] else {
+        return (from, to);
+    };
+    let closes = closes.unwrap_or(to);
+    let around = 2 + closes.saturating_sub(opens) / 4;
+    (opens.saturating_sub(around).max(from), (closes + around).min(to))
+}
+
+/// So many ticks, evenly from the first to the last, no tick twice.
+fn spread(from: u32, to: u32, count: u32) -> Vec<u32> {
+    let steps = count.saturating_sub(1).max(1);
+    let mut ticks: Vec<u32> = (0..count).map(|i| from + (to - from) * i / steps).collect();
+    ticks.dedup();
+    ticks
+}
+
+/// The swing that is meant: of the attacker, if one is named; that runs at the tick, or else the first whose window opened.
+fn swing<'a>(
+    lanes: &'a Lanes,
+    attacker: Option<&str>,
+    at: Option<u32>,
+) -> Result<(&'a Lane, &'a Swung), Failure> {
+    if let Some(name) = attacker
+        && !lanes.all().iter().any(|lane| lane.name == name)
+    {
+        let names = lanes.all().iter().map(|lane| lane.name.as_str());
+        return Err(match files::nearest(name, names) {
+            Some(nearest) => {
+                miette!(help = format!("did you mean `{nearest}`?"), "nobody is called `{name}`")
+            }
+            None => miette!("nobody is called `{name}`"),
+        });
+    }
+    let runs = |swung: &Swung| match at {
+        Some(tick) => swung.from <= tick && swung.to.is_none_or(|to| tick <= to),
+        None => !swung.windows.is_empty(),
+    };
+    let of = |lane: &&Lane| attacker.is_none_or(|name| lane.name == name);
+    let swings = lanes.all().iter().filter(of).flat_map(|lane| lane.swings.iter().map(move |s| (lane, s)));
+    let found = swings.filter(|(_, swung)| runs(swung)).min_by_key(|(_, swung)| swung.from);
+    found.ok_or_else(|| {
+        miette!(
+            help = "`draw` without --strip shows when who swings; name another --at or --attacker",
+            "nobody meant swings then"
+        )
+    })
 }

@@ -46,7 +46,7 @@ fn main() -> ExitCode {
             explain::explain(file.as_deref(), which, format, seed)
         }
         Command::Compare { first, second, options } => compare::compare(&first, second.as_deref(), &options),
-        Command::Draw { file, out, dark, seed } => draw::draw(file.as_deref(), &out, dark, seed),
+        Command::Draw { file, options } => draw::draw(file.as_deref(), &options),
         Command::Wiring { file, format, seed } => wiring::wiring(file.as_deref(), format, seed),
         Command::Check { files } => test::check(&files),
     };

@@ -152,6 +152,25 @@ fn draw_makes_a_picture_or_says_why_not() {
     }
     assert_eq!(run(&["draw", "scenarios/elder.toml", "--dark", "-o", &picture]).0, 0);
     assert_eq!(&fs::read(&picture).unwrap()[1..4], b"PNG");
+    for (how, words) in [
+        (&["--at", "1.82"][..], &["from above", "from the side", "in this tick", "odo"][..]),
+        (&["--strip", "8"], &["each moment from above", "a gate refused"]),
+        (&["--strip", "4", "--attacker", "odo", "--at", "1.82"], &["odo's "]),
+    ] {
+        let (status, _, errors) = run(&[&["draw", "-o", &svg], how].concat());
+        assert_eq!((status, errors.as_str()), (0, ""));
+        let text = fs::read_to_string(&svg).unwrap();
+        words.iter().for_each(|words| assert!(text.contains(words), "{how:?}: {words}"));
+    }
+    for (how, said) in [
+        (&["--at", "900"][..], "the fight is over before 900 s"),
+        (&["--at", "soon"], "no number of seconds"),
+        (&["--strip", "4", "--attacker", "odd"], "did you mean `odo`?"),
+        (&["--strip", "4", "--attacker", "odo", "--at", "0"], "nobody meant swings then"),
+    ] {
+        let (status, _, errors) = run(&[&["draw", "-o", &svg], how].concat());
+        assert!(status == 2 && errors.contains(said), "{errors}");
+    }
     let (status, _, errors) = run(&["draw", "-o", &file("a.txt")]);
     assert!(status == 2 && errors.contains("name a file that ends in .svg or .png"), "{errors}");
     let (status, _, errors) = run(&["draw", "-o", &file("nowhere/a.svg")]);

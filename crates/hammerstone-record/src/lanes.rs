@@ -33,12 +33,17 @@ pub struct Moment {
 /// One combatant's run.
 #[derive(Clone, PartialEq, Debug, Serialize)]
 pub struct Lane {
+    /// Who it is; after a reset, who it was before the first.
+    #[serde(skip)]
+    pub id: CombatantId,
     /// Its name.
     pub name: String,
     /// What it is made from.
     pub cast: String,
     /// Its team.
     pub team: String,
+    /// The team's number in the ruleset.
+    pub side: usize,
     /// When it joined, and when it was removed, if it was.
     pub from: u32,
     /// The last tick in which it was there.
@@ -198,9 +203,11 @@ impl Lanes {
                 }
                 self.by_id.insert(subject, self.lanes.len());
                 self.lanes.push(Lane {
+                    id: subject,
                     name: names.of(subject).to_owned(),
                     cast: rules.cast_name(cast).to_owned(),
                     team: rules.team_name(team).to_owned(),
+                    side: team.index(),
                     from: tick,
                     to: None,
                     health: vec![(tick, health, max)],

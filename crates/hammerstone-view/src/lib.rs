@@ -4,11 +4,15 @@
 
 #![warn(clippy::print_stdout, clippy::print_stderr)]
 
+mod frame;
 mod labels;
 mod look;
+mod outline;
+mod page;
 mod png;
 mod timeline;
 
+pub use frame::{frame, strip};
 pub use look::Look;
 pub use png::{NoPicture, png};
 pub use timeline::timeline;

@@ -92,6 +92,13 @@ impl Look {
         }
     }
 
+    /// Where a hit landed: a star of four points.
+    pub(crate) fn burst(&self, x: f32, y: f32) -> Group {
+        let star = "l1.6 4.4l4.4 1.6l-4.4 1.6l-1.6 4.4l-1.6 -4.4l-4.4 -1.6l4.4 -1.6z";
+        let star = Path::new().set("d", format!("M{x:.1} {:.1}{star}", y - 6.0));
+        Group::new().add(star.set("fill", self.ink).set("stroke", self.paper).set("stroke-width", 0.8))
+    }
+
     /// A sort of event in words, for the key.
     pub(crate) fn sort_text(sort: Sort) -> &'static str {
         match sort {

@@ -3,15 +3,12 @@
 use std::collections::BTreeMap;
 
 use hammerstone_record::{Lane, Lanes, Mark, Sort};
-use svg::Document;
 use svg::node::element::{Group, Line, Path, Rectangle, Title};
 
 use crate::labels::{Area, Held, LEAST, Labels};
 use crate::look::Look;
+use crate::page::{self, AddSome, HIGH, WIDE, fitted};
 
-const WIDE: f32 = 1280.0;
-/// The height that pictures are made for; more lanes than fit are gathered.
-const HIGH: f32 = 800.0;
 const LEFT: f32 = 150.0;
 const RIGHT: f32 = 20.0;
 const TOP: f32 = 64.0;
@@ -26,10 +23,11 @@ enum Row<'a> {
 }
 
 impl Row<'_> {
-    fn team(&self) -> &str {
+    /// The side's number and name.
+    fn side(&self) -> (usize, &str) {
         match self {
-            Row::One(lane) => &lane.team,
-            Row::Several { team, .. } => team,
+            Row::One(lane) => (lane.side, &lane.team),
+            Row::Several { team, lanes, .. } => (lanes.first().map_or(0, |lane| lane.side), team),
         }
     }
 }
@@ -119,45 +117,30 @@ pub fn timeline(lanes: &Lanes, title: &str, rate: u32, look: &Look) -> String {
     let rows = rows(lanes.all());
     let high = ((HIGH - TOP - BOTTOM) / rows.len().max(1) as f32).clamp(LANE.0, LANE.1);
     let height = TOP + BOTTOM + high * rows.len() as f32;
-    let mut sides: Vec<&str> = Vec::new();
-    for row in &rows {
-        if !sides.contains(&row.team()) {
-            sides.push(row.team());
-        }
-    }
+    let mut sides: Vec<(usize, &str)> = rows.iter().map(Row::side).collect();
+    sides.sort_unstable();
+    sides.dedup();
     let mut labels = Labels::default();
-    let mut document = Document::new()
-        .set("viewBox", (0.0, 0.0, WIDE, height))
-        .set("width", WIDE)
-        .set("height", height)
-        .add(Title::new(title))
-        .add(Rectangle::new().set("width", WIDE).set("height", height).set("fill", look.paper));
+    let mut document = page::blank(title, height, look);
     let page: Area = [0.0, 0.0, WIDE, height];
     let mut words = Group::new().set("fill", look.ink);
-    let frame = |number: usize, team: &str| Frame {
+    let frame = |number: usize, side: usize| Frame {
         look,
         rate,
         ticks: lanes.ticks(),
-        colour: look.side(sides.iter().position(|side| *side == team).unwrap_or(0)),
+        colour: look.side(side),
         top: TOP + high * number as f32,
         high,
     };
-    let whole = frame(0, "");
+    let whole = frame(0, 0);
     document = document.add(axis(&whole, &mut labels, height));
     words = words.add_some(labels.place(title, (16.0, 26.0), 16.0, Held::Start, page));
     let length =
         format!("{} combatants, {:.2} s", lanes.all().len(), lanes.ticks() as f32 / rate.max(1) as f32);
     words = words.add_some(labels.place(&length, (16.0, 44.0), 11.0, Held::Start, page));
-    let mut x = WIDE - RIGHT;
-    for (number, side) in sides.iter().enumerate().rev() {
-        if let Some(text) = labels.place(side, (x, 26.0), 11.0, Held::End, page) {
-            x -= crate::labels::width(side, 11.0) + 10.0;
-            document = document.add(look.side_mark(number, x, 22.0));
-            labels.take([x - 6.0, 14.0, x + 6.0, 30.0]);
-            words = words.add(text);
-            x -= 18.0;
-        }
-    }
+    let (marks, names) = page::sides(look, &sides, WIDE - RIGHT, &mut labels, page);
+    document = document.add(marks);
+    words = words.add(names);
     for moment in lanes.moments() {
         let x = whole.x(moment.tick);
         document = document.add(
@@ -173,8 +156,8 @@ pub fn timeline(lanes: &Lanes, title: &str, rate: u32, look: &Look) -> String {
         words = words.add_some(labels.place(&moment.text, (x, TOP - 8.0), 10.0, held, page));
     }
     for (number, row) in rows.iter().enumerate() {
-        let frame = frame(number, row.team());
-        let side = sides.iter().position(|side| *side == row.team()).unwrap_or(0);
+        let (side, _) = row.side();
+        let frame = frame(number, side);
         document = document.add(
             Line::new()
                 .set("x1", 0.0)
@@ -207,29 +190,6 @@ pub fn timeline(lanes: &Lanes, title: &str, rate: u32, look: &Look) -> String {
     }
     document = document.add(key(look, height, &mut labels, page));
     document.add(words).to_string()
-}
-
-/// Adds a node if there is one.
-trait AddSome: Sized {
-    fn add_some(self, node: Option<svg::node::element::Text>) -> Self;
-}
-
-impl AddSome for Group {
-    fn add_some(self, node: Option<svg::node::element::Text>) -> Group {
-        match node {
-            Some(node) => self.add(node),
-            None => self,
-        }
-    }
-}
-
-/// The text, cut so that it is no wider.
-fn fitted(text: &str, size: f32, wide: f32) -> String {
-    let mut cut: String = text.to_owned();
-    while crate::labels::width(&cut, size) > wide && cut.chars().count() > 2 {
-        cut = cut.chars().take(cut.chars().count() - 2).collect::<String>() + "…";
-    }
-    cut
 }
 
 /// Seconds along the bottom.

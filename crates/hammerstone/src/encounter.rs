@@ -10,6 +10,7 @@ use crate::ids::*;
 use crate::orders::{self, Order, Orders, Refusal};
 use crate::resolve::{self, Luck, Preview};
 use crate::ruleset::Ruleset;
+use crate::scene::Scene;
 use crate::state::{Counts, Fills, Flow, State, checksum, same_bits};
 
 use crate::tick;
@@ -342,6 +343,11 @@ impl Encounter {
     /// The beams that were there in the last tick, from end to end as they stood when it was over, for drawing.
     pub fn beams(&self) -> &[BeamLine] {
         &self.scratch.detection.beams
+    }
+
+    /// What stood where in the last tick, and how it moved: for pictures and explanations.
+    pub fn scene(&self) -> Scene<'_> {
+        Scene::of(&self.rules, &self.state, &self.scratch)
     }
 
     /// The encounter as it stands.

@@ -16,6 +16,7 @@ mod orders;
 mod resolve;
 mod rolls;
 mod ruleset;
+mod scene;
 mod sheet;
 mod state;
 mod statuses;
@@ -54,6 +55,7 @@ pub use ruleset::{
     Ruleset, RulesetBuilder, Sharing, Shield, Side, Stagger, StatChange, Status, Step, Stop, Strength, Throw,
     Tie, Timings, Upon, Waves, When, Whom, Worth,
 };
+pub use scene::{Scene, ScenePart, SceneVolume};
 pub use sheet::StatAccount;
 pub use state::{Counts, Life};
 pub use view::{Borne, FlyingBody, View};

@@ -72,6 +72,7 @@ impl Scratch {
         self.echoes.clear();
         self.detection.leaving.clear();
         self.detection.beams.clear();
+        self.detection.volumes.clear();
         self.listeners.current = false;
         self.source = Source::default();
     }

@@ -2,7 +2,7 @@
 
 use crate::geometry::{Core, Motion, Pose, Swept};
 use crate::ids::*;
-use crate::ruleset::{Attack, Beam, Form};
+use crate::ruleset::{Attack, Beam, Form, Rules};
 use crate::state::{Life, State, Swing};
 use crate::work::Work;
 
@@ -24,33 +24,42 @@ pub(crate) fn gather_bodies(work: &Work<'_>, detection: &mut Detection) {
 /// All open volumes, by swing, then by body, then by volume.
 pub(crate) fn gather_volumes(work: &Work<'_>, detection: &mut Detection) {
     detection.volumes.clear();
-    for (place, swing) in work.state.swings.iter().enumerate() {
-        if swing.window == 0 || swing.ended.is_some() {
+    gather(work.rules, work.state, |swing| swing.window != 0, &mut detection.volumes);
+}
+
+/// The volumes of swings that run while no window is open, where they would be if one was.
+pub(crate) fn gather_closed(rules: &Rules, state: &State, volumes: &mut Vec<OpenVolume>) {
+    gather(rules, state, |swing| swing.window == 0, volumes);
+}
+
+fn gather(rules: &Rules, state: &State, which: impl Fn(&Swing) -> bool, volumes: &mut Vec<OpenVolume>) {
+    for (place, swing) in state.swings.iter().enumerate() {
+        if !which(swing) || swing.ended.is_some() {
             continue;
         }
-        let attack = work.rules.attack(swing.attack);
-        let open = Open { state: work.state, attack, swing, place: place as u32 };
+        let attack = rules.attack(swing.attack);
+        let open = Open { state, attack, swing, place: place as u32 };
         match attack.form {
-            Form::Carried => open.carried(&mut detection.volumes),
-            Form::Placed => open.placed(&mut detection.volumes),
-            Form::Thrown(_) => open.thrown(&mut detection.volumes),
-            Form::Beam(beam) => open.beam(&beam, &mut detection.volumes),
+            Form::Carried => open.carried(volumes),
+            Form::Placed => open.placed(volumes),
+            Form::Thrown(_) => open.thrown(volumes),
+            Form::Beam(beam) => open.beam(&beam, volumes),
             Form::Touch => {
                 if let Some(attacker) = swing.attacker {
-                    let (combatants, slot) = (&work.state.combatants, attacker.slot());
-                    let parts = work.rules.cast(combatants.cast[slot]).parts.iter().enumerate();
+                    let (combatants, slot) = (&state.combatants, attacker.slot());
+                    let parts = rules.cast(combatants.cast[slot]).parts.iter().enumerate();
                     let cores = parts.filter_map(|(number, part)| {
                         let core = part.core_when(combatants.is_broken(slot, number as u16))?;
                         Some((number, *core))
                     });
-                    open.touching(cores, &mut detection.volumes);
+                    open.touching(cores, volumes);
                 }
             }
         }
     }
 }
 
-/// A swing whose window is open.
+/// A swing whose volumes are gathered.
 struct Open<'a> {
     state: &'a State,
     attack: &'a Attack,
@@ -76,6 +85,7 @@ impl Open<'_> {
     fn volume(&self, volume: usize, group: u16, swept: Swept) -> OpenVolume {
         let start = swept.start();
         OpenVolume {
+            id: self.swing.id,
             swing: self.place,
             attack: self.swing.attack,
             attacker: self.swing.attacker,
@@ -100,7 +110,7 @@ impl Open<'_> {
             true => self.swing.guided,
             false => {
                 // While its clock stands, so do its volumes.
-                let before = self.swing.clock - u32::from(!self.swing.stands);
+                let before = self.swing.clock.saturating_sub(u32::from(!self.swing.stands));
                 [before, self.swing.clock].map(|clock| self.attack.path.at(clock))
             }
         };

@@ -7,7 +7,7 @@ mod gather;
 mod grid;
 mod obstacles;
 
-pub(crate) use gather::{gather_bodies, gather_volumes};
+pub(crate) use gather::{gather_bodies, gather_closed, gather_volumes};
 pub(crate) use obstacles::{first_in_the_way, reach_of_beam};
 
 use glam::Vec3;
@@ -70,7 +70,8 @@ pub(crate) struct Body {
 /// A volume of a swing on its way through the tick.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct OpenVolume {
-    /// The place of its swing.
+    /// Its swing, and the swing's place.
+    pub(crate) id: SwingId,
     pub(crate) swing: u32,
     pub(crate) attack: AttackId,
     pub(crate) attacker: Option<CombatantId>,

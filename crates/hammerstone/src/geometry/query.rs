@@ -4,7 +4,7 @@ use glam::Vec3;
 
 use super::near::nearest;
 use super::sweep::{Swept, sweep};
-use super::{Motion, Pose, Shape};
+use super::{Motion, Placement, Pose, Shape, Solid};
 
 /// A shape whose carrier goes from one pose to another in the course of a tick.
 #[derive(Clone, Copy, Debug)]
@@ -46,6 +46,27 @@ impl Moving {
     pub fn within(shape: Shape, local_from: Pose, local_to: Pose, from: Pose, to: Pose) -> Moving {
         let (local, carrier) = (Motion::between(local_from, local_to), Motion::between(from, to));
         Moving { swept: Swept::on_path(shape.into(), local, carrier) }
+    }
+
+    /// The shape where it is at `time`, from 0 at the start of the tick to 1 at its end, in the world.
+    pub fn at(&self, time: f32) -> Shape {
+        let radius = self.swept.core.radius;
+        match self.swept.at(time, Vec3::ZERO) {
+            Solid::Line { from, to } if from == to => Shape::Sphere { at: from.to_array(), radius },
+            Solid::Line { from, to } => Shape::Capsule { from: from.to_array(), to: to.to_array(), radius },
+            Solid::Block { middle, turn, half } => {
+                let pose = Pose::from(Placement { at: middle, turn });
+                Shape::Box { pose, half: half.to_array() }
+            }
+            // No shape is one.
+            Solid::HalfSpace { at, .. } => Shape::Sphere { at: at.to_array(), radius },
+        }
+    }
+}
+
+impl From<Swept> for Moving {
+    fn from(swept: Swept) -> Moving {
+        Moving { swept }
     }
 }
 

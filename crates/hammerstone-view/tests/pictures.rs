@@ -1,11 +1,17 @@
-//! Timelines of a few and of many: no two labels meet, none leaves the page or is too small, and the picture is the same each time.
+//! Pictures of a few and of many: no two labels meet, none leaves the page or is too small, and the picture is the same each time.
 
 use hammerstone::*;
-use hammerstone_record::{Lanes, Names};
-use hammerstone_view::{Look, png, timeline};
+use hammerstone_record::{Frame, Lanes, Names};
+use hammerstone_view::{Look, frame, png, strip, timeline};
 
-/// A brawl of so many, of several cast entries, in which many fall.
+/// The timeline of a brawl of so many, of several cast entries, in which many fall.
 fn brawl(combatants: usize) -> String {
+    let [timeline, ..] = pictures(combatants);
+    timeline
+}
+
+/// The timeline, one tick, and some side by side.
+fn pictures(combatants: usize) -> [String; 3] {
     let mut b = Ruleset::builder(60);
     let crush = b.kind("crush");
     let tide = b.reason("tide");
@@ -44,7 +50,7 @@ fn brawl(combatants: usize) -> String {
                 .spawn(casts[i * i % casts.len()], Pose::at([(i % 20) as f32, 0.0, (i / 20) as f32]))
         })
         .collect();
-    let (mut names, mut lanes) = (Names::new(), Lanes::new());
+    let (mut names, mut lanes, mut frames) = (Names::new(), Lanes::new(), Vec::new());
     for tick in 0..300usize {
         let who = all[tick * 7 % all.len()];
         fight.orders().start(who, poke);
@@ -57,8 +63,16 @@ fn brawl(combatants: usize) -> String {
         fight.tick().unwrap();
         names.learn(&rules, &fight.facts());
         lanes.take_in(&rules, &names, &fight.facts());
+        if (100..124).contains(&tick) {
+            frames.push(Frame::of(&fight, &names));
+        }
     }
-    timeline(&lanes, "A brawl", 60, &Look::LIGHT)
+    let every_third: Vec<Frame> = frames.iter().step_by(3).cloned().collect();
+    [
+        timeline(&lanes, "A brawl", 60, &Look::LIGHT),
+        frame(&frames[12], "A brawl", &Look::LIGHT),
+        strip(&every_third, all[100 * 7 % all.len()], "A brawl", &Look::LIGHT),
+    ]
 }
 
 /// Left, top, right, bottom and the words of each label.
@@ -99,15 +113,16 @@ fn clashes(labels: &[([f32; 4], String)]) -> Vec<(&str, &str)> {
 #[test]
 fn labels_do_not_meet_with_five_nor_with_two_hundred() {
     for combatants in [1, 5, 24, 200] {
-        let svg = brawl(combatants);
-        let labels = labels(&svg);
-        assert!(labels.len() > 15, "{combatants}: {}", labels.len());
-        assert_eq!(clashes(&labels), [], "{combatants}");
-        for ([left, top, right, bottom], words) in &labels {
-            assert!(*left >= 0.0 && *right <= 1280.0 && *top >= 0.0, "{combatants}: {words}");
-            let high: f32 =
-                svg.split("height=\"").nth(1).unwrap().split('"').next().unwrap().parse().unwrap();
-            assert!(*bottom <= high && high <= 801.0, "{combatants}: {words} at {bottom} of {high}");
+        for svg in pictures(combatants) {
+            let labels = labels(&svg);
+            assert!(labels.len() > 10, "{combatants}: {}", labels.len());
+            assert_eq!(clashes(&labels), [], "{combatants}");
+            for ([left, top, right, bottom], words) in &labels {
+                assert!(*left >= 0.0 && *right <= 1280.0 && *top >= 0.0, "{combatants}: {words}");
+                let high: f32 =
+                    svg.split("height=\"").nth(1).unwrap().split('"').next().unwrap().parse().unwrap();
+                assert!(*bottom <= high && high <= 801.0, "{combatants}: {words} at {bottom} of {high}");
+            }
         }
     }
 }

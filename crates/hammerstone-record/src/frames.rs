@@ -1,0 +1,165 @@
+//! One tick of a fight, as it would be seen: who stood where, what they swung, what touched.
+
+use hammerstone::geometry::Moving;
+use hammerstone::{Axis, CombatantId, Encounter, Event, Form, Life, Obstacle, Shape};
+
+use crate::text::{begins, sentence};
+use crate::{Line, Names};
+
+/// One tick of a fight.
+#[derive(Clone, Debug)]
+pub struct Frame {
+    /// The tick, and when it begins, in seconds. After a reset both count anew.
+    pub tick: u32,
+    /// When the tick begins, in seconds.
+    pub time: f64,
+    /// The axis that points up.
+    pub up: Axis,
+    /// Everybody who is not away or gone, in the order of their places.
+    pub figures: Vec<Figure>,
+    /// The volumes of swings, the open ones first.
+    pub volumes: Vec<Volume>,
+    /// What stands in the way.
+    pub obstacles: Vec<Obstacle>,
+    /// Where volumes met parts in this tick.
+    pub touches: Vec<Touched>,
+    /// What became true in this tick, in sentences.
+    pub told: Vec<String>,
+}
+
+/// One combatant.
+#[derive(Clone, Debug)]
+pub struct Figure {
+    /// Who it is.
+    pub id: CombatantId,
+    /// Its name.
+    pub name: String,
+    /// Its team.
+    pub team: String,
+    /// The team's number in the ruleset.
+    pub side: usize,
+    /// Whether it stands; if not, it lies where it fell.
+    pub stands: bool,
+    /// Health and its maximum, in points.
+    pub health: (i64, i64),
+    /// Where it is at the end of the tick, in metres in the world.
+    pub at: [f32; 3],
+    /// Where it looks, of length 1.
+    pub facing: [f32; 3],
+    /// Its parts.
+    pub parts: Vec<Moving>,
+    /// The statuses that it bears, in the order in which they were applied.
+    pub statuses: Vec<String>,
+}
+
+/// One volume of a swing.
+#[derive(Clone, Debug)]
+pub struct Volume {
+    /// Who swings, if anybody.
+    pub attacker: Option<CombatantId>,
+    /// The attack.
+    pub attack: String,
+    /// Whether a window is open.
+    pub open: bool,
+    /// Its way through the tick.
+    pub moving: Moving,
+    /// Where it is at the end of the tick; for a beam, as far as it reached.
+    pub end: Shape,
+}
+
+/// Where a volume met a part.
+#[derive(Clone, Debug)]
+pub struct Touched {
+    /// The place, in metres in the world.
+    pub point: [f32; 3],
+    /// Out of the part, of length 1.
+    pub normal: [f32; 3],
+    /// What came of it.
+    pub came: Came,
+}
+
+/// What came of a touch.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Came {
+    /// Nothing.
+    Nothing,
+    /// A hit.
+    Hit,
+    /// A gate refused.
+    Refused,
+}
+
+impl Frame {
+    /// The last tick that ran, after its newcomers were [named](Names::learn).
+    pub fn of(encounter: &Encounter, names: &Names) -> Frame {
+        let (scene, facts) = (encounter.scene(), encounter.facts());
+        let (view, rules) = (scene.view(), encounter.rules());
+        let figure = |id: CombatantId| {
+            let stands = view.life(id) == Life::Standing;
+            let (_, pose) = scene.way(id).filter(|_| stands || view.life(id) == Life::Fallen)?;
+            Some(Figure {
+                id,
+                name: names.of(id).to_owned(),
+                team: view.team(id).map_or("", |team| rules.team_name(team)).to_owned(),
+                side: view.team(id).map_or(0, |team| team.index()),
+                stands,
+                health: view.health(id).unwrap_or_default(),
+                at: pose.at,
+                facing: pose.direction([0.0, 0.0, 1.0]),
+                parts: scene.parts(id).map(|part| part.moving).collect(),
+                statuses: view.statuses(id).map(|status| rules.status_name(status).to_owned()).collect(),
+            })
+        };
+        let mut beams = encounter.beams().iter();
+        let volumes = scene.volumes().map(|volume| {
+            let attack = &rules.attacks()[volume.attack.index()];
+            let whole = volume.moving.at(1.0);
+            let end = match attack.form() {
+                Form::Beam(beam) if volume.open => {
+                    beams.find(|line| line.swing == volume.swing).map_or(whole, |line| Shape::Capsule {
+                        from: line.from,
+                        to: line.to,
+                        radius: beam.radius,
+                    })
+                }
+                _ => whole,
+            };
+            let (attacker, open, moving) = (volume.attacker, volume.open, volume.moving);
+            Volume { attacker, attack: attack.name().to_owned(), open, moving, end }
+        });
+        let mut frame = Frame {
+            tick: facts.tick,
+            time: begins(facts.tick, rules),
+            up: rules.up(),
+            figures: view.combatants().filter_map(figure).collect(),
+            volumes: volumes.collect(),
+            obstacles: scene.obstacles().iter().map(|(_, obstacle)| *obstacle).collect(),
+            touches: Vec::new(),
+            told: Vec::new(),
+        };
+        let mut refused = Vec::new();
+        let mut met = Vec::new();
+        for fact in facts.facts {
+            match fact.event {
+                Event::ContactMet { swing, target, point, normal, .. } => {
+                    met.push((swing, target, point, normal));
+                }
+                Event::HitLanded { point, normal, .. } => {
+                    frame.touches.push(Touched { point, normal, came: Came::Hit });
+                }
+                Event::HitRefused { swing, target, .. } => refused.push((swing, target)),
+                _ => {}
+            }
+            if let Some((.., text)) = sentence(&Line { fact, facts: &facts, rules, names }) {
+                frame.told.push(text);
+            }
+        }
+        for (swing, target, point, normal) in met {
+            let came = if refused.contains(&(swing, target)) { Came::Refused } else { Came::Nothing };
+            if !frame.touches.iter().any(|touch| touch.point == point) {
+                frame.touches.push(Touched { point, normal, came });
+            }
+        }
+        frame
+    }
+}

@@ -1,0 +1,113 @@
+//! What stood where in the last tick, for pictures and explanations.
+
+use crate::detect::{OpenVolume, gather_closed};
+use crate::geometry::{Motion, Moving, Obstacle, Swept};
+use crate::ids::*;
+use crate::state::{Life, State};
+use crate::view::View;
+use crate::work::Scratch;
+use crate::{Pose, Rules};
+
+/// What stood where in the last tick, and how it moved in its course: every part, every volume of every swing, every obstacle.
+///
+/// Made when asked for, and no part of the state. After a saved state was restored it has no open volumes until a tick has run.
+#[derive(Clone, Debug)]
+pub struct Scene<'a> {
+    rules: &'a Rules,
+    state: &'a State,
+    open: &'a [OpenVolume],
+    closed: Vec<OpenVolume>,
+}
+
+/// A part on its way through the tick.
+#[derive(Clone, Copy, Debug)]
+pub struct ScenePart {
+    /// Whose it is.
+    pub who: CombatantId,
+    /// Which part of its cast entry.
+    pub part: u16,
+    /// The layer that it lies on.
+    pub layer: LayerId,
+    /// Its volume and its way.
+    pub moving: Moving,
+}
+
+/// A volume of a swing on its way through the tick.
+#[derive(Clone, Copy, Debug)]
+pub struct SceneVolume {
+    /// Its swing.
+    pub swing: SwingId,
+    /// The swing's attack.
+    pub attack: AttackId,
+    /// Who swings, if anybody does.
+    pub attacker: Option<CombatantId>,
+    /// The thrown body, from 1.
+    pub body: Option<u16>,
+    /// Which volume of the attack, or which part of the attacker's for attacks by touch.
+    pub volume: u16,
+    /// Whether a window was open, so that it could meet a part.
+    pub open: bool,
+    /// Its volume and its way. A beam has its whole reach; where it stopped, [`beams`](crate::Encounter::beams) tell.
+    pub moving: Moving,
+}
+
+impl<'a> Scene<'a> {
+    pub(crate) fn of(rules: &'a Rules, state: &'a State, scratch: &'a Scratch) -> Scene<'a> {
+        let mut closed = Vec::new();
+        gather_closed(rules, state, &mut closed);
+        let open = scratch.detection.volumes.as_slice();
+        // What opened and closed again within the tick counts as open.
+        closed.retain(|volume: &OpenVolume| open.iter().all(|open| open.id != volume.id));
+        Scene { rules, state, open, closed }
+    }
+
+    /// The encounter as it stands.
+    pub fn view(&self) -> View<'a> {
+        View::of(self.rules, self.state)
+    }
+
+    /// Where one was when the tick began, and is now; none for one who is gone.
+    pub fn way(&self, who: CombatantId) -> Option<(Pose, Pose)> {
+        let combatants = &self.state.combatants;
+        let here = combatants.life_of(who) != Life::Gone;
+        here.then(|| (combatants.pose_before[who.slot()], combatants.pose[who.slot()]))
+    }
+
+    /// The parts of one who stands, or lies where it fell, but those that are broken and gone.
+    pub fn parts(&self, who: CombatantId) -> impl Iterator<Item = ScenePart> + use<'a> {
+        let (rules, state) = (self.rules, self.state);
+        let combatants = &state.combatants;
+        let there = matches!(combatants.life_of(who), Life::Standing | Life::Fallen);
+        let slot = there.then(|| who.slot());
+        slot.into_iter().flat_map(move |slot| {
+            let way = Motion::between(combatants.pose_before[slot], combatants.pose[slot]);
+            let parts = rules.cast(combatants.cast[slot]).parts.iter().enumerate();
+            parts.filter_map(move |(number, part)| {
+                let core = part.core_when(combatants.is_broken(slot, number as u16))?;
+                let moving = Swept::fixed(*core, way).into();
+                Some(ScenePart { who, part: number as u16, layer: part.layer, moving })
+            })
+        })
+    }
+
+    /// The volumes of all swings: first those that were open, then those whose window is shut, each by swing, body and volume.
+    pub fn volumes(&self) -> impl Iterator<Item = SceneVolume> + use<'_, 'a> {
+        let of = |open: bool| {
+            move |volume: &OpenVolume| SceneVolume {
+                swing: volume.id,
+                attack: volume.attack,
+                attacker: volume.attacker,
+                body: (volume.body > 0).then_some(volume.body),
+                volume: volume.volume,
+                open,
+                moving: volume.swept.into(),
+            }
+        };
+        self.open.iter().map(of(true)).chain(self.closed.iter().map(of(false)))
+    }
+
+    /// What stands in the way, in the order in which it was raised.
+    pub fn obstacles(&self) -> &'a [(ObstacleId, Obstacle)] {
+        &self.state.obstacles
+    }
+}

@@ -1,0 +1,72 @@
+//! What a scene shows is what detection saw.
+
+mod common;
+
+use common::{fights, play};
+use hammerstone::geometry::{first_touch, nearest_approach};
+use hammerstone::*;
+use proptest::prelude::*;
+
+proptest! {
+    #![proptest_config(common::cases(150))]
+
+    /// Every contact that met is the first touch of an open volume of its swing and a part of its target, at the same time.
+    #[test]
+    fn every_contact_is_a_touch_in_the_scene(fight in fights()) {
+        let mut strange = Vec::new();
+        play(&fight, false, |encounter| {
+            let (scene, rules) = (encounter.scene(), encounter.rules());
+            let view = scene.view();
+            for event in encounter.facts().events() {
+                let Event::ContactMet { swing, target, toi, .. } = *event else { continue };
+                let volumes: Vec<_> = scene.volumes().filter(|v| v.open && v.swing == swing).collect();
+                let beam = |v: &SceneVolume| matches!(rules.attacks()[v.attack.index()].form(), Form::Beam(_));
+                let breaks = (0..4).any(|part| view.part(target, part).is_some_and(|(_, broken)| broken));
+                // A beam may come out from behind an obstacle later in the tick; what broke in the tick is another shape by now.
+                if view.life(target) != Life::Standing || breaks || volumes.iter().any(beam) {
+                    continue;
+                }
+                let touch = |v: &SceneVolume, p: &ScenePart| first_touch(&v.moving, &p.moving);
+                let tois = volumes.iter().flat_map(|v| scene.parts(target).filter_map(move |p| touch(v, &p)));
+                if !tois.map(|touch| touch.toi).any(|found| (found - toi).abs() < 1.0e-4) {
+                    strange.push((encounter.view().tick(), *event));
+                }
+            }
+        });
+        prop_assert!(strange.is_empty(), "{strange:?}");
+    }
+}
+
+/// A swing shows its volumes before its window opens and after it shuts; how near they come can be asked.
+#[test]
+fn volumes_are_shown_while_their_window_is_shut() {
+    let mut b = Ruleset::builder(60);
+    let crush = b.kind("crush");
+    let (masons, beasts) = (b.team("masons"), b.team("beasts"));
+    let ball = |at| Shape::Sphere { at, radius: 0.5 };
+    let poke =
+        b.attack(Attack::carried("poke").timeline(2, 1, 2).volume(ball([0.0, 0.0, 2.0])).harm(crush, 1, 1));
+    let mason = b.cast(Cast::new("mason", masons, 10).part(Part::new("trunk", ball([0.0; 3]))));
+    let hound = b.cast(Cast::new("hound", beasts, 10).part(Part::new("trunk", ball([0.0; 3]))));
+    let rules = b.build().unwrap();
+    let mut fight = Encounter::new(&rules, 1);
+    let odo = fight.orders().spawn(mason, Pose::IDENTITY);
+    let grey = fight.orders().spawn(hound, Pose::at([0.0, 0.0, 3.25]));
+    fight.orders().start(odo, poke);
+    let mut open = Vec::new();
+    for _ in 0..5 {
+        fight.tick().unwrap();
+        let scene = fight.scene();
+        let [part] = scene.parts(grey).collect::<Vec<_>>()[..] else { panic!("a hound has one part") };
+        for volume in scene.volumes() {
+            assert_eq!((volume.attacker, volume.attack), (Some(odo), poke));
+            let near = nearest_approach(&volume.moving, &part.moving);
+            assert!((near.distance - 0.25).abs() < 0.002, "{near:?}");
+            assert_eq!(part.moving.at(1.0), Shape::Sphere { at: [0.0, 0.0, 3.25], radius: 0.5 });
+            open.push(volume.open);
+        }
+    }
+    assert_eq!(open.iter().filter(|open| **open).count(), 1, "{open:?}");
+    assert!(open.len() >= 4, "{open:?}");
+    assert_eq!(fight.counts().attempts, 0);
+}
