@@ -34,25 +34,12 @@ pub(crate) enum Command {
         /// A ruleset or a scenario
         file: PathBuf,
     },
-    /// List the blows of a fight, or take one apart: what its amounts are made of, step by step
+    /// List the blows of a fight; take one apart, step by step; or say what swings came to, and why they struck nobody
     Explain {
         /// A scenario; the fight that comes with the command, if left out
         file: Option<PathBuf>,
-        /// The hit with this number
-        #[arg(long, value_name = "NUMBER", group = "which")]
-        hit: Option<u64>,
-        /// The blow with this number: beats and other harm have one, too
-        #[arg(long, value_name = "NUMBER", group = "which")]
-        blow: Option<u64>,
-        /// What begins with this fact: healing has no other number
-        #[arg(long, value_name = "NUMBER", group = "which")]
-        seq: Option<u64>,
-        /// For people, or JSON for programs
-        #[arg(long, value_enum, default_value_t = ReportFormat::Text)]
-        format: ReportFormat,
-        /// Seed for the rolls, instead of the scenario's
-        #[arg(long, value_name = "NUMBER")]
-        seed: Option<u64>,
+        #[command(flatten)]
+        options: ExplainOptions,
     },
     /// Hold two runs against each other, deed by deed, the cause first: two fights, two seeds, or two rulesets on one fight
     Compare {
@@ -87,6 +74,37 @@ pub(crate) enum Command {
         #[arg(required = true)]
         files: Vec<PathBuf>,
     },
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct ExplainOptions {
+    /// The hit with this number
+    #[arg(long, value_name = "NUMBER", group = "which")]
+    pub(crate) hit: Option<u64>,
+    /// The blow with this number: beats and other harm have one, too
+    #[arg(long, value_name = "NUMBER", group = "which")]
+    pub(crate) blow: Option<u64>,
+    /// What begins with this fact: healing has no other number
+    #[arg(long, value_name = "NUMBER", group = "which")]
+    pub(crate) seq: Option<u64>,
+    /// What the swings of NAME came to: hits, and refusals with the gate and the change that would let them pass
+    #[arg(long, value_name = "NAME", conflicts_with = "which")]
+    pub(crate) attacker: Option<String>,
+    /// What swings came to at NAME; with --attacker, also how near those came that met nothing
+    #[arg(long, value_name = "NAME", conflicts_with = "which")]
+    pub(crate) target: Option<String>,
+    /// Of swings that ran at this time
+    #[arg(long, value_name = "SECONDS", value_parser = seconds, conflicts_with_all = ["which", "between"])]
+    pub(crate) at: Option<f64>,
+    /// Of swings that ran between two times
+    #[arg(long, value_name = "FROM..TO", value_parser = span, conflicts_with = "which")]
+    pub(crate) between: Option<(f64, f64)>,
+    /// For people, or JSON for programs
+    #[arg(long, value_enum, default_value_t = ReportFormat::Text)]
+    pub(crate) format: ReportFormat,
+    /// Seed for the rolls, instead of the scenario's
+    #[arg(long, value_name = "NUMBER")]
+    pub(crate) seed: Option<u64>,
 }
 
 #[derive(Debug, clap::Args)]
@@ -135,6 +153,13 @@ fn seconds(text: &str) -> Result<f64, String> {
     let time: f64 =
         text.strip_suffix('s').unwrap_or(text).parse().map_err(|_| "no number of seconds".to_owned())?;
     if (0.0..1.0e7).contains(&time) { Ok(time) } else { Err("give a time from 0 on".to_owned()) }
+}
+
+/// Two times, the first no later than the second.
+fn span(text: &str) -> Result<(f64, f64), String> {
+    let (from, to) = text.split_once("..").ok_or("give two times, as in 1.5..3")?;
+    let (from, to) = (seconds(from)?, seconds(to)?);
+    if from <= to { Ok((from, to)) } else { Err("the first time comes after the second".to_owned()) }
 }
 
 #[derive(Debug, clap::Args)]

@@ -48,7 +48,7 @@ fn play(scenario: &Scenario, seed: Option<u64>) -> Result<Deeds, Failure> {
     let mut deeds = Deeds::new();
     let mut play = Play::new(scenario, Options { seed, ledgers: true, ..Options::default() });
     while play.tick().into_diagnostic()? {
-        deeds.take_in(&scenario.rules.ruleset, &play.names, &play.encounter.facts());
+        deeds.take_in(&play.encounter, &play.names);
     }
     Ok(deeds)
 }

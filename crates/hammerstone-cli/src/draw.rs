@@ -135,13 +135,7 @@ fn swing<'a>(
     if let Some(name) = attacker
         && !lanes.all().iter().any(|lane| lane.name == name)
     {
-        let names = lanes.all().iter().map(|lane| lane.name.as_str());
-        return Err(match files::nearest(name, names) {
-            Some(nearest) => {
-                miette!(help = format!("did you mean `{nearest}`?"), "nobody is called `{name}`")
-            }
-            None => miette!("nobody is called `{name}`"),
-        });
+        return Err(files::unknown(name, lanes.all().iter().map(|lane| lane.name.as_str())));
     }
     let runs = |swung: &Swung| match at {
         Some(tick) => swung.from <= tick && swung.to.is_none_or(|to| tick <= to),

@@ -3,32 +3,25 @@
 use std::io::{self, Write};
 use std::path::Path;
 
-use hammerstone_record::{Account, Accounts, Amount};
+use hammerstone_record::{Account, Accounts, Amount, Contact};
 use hammerstone_scenario::{Options, Play, Scenario};
 use miette::{IntoDiagnostic, miette};
 
-use crate::args::ReportFormat;
-use crate::{Failure, Outcome, files, output};
+use crate::args::{ExplainOptions, ReportFormat};
+use crate::{Failure, Outcome, files, output, tries};
 
-/// Which account is asked for; all of them, if none is named.
-pub(crate) struct Which {
-    pub(crate) hit: Option<u64>,
-    pub(crate) blow: Option<u64>,
-    pub(crate) seq: Option<u64>,
-}
-
-pub(crate) fn explain(
-    path: Option<&Path>,
-    which: Which,
-    format: ReportFormat,
-    seed: Option<u64>,
-) -> Result<Outcome, Failure> {
+pub(crate) fn explain(path: Option<&Path>, options: &ExplainOptions) -> Result<Outcome, Failure> {
     let scenario = match path {
         Some(path) => files::scenario(path)?,
         None => files::demo()?,
     };
+    let ExplainOptions { attacker, target, at, between, format, seed, .. } = options;
+    if attacker.is_some() || target.is_some() || at.is_some() || between.is_some() {
+        return tries::tries(&scenario, options);
+    }
+    let (format, seed) = (*format, *seed);
     let accounts = accounts(&scenario, seed)?;
-    let chosen = which.find(accounts.all())?;
+    let chosen = find(options, accounts.all())?;
     let mut out = match format {
         ReportFormat::Text => output::open(None)?,
         ReportFormat::Json => output::open_plain(None)?,
@@ -52,44 +45,43 @@ pub(crate) fn explain(
 fn accounts(scenario: &Scenario, seed: Option<u64>) -> Result<Accounts, Failure> {
     let mut accounts = Accounts::new();
     let mut play = Play::new(scenario, Options { seed, ledgers: true, ..Options::default() });
+    play.encounter.keep_deliveries(true);
     while play.tick().into_diagnostic()? {
-        accounts.take_in(&scenario.rules.ruleset, &play.names, &play.encounter.facts());
+        accounts.take_in(&play.encounter, &play.names);
     }
     Ok(accounts)
 }
 
-impl Which {
-    fn find<'a>(&self, all: &'a [Account]) -> Result<Option<&'a Account>, Failure> {
-        type Number = fn(&Account) -> Option<u64>;
-        let asked: [(&str, Option<u64>, Number); 3] = [
-            ("hit", self.hit, |account| account.hit),
-            ("blow", self.blow, |account| account.blow),
-            ("fact", self.seq, |account| Some(account.seq)),
-        ];
-        let Some((what, number, of)) =
-            asked.into_iter().find_map(|(what, number, of)| Some((what, number?, of)))
-        else {
-            return Ok(None);
-        };
-        if let Some(account) = all.iter().find(|account| of(account) == Some(number)) {
-            return Ok(Some(account));
-        }
-        let known = all.iter().filter_map(of);
-        let mend = match (known.clone().min(), known.max()) {
-            (Some(first), Some(last)) if what == "fact" => {
-                format!(
-                    "`explain` without `--seq` lists them; they are numbered from {first} to {last}, with holes"
-                )
-            }
-            (Some(first), Some(last)) => format!("they are numbered from {first} to {last}"),
-            _ => "nobody was struck, harmed or healed in this fight".to_owned(),
-        };
-        let message = match what {
-            "fact" => format!("no blow and no healing begins with fact {number}"),
-            _ => format!("there is no {what} {number}"),
-        };
-        Err(miette!(help = mend, "{message}"))
+/// The account that is asked for, if one is.
+fn find<'a>(options: &ExplainOptions, all: &'a [Account]) -> Result<Option<&'a Account>, Failure> {
+    type Number = fn(&Account) -> Option<u64>;
+    let asked: [(&str, Option<u64>, Number); 3] = [
+        ("hit", options.hit, |account| account.hit),
+        ("blow", options.blow, |account| account.blow),
+        ("fact", options.seq, |account| Some(account.seq)),
+    ];
+    let Some((what, number, of)) = asked.into_iter().find_map(|(what, number, of)| Some((what, number?, of)))
+    else {
+        return Ok(None);
+    };
+    if let Some(account) = all.iter().find(|account| of(account) == Some(number)) {
+        return Ok(Some(account));
     }
+    let known = all.iter().filter_map(of);
+    let mend = match (known.clone().min(), known.max()) {
+        (Some(first), Some(last)) if what == "fact" => {
+            format!(
+                "`explain` without `--seq` lists them; they are numbered from {first} to {last}, with holes"
+            )
+        }
+        (Some(first), Some(last)) => format!("they are numbered from {first} to {last}"),
+        _ => "nobody was struck, harmed or healed in this fight".to_owned(),
+    };
+    let message = match what {
+        "fact" => format!("no blow and no healing begins with fact {number}"),
+        _ => format!("there is no {what} {number}"),
+    };
+    Err(miette!(help = mend, "{message}"))
 }
 
 const LIST: [output::Column; 9] = [
@@ -175,6 +167,24 @@ fn take_apart(out: &mut impl Write, account: &Account) -> io::Result<()> {
         head.push_str(&format!(" ({echo})"));
     }
     writeln!(out, "\x1b[1m{head}\x1b[0m")?;
+    if let Some(contact) = &account.contact {
+        met(out, contact)?;
+    }
+    if !account.gates.is_empty() {
+        writeln!(
+            out,
+            "\n\x1b[1mGates\x1b[0m \x1b[2m(all passed; those that ask nothing of it are left out)\x1b[0m"
+        )?;
+        let rows: Vec<[String; 3]> = account
+            .gates
+            .iter()
+            .map(|gate| {
+                let found = gate.found.clone().unwrap_or_else(|| "as wanted".to_owned());
+                [gate.gate.to_owned(), gate.wanted.clone(), found]
+            })
+            .collect();
+        output::table(out, &GATES, &rows, "  ")?;
+    }
     for amount in &account.amounts {
         let critical = if account.critical { ", critical" } else { "" };
         match &amount.kind {
@@ -199,7 +209,37 @@ fn take_apart(out: &mut impl Write, account: &Account) -> io::Result<()> {
     if let Some([from, to, max]) = account.health {
         writeln!(out, "\nhealth {from} to {to}, of {max}")?;
     }
-    account.followed.iter().try_for_each(|text| writeln!(out, "then {text}"))
+    account.followed.iter().try_for_each(|text| writeln!(out, "then {text}"))?;
+    if !account.heard.is_empty() {
+        writeln!(out, "\n\x1b[1mHeard\x1b[0m")?;
+        for heard in &account.heard {
+            writeln!(out, "  {} (fact {}): {}", heard.topic, heard.seq, heard.by.join(", "))?;
+        }
+    } else {
+        writeln!(out, "\nnobody listens to any of it")?;
+    }
+    if !account.answered.is_empty() {
+        writeln!(out, "\n\x1b[1mAnswered in the same tick\x1b[0m")?;
+    }
+    account.answered.iter().try_for_each(|text| writeln!(out, "  {text}"))
+}
+
+const GATES: [output::Column; 3] = [("gate", false), ("wanted", false), ("found", false)];
+
+/// What met: which swing, where, when.
+fn met(out: &mut impl Write, contact: &Contact) -> io::Result<()> {
+    let Contact { swing, window, body, life, point, normal, toi } = contact;
+    write!(out, "met in window {window} of swing {swing}")?;
+    if let Some(body) = body {
+        write!(out, ", by body {body}")?;
+    }
+    let place = |[x, y, z]: &[f32; 3]| format!("[{x:.2}, {y:.2}, {z:.2}]");
+    write!(out, ", at {} m, facing {}", place(point), place(normal))?;
+    match toi {
+        Some(toi) => write!(out, ", {toi:.2} of the tick in")?,
+        None => write!(out, ", touching since before")?,
+    }
+    writeln!(out, "; life {life} of the target")
 }
 
 /// By how much an exact amount changed; nothing if it did not.

@@ -109,8 +109,16 @@ fn search(folder: &Path, found: &mut Vec<PathBuf>) -> Result<(), Failure> {
     Ok(())
 }
 
+/// Nobody goes by that name; who is perhaps meant.
+pub(crate) fn unknown<'a>(name: &str, names: impl Iterator<Item = &'a str>) -> Failure {
+    match nearest(name, names) {
+        Some(nearest) => miette!(help = format!("did you mean `{nearest}`?"), "nobody is called `{name}`"),
+        None => miette!(help = "`run` says who joins, and when", "nobody is called `{name}`"),
+    }
+}
+
 /// Of the names, the one that is nearest to what was written, if any is near.
-pub(crate) fn nearest<'a>(written: &str, names: impl Iterator<Item = &'a str>) -> Option<&'a str> {
+fn nearest<'a>(written: &str, names: impl Iterator<Item = &'a str>) -> Option<&'a str> {
     let near = names.map(|name| (strsim::damerau_levenshtein(written, name), name)).min()?;
     (near.0 <= 1 + written.chars().count() / 3).then_some(near.1)
 }

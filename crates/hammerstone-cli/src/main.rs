@@ -9,6 +9,7 @@ mod output;
 mod run;
 mod test;
 mod timings;
+mod tries;
 mod wiring;
 
 use std::process::ExitCode;
@@ -41,10 +42,7 @@ fn main() -> ExitCode {
         Command::Run { file, options } => run::file(&file, &options),
         Command::Test { paths } => test::test(&paths),
         Command::Timings { file } => timings::timings(&file),
-        Command::Explain { file, hit, blow, seq, format, seed } => {
-            let which = explain::Which { hit, blow, seq };
-            explain::explain(file.as_deref(), which, format, seed)
-        }
+        Command::Explain { file, options } => explain::explain(file.as_deref(), &options),
         Command::Compare { first, second, options } => compare::compare(&first, second.as_deref(), &options),
         Command::Draw { file, options } => draw::draw(file.as_deref(), &options),
         Command::Wiring { file, format, seed } => wiring::wiring(file.as_deref(), format, seed),

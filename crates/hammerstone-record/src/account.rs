@@ -1,8 +1,11 @@
 //! Blows, beats, other harm and healing, taken apart.
 
-use hammerstone::{Event, Facts, Range, Rules};
+use std::collections::BTreeMap;
+
+use hammerstone::{Encounter, Event, Listener, Operand, Range, Relation};
 use serde::Serialize;
 
+use crate::gates::{Passed, passed};
 use crate::text::{begins, sentence};
 use crate::words::{NoteText, means_name, step_name};
 use crate::{Line, Names};
@@ -44,8 +47,52 @@ pub struct Account {
     /// Health before and after, and its maximum.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub health: Option<[i64; 3]>,
+    /// For hits: what met, and where.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub contact: Option<Contact>,
+    /// For hits: the gates that it passed, in their order, but those that ask nothing of this attack.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub gates: Vec<Passed>,
     /// What else came of it, in words.
     pub followed: Vec<String>,
+    /// Who heard which of its facts, in the order of hearing; only where deliveries are kept.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub heard: Vec<Heard>,
+    /// What those who heard did about it in the same tick, in words.
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    pub answered: Vec<String>,
+}
+
+/// What met, and where.
+#[derive(Clone, PartialEq, Debug, Serialize)]
+pub struct Contact {
+    /// The swing's number.
+    pub swing: u64,
+    /// Its window, from 1.
+    pub window: u16,
+    /// The thrown body, from 1.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub body: Option<u16>,
+    /// Which life of the target.
+    pub life: u32,
+    /// Where, in metres in the world.
+    pub point: [f32; 3],
+    /// Out of the part, of length 1.
+    pub normal: [f32; 3],
+    /// When within the tick, from 0 to 1, where this tick was the first of the contact.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub toi: Option<f32>,
+}
+
+/// A fact, and who heard it.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize)]
+pub struct Heard {
+    /// The fact.
+    pub seq: u64,
+    /// Its topic.
+    pub topic: String,
+    /// The rules and hooks that heard it, in the order of hearing.
+    pub by: Vec<String>,
 }
 
 /// What one kind of harm, or healing, came to.
@@ -93,9 +140,13 @@ impl Accounts {
         &self.all
     }
 
-    /// Takes in the facts of one tick, in which ledgers were kept.
-    pub fn take_in(&mut self, rules: &Rules, names: &Names, facts: &Facts<'_>) {
+    /// Takes in a tick that ran with its ledgers kept; who heard what is there if deliveries were kept.
+    pub fn take_in(&mut self, encounter: &Encounter, names: &Names) {
+        let (facts, rules) = (&encounter.facts(), encounter.rules());
+        let first = self.all.len();
         let mut open: Option<Account> = None;
+        // Which facts belong to which of this tick's accounts.
+        let mut belongs: BTreeMap<u64, usize> = BTreeMap::new();
         for fact in facts.facts {
             let line = Line { fact, facts, rules, names };
             let new = |source: Option<_>, target| Account {
@@ -106,6 +157,7 @@ impl Accounts {
                 target: names.of(target).to_owned(),
                 ..Account::default()
             };
+            let mut told = true;
             match fact.event {
                 Event::HitLanded { hit, attack, attacker, target, part, .. } => {
                     self.all.extend(open.replace(Account {
@@ -113,6 +165,8 @@ impl Accounts {
                         means: "attack",
                         name: rules.attack_name(attack).to_owned(),
                         part: names.part(rules, target, part).map(str::to_owned),
+                        contact: contact(facts, &fact.event),
+                        gates: passed(&fact.event, rules, names, relation(encounter, attacker, target)),
                         ..new(attacker, target)
                     }));
                 }
@@ -158,24 +212,93 @@ impl Accounts {
                     account.amounts.push(Amount { kind: None, amount, excess, ledger: rows(&line, ledger) });
                 }
                 Event::HealthChanged { subject, from, to, max, .. } => {
-                    if let Some(account) = open.as_mut().filter(|open| open.target == names.of(subject)) {
-                        let from = account.health.map_or(from, |[from, ..]| from);
-                        account.health = Some([from, to, max]);
+                    match open.as_mut().filter(|open| open.target == names.of(subject)) {
+                        Some(account) => {
+                            let from = account.health.map_or(from, |[from, ..]| from);
+                            account.health = Some([from, to, max]);
+                        }
+                        None => told = false,
                     }
                 }
                 Event::StatusBeat { .. } | Event::StatusExpired { .. } | Event::OrderRefused { .. } => {
                     self.all.extend(open.take());
+                    told = false;
                 }
                 _ if answers(&fact.event) => {
                     if let (Some(account), Some((.., text))) = (&mut open, sentence(&line)) {
                         account.followed.push(text);
                     }
                 }
-                _ => {}
+                _ => told = false,
+            }
+            if told && open.is_some() {
+                belongs.insert(fact.seq, self.all.len());
             }
         }
         self.all.extend(open);
+        self.heard(first, encounter, names, &mut belongs);
     }
+
+    /// Adds who heard the facts of this tick's accounts, which begin at `first`, and what they did about it.
+    fn heard(
+        &mut self,
+        first: usize,
+        encounter: &Encounter,
+        names: &Names,
+        belongs: &mut BTreeMap<u64, usize>,
+    ) {
+        let (facts, rules) = (&encounter.facts(), encounter.rules());
+        for delivery in facts.deliveries {
+            let account = belongs.get(&delivery.seq).and_then(|&place| self.all.get_mut(place));
+            let (Some(account), Some(fact)) = (account, facts.of(delivery.seq)) else { continue };
+            let by = match delivery.listener {
+                Listener::Rule(rule) => format!("rule {}", rules.rule_name(rule)),
+                Listener::Hook(hook) => format!("hook {}", names.of_hook(hook)),
+            };
+            match account.heard.iter_mut().find(|heard| heard.seq == delivery.seq) {
+                Some(heard) => heard.by.push(by),
+                None => {
+                    let topic = rules.topics().path(fact.event.topic()).to_owned();
+                    account.heard.push(Heard { seq: delivery.seq, topic, by: vec![by] });
+                }
+            }
+        }
+        for account in &mut self.all[first..] {
+            account.heard.sort_by_key(|heard| heard.seq);
+        }
+        for fact in facts.facts {
+            // What an answer led to is an answer as well.
+            let Some(place) = fact.cause.and_then(|cause| belongs.get(&cause).copied()) else { continue };
+            belongs.entry(fact.seq).or_insert(place);
+            let text = sentence(&Line { fact, facts, rules, names });
+            if let (Some((.., text)), Some(account)) = (text, self.all.get_mut(place)) {
+                account.answered.push(text);
+            }
+        }
+    }
+}
+
+/// What met in a hit, and where.
+fn contact(facts: &hammerstone::Facts<'_>, event: &Event) -> Option<Contact> {
+    let Event::HitLanded { swing, target, window, body, life, point, normal, .. } = *event else {
+        return None;
+    };
+    let toi = facts.events().find_map(|event| match *event {
+        Event::ContactMet { swing: of, target: at, toi, .. } => ((of, at) == (swing, target)).then_some(toi),
+        _ => None,
+    });
+    Some(Contact { swing: swing.number(), window, body, life, point, normal, toi })
+}
+
+/// How the target stands to the attacker when the tick is over.
+fn relation(
+    encounter: &Encounter,
+    attacker: Option<hammerstone::CombatantId>,
+    target: hammerstone::CombatantId,
+) -> Option<Operand> {
+    let view = encounter.view();
+    let relation: Relation = encounter.rules().relation(view.team(attacker?)?, view.team(target)?);
+    Some(Operand::Relation(relation))
 }
 
 /// Whether a hit waits for the amounts of its blow.
@@ -200,6 +323,7 @@ fn answers(event: &Event) -> bool {
             | Event::StatusRefused { .. }
             | Event::StatusLifted { .. }
             | Event::DeathAverted { .. }
+            | Event::HealthCrossed { .. }
             | Event::DeathFell { .. }
     )
 }

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use hammerstone::{Event, Facts, Rules};
+use hammerstone::{Encounter, Event, Rules};
 use serde::Serialize;
 
 use crate::account::{Account, Accounts, Row};
@@ -102,13 +102,14 @@ impl Deeds {
         Deeds::default()
     }
 
-    /// Takes in a tick, after its newcomers were [named](Names::learn).
-    pub fn take_in(&mut self, rules: &Rules, names: &Names, facts: &Facts<'_>) {
+    /// Takes in a tick that ran with its ledgers kept, after its newcomers were [named](Names::learn).
+    pub fn take_in(&mut self, encounter: &Encounter, names: &Names) {
+        let (rules, facts) = (encounter.rules(), &encounter.facts());
         if facts.epoch != self.epoch {
             (self.epoch, self.before) = (facts.epoch, self.ticks);
         }
         self.ticks = self.before + facts.tick;
-        self.accounts.take_in(rules, names, facts);
+        self.accounts.take_in(encounter, names);
         let accounts: Vec<Account> = self.accounts.all()[self.taken..].to_vec();
         self.taken += accounts.len();
         for account in accounts {

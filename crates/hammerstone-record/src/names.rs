@@ -101,8 +101,13 @@ impl Names {
 
     /// The name of a part of a combatant that has joined.
     pub fn part<'a>(&self, rules: &'a Rules, who: CombatantId, part: u16) -> Option<&'a str> {
-        let cast = (*self.casts.get(who.slot())?)?;
+        let cast = self.cast_of(who)?;
         rules.casts()[cast.index()].parts().get(usize::from(part)).map(|part| part.name())
+    }
+
+    /// What one who has joined is made from.
+    pub fn cast_of(&self, who: CombatantId) -> Option<CastId> {
+        *self.casts.get(who.slot())?
     }
 
     /// The name of a hook; empty for one that nobody named.

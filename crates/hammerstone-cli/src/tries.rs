@@ -1,0 +1,141 @@
+//! `explain --attacker --target`: what swings came to, why a gate refused, and how near those came that met nothing.
+
+use std::io::{self, Write};
+
+use hammerstone_record::{Near, Tries, Try};
+use hammerstone_scenario::{Options, Play, Scenario};
+use miette::{IntoDiagnostic, miette};
+
+use crate::args::{ExplainOptions, ReportFormat};
+use crate::{Failure, Outcome, files, output};
+
+/// How many tries are written before the rest is counted.
+const MOST: usize = 40;
+
+pub(crate) fn tries(scenario: &Scenario, options: &ExplainOptions) -> Result<Outcome, Failure> {
+    let (attacker, target) = (options.attacker.as_deref(), options.target.as_deref());
+    let mut play = Play::new(scenario, Options { seed: options.seed, ..Options::default() });
+    let mut tries = Tries::new(attacker, target);
+    let mut ticks = 0;
+    while play.tick().into_diagnostic()? {
+        tries.take_in(&play.encounter, &play.names);
+        ticks += 1;
+    }
+    for name in [attacker, target].into_iter().flatten() {
+        if !tries.joined().any(|joined| joined == name) {
+            return Err(files::unknown(name, tries.joined()));
+        }
+    }
+    let last = f64::from(ticks) / f64::from(scenario.rules.ruleset.rate());
+    let (from, to) = options.at.map(|at| (at, at)).or(options.between).unwrap_or((0.0, last));
+    if from > last {
+        let help = format!("name a time from 0 to {last:.2}");
+        return Err(miette!(help = help, "the fight is over before {from} s"));
+    }
+    let all = tries.finish(&play.encounter);
+    let chosen: Vec<&Try> = all.iter().filter(|one| one.runs_between(from, to)).collect();
+    let mut out = match options.format {
+        ReportFormat::Text => output::open(None)?,
+        ReportFormat::Json => output::open_plain(None)?,
+    };
+    let written = match options.format {
+        ReportFormat::Text => {
+            let heading =
+                heading(attacker, target, (options.at.or(options.between.map(|_| 0.0))).map(|_| (from, to)));
+            text(&mut out, &heading, &chosen, &all)
+        }
+        ReportFormat::Json => {
+            let json = serde_json::to_writer_pretty(&mut out, &chosen);
+            json.map_err(io::Error::from).and_then(|()| writeln!(out))
+        }
+    };
+    output::written(written.and_then(|()| out.flush()))?;
+    Ok(Outcome::Fine)
+}
+
+fn heading(attacker: Option<&str>, target: Option<&str>, span: Option<(f64, f64)>) -> String {
+    let mut text = match (attacker, target) {
+        (Some(attacker), Some(target)) => format!("{attacker} at {target}"),
+        (Some(attacker), None) => format!("{attacker} at everybody"),
+        (None, Some(target)) => format!("everybody at {target}"),
+        (None, None) => "everybody at everybody".to_owned(),
+    };
+    match span {
+        Some((from, to)) if from == to => text.push_str(&format!(", at {from:.2}s")),
+        Some((from, to)) => text.push_str(&format!(", between {from:.2}s and {to:.2}s")),
+        None => {}
+    }
+    text
+}
+
+fn text(out: &mut impl Write, heading: &str, chosen: &[&Try], all: &[Try]) -> io::Result<()> {
+    if chosen.is_empty() {
+        writeln!(out, "{heading}: no swing")?;
+        let times: Vec<String> = all.iter().take(12).map(|one| format!("{:.2}s", one.from)).collect();
+        return match times.is_empty() {
+            true => writeln!(out, "in the whole fight"),
+            false => writeln!(
+                out,
+                "swings begin at {}{}",
+                times.join(", "),
+                if all.len() > 12 { ", and later" } else { "" }
+            ),
+        };
+    }
+    let swings = if chosen.len() == 1 { "1 swing".to_owned() } else { format!("{} swings", chosen.len()) };
+    writeln!(out, "{heading}: {swings}")?;
+    for one in chosen.iter().take(MOST) {
+        writeln!(out)?;
+        write_one(out, one)?;
+    }
+    if chosen.len() > MOST {
+        writeln!(out, "\nand {} more; name --attacker, --target, --at or --between", chosen.len() - MOST)?;
+    }
+    Ok(())
+}
+
+fn write_one(out: &mut impl Write, one: &Try) -> io::Result<()> {
+    let Try {
+        swing, attack, attacker, target, from, to, windows, answers, near, came, mend, besides, ..
+    } = one;
+    let until = to.map_or("the end".to_owned(), |to| format!("{to:.2}s"));
+    let open: Vec<String> = windows.iter().map(|(from, to)| format!("{from:.2} to {to:.2}s")).collect();
+    let open = if open.is_empty() { "never open".to_owned() } else { format!("open {}", open.join(", ")) };
+    writeln!(out, "\x1b[1m{attacker}'s {attack} at {target}: {came}\x1b[0m")?;
+    writeln!(out, "  \x1b[2mswing {swing}, {from:.2}s to {until}, {open}\x1b[0m")?;
+    for answer in answers {
+        let (time, part) = (answer.time, &answer.part);
+        match (answer.hit, answer.gate, &answer.wanted, &answer.found) {
+            (Some(hit), ..) => {
+                writeln!(out, "  {time:>6.2}s * hit {hit}, on the {part}; explain it with --hit {hit}")?
+            }
+            (None, Some(gate), Some(wanted), Some(found)) => {
+                writeln!(
+                    out,
+                    "  {time:>6.2}s o refused on the {part}, by the gate {gate}: wanted {wanted}, found {found}"
+                )?;
+            }
+            _ => {}
+        }
+        if let Some(mend) = &answer.mend {
+            writeln!(out, "          to let it pass: {mend}")?;
+        }
+    }
+    near.iter().try_for_each(|near| write_near(out, near))?;
+    if let Some(mend) = mend.as_ref().filter(|_| answers.is_empty()) {
+        writeln!(out, "  to let it strike: {mend}")?;
+    }
+    besides.iter().try_for_each(|besides| writeln!(out, "  besides, {besides}"))
+}
+
+fn write_near(out: &mut impl Write, near: &Near) -> io::Result<()> {
+    let Near { obstacle, time, distance, volume, body, part, layer, .. } = near;
+    let which = match *obstacle {
+        "window" => "with no window open".to_owned(),
+        "layer" => format!("open, but not for the layer {layer}"),
+        _ => "open".to_owned(),
+    };
+    let body = body.map_or(String::new(), |body| format!(" of body {body}"));
+    let apart = if *distance <= 0.0 { "overlapped".to_owned() } else { format!("{distance:.2} m apart") };
+    writeln!(out, "  {time:>6.2}s   nearest {which}: volume {volume}{body} and the {part}, {apart}")
+}

@@ -1,0 +1,56 @@
+//! Runs the command as a process.
+
+#![allow(dead_code)]
+
+use std::fs;
+use std::path::{Path, PathBuf};
+use std::process::{Command, Output};
+
+pub(crate) fn root() -> PathBuf {
+    Path::new(env!("CARGO_MANIFEST_DIR")).join("../..")
+}
+
+pub(crate) fn hammerstone(args: &[&str]) -> Command {
+    let mut command = Command::new(env!("CARGO_BIN_EXE_hammerstone"));
+    command.args(args).current_dir(root()).env("NO_COLOR", "1");
+    command
+}
+
+pub(crate) fn run(args: &[&str]) -> (i32, String, String) {
+    let Output { status, stdout, stderr } = hammerstone(args).output().unwrap();
+    let text = |bytes| String::from_utf8(bytes).unwrap();
+    (status.code().unwrap(), text(stdout), text(stderr))
+}
+
+pub(crate) fn demo_feed() -> String {
+    let (status, feed, errors) = run(&["demo", "--format", "jsonl"]);
+    assert_eq!((status, errors.as_str()), (0, ""));
+    feed
+}
+
+/// Writes files into a folder of their own and runs the command there, where names are short.
+pub(crate) fn in_folder(files: &[(&str, &str)], args: &[&str]) -> (i32, String, String) {
+    let folder = tempfile::tempdir().unwrap();
+    for (name, text) in files {
+        fs::write(folder.path().join(name), text).unwrap();
+    }
+    let Output { status, stdout, stderr } = hammerstone(args).current_dir(folder.path()).output().unwrap();
+    let text = |bytes| String::from_utf8(bytes).unwrap();
+    (status.code().unwrap(), text(stdout), text(stderr))
+}
+
+pub(crate) fn rules(extra: &str) -> String {
+    format!(
+        "[rules]\nrate = 60\nkinds = [\"crush\"]\nlayers = [\"ghost\"]\nreasons = [\"tide\"]\n\n\
+         [team.masons]\n[team.beasts]\n\n\
+         [attack.maul]\nform = \"carried\"\nwind-up = \"0.1s\"\nwindow = \"6 ticks\"\nrecovery = \"0s\"\n\
+         harm = {{ crush = 5 }}\nvolumes = [{{ sphere = {{ at = [0, 0, 1], radius = 0.5 }} }}]\n\n\
+         [cast.mason]\nteam = \"masons\"\nhealth = 20\nattacks = [\"maul\"]\n\
+         [cast.mason.part.trunk]\nsphere = {{ at = [0, 0, 0], radius = 0.4 }}\n{extra}"
+    )
+}
+
+pub(crate) const FIGHT: &str = "[scenario]\ntitle = \"Two\"\nrules = \"a.rules.toml\"\nlasts = \"1s\"\n\n\
+    [combatant.odo]\ncast = \"mason\"\nat = [0, 0, 0]\n\n\
+    [combatant.bram]\ncast = \"mason\"\nteam = \"beasts\"\nat = [0, 0, 1]\n\n\
+    [[script]]\nat = \"0.2s\"\nwho = \"odo\"\nstart = \"maul\"\n";

@@ -1,0 +1,215 @@
+//! The commands that show what happened: explain, draw, compare, wiring, timings.
+
+mod common;
+
+use std::fs;
+
+use common::{FIGHT, demo_feed, in_folder, root, rules, run};
+
+#[test]
+fn explain_lists_blows_and_takes_one_apart() {
+    let (status, text, errors) = run(&["explain", "scenarios/ledger/protection.toml"]);
+    assert_eq!((status, errors.as_str()), (0, ""));
+    insta::assert_snapshot!("explain_list", text);
+    let of_elder = |which: &[&str]| run(&[&["explain", "scenarios/elder.toml"], which].concat());
+    let (_, json, _) = of_elder(&["--format", "json"]);
+    let all: Vec<serde_json::Value> = serde_json::from_str(&json).unwrap();
+    // A critical blow on a part, one on a guard, one that was passed on, and healing.
+    let find =
+        |is: &dyn Fn(&serde_json::Value) -> bool| all.iter().find(|&account| is(account)).unwrap().clone();
+    let critical = find(&|account| account["critical"] == true);
+    let hit = critical["hit"].to_string();
+    let (status, text, _) = of_elder(&["--hit", &hit]);
+    assert_eq!(status, 0);
+    insta::assert_snapshot!("explain_hit", text);
+    let one: serde_json::Value =
+        serde_json::from_str(&of_elder(&["--hit", &hit, "--format", "json"]).1).unwrap();
+    assert_eq!(one, critical);
+    let passed_on = find(&|account| account["echo"] == "reflected");
+    insta::assert_snapshot!("explain_blow", of_elder(&["--blow", &passed_on["blow"].to_string()]).1);
+    let healing = find(&|account| account["name"] == "dressed");
+    insta::assert_snapshot!("explain_seq", of_elder(&["--seq", &healing["seq"].to_string()]).1);
+    // Every amount is where its ledger ends.
+    for account in &all {
+        for amount in account["amounts"].as_array().unwrap() {
+            let last = amount["ledger"].as_array().unwrap().last().unwrap();
+            assert_eq!(last["after"], format!("{}.0000", amount["amount"]), "{account}");
+        }
+    }
+}
+
+#[test]
+fn explain_says_which_numbers_there_are() {
+    for (which, said) in [("--hit", "there is no hit 999"), ("--blow", "there is no blow 999")] {
+        let (status, _, errors) = run(&["explain", "--seed", "7", which, "999"]);
+        assert_eq!(status, 2);
+        assert!(errors.contains(said) && errors.contains("they are numbered from 1 to"), "{errors}");
+    }
+    let files =
+        [("a.rules.toml", rules("")), ("fight.toml", FIGHT.replace("at = [0, 0, 1]", "at = [0, 0, 50]"))];
+    let files = files.each_ref().map(|(name, text)| (*name, text.as_str()));
+    let (status, text, _) = in_folder(&files, &["explain", "fight.toml"]);
+    assert_eq!((status, text.contains("nobody was struck, harmed or healed")), (0, true), "{text}");
+    let (status, _, errors) = in_folder(&files, &["explain", "fight.toml", "--hit", "1"]);
+    assert_eq!((status, errors.contains("nobody was struck, harmed or healed")), (2, true), "{errors}");
+}
+
+#[test]
+fn wiring_shows_who_publishes_and_who_hears() {
+    let (status, text, errors) = run(&["wiring"]);
+    assert_eq!((status, errors.as_str()), (0, ""));
+    insta::assert_snapshot!("wiring", text);
+    let (_, text, _) = run(&["wiring", "scenarios/flow/loop.toml"]);
+    assert!(text.contains("the-gong-sounds sets itself off (within a tick"), "{text}");
+    assert!(text.contains("silent"), "{text}");
+    let json: serde_json::Value = serde_json::from_str(&run(&["wiring", "--format", "json"]).1).unwrap();
+    // What it counts is what the feed has.
+    let feed = demo_feed();
+    for topic in json["topics"].as_array().unwrap() {
+        let line = format!("\"topic\":{}", topic["topic"]);
+        assert_eq!(topic["published"], feed.lines().filter(|text| text.contains(&line)).count(), "{topic}");
+        let heard = topic["listeners"].as_array().unwrap().iter().map(|ear| ear["heard"].as_u64().unwrap());
+        assert_eq!(topic["heard"], heard.sum::<u64>(), "{topic}");
+    }
+    let dot = run(&["wiring", "--format", "dot"]).1;
+    assert!(dot.starts_with("digraph wiring {") && dot.trim_end().ends_with('}'), "{dot}");
+    assert!(dot.contains("\"death.fell\" -> \"rule the-sluice-opens\" [label = 1];"), "{dot}");
+}
+
+#[test]
+fn draw_makes_a_picture_or_says_why_not() {
+    let folder = tempfile::tempdir().unwrap();
+    let file = |name: &str| folder.path().join(name).to_str().unwrap().to_owned();
+    let (svg, picture) = (file("a.svg"), file("a.png"));
+    assert_eq!(run(&["draw", "-o", &svg]).0, 0);
+    let text = fs::read_to_string(&svg).unwrap();
+    for words in ["A night at the sluice", "odo", "cairn-warden", "tide-hounds 3", "fell"] {
+        assert!(text.contains(words), "{words}");
+    }
+    assert_eq!(run(&["draw", "scenarios/elder.toml", "--dark", "-o", &picture]).0, 0);
+    assert_eq!(&fs::read(&picture).unwrap()[1..4], b"PNG");
+    for (how, words) in [
+        (&["--at", "1.82"][..], &["from above", "from the side", "in this tick", "odo"][..]),
+        (&["--strip", "8"], &["each moment from above", "a gate refused"]),
+        (&["--strip", "4", "--attacker", "odo", "--at", "1.82"], &["odo's "]),
+    ] {
+        let (status, _, errors) = run(&[&["draw", "-o", &svg], how].concat());
+        assert_eq!((status, errors.as_str()), (0, ""));
+        let text = fs::read_to_string(&svg).unwrap();
+        words.iter().for_each(|words| assert!(text.contains(words), "{how:?}: {words}"));
+    }
+    for (how, said) in [
+        (&["--at", "900"][..], "the fight is over before 900 s"),
+        (&["--at", "soon"], "no number of seconds"),
+        (&["--strip", "4", "--attacker", "odd"], "did you mean `odo`?"),
+        (&["--strip", "4", "--attacker", "odo", "--at", "0"], "nobody meant swings then"),
+    ] {
+        let (status, _, errors) = run(&[&["draw", "-o", &svg], how].concat());
+        assert!(status == 2 && errors.contains(said), "{errors}");
+    }
+    let (status, _, errors) = run(&["draw", "-o", &file("a.txt")]);
+    assert!(status == 2 && errors.contains("name a file that ends in .svg or .png"), "{errors}");
+    let (status, _, errors) = run(&["draw", "-o", &file("nowhere/a.svg")]);
+    assert!(status == 2 && errors.contains("cannot be written"), "{errors}");
+}
+
+#[test]
+fn timings_show_when_each_attack_does_what() {
+    let (status, text, errors) = run(&["timings", "scenarios/yard.rules.toml"]);
+    assert_eq!((status, errors.as_str()), (0, ""));
+    insta::assert_snapshot!("timings", text);
+}
+
+#[test]
+fn two_runs_are_held_against_each_other_the_cause_first() {
+    let fight = "scenarios/elder.toml";
+    let (status, text, errors) = run(&["compare", fight, "--other-seed", "9"]);
+    assert_eq!((status, errors.as_str()), (0, ""));
+    insta::assert_snapshot!("compare", text);
+    assert_eq!(run(&["compare", fight, "--other-seed", "9", "--expect-same"]).0, 1);
+    let (status, text, _) = run(&["compare", fight, "--expect-same"]);
+    assert_eq!(status, 0);
+    assert!(text.starts_with("the same: "), "{text}");
+
+    // Another ruleset on the same fight: the step that moved is named.
+    let root = root();
+    let rules = fs::read_to_string(root.join("scenarios/quarry.rules.toml")).unwrap();
+    let fight = fs::read_to_string(root.join("scenarios/skirmish.toml")).unwrap();
+    let harder = rules.replace("harm = { crush = [12, 16] }", "harm = { crush = [22, 26] }");
+    assert_ne!(rules, harder);
+    let files =
+        [("quarry.rules.toml", rules.as_str()), ("new.rules.toml", &harder), ("skirmish.toml", &fight)];
+    let asked = ["compare", "skirmish.toml", "--rules", "new.rules.toml", "--format", "json"];
+    let (status, json, errors) = in_folder(&files, &asked);
+    assert_eq!((status, errors.as_str()), (0, ""));
+    let json: serde_json::Value = serde_json::from_str(&json).unwrap();
+    let cause = &json["differences"][0];
+    assert_eq!(cause["moved"][0]["step"], "base", "{cause}");
+    assert_ne!(cause["moved"][0]["after"], cause["moved"][1]["after"]);
+
+    let (status, _, errors) = run(&["compare", "scenarios/elder.toml", "nowhere.toml"]);
+    assert_eq!(status, 2);
+    assert!(errors.contains("nowhere.toml cannot be read"), "{errors}");
+}
+
+/// The volume of a swing goes past, through a part on another layer, or through before its window opens: each is said, with a mend.
+#[test]
+fn explain_says_how_near_a_miss_was_and_what_was_in_the_way() {
+    let far = FIGHT.replace("at = [0, 0, 1]", "at = [0, 0, 2.15]");
+    let on_another_layer = rules("").replace("harm =", "meets = [\"ghost\"]\nharm =");
+    let walks_away = format!(
+        "{}\n[[script]]\nat = \"0.25s\"\nwho = \"bram\"\nplace = {{ at = [0, 0, 9] }}\n",
+        FIGHT.replace("start = \"maul\"", "start = \"maul\"\n")
+    );
+    let cases: [(&str, String, String, &[&str]); 4] = [
+        ("distance", rules(""), far, &["missed the trunk by 0.25 m", "come nearer by 0.25 m"]),
+        (
+            "layer",
+            on_another_layer,
+            FIGHT.to_owned(),
+            &["lies on the layer `body`; it meets `ghost`", "add `body` to `meets`"],
+        ),
+        (
+            "window",
+            rules(""),
+            walks_away,
+            &["before its window opened", "let the window of `maul` open earlier"],
+        ),
+        (
+            "own",
+            rules(""),
+            FIGHT.replace("team = \"beasts\"\nat = [0, 0, 1]", "at = [0, 0, 3]"),
+            &["besides, the gate team would refuse: wanted foe, found own"],
+        ),
+    ];
+    for (name, rules, fight, said) in cases {
+        let files = [("a.rules.toml", rules.as_str()), ("fight.toml", fight.as_str())];
+        let asked = ["explain", "fight.toml", "--attacker", "odo", "--target", "bram"];
+        let (status, text, errors) = in_folder(&files, &asked);
+        assert_eq!((status, errors.as_str()), (0, ""), "{name}");
+        said.iter().for_each(|said| assert!(text.contains(said), "{name}: {text}"));
+        let json = in_folder(&files, &[&asked[..], &["--format", "json"]].concat()).1;
+        let tries: serde_json::Value = serde_json::from_str(&json).unwrap();
+        assert_eq!(tries[0]["near"][0]["obstacle"], if name == "own" { "distance" } else { name }, "{json}");
+    }
+}
+
+#[test]
+fn explain_says_which_gate_refused_and_what_would_let_it_pass() {
+    let (status, text, errors) = run(&["explain", "scenarios/yard/gates.toml", "--attacker", "poker"]);
+    assert_eq!((status, errors.as_str()), (0, ""));
+    insta::assert_snapshot!("explain_refusals", text);
+    let between = run(&["explain", "--attacker", "odo", "--target", "hound#2", "--between", "2.55..3"]).1;
+    assert!(between.contains("the dead react to nothing") && !between.contains("1.50s"), "{between}");
+    let idle = run(&["explain", "--attacker", "odo", "--target", "hound#2", "--at", "0.5"]).1;
+    assert!(idle.contains("no swing") && idle.contains("swings begin at 1.50s"), "{idle}");
+    for (asked, said) in [
+        (&["--attacker", "odd"][..], "did you mean `odo`?"),
+        (&["--target", "odo", "--at", "99"], "the fight is over before 99 s"),
+        (&["--between", "3..2"], "the first time comes after the second"),
+        (&["--between", "3"], "give two times, as in 1.5..3"),
+    ] {
+        let (status, _, errors) = run(&[&["explain"], asked].concat());
+        assert!(status == 2 && errors.contains(said), "{errors}");
+    }
+}

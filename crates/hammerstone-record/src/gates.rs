@@ -1,0 +1,123 @@
+//! The gates in words: what each wanted and found, and the change that would let a refused meeting pass.
+
+use hammerstone::{Attack, Event, Gate, Operand, Policy, Rules};
+use serde::Serialize;
+
+use crate::Names;
+use crate::words::OperandText;
+
+/// A gate that was passed.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize)]
+pub struct Passed {
+    /// The gate.
+    pub gate: &'static str,
+    /// What it wanted.
+    pub wanted: String,
+    /// What it found, where that can be told from what was published.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub found: Option<String>,
+}
+
+/// The gates that a hit passed, in their order; those that ask nothing of this attack are left out.
+pub(crate) fn passed(event: &Event, rules: &Rules, names: &Names, relation: Option<Operand>) -> Vec<Passed> {
+    let Event::HitLanded { attack, target, part, window, .. } = *event else { return Vec::new() };
+    let authored = &rules.attacks()[attack.index()];
+    let layer = names
+        .cast_of(target)
+        .and_then(|cast| Some(rules.casts()[cast.index()].parts().get(usize::from(part))?.layer_of()));
+    let one = |gate: Gate| {
+        let wanted = authored.wants(gate);
+        if wanted.is_empty() {
+            return None;
+        }
+        let wanted: Vec<String> =
+            wanted.into_iter().map(|wanted| OperandText(wanted, rules).to_string()).collect();
+        let text = |operand| OperandText(operand, rules).to_string();
+        let found = match gate {
+            Gate::OwnBody => Some(text(Operand::OtherBody)),
+            Gate::Ended => Some(text(Operand::Running)),
+            Gate::Closed => Some(format!("window {window}")),
+            Gate::Fallen | Gate::Away | Gate::Gone => Some(text(Operand::Life(hammerstone::Life::Standing))),
+            Gate::Layer => layer.map(|layer| text(Operand::Layer(layer))),
+            Gate::Team => relation.map(text),
+            Gate::Struck => Some(text(Operand::Turns(0))),
+            Gate::Tags | Gate::Direction | Gate::Obstacle | Gate::Rhythm => None,
+            Gate::Quota | Gate::Invulnerable | Gate::Intercepted => None,
+        };
+        Some(Passed { gate: gate.name(), wanted: wanted.join(", "), found })
+    };
+    // Standing is one answer to three gates.
+    Gate::ALL.into_iter().filter(|gate| !matches!(gate, Gate::Away | Gate::Gone)).filter_map(one).collect()
+}
+
+/// The change that would have let a refused meeting pass.
+pub(crate) fn mend(gate: Gate, wanted: Operand, found: Operand, attack: &Attack, rules: &Rules) -> String {
+    let text = |operand| OperandText(operand, rules).to_string();
+    let name = attack.name();
+    match (gate, wanted, found) {
+        (Gate::OwnBody, ..) => {
+            "let somebody else start it: an attack never strikes the body that carries it".to_owned()
+        }
+        (Gate::Ended, _, Operand::SwingEnded(hammerstone::SwingEnd::Fallen)) => {
+            format!("`outlives = true` in `{name}` would let it go on when its attacker falls")
+        }
+        (Gate::Ended, ..) => "nothing: the swing was over; let it meet earlier".to_owned(),
+        (Gate::Closed, _, Operand::Clock(clock)) => {
+            format!(
+                "let a window of `{name}` be open at tick {clock} of the swing, or report the contact while one is"
+            )
+        }
+        (Gate::Fallen, ..) => {
+            "nothing: the dead react to nothing; strike before the fall, or after a return".to_owned()
+        }
+        (Gate::Away, ..) => "strike before it goes away, or after it returns".to_owned(),
+        (Gate::Gone, ..) => "nothing: nobody is there any more".to_owned(),
+        (Gate::Layer, _, found) => {
+            format!("add `{}` to `meets` of `{name}`, or put the part on a layer that it meets", text(found))
+        }
+        (Gate::Team, _, found) => {
+            format!(
+                "add `{}` to `strikes` of `{name}`, or change how the teams stand to each other",
+                text(found)
+            )
+        }
+        (Gate::Tags, Operand::AllTags(needs), Operand::Tags(has)) => {
+            let lacks = text(Operand::AllTags(needs & !has));
+            format!("give the target {lacks}, or take {lacks} out of `needs-tags` of `{name}`")
+        }
+        (Gate::Tags, _, found) => {
+            let has = text(found);
+            format!(
+                "strike when the target has no longer {has}, or take {has} out of `spares-tags` of `{name}`"
+            )
+        }
+        (Gate::Direction, _, Operand::Cosine(cosine)) => {
+            let degrees = cosine.clamp(-1.0, 1.0).acos().to_degrees().ceil();
+            format!(
+                "`only-from` of `{name}` within {degrees} degrees would let it pass; or strike from where it asks"
+            )
+        }
+        (Gate::Obstacle, ..) => {
+            format!("take `clear-line` out of `{name}`, or have nothing stand between")
+        }
+        (Gate::Struck, ..) => match attack.policy_of() {
+            Policy::Once => format!(
+                "nothing, if once is meant; `policy = \"window\"` or `\"rhythm\"` in `{name}` would strike again"
+            ),
+            _ => {
+                format!("nothing, if once a window is meant; a further window of `{name}` would strike again")
+            }
+        },
+        (Gate::Rhythm, Operand::Ticks(every), Operand::Ticks(since)) => {
+            let wait = every.saturating_sub(since);
+            format!("its next turn comes {wait} ticks later; a smaller `every` of `{name}` brings it earlier")
+        }
+        (Gate::Quota, ..) => format!("raise `most` or `pierce` of `{name}`: it strikes no more than that"),
+        (Gate::Invulnerable, _, found) => {
+            let status = text(found);
+            format!("strike when `{status}` has ended, or name it in `ignores` of `{name}`")
+        }
+        (Gate::Intercepted, _, found) => format!("the host's intercept decided it ({})", text(found)),
+        _ => "strike otherwise".to_owned(),
+    }
+}

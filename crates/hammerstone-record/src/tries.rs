@@ -1,0 +1,476 @@
+//! What swings of one came to at another: hits, refusals, and where nothing met, how near they came.
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use hammerstone::geometry::nearest_approach;
+use hammerstone::{CombatantId, Encounter, Event, Form, Gate, Life, SwingEnd, SwingId};
+use serde::Serialize;
+
+use crate::Names;
+use crate::gates::mend;
+use crate::text::begins;
+use crate::words::OperandText;
+
+/// One swing at one target, and what came of it.
+#[derive(Clone, PartialEq, Debug, Serialize)]
+pub struct Try {
+    /// The swing's number.
+    pub swing: u64,
+    /// Its attack.
+    pub attack: String,
+    /// Who swung.
+    pub attacker: String,
+    /// At whom.
+    pub target: String,
+    /// When it began, and when it ended, in seconds.
+    pub from: f64,
+    /// When it ended, in seconds, if it did.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub to: Option<f64>,
+    /// When each of its windows opened, and when it shut again.
+    pub windows: Vec<(f64, f64)>,
+    /// Hits and refusals, in order.
+    pub answers: Vec<Answer>,
+    /// Where nothing met: how near its volumes came, the obstacle first.
+    pub near: Vec<Near>,
+    /// What came of it, in a sentence.
+    pub came: String,
+    /// What would let it strike, where it did not.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub mend: Option<String>,
+    /// The gate that would refuse besides, if it met; only how the teams stand to each other is looked at.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub besides: Option<String>,
+    #[serde(skip)]
+    why: Option<SwingEnd>,
+    /// Whether the target stood while a window was open.
+    #[serde(skip)]
+    stood: bool,
+}
+
+/// A hit, or a gate that refused.
+#[derive(Clone, PartialEq, Debug, Serialize)]
+pub struct Answer {
+    /// The tick.
+    pub tick: u32,
+    /// When it begins, in seconds.
+    pub time: f64,
+    /// The hit's number, if it was one.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub hit: Option<u64>,
+    /// The part that was met.
+    pub part: String,
+    /// The gate that refused, if one did; once for each gate of a swing.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub gate: Option<&'static str>,
+    /// What the gate wanted.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub wanted: Option<String>,
+    /// What it found.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub found: Option<String>,
+    /// The change that would have let it pass.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub mend: Option<String>,
+}
+
+/// How near a volume came to a part.
+#[derive(Clone, PartialEq, Debug, Serialize)]
+pub struct Near {
+    /// `distance`: open, and on a layer that it meets. `layer`: open, on another layer. `window`: no window was open.
+    pub obstacle: &'static str,
+    /// The tick.
+    pub tick: u32,
+    /// When, in seconds, within the tick.
+    pub time: f64,
+    /// How far apart, in metres; 0 where they overlapped.
+    pub distance: f64,
+    /// Which volume of the attack, from 1.
+    pub volume: u16,
+    /// The thrown body, from 1.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub body: Option<u16>,
+    /// The part.
+    pub part: String,
+    /// The layer of the part.
+    pub layer: String,
+    /// The nearest point of the volume, in metres in the world.
+    pub on_volume: [f32; 3],
+    /// The nearest point of the part.
+    pub on_part: [f32; 3],
+}
+
+/// Gathers tries tick by tick, of those who are asked about.
+#[derive(Clone, Debug)]
+pub struct Tries {
+    attacker: Option<String>,
+    target: Option<String>,
+    joined: BTreeSet<String>,
+    all: Vec<(SwingId, CombatantId, Try)>,
+    swings: BTreeMap<SwingId, Swung>,
+    ticks: u32,
+}
+
+/// A swing of the attacker's.
+#[derive(Clone, Debug)]
+struct Swung {
+    attack: hammerstone::AttackId,
+    attacker: Option<CombatantId>,
+    from: u32,
+    to: Option<(u32, SwingEnd)>,
+    windows: Vec<(u32, Option<u32>)>,
+}
+
+impl Tries {
+    /// Of everybody, or of one by name; at everybody, or at one. How near what missed came is looked at where both are named.
+    pub fn new(attacker: Option<&str>, target: Option<&str>) -> Tries {
+        Tries {
+            attacker: attacker.map(str::to_owned),
+            target: target.map(str::to_owned),
+            joined: BTreeSet::new(),
+            all: Vec::new(),
+            swings: BTreeMap::new(),
+            ticks: 0,
+        }
+    }
+
+    /// The names of all who have joined so far.
+    pub fn joined(&self) -> impl Iterator<Item = &str> {
+        self.joined.iter().map(String::as_str)
+    }
+
+    /// Takes in a tick that ran, after its newcomers were [named](Names::learn).
+    pub fn take_in(&mut self, encounter: &Encounter, names: &Names) {
+        let (facts, rules) = (encounter.facts(), encounter.rules());
+        self.ticks = facts.tick;
+        let text = |operand| OperandText(operand, rules).to_string();
+        for event in facts.events() {
+            match *event {
+                Event::CombatantJoined { subject, .. } => {
+                    self.joined.insert(names.of(subject).to_owned());
+                }
+                Event::AttackStarted { subject, attack, swing, .. }
+                    if is_asked(&self.attacker, subject, names) =>
+                {
+                    let (from, to, windows) = (facts.tick, None, Vec::new());
+                    self.swings.insert(swing, Swung { attack, attacker: subject, from, to, windows });
+                }
+                Event::AttackOpened { swing, .. } => {
+                    if let Some(swung) = self.swings.get_mut(&swing) {
+                        swung.windows.push((facts.tick, None));
+                    }
+                }
+                Event::AttackClosed { swing, .. } => {
+                    if let Some((_, to)) =
+                        self.swings.get_mut(&swing).and_then(|swung| swung.windows.last_mut())
+                    {
+                        *to = Some(facts.tick);
+                    }
+                }
+                Event::AttackEnded { swing, why, .. } => {
+                    if let Some(swung) = self.swings.get_mut(&swing) {
+                        swung.to = Some((facts.tick, why));
+                    }
+                }
+                Event::HitLanded { swing, target, part, hit, .. } => {
+                    let answer = Answer { hit: Some(hit), ..answer(encounter, names, target, part) };
+                    self.answered(swing, target, answer, encounter, names);
+                }
+                Event::HitRefused { swing, attack, target, part, gate, wanted, found, .. } => {
+                    let authored = &rules.attacks()[attack.index()];
+                    let answer = Answer {
+                        gate: Some(gate.name()),
+                        wanted: Some(text(wanted)),
+                        found: Some(text(found)),
+                        mend: Some(mend(gate, wanted, found, authored, rules)),
+                        ..answer(encounter, names, target, part)
+                    };
+                    self.answered(swing, target, answer, encounter, names);
+                }
+                _ => {}
+            }
+        }
+        if let (Some(attacker), Some(target)) = (&self.attacker, &self.target) {
+            let called = |name: &str| encounter.view().combatants().find(|&who| names.of(who) == name);
+            if let (Some(attacker), Some(target)) = (called(attacker), called(target)) {
+                self.look(encounter, names, attacker, target);
+            }
+        }
+    }
+
+    fn answered(
+        &mut self,
+        swing: SwingId,
+        target: CombatantId,
+        answer: Answer,
+        encounter: &Encounter,
+        names: &Names,
+    ) {
+        if is_asked(&self.target, Some(target), names)
+            && let Some(one) = self.of(swing, target, encounter, names)
+        {
+            one.answers.push(answer);
+        }
+    }
+
+    /// The try of a swing at a target; made when it is first asked for.
+    fn of(
+        &mut self,
+        swing: SwingId,
+        target: CombatantId,
+        encounter: &Encounter,
+        names: &Names,
+    ) -> Option<&mut Try> {
+        let place = self.all.iter().rposition(|(of, at, _)| (*of, *at) == (swing, target));
+        let place = match place {
+            Some(place) => place,
+            None => {
+                let swung = self.swings.get(&swing)?;
+                let rules = encounter.rules();
+                self.all.push((
+                    swing,
+                    target,
+                    Try {
+                        swing: swing.number(),
+                        attack: rules.attack_name(swung.attack).to_owned(),
+                        attacker: swung.attacker.map_or("nobody", |who| names.of(who)).to_owned(),
+                        target: names.of(target).to_owned(),
+                        from: begins(swung.from, rules),
+                        to: None,
+                        windows: Vec::new(),
+                        answers: Vec::new(),
+                        near: Vec::new(),
+                        came: String::new(),
+                        mend: None,
+                        besides: None,
+                        why: None,
+                        stood: false,
+                    },
+                ));
+                self.all.len() - 1
+            }
+        };
+        Some(&mut self.all[place].2)
+    }
+
+    /// How near the volumes of the attacker's swings come to the target's parts in this tick.
+    fn look(&mut self, encounter: &Encounter, names: &Names, attacker: CombatantId, target: CombatantId) {
+        let (scene, rules) = (encounter.scene(), encounter.rules());
+        let facts = encounter.facts();
+        let stands = scene.view().life(target) == Life::Standing;
+        let running: Vec<SwingId> = self
+            .swings
+            .iter()
+            .filter(|(_, swung)| swung.to.is_none_or(|(to, _)| to == facts.tick))
+            .map(|(&swing, _)| swing)
+            .collect();
+        for swing in running {
+            self.of(swing, target, encounter, names);
+        }
+        for volume in scene.volumes().filter(|volume| volume.attacker == Some(attacker)) {
+            let attack = &rules.attacks()[volume.attack.index()];
+            let Some(one) = self.of(volume.swing, target, encounter, names) else { continue };
+            one.stood |= stands && volume.open;
+            let view = scene.view();
+            let relation =
+                view.team(attacker).zip(view.team(target)).map(|(one, other)| rules.relation(one, other));
+            if let Some(relation) = relation.filter(|&relation| !attack.strikes_relation(relation)) {
+                let wanted: Vec<String> = attack
+                    .wants(Gate::Team)
+                    .into_iter()
+                    .map(|wanted| OperandText(wanted, rules).to_string())
+                    .collect();
+                one.besides = Some(format!(
+                    "the gate team would refuse: wanted {}, found {}",
+                    wanted.join(", "),
+                    relation.name()
+                ));
+            }
+            if !stands {
+                continue;
+            }
+            for part in scene.parts(target) {
+                let obstacle = match (volume.open, attack.meets_layer(part.layer)) {
+                    (true, true) => "distance",
+                    (true, false) => "layer",
+                    (false, true) => "window",
+                    (false, false) => continue,
+                };
+                let approach = nearest_approach(&volume.moving, &part.moving);
+                let near = Near {
+                    obstacle,
+                    tick: facts.tick,
+                    time: begins(facts.tick, rules) + f64::from(approach.time) / f64::from(rules.rate()),
+                    distance: f64::from(approach.distance),
+                    volume: volume.volume + 1,
+                    body: volume.body,
+                    part: names.part(rules, target, part.part).unwrap_or_default().to_owned(),
+                    layer: rules.layer_name(part.layer).to_owned(),
+                    on_volume: approach.on_first,
+                    on_part: approach.on_second,
+                };
+                match one.near.iter_mut().find(|known| known.obstacle == obstacle) {
+                    Some(known) if known.distance <= near.distance => {}
+                    Some(known) => *known = near,
+                    None => one.near.push(near),
+                }
+            }
+        }
+    }
+
+    /// Every try, in the order of their swings, with what came of it.
+    pub fn finish(mut self, encounter: &Encounter) -> Vec<Try> {
+        let rules = encounter.rules();
+        for (swing, _, one) in &mut self.all {
+            let Some(swung) = self.swings.get(swing) else { continue };
+            let last = swung.to.map_or(self.ticks, |(to, _)| to);
+            one.why = swung.to.map(|(_, why)| why);
+            one.to = swung.to.map(|(to, _)| begins(to, rules));
+            let window =
+                |&(from, to): &(u32, Option<u32>)| (begins(from, rules), begins(to.unwrap_or(last), rules));
+            one.windows = swung.windows.iter().map(window).collect();
+            let attack = &rules.attacks()[swung.attack.index()];
+            verdict(one, attack, rules);
+        }
+        self.all.sort_by_key(|(swing, ..)| *swing);
+        self.all.into_iter().map(|(.., one)| one).collect()
+    }
+}
+
+fn is_asked(asked: &Option<String>, who: Option<CombatantId>, names: &Names) -> bool {
+    asked.as_ref().is_none_or(|asked| who.is_some_and(|who| names.of(who) == asked))
+}
+
+impl Try {
+    /// Whether the swing ran at a time between these two, in seconds.
+    pub fn runs_between(&self, from: f64, to: f64) -> bool {
+        self.from <= to && self.to.is_none_or(|end| end >= from)
+    }
+}
+
+fn answer(encounter: &Encounter, names: &Names, target: CombatantId, part: u16) -> Answer {
+    let (tick, rules) = (encounter.facts().tick, encounter.rules());
+    Answer {
+        tick,
+        time: begins(tick, rules),
+        hit: None,
+        part: names.part(rules, target, part).unwrap_or_default().to_owned(),
+        gate: None,
+        wanted: None,
+        found: None,
+        mend: None,
+    }
+}
+
+/// What came of a try, in a sentence, with the change that would let it strike.
+fn verdict(one: &mut Try, attack: &hammerstone::Attack, rules: &hammerstone::Rules) {
+    let hits = one.answers.iter().filter(|answer| answer.hit.is_some()).count();
+    if hits > 0 {
+        let times = if hits == 1 { "once".to_owned() } else { format!("{hits} times") };
+        one.came = format!("it struck {times}");
+        (one.near, one.besides) = (Vec::new(), None);
+        return;
+    }
+    if let Some(answer) = one.answers.first() {
+        one.came =
+            format!("it met the {}, and was refused: {}", answer.part, answer.gate.unwrap_or_default());
+        one.mend.clone_from(&answer.mend);
+        (one.near, one.besides) = (Vec::new(), None);
+        return;
+    }
+    let of = |obstacle| one.near.iter().find(move |near| near.obstacle == obstacle);
+    let (distance, layer, window) = (of("distance"), of("layer"), of("window"));
+    let touched = |near: Option<&Near>| near.is_some_and(|near| near.distance <= 0.0);
+    let name = &one.attack;
+    let (obstacle, came, mend) = if one.windows.is_empty() {
+        let why = one.why.map_or("not yet", SwingEnd::name);
+        (
+            "window",
+            format!("no window of it opened: it ended before ({why})"),
+            format!("let `{name}` run until its window opens"),
+        )
+    } else if !one.stood {
+        let came = format!("{} did not stand while its window was open", one.target);
+        ("", came, "strike while the target stands".to_owned())
+    } else if touched(distance) {
+        let (came, mend) = match attack.form() {
+            Form::Beam(_) => (
+                "it stopped at something else before it came so far",
+                format!("raise `pierce` of `{name}`, or clear the way"),
+            ),
+            _ => (
+                "it was over, or spent, in the very tick in which it would have touched",
+                format!("let `{name}` last longer, or strike more"),
+            ),
+        };
+        ("distance", came.to_owned(), mend)
+    } else if let Some(near) = layer.filter(|_| touched(layer)) {
+        let met: Vec<&str> = rules
+            .layers()
+            .filter(|&layer| attack.meets_layer(layer))
+            .map(|layer| rules.layer_name(layer))
+            .collect();
+        let came = format!(
+            "it went through the {}, which lies on the layer `{}`; it meets `{}`",
+            near.part,
+            near.layer,
+            met.join("`, `")
+        );
+        (
+            "layer",
+            came,
+            format!(
+                "add `{}` to `meets` of `{name}`, or put the {} on a layer that it meets",
+                near.layer, near.part
+            ),
+        )
+    } else if let Some(near) = window.filter(|_| touched(window)) {
+        let (came, mend) = out_of_window(one, near);
+        ("window", came, mend)
+    } else if let Some(near) = distance {
+        let came = format!("it missed the {} by {:.2} m, at {:.2}s", near.part, near.distance, near.time);
+        (
+            "distance",
+            came,
+            format!(
+                "come nearer by {:.2} m, or make volume {} of `{name}` larger by that",
+                near.distance, near.volume
+            ),
+        )
+    } else if let Some(near) = layer {
+        let came = format!(
+            "it meets no layer of the target; it missed the {} by {:.2} m besides",
+            near.part, near.distance
+        );
+        ("layer", came, format!("add `{}` to `meets` of `{name}`", near.layer))
+    } else {
+        ("", "it has no volume that could meet anything".to_owned(), format!("give `{name}` a volume"))
+    };
+    one.near.sort_by_key(|near| near.obstacle != obstacle);
+    // What was no nearer than the obstacle itself says nothing more.
+    let least = one.near.first().map_or(0.0, |near| near.distance);
+    let mut first = true;
+    one.near.retain(|near| std::mem::take(&mut first) || near.distance < least);
+    (one.came, one.mend) = (came, Some(mend));
+}
+
+/// The volume went through while no window was open: how long before, or after.
+fn out_of_window(one: &Try, near: &Near) -> (String, String) {
+    let opens = one.windows.iter().map(|&(from, _)| from).find(|&from| from > near.time);
+    let shut = one.windows.iter().map(|&(_, to)| to).rfind(|&to| to <= near.time);
+    let (part, at, name) = (&near.part, near.time, &one.attack);
+    match (shut, opens) {
+        (Some(shut), None) => (
+            format!("it went through the {part} at {at:.2}s, {:.2}s after its window had shut", at - shut),
+            format!("let the window of `{name}` stay open longer by that"),
+        ),
+        (None, Some(opens)) => (
+            format!("it went through the {part} at {at:.2}s, {:.2}s before its window opened", opens - at),
+            format!("let the window of `{name}` open earlier by that"),
+        ),
+        _ => (
+            format!("it went through the {part} at {at:.2}s, between two windows"),
+            format!("let the windows of `{name}` meet"),
+        ),
+    }
+}
