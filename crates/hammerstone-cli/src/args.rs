@@ -50,7 +50,7 @@ pub(crate) enum Command {
         #[command(flatten)]
         options: CompareOptions,
     },
-    /// Draw a fight: its timeline, one moment of it (--at), or a swing moment by moment (--strip)
+    /// Draw a fight: its timeline, one moment of it (--at), a swing moment by moment (--strip), or who hears what (--wiring)
     Draw {
         /// A scenario; the fight that comes with the command, if left out
         file: Option<PathBuf>,
@@ -137,6 +137,9 @@ pub(crate) struct DrawOptions {
     /// So many moments of a swing side by side: the one at --at, or the first that opens
     #[arg(long, value_name = "NUMBER", value_parser = clap::value_parser!(u32).range(2..=24))]
     pub(crate) strip: Option<u32>,
+    /// Who publishes what, and who hears it, as a graph
+    #[arg(long, conflicts_with_all = ["at", "strip"])]
+    pub(crate) wiring: bool,
     /// Whose swing
     #[arg(long, value_name = "NAME", requires = "strip")]
     pub(crate) attacker: Option<String>,

@@ -9,7 +9,7 @@ use hammerstone_view::{Look, frame, png, strip, timeline};
 use miette::{IntoDiagnostic, miette};
 
 use crate::args::DrawOptions;
-use crate::{Failure, Outcome, files};
+use crate::{Failure, Outcome, files, wiring};
 
 /// How many times as large as the SVG a PNG is.
 const SCALE: f32 = 1.0;
@@ -46,6 +46,9 @@ pub(crate) fn draw(path: Option<&Path>, options: &DrawOptions) -> Result<Outcome
             let frames = frames(&scenario, &spread(from, to, count), options.seed)?;
             let title = format!("{title}: {}'s {}", lane.name, swung.attack);
             strip(&frames, lane.id, &title, &look)
+        }
+        (None, None) if options.wiring => {
+            hammerstone_view::wiring(&wiring::diagram(&scenario, options.seed)?, title, &look)
         }
         (None, None) => {
             let lanes = lanes(&scenario, options.seed)?;

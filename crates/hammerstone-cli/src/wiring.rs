@@ -19,14 +19,7 @@ pub(crate) fn wiring(
         Some(path) => files::scenario(path)?,
         None => files::demo()?,
     };
-    let rules = &scenario.rules.ruleset;
-    let mut play = Play::new(&scenario, Options { seed, ..Options::default() });
-    play.encounter.keep_deliveries(true);
-    let mut wiring = Wiring::new(rules);
-    while play.tick().into_diagnostic()? {
-        wiring.take_in(&play.encounter);
-    }
-    let diagram = wiring.diagram(rules, &play.names);
+    let diagram = diagram(&scenario, seed)?;
     let mut out = match format {
         WiringFormat::Text => output::open(None)?,
         WiringFormat::Json | WiringFormat::Dot => output::open_plain(None)?,
@@ -41,6 +34,18 @@ pub(crate) fn wiring(
     };
     output::written(written.and_then(|()| out.flush()))?;
     Ok(Outcome::Fine)
+}
+
+/// Plays the fight, and gathers who heard what.
+pub(crate) fn diagram(scenario: &Scenario, seed: Option<u64>) -> Result<Diagram, Failure> {
+    let rules = &scenario.rules.ruleset;
+    let mut play = Play::new(scenario, Options { seed, ..Options::default() });
+    play.encounter.keep_deliveries(true);
+    let mut wiring = Wiring::new(rules);
+    while play.tick().into_diagnostic()? {
+        wiring.take_in(&play.encounter);
+    }
+    Ok(wiring.diagram(rules, &play.names))
 }
 
 const COLUMNS: [output::Column; 5] =

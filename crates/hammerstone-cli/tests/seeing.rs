@@ -91,6 +91,7 @@ fn draw_makes_a_picture_or_says_why_not() {
     for (how, words) in [
         (&["--at", "1.82"][..], &["from above", "from the side", "in this tick", "odo"][..]),
         (&["--strip", "8"], &["each moment from above", "a gate refused"]),
+        (&["--wiring"], &["who publishes", "death.fell", "rule the-sluice-opens", "heard by nobody"]),
         (&["--strip", "4", "--attacker", "odo", "--at", "1.82"], &["odo's "]),
     ] {
         let (status, _, errors) = run(&[&["draw", "-o", &svg], how].concat());

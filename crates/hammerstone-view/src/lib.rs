@@ -11,8 +11,10 @@ mod outline;
 mod page;
 mod png;
 mod timeline;
+mod wiring;
 
 pub use frame::{frame, strip};
 pub use look::Look;
 pub use png::{NoPicture, png};
 pub use timeline::timeline;
+pub use wiring::wiring;

@@ -1,8 +1,8 @@
 //! Pictures of a few and of many: no two labels meet, none leaves the page or is too small, and the picture is the same each time.
 
 use hammerstone::*;
-use hammerstone_record::{Frame, Lanes, Names};
-use hammerstone_view::{Look, frame, png, strip, timeline};
+use hammerstone_record::{Frame, Lanes, Names, Wiring};
+use hammerstone_view::{Look, frame, png, strip, timeline, wiring};
 
 /// The timeline of a brawl of so many, of several cast entries, in which many fall.
 fn brawl(combatants: usize) -> String {
@@ -10,8 +10,8 @@ fn brawl(combatants: usize) -> String {
     timeline
 }
 
-/// The timeline, one tick, and some side by side.
-fn pictures(combatants: usize) -> [String; 3] {
+/// The timeline, one tick, some side by side, and who hears what: many rules, if there are many combatants.
+fn pictures(combatants: usize) -> [String; 4] {
     let mut b = Ruleset::builder(60);
     let crush = b.kind("crush");
     let tide = b.reason("tide");
@@ -41,8 +41,14 @@ fn pictures(combatants: usize) -> [String; 3] {
         })
         .collect();
     b.rule(Rule::on("speaks", "health.crossed").does(Action::Say(Some(Whom::Subject), line)));
+    for number in 0..combatants {
+        let topic = ["hit", "death.fell", "attack.ended", "contact", "health.changed"][number % 5];
+        b.rule(Rule::on(&format!("one of many rules, number {number}"), topic).does(Action::Say(None, line)));
+    }
     let rules = b.build().unwrap();
+    let mut wires = Wiring::new(&rules);
     let mut fight = Encounter::new(&rules, 3);
+    fight.keep_deliveries(true);
     let all: Vec<CombatantId> = (0..combatants)
         .map(|i| {
             fight
@@ -63,6 +69,7 @@ fn pictures(combatants: usize) -> [String; 3] {
         fight.tick().unwrap();
         names.learn(&rules, &fight.facts());
         lanes.take_in(&rules, &names, &fight.facts());
+        wires.take_in(&fight);
         if (100..124).contains(&tick) {
             frames.push(Frame::of(&fight, &names));
         }
@@ -72,6 +79,7 @@ fn pictures(combatants: usize) -> [String; 3] {
         timeline(&lanes, "A brawl", 60, &Look::LIGHT),
         frame(&frames[12], "A brawl", &Look::LIGHT),
         strip(&every_third, all[100 * 7 % all.len()], "A brawl", &Look::LIGHT),
+        wiring(&wires.diagram(&rules, &names), "A brawl", &Look::LIGHT),
     ]
 }
 
