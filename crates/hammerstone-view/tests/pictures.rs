@@ -42,8 +42,9 @@ fn pictures(combatants: usize) -> [String; 4] {
         .collect();
     b.rule(Rule::on("speaks", "health.crossed").does(Action::Say(Some(Whom::Subject), line)));
     for number in 0..combatants {
-        let topic = ["hit", "death.fell", "attack.ended", "contact", "health.changed"][number % 5];
-        b.rule(Rule::on(&format!("one of many rules, number {number}"), topic).does(Action::Say(None, line)));
+        let topic = ["hit.landed", "death.fell", "attack.ended", "contact.met", "health.changed"][number % 5];
+        let rule = Rule::on(&format!("one of many rules, number {number}"), topic).limit(Limit::Once);
+        b.rule(rule.does(Action::Say(None, line)));
     }
     let rules = b.build().unwrap();
     let mut wires = Wiring::new(&rules);

@@ -151,7 +151,12 @@ impl Check {
         match found {
             Ok(found) => rule.topics = found,
             Err(path) => {
-                let nearest = nearest(path, topics.family_paths());
+                // A family is named where one topic is meant: the first of it.
+                let member = topics.family(path).and_then(|family| topics.members(family).first().copied());
+                let nearest = match member {
+                    Some(member) => topics.path(member).to_owned(),
+                    None => nearest(path, topics.family_paths()),
+                };
                 return self.find("on", Problem::UnknownTopic { path: path.clone(), nearest });
             }
         }
