@@ -57,6 +57,17 @@ pub(crate) enum Command {
         #[command(flatten)]
         options: DrawOptions,
     },
+    /// Write a fight as one page for a browser: its timeline, any moment, the feed, every amount, refusals, wiring, checks
+    Report {
+        /// A scenario; the fight that comes with the command, if left out
+        file: Option<PathBuf>,
+        /// The page
+        #[arg(short, long, value_name = "FILE", default_value = "report.html")]
+        out: PathBuf,
+        /// Seed for the rolls, instead of the scenario's
+        #[arg(long, value_name = "NUMBER")]
+        seed: Option<u64>,
+    },
     /// Show who publishes what and who listens to it, with how often each was published and heard in a run
     Wiring {
         /// A scenario; the fight that comes with the command, if left out

@@ -56,13 +56,7 @@ pub(crate) fn draw(path: Option<&Path>, options: &DrawOptions) -> Result<Outcome
         }
     };
     let bytes = if ending == "png" { png(&svg, SCALE).into_diagnostic()? } else { svg.into_bytes() };
-    fs::write(out, bytes).map_err(|error| {
-        miette!(
-            help = "name a file in a folder that is there",
-            "{} cannot be written: {error}",
-            out.display()
-        )
-    })?;
+    fs::write(out, bytes).map_err(|error| files::unwritable(out, &error))?;
     Ok(Outcome::Fine)
 }
 

@@ -70,6 +70,10 @@ fn unreadable(path: &Path, error: &std::io::Error) -> Failure {
     miette!(help = "name a scenario or a ruleset that is there", "{} cannot be read: {error}", path.display())
 }
 
+pub(crate) fn unwritable(path: &Path, error: &std::io::Error) -> Failure {
+    miette!(help = "name a file in a folder that is there", "{} cannot be written: {error}", path.display())
+}
+
 /// The scenarios among `paths`, folders searched whole; in order of name.
 pub(crate) fn scenarios(paths: &[PathBuf]) -> Result<Vec<PathBuf>, Failure> {
     let mut found = Vec::new();

@@ -6,6 +6,7 @@ mod draw;
 mod explain;
 mod files;
 mod output;
+mod report;
 mod run;
 mod test;
 mod timings;
@@ -45,6 +46,7 @@ fn main() -> ExitCode {
         Command::Explain { file, options } => explain::explain(file.as_deref(), &options),
         Command::Compare { first, second, options } => compare::compare(&first, second.as_deref(), &options),
         Command::Draw { file, options } => draw::draw(file.as_deref(), &options),
+        Command::Report { file, out, seed } => report::report(file.as_deref(), &out, seed),
         Command::Wiring { file, format, seed } => wiring::wiring(file.as_deref(), format, seed),
         Command::Check { files } => test::check(&files),
     };

@@ -4,7 +4,7 @@ use std::io::{self, Write};
 
 use hammerstone::{Facts, Rules};
 
-use crate::text::TextFeed;
+use crate::text::{TextFeed, Told};
 use crate::{Line, Names, Summary};
 
 /// How a feed is written.
@@ -21,6 +21,8 @@ pub enum Format {
 pub struct Feed<W: Write> {
     out: W,
     writer: Writer,
+    /// Sentences of the tick.
+    told: Vec<Told>,
 }
 
 #[derive(Debug)]
@@ -36,7 +38,7 @@ impl<W: Write> Feed<W> {
             Format::JsonLines => Writer::JsonLines,
             Format::Text => Writer::Text(Box::default()),
         };
-        Feed { out, writer }
+        Feed { out, writer, told: Vec::new() }
     }
 
     /// Writes the facts of one tick. *Errors:* those of the writer.
@@ -48,12 +50,13 @@ impl<W: Write> Feed<W> {
                     serde_json::to_writer(&mut self.out, &line)?;
                     self.out.write_all(b"\n")?;
                 }
-                Writer::Text(text) => text.0.write(&mut self.out, &line)?,
+                Writer::Text(text) => text.0.take_in(&line, &mut self.told),
             }
         }
         if let Writer::Text(text) = &mut self.writer {
-            text.0.end_tick(&mut self.out)?;
+            text.0.end_tick(&mut self.told);
             text.1.take_in(facts);
+            self.told.drain(..).try_for_each(|told| told.write(&mut self.out, rules))?;
         }
         Ok(())
     }

@@ -17,8 +17,9 @@ use crate::script::Act;
 pub struct Doubt {
     /// What it is.
     pub message: String,
+    /// What to do about it.
     #[help]
-    mend: String,
+    pub mend: String,
     #[source_code]
     code: NamedSource<String>,
     #[label("here")]

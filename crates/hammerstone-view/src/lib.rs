@@ -10,11 +10,13 @@ mod look;
 mod outline;
 mod page;
 mod png;
+mod report;
 mod timeline;
 mod wiring;
 
 pub use frame::{frame, strip};
 pub use look::Look;
 pub use png::{NoPicture, png};
+pub use report::{Checked, Report, report};
 pub use timeline::timeline;
 pub use wiring::wiring;

@@ -62,6 +62,16 @@ pub struct Breach {
     pub what: &'static str,
 }
 
+impl std::fmt::Display for Breach {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        write!(f, "{} (law {:?}, tick {}", self.what, self.law, self.tick)?;
+        match self.seq {
+            Some(seq) => write!(f, ", fact {seq})"),
+            None => write!(f, ")"),
+        }
+    }
+}
+
 /// What the auditor knows of one combatant.
 #[derive(Clone, Copy, Debug)]
 struct Account {

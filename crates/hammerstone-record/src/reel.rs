@@ -1,0 +1,263 @@
+//! Frames of a whole run, small enough to be carried in one file.
+
+use std::collections::BTreeMap;
+
+use hammerstone::{Axis, CombatantId, Encounter, Obstacle, Shape};
+use serde::ser::{Serialize, SerializeSeq, Serializer};
+
+use crate::{Came, Frame, Names};
+
+/// How many numbers a reel holds before it keeps only every other frame.
+const MOST: usize = 150_000;
+
+/// A shape in whole centimetres in the world: a ball is its middle and radius, a rod its ends and radius, a box its middle and three
+/// half-axes; 4, 7 or 12 numbers.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Solid(pub Vec<i32>);
+
+/// One combatant in a frame.
+#[derive(Clone, PartialEq, Eq, Debug)]
+struct Pictured {
+    stands: bool,
+    health: (i64, i64),
+    at: [i32; 3],
+    parts: Vec<Solid>,
+}
+
+/// One kept frame.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct ReelFrame {
+    tick: u32,
+    figures: BTreeMap<usize, Pictured>,
+    /// Open volumes: the side, where they began the tick, and where they ended it.
+    volumes: Vec<(usize, Solid, Solid)>,
+    /// Where volumes met parts: the place, and what came of it.
+    touches: Vec<([i32; 3], Came)>,
+}
+
+/// Gathers frames; where they become too many, it keeps every second, fourth and so on.
+#[derive(Clone, Debug, Default)]
+pub struct Reel {
+    up: Option<Axis>,
+    step: u32,
+    ticks: u32,
+    before: u32,
+    epoch: u32,
+    names: Vec<(String, usize)>,
+    by_name: BTreeMap<String, usize>,
+    obstacles: Vec<Solid>,
+    frames: Vec<ReelFrame>,
+    weight: usize,
+}
+
+impl Reel {
+    /// No frames.
+    pub fn new() -> Reel {
+        Reel { step: 1, ..Reel::default() }
+    }
+
+    /// Takes in a tick that ran, after its newcomers were [named](Names::learn).
+    pub fn take_in(&mut self, encounter: &Encounter, names: &Names) {
+        let facts = encounter.facts();
+        if facts.epoch != self.epoch {
+            (self.epoch, self.before) = (facts.epoch, self.ticks);
+        }
+        self.ticks = self.before + facts.tick;
+        if !(self.ticks - 1).is_multiple_of(self.step) {
+            return;
+        }
+        let frame = Frame::of(encounter, names);
+        self.up = Some(frame.up);
+        let mut sides: BTreeMap<CombatantId, usize> = BTreeMap::new();
+        let mut figures = BTreeMap::new();
+        for figure in frame.figures {
+            sides.insert(figure.id, figure.side);
+            let place = self.place(&figure.name, figure.side);
+            let pictured = Pictured {
+                stands: figure.stands,
+                health: figure.health,
+                at: figure.at.map(centimetres),
+                parts: figure.parts.iter().map(|part| solid(&part.at(1.0))).collect(),
+            };
+            figures.insert(place, pictured);
+        }
+        let side = |attacker: Option<CombatantId>| {
+            attacker.and_then(|who| sides.get(&who).copied()).unwrap_or(usize::MAX)
+        };
+        let open = frame.volumes.iter().filter(|volume| volume.open);
+        let volumes =
+            open.map(|volume| (side(volume.attacker), solid(&volume.moving.at(0.0)), solid(&volume.end)));
+        let kept = ReelFrame {
+            tick: self.ticks,
+            volumes: volumes.collect(),
+            touches: frame.touches.iter().map(|touch| (touch.point.map(centimetres), touch.came)).collect(),
+            figures,
+        };
+        if self.obstacles.is_empty() {
+            self.obstacles = frame.obstacles.iter().filter_map(obstacle).collect();
+        }
+        self.weight += weight(self.frames.last(), &kept);
+        self.frames.push(kept);
+        while self.weight > MOST && self.frames.len() > 2 {
+            self.step *= 2;
+            let step = self.step;
+            self.frames.retain(|frame| (frame.tick - 1).is_multiple_of(step));
+            let earlier = std::iter::once(None).chain(self.frames.iter().map(Some));
+            self.weight = earlier.zip(&self.frames).map(|(earlier, frame)| weight(earlier, frame)).sum();
+        }
+    }
+
+    fn place(&mut self, name: &str, side: usize) -> usize {
+        if let Some(&place) = self.by_name.get(name) {
+            return place;
+        }
+        self.by_name.insert(name.to_owned(), self.names.len());
+        self.names.push((name.to_owned(), side));
+        self.names.len() - 1
+    }
+
+    /// How many ticks lie between two frames.
+    pub fn step(&self) -> u32 {
+        self.step
+    }
+
+    /// The last tick, counted on through resets.
+    pub fn last_tick(&self) -> u32 {
+        self.ticks
+    }
+
+    /// How many frames there are.
+    pub fn count(&self) -> usize {
+        self.frames.len()
+    }
+}
+
+/// How many numbers a frame takes: only what changed is kept.
+fn weight(earlier: Option<&ReelFrame>, frame: &ReelFrame) -> usize {
+    let known = |place: &usize, figure: &Pictured| {
+        earlier.is_some_and(|earlier| earlier.figures.get(place) == Some(figure))
+    };
+    let size = |figure: &Pictured| 8 + figure.parts.iter().map(|part| part.0.len()).sum::<usize>();
+    let figures = frame.figures.iter().filter(|(place, figure)| !known(place, figure));
+    let volumes: usize = frame.volumes.iter().map(|(_, from, to)| 1 + from.0.len() + to.0.len()).sum();
+    1 + figures.map(|(_, figure)| size(figure)).sum::<usize>() + volumes + 4 * frame.touches.len()
+}
+
+fn centimetres(metres: f32) -> i32 {
+    (metres * 100.0).round() as i32
+}
+
+fn solid(shape: &Shape) -> Solid {
+    let mut numbers: Vec<f32> = Vec::new();
+    match *shape {
+        Shape::Sphere { at, radius } => {
+            numbers.extend(at);
+            numbers.push(radius);
+        }
+        Shape::Capsule { from, to, radius } => {
+            numbers.extend(from);
+            numbers.extend(to);
+            numbers.push(radius);
+        }
+        Shape::Box { pose, half } => {
+            numbers.extend(pose.at);
+            for (axis, half) in half.into_iter().enumerate() {
+                let mut unit = [0.0; 3];
+                unit[axis] = 1.0;
+                numbers.extend(pose.direction(unit).map(|along| along * half));
+            }
+        }
+    }
+    Solid(numbers.into_iter().map(centimetres).collect())
+}
+
+/// Planes have no end, and are left out.
+fn obstacle(obstacle: &Obstacle) -> Option<Solid> {
+    match *obstacle {
+        Obstacle::Box { pose, half } => Some(solid(&Shape::Box { pose, half })),
+        Obstacle::Sphere { at, radius } => Some(solid(&Shape::Sphere { at, radius })),
+        Obstacle::HalfSpace { .. } => None,
+    }
+}
+
+impl Serialize for Solid {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        self.0.serialize(serializer)
+    }
+}
+
+/// As a program reads it: `up`, `step`, `ticks`, the names with their sides, the obstacles, and frames of what changed: the tick; of each
+/// combatant that changed its number, whether it stands, health, maximum, place and parts, or its number alone if it is gone; open
+/// volumes; touches.
+impl Serialize for Reel {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        use serde::ser::SerializeMap;
+        let up = match self.up {
+            Some(Axis::X) => "x",
+            Some(Axis::Z) => "z",
+            Some(Axis::Y) | None => "y",
+        };
+        let mut map = serializer.serialize_map(None)?;
+        map.serialize_entry("up", up)?;
+        map.serialize_entry("step", &self.step)?;
+        map.serialize_entry("ticks", &self.ticks)?;
+        map.serialize_entry("names", &self.names)?;
+        map.serialize_entry("obstacles", &self.obstacles)?;
+        map.serialize_entry("frames", &Changes(&self.frames))?;
+        map.end()
+    }
+}
+
+struct Changes<'a>(&'a [ReelFrame]);
+
+impl Serialize for Changes<'_> {
+    fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        let mut frames = serializer.serialize_seq(Some(self.0.len()))?;
+        let mut earlier: Option<&ReelFrame> = None;
+        for frame in self.0 {
+            let mut figures: Vec<serde_json::Value> = Vec::new();
+            for (place, figure) in &frame.figures {
+                if earlier.and_then(|earlier| earlier.figures.get(place)) != Some(figure) {
+                    let Pictured { stands, health, at, parts } = figure;
+                    let parts: Vec<&Vec<i32>> = parts.iter().map(|part| &part.0).collect();
+                    figures.push(serde_json::json!([
+                        place,
+                        u8::from(*stands),
+                        health.0,
+                        health.1,
+                        at,
+                        parts
+                    ]));
+                }
+            }
+            let gone = earlier.map(|earlier| earlier.figures.keys()).into_iter().flatten();
+            figures.extend(
+                gone.filter(|place| !frame.figures.contains_key(place))
+                    .map(|place| serde_json::json!([place])),
+            );
+            let side = |side: usize| if side == usize::MAX { -1 } else { side as i64 };
+            let volumes: Vec<_> = frame
+                .volumes
+                .iter()
+                .map(|(of, from, to)| {
+                    // One that rests needs no way.
+                    if from == to {
+                        serde_json::json!([side(*of), to])
+                    } else {
+                        serde_json::json!([side(*of), to, from])
+                    }
+                })
+                .collect();
+            let came = |came: &Came| match came {
+                Came::Nothing => 0,
+                Came::Hit => 1,
+                Came::Refused => 2,
+            };
+            let touches: Vec<_> =
+                frame.touches.iter().map(|([x, y, z], of)| serde_json::json!([x, y, z, came(of)])).collect();
+            frames.serialize_element(&(frame.tick, figures, volumes, touches))?;
+            earlier = Some(frame);
+        }
+        frames.end()
+    }
+}

@@ -1,0 +1,144 @@
+//! A run in numbers: who harmed whom by what, who fell, what each gate refused, who stood when.
+
+use std::collections::BTreeMap;
+
+use hammerstone::{Counts, Encounter, Event};
+use serde::Serialize;
+
+use crate::Names;
+use crate::text::begins;
+use crate::words::means_name;
+
+/// Damage of one kind that one dealt to another by one means.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize)]
+pub struct Dealt {
+    /// Who dealt it, if anybody.
+    pub source: Option<String>,
+    /// Who took it.
+    pub target: String,
+    /// The name of the attack, the status or the reason.
+    pub by: String,
+    /// The kind of harm.
+    pub kind: String,
+    /// How often.
+    pub times: u64,
+    /// How much in all, in points.
+    pub amount: i64,
+}
+
+/// A fall.
+#[derive(Clone, PartialEq, Debug, Serialize)]
+pub struct Fall {
+    /// When, in seconds.
+    pub time: f64,
+    /// Who fell.
+    pub who: String,
+    /// To whom.
+    pub to: Option<String>,
+    /// By what.
+    pub by: String,
+    /// How far beyond nothing, in points.
+    pub overkill: i64,
+}
+
+/// The numbers of a run.
+#[derive(Clone, Debug, Default)]
+pub struct Tally {
+    dealt: BTreeMap<(String, String, String, String), (u64, i64)>,
+    falls: Vec<Fall>,
+    standing: Vec<(u32, Vec<usize>)>,
+    counts: Counts,
+    /// Of the epochs before this one.
+    before: (Counts, u32),
+    ticks: u32,
+    epoch: u32,
+    outcome: Option<String>,
+}
+
+impl Tally {
+    /// Nothing counted.
+    pub fn new() -> Tally {
+        Tally::default()
+    }
+
+    /// Takes in a tick that ran, after its newcomers were [named](Names::learn).
+    pub fn take_in(&mut self, encounter: &Encounter, names: &Names) {
+        let (facts, rules, view) = (encounter.facts(), encounter.rules(), encounter.view());
+        if facts.epoch != self.epoch {
+            self.epoch = facts.epoch;
+            self.before = (self.before.0.plus(&self.counts), self.ticks);
+        }
+        (self.counts, self.ticks) = (facts.counts, self.before.1 + facts.tick);
+        let mut changed = self.standing.is_empty();
+        for event in facts.events() {
+            match *event {
+                Event::DamageDealt { kind, source, target, means, amount, .. } => {
+                    let source = source.map_or("", |who| names.of(who));
+                    let (_, by) = means_name(means, rules);
+                    let key = [source, names.of(target), by, rules.kind_name(kind)].map(str::to_owned);
+                    let (times, sum) = self.dealt.entry(key.into()).or_default();
+                    (*times, *sum) = (*times + 1, *sum + amount);
+                }
+                Event::DeathFell { subject, killer, means, overkill, .. } => {
+                    changed = true;
+                    self.falls.push(Fall {
+                        time: begins(facts.tick, rules),
+                        who: names.of(subject).to_owned(),
+                        to: killer.map(|who| names.of(who).to_owned()),
+                        by: means_name(means, rules).1.to_owned(),
+                        overkill,
+                    });
+                }
+                Event::EncounterEnded { outcome } => {
+                    self.outcome = Some(rules.outcome_name(outcome).to_owned())
+                }
+                Event::CombatantJoined { .. }
+                | Event::CombatantReturned { .. }
+                | Event::CombatantAway { .. }
+                | Event::CombatantRemoved { .. } => changed = true,
+                _ => {}
+            }
+        }
+        if changed {
+            let standing = rules.teams().map(|team| view.standing(team)).collect();
+            self.standing.push((self.ticks, standing));
+        }
+    }
+
+    /// Damage by source, target, means and kind, the most first.
+    pub fn dealt(&self) -> Vec<Dealt> {
+        let one = |(key, value): (&(String, String, String, String), &(u64, i64))| {
+            let (source, target, by, kind) = key.clone();
+            let source = Some(source).filter(|source| !source.is_empty());
+            Dealt { source, target, by, kind, times: value.0, amount: value.1 }
+        };
+        let mut all: Vec<Dealt> = self.dealt.iter().map(one).collect();
+        all.sort_by_key(|dealt| std::cmp::Reverse(dealt.amount));
+        all
+    }
+
+    /// Who fell, in order.
+    pub fn falls(&self) -> &[Fall] {
+        &self.falls
+    }
+
+    /// How many of each team stood, from each tick on in which that may have changed.
+    pub fn standing(&self) -> &[(u32, Vec<usize>)] {
+        &self.standing
+    }
+
+    /// Attempts, hits and refusals, of all epochs.
+    pub fn counts(&self) -> Counts {
+        self.before.0.plus(&self.counts)
+    }
+
+    /// How many ticks ran, of all epochs.
+    pub fn ticks(&self) -> u32 {
+        self.ticks
+    }
+
+    /// How it ended, if it did.
+    pub fn outcome(&self) -> Option<&str> {
+        self.outcome.as_deref()
+    }
+}

@@ -1,0 +1,535 @@
+//! A run as one page that can be sent to somebody: nothing is loaded from elsewhere.
+
+use std::fmt::Display;
+use std::io::{self, Write};
+
+use hammerstone::Rules;
+use hammerstone_record::{Account, Diagram, Frame, Lanes, Reel, Row, Tale, Tally, Told};
+use serde_json::json;
+
+use crate::look::Look;
+use crate::page::WIDE;
+use crate::timeline::{SPAN, timeline};
+use crate::{frame, wiring};
+
+const STYLE: &str = include_str!("report.css");
+const SCRIPT: &str = include_str!("report.js");
+
+/// How many lines of the feed a page has, at most; refusals are left out first.
+const MOST_LINES: usize = 6000;
+/// How many rows a table has, at most.
+const MOST_ROWS: usize = 60;
+
+/// What a report is made of.
+#[derive(Clone, Copy, Debug)]
+pub struct Report<'a> {
+    /// What the fight is called.
+    pub title: &'a str,
+    /// The seed of its rolls.
+    pub seed: u64,
+    /// Its rules, for names.
+    pub rules: &'a Rules,
+    /// The run by combatant.
+    pub lanes: &'a Lanes,
+    /// The run in sentences.
+    pub tale: &'a Tale,
+    /// The blows, taken apart.
+    pub accounts: &'a [Account],
+    /// The run in numbers.
+    pub tally: &'a Tally,
+    /// Where everything was.
+    pub reel: &'a Reel,
+    /// One moment, for readers without scripts.
+    pub moment: Option<&'a Frame>,
+    /// Who hears what.
+    pub wiring: &'a Diagram,
+    /// What was checked, and what came of it.
+    pub checks: &'a [Checked],
+}
+
+/// Something that was checked.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Checked {
+    /// Whether all is well.
+    pub fine: bool,
+    /// What was looked at, and what was found.
+    pub text: String,
+}
+
+/// Writes the page. *Errors:* those of the writer.
+pub fn report(out: &mut impl Write, report: &Report<'_>) -> io::Result<()> {
+    let Report { title, lanes, reel, rules, .. } = *report;
+    write!(
+        out,
+        "<!DOCTYPE html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n\
+         <meta name=\"viewport\" content=\"width=device-width, initial-scale=1\">\n<title>{}</title>\n<style>\n\
+         :root {{ color-scheme: light dark; {} }}\n@media (prefers-color-scheme: dark) {{ :root {{ {} }} }}\n{STYLE}</style>\n\
+         </head>\n<body>\n",
+        Plain(title),
+        Look::LIGHT.variables(),
+        Look::DARK.variables(),
+    )?;
+    head(out, report)?;
+    writeln!(out, "<main>\n<section id=\"timeline-part\"><h2>The whole fight</h2>\n<div id=\"timeline\">")?;
+    writeln!(out, "{}\n</div>", inline(&timeline(lanes, title, rules.rate(), &Look::PAGE)))?;
+    controls(out, reel)?;
+    writeln!(out, "</section>\n<section id=\"moment\"><h2>The moment at the cursor</h2>")?;
+    writeln!(
+        out,
+        "<svg id=\"stage\" role=\"img\" aria-label=\"Where everybody stands at the cursor\"></svg>"
+    )?;
+    if let Some(moment) = report.moment {
+        writeln!(out, "<div class=\"plain\">{}</div>", inline(&frame(moment, title, &Look::PAGE)))?;
+    }
+    if reel.step() > 1 {
+        let step = reel.step();
+        writeln!(
+            out,
+            "<p class=\"quiet\">The page holds every {step}th tick; the nearest before the cursor is shown.</p>"
+        )?;
+    }
+    writeln!(out, "</section>")?;
+    feed(out, report)?;
+    damage(out, report.tally)?;
+    refusals(out, report)?;
+    standing(out, report)?;
+    writeln!(out, "<section id=\"wiring\"><h2>Who hears what</h2>")?;
+    writeln!(out, "{}\n</section>", inline(&wiring(report.wiring, title, &Look::PAGE)))?;
+    checks(out, report.checks)?;
+    writeln!(out, "</main>")?;
+    script(out, report)?;
+    writeln!(out, "</body>\n</html>")
+}
+
+/// Text in a page.
+struct Plain<'a>(&'a str);
+
+impl Display for Plain<'_> {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        for letter in self.0.chars() {
+            match letter {
+                '&' => f.write_str("&amp;")?,
+                '<' => f.write_str("&lt;")?,
+                '>' => f.write_str("&gt;")?,
+                '"' => f.write_str("&quot;")?,
+                letter => write!(f, "{letter}")?,
+            }
+        }
+        Ok(())
+    }
+}
+
+/// A picture within a page: as wide as the page lets it be.
+fn inline(svg: &str) -> String {
+    svg.replacen(&format!(" width=\"{WIDE}\""), "", 1)
+}
+
+fn head(out: &mut impl Write, report: &Report<'_>) -> io::Result<()> {
+    let Report { title, seed, rules, tally, .. } = *report;
+    let (counts, ticks) = (tally.counts(), tally.ticks());
+    let seconds = f64::from(ticks) / f64::from(rules.rate());
+    let damage: i64 = tally.dealt().iter().map(|dealt| dealt.amount).sum();
+    writeln!(out, "<header>\n<h1>{}</h1>", Plain(title))?;
+    writeln!(
+        out,
+        "<p class=\"quiet\">{} ticks a second, seed {seed}</p>\n<ul class=\"tiles\">",
+        rules.rate()
+    )?;
+    let mut tile = |value: String, words: &str| {
+        writeln!(out, "<li><b>{}</b> <span>{}</span></li>", Plain(&value), Plain(words))
+    };
+    tile(tally.outcome().unwrap_or("still running").to_owned(), "outcome")?;
+    tile(format!("{seconds:.2} s"), &format!("{ticks} ticks"))?;
+    tile(counts.attempts.to_string(), "attempts")?;
+    tile(counts.hits.to_string(), "hits")?;
+    tile(counts.refusals().to_string(), "refusals")?;
+    tile(damage.to_string(), "points of damage")?;
+    tile(tally.falls().len().to_string(), "falls")?;
+    let troubled = report.checks.iter().filter(|check| !check.fine).count();
+    let (value, words) = match troubled {
+        0 => ("fine".to_owned(), "checks"),
+        troubled => (format!("{troubled} to look at"), "checks"),
+    };
+    tile(value, words)?;
+    writeln!(out, "</ul>\n</header>\n<nav aria-label=\"Parts of this page\">")?;
+    for (part, words) in [
+        ("timeline-part", "The whole fight"),
+        ("moment", "The moment"),
+        ("feed", "Feed"),
+        ("damage", "Damage"),
+        ("refusals", "Refusals"),
+        ("standing", "Who stood"),
+        ("wiring", "Who hears what"),
+        ("checks", "Checks"),
+    ] {
+        writeln!(out, "<a href=\"#{part}\">{words}</a>")?;
+    }
+    writeln!(out, "</nav>")
+}
+
+fn controls(out: &mut impl Write, reel: &Reel) -> io::Result<()> {
+    writeln!(
+        out,
+        "<div class=\"controls\">\n<button id=\"play\">Play</button>\n\
+         <label>speed <select id=\"speed\"><option value=\"0.1\">a tenth</option><option value=\"0.5\">half</option>\
+         <option value=\"1\" selected>as it was</option><option value=\"4\">four times</option></select></label>"
+    )?;
+    for (mark, words) in [("*", "hit"), ("o", "refusal"), ("X", "fall")] {
+        writeln!(
+            out,
+            "<button data-jump=\"{mark}\" data-way=\"-1\" aria-label=\"{words} before\">‹ {words}</button>\
+             <button data-jump=\"{mark}\" data-way=\"1\" aria-label=\"next {words}\">{words} ›</button>"
+        )?;
+    }
+    writeln!(
+        out,
+        "<input type=\"range\" id=\"tick\" min=\"1\" max=\"{}\" value=\"1\" aria-label=\"Tick\">\n<output id=\"moment-words\"></output>\n</div>\n\
+         <p class=\"controls quiet\">Keys: ← → a tick, with shift a second; h, r, f the next hit, refusal, fall, with shift the one before; space plays.</p>",
+        reel.last_tick().max(1)
+    )
+}
+
+fn feed(out: &mut impl Write, report: &Report<'_>) -> io::Result<()> {
+    let told = report.tale.told();
+    let mut left_out: Vec<&str> = Vec::new();
+    let count = |left_out: &[&str]| told.iter().filter(|told| !left_out.contains(&told.mark)).count();
+    // Of what is most, and says least, nothing is shown where not all can be.
+    for (mark, _) in Tale::MARKS.iter().filter(|(mark, _)| ["o", "/", "~"].contains(mark)) {
+        if count(&left_out) > MOST_LINES {
+            left_out.push(mark);
+        }
+    }
+    writeln!(
+        out,
+        "<section id=\"feed\"><h2>What became true</h2>\n<fieldset class=\"filters\" aria-label=\"What is shown\">"
+    )?;
+    for (mark, words) in Tale::MARKS {
+        let count = told.iter().filter(|told| told.mark == mark).count();
+        if count > 0 && !left_out.contains(&mark) {
+            let mark = Plain(mark);
+            writeln!(
+                out,
+                "<label><input type=\"checkbox\" data-shows=\"{mark}\" checked> {mark} {words} {count}</label>"
+            )?;
+        }
+    }
+    writeln!(
+        out,
+        "<label>with <input type=\"search\" id=\"search\" placeholder=\"a name, a word\"></label> <output id=\"shown\" class=\"quiet\"></output>\n</fieldset>"
+    )?;
+    if !left_out.is_empty() || count(&left_out) > MOST_LINES {
+        let words: Vec<&str> =
+            Tale::MARKS.iter().filter(|(mark, _)| left_out.contains(mark)).map(|(_, words)| *words).collect();
+        writeln!(
+            out,
+            "<p class=\"quiet\">There are more than {MOST_LINES} lines: {} left out; <code>run</code> has them all.</p>",
+            if words.is_empty() { "the last are".to_owned() } else { format!("{} are", words.join(", ")) }
+        )?;
+    }
+    writeln!(
+        out,
+        "<p class=\"quiet\">Lines with a triangle open into what their amounts are made of.</p>\n<ol id=\"feed-list\">"
+    )?;
+    let mut accounts = report.accounts.iter().peekable();
+    let shown = told.iter().filter(|told| !left_out.contains(&told.mark)).take(MOST_LINES);
+    for told in shown {
+        let of = |account: &&Account| {
+            account.tick == told.tick && (told.seq.0..=told.seq.1).contains(&account.seq)
+        };
+        // Both come in the order of the run.
+        let mut found = None;
+        if ["*", "~", "+"].contains(&told.mark)
+            && let Some(ahead) = accounts.clone().position(|account| of(&account))
+        {
+            found = accounts.nth(ahead);
+        }
+        line(out, told, found, report.rules.rate())?;
+    }
+    writeln!(out, "</ol>\n</section>")
+}
+
+/// One line of the feed, with what its amounts are made of.
+fn line(out: &mut impl Write, told: &Told, account: Option<&Account>, rate: u32) -> io::Result<()> {
+    let Told { clock, mark, text, .. } = told;
+    let class = match *mark {
+        "*" => "hit",
+        "o" => "refusal",
+        "X" => "fall",
+        _ => "other",
+    };
+    let seconds = f64::from(clock.saturating_sub(1)) / f64::from(rate);
+    let (mark, text) = (Plain(mark), Plain(text));
+    write!(
+        out,
+        "<li data-tick=\"{clock}\" data-mark=\"{mark}\" class=\"{class}\"><button class=\"time\">{seconds:.2} s</button><span class=\"mark\">{mark}</span>"
+    )?;
+    match account.filter(|account| !account.amounts.is_empty() || !account.gates.is_empty()) {
+        Some(account) => {
+            write!(out, "<details><summary>{text}</summary><div>")?;
+            taken_apart(out, account)?;
+            write!(out, "</div></details>")?;
+        }
+        None => write!(out, "<span>{text}</span>")?,
+    }
+    writeln!(out, "</li>")
+}
+
+fn taken_apart(out: &mut impl Write, account: &Account) -> io::Result<()> {
+    if let Some(contact) = &account.contact {
+        let [x, y, z] = contact.point;
+        write!(
+            out,
+            "<p>hit {}, swing {}, window {}, at [{x:.2}, {y:.2}, {z:.2}] m</p>",
+            account.hit.unwrap_or_default(),
+            contact.swing,
+            contact.window
+        )?;
+    }
+    if !account.gates.is_empty() {
+        let gates: Vec<&str> = account.gates.iter().map(|gate| gate.gate).collect();
+        write!(out, "<p class=\"quiet\">passed {}</p>", Plain(&gates.join(", ")))?;
+    }
+    for amount in &account.amounts {
+        let kind = amount.kind.as_deref().unwrap_or("healing");
+        let critical = if account.critical { ", critical" } else { "" };
+        write!(out, "<p><b>{}</b> {}{critical}</p>", amount.amount, Plain(kind))?;
+        if amount.ledger.is_empty() {
+            continue;
+        }
+        write!(
+            out,
+            "<table><tr><th>step</th><th class=\"number\">before</th><th class=\"number\">after</th><th>because</th></tr>"
+        )?;
+        for Row { step, before, after, note } in &amount.ledger {
+            let (step, note) = (Plain(step), Plain(note));
+            write!(
+                out,
+                "<tr><td>{step}</td><td class=\"number\">{before}</td><td class=\"number\">{after}</td><td>{note}</td></tr>"
+            )?;
+        }
+        write!(out, "</table>")?;
+    }
+    if let Some([from, to, max]) = account.health {
+        write!(out, "<p>health {from} to {to}, of {max}</p>")?;
+    }
+    for text in &account.followed {
+        write!(out, "<p>then {}</p>", Plain(text))?;
+    }
+    for heard in &account.heard {
+        write!(
+            out,
+            "<p class=\"quiet\">{} heard by {}</p>",
+            Plain(&heard.topic),
+            Plain(&heard.by.join(", "))
+        )?;
+    }
+    Ok(())
+}
+
+/// A cell of a table.
+enum Cell {
+    Text(String),
+    Number(i64),
+    /// A number with a bar of a share.
+    Bar(i64, f64),
+}
+
+fn table(out: &mut impl Write, heads: &[&str], rows: &[Vec<Cell>]) -> io::Result<()> {
+    if rows.is_empty() {
+        return writeln!(out, "<p>none</p>");
+    }
+    write!(out, "<div class=\"scroll\"><table><tr>")?;
+    for (head, cell) in heads.iter().zip(&rows[0]) {
+        let class = if matches!(cell, Cell::Number(_)) { " class=\"number\"" } else { "" };
+        write!(out, "<th{class}>{}</th>", Plain(head))?;
+    }
+    writeln!(out, "</tr>")?;
+    for row in rows.iter().take(MOST_ROWS) {
+        write!(out, "<tr>")?;
+        for cell in row {
+            match cell {
+                Cell::Text(text) => write!(out, "<td>{}</td>", Plain(text))?,
+                Cell::Number(number) => write!(out, "<td class=\"number\">{number}</td>")?,
+                Cell::Bar(number, share) => {
+                    let wide = share * 9.0;
+                    write!(
+                        out,
+                        "<td><span class=\"bar\" style=\"width:{wide:.2}rem\"></span> {number}</td>"
+                    )?;
+                }
+            }
+        }
+        writeln!(out, "</tr>")?;
+    }
+    writeln!(out, "</table></div>")?;
+    match rows.len().saturating_sub(MOST_ROWS) {
+        0 => Ok(()),
+        more => writeln!(out, "<p class=\"quiet\">and {more} more</p>"),
+    }
+}
+
+/// Sums of a run's damage under some heading, the most first.
+fn sums(tally: &Tally, of: impl Fn(&hammerstone_record::Dealt) -> String) -> Vec<Vec<Cell>> {
+    let mut sums: Vec<(String, i64)> = Vec::new();
+    for dealt in tally.dealt() {
+        let name = of(&dealt);
+        match sums.iter_mut().find(|(known, _)| *known == name) {
+            Some((_, sum)) => *sum += dealt.amount,
+            None => sums.push((name, dealt.amount)),
+        }
+    }
+    sums.sort_by_key(|(_, sum)| std::cmp::Reverse(*sum));
+    let most = sums.first().map_or(1, |(_, sum)| *sum).max(1) as f64;
+    sums.into_iter()
+        .map(|(name, sum)| vec![Cell::Text(name), Cell::Bar(sum, (sum as f64 / most).max(0.0))])
+        .collect()
+}
+
+fn damage(out: &mut impl Write, tally: &Tally) -> io::Result<()> {
+    let nobody = |source: &Option<String>| source.clone().unwrap_or_else(|| "nobody".to_owned());
+    writeln!(out, "<section id=\"damage\"><h2>Damage</h2>\n<div class=\"columns\">\n<div>")?;
+    table(out, &["dealt by", "points"], &sums(tally, |dealt| nobody(&dealt.source)))?;
+    writeln!(out, "</div>\n<div>")?;
+    table(out, &["taken by", "points"], &sums(tally, |dealt| dealt.target.clone()))?;
+    writeln!(out, "</div>\n<div>")?;
+    table(out, &["kind", "points"], &sums(tally, |dealt| dealt.kind.clone()))?;
+    writeln!(out, "</div>\n<div>")?;
+    table(out, &["by", "points"], &sums(tally, |dealt| dealt.by.clone()))?;
+    writeln!(out, "</div>\n</div>\n<details><summary>by source, target, means and kind</summary>")?;
+    let rows: Vec<Vec<Cell>> = tally
+        .dealt()
+        .into_iter()
+        .map(|dealt| {
+            let source = nobody(&dealt.source);
+            let times = i64::try_from(dealt.times).unwrap_or(i64::MAX);
+            let texts = [source, dealt.target, dealt.by, dealt.kind].map(Cell::Text);
+            texts.into_iter().chain([Cell::Number(times), Cell::Number(dealt.amount)]).collect()
+        })
+        .collect();
+    table(out, &["source", "target", "by", "kind", "times", "points"], &rows)?;
+    writeln!(out, "</details>\n</section>")
+}
+
+fn refusals(out: &mut impl Write, report: &Report<'_>) -> io::Result<()> {
+    let counts = report.tally.counts();
+    writeln!(out, "<section id=\"refusals\"><h2>Refusals, by gate</h2>")?;
+    writeln!(
+        out,
+        "<p class=\"quiet\">{} attempts = {} hits + {} refusals; every one is counted, the feed tells the first of a swing, target and gate</p>",
+        counts.attempts,
+        counts.hits,
+        counts.refusals()
+    )?;
+    let most = counts.refusals_by_gate().map(|(_, count)| count).max().unwrap_or(1) as f64;
+    let rows: Vec<Vec<Cell>> = counts
+        .refusals_by_gate()
+        .map(|(gate, count)| {
+            let told =
+                report.tale.told().iter().find(|told| {
+                    told.mark == "o" && told.text.contains(&format!(": {} (wanted", gate.name()))
+                });
+            let example = told.map_or(String::new(), |told| told.text.clone());
+            let number = i64::try_from(count).unwrap_or(i64::MAX);
+            vec![
+                Cell::Text(gate.name().to_owned()),
+                Cell::Bar(number, count as f64 / most),
+                Cell::Text(example),
+            ]
+        })
+        .collect();
+    table(out, &["gate", "refused", "the first that the feed tells"], &rows)?;
+    writeln!(out, "</section>")
+}
+
+/// Who fell, and how many of each team stood, over time.
+fn standing(out: &mut impl Write, report: &Report<'_>) -> io::Result<()> {
+    let Report { tally, rules, .. } = *report;
+    writeln!(out, "<section id=\"standing\"><h2>Who stood, over time</h2>")?;
+    let (left, right, top, low) = (SPAN.0, SPAN.1, 12.0f32, 150.0f32);
+    let most = tally.standing().iter().flat_map(|(_, teams)| teams).copied().max().unwrap_or(0).max(1) as f32;
+    let ticks = tally.ticks().max(1) as f32;
+    let x = |tick: u32| left + (tick.saturating_sub(1)) as f32 / ticks * (right - left);
+    let y = |count: usize| low - count as f32 / most * (low - top);
+    write!(out, "<svg viewBox=\"0 0 {WIDE} 180\" role=\"img\" aria-label=\"How many of each team stood\">")?;
+    for (number, team) in rules.teams().enumerate() {
+        let mut way = String::new();
+        for (tick, teams) in tally.standing() {
+            let count = teams.get(number).copied().unwrap_or(0);
+            if way.is_empty() {
+                way = format!("M{:.1} {:.1}", x(*tick), y(count));
+            } else {
+                way.push_str(&format!("H{:.1}V{:.1}", x(*tick), y(count)));
+            }
+        }
+        if way.is_empty() {
+            continue;
+        }
+        way.push_str(&format!("H{right}"));
+        let dash = ["", "6 3", "2 3", "8 3 2 3"][number % 4];
+        let colour = Look::PAGE.side(number);
+        write!(
+            out,
+            "<path d=\"{way}\" fill=\"none\" stroke=\"{colour}\" stroke-width=\"2.2\" stroke-dasharray=\"{dash}\"/>"
+        )?;
+        let row = 20.0 + number as f32 * 18.0;
+        write!(
+            out,
+            "<path d=\"M16 {0}h26\" stroke=\"{colour}\" stroke-width=\"2.2\" stroke-dasharray=\"{dash}\"/><text x=\"48\" y=\"{1}\" font-size=\"11\" fill=\"var(--ink)\">{2}</text>",
+            row,
+            row + 4.0,
+            Plain(rules.team_name(team))
+        )?;
+    }
+    write!(
+        out,
+        "<path d=\"M{left} {low}H{right}\" stroke=\"var(--quiet)\"/><text x=\"{0}\" y=\"{1}\" font-size=\"10\" fill=\"var(--quiet)\" text-anchor=\"end\">{most}</text>\
+         <text x=\"{0}\" y=\"{2}\" font-size=\"10\" fill=\"var(--quiet)\" text-anchor=\"end\">0</text>\
+         <text x=\"{left}\" y=\"{3}\" font-size=\"10\" fill=\"var(--quiet)\">0 s</text><text x=\"{right}\" y=\"{3}\" font-size=\"10\" fill=\"var(--quiet)\" text-anchor=\"end\">{4:.2} s</text></svg>",
+        left - 6.0,
+        top + 4.0,
+        low + 2.0,
+        low + 16.0,
+        ticks / rules.rate() as f32
+    )?;
+    let rows: Vec<Vec<Cell>> = tally
+        .falls()
+        .iter()
+        .map(|fall| {
+            let texts = [
+                format!("{:.2} s", fall.time),
+                fall.who.clone(),
+                fall.to.clone().unwrap_or_default(),
+                fall.by.clone(),
+            ];
+            texts.map(Cell::Text).into_iter().chain([Cell::Number(fall.overkill)]).collect()
+        })
+        .collect();
+    table(out, &["when", "who fell", "to", "by", "beyond"], &rows)?;
+    writeln!(out, "</section>")
+}
+
+fn checks(out: &mut impl Write, checks: &[Checked]) -> io::Result<()> {
+    writeln!(out, "<section id=\"checks\"><h2>Checks</h2>\n<ul>")?;
+    for check in checks {
+        let mark = if check.fine { "fine" } else { "look" };
+        writeln!(out, "<li>{mark}: <pre>{}</pre></li>", Plain(&check.text))?;
+    }
+    if checks.is_empty() {
+        writeln!(out, "<li>nothing was checked</li>")?;
+    }
+    writeln!(out, "</ul>\n</section>")
+}
+
+fn script(out: &mut impl Write, report: &Report<'_>) -> io::Result<()> {
+    let mut reel = serde_json::to_value(report.reel).map_err(io::Error::from)?;
+    if let Some(reel) = reel.as_object_mut() {
+        reel.insert("rate".to_owned(), json!(report.rules.rate()));
+        (reel.insert("left".to_owned(), json!(SPAN.0)), reel.insert("right".to_owned(), json!(SPAN.1)));
+    }
+    // Nothing in it may end the element that it stands in.
+    let reel = reel.to_string().replace('<', "\\u003c");
+    writeln!(
+        out,
+        "<script type=\"application/json\" id=\"reel\">{reel}</script>\n<script>\n{SCRIPT}</script>"
+    )
+}
