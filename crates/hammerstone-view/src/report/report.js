@@ -57,34 +57,64 @@
     return [...half(sorted), ...half(sorted.reverse())];
   };
 
-  // Both views side by side, at one scale that holds the whole fight.
-  const wide = 1280, high = 470, gap = 20;
-  const bounds = views.map(() => [Infinity, Infinity, -Infinity, -Infinity]);
-  const widen = (solid) => views.forEach((view, n) => {
-    const [all, radius] = points(solid);
+  // One view above the other, at one scale that holds whoever stands in these two seconds.
+  const wide = 1280, high = 620, head = 22;
+  const stage = byId("stage");
+  stage.setAttribute("viewBox", `0 0 ${wide} ${high}`);
+  const widen = (boxes, solid) => views.forEach((view, n) => {
+    const [all, radius] = points(solid), box = boxes[n];
     for (const at of all) {
       const [u, v] = flat(view, at);
-      const box = bounds[n];
       box[0] = Math.min(box[0], u - radius); box[1] = Math.min(box[1], v - radius);
       box[2] = Math.max(box[2], u + radius); box[3] = Math.max(box[3], v + radius);
     }
   });
-  for (const [, changed] of reel.frames) for (const one of changed) if (one.length > 1) one[5].forEach(widen);
-  reel.obstacles.forEach(widen);
-  const size = (box) => [Math.max(box[2] - box[0], 100), Math.max(box[3] - box[1], 100)];
-  const panel = (wide - gap) / 2;
-  const scale = Math.min(...bounds.map((box) => Math.min((panel - 30) / size(box)[0], (high - 40) / size(box)[1])));
-  const stage = byId("stage");
-  stage.setAttribute("viewBox", `0 0 ${wide} ${high}`);
-  const panels = views.map((view, n) => {
-    const box = bounds[n], [w, h] = size(box);
-    const left = n * (panel + gap) + (panel - w * scale) / 2, top = 24 + (high - 30 - h * scale) / 2;
-    const to = (at) => { const [u, v] = flat(view, at); return [left + (u - box[0]) * scale, top + (box[3] - v) * scale]; };
-    const label = svg("text", { x: n * (panel + gap) + 8, y: 16, "font-size": 11, fill: "var(--quiet)" }, stage);
-    label.textContent = n === 0 ? "from above" : "from the side";
-    return { to, group: svg("g", {}, stage) };
-  });
-  svg("line", { x1: panel + gap / 2, x2: panel + gap / 2, y1: 0, y2: high, stroke: "var(--rule)" }, stage);
+  const stretch = 2 * reel.rate;
+  const known = new Map();
+  const boundsAt = (tick) => {
+    const which = Math.floor((tick - 1) / stretch);
+    if (!known.has(which)) {
+      const boxes = views.map(() => [Infinity, Infinity, -Infinity, -Infinity]);
+      for (const frame of frames) {
+        if (Math.floor((frame.tick - 1) / stretch) !== which) continue;
+        for (const one of frame.figures.values()) if (one[1]) one[5].forEach((part) => widen(boxes, part));
+        for (const [, end] of frame.volumes) widen(boxes, end);
+      }
+      known.set(which, boxes.map((box) => box[0] < box[2] ? [box[0] - 60, box[1] - 60, box[2] + 60, box[3] + 60] : [-300, -300, 300, 300]));
+    }
+    return known.get(which);
+  };
+  let scale = 1;
+  const panels = views.map((view, n) => ({
+    view, label: svg("text", { x: 10, "font-size": 11, fill: "var(--quiet)" }, stage),
+    frame: svg("rect", { x: 0.5, width: wide - 1, fill: "none", stroke: "var(--rule)" }, stage),
+    clip: svg("rect", { x: 0, width: wide }, svg("clipPath", { id: `panel${n}` }, stage)),
+    group: svg("g", { "clip-path": `url(#panel${n})` }, stage),
+  }));
+  panels[0].label.textContent = "from above";
+  panels[1].label.textContent = "from the side";
+  const bar = svg("path", { stroke: "var(--ink)", fill: "none" }, stage);
+  const metre = svg("text", { "font-size": 11, fill: "var(--ink)" }, stage);
+  const fit = (tick) => {
+    const boxes = boundsAt(tick);
+    const [w, h] = [Math.max(...boxes.map((box) => box[2] - box[0])), boxes.map((box) => box[3] - box[1])];
+    scale = Math.min(wide / w, (high - 2 * head) / (h[0] + h[1]), 1.6);
+    const rest = (high - 2 * head) - (h[0] + h[1]) * scale;
+    let top = 0;
+    panels.forEach((panel, n) => {
+      const box = boxes[n], tall = h[n] * scale + rest / 2;
+      const [midU, midV] = [(box[0] + box[2]) / 2, (box[1] + box[3]) / 2];
+      const middle = top + head + tall / 2;
+      panel.to = (at) => { const [u, v] = flat(panel.view, at); return [wide / 2 + (u - midU) * scale, middle - (v - midV) * scale]; };
+      panel.label.setAttribute("y", top + 16);
+      for (const node of [panel.frame, panel.clip]) { node.setAttribute("y", top + 0.5); node.setAttribute("height", tall + head); }
+      top += tall + head;
+      panel.bottom = top - 2;
+    });
+    bar.setAttribute("d", `M${wide - 20} ${high - 12}v4h${-100 * scale}v-4`);
+    metre.textContent = "1 m";
+    metre.setAttribute("x", wide - 22 - 100 * scale - 26); metre.setAttribute("y", high - 6);
+  };
   const draw = (solid, to, parent, attributes) => {
     const [all, radius] = points(solid);
     if (all.length === 8) {
@@ -100,26 +130,32 @@
   };
   const colour = (side) => side < 0 ? "var(--quiet)" : `var(--side${side % 6})`;
   const show = (frame) => {
-    for (const { to, group } of panels) {
+    fit(frame.tick);
+    for (const { view, to, group, bottom } of panels) {
       group.replaceChildren();
       for (const solid of reel.obstacles) draw(solid, to, group, { fill: "var(--rule)", stroke: "var(--quiet)" });
-      const taken = [];
+      // Bodies come first, so that names are written over none that follows.
+      const taken = [...frame.figures.values()].map((one) => to(one[4])).map(([x, y]) => [x - 12, y - 6, x + 12, y + 6]);
       for (const [place, stands, health, most, at, parts] of frame.figures.values()) {
         const [name, side] = reel.names[place];
         const look = stands ? { fill: colour(side), "fill-opacity": 0.25, stroke: colour(side) }
           : { fill: "none", stroke: "var(--quiet)", "stroke-dasharray": "3 3" };
         for (const part of parts) draw(part, to, group, look);
         const [x, y] = to(at);
-        if (stands) {
+        if (stands && view === views[0]) {
           svg("rect", { x: x - 14, y: y + 5, width: 28, height: 3.5, fill: "var(--paper)", stroke: colour(side), "stroke-width": 0.6 }, group);
           svg("rect", { x: x - 14, y: y + 5, width: 28 * Math.max(0, health) / Math.max(1, most), height: 3.5, fill: colour(side) }, group);
         }
-        // A name stands where no other does.
-        const box = [x + 8, y - 8, x + 14 + name.length * 7, y + 4];
-        if (box[2] < wide && !taken.some((o) => box[0] < o[2] && o[0] < box[2] && box[1] < o[3] && o[1] < box[3])) {
+        // A name stands beside its bearer where no other does, or not at all.
+        const long = name.length * 7;
+        const around = [[16, 2], [-16 - long, 2], [-long / 2, -16], [-long / 2, 22], [16, 16], [16, -12]];
+        for (const [dx, dy] of around) {
+          const box = [x + dx - 1, y + dy - 10, x + dx + long + 1, y + dy + 3];
+          if (box[0] < 0 || box[2] > wide || box[3] > bottom || taken.some((o) => box[0] < o[2] && o[0] < box[2] && box[1] < o[3] && o[1] < box[3])) continue;
           taken.push(box);
-          svg("text", { x: box[0], y: y + 2, "font-size": 11, fill: "var(--ink)", stroke: "var(--paper)", "stroke-width": 3, "paint-order": "stroke" }, group)
+          svg("text", { x: box[0] + 1, y: y + dy, "font-size": 11, fill: "var(--ink)", stroke: "var(--paper)", "stroke-width": 3, "paint-order": "stroke" }, group)
             .textContent = name;
+          break;
         }
       }
       for (const [side, end, start] of frame.volumes) {
@@ -216,5 +252,5 @@
   filter();
   const first = rows.find((row) => row.dataset.mark === "*");
   const asked = +(location.hash.match(/^#tick=(\d+)$/) ?? [])[1];
-  go(asked || (first ? +first.dataset.tick : 1), false);
+  go(asked || (first ? +first.dataset.tick : 1), true);
 })();
