@@ -62,7 +62,8 @@ const TOTALS: [output::Column; 4] =
 fn text(out: &mut impl Write, comparison: &Comparison) -> io::Result<()> {
     let Comparison { differences, totals, both, only_first, only_second } = comparison;
     let Some(cause) = differences.first() else {
-        return writeln!(out, "the same: {both} deeds in both, at the same times, with the same amounts");
+        let deeds = if *both == 1 { "deed" } else { "deeds" };
+        return writeln!(out, "the same: {both} {deeds} in both, at the same times, with the same amounts");
     };
     writeln!(out, "\x1b[1mWhere it began\x1b[0m")?;
     if let Some(deed) = cause.deed() {

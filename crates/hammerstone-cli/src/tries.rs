@@ -70,16 +70,11 @@ fn heading(attacker: Option<&str>, target: Option<&str>, span: Option<(f64, f64)
 
 fn text(out: &mut impl Write, heading: &str, chosen: &[&Try], all: &[Try]) -> io::Result<()> {
     if chosen.is_empty() {
-        writeln!(out, "{heading}: no swing")?;
         let times: Vec<String> = all.iter().take(12).map(|one| format!("{:.2}s", one.from)).collect();
+        let later = if all.len() > 12 { ", and later" } else { "" };
         return match times.is_empty() {
-            true => writeln!(out, "in the whole fight"),
-            false => writeln!(
-                out,
-                "swings begin at {}{}",
-                times.join(", "),
-                if all.len() > 12 { ", and later" } else { "" }
-            ),
+            true => writeln!(out, "{heading}: no swing in the whole fight"),
+            false => writeln!(out, "{heading}: no swing\nswings begin at {}{later}", times.join(", ")),
         };
     }
     let swings = if chosen.len() == 1 { "1 swing".to_owned() } else { format!("{} swings", chosen.len()) };

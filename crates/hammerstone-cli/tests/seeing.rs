@@ -3,6 +3,7 @@
 mod common;
 
 use std::fs;
+use std::process::Command;
 
 use common::{FIGHT, demo_feed, in_folder, root, rules, run};
 
@@ -213,4 +214,81 @@ fn explain_says_which_gate_refused_and_what_would_let_it_pass() {
         let (status, _, errors) = run(&[&["explain"], asked].concat());
         assert!(status == 2 && errors.contains(said), "{errors}");
     }
+}
+
+#[test]
+fn report_is_one_page_that_says_the_essentials_without_scripts() {
+    let folder = tempfile::tempdir().unwrap();
+    let page = folder.path().join("night.html");
+    let name = page.to_str().unwrap();
+    let (status, text, errors) = run(&["report", "-o", name]);
+    assert_eq!((status, text.as_str(), errors.as_str()), (0, "", ""));
+    let html = fs::read_to_string(&page).unwrap();
+    assert!(html.len() < 2_000_000, "{} bytes", html.len());
+    for elsewhere in ["src=", "@import", "url(http", "<link"] {
+        assert!(!html.contains(elsewhere), "nothing is loaded from elsewhere: {elsewhere}");
+    }
+    // Before the first script stands everything that matters.
+    let (plain, _) = html.split_once("<script").unwrap();
+    for words in [
+        "693</b> <span>attempts",
+        "odo hits hound#3 on the skull with maul-sweep: 28 crush",
+        "<td>resistance</td><td class=\"number\">22.5000</td><td class=\"number\">28.1250</td><td>times 1.25</td>",
+        "passed own-body, ended, closed, fallen, layer, team, struck, invulnerable, intercepted",
+        "<td>rhythm</td>",
+        "rule the-sluice-opens",
+        "the auditor: every law held in every tick",
+        "expectations of the scenario hold",
+    ] {
+        assert!(plain.contains(words), "{words}");
+    }
+    let (status, _, errors) = run(&["report", "-o", folder.path().join("no/where.html").to_str().unwrap()]);
+    assert!(status == 2 && errors.contains("cannot be written"), "{errors}");
+    // Names come from files, and may hold what a page would take for its own.
+    let fight = FIGHT.replace("title = \"Two\"", "title = \"Two </title><b> & </script>\"");
+    let files = [("a.rules.toml", rules("")), ("fight.toml", fight)];
+    let files = files.each_ref().map(|(name, text)| (*name, text.as_str()));
+    let (status, _, errors) = in_folder(&files, &["report", "fight.toml", "-o", name]);
+    assert_eq!((status, errors.as_str()), (0, ""));
+    let html = fs::read_to_string(&page).unwrap();
+    assert!(html.contains("<h1>Two &lt;/title&gt;&lt;b&gt; &amp; &lt;/script&gt;</h1>"));
+    assert_eq!(html.matches("</script>").count(), 2);
+}
+
+/// In a real browser, where there is one.
+#[test]
+fn the_page_of_a_report_lives_in_a_browser() {
+    let browser = ["chromium", "chromium-browser"].into_iter().find(|name| {
+        Command::new(name).arg("--version").output().is_ok_and(|output| output.status.success())
+    });
+    let Some(browser) = browser else {
+        eprintln!("skipped: there is no chromium here");
+        return;
+    };
+    let folder = tempfile::tempdir().unwrap();
+    let page = folder.path().join("night.html");
+    assert_eq!(run(&["report", "-o", page.to_str().unwrap()]).0, 0);
+    let seen = |hash: &str| {
+        let profile = folder.path().join("profile");
+        let output = Command::new(browser)
+            .args(["--headless", "--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-sync"])
+            .args(["--disable-background-networking", "--virtual-time-budget=3000", "--dump-dom"])
+            .arg(format!("--user-data-dir={}", profile.display()))
+            .arg(format!("file://{}{hash}", page.display()))
+            .output()
+            .unwrap();
+        String::from_utf8(output.stdout).unwrap()
+    };
+    let dom = seen("#tick=110");
+    assert!(dom.contains("class=\"scripted\""), "the script ran");
+    assert!(dom.contains("1.82 s, tick 110: 12 stand"), "the cursor stands where it was asked to");
+    assert!(dom.contains("354 of 354 lines"), "the filters count");
+    let now: Vec<&str> = dom.split("<li ").filter(|line| line.contains("class=\"hit now\"")).collect();
+    assert!(now.len() == 1 && now[0].contains("odo hits hound#3"), "the feed marks the moment: {now:?}");
+    // Everybody who is there is drawn, from above and from the side.
+    let stage = dom.split("id=\"stage\"").nth(1).unwrap().split("</svg>").next().unwrap();
+    let shapes = |stage: &str| stage.matches("<path").count() + stage.matches("<circle").count();
+    assert!(shapes(stage) > 60, "{} shapes", shapes(stage));
+    let end = seen("#tick=1514");
+    assert!(end.contains("25.22 s, tick 1514"), "the end can be asked for");
 }

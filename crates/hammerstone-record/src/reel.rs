@@ -8,7 +8,7 @@ use serde::ser::{Serialize, SerializeSeq, Serializer};
 use crate::{Came, Frame, Names};
 
 /// How many numbers a reel holds before it keeps only every other frame.
-const MOST: usize = 150_000;
+const MOST: usize = 300_000;
 
 /// A shape in whole centimetres in the world: a ball is its middle and radius, a rod its ends and radius, a box its middle and three
 /// half-axes; 4, 7 or 12 numbers.
@@ -21,6 +21,7 @@ struct Pictured {
     stands: bool,
     health: (i64, i64),
     at: [i32; 3],
+    /// Seen from where it stands, so that they stay the same while it walks straight.
     parts: Vec<Solid>,
 }
 
@@ -77,7 +78,7 @@ impl Reel {
                 stands: figure.stands,
                 health: figure.health,
                 at: figure.at.map(centimetres),
-                parts: figure.parts.iter().map(|part| solid(&part.at(1.0))).collect(),
+                parts: figure.parts.iter().map(|part| solid(&part.at(1.0), figure.at)).collect(),
             };
             figures.insert(place, pictured);
         }
@@ -85,8 +86,9 @@ impl Reel {
             attacker.and_then(|who| sides.get(&who).copied()).unwrap_or(usize::MAX)
         };
         let open = frame.volumes.iter().filter(|volume| volume.open);
-        let volumes =
-            open.map(|volume| (side(volume.attacker), solid(&volume.moving.at(0.0)), solid(&volume.end)));
+        let volumes = open.map(|volume| {
+            (side(volume.attacker), solid(&volume.moving.at(0.0), [0.0; 3]), solid(&volume.end, [0.0; 3]))
+        });
         let kept = ReelFrame {
             tick: self.ticks,
             volumes: volumes.collect(),
@@ -134,33 +136,39 @@ impl Reel {
 
 /// How many numbers a frame takes: only what changed is kept.
 fn weight(earlier: Option<&ReelFrame>, frame: &ReelFrame) -> usize {
-    let known = |place: &usize, figure: &Pictured| {
-        earlier.is_some_and(|earlier| earlier.figures.get(place) == Some(figure))
+    let size = |(place, figure): (&usize, &Pictured)| {
+        let known = earlier.and_then(|earlier| earlier.figures.get(place));
+        let parts = || figure.parts.iter().map(|part| part.0.len()).sum::<usize>();
+        match known {
+            Some(known) if known == figure => 0,
+            Some(known) if known.parts == figure.parts => 8,
+            _ => 8 + parts(),
+        }
     };
-    let size = |figure: &Pictured| 8 + figure.parts.iter().map(|part| part.0.len()).sum::<usize>();
-    let figures = frame.figures.iter().filter(|(place, figure)| !known(place, figure));
     let volumes: usize = frame.volumes.iter().map(|(_, from, to)| 1 + from.0.len() + to.0.len()).sum();
-    1 + figures.map(|(_, figure)| size(figure)).sum::<usize>() + volumes + 4 * frame.touches.len()
+    1 + frame.figures.iter().map(size).sum::<usize>() + volumes + 4 * frame.touches.len()
 }
 
 fn centimetres(metres: f32) -> i32 {
     (metres * 100.0).round() as i32
 }
 
-fn solid(shape: &Shape) -> Solid {
+/// A shape as it is seen from a place.
+fn solid(shape: &Shape, from: [f32; 3]) -> Solid {
+    let seen = |at: [f32; 3]| [at[0] - from[0], at[1] - from[1], at[2] - from[2]];
     let mut numbers: Vec<f32> = Vec::new();
     match *shape {
         Shape::Sphere { at, radius } => {
-            numbers.extend(at);
+            numbers.extend(seen(at));
             numbers.push(radius);
         }
         Shape::Capsule { from, to, radius } => {
-            numbers.extend(from);
-            numbers.extend(to);
+            numbers.extend(seen(from));
+            numbers.extend(seen(to));
             numbers.push(radius);
         }
         Shape::Box { pose, half } => {
-            numbers.extend(pose.at);
+            numbers.extend(seen(pose.at));
             for (axis, half) in half.into_iter().enumerate() {
                 let mut unit = [0.0; 3];
                 unit[axis] = 1.0;
@@ -174,8 +182,8 @@ fn solid(shape: &Shape) -> Solid {
 /// Planes have no end, and are left out.
 fn obstacle(obstacle: &Obstacle) -> Option<Solid> {
     match *obstacle {
-        Obstacle::Box { pose, half } => Some(solid(&Shape::Box { pose, half })),
-        Obstacle::Sphere { at, radius } => Some(solid(&Shape::Sphere { at, radius })),
+        Obstacle::Box { pose, half } => Some(solid(&Shape::Box { pose, half }, [0.0; 3])),
+        Obstacle::Sphere { at, radius } => Some(solid(&Shape::Sphere { at, radius }, [0.0; 3])),
         Obstacle::HalfSpace { .. } => None,
     }
 }
@@ -187,8 +195,8 @@ impl Serialize for Solid {
 }
 
 /// As a program reads it: `up`, `step`, `ticks`, the names with their sides, the obstacles, and frames of what changed: the tick; of each
-/// combatant that changed its number, whether it stands, health, maximum, place and parts, or its number alone if it is gone; open
-/// volumes; touches.
+/// combatant that changed its number, whether it stands, health, maximum, place, and, if they changed, its parts as seen from there, or
+/// its number alone if it is gone; open volumes; touches.
 impl Serialize for Reel {
     fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
         use serde::ser::SerializeMap;
@@ -217,18 +225,18 @@ impl Serialize for Changes<'_> {
         for frame in self.0 {
             let mut figures: Vec<serde_json::Value> = Vec::new();
             for (place, figure) in &frame.figures {
-                if earlier.and_then(|earlier| earlier.figures.get(place)) != Some(figure) {
-                    let Pictured { stands, health, at, parts } = figure;
-                    let parts: Vec<&Vec<i32>> = parts.iter().map(|part| &part.0).collect();
-                    figures.push(serde_json::json!([
-                        place,
-                        u8::from(*stands),
-                        health.0,
-                        health.1,
-                        at,
-                        parts
-                    ]));
+                let known = earlier.and_then(|earlier| earlier.figures.get(place));
+                if known == Some(figure) {
+                    continue;
                 }
+                let Pictured { stands, health, at, parts } = figure;
+                let stands = u8::from(*stands);
+                figures.push(if known.is_some_and(|known| known.parts == *parts) {
+                    serde_json::json!([place, stands, health.0, health.1, at])
+                } else {
+                    let parts: Vec<&Vec<i32>> = parts.iter().map(|part| &part.0).collect();
+                    serde_json::json!([place, stands, health.0, health.1, at, parts])
+                });
             }
             let gone = earlier.map(|earlier| earlier.figures.keys()).into_iter().flatten();
             figures.extend(

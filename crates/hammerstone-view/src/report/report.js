@@ -18,7 +18,7 @@
     figures = new Map(figures);
     for (const one of changed) {
       if (one.length === 1) figures.delete(one[0]);
-      else figures.set(one[0], one);
+      else figures.set(one[0], one.length > 5 ? one : [...one, figures.get(one[0])[5]]);
     }
     frames.push({ tick, figures, volumes, touches });
   }
@@ -30,12 +30,13 @@
   // What lies across and up the picture, from above and from the side.
   const views = { y: [[0, 1, 2, -1], [0, 1, 1, 1]], z: [[0, 1, 1, 1], [0, 1, 2, 1]], x: [[1, 1, 2, 1], [1, 1, 0, 1]] }[reel.up];
   const flat = ([a, s, b, t], at) => [s * at[a], t * at[b]];
-  const points = (solid) => {
-    if (solid.length === 4) return [[solid.slice(0, 3)], solid[3]];
-    if (solid.length === 7) return [[solid.slice(0, 3), solid.slice(3, 6)], solid[6]];
+  const points = (solid, from = [0, 0, 0]) => {
+    const at = (place) => from.map((x, i) => x + solid[place + i]);
+    if (solid.length === 4) return [[at(0)], solid[3]];
+    if (solid.length === 7) return [[at(0), at(3)], solid[6]];
     const corners = [];
     for (let n = 0; n < 8; n += 1) {
-      corners.push([0, 1, 2].map((i) => solid[i] + [0, 1, 2].reduce((sum, axis) =>
+      corners.push(at(0).map((x, i) => x + [0, 1, 2].reduce((sum, axis) =>
         sum + (n >> axis & 1 ? 1 : -1) * solid[3 + 3 * axis + i], 0)));
     }
     return [corners, 0];
@@ -61,8 +62,8 @@
   const wide = 1280, high = 620, head = 22;
   const stage = byId("stage");
   stage.setAttribute("viewBox", `0 0 ${wide} ${high}`);
-  const widen = (boxes, solid) => views.forEach((view, n) => {
-    const [all, radius] = points(solid), box = boxes[n];
+  const widen = (boxes, solid, from) => views.forEach((view, n) => {
+    const [all, radius] = points(solid, from), box = boxes[n];
     for (const at of all) {
       const [u, v] = flat(view, at);
       box[0] = Math.min(box[0], u - radius); box[1] = Math.min(box[1], v - radius);
@@ -77,7 +78,7 @@
       const boxes = views.map(() => [Infinity, Infinity, -Infinity, -Infinity]);
       for (const frame of frames) {
         if (Math.floor((frame.tick - 1) / stretch) !== which) continue;
-        for (const one of frame.figures.values()) if (one[1]) one[5].forEach((part) => widen(boxes, part));
+        for (const one of frame.figures.values()) if (one[1]) one[5].forEach((part) => widen(boxes, part, one[4]));
         for (const [, end] of frame.volumes) widen(boxes, end);
       }
       known.set(which, boxes.map((box) => box[0] < box[2] ? [box[0] - 60, box[1] - 60, box[2] + 60, box[3] + 60] : [-300, -300, 300, 300]));
@@ -115,8 +116,8 @@
     metre.textContent = "1 m";
     metre.setAttribute("x", wide - 22 - 100 * scale - 26); metre.setAttribute("y", high - 6);
   };
-  const draw = (solid, to, parent, attributes) => {
-    const [all, radius] = points(solid);
+  const draw = (solid, to, parent, attributes, from) => {
+    const [all, radius] = points(solid, from);
     if (all.length === 8) {
       return svg("polygon", { points: hull(all.map(to)).map((p) => p.map((x) => x.toFixed(1)).join(",")).join(" "), ...attributes }, parent);
     }
@@ -140,7 +141,7 @@
         const [name, side] = reel.names[place];
         const look = stands ? { fill: colour(side), "fill-opacity": 0.25, stroke: colour(side) }
           : { fill: "none", stroke: "var(--quiet)", "stroke-dasharray": "3 3" };
-        for (const part of parts) draw(part, to, group, look);
+        for (const part of parts) draw(part, to, group, look, at);
         const [x, y] = to(at);
         if (stands && view === views[0]) {
           svg("rect", { x: x - 14, y: y + 5, width: 28, height: 3.5, fill: "var(--paper)", stroke: colour(side), "stroke-width": 0.6 }, group);
