@@ -68,6 +68,14 @@ pub(crate) enum Command {
         #[arg(long, value_name = "NUMBER")]
         seed: Option<u64>,
     },
+    /// Step through a fight in the terminal: the map, health and statuses, the feed, what each amount is made of
+    Watch {
+        /// A scenario; the fight that comes with the command, if left out
+        file: Option<PathBuf>,
+        /// Seed for the rolls, instead of the scenario's
+        #[arg(long, value_name = "NUMBER")]
+        seed: Option<u64>,
+    },
     /// Show who publishes what and who listens to it, with how often each was published and heard in a run
     Wiring {
         /// A scenario; the fight that comes with the command, if left out

@@ -11,6 +11,7 @@ mod run;
 mod test;
 mod timings;
 mod tries;
+mod watch;
 mod wiring;
 
 use std::process::ExitCode;
@@ -47,6 +48,7 @@ fn main() -> ExitCode {
         Command::Compare { first, second, options } => compare::compare(&first, second.as_deref(), &options),
         Command::Draw { file, options } => draw::draw(file.as_deref(), &options),
         Command::Report { file, out, seed } => report::report(file.as_deref(), &out, seed),
+        Command::Watch { file, seed } => watch::watch(file.as_deref(), seed),
         Command::Wiring { file, format, seed } => wiring::wiring(file.as_deref(), format, seed),
         Command::Check { files } => test::check(&files),
     };

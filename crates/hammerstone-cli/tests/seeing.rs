@@ -3,7 +3,8 @@
 mod common;
 
 use std::fs;
-use std::process::Command;
+use std::io::Write;
+use std::process::{Command, Stdio};
 
 use common::{FIGHT, demo_feed, in_folder, root, rules, run};
 
@@ -291,4 +292,72 @@ fn the_page_of_a_report_lives_in_a_browser() {
     assert!(shapes(stage) > 60, "{} shapes", shapes(stage));
     let end = seen("#tick=1514");
     assert!(end.contains("25.22 s, tick 1514"), "the end can be asked for");
+}
+
+#[test]
+fn watch_without_a_terminal_says_so() {
+    let (status, text, errors) = run(&["watch"]);
+    assert_eq!((status, text.as_str()), (2, ""));
+    assert!(errors.contains("there is no terminal") && errors.contains("`report`"), "{errors}");
+}
+
+/// In a terminal made for the purpose, where there is the command to make one.
+#[test]
+fn watch_takes_keys_and_leaves_the_terminal_as_it_was() {
+    if Command::new("script").arg("--version").output().is_err() {
+        eprintln!("skipped: there is no `script` here");
+        return;
+    }
+    let in_terminal = |file: &str, size: &str, keys: &str| {
+        let line = format!("stty {size}; exec {} watch {file}", env!("CARGO_BIN_EXE_hammerstone"));
+        let mut terminal = Command::new("script")
+            .args(["-qec", &line, "/dev/null"])
+            .current_dir(root())
+            .env("TERM", "xterm-256color")
+            .stdin(Stdio::piped())
+            .stdout(Stdio::piped())
+            .spawn()
+            .unwrap();
+        // Keys come one by one, each after what the one before led to was drawn.
+        let mut stdin = terminal.stdin.take().unwrap();
+        for key in keys.chars() {
+            std::thread::sleep(std::time::Duration::from_millis(150));
+            stdin.write_all(key.to_string().as_bytes()).unwrap();
+        }
+        let output = terminal.wait_with_output().unwrap();
+        (output.status.code().unwrap(), String::from_utf8_lossy(&output.stdout).into_owned())
+    };
+    const ENTERS: &str = "\u{1b}[?1049h";
+    const LEAVES: &str = "\u{1b}[?1049l";
+    // What a terminal shows just before it is left, and whether it is left.
+    let last_seen = |text: &str, columns: u16, rows: u16| {
+        let mut terminal = vt100::Parser::new(rows, columns, 0);
+        let left = text.rfind(LEAVES).unwrap();
+        terminal.process(text[..left].as_bytes());
+        assert!(terminal.screen().alternate_screen());
+        let contents = terminal.screen().contents();
+        terminal.process(&text.as_bytes()[left..]);
+        assert!(!terminal.screen().alternate_screen() && !terminal.screen().hide_cursor());
+        contents
+    };
+    let (status, text) = in_terminal("", "cols 120 rows 36", "hhhhv?xq");
+    let seen = last_seen(&text, 120, 36);
+    assert_eq!(status, 0, "{seen}");
+    for words in [
+        "1.82 s of 25.23, tick 110",
+        "from the side",
+        "odo's maul-sweep on hound#3, skull",
+        "28.1250 times 1.25",
+    ] {
+        assert!(seen.contains(words), "{words}: {seen}");
+    }
+    let (status, text) = in_terminal("", "cols 120 rows 36", "f?q\u{3}");
+    let seen = last_seen(&text, 120, 36);
+    assert!(status == 0 && seen.contains("2.90 s of 25.23"), "{seen}");
+    let (status, text) = in_terminal("", "cols 40 rows 12", "hq");
+    let seen = last_seen(&text, 40, 12);
+    assert!(status == 0 && seen.contains("who is there") && seen.contains("hound#2 hits odo"), "{seen}");
+    // A file that cannot be used is told before the terminal is touched.
+    let (status, text) = in_terminal("nowhere.toml", "cols 80 rows 24", "");
+    assert!(status == 2 && text.contains("cannot be read") && !text.contains(ENTERS), "{text}");
 }

@@ -20,7 +20,7 @@ pub struct Options {
 }
 
 /// A scenario that is being played, tick by tick.
-#[derive(Debug)]
+#[derive(Clone, Debug)]
 pub struct Play<'a> {
     scenario: &'a Scenario,
     /// The encounter, as it stands.

@@ -1,4 +1,4 @@
-//! Pictures of what a run leaves behind: pure functions from a record to SVG, and PNG from that.
+//! Pictures of what a run leaves behind: pure functions from a record to SVG, PNG from that, a page, and the cells of a terminal.
 //!
 //! Nothing here reads files or clocks; the font is part of the crate, so that a picture looks the same everywhere.
 
@@ -11,6 +11,7 @@ mod outline;
 mod page;
 mod png;
 mod report;
+mod terminal;
 mod timeline;
 mod wiring;
 
@@ -18,5 +19,6 @@ pub use frame::{frame, strip};
 pub use look::Look;
 pub use png::{NoPicture, png};
 pub use report::{Checked, Report, report};
+pub use terminal::{Screen, screen};
 pub use timeline::timeline;
 pub use wiring::wiring;

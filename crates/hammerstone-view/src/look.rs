@@ -3,6 +3,7 @@
 //! Colours are told apart also by those who do not see red and green apart, and differ in lightness; nothing is told by colour alone.
 
 use hammerstone_record::Sort;
+use ratatui::style::Color;
 use svg::node::element::{Circle, Group, Path};
 
 /// Paper and ink.
@@ -120,6 +121,16 @@ impl Look {
         let star = "l1.6 4.4l4.4 1.6l-4.4 1.6l-1.6 4.4l-1.6 -4.4l-4.4 -1.6l4.4 -1.6z";
         let star = Path::new().set("d", format!("M{x:.1} {:.1}{star}", y - 6.0));
         Group::new().add(star.set("fill", self.ink).set("stroke", self.paper).set("stroke-width", 0.8))
+    }
+
+    /// The mark of a side in a terminal.
+    pub(crate) fn side_letter(number: usize) -> &'static str {
+        ["■", "▲", "◆", "✚", "□", "△", "◇", "+"][number % 8]
+    }
+
+    /// The colour of a side in a terminal, out of those that every terminal has.
+    pub(crate) fn side_colour(number: usize) -> Color {
+        [Color::LightBlue, Color::Yellow, Color::Green, Color::Magenta, Color::Cyan, Color::Gray][number % 6]
     }
 
     /// A sort of event in words, for the key.

@@ -113,6 +113,28 @@ impl Window {
     }
 }
 
+/// The outline of a shape as points around it, in metres across and up.
+pub(crate) fn around(shape: &Shape, up: Axis, seen: Seen) -> Vec<[f32; 2]> {
+    const CORNERS: usize = 14;
+    let (points, radius): (Vec<[f32; 3]>, f32) = match *shape {
+        Shape::Sphere { at, radius } => (vec![at], radius),
+        Shape::Capsule { from, to, radius } => (vec![from, to], radius),
+        Shape::Box { pose, half } => (corners(pose, half).to_vec(), 0.0),
+    };
+    let mut all = Vec::new();
+    for [u, v] in points.into_iter().map(|point| flat(point, up, seen)) {
+        if radius <= 0.0 {
+            all.push([u, v]);
+            continue;
+        }
+        all.extend((0..CORNERS).map(|corner| {
+            let (sine, cosine) = (corner as f32 / CORNERS as f32 * std::f32::consts::TAU).sin_cos();
+            [u + cosine * radius, v + sine * radius]
+        }));
+    }
+    hull(all)
+}
+
 /// The least and the most of a shape across and up, in metres.
 pub(crate) fn extent(shape: &Shape, up: Axis, seen: Seen) -> [f32; 4] {
     let (points, radius): (Vec<[f32; 3]>, f32) = match *shape {

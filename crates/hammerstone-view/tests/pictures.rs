@@ -1,8 +1,10 @@
 //! Pictures of a few and of many: no two labels meet, none leaves the page or is too small, and the picture is the same each time.
 
 use hammerstone::*;
-use hammerstone_record::{Frame, Lanes, Names, Wiring};
-use hammerstone_view::{Look, frame, png, strip, timeline, wiring};
+use hammerstone_record::{Accounts, Frame, Lanes, Names, Tale, Told, Wiring};
+use hammerstone_view::{Look, Screen, frame, png, screen, strip, timeline, wiring};
+use ratatui::buffer::Buffer;
+use ratatui::layout::Rect;
 
 /// The timeline of a brawl of so many, of several cast entries, in which many fall.
 fn brawl(combatants: usize) -> String {
@@ -160,4 +162,89 @@ fn a_picture_is_the_same_each_time_and_a_png_where_asked() {
     assert_eq!(picture, png(&svg, 1.0).unwrap());
     assert!(png("no picture", 1.0).is_err());
     assert_eq!(timeline(&Lanes::new(), "Nothing", 60, &Look::DARK).matches("<svg").count(), 1);
+}
+
+/// The text of a terminal of so many columns and lines.
+fn cells(view: &Screen<'_>, columns: u16, lines: u16) -> Vec<String> {
+    let area = Rect::new(0, 0, columns, lines);
+    let mut cells = Buffer::empty(area);
+    screen(view, area, &mut cells);
+    cells
+        .content
+        .chunks(usize::from(columns))
+        .map(|row| row.iter().map(|cell| cell.symbol()).collect())
+        .collect()
+}
+
+#[test]
+fn a_terminal_of_any_size_shows_what_it_can() {
+    let mut b = Ruleset::builder(60);
+    let crush = b.kind("crush");
+    let (masons, beasts) = (b.team("masons"), b.team("beasts"));
+    let ball = |z, radius| Shape::Sphere { at: [0.0, 0.0, z], radius };
+    let maul = b.attack(Attack::carried("maul").timeline(1, 3, 2).volume(ball(1.0, 0.4)).harm(crush, 3, 3));
+    let mason = b.cast(Cast::new("mason", masons, 9).part(Part::new("trunk", ball(0.0, 0.4))));
+    let hound = b.cast(Cast::new("hound", beasts, 9).part(Part::new("skull", ball(0.0, 0.4))));
+    let rules = b.build().unwrap();
+    let mut fight = Encounter::new(&rules, 1);
+    fight.keep_ledgers(true);
+    let odo = fight.orders().spawn(mason, Pose::IDENTITY);
+    fight.orders().spawn(hound, Pose::at([0.0, 0.0, 1.5]));
+    fight.orders().start(odo, maul);
+    let (mut names, mut tale, mut accounts) = (Names::new(), Tale::new(), Accounts::new());
+    names.call(odo, "odo");
+    for _ in 0..2 {
+        fight.tick().unwrap();
+        names.learn(&rules, &fight.facts());
+        tale.take_in(&rules, &names, &fight.facts());
+        accounts.take_in(&fight, &names);
+    }
+    let frame = Frame::of(&fight, &names);
+    let told: &[Told] = tale.told();
+    let view = Screen {
+        title: "Two",
+        frame: &frame,
+        clock: (2, 2, 60),
+        told,
+        chosen: told.iter().position(|told| told.mark == "*").unwrap(),
+        account: accounts.all().first(),
+        playing: false,
+        speed: 1.0,
+        from_the_side: false,
+        help: false,
+        colours: false,
+    };
+    let text = cells(&view, 100, 30);
+    for words in [
+        "0.02 s of 0.03, tick 2",
+        "■ odo",
+        "▲ hound",
+        "██████",
+        "6/9",
+        "> ",
+        "odo hits hound",
+        "base",
+        "3.0000",
+    ] {
+        assert!(text.iter().any(|line| line.contains(words)), "{words}: {text:#?}");
+    }
+    // The map has both where they stand: the hound is behind odo, and behind is down.
+    let row = |words: &str| {
+        text.iter().position(|line| line.chars().take(57).collect::<String>().contains(words)).unwrap()
+    };
+    assert!(row("▲hound") > row("■odo"), "{text:#?}");
+    for columns in 1..=120 {
+        for lines in [1, 2, 5, 6, 7, 12, 20, 40] {
+            for help in [false, true] {
+                let text = cells(&Screen { help, ..view }, columns, lines);
+                assert_eq!(text.len(), usize::from(lines));
+                if columns >= 40 && lines >= 12 && !help {
+                    assert!(
+                        text.iter().any(|line| line.contains("odo hits")),
+                        "{columns} x {lines}: {text:#?}"
+                    );
+                }
+            }
+        }
+    }
 }

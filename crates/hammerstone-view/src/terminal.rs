@@ -1,0 +1,384 @@
+//! One moment of a fight in the cells of a terminal: the map, who is there, the feed, and what a chosen line is made of.
+
+use hammerstone_record::{Account, Figure, Frame, Told};
+use ratatui::buffer::Buffer;
+use ratatui::layout::{Constraint, Layout, Rect};
+use ratatui::style::{Modifier, Style};
+use ratatui::symbols::Marker;
+use ratatui::text::{Line, Span};
+use ratatui::widgets::canvas::{Canvas, Context, Line as Stroke};
+use ratatui::widgets::{Block, Borders, Clear, Paragraph, Widget, Wrap};
+
+use crate::look::Look;
+use crate::outline::{NOTHING, Seen, around, axes, both, extent, flat};
+
+/// What is shown.
+#[derive(Clone, Copy, Debug)]
+pub struct Screen<'a> {
+    /// What the fight is called.
+    pub title: &'a str,
+    /// The moment.
+    pub frame: &'a Frame,
+    /// The tick, counted on through resets, the last one, and how many make a second.
+    pub clock: (u32, u32, u32),
+    /// Everything that is told of the run.
+    pub told: &'a [Told],
+    /// Which of that is chosen.
+    pub chosen: usize,
+    /// What the chosen line is made of, if it is a blow or healing.
+    pub account: Option<&'a Account>,
+    /// Whether time goes on by itself, and how fast.
+    pub playing: bool,
+    /// How many times as fast as it was.
+    pub speed: f64,
+    /// Whether the map is seen from the side.
+    pub from_the_side: bool,
+    /// Whether the keys are shown.
+    pub help: bool,
+    /// Whether there may be colours.
+    pub colours: bool,
+}
+
+/// The keys, for the help.
+const KEYS: [(&str, &str); 9] = [
+    ("space", "play, pause"),
+    ("→ ←", "a tick on, back"),
+    ("] [", "a second on, back"),
+    ("h r f", "the next hit, refusal, fall; H R F the one before"),
+    ("↓ ↑", "the next line of the feed, the one before"),
+    ("+ -", "faster, slower"),
+    ("v", "from above, from the side"),
+    ("home end", "the beginning, the end"),
+    ("q", "leave"),
+];
+
+/// Draws the moment. Where the terminal is small, the map goes first, then the ledger; with less than 24 columns or 6 lines there is
+/// only a line that says so.
+pub fn screen(screen: &Screen<'_>, area: Rect, cells: &mut Buffer) {
+    if area.width < 24 || area.height < 6 {
+        Paragraph::new("too small").render(area, cells);
+        return;
+    }
+    let [head, body, foot] =
+        Layout::vertical([Constraint::Length(1), Constraint::Min(1), Constraint::Length(1)]).areas(area);
+    Paragraph::new(heading(screen)).render(head, cells);
+    Paragraph::new(" space plays · → ← step · h r f jump · ? keys · q leaves")
+        .style(quiet())
+        .render(foot, cells);
+    let (wide, tall) = (area.width >= 72, area.height >= 20);
+    let (upper, lower) = if tall {
+        let [upper, lower] =
+            Layout::vertical([Constraint::Percentage(56), Constraint::Percentage(44)]).areas(body);
+        (upper, lower)
+    } else {
+        let [upper, lower] =
+            Layout::vertical([Constraint::Percentage(45), Constraint::Percentage(55)]).areas(body);
+        (upper, lower)
+    };
+    if wide {
+        let [left, right] = Layout::horizontal([Constraint::Percentage(58), Constraint::Percentage(42)])
+            .spacing(1)
+            .areas(upper);
+        map(screen, left, cells);
+        people(screen, right, cells);
+        let [left, right] = Layout::horizontal([Constraint::Percentage(58), Constraint::Percentage(42)])
+            .spacing(1)
+            .areas(lower);
+        feed(screen, left, cells);
+        ledger(screen, right, cells);
+    } else {
+        people(screen, upper, cells);
+        feed(screen, lower, cells);
+    }
+    if screen.help {
+        keys(area, cells);
+    }
+}
+
+fn quiet() -> Style {
+    Style::new().add_modifier(Modifier::DIM)
+}
+
+fn strong() -> Style {
+    Style::new().add_modifier(Modifier::BOLD)
+}
+
+fn of_side(screen: &Screen<'_>, side: usize) -> Style {
+    if screen.colours { Style::new().fg(Look::side_colour(side)) } else { Style::new() }
+}
+
+fn heading(screen: &Screen<'_>) -> Line<'static> {
+    let (tick, last, rate) = screen.clock;
+    let seconds = |tick: u32| f64::from(tick.saturating_sub(1)) / f64::from(rate.max(1));
+    let stand = screen.frame.figures.iter().filter(|figure| figure.stands).count();
+    let state = if screen.playing { "plays" } else { "stands still" };
+    Line::from(vec![
+        Span::styled(format!(" {:.2} s", seconds(tick)), strong()),
+        Span::raw(format!(
+            " of {:.2}, tick {tick} · {stand} stand · {state}, {}x · ",
+            seconds(last + 1),
+            screen.speed
+        )),
+        Span::styled(screen.title.to_owned(), quiet()),
+    ])
+}
+
+fn boxed(title: &str) -> Block<'_> {
+    Block::new()
+        .borders(Borders::TOP)
+        .border_style(quiet())
+        .title(Span::styled(format!(" {title} "), strong()))
+}
+
+/// The moment as a map.
+fn map(screen: &Screen<'_>, area: Rect, cells: &mut Buffer) {
+    let frame = screen.frame;
+    let seen = if screen.from_the_side { Seen::Side } else { Seen::Above };
+    let [across, upward] = axes(frame.up, seen);
+    let title = match seen {
+        Seen::Above => format!("from above: {across} to the right, {upward} up"),
+        Seen::Side => format!("from the side: {across} to the right, {upward} up"),
+    };
+    let block = boxed(&title);
+    let inner = block.inner(area);
+    let parts = frame.figures.iter().flat_map(|figure| &figure.parts).map(|part| part.at(1.0));
+    let open = || frame.volumes.iter().filter(|volume| volume.open);
+    let shapes = parts.chain(open().map(|volume| volume.end));
+    let mut bounds = shapes.map(|shape| extent(&shape, frame.up, seen)).fold(NOTHING, both);
+    if bounds[0] > bounds[2] {
+        bounds = [-3.0, -3.0, 3.0, 3.0];
+    }
+    // In whole steps, so that the map does not tremble while they walk.
+    const STEP: f32 = 2.0;
+    let low = |value: f32| ((value - 0.5) / STEP).floor() * STEP;
+    let high = |value: f32| ((value + 0.5) / STEP).ceil() * STEP;
+    let bounds = [low(bounds[0]), low(bounds[1]), high(bounds[2]), high(bounds[3])];
+    // A cell is about twice as high as wide.
+    let (columns, rows) = (f32::from(inner.width.max(1)), f32::from(inner.height.max(1)) * 2.0);
+    let metre = ((bounds[2] - bounds[0]) / columns).max((bounds[3] - bounds[1]) / rows);
+    let middle = [(bounds[0] + bounds[2]) / 2.0, (bounds[1] + bounds[3]) / 2.0];
+    let half = [columns * metre / 2.0, rows * metre / 2.0];
+    let range = |axis: usize| [f64::from(middle[axis] - half[axis]), f64::from(middle[axis] + half[axis])];
+    let colour = |side: usize| of_side(screen, side).fg.unwrap_or_default();
+    let sides = |who: Option<hammerstone::CombatantId>| {
+        who.and_then(|who| frame.figures.iter().find(|figure| figure.id == who))
+            .map_or(5, |figure| figure.side)
+    };
+    Canvas::default()
+        .block(block)
+        .marker(Marker::Braille)
+        .x_bounds(range(0))
+        .y_bounds(range(1))
+        .paint(|context| {
+            for figure in frame.figures.iter().filter(|figure| figure.stands) {
+                for part in &figure.parts {
+                    outline(context, &around(&part.at(1.0), frame.up, seen), colour(figure.side));
+                }
+            }
+            context.layer();
+            for volume in open() {
+                let points = around(&volume.end, frame.up, seen);
+                outline(context, &points, colour(sides(volume.attacker)));
+                // Filled, so that it is told from a body without colour.
+                hatch(context, &points, colour(sides(volume.attacker)));
+            }
+        })
+        .render(area, cells);
+    let cell = |place: [f32; 3]| {
+        let [u, v] = flat(place, frame.up, seen);
+        let column = (u - middle[0] + half[0]) / metre;
+        let row = (middle[1] + half[1] - v) / metre / 2.0;
+        let inside = column >= 0.0 && row >= 0.0 && column < columns && row * 2.0 < rows;
+        inside.then(|| (inner.x + column as u16, inner.y + row as u16))
+    };
+    marks(screen, inner, cells, &cell);
+}
+
+/// Marks and names of combatants, and touches. A name stands beside its mark where it covers no other, or is left out.
+fn marks(
+    screen: &Screen<'_>,
+    inner: Rect,
+    cells: &mut Buffer,
+    cell: &dyn Fn([f32; 3]) -> Option<(u16, u16)>,
+) {
+    let mut taken: Vec<(u16, u16)> = Vec::new();
+    let mut names = Vec::new();
+    for figure in &screen.frame.figures {
+        let Some((x, y)) = cell(figure.at) else { continue };
+        let mark = if figure.stands { Look::side_letter(figure.side) } else { "x" };
+        let style = if figure.stands { of_side(screen, figure.side) } else { quiet() };
+        cells.set_string(x, y, mark, style.add_modifier(Modifier::BOLD));
+        taken.push((x, y));
+        names.push((x, y, &figure.name, style));
+    }
+    for touch in &screen.frame.touches {
+        let Some((x, y)) = cell(touch.point) else { continue };
+        let mark = if touch.came == hammerstone_record::Came::Hit { "*" } else { "o" };
+        cells.set_string(x, y, mark, strong());
+        taken.push((x, y));
+    }
+    for (x, y, name, style) in names {
+        let long = name.chars().count() as u16;
+        let beside = [(x + 1, y), (x.wrapping_sub(long), y), (x, y.wrapping_sub(1)), (x, y + 1)];
+        let free = |&(left, row): &(u16, u16)| {
+            let inside = left >= inner.left()
+                && left.saturating_add(long) <= inner.right()
+                && row >= inner.top()
+                && row < inner.bottom();
+            inside && (left..left + long).all(|column| !taken.contains(&(column, row)))
+        };
+        if let Some(&(left, row)) = beside.iter().find(|place| free(place)) {
+            cells.set_string(left, row, name, style);
+            // And a cell after it, so that two names are told apart.
+            taken.extend((left..=left + long).map(|column| (column, row)));
+        }
+    }
+}
+
+fn outline(context: &mut Context<'_>, points: &[[f32; 2]], color: ratatui::style::Color) {
+    for (place, from) in points.iter().enumerate() {
+        let to = points[(place + 1) % points.len()];
+        let [x1, y1, x2, y2] = [from[0], from[1], to[0], to[1]].map(f64::from);
+        context.draw(&Stroke { x1, y1, x2, y2, color });
+    }
+}
+
+/// Lines from each point of an outline to the one across.
+fn hatch(context: &mut Context<'_>, points: &[[f32; 2]], color: ratatui::style::Color) {
+    let count = points.len();
+    for place in 0..count / 2 {
+        let (from, to) = (points[place], points[count - 1 - place]);
+        let [x1, y1, x2, y2] = [from[0], from[1], to[0], to[1]].map(f64::from);
+        context.draw(&Stroke { x1, y1, x2, y2, color });
+    }
+}
+
+/// Health as bars, with statuses. Where there are more than lines, those who take part in the tick come first, and the rest is counted.
+fn people(screen: &Screen<'_>, area: Rect, cells: &mut Buffer) {
+    let block = boxed("who is there");
+    let inner = block.inner(area);
+    block.render(area, cells);
+    let mut figures: Vec<&Figure> = screen.frame.figures.iter().collect();
+    let room = usize::from(inner.height);
+    let more = figures.len().saturating_sub(room);
+    if more > 0 {
+        let open = |figure: &Figure| {
+            screen.frame.volumes.iter().any(|volume| volume.open && volume.attacker == Some(figure.id))
+        };
+        let told = |figure: &Figure| screen.frame.told.iter().any(|text| text.contains(&figure.name));
+        figures.sort_by_key(|figure| (!told(figure), !open(figure), !figure.stands));
+        figures.truncate(room.saturating_sub(1));
+    }
+    let longest = figures.iter().map(|figure| figure.name.chars().count()).max().unwrap_or(0).min(16);
+    let bar = usize::from(inner.width).saturating_sub(longest + 14).clamp(4, 16);
+    let mut lines: Vec<Line<'_>> = figures
+        .iter()
+        .map(|figure| {
+            let (now, most) = figure.health;
+            let share = if most > 0 { now.max(0) as f64 / most as f64 } else { 0.0 };
+            // Whoever has anything left has a piece of a bar.
+            let full = ((share * bar as f64).ceil() as usize).min(bar);
+            let name: String = figure.name.chars().take(longest).collect();
+            let style = if figure.stands { of_side(screen, figure.side) } else { quiet() };
+            let mark = if figure.stands { Look::side_letter(figure.side) } else { "x" };
+            Line::from(vec![
+                Span::styled(format!("{mark} {name:longest$} "), style),
+                Span::styled("█".repeat(full), style),
+                Span::styled("░".repeat(bar - full), quiet()),
+                Span::raw(format!(" {now}/{most} ")),
+                Span::styled(figure.statuses.join(", "), quiet()),
+            ])
+        })
+        .collect();
+    if more > 0 {
+        lines.push(Line::styled(format!("and {} more", screen.frame.figures.len() - figures.len()), quiet()));
+    }
+    if lines.is_empty() {
+        lines.push(Line::styled("nobody is here", quiet()));
+    }
+    Paragraph::new(lines).render(inner, cells);
+}
+
+/// The feed around the chosen line.
+fn feed(screen: &Screen<'_>, area: Rect, cells: &mut Buffer) {
+    let block = boxed("what became true");
+    let inner = block.inner(area);
+    block.render(area, cells);
+    let room = usize::from(inner.height);
+    let (clock, _, rate) = screen.clock;
+    let first = screen.chosen.saturating_sub(room.saturating_sub(1) / 2);
+    let first = first.min(screen.told.len().saturating_sub(room));
+    let lines: Vec<Line<'_>> = screen
+        .told
+        .iter()
+        .enumerate()
+        .skip(first)
+        .take(room)
+        .map(|(place, told)| {
+            let seconds = f64::from(told.clock.saturating_sub(1)) / f64::from(rate.max(1));
+            let pointer = if place == screen.chosen { ">" } else { " " };
+            let text = format!("{pointer}{seconds:>7.2}s {} {}", told.mark, told.text);
+            let style = match told.clock {
+                _ if place == screen.chosen => strong().add_modifier(Modifier::REVERSED),
+                then if then == clock => strong(),
+                then if then > clock => quiet(),
+                _ => Style::new(),
+            };
+            Line::styled(text, style)
+        })
+        .collect();
+    Paragraph::new(lines).render(inner, cells);
+}
+
+/// What the chosen line is made of.
+fn ledger(screen: &Screen<'_>, area: Rect, cells: &mut Buffer) {
+    let block = boxed("what it is made of");
+    let inner = block.inner(area);
+    block.render(area, cells);
+    let Some(account) = screen.account else {
+        let text = screen.told.get(screen.chosen).map_or("", |told| told.text.as_str());
+        let hint = "h goes to the next hit, whose amounts stand here step by step";
+        let lines = vec![Line::styled(text, strong()), Line::default(), Line::styled(hint, quiet())];
+        Paragraph::new(lines).wrap(Wrap { trim: true }).render(inner, cells);
+        return;
+    };
+    let mut lines = Vec::new();
+    let by = account.source.as_deref().unwrap_or("nobody");
+    let part = account.part.as_ref().map_or(String::new(), |part| format!(", {part}"));
+    lines.push(Line::styled(format!("{by}'s {} on {}{part}", account.name, account.target), strong()));
+    for amount in &account.amounts {
+        let kind = amount.kind.as_deref().unwrap_or("healing");
+        let critical = if account.critical { ", critical" } else { "" };
+        lines.push(Line::from(format!("{kind}: {}{critical}", amount.amount)));
+        for row in &amount.ledger {
+            lines.push(Line::from(vec![
+                Span::raw(format!(" {:<11} {:>9} ", row.step, row.after)),
+                Span::styled(row.note.clone(), quiet()),
+            ]));
+        }
+    }
+    if let Some([from, to, max]) = account.health {
+        lines.push(Line::from(format!("health {from} to {to}, of {max}")));
+    }
+    lines.extend(account.followed.iter().map(|text| Line::from(format!("then {text}"))));
+    lines.extend(
+        account
+            .heard
+            .iter()
+            .map(|heard| Line::styled(format!("{} heard by {}", heard.topic, heard.by.join(", ")), quiet())),
+    );
+    Paragraph::new(lines).wrap(Wrap { trim: false }).render(inner, cells);
+}
+
+/// The keys, over everything else.
+fn keys(area: Rect, cells: &mut Buffer) {
+    let wide = area.width.min(64);
+    let high = area.height.min(KEYS.len() as u16 + 2);
+    let place = Rect::new(area.x + (area.width - wide) / 2, area.y + (area.height - high) / 2, wide, high);
+    Clear.render(place, cells);
+    let lines: Vec<Line<'_>> = KEYS
+        .iter()
+        .map(|(key, words)| Line::from(vec![Span::styled(format!(" {key:<9}"), strong()), Span::raw(*words)]))
+        .collect();
+    Paragraph::new(lines).block(Block::bordered().title(" keys ")).render(place, cells);
+}
