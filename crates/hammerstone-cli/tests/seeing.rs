@@ -333,10 +333,11 @@ fn watch_takes_keys_and_leaves_the_terminal_as_it_was() {
     let last_seen = |text: &str, columns: u16, rows: u16| {
         let mut terminal = vt100::Parser::new(rows, columns, 0);
         let left = text.rfind(LEAVES).unwrap();
-        terminal.process(text[..left].as_bytes());
+        let (before, after) = text.as_bytes().split_at(left);
+        terminal.process(before);
         assert!(terminal.screen().alternate_screen());
         let contents = terminal.screen().contents();
-        terminal.process(&text.as_bytes()[left..]);
+        terminal.process(after);
         assert!(!terminal.screen().alternate_screen() && !terminal.screen().hide_cursor());
         contents
     };
