@@ -3,6 +3,7 @@
 use std::path::PathBuf;
 
 use clap::{Parser, Subcommand, ValueEnum};
+use hammerstone_scenario::Decimal;
 
 /// Each target is hit once per attack, and the dead react to nothing.
 #[derive(Debug, Parser)]
@@ -67,6 +68,13 @@ pub(crate) enum Command {
         /// Seed for the rolls, instead of the scenario's
         #[arg(long, value_name = "NUMBER")]
         seed: Option<u64>,
+    },
+    /// Run a fight with many seeds, and with other values in its files: how it ends, how long it takes, who falls when
+    Survey {
+        /// A scenario; the fight that comes with the command, if left out
+        file: Option<PathBuf>,
+        #[command(flatten)]
+        options: SurveyOptions,
     },
     /// Step through a fight in the terminal: the map, health and statuses, the feed, what each amount is made of
     Watch {
@@ -168,6 +176,62 @@ pub(crate) struct DrawOptions {
     /// Seed for the rolls, instead of the scenario's
     #[arg(long, value_name = "NUMBER")]
     pub(crate) seed: Option<u64>,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct SurveyOptions {
+    /// How many seeds, counted up from the first
+    #[arg(long, value_name = "NUMBER", default_value_t = 100, value_parser = clap::value_parser!(u32).range(1..=1_000_000))]
+    pub(crate) seeds: u32,
+    /// The first seed, instead of the scenario's
+    #[arg(long, value_name = "NUMBER")]
+    pub(crate) seed: Option<u64>,
+    /// Other values at a path of the scenario or its ruleset, such as attack.maul-sweep.harm.crush.0=8..16/2; several cross each other
+    #[arg(long, value_name = "PATH=FROM..TO/STEP", value_parser = varied)]
+    pub(crate) vary: Vec<Varied>,
+    /// How many threads; as many as there are processors, if left out. What comes out is the same
+    #[arg(long, value_name = "NUMBER", value_parser = clap::value_parser!(u16).range(1..=1024))]
+    pub(crate) threads: Option<u16>,
+    /// For people, or JSON for programs
+    #[arg(long, value_enum, default_value_t = ReportFormat::Text)]
+    pub(crate) format: ReportFormat,
+    /// Every run as a line of FILE, its fields between commas
+    #[arg(long, value_name = "FILE")]
+    pub(crate) csv: Option<PathBuf>,
+    /// A picture: FILE.svg or FILE.png
+    #[arg(short, long, value_name = "FILE")]
+    pub(crate) out: Option<PathBuf>,
+    /// Light ink on dark paper
+    #[arg(long)]
+    pub(crate) dark: bool,
+}
+
+/// A path with the values that stand there in turn.
+#[derive(Clone, Debug)]
+pub(crate) struct Varied {
+    pub(crate) path: String,
+    pub(crate) values: Vec<Decimal>,
+}
+
+fn varied(text: &str) -> Result<Varied, String> {
+    const MOST: i64 = 1000;
+    let shape = || "give PATH=FROM..TO/STEP, as in cast.mason.health=20..60/10".to_owned();
+    let (path, range) = text.split_once('=').ok_or_else(shape)?;
+    let (range, step) = range.split_once('/').ok_or_else(shape)?;
+    let (from, to) = range.split_once("..").ok_or_else(shape)?;
+    let number = |text: &str| {
+        Decimal::parse(text).ok_or_else(|| format!("`{text}` is no number with at most four decimals"))
+    };
+    let (from, to, step) = (number(from)?, number(to)?, number(step)?);
+    if step.0 <= 0 || to < from {
+        return Err("the step must be above 0, and the last value no less than the first".to_owned());
+    }
+    let count = (to.0 - from.0) / step.0 + 1;
+    if count > MOST {
+        return Err(format!("these are {count} values; {MOST} at most"));
+    }
+    let values = (0..count).map(|place| Decimal(from.0 + place * step.0)).collect();
+    Ok(Varied { path: path.to_owned(), values })
 }
 
 /// A time from 0 on.

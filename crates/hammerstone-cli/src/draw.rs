@@ -16,14 +16,7 @@ const SCALE: f32 = 1.0;
 
 pub(crate) fn draw(path: Option<&Path>, options: &DrawOptions) -> Result<Outcome, Failure> {
     let out = options.out.as_path();
-    let ending = out.extension().map(|ending| ending.to_string_lossy().into_owned()).unwrap_or_default();
-    if !["svg", "png"].contains(&ending.as_str()) {
-        return Err(miette!(
-            help = "name a file that ends in .svg or .png",
-            "{} is no picture",
-            out.display()
-        ));
-    }
+    ending(out)?;
     let scenario = match path {
         Some(path) => files::scenario(path)?,
         None => files::demo()?,
@@ -55,9 +48,23 @@ pub(crate) fn draw(path: Option<&Path>, options: &DrawOptions) -> Result<Outcome
             timeline(&lanes, title, scenario.rules.ruleset.rate(), &look)
         }
     };
-    let bytes = if ending == "png" { png(&svg, SCALE).into_diagnostic()? } else { svg.into_bytes() };
-    fs::write(out, bytes).map_err(|error| files::unwritable(out, &error))?;
+    save(out, &svg)?;
     Ok(Outcome::Fine)
+}
+
+/// How the name of a picture ends, which says what it is.
+pub(crate) fn ending(out: &Path) -> Result<&str, Failure> {
+    match out.extension().and_then(|ending| ending.to_str()) {
+        Some(ending @ ("svg" | "png")) => Ok(ending),
+        _ => Err(miette!(help = "name a file that ends in .svg or .png", "{} is no picture", out.display())),
+    }
+}
+
+/// Writes a picture, as its name says.
+pub(crate) fn save(out: &Path, svg: &str) -> Result<(), Failure> {
+    let bytes =
+        if ending(out)? == "png" { png(svg, SCALE).into_diagnostic()? } else { svg.as_bytes().to_vec() };
+    fs::write(out, bytes).map_err(|error| files::unwritable(out, &error))
 }
 
 fn play(scenario: &Scenario, seed: Option<u64>) -> Play<'_> {

@@ -23,27 +23,52 @@ pub(crate) enum Authored {
     Scenario(Box<Scenario>),
 }
 
+/// A scenario and its ruleset as texts, with their names.
+pub(crate) struct Texts {
+    pub(crate) scenario: (String, String),
+    pub(crate) rules: (String, String),
+}
+
+impl Texts {
+    /// Of the fight in a file, or of the one that comes with the command.
+    pub(crate) fn of(path: Option<&Path>) -> Result<Texts, Failure> {
+        let Some(path) = path else {
+            let [scenario, rules] = DEMO.map(|(file, text)| (file.to_owned(), text.to_owned()));
+            return Ok(Texts { scenario, rules });
+        };
+        let (file, text) = (path.display().to_string(), read(path)?);
+        // Whatever is wrong with either is said here.
+        let found = std::cell::RefCell::new(None);
+        let open = |wanted: &str| {
+            let rules = beside(path, wanted)?;
+            found.replace(Some(rules.clone()));
+            Ok(rules)
+        };
+        Scenario::read(&file, &text, &open).map_err(|unusable| *unusable)?;
+        let rules = found.take().unwrap_or_default();
+        Ok(Texts { scenario: (file, text), rules })
+    }
+
+    pub(crate) fn read(&self) -> Result<Scenario, Failure> {
+        let (file, text) = &self.scenario;
+        Ok(Scenario::read(file, text, &|_| Ok(self.rules.clone())).map_err(|unusable| *unusable)?)
+    }
+}
+
+/// A file that another names, relative to itself.
+fn beside(path: &Path, wanted: &str) -> Result<(String, String), String> {
+    let found = path.parent().unwrap_or(Path::new("")).join(wanted);
+    let text = fs::read_to_string(&found).map_err(|error| error.to_string())?;
+    Ok((found.display().to_string(), text))
+}
+
 pub(crate) fn demo() -> Result<Scenario, Failure> {
-    let [(file, text), rules] = DEMO;
-    let open = |wanted: &str| {
-        let (name, text) = rules;
-        if wanted == name {
-            Ok((name.to_owned(), text.to_owned()))
-        } else {
-            Err("it is not built in".to_owned())
-        }
-    };
-    Ok(Scenario::read(file, text, &open).map_err(|unusable| *unusable)?)
+    Texts::of(None)?.read()
 }
 
 pub(crate) fn scenario(path: &Path) -> Result<Scenario, Failure> {
-    let text = read(path)?;
-    let open = |wanted: &str| {
-        let found = path.parent().unwrap_or(Path::new("")).join(wanted);
-        let text = fs::read_to_string(&found).map_err(|error| error.to_string())?;
-        Ok((found.display().to_string(), text))
-    };
-    Ok(Scenario::read(&path.display().to_string(), &text, &open).map_err(|unusable| *unusable)?)
+    let open = |wanted: &str| beside(path, wanted);
+    Ok(Scenario::read(&path.display().to_string(), &read(path)?, &open).map_err(|unusable| *unusable)?)
 }
 
 /// A scenario with another ruleset than its own.

@@ -8,6 +8,7 @@ mod files;
 mod output;
 mod report;
 mod run;
+mod survey;
 mod test;
 mod timings;
 mod tries;
@@ -48,6 +49,7 @@ fn main() -> ExitCode {
         Command::Compare { first, second, options } => compare::compare(&first, second.as_deref(), &options),
         Command::Draw { file, options } => draw::draw(file.as_deref(), &options),
         Command::Report { file, out, seed } => report::report(file.as_deref(), &out, seed),
+        Command::Survey { file, options } => survey::survey(file.as_deref(), &options),
         Command::Watch { file, seed } => watch::watch(file.as_deref(), seed),
         Command::Wiring { file, format, seed } => wiring::wiring(file.as_deref(), format, seed),
         Command::Check { files } => test::check(&files),

@@ -362,3 +362,91 @@ fn watch_takes_keys_and_leaves_the_terminal_as_it_was() {
     let (status, text) = in_terminal("nowhere.toml", "cols 80 rows 24", "");
     assert!(status == 2 && text.contains("cannot be read") && !text.contains(ENTERS), "{text}");
 }
+
+#[test]
+fn survey_comes_to_the_same_on_any_number_of_threads() {
+    let folder = tempfile::tempdir().unwrap();
+    let file = |name: &str| folder.path().join(name).to_str().unwrap().to_owned();
+    let (csv, svg) = (file("runs.csv"), file("runs.svg"));
+    let asked =
+        ["survey", "scenarios/duel.toml", "--seeds", "40", "--vary", "attack.hook-pole.harm.crush.0=2..8/3"];
+    let with = |more: &[&str]| {
+        let (status, text, errors) = run(&[&asked[..], more].concat());
+        assert_eq!((status, errors.as_str()), (0, ""));
+        text
+    };
+    let alone = with(&["--threads", "1", "--csv", &csv, "-o", &svg]);
+    assert_eq!(alone, with(&["--threads", "4"]));
+    assert_ne!(alone, with(&["--seed", "900"]), "other seeds come to something else");
+    // Every run is in the table, and what is said of them is what they came to.
+    let table = fs::read_to_string(&csv).unwrap();
+    let rows: Vec<Vec<&str>> = table.lines().skip(1).map(|line| line.split(',').collect()).collect();
+    assert_eq!(rows.len(), 120);
+    assert!(
+        table.starts_with("attack.hook-pole.harm.crush.0,seed,outcome,seconds,hits,masons dealt,"),
+        "{table}"
+    );
+    let json: serde_json::Value = serde_json::from_str(&with(&["--format", "json"])).unwrap();
+    assert_eq!((&json["runs"], &json["asked"]), (&120.into(), &120.into()));
+    for point in json["points"].as_array().unwrap() {
+        let of: Vec<&Vec<&str>> = rows.iter().filter(|row| row[0] == point["values"][0]).collect();
+        for outcome in point["outcomes"].as_array().unwrap() {
+            let count = of.iter().filter(|row| row[2] == outcome[0]).count();
+            assert!((count as f64 / of.len() as f64 - outcome[1].as_f64().unwrap()).abs() < 1e-9, "{point}");
+        }
+        let mut seconds: Vec<f64> = of.iter().map(|row| row[3].parse().unwrap()).collect();
+        seconds.sort_by(f64::total_cmp);
+        assert!((seconds[19] - point["seconds"]["middle"].as_f64().unwrap()).abs() < 1e-3, "{point}");
+    }
+    // One of those runs, alone, ends as the table says.
+    let one = rows.iter().find(|row| row[0] == "2").unwrap();
+    let rules = fs::read_to_string(root().join("scenarios/duel.rules.toml")).unwrap();
+    let fight = fs::read_to_string(root().join("scenarios/duel.toml")).unwrap();
+    let varied = rules.replace("crush = [3, 10]", "crush = [2, 10]");
+    assert_ne!(rules, varied);
+    let files = [("duel.rules.toml", varied.as_str()), ("duel.toml", fight.as_str())];
+    let feed = in_folder(&files, &["run", "duel.toml", "--seed", one[1], "--format", "jsonl"]).1;
+    assert!(feed.lines().last().unwrap().contains(&format!("\"outcome\":\"{}\"", one[2])), "{one:?}");
+    let picture = fs::read_to_string(&svg).unwrap();
+    for words in ["how it ends", "bridge-held", "quarry-beasts", "120 runs over attack.hook-pole"] {
+        assert!(picture.contains(words), "{words}");
+    }
+    insta::assert_snapshot!("survey", run(&["survey", "scenarios/duel.toml", "--seeds", "25"]).1);
+}
+
+#[test]
+fn survey_says_what_cannot_be_varied() {
+    for (vary, said) in [
+        ("attack.hook-pole.harm.crash.0=1..2/1", "did you mean `crush`?"),
+        ("combatant.odo.cast=1..2/1", "is a text, and no number"),
+        ("attack.hook-pole.harm.crush.0=1..2/0.5", "takes whole numbers, and 1.5 is none"),
+        ("cast.bridge-mason.health=0..10/10", "with cast.bridge-mason.health = 0"),
+        ("cast.bridge-mason.health=10..0/1", "the last value no less than the first"),
+        ("cast.bridge-mason.health=10", "give PATH=FROM..TO/STEP"),
+    ] {
+        let (status, _, errors) = run(&["survey", "scenarios/duel.toml", "--seeds", "3", "--vary", vary]);
+        assert!(status == 2 && errors.contains(said), "{vary}: {errors}");
+    }
+}
+
+/// Interrupted, a survey keeps the runs that it has made, and says how many.
+#[cfg(unix)]
+#[test]
+fn an_interrupted_survey_keeps_what_it_has() {
+    let survey = Command::new(env!("CARGO_BIN_EXE_hammerstone"))
+        .args(["survey", "scenarios/duel.toml", "--seeds", "1000000", "--format", "json"])
+        .current_dir(root())
+        .stdout(Stdio::piped())
+        .stderr(Stdio::piped())
+        .spawn()
+        .unwrap();
+    std::thread::sleep(std::time::Duration::from_secs(2));
+    let interrupted = Command::new("kill").args(["-INT", &survey.id().to_string()]).status().unwrap();
+    assert!(interrupted.success());
+    let output = survey.wait_with_output().unwrap();
+    let errors = String::from_utf8(output.stderr).unwrap();
+    assert!(output.status.success() && errors.contains("of 1000000 runs were made"), "{errors}");
+    let json: serde_json::Value = serde_json::from_slice(&output.stdout).unwrap();
+    let (runs, points) = (json["runs"].as_u64().unwrap(), json["points"].as_array().unwrap());
+    assert!(runs > 0 && runs < 1_000_000 && points[0]["runs"] == runs, "{runs}");
+}

@@ -19,6 +19,7 @@ mod scenario;
 mod script;
 mod statuses;
 mod values;
+mod vary;
 
 pub use check::Doubt;
 pub use expect::Verdict;
@@ -26,3 +27,4 @@ pub use play::{Options, Play};
 pub use problem::{Problem, Unusable};
 pub use rules::RulesFile;
 pub use scenario::{Opener, Scenario};
+pub use vary::{CannotVary, Decimal, has_key, with_value};

@@ -1,0 +1,278 @@
+//! What many runs came to: how they ended, how long they took, who dealt what, and when somebody fell.
+
+use std::collections::BTreeMap;
+
+use hammerstone::{CombatantId, Encounter, Event};
+use serde::Serialize;
+
+use crate::Names;
+
+/// What one run came to.
+#[derive(Clone, PartialEq, Debug, Serialize)]
+pub struct Ran {
+    /// The seed of its rolls.
+    pub seed: u64,
+    /// How it ended; empty if it did not.
+    pub outcome: String,
+    /// How long it took, in seconds.
+    pub seconds: f64,
+    /// How many hits landed.
+    pub hits: u64,
+    /// What each team came to, in their order.
+    pub teams: Vec<TeamRan>,
+    /// What each combatant came to, in the order in which they joined.
+    pub fighters: Vec<FighterRan>,
+}
+
+/// What a team came to in one run.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize)]
+pub struct TeamRan {
+    /// Its name.
+    pub name: String,
+    /// Damage that it dealt, in points.
+    pub dealt: i64,
+    /// How often one of it fell.
+    pub falls: u32,
+    /// How many stood at the end.
+    pub stand: usize,
+}
+
+/// What a combatant came to in one run.
+#[derive(Clone, PartialEq, Debug, Serialize)]
+pub struct FighterRan {
+    /// Its name.
+    pub name: String,
+    /// Damage that it dealt, in points.
+    pub dealt: i64,
+    /// Damage that it took.
+    pub taken: i64,
+    /// When it first fell, in seconds.
+    pub fell: Option<f64>,
+}
+
+/// What is known of one combatant in a run.
+#[derive(Clone, Copy, Debug)]
+struct Fighter {
+    /// As which it joined, from 0.
+    number: usize,
+    dealt: i64,
+    taken: i64,
+    /// The tick of its first fall.
+    fell: Option<u32>,
+}
+
+/// Gathers what a run comes to.
+#[derive(Clone, Debug, Default)]
+pub struct Running {
+    fighters: BTreeMap<CombatantId, Fighter>,
+    dealt: BTreeMap<usize, i64>,
+    falls: BTreeMap<usize, u32>,
+    outcome: String,
+    hits: (u64, u64),
+    ticks: u32,
+    before: u32,
+    epoch: u32,
+}
+
+impl Running {
+    /// Nothing yet.
+    pub fn new() -> Running {
+        Running::default()
+    }
+
+    fn fighter(&mut self, who: CombatantId) -> &mut Fighter {
+        let number = self.fighters.len();
+        self.fighters.entry(who).or_insert(Fighter { number, dealt: 0, taken: 0, fell: None })
+    }
+
+    /// Takes in a tick that ran.
+    pub fn take_in(&mut self, encounter: &Encounter) {
+        let (facts, rules, view) = (encounter.facts(), encounter.rules(), encounter.view());
+        if facts.epoch != self.epoch {
+            (self.epoch, self.before) = (facts.epoch, self.ticks);
+            self.hits.0 += self.hits.1;
+        }
+        self.ticks = self.before + facts.tick;
+        self.hits.1 = facts.counts.hits;
+        for event in facts.events() {
+            match *event {
+                Event::CombatantJoined { subject, .. } => {
+                    self.fighter(subject);
+                }
+                Event::DamageDealt { source, target, amount, .. } => {
+                    self.fighter(target).taken += amount;
+                    if let Some(source) = source {
+                        self.fighter(source).dealt += amount;
+                        if let Some(team) = view.team(source) {
+                            *self.dealt.entry(team.index()).or_default() += amount;
+                        }
+                    }
+                }
+                Event::DeathFell { subject, team, .. } => {
+                    let tick = self.ticks;
+                    self.fighter(subject).fell.get_or_insert(tick);
+                    *self.falls.entry(team.index()).or_default() += 1;
+                }
+                Event::EncounterEnded { outcome } => {
+                    rules.outcome_name(outcome).clone_into(&mut self.outcome)
+                }
+                _ => {}
+            }
+        }
+    }
+
+    /// What it came to, after its last tick.
+    pub fn finish(self, encounter: &Encounter, names: &Names, seed: u64) -> Ran {
+        let (rules, view) = (encounter.rules(), encounter.view());
+        let seconds = |tick: u32| f64::from(tick) / f64::from(rules.rate());
+        let team = |team: hammerstone::TeamId| TeamRan {
+            name: rules.team_name(team).to_owned(),
+            dealt: self.dealt.get(&team.index()).copied().unwrap_or(0),
+            falls: self.falls.get(&team.index()).copied().unwrap_or(0),
+            stand: view.standing(team),
+        };
+        let fighter = |(who, Fighter { dealt, taken, fell, .. }): (CombatantId, Fighter)| FighterRan {
+            name: names.of(who).to_owned(),
+            dealt,
+            taken,
+            fell: fell.map(|tick| seconds(tick - 1)),
+        };
+        let mut fighters: Vec<(CombatantId, Fighter)> =
+            self.fighters.iter().map(|(&who, &of)| (who, of)).collect();
+        fighters.sort_by_key(|(_, of)| of.number);
+        Ran {
+            seed,
+            outcome: self.outcome.clone(),
+            seconds: seconds(self.ticks),
+            hits: self.hits.0 + self.hits.1,
+            teams: rules.teams().map(team).collect(),
+            fighters: fighters.into_iter().map(fighter).collect(),
+        }
+    }
+}
+
+/// How values are spread.
+#[derive(Clone, Copy, PartialEq, Debug, Serialize)]
+pub struct Spread {
+    /// A tenth of them is no more than this.
+    pub low: f64,
+    /// Half of them is no more than this.
+    pub middle: f64,
+    /// Nine tenths of them are no more than this.
+    pub high: f64,
+    /// Their mean.
+    pub mean: f64,
+}
+
+impl Spread {
+    /// The spread of some values, by the nearest rank; of none there is none.
+    pub fn of(mut values: Vec<f64>) -> Option<Spread> {
+        values.sort_by(f64::total_cmp);
+        let rank = |share: f64| {
+            let place = (share * values.len() as f64).ceil() as usize;
+            values.get(place.saturating_sub(1)).copied()
+        };
+        let mean = values.iter().sum::<f64>() / values.len() as f64;
+        Some(Spread { low: rank(0.1)?, middle: rank(0.5)?, high: rank(0.9)?, mean })
+    }
+}
+
+/// All runs with the same values.
+#[derive(Clone, PartialEq, Debug, Serialize)]
+pub struct Point {
+    /// The values, as they are written.
+    pub values: Vec<String>,
+    /// How many runs there were.
+    pub runs: usize,
+    /// Outcomes with their shares of the runs, the most first.
+    pub outcomes: Vec<(String, f64)>,
+    /// How long they took, in seconds.
+    pub seconds: Spread,
+    /// What each team came to.
+    pub teams: Vec<TeamPoint>,
+    /// What each combatant came to, in the order in which they first came.
+    pub fighters: Vec<FighterPoint>,
+}
+
+/// What a team came to in many runs.
+#[derive(Clone, PartialEq, Debug, Serialize)]
+pub struct TeamPoint {
+    /// Its name.
+    pub name: String,
+    /// Damage that it dealt, in points.
+    pub dealt: Spread,
+    /// How often one of it fell.
+    pub falls: Spread,
+    /// The share of the runs at whose end at least one of it stood.
+    pub stood: f64,
+}
+
+/// What a combatant came to in many runs.
+#[derive(Clone, PartialEq, Debug, Serialize)]
+pub struct FighterPoint {
+    /// Its name.
+    pub name: String,
+    /// The share of the runs in which it was there.
+    pub there: f64,
+    /// Of those, the share in which it fell.
+    pub fell: f64,
+    /// When it first fell, in seconds, of the runs in which it did.
+    pub time: Option<Spread>,
+    /// Damage that it dealt, of the runs in which it was there.
+    pub dealt: Spread,
+    /// Damage that it took.
+    pub taken: Spread,
+}
+
+impl Point {
+    /// What these runs came to; of none there is nothing.
+    pub fn of(values: Vec<String>, runs: &[&Ran]) -> Option<Point> {
+        let count = runs.len() as f64;
+        let mut outcomes: BTreeMap<&str, usize> = BTreeMap::new();
+        for run in runs {
+            *outcomes.entry(&run.outcome).or_default() += 1;
+        }
+        let mut outcomes: Vec<(String, f64)> =
+            outcomes.into_iter().map(|(name, runs)| (name.to_owned(), runs as f64 / count)).collect();
+        outcomes.sort_by(|a, b| b.1.total_cmp(&a.1));
+        let first = runs.first()?;
+        let teams = (0..first.teams.len()).filter_map(|place| {
+            let all = || runs.iter().filter_map(move |run| run.teams.get(place));
+            Some(TeamPoint {
+                name: first.teams[place].name.clone(),
+                dealt: Spread::of(all().map(|team| team.dealt as f64).collect())?,
+                falls: Spread::of(all().map(|team| f64::from(team.falls)).collect())?,
+                stood: all().filter(|team| team.stand > 0).count() as f64 / count,
+            })
+        });
+        let mut order: Vec<&str> = Vec::new();
+        let mut known: BTreeMap<&str, Vec<&FighterRan>> = BTreeMap::new();
+        for fighter in runs.iter().flat_map(|run| &run.fighters) {
+            let all = known.entry(&fighter.name).or_default();
+            if all.is_empty() {
+                order.push(&fighter.name);
+            }
+            all.push(fighter);
+        }
+        let fighters = order.into_iter().filter_map(|name| {
+            let all = &known[name];
+            let fell: Vec<f64> = all.iter().filter_map(|fighter| fighter.fell).collect();
+            Some(FighterPoint {
+                name: name.to_owned(),
+                there: all.len() as f64 / count,
+                fell: fell.len() as f64 / all.len() as f64,
+                time: Spread::of(fell),
+                dealt: Spread::of(all.iter().map(|fighter| fighter.dealt as f64).collect())?,
+                taken: Spread::of(all.iter().map(|fighter| fighter.taken as f64).collect())?,
+            })
+        });
+        Some(Point {
+            values,
+            runs: runs.len(),
+            outcomes,
+            seconds: Spread::of(runs.iter().map(|run| run.seconds).collect())?,
+            teams: teams.collect(),
+            fighters: fighters.collect(),
+        })
+    }
+}

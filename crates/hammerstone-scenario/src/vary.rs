@@ -1,0 +1,189 @@
+//! Files in which one value is another: what surveys are made of.
+
+use std::fmt;
+
+use toml::Spanned;
+use toml::de::{DeTable, DeValue};
+
+/// Why a value cannot be varied.
+#[derive(Clone, PartialEq, Eq, Debug, thiserror::Error)]
+pub enum CannotVary {
+    /// Nothing stands at the path.
+    #[error("there is no `{key}` in {}{}", place_of(.within), meant(.nearest))]
+    NotThere {
+        /// The part of the path that leads nowhere.
+        key: String,
+        /// The path as far as it led.
+        within: String,
+        /// What is like it there.
+        nearest: Option<String>,
+    },
+    /// What stands there is no number, nor a time.
+    #[error("`{path}` is {found}, and no number")]
+    NoNumber {
+        /// The path.
+        path: String,
+        /// What stands there.
+        found: &'static str,
+    },
+    /// What stands there is a whole number, and the other is none.
+    #[error("`{path}` takes whole numbers, and {value} is none")]
+    NotWhole {
+        /// The path.
+        path: String,
+        /// What was to stand there.
+        value: Decimal,
+    },
+    /// The text is no TOML.
+    #[error("it cannot be read: {0}")]
+    Unreadable(String),
+}
+
+fn place_of(path: &str) -> String {
+    if path.is_empty() { "the files".to_owned() } else { format!("`{path}`") }
+}
+
+fn meant(nearest: &Option<String>) -> String {
+    nearest.as_ref().map_or(String::new(), |nearest| format!("; did you mean `{nearest}`?"))
+}
+
+/// A number with up to four decimals, in ten-thousandths: counted, so that steps do not drift.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
+pub struct Decimal(pub i64);
+
+impl Decimal {
+    const ONE: i64 = 10_000;
+
+    /// A number as it is written, such as `0.25`; nothing for what is none, or has more than four decimals.
+    pub fn parse(text: &str) -> Option<Decimal> {
+        let (negative, digits) = match text.strip_prefix('-') {
+            Some(digits) => (true, digits),
+            None => (false, text),
+        };
+        let (whole, part) = digits.split_once('.').unwrap_or((digits, ""));
+        let plain = |text: &str| text.bytes().all(|byte| byte.is_ascii_digit());
+        if whole.is_empty() || part.len() > 4 || !plain(whole) || !plain(part) {
+            return None;
+        }
+        let part: i64 = format!("{part:0<4}").parse().ok()?;
+        let value = whole.parse::<i64>().ok()?.checked_mul(Self::ONE)?.checked_add(part)?;
+        Some(Decimal(if negative { -value } else { value }))
+    }
+
+    /// The number.
+    pub fn value(self) -> f64 {
+        self.0 as f64 / Self::ONE as f64
+    }
+}
+
+impl fmt::Display for Decimal {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let (sign, size) = (if self.0 < 0 { "-" } else { "" }, self.0.unsigned_abs());
+        let (whole, part) = (size / Self::ONE as u64, size % Self::ONE as u64);
+        match part {
+            0 => write!(f, "{sign}{whole}"),
+            part => write!(f, "{sign}{whole}.{}", format!("{part:04}").trim_end_matches('0')),
+        }
+    }
+}
+
+/// The first key of a path, if the text has it.
+pub fn has_key(text: &str, path: &str) -> bool {
+    let first = path.split('.').next().unwrap_or_default();
+    DeTable::parse(text).is_ok_and(|table| table.get_ref().contains_key(first))
+}
+
+/// The text with another number at a path, such as `attack.maul-sweep.harm.crush.0`: keys of tables, and places in lists from 0. A
+/// number stays a number, a time such as `"0.4s"` a time in its unit.
+///
+/// *Errors:* nothing there, no number there, or not a whole one where it must be.
+pub fn with_value(text: &str, path: &str, value: Decimal) -> Result<String, CannotVary> {
+    let table = DeTable::parse(text).map_err(|error| CannotVary::Unreadable(error.message().to_owned()))?;
+    let span = table.span();
+    let root = Spanned::new(span, DeValue::Table(table.into_inner()));
+    let mut at = &root;
+    let mut led = String::new();
+    for key in path.split('.') {
+        let next = match at.get_ref() {
+            DeValue::Table(table) => table.get(key).ok_or_else(|| nearest(table, key)),
+            DeValue::Array(list) => {
+                let place = key.parse::<usize>().ok().and_then(|place| list.get(place));
+                place.ok_or_else(|| (!list.is_empty()).then(|| format!("0 to {}", list.len() - 1)))
+            }
+            _ => Err(None),
+        };
+        at = next.map_err(|nearest| CannotVary::NotThere {
+            key: key.to_owned(),
+            within: led.clone(),
+            nearest,
+        })?;
+        led = if led.is_empty() { key.to_owned() } else { format!("{led}.{key}") };
+    }
+    let whole = value.0 % Decimal::ONE == 0;
+    let literal = match at.get_ref() {
+        DeValue::Integer(_) if !whole => {
+            return Err(CannotVary::NotWhole { path: path.to_owned(), value });
+        }
+        DeValue::Integer(_) => value.to_string(),
+        DeValue::Float(_) if whole => format!("{value}.0"),
+        DeValue::Float(_) => value.to_string(),
+        DeValue::String(text) => {
+            let unit =
+                text.trim_start_matches(|letter: char| letter.is_ascii_digit() || "+-.".contains(letter));
+            if unit.len() == text.len() || !["s", "ms", "ticks", "tick"].contains(&unit.trim()) {
+                return Err(CannotVary::NoNumber { path: path.to_owned(), found: "a text" });
+            }
+            format!("\"{value}{unit}\"")
+        }
+        other => {
+            let found = match other {
+                DeValue::Array(_) => "a list: go on with the place of an entry, from 0",
+                DeValue::Table(_) => "a table: go on with one of its keys",
+                DeValue::Boolean(_) => "yes or no",
+                _ => "something else",
+            };
+            return Err(CannotVary::NoNumber { path: path.to_owned(), found });
+        }
+    };
+    let span = at.span();
+    Ok(format!("{}{literal}{}", &text[..span.start], &text[span.end..]))
+}
+
+/// The key of a table that is most like one, if any is like it.
+fn nearest(table: &DeTable<'_>, key: &str) -> Option<String> {
+    let near = table.keys().map(|known| {
+        let known: &str = known.get_ref();
+        (strsim::damerau_levenshtein(key, known), known.to_owned())
+    });
+    near.min().filter(|(distance, _)| *distance <= 1 + key.chars().count() / 3).map(|(_, known)| known)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_value_is_replaced_where_it_stands_and_nothing_else_is() {
+        let text = "[attack.maul]\nwind-up = \"0.4s\" # slow\nharm = { crush = [12, 16] }\nreach = 1.5\nname = \"maul\"\n";
+        let with = |path: &str, value: &str| with_value(text, path, Decimal::parse(value).unwrap());
+        assert_eq!(with("attack.maul.wind-up", "0.25").unwrap(), text.replace("\"0.4s\"", "\"0.25s\""));
+        assert_eq!(with("attack.maul.harm.crush.1", "20").unwrap(), text.replace("16]", "20]"));
+        assert_eq!(with("attack.maul.reach", "2").unwrap(), text.replace("1.5", "2.0"));
+        for (path, value, said) in [
+            ("attack.mall.reach", "1", "there is no `mall` in `attack`; did you mean `maul`?"),
+            ("attack.maul.harm.crush.7", "1", "did you mean `0 to 1`?"),
+            ("attack.maul.harm.crush", "1", "is a list"),
+            ("attack.maul.name", "1", "is a text, and no number"),
+            ("attack.maul.harm.crush.0", "1.5", "takes whole numbers, and 1.5 is none"),
+        ] {
+            let error = with(path, value).unwrap_err().to_string();
+            assert!(error.contains(said), "{error}");
+        }
+        for (text, number) in
+            [("0.25", Some(2500)), ("-3", Some(-30000)), ("1.23456", None), ("x", None), ("", None)]
+        {
+            assert_eq!(Decimal::parse(text).map(|number| number.0), number, "{text}");
+        }
+        assert_eq!(Decimal(-12500).to_string(), "-1.25");
+    }
+}

@@ -1,0 +1,296 @@
+//! What many runs came to, as a picture.
+
+use hammerstone_record::{Point, Spread};
+use svg::node::element::{Group, Line, Path, Rectangle};
+
+use crate::labels::{Area, Held, Labels};
+use crate::look::Look;
+use crate::page::{self, AddSome, HIGH, WIDE, fitted};
+
+const MARGIN: f32 = 16.0;
+const TOP: f32 = 64.0;
+/// How many combatants are shown.
+const MOST: usize = 28;
+
+/// Outcomes have the colours and marks from here on: those before are the teams'.
+const OUTCOMES: usize = 2;
+
+/// Draws a survey. Of one point: when each combatant fell and what it dealt, from the tenth to the nine-tenth value with the middle one
+/// marked. Of several: how they ended, how long they took and who fell, from value to value. Beyond 28, combatants are left out, those
+/// that fell in most runs being kept.
+pub fn survey(points: &[Point], varied: &[&str], title: &str, look: &Look) -> String {
+    let mut drawing = Drawing { look, labels: Labels::default(), shapes: Group::new(), words: Group::new() };
+    let runs: usize = points.iter().map(|point| point.runs).sum();
+    drawing.text(&fitted(title, 16.0, WIDE - 40.0), (MARGIN, 26.0), 16.0, Held::Start, false);
+    let what = match varied {
+        [] => format!("{runs} runs with different seeds"),
+        varied => format!("{runs} runs over {}", varied.join(" and ")),
+    };
+    drawing.text(&fitted(&what, 11.0, WIDE - 40.0), (MARGIN, 45.0), 11.0, Held::Start, false);
+    match points {
+        [] => drawing.text("no run was made", (MARGIN, TOP + 20.0), 12.0, Held::Start, false),
+        [point] => drawing.one(point),
+        points => drawing.several(points, varied),
+    }
+    let document = page::blank(title, HIGH, look);
+    document.add(drawing.shapes).add(drawing.words.set("fill", look.ink)).to_string()
+}
+
+struct Drawing<'a> {
+    look: &'a Look,
+    labels: Labels,
+    shapes: Group,
+    words: Group,
+}
+
+/// A panel with its scale: from where to where, and up to which value.
+#[derive(Clone, Copy)]
+struct Panel {
+    left: f32,
+    right: f32,
+    top: f32,
+    bottom: f32,
+    most: f64,
+}
+
+impl Panel {
+    fn x(&self, value: f64) -> f32 {
+        self.left + (value / self.most) as f32 * (self.right - self.left)
+    }
+
+    fn y(&self, value: f64) -> f32 {
+        self.bottom - (value / self.most) as f32 * (self.bottom - self.top)
+    }
+}
+
+/// A round number that is no less.
+fn round_up(value: f64) -> f64 {
+    if value <= 0.0 {
+        return 1.0;
+    }
+    let unit = 10f64.powf(value.log10().floor());
+    let steps = [1.0, 1.5, 2.0, 3.0, 4.0, 5.0, 6.0, 8.0, 10.0];
+    steps.into_iter().map(|step| step * unit).find(|&round| round >= value * 0.999).unwrap_or(value)
+}
+
+fn share(of: f64) -> String {
+    format!("{:.0} %", of * 100.0)
+}
+
+impl Drawing<'_> {
+    fn text(&mut self, text: &str, at: (f32, f32), size: f32, held: Held, quiet: bool) {
+        let page: Area = [0.0, 0.0, WIDE, HIGH];
+        let placed = self.labels.place(text, at, size, held, page);
+        let placed = placed.map(|text| if quiet { text.set("fill", self.look.quiet) } else { text });
+        self.words = std::mem::replace(&mut self.words, Group::new()).add_some(placed);
+    }
+
+    fn shape(&mut self, shape: impl svg::Node) {
+        self.shapes = std::mem::replace(&mut self.shapes, Group::new()).add(shape);
+    }
+
+    fn rule(&mut self, (x1, y1): (f32, f32), (x2, y2): (f32, f32)) {
+        let line = Line::new().set("x1", x1).set("y1", y1).set("x2", x2).set("y2", y2);
+        let line = line.set("stroke", self.look.rule);
+        self.shape(line);
+    }
+
+    /// From a tenth to nine tenths, the middle value marked.
+    fn band(&mut self, panel: &Panel, y: f32, spread: &Spread, colour: &str) {
+        let (low, middle, high) = (panel.x(spread.low), panel.x(spread.middle), panel.x(spread.high));
+        let bar = Rectangle::new()
+            .set("x", low)
+            .set("y", y - 5.0)
+            .set("width", (high - low).max(1.0))
+            .set("height", 10.0);
+        self.shape(bar.set("fill", colour).set("fill-opacity", 0.35));
+        let mark = Path::new().set("d", format!("M{middle:.1} {:.1}v14", y - 7.0));
+        self.shape(mark.set("stroke", self.look.ink).set("stroke-width", 2));
+    }
+
+    /// Values along the foot of a panel.
+    fn scale(&mut self, panel: &Panel, unit: &str) {
+        for step in 0..=4 {
+            let value = panel.most * f64::from(step) / 4.0;
+            let x = panel.x(value);
+            self.rule((x, panel.top), (x, panel.bottom));
+            let decimals = usize::from((panel.most / 4.0).fract() > 0.0);
+            self.text(
+                &format!("{value:.decimals$}{unit}"),
+                (x, panel.bottom + 14.0),
+                10.0,
+                Held::Middle,
+                true,
+            );
+        }
+    }
+
+    /// One point: a row for each combatant.
+    fn one(&mut self, point: &Point) {
+        let look = self.look;
+        let mut x = MARGIN + 70.0;
+        self.text("how it ends", (MARGIN, TOP + 12.0), 10.0, Held::Start, true);
+        for (number, (outcome, of)) in point.outcomes.iter().enumerate() {
+            let wide = (*of as f32) * (WIDE - 2.0 * MARGIN - 70.0);
+            let bar = Rectangle::new().set("x", x).set("y", TOP).set("width", wide).set("height", 18.0);
+            self.shape(
+                bar.set("fill", look.side(OUTCOMES + number))
+                    .set("fill-opacity", 0.35)
+                    .set("stroke", look.paper),
+            );
+            self.text(
+                &fitted(&format!("{outcome} {}", share(*of)), 11.0, wide - 8.0),
+                (x + 6.0, TOP + 13.0),
+                11.0,
+                Held::Start,
+                false,
+            );
+            x += wide;
+        }
+        let mut fighters: Vec<_> = point.fighters.iter().collect();
+        let left_out = fighters.len().saturating_sub(MOST);
+        if left_out > 0 {
+            fighters.sort_by(|a, b| b.fell.total_cmp(&a.fell));
+            fighters.truncate(MOST);
+        }
+        let top = TOP + 62.0;
+        let row = ((HIGH - 60.0 - top) / fighters.len().max(1) as f32).min(64.0);
+        let bottom = top + row * fighters.len() as f32;
+        let longest =
+            fighters.iter().filter_map(|fighter| fighter.time).map(|time| time.high).fold(0.0, f64::max);
+        let most = fighters.iter().map(|fighter| fighter.dealt.high).fold(0.0, f64::max);
+        let when = Panel { left: 250.0, right: 760.0, top, bottom, most: round_up(longest) };
+        let dealt = Panel { left: 810.0, right: 1250.0, top, bottom, most: round_up(most) };
+        self.text("fell in", (214.0, top - 12.0), 11.0, Held::Middle, false);
+        self.text("when it fell, in seconds", (when.left, top - 12.0), 11.0, Held::Start, false);
+        self.text("damage that it dealt, in points", (dealt.left, top - 12.0), 11.0, Held::Start, false);
+        self.scale(&when, " s");
+        self.scale(&dealt, "");
+        for (number, fighter) in fighters.into_iter().enumerate() {
+            let y = top + row * (number as f32 + 0.5);
+            self.text(&fitted(&fighter.name, 11.0, 160.0), (MARGIN, y + 4.0), 11.0, Held::Start, false);
+            self.text(&share(fighter.fell), (232.0, y + 4.0), 10.0, Held::End, true);
+            if let Some(time) = &fighter.time {
+                self.band(&when, y, time, look.side(1));
+            }
+            self.band(&dealt, y, &fighter.dealt, look.side(0));
+        }
+        let more = if left_out > 0 {
+            format!(" · {left_out} who fell in fewest runs are left out")
+        } else {
+            String::new()
+        };
+        let key = format!(
+            "bars: from the value that a tenth is below to the one that a tenth is above; stroke: the middle value{more}"
+        );
+        self.text(&key, (MARGIN, HIGH - 14.0), 10.0, Held::Start, true);
+    }
+
+    /// Several points: three panels over the values.
+    fn several(&mut self, points: &[Point], varied: &[&str]) {
+        let look = self.look;
+        let (left, right) = (64.0f32, 1070.0f32);
+        let x = |place: usize| {
+            left + 14.0 + place as f32 / (points.len() - 1).max(1) as f32 * (right - left - 28.0)
+        };
+        let each = (HIGH - TOP - 70.0) / 3.0;
+        let panel = |number: usize, most: f64| Panel {
+            left,
+            right,
+            top: TOP + 24.0 + each * number as f32,
+            bottom: TOP + each * (number as f32 + 1.0) - 12.0,
+            most,
+        };
+        let ends = panel(0, 1.0);
+        let longest = points.iter().map(|point| point.seconds.high).fold(0.0, f64::max);
+        let takes = panel(1, round_up(longest));
+        let most =
+            points.iter().flat_map(|point| &point.teams).map(|team| team.falls.mean).fold(0.0, f64::max);
+        let falls = panel(2, round_up(most));
+        for (panel, words, unit) in [
+            (&ends, "how it ends: share of the runs", "%"),
+            (
+                &takes,
+                "how long it takes, in seconds: the middle value, and the band between a tenth and nine tenths",
+                "",
+            ),
+            (&falls, "how many fall: mean by team", ""),
+        ] {
+            self.text(words, (left, panel.top - 7.0), 11.0, Held::Start, false);
+            for step in 0..=2 {
+                let value = panel.most * f64::from(step) / 2.0;
+                let y = panel.y(value);
+                self.rule((left, y), (right, y));
+                let text = if unit == "%" { share(value) } else { format!("{value:.1}") };
+                self.text(&text, (left - 6.0, y + 3.5), 10.0, Held::End, true);
+            }
+        }
+        let mut outcomes: Vec<&str> = Vec::new();
+        for (name, _) in points.iter().flat_map(|point| &point.outcomes) {
+            if !outcomes.contains(&name.as_str()) {
+                outcomes.push(name);
+            }
+        }
+        for (number, outcome) in outcomes.iter().enumerate() {
+            let of = |point: &Point| {
+                point.outcomes.iter().find(|(name, _)| name == outcome).map_or(0.0, |(_, of)| *of)
+            };
+            self.way(
+                points.iter().enumerate().map(|(place, point)| (x(place), ends.y(of(point)))),
+                OUTCOMES + number,
+            );
+            self.named(outcome, OUTCOMES + number, ends.top + 14.0 + number as f32 * 20.0);
+        }
+        let mut band = String::new();
+        let high = points.iter().enumerate().map(|(place, point)| (x(place), takes.y(point.seconds.high)));
+        let low =
+            points.iter().enumerate().rev().map(|(place, point)| (x(place), takes.y(point.seconds.low)));
+        for (x, y) in high.chain(low) {
+            band.push_str(&format!("{}{x:.1} {y:.1}", if band.is_empty() { "M" } else { "L" }));
+        }
+        self.shape(Path::new().set("d", band + "z").set("fill", look.side(0)).set("fill-opacity", 0.2));
+        self.way(
+            points.iter().enumerate().map(|(place, point)| (x(place), takes.y(point.seconds.middle))),
+            0,
+        );
+        let teams = points.first().map_or(0, |point| point.teams.len());
+        for number in 0..teams {
+            let of = |point: &Point| point.teams.get(number).map_or(0.0, |team| team.falls.mean);
+            self.way(points.iter().enumerate().map(|(place, point)| (x(place), falls.y(of(point)))), number);
+            let name = points[0].teams[number].name.clone();
+            self.named(&name, number, falls.top + 14.0 + number as f32 * 20.0);
+        }
+        // Values whose labels would meet others go without.
+        for (place, point) in points.iter().enumerate() {
+            self.text(&point.values.join(", "), (x(place), HIGH - 40.0), 10.0, Held::Middle, false);
+        }
+        let below = format!("values of {}", varied.join(", "));
+        self.text(
+            &fitted(&below, 11.0, right - left),
+            ((left + right) / 2.0, HIGH - 20.0),
+            11.0,
+            Held::Middle,
+            false,
+        );
+    }
+
+    /// A line through points, told from others by its dashes and marks as well as its colour.
+    fn way(&mut self, points: impl Iterator<Item = (f32, f32)>, number: usize) {
+        let look = self.look;
+        let mut data = String::new();
+        let mut marks = Group::new();
+        for (x, y) in points {
+            data.push_str(&format!("{}{x:.1} {y:.1}", if data.is_empty() { "M" } else { "L" }));
+            marks = marks.add(look.side_mark(number, x, y));
+        }
+        let dash = ["", "6 3", "2 3", "8 3 2 3"][number % 4];
+        let way = Path::new().set("d", data).set("fill", "none").set("stroke", look.side(number));
+        self.shape(way.set("stroke-width", 1.8).set("stroke-dasharray", dash));
+        self.shape(marks);
+    }
+
+    fn named(&mut self, name: &str, number: usize, y: f32) {
+        self.shape(self.look.side_mark(number, 1092.0, y - 4.0));
+        self.text(&fitted(name, 11.0, 150.0), (1106.0, y), 11.0, Held::Start, false);
+    }
+}
