@@ -95,12 +95,30 @@ pub(crate) enum Command {
         #[arg(long, value_name = "NUMBER")]
         seed: Option<u64>,
     },
-    /// Look for what is wrong or hardly meant in files, without running them; exit status 1 if there is any
+    /// Look for what is hardly meant in files, without running them: one-sided set-up, rules that never fire, statuses without an end
     Check {
         /// Scenarios or rulesets
-        #[arg(required = true)]
+        #[arg(required_unless_present = "list")]
         files: Vec<PathBuf>,
+        #[command(flatten)]
+        options: CheckOptions,
     },
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct CheckOptions {
+    /// Exit status 1 if anything is found, or anything with one of these numbers
+    #[arg(long, value_name = "NUMBERS", num_args = 0.., require_equals = true, value_delimiter = ',')]
+    pub(crate) deny: Option<Vec<u16>>,
+    /// Leave out what has one of these numbers
+    #[arg(long, value_name = "NUMBERS", require_equals = true, value_delimiter = ',')]
+    pub(crate) allow: Vec<u16>,
+    /// Show every sort of finding with its number and its reason
+    #[arg(long)]
+    pub(crate) list: bool,
+    /// For people, or JSON for programs
+    #[arg(long, value_enum, default_value_t = ReportFormat::Text)]
+    pub(crate) format: ReportFormat,
 }
 
 #[derive(Debug, clap::Args)]

@@ -1,6 +1,7 @@
 //! The command `hammerstone`.
 
 mod args;
+mod check;
 mod compare;
 mod draw;
 mod explain;
@@ -52,7 +53,7 @@ fn main() -> ExitCode {
         Command::Survey { file, options } => survey::survey(file.as_deref(), &options),
         Command::Watch { file, seed } => watch::watch(file.as_deref(), seed),
         Command::Wiring { file, format, seed } => wiring::wiring(file.as_deref(), format, seed),
-        Command::Check { files } => test::check(&files),
+        Command::Check { files, options } => check::check(&files, &options),
     };
     match outcome {
         Ok(Outcome::Fine) => ExitCode::SUCCESS,

@@ -7,7 +7,7 @@ use std::path::Path;
 use hammerstone::Event;
 use hammerstone::audit::Auditor;
 use hammerstone_record::{Accounts, Frame, Lanes, Reel, Tale, Tally, Wiring};
-use hammerstone_scenario::{Options, Play, Scenario};
+use hammerstone_scenario::{Doubt, Options, Play, Scenario};
 use hammerstone_view::{Checked, Report, report as write_page};
 use miette::IntoDiagnostic;
 
@@ -94,11 +94,10 @@ fn checks(scenario: &Scenario, auditor: &Auditor, seed: Option<u64>) -> Result<V
             failed.map(|verdict| Checked { fine: false, text: format!("expected {}", verdict.text) }),
         );
     }
-    let doubts = scenario.rules.check().into_iter().chain(scenario.check());
+    let doubts = scenario.check();
     let before = checks.len();
-    checks.extend(
-        doubts.map(|doubt| Checked { fine: false, text: format!("{}: {}", doubt.message, doubt.mend) }),
-    );
+    let found = |doubt: Doubt| Checked { fine: false, text: format!("{doubt}: {}", doubt.mend) };
+    checks.extend(doubts.into_iter().map(found));
     if checks.len() == before {
         let text = "the files: nothing that is hardly meant".to_owned();
         checks.push(Checked { fine: true, text });

@@ -8,6 +8,7 @@
 
 mod attacks;
 mod check;
+mod check_mentions;
 mod expect;
 mod flow;
 mod numbers;
@@ -21,7 +22,7 @@ mod statuses;
 mod values;
 mod vary;
 
-pub use check::Doubt;
+pub use check::{Doubt, FINDINGS, Finding};
 pub use expect::Verdict;
 pub use play::{Options, Play};
 pub use problem::{Problem, Unusable};

@@ -27,6 +27,8 @@ pub struct RulesFile {
     pub(crate) rule_spans: Vec<Range<usize>>,
     /// By attack, whether it is meant to be nobody's.
     pub(crate) unleashed: Vec<bool>,
+    /// What scripts or the game give, read or publish; checks do not ask.
+    pub(crate) outside: Vec<String>,
 }
 
 impl RulesFile {
@@ -44,6 +46,7 @@ impl RulesFile {
             attack_spans: raw.attack.keys().map(Spanned::span).collect(),
             rule_spans: raw.rule.keys().map(Spanned::span).collect(),
             unleashed: raw.attack.values().map(|attack| attack.unleashed).collect(),
+            outside: raw.rules.outside.iter().map(|name| name.as_ref().to_string()).collect(),
         }))
     }
 }
@@ -146,6 +149,17 @@ impl<'r, 't> Resolver<'r, 't> {
         }
         for (name, rule) in &self.raw.rule {
             self.rule(name, rule);
+        }
+        for name in &self.raw.rules.outside {
+            let named = pairs(&self.statuses).map(|(name, _)| name);
+            let flow =
+                self.flags.iter().map(|(name, _)| name).chain(self.counters.iter().map(|(name, _)| name));
+            let flow = flow.chain(self.topics.iter().map(|(name, ..)| name)).map(String::as_str);
+            self.reading.find(
+                "status, flag, counter or topic",
+                name,
+                named.chain(flow).map(|name| (name, ())),
+            );
         }
         // Without the rest, what the ruleset would find wrong may only follow from what was left out.
         if !self.reading.is_sound() {

@@ -37,6 +37,7 @@ pub struct Scenario {
     /// In order of time.
     pub(crate) script: Vec<Line>,
     pub(crate) expectations: Vec<Expectation>,
+    pub(crate) text: String,
 }
 
 /// A combatant that is there from the start.
@@ -96,6 +97,7 @@ impl Scenario {
             obstacles: parts.obstacles,
             script: parts.script,
             expectations: parts.expectations,
+            text: text.to_owned(),
             rules,
         }))
     }

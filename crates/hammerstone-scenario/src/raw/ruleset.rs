@@ -68,6 +68,8 @@ pub(crate) struct General {
     pub(crate) scores: Vec<Name>,
     #[serde(default)]
     pub(crate) values: Vec<Name>,
+    #[serde(default)]
+    pub(crate) outside: Vec<Name>,
 }
 
 #[derive(Debug, Deserialize)]

@@ -107,6 +107,11 @@ impl Part {
     }
 
     /// Its volume, whole or broken; none if it is broken and gone.
+    /// Its shape while it is whole, in the frame of whoever has it, in metres.
+    pub fn shape_of(&self) -> Shape {
+        self.shape
+    }
+
     pub(crate) fn core_when(&self, broken: bool) -> Option<&Core> {
         match (broken, &self.broken.shape) {
             (true, _) if self.broken.gone => None,

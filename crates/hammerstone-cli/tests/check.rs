@@ -1,0 +1,147 @@
+//! `check`: every sort of finding is found where it is planted, and nowhere else.
+
+mod common;
+
+use std::fs;
+
+use common::{FIGHT, in_folder, root, rules, run};
+
+/// What is added to a ruleset in which nothing is hardly meant, and to its fight, so that there is one finding.
+const PLANTED: [(u16, &str, &str); 16] = [
+    (1, "[attack.bite]\nform = \"touch\"\nwindow = \"0.1s\"\n", ""),
+    (
+        2,
+        "[attack.maul2]\nform = \"touch\"\nwindow = \"0.1s\"\nstrikes = [\"ally\"]\n\
+        [cast.mason2]\nteam = \"masons\"\nhealth = 9\nattacks = [\"maul2\"]\n[cast.mason2.part.trunk]\nsphere = { at = [0, 0, 0], radius = 0.4 }\n",
+        "",
+    ),
+    (
+        3,
+        "[attack.haunt]\nform = \"touch\"\nwindow = \"0.1s\"\nmeets = [\"ghost\"]\n\
+        [cast.mason2]\nteam = \"masons\"\nhealth = 9\nattacks = [\"haunt\"]\n[cast.mason2.part.trunk]\nsphere = { at = [0, 0, 0], radius = 0.4 }\n",
+        "",
+    ),
+    (4, "[rule.echo]\non = \"health.changed\"\ndo = [{ harm = { crush = 1 }, reason = \"tide\" }]\n", ""),
+    (
+        5,
+        "[attack.kick]\nform = \"touch\"\nwindow = \"0.1s\"\n\
+        [cast.kicker]\nteam = \"masons\"\nhealth = 9\nattacks = [\"kick\"]\n[cast.kicker.part.trunk]\nsphere = { at = [0, 0, 0], radius = 0.4 }\n",
+        "[combatant.tam]\ncast = \"kicker\"\nat = [9, 0, 0]\n",
+    ),
+    (
+        6,
+        "[rule.waits]\non = \"death.fell\"\nprovided = { flags-up = [\"open\"] }\ndo = [{ send-away = true }]\n",
+        "",
+    ),
+    (
+        7,
+        "[rule.waits]\non = \"death.fell\"\nprovided = { waves-over = [\"tide\"] }\ndo = [{ send-away = true }]\n\
+        [waves.tide]\ncast = \"mason\"\nat = [\"ramp\"]\nsize = 1\ntimes = 1\n[spot.ramp]\nat = [0, 0, 20]\n",
+        "",
+    ),
+    (8, "[topic.\"host.bell\"]\n[rule.hears]\non = \"host.bell\"\ndo = [{ send-away = true }]\n", ""),
+    (
+        9,
+        "[attack.hug]\nform = \"carried\"\nwindow = \"0.1s\"\nvolumes = [{ sphere = { at = [0, 0, 0], radius = 0.2 } }]\n\
+        [cast.hugger]\nteam = \"masons\"\nhealth = 9\nattacks = [\"hug\"]\n[cast.hugger.part.trunk]\nsphere = { at = [0, 0, 0], radius = 0.4 }\n",
+        "",
+    ),
+    (10, "[cast.mason.part.shade]\nlayer = \"ghost\"\nsphere = { at = [0, 1, 0], radius = 0.2 }\n", ""),
+    (11, "[status.dazed]\nlasts = \"1s\"\n", ""),
+    (12, "[status.cursed]\nstuns = true\n", "[[script]]\nat = \"0.1s\"\nwho = \"odo\"\napply = \"cursed\"\n"),
+    (13, "[rule.hears]\non = \"shield.broken\"\ndo = [{ send-away = true }]\n", ""),
+    (
+        14,
+        "[rule.hears]\non = \"health.crossed\"\nprovided = { threshold = \"half\" }\ndo = [{ send-away = true }]\n\
+        [cast.other]\nteam = \"masons\"\nhealth = 9\nthresholds = { half = 0.5 }\n",
+        "",
+    ),
+    (
+        15,
+        "[rule.hears]\non = \"death.fell\"\nprovided = { subject = { cast = \"keeper\" } }\ndo = [{ send-away = true }]\n\
+        [cast.keeper]\nteam = \"beasts\"\nhealth = 9\n[cast.keeper.part.trunk]\nsphere = { at = [0, 0, 0], radius = 0.4 }\n",
+        "",
+    ),
+    (16, "[rule.opens]\non = \"death.fell\"\ndo = [{ raise-flag = \"open\" }]\n", ""),
+];
+
+/// The ruleset with somebody to strike, and so nothing that is hardly meant but what is added.
+fn with_a_hound(extra: &str) -> String {
+    rules(&format!(
+        "\n[cast.hound]\nteam = \"beasts\"\nhealth = 9\n[cast.hound.part.trunk]\nsphere = {{ at = [0, 0, 0], radius = 0.4 }}\n{extra}"
+    ))
+}
+
+/// The numbers that are found in a scenario, with the exit status.
+fn found(extra: &str, fight: &str, more: &[&str]) -> (i32, Vec<u64>) {
+    let rules =
+        with_a_hound(extra).replace("layers = [\"ghost\"]", "layers = [\"ghost\"]\nflags = [\"open\"]");
+    let rules = if extra.contains("part.shade") {
+        rules.replace("harm = {", "meets = [\"body\"]\nharm = {")
+    } else {
+        rules
+    };
+    let files = [("a.rules.toml", rules.as_str()), ("fight.toml", fight)];
+    let (status, text, errors) =
+        in_folder(&files, &[&["check", "fight.toml", "--format", "json"], more].concat());
+    assert_eq!(errors, "", "{extra}");
+    let all: Vec<serde_json::Value> = serde_json::from_str(&text).unwrap();
+    (status, all.iter().map(|one| one["finding"].as_u64().unwrap()).collect())
+}
+
+#[test]
+fn every_finding_is_found_where_it_is_planted_and_nowhere_else() {
+    assert_eq!(found("", FIGHT, &["--deny"]), (0, vec![]), "nothing is hardly meant");
+    for (number, extra, script) in PLANTED {
+        let fight = format!("{FIGHT}\n{script}");
+        let (status, numbers) = found(extra, &fight, &[]);
+        assert_eq!((status, numbers.as_slice()), (0, &[u64::from(number)][..]), "{extra}{script}");
+        assert_eq!(found(extra, &fight, &["--deny"]).0, 1, "{number}");
+        assert_eq!(found(extra, &fight, &[&format!("--deny={number}")]).0, 1, "{number}");
+        let other = if number == 1 { 2 } else { 1 };
+        assert_eq!(found(extra, &fight, &[&format!("--deny={other}")]).0, 0, "{number}");
+        assert_eq!(found(extra, &fight, &[&format!("--allow={number}"), "--deny"]), (0, vec![]), "{number}");
+    }
+}
+
+#[test]
+fn what_is_outside_is_not_asked_about() {
+    for (number, extra, name) in
+        [(8, PLANTED[7].1, "host.bell"), (11, PLANTED[10].1, "dazed"), (16, PLANTED[15].1, "open")]
+    {
+        assert_eq!(found(extra, FIGHT, &[]).1, [number]);
+        let rules = with_a_hound(extra)
+            .replace("layers = ", &format!("outside = [\"{name}\"]\nflags = [\"open\"]\nlayers = "));
+        let files = [("a.rules.toml", rules.as_str()), ("fight.toml", FIGHT)];
+        let (status, text, _) = in_folder(&files, &["check", "--deny", "fight.toml"]);
+        assert_eq!((status, text.as_str()), (0, "fight.toml: nothing to mend\n"));
+        let rules = rules.replace(&format!("outside = [\"{name}\"]"), "outside = [\"opn\"]");
+        let files = [("a.rules.toml", rules.as_str()), ("fight.toml", FIGHT)];
+        let (status, _, errors) = in_folder(&files, &["check", "fight.toml"]);
+        assert!(
+            status == 2 && errors.contains("there is no status, flag, counter or topic `opn`"),
+            "{errors}"
+        );
+    }
+}
+
+#[test]
+fn findings_are_shown_at_their_place_and_listed_by_number() {
+    let extra = format!("\n{}{}", PLANTED[0].1, PLANTED[2].1);
+    let (rules, fight) = (rules(&extra), FIGHT.to_owned());
+    let files = [("a.rules.toml", rules.as_str()), ("fight.toml", fight.as_str())];
+    let (status, text, _) = in_folder(&files, &["check", "a.rules.toml", "fight.toml", "--deny"]);
+    assert_eq!(status, 1);
+    insta::assert_snapshot!("check", text);
+    let listed = run(&["check", "--list", "--format", "json"]).1;
+    let listed: Vec<serde_json::Value> = serde_json::from_str(&listed).unwrap();
+    assert_eq!(listed.len(), PLANTED.len());
+    let page = fs::read_to_string(root().join("docs/checks.md")).unwrap();
+    for one in &listed {
+        let (name, reason) = (one["name"].as_str().unwrap(), one["reason"].as_str().unwrap());
+        let row = format!("| {} | {name} | {reason} |", one["finding"]);
+        assert!(page.contains(&row), "docs/checks.md lacks: {row}");
+    }
+    let (status, _, errors) = run(&["check", "--deny=99", "scenarios/skirmish.toml"]);
+    assert!(status == 2 && errors.contains("there is no finding 99"), "{errors}");
+}

@@ -1,0 +1,302 @@
+//! Findings that need to know what is mentioned where: one-sided set-up, statuses, and rules that can never fire.
+
+use hammerstone::{Cast, Form, Rules, Shape};
+use toml::Value;
+
+use crate::check::Doubt;
+use crate::rules::RulesFile;
+use crate::scenario::Scenario;
+
+/// Every value of a file, with the keys that lead to it.
+struct Mentions(Vec<(Vec<String>, Option<String>)>);
+
+impl Mentions {
+    fn of(text: &str) -> Mentions {
+        let mut all = Mentions(Vec::new());
+        if let Ok(table) = text.parse::<toml::Table>() {
+            all.walk(&mut Vec::new(), &Value::Table(table));
+        }
+        all
+    }
+
+    fn walk(&mut self, keys: &mut Vec<String>, value: &Value) {
+        match value {
+            Value::Table(table) => {
+                for (key, value) in table {
+                    keys.push(key.clone());
+                    self.walk(keys, value);
+                    keys.pop();
+                }
+            }
+            Value::Array(list) => list.iter().for_each(|value| self.walk(keys, value)),
+            Value::String(text) => self.0.push((keys.clone(), Some(text.clone()))),
+            _ => self.0.push((keys.clone(), None)),
+        }
+    }
+
+    /// Whether any value stands under a key of that name.
+    fn key(&self, wanted: &str) -> bool {
+        self.0.iter().any(|(keys, _)| keys.iter().any(|key| key == wanted))
+    }
+
+    /// Whether a text stands somewhere, where the keys that lead there are of the right sort.
+    fn text(&self, wanted: &str, right: impl Fn(&[String]) -> bool) -> bool {
+        self.0.iter().any(|(keys, text)| text.as_deref() == Some(wanted) && right(keys))
+    }
+
+    /// What stands under some keys from the root on: the keys that go on from there, and the text.
+    fn under<'a>(&'a self, first: &'a [&str]) -> impl Iterator<Item = (&'a [String], Option<&'a str>)> {
+        let starts = move |keys: &[String]| {
+            keys.len() >= first.len() && keys.iter().zip(first).all(|(key, wanted)| key == wanted)
+        };
+        self.0
+            .iter()
+            .filter(move |(keys, _)| starts(keys))
+            .map(|(keys, text)| (&keys[first.len()..], text.as_deref()))
+    }
+
+    /// Whether a key stands somewhere within another.
+    fn within(&self, outer: &str, inner: &str) -> bool {
+        self.0.iter().any(|(keys, _)| {
+            let outer = keys.iter().position(|key| key == outer);
+            outer.is_some_and(|outer| keys[outer + 1..].iter().any(|key| key == inner))
+        })
+    }
+}
+
+fn has(keys: &[String], any: &[&str]) -> bool {
+    keys.iter().any(|key| any.contains(&key.as_str()))
+}
+
+/// Keys under which a status is named without being given.
+const NAMED_ONLY: [&str; 6] = ["ignores", "provided", "lift", "expect", "lifted-by", "barred-by"];
+
+impl RulesFile {
+    /// Attacks that stay within the body, parts that nothing meets.
+    pub(crate) fn check_set_up(&self) -> Vec<Doubt> {
+        let rules: &Rules = &self.ruleset;
+        let mut doubts = Vec::new();
+        for attack in rules.attacks().iter().filter(|attack| attack.form() == Form::Carried) {
+            let Some(id) = rules.find_attack(attack.name()) else { continue };
+            let reach = rules.timings(id).reach;
+            let users = rules.casts().iter().filter(|cast| {
+                rules.find_cast(cast.name()).is_some_and(|cast| self.uses[cast.index()].contains(&id))
+            });
+            for user in users {
+                let own = girth(user, rules);
+                // What comes from above or below leaves the body that way.
+                let level =
+                    Mentions::of(&self.text).under(&["attack", attack.name(), "only-from"]).next().is_none();
+                if let Some(reach) = reach.filter(|&reach| level && reach <= own) {
+                    let message = format!(
+                        "attack `{}` reaches {reach:.2} m, and the body of `{}` is {own:.2} m wide",
+                        attack.name(),
+                        user.name()
+                    );
+                    let mend = "let its volumes or its path lead out of the body";
+                    doubts.push(self.doubt_at(9, &["attack", attack.name()], message, mend));
+                }
+            }
+        }
+        for cast in rules.casts() {
+            for part in cast.parts() {
+                let layer = part.layer_of();
+                if !rules.attacks().is_empty()
+                    && !rules.attacks().iter().any(|attack| attack.meets_layer(layer))
+                {
+                    let name = rules.layer_name(layer);
+                    let message = format!(
+                        "the {} of `{}` lies on the layer `{name}`, which no attack meets",
+                        part.name(),
+                        cast.name()
+                    );
+                    let mend =
+                        format!("add `{name}` to the `meets` of an attack, or put the part on another layer");
+                    doubts.push(self.doubt_at(
+                        10,
+                        &["cast", cast.name(), "part", part.name()],
+                        message,
+                        &mend,
+                    ));
+                }
+            }
+        }
+        doubts
+    }
+}
+
+/// How far the parts of a cast entry reach from its axis, in metres, seen from above.
+fn girth(cast: &Cast, rules: &Rules) -> f32 {
+    let level = |[x, y, z]: [f32; 3]| match rules.up() {
+        hammerstone::Axis::X => y.hypot(z),
+        hammerstone::Axis::Y => x.hypot(z),
+        hammerstone::Axis::Z => x.hypot(y),
+    };
+    let of = |shape: Shape| match shape {
+        Shape::Sphere { at, radius } => level(at) + radius,
+        Shape::Capsule { from, to, radius } => level(from).max(level(to)) + radius,
+        Shape::Box { pose, half } => level(pose.at) + level(half),
+    };
+    cast.parts().iter().map(|part| of(part.shape_of())).fold(0.0, f32::max)
+}
+
+impl Scenario {
+    /// Statuses that nothing gives or lifts, rules that can never fire, flags and counters that nobody asks for: by what its ruleset
+    /// and its script mention.
+    pub(crate) fn check_what_comes(&self) -> Vec<Doubt> {
+        let (ruleset, script) = (Mentions::of(&self.rules.text), Mentions::of(&self.text));
+        let (ruleset, script) = (&ruleset, &script);
+        let mut doubts = self.statuses(ruleset, script);
+        let rules: &Rules = &self.rules.ruleset;
+        for rule in rules.rules() {
+            let name = rule.name();
+            let paths = || rule.topics().iter().map(|&topic| rules.topics().path(topic));
+            let own = rule.topics().iter().any(|&topic| rules.topics().host_topic(topic).is_some());
+            if !own && paths().all(|path| !can_come(path, ruleset, script)) {
+                let message =
+                    format!("rule `{name}` hears `{}`, and nothing can publish that", rule.listens_to().0);
+                let mend = "let something publish it, or take the rule out";
+                doubts.push(self.rules.doubt_at(13, &["rule", name], message, mend));
+            }
+            let provided = ["rule", name, "provided"];
+            for (keys, wanted) in ruleset.under(&provided) {
+                let (Some(last), Some(wanted)) = (keys.last(), wanted) else { continue };
+                let comes = |cast: &str| {
+                    script.text(cast, |keys| has(keys, &["combatant"]))
+                        || ruleset.text(cast, |keys| has(keys, &["waves"]))
+                };
+                let has_it = |cast: &Cast| {
+                    ruleset.under(&["cast", cast.name(), "thresholds", wanted]).next().is_some()
+                };
+                if last == "threshold" && !rules.casts().iter().any(|cast| has_it(cast) && comes(cast.name()))
+                {
+                    let message = format!(
+                        "rule `{name}` asks for the threshold `{wanted}`, and nobody who comes has it"
+                    );
+                    let mend = format!("add `{wanted}` to the `thresholds` of a cast entry that comes");
+                    doubts.push(self.rules.doubt_at(14, &["rule", name], message, &mend));
+                }
+                // That there is none may be just what a rule waits for.
+                if last == "cast" && !has(keys, &["alive"]) && !comes(wanted) {
+                    let message = format!(
+                        "rule `{name}` asks for `{wanted}`, which is neither placed nor in any waves"
+                    );
+                    let mend = "place one, let waves bring it, or take the condition out";
+                    doubts.push(self.rules.doubt_at(15, &["rule", name], message, mend));
+                }
+            }
+        }
+        doubts.extend(self.unasked(ruleset, script));
+        doubts
+    }
+
+    fn statuses(&self, ruleset: &Mentions, script: &Mentions) -> Vec<Doubt> {
+        let rules: &Rules = &self.rules.ruleset;
+        let mut doubts = Vec::new();
+        for status in rules.statuses().iter().filter(|status| !self.is_outside(status.name())) {
+            let name = status.name();
+            let gives = |keys: &[String]| !has(keys, &NAMED_ONLY);
+            let given = ruleset.text(name, gives) || script.text(name, gives);
+            if !given {
+                let message = format!("nothing gives the status `{name}`");
+                let mend = "let an attack, a status, a cast entry, a rule or the script give it, or name it under `outside` of [rules] if your game or another scenario does";
+                doubts.push(self.rules.doubt_at(11, &["status", name], message, mend));
+            }
+            let own = ["status", name];
+            let of_it = |keys: &[&str]| {
+                ruleset.under(&own).any(|(rest, _)| rest.iter().any(|key| keys.contains(&key.as_str())))
+            };
+            let tagged = ["status", name, "tags"];
+            let mut tags = ruleset.under(&tagged).filter_map(|(_, tag)| tag);
+            let lifted = |text: &str| {
+                let lifts = |keys: &[String]| has(keys, &["lift", "lifts", "lift-family"]);
+                ruleset.text(text, lifts) || script.text(text, lifts)
+            };
+            let tied = ruleset.text(name, |keys| has(keys, &["bears", "aura"]));
+            let ends = of_it(&["lasts", "lifted-by", "breaks-after", "ends", "dooms", "shield"])
+                || tied
+                || lifted(name)
+                || tags.any(lifted);
+            if given && !ends {
+                let message =
+                    format!("nothing ends the status `{name}`: it has no `lasts`, and nothing lifts it");
+                let mend = "say how long it `lasts` or what it is `lifted-by`, or name it under `outside` of [rules] if your game ends it";
+                doubts.push(self.rules.doubt_at(12, &["status", name], message, mend));
+            }
+        }
+        doubts
+    }
+
+    fn is_outside(&self, name: &str) -> bool {
+        self.rules.outside.iter().any(|outside| outside == name)
+    }
+
+    /// Flags and counters that are changed, and that no rule asks for or hears.
+    fn unasked(&self, ruleset: &Mentions, script: &Mentions) -> Vec<Doubt> {
+        let rules: &Rules = &self.rules.ruleset;
+        let mut doubts = Vec::new();
+        let hears = |topic: &str| {
+            let heard = |path: &str| path == topic;
+            rules
+                .rules()
+                .iter()
+                .any(|rule| rule.topics().iter().any(|&topic| heard(rules.topics().path(topic))))
+        };
+        for (sort, changing, topic) in [
+            ("flags", &["raise-flag", "lower-flag"][..], "flag.changed"),
+            ("counters", &["count"], "counter.changed"),
+        ] {
+            let declared = ["rules", sort];
+            for name in ruleset.under(&declared).filter_map(|(_, name)| name) {
+                let changes = |keys: &[String]| has(keys, changing);
+                let changed = ruleset.text(name, changes) || script.text(name, changes);
+                let asked =
+                    ruleset.text(name, |keys| has(keys, &["provided"])) || ruleset.within("provided", name);
+                if changed && !asked && !hears(topic) && !self.is_outside(name) {
+                    let message = format!("`{name}` of the {sort} is changed, and no rule asks for it");
+                    let mend =
+                        "let a rule ask for it, or name it under `outside` of [rules] if your game reads it";
+                    doubts.push(self.rules.doubt_at(16, &["rules", sort], message, mend));
+                }
+            }
+        }
+        doubts
+    }
+}
+
+/// Whether anything that is mentioned could publish a topic; where that cannot be told, it could.
+fn can_come(path: &str, ruleset: &Mentions, script: &Mentions) -> bool {
+    let any = |keys: &[&str]| keys.iter().any(|key| ruleset.key(key) || script.key(key));
+    let family: Vec<&str> = path.split('.').collect();
+    match family.as_slice() {
+        ["encounter", "wave"] => any(&["start-waves"]),
+        ["encounter", "round"] => any(&["next-round"]),
+        ["encounter", "reset"] => any(&["reset"]),
+        ["flag", _] => any(&["raise-flag", "lower-flag"]),
+        ["counter", _] => any(&["count"]),
+        ["score", _] => any(&["score"]),
+        ["said"] => any(&["say"]),
+        ["heal", _] => any(&["heal", "heals", "resistance"]),
+        ["damage", "dealt", kind] => {
+            let dealt = |mentions: &Mentions| {
+                mentions.within("harm", kind) || mentions.text(kind, |keys| has(keys, &["kind", "dooms"]))
+            };
+            dealt(ruleset) || dealt(script)
+        }
+        ["shield", _] => any(&["shield", "shields", "raise-shield", "overheal"]),
+        ["guard", _] => any(&["breaks-after"]),
+        ["part", _] => any(&["broken", "points"]),
+        ["leader", _] => any(&["follows", "follow", "leader"]),
+        ["death", "averted"] => any(&["reprieve"]),
+        ["hit", "clashed"] => any(&["clash"]),
+        ["hit", "pushed"] => any(&["pushes"]),
+        ["hit", "stopped"] => any(&["stops"]),
+        ["hit", "staggered"] => any(&["stagger"]),
+        ["attack", "chained" | "lapsed"] => any(&["chain"]),
+        ["health", "crossed"] => any(&["thresholds"]),
+        ["status", ..] => ruleset.key("status"),
+        ["combatant", "away"] => any(&["send-away", "lives"]),
+        ["combatant", "returned"] => any(&["bring-back", "lives", "dooms"]),
+        _ => true,
+    }
+}
