@@ -132,6 +132,12 @@ pub(crate) struct ExplainOptions {
     /// What begins with this fact: healing has no other number
     #[arg(long, value_name = "NUMBER", group = "which")]
     pub(crate) seq: Option<u64>,
+    /// How NAME came to fall, in each of its lives; or what it took, and what kept it standing
+    #[arg(long, value_name = "NAME", group = "which")]
+    pub(crate) fall: Option<String>,
+    /// What the rule NAME heard, and why it did not fire where it did not
+    #[arg(long, value_name = "NAME", group = "which")]
+    pub(crate) rule: Option<String>,
     /// What the swings of NAME came to: hits, and refusals with the gate and the change that would let them pass
     #[arg(long, value_name = "NAME", conflicts_with = "which")]
     pub(crate) attacker: Option<String>,

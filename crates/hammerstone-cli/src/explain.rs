@@ -8,7 +8,7 @@ use hammerstone_scenario::{Options, Play, Scenario};
 use miette::{IntoDiagnostic, miette};
 
 use crate::args::{ExplainOptions, ReportFormat};
-use crate::{Failure, Outcome, files, output, tries};
+use crate::{Failure, Outcome, files, output, tries, why};
 
 pub(crate) fn explain(path: Option<&Path>, options: &ExplainOptions) -> Result<Outcome, Failure> {
     let scenario = match path {
@@ -18,6 +18,12 @@ pub(crate) fn explain(path: Option<&Path>, options: &ExplainOptions) -> Result<O
     let ExplainOptions { attacker, target, at, between, format, seed, .. } = options;
     if attacker.is_some() || target.is_some() || at.is_some() || between.is_some() {
         return tries::tries(&scenario, options);
+    }
+    if let Some(rule) = &options.rule {
+        return why::rule(&scenario, rule, options);
+    }
+    if let Some(name) = &options.fall {
+        return why::fall(&scenario, name, options);
     }
     let (format, seed) = (*format, *seed);
     let accounts = accounts(&scenario, seed)?;
@@ -42,7 +48,7 @@ pub(crate) fn explain(path: Option<&Path>, options: &ExplainOptions) -> Result<O
 }
 
 /// Plays the fight with its ledgers.
-fn accounts(scenario: &Scenario, seed: Option<u64>) -> Result<Accounts, Failure> {
+pub(crate) fn accounts(scenario: &Scenario, seed: Option<u64>) -> Result<Accounts, Failure> {
     let mut accounts = Accounts::new();
     let mut play = Play::new(scenario, Options { seed, ledgers: true, ..Options::default() });
     play.encounter.keep_deliveries(true);
@@ -102,6 +108,11 @@ fn list(out: &mut impl Write, scenario: &Scenario, all: &[Account]) -> io::Resul
         return writeln!(out, "{}: nobody was struck, harmed or healed", scenario.title);
     }
     writeln!(out, "{}: {} blows and healings\n", scenario.title, all.len())?;
+    rows(out, all)?;
+    writeln!(out, "\n`--hit`, `--blow` or `--seq` (the fact) with a number takes one apart.")
+}
+
+pub(crate) fn rows(out: &mut impl Write, all: &[Account]) -> io::Result<()> {
     let or_none = |number: Option<u64>| number.map_or(String::new(), |number| number.to_string());
     let rows: Vec<[String; 9]> = all
         .iter()
@@ -122,8 +133,7 @@ fn list(out: &mut impl Write, scenario: &Scenario, all: &[Account]) -> io::Resul
             ]
         })
         .collect();
-    output::table(out, &LIST, &rows, "")?;
-    writeln!(out, "\n`--hit`, `--blow` or `--seq` (the fact) with a number takes one apart.")
+    output::table(out, &LIST, &rows, "")
 }
 
 fn amounts(account: &Account) -> String {
@@ -145,7 +155,7 @@ const LEDGER: [output::Column; 5] =
     [("step", false), ("before", true), ("change", true), ("after", true), ("because", false)];
 
 /// One blow: who, what, and each amount step by step.
-fn take_apart(out: &mut impl Write, account: &Account) -> io::Result<()> {
+pub(crate) fn take_apart(out: &mut impl Write, account: &Account) -> io::Result<()> {
     let Account { tick, time, blow, hit, source, target, means, name, part, .. } = account;
     let mut head = match (blow, hit) {
         (Some(blow), Some(hit)) => format!("Blow {blow}, hit {hit}"),

@@ -147,7 +147,7 @@ pub(crate) fn unknown<'a>(name: &str, names: impl Iterator<Item = &'a str>) -> F
 }
 
 /// Of the names, the one that is nearest to what was written, if any is near.
-fn nearest<'a>(written: &str, names: impl Iterator<Item = &'a str>) -> Option<&'a str> {
+pub(crate) fn nearest<'a>(written: &str, names: impl Iterator<Item = &'a str>) -> Option<&'a str> {
     let near = names.map(|name| (strsim::damerau_levenshtein(written, name), name)).min()?;
     (near.0 <= 1 + written.chars().count() / 3).then_some(near.1)
 }

@@ -14,6 +14,7 @@ mod test;
 mod timings;
 mod tries;
 mod watch;
+mod why;
 mod wiring;
 
 use std::process::ExitCode;

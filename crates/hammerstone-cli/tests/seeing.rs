@@ -450,3 +450,58 @@ fn an_interrupted_survey_keeps_what_it_has() {
     let (runs, points) = (json["runs"].as_u64().unwrap(), json["points"].as_array().unwrap());
     assert!(runs > 0 && runs < 1_000_000 && points[0]["runs"] == runs, "{runs}");
 }
+
+#[test]
+fn explain_says_how_somebody_fell_or_what_kept_it_standing() {
+    let (status, text, errors) = run(&["explain", "--fall", "keeper"]);
+    assert_eq!((status, errors.as_str()), (0, ""));
+    insta::assert_snapshot!("explain_fall", text);
+    let text = run(&["explain", "--fall", "odo"]).1;
+    for words in
+        ["life 1: odo falls to cairn-warden", "life 2: odo did not fall, with 17 of 44", "the last of it:"]
+    {
+        assert!(text.contains(words), "{words}: {text}");
+    }
+    let text = run(&["explain", "--fall", "bram"]).1;
+    assert!(text.contains("nothing harmed it") && text.contains("gates refused: team 15"), "{text}");
+    // The oath holds under the block: that is said, too.
+    let text = run(&["explain", "scenarios/elder.toml", "--fall", "bram"]).1;
+    assert!(text.contains("lamp-oath keeps bram alive"), "{text}");
+    let (status, _, errors) = run(&["explain", "--fall", "keper"]);
+    assert!(status == 2 && errors.contains("did you mean `keeper`?"), "{errors}");
+}
+
+/// Whatever a rule listens to is told, and it is told to fire as often as the wiring counts.
+#[test]
+fn explain_says_why_a_rule_did_not_fire() {
+    let text = run(&["explain", "--rule", "the-warden-comes"]).1;
+    assert!(
+        text.starts_with("rule the-warden-comes listens to death.fell: published 15 times, fired once"),
+        "{text}"
+    );
+    for words in [
+        "wanted about tide-hound",
+        "wanted 0 standing of tide-hound, found 1",
+        "wanted all 3 waves of tide-hounds, found 2",
+    ] {
+        assert!(text.contains(words), "{words}: {text}");
+    }
+    let wiring: serde_json::Value = serde_json::from_str(&run(&["wiring", "--format", "json"]).1).unwrap();
+    let mut rules = 0;
+    for topic in wiring["topics"].as_array().unwrap() {
+        for ear in topic["listeners"].as_array().unwrap() {
+            let name = ear["name"].as_str().unwrap();
+            let json = run(&["explain", "--rule", name, "--format", "json"]).1;
+            let all: Vec<serde_json::Value> = serde_json::from_str(&json).unwrap();
+            assert_eq!(topic["published"], all.len(), "{name}");
+            assert_eq!(ear["heard"], all.iter().filter(|one| one["fired"] == true).count(), "{name}");
+            assert!(all.iter().all(|one| one["fired"] == true || one["wanted"].is_string()), "{name}");
+            rules += 1;
+        }
+    }
+    assert!(rules > 10, "{rules} rules");
+    let never = run(&["explain", "scenarios/flow/waves.toml", "--rule", "the-sluice-opens"]).1;
+    assert!(never.contains("fired"), "{never}");
+    let (status, _, errors) = run(&["explain", "--rule", "the-warden-come"]);
+    assert!(status == 2 && errors.contains("did you mean `the-warden-comes`?"), "{errors}");
+}

@@ -224,7 +224,8 @@ impl Accounts {
                     self.all.extend(open.take());
                     told = false;
                 }
-                _ if answers(&fact.event) => {
+                // What rules and hooks did about it is told apart.
+                _ if answers(&fact.event) && fact.cause.is_none() => {
                     if let (Some(account), Some((.., text))) = (&mut open, sentence(&line)) {
                         account.followed.push(text);
                     }

@@ -8,7 +8,7 @@ use std::io::{self, Write};
 
 use anstyle::{AnsiColor, Style};
 use hammerstone::{
-    Event, Facts, Fixed, HostValue, LedgerLine, LedgerStep, Means, Note, Rules, Step, SwingEnd, TopicId,
+    Event, Fact, Facts, Fixed, HostValue, LedgerLine, LedgerStep, Means, Note, Rules, Step, SwingEnd, TopicId,
 };
 
 use crate::words::{BarredText, OperandText, Short, cause_name, means_name, step_name};
@@ -77,7 +77,7 @@ impl TextFeed {
             return;
         }
         self.end_tick(out);
-        let Some(told) = told(line) else { return };
+        let Some(told) = tell(line) else { return };
         if matches!(
             line.fact.event,
             Event::HitLanded { .. } | Event::StatusBeat { .. } | Event::DamageDealt { .. }
@@ -121,7 +121,7 @@ impl TextFeed {
             | Event::ShieldAbsorbed { .. }
             | Event::ShieldBroken { .. }
             | Event::GuardBroken { .. } => {
-                open.between.extend(told(line));
+                open.between.extend(tell(line));
                 true
             }
             _ => false,
@@ -137,8 +137,13 @@ impl TextFeed {
     }
 }
 
+/// What a fact says to a person; nothing for facts that nobody need read.
+pub fn told(fact: &Fact, facts: &Facts<'_>, rules: &Rules, names: &Names) -> Option<String> {
+    sentence(&Line { fact, facts, rules, names }).map(|(.., text)| text)
+}
+
 /// The sentence of one fact.
-fn told(line: &Line<'_>) -> Option<Told> {
+fn tell(line: &Line<'_>) -> Option<Told> {
     let (mark, style, text) = sentence(line)?;
     let seq = line.fact.seq;
     let tick = line.facts.tick;

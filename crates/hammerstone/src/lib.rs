@@ -33,8 +33,8 @@ pub mod audit;
 pub use detect::BeamLine;
 pub use encounter::{Encounter, RestoreError, Saved, Summary, TickError};
 pub use event::{
-    Barred, Cause, Delivery, Echo, Event, Fact, Facts, Gate, HealthChange, HostValue, LedgerLine, LedgerStep,
-    Link, Listener, Means, Note, Operand, Range, SwingEnd, ValueSort, Why,
+    Barred, Cause, Declined, Delivery, Echo, Event, Fact, Facts, Gate, HealthChange, HostValue, LedgerLine,
+    LedgerStep, Link, Listener, Means, Note, Operand, Range, SwingEnd, ValueSort, Why,
 };
 pub use fixed::Fixed;
 pub use geometry::{Axis, Obstacle, Pose, Shape};

@@ -81,6 +81,7 @@ impl Unconfirmed {
                 chains: &kept.chains,
                 values: &kept.values,
                 deliveries: &kept.deliveries,
+                declined: &[],
                 counts: kept.counts,
             };
             for &(fact, hook) in &kept.reached {

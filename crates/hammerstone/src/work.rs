@@ -1,6 +1,6 @@
 //! What a stage of the tick works with: the rules, the state, and scratch memory.
 
-use crate::event::{Delivery, Event, Fact, Facts, LedgerLine, Link, Listener};
+use crate::event::{Declined, Delivery, Event, Fact, Facts, LedgerLine, Link, Listener};
 use crate::geometry::Impact;
 use crate::hooks::{Hearing, KeptTerms};
 use crate::ids::*;
@@ -18,6 +18,7 @@ pub(crate) struct Scratch {
     pub(crate) chains: Vec<Link>,
     pub(crate) values: Vec<(ValueId, i64)>,
     pub(crate) deliveries: Vec<Delivery>,
+    pub(crate) declined: Vec<Declined>,
     /// What reached watching hooks: facts by their place, and the hook.
     pub(crate) watched: Vec<(u32, HookId)>,
     /// The epoch and the tick of the facts; and the counts, if the state has begun anew since.
@@ -55,6 +56,7 @@ impl Scratch {
         self.chains.clear();
         self.values.clear();
         self.deliveries.clear();
+        self.declined.clear();
         self.watched.clear();
         self.counts = None;
     }
@@ -143,6 +145,7 @@ pub(crate) fn facts<'a>(state: &State, scratch: &'a Scratch) -> Facts<'a> {
         chains: &scratch.chains,
         values: &scratch.values,
         deliveries: &scratch.deliveries,
+        declined: &scratch.declined,
         counts: scratch.counts.unwrap_or(state.counts),
     }
 }

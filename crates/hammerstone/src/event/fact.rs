@@ -1,6 +1,7 @@
 //! An event with its place in the order of things, and the facts of a tick.
 
 use super::{Event, LedgerLine, Range};
+use crate::Fixed;
 use crate::ids::*;
 use crate::state::Counts;
 
@@ -46,6 +47,20 @@ pub struct Delivery {
     pub pass: u16,
 }
 
+/// A rule that listens to a fact, and did not fire.
+#[derive(Clone, Copy, PartialEq, Debug)]
+pub struct Declined {
+    /// The fact.
+    pub seq: u64,
+    /// The rule.
+    pub rule: RuleId,
+    /// Which of its [conditions](crate::Rule::conditions) did not hold, the first if there are several; none if they held and its
+    /// limit did not let it.
+    pub condition: Option<u16>,
+    /// What was found instead, where that is a number: a share, a count, a tick, 1 for up.
+    pub found: Option<Fixed>,
+}
+
 /// A link of what led to an order: a hook heard the fact `seq` and ordered.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub struct Link {
@@ -78,6 +93,8 @@ pub struct Facts<'a> {
     pub values: &'a [(ValueId, i64)],
     /// Who heard what, in the order of hearing; empty unless [`crate::Encounter::keep_deliveries`] is on.
     pub deliveries: &'a [Delivery],
+    /// Which rules listened and did not fire, in the order of hearing; empty unless [`crate::Encounter::keep_deliveries`] is on.
+    pub declined: &'a [Declined],
     /// Attempts, hits and refusals since the start.
     pub counts: Counts,
 }

@@ -6,7 +6,7 @@ mod host;
 mod ledger;
 mod why;
 
-pub use fact::{Delivery, Fact, Facts, Link, Listener};
+pub use fact::{Declined, Delivery, Fact, Facts, Link, Listener};
 pub use gate::{Gate, Operand};
 pub(crate) use host::HostTopic;
 pub use host::{HostValue, ValueSort};

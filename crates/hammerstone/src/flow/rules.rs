@@ -1,7 +1,7 @@
 //! Which rules hear a fact, and whether they fire.
 
 use crate::Fixed;
-use crate::event::{Delivery, Event, Fact, Listener};
+use crate::event::{Declined, Delivery, Event, Fact, Listener};
 use crate::ids::*;
 use crate::orders::Order;
 use crate::ruleset::{Condition, Group, Limit, Rule, Rules};
@@ -16,7 +16,14 @@ pub(crate) fn hear(work: &mut Work<'_>, fact: &Fact, place: usize) {
         let rule = &rules.rule_book[id.index()];
         let (subject, other) = (fact.event.subject(), fact.event.other());
         let holds = |condition: &Condition| holds(rules, work.state, condition, &fact.event);
-        if !rule.provided.iter().all(holds) || !may_fire(work.state, rule, id, subject) {
+        let failed = rule.provided.iter().position(|condition| !holds(condition));
+        if failed.is_some() || !may_fire(work.state, rule, id, subject) {
+            if work.scratch.keep_deliveries {
+                let found =
+                    failed.and_then(|place| found(rules, work.state, &rule.provided[place], &fact.event));
+                let condition = failed.map(|place| place as u16);
+                work.scratch.declined.push(Declined { seq: fact.seq, rule: id, condition, found });
+            }
             continue;
         }
         note(work.state, rule, id, subject);
@@ -68,6 +75,27 @@ fn note(state: &mut State, rule: &Rule, id: RuleId, subject: Option<CombatantId>
     }
 }
 
+/// The number that a condition looks at, if it is one.
+fn found(rules: &Rules, state: &State, condition: &Condition, event: &Event) -> Option<Fixed> {
+    match *condition {
+        Condition::Health(..) => share_of(state, event),
+        Condition::Flag(flag, _) => Some(Fixed::whole(state.flags[flag.index()].into())),
+        Condition::Counter(counter, ..) => Some(Fixed::whole(state.counters[counter.index()])),
+        Condition::Score(score, ..) => Some(Fixed::whole(state.scores[score.index()])),
+        Condition::Time(..) => Some(Fixed::whole(state.tick.into())),
+        Condition::Round(..) => Some(Fixed::whole(state.round.into())),
+        Condition::Alive(ref group, ..) => Some(Fixed::whole(state.standing(rules, group) as i64)),
+        Condition::WavesOver(waves) => Some(Fixed::whole(state.waves[waves.index()].come.into())),
+        _ => None,
+    }
+}
+
+/// The subject's share of health.
+fn share_of(state: &State, event: &Event) -> Option<Fixed> {
+    let slot = event.subject().filter(|&who| state.combatants.is_present(who))?.slot();
+    Some(Fixed::ratio(state.combatants.health[slot].into(), state.combatants.max[slot].into()))
+}
+
 fn holds(rules: &Rules, state: &State, condition: &Condition, event: &Event) -> bool {
     let is_of =
         |who: Option<CombatantId>, group: &Group| who.is_some_and(|who| is_of(rules, state, who, group));
@@ -75,11 +103,7 @@ fn holds(rules: &Rules, state: &State, condition: &Condition, event: &Event) -> 
         Condition::Subject(ref group) => is_of(event.subject(), group),
         Condition::Other(ref group) => is_of(event.other(), group),
         Condition::Health(least, most) => {
-            let share = event.subject().filter(|&who| state.combatants.is_present(who)).map(|who| {
-                let slot = who.slot();
-                Fixed::ratio(state.combatants.health[slot].into(), state.combatants.max[slot].into())
-            });
-            share.is_some_and(|share| (least..=most).contains(&share))
+            share_of(state, event).is_some_and(|share| (least..=most).contains(&share))
         }
         Condition::Threshold(wanted) => {
             matches!(*event, Event::HealthCrossed { threshold, .. } if threshold == wanted)

@@ -85,6 +85,11 @@ impl Waves {
         self
     }
 
+    /// How many waves come.
+    pub fn times_of(&self) -> u32 {
+        self.times
+    }
+
     /// So many ticks pass before each of them.
     pub fn delay(mut self, ticks: u32) -> Waves {
         self.delay = ticks;

@@ -1,0 +1,203 @@
+//! `explain --fall` and `explain --rule`: why somebody fell or did not, and why a rule fired or did not.
+
+use std::io::{self, Write};
+
+use hammerstone::Event;
+use hammerstone_record::{Account, Accounts, Hearing, Hearings, Tries, Try};
+use hammerstone_scenario::{Options, Play, Scenario};
+use miette::{IntoDiagnostic, miette};
+use serde::Serialize;
+
+use crate::args::{ExplainOptions, ReportFormat};
+use crate::{Failure, Outcome, explain, files, output};
+
+/// How many lines are written before the rest is counted.
+const MOST: usize = 40;
+
+pub(crate) fn rule(scenario: &Scenario, name: &str, options: &ExplainOptions) -> Result<Outcome, Failure> {
+    let rules = &scenario.rules.ruleset;
+    let Some(id) = rules.find_rule(name) else {
+        let names = rules.rules().iter().map(|rule| rule.name());
+        return Err(match files::nearest(name, names) {
+            Some(nearest) => {
+                miette!(help = format!("did you mean `{nearest}`?"), "there is no rule `{name}`")
+            }
+            None => miette!(help = "`wiring` shows the rules", "there is no rule `{name}`"),
+        });
+    };
+    let mut play = Play::new(scenario, Options { seed: options.seed, ..Options::default() });
+    play.encounter.keep_deliveries(true);
+    let mut hearings = Hearings::new(id);
+    while play.tick().into_diagnostic()? {
+        hearings.take_in(&play.encounter, &play.names);
+    }
+    let (topic, family) = rules.rules()[id.index()].listens_to();
+    let listens = if family { format!("{topic} and all below it") } else { topic.to_owned() };
+    write(options.format, hearings.all(), |out| rule_text(out, name, &listens, hearings.all()))
+}
+
+fn rule_text(out: &mut dyn Write, name: &str, listens: &str, all: &[Hearing]) -> io::Result<()> {
+    let fired = all.iter().filter(|hearing| hearing.fired).count();
+    if all.is_empty() {
+        writeln!(out, "rule {name} listens to {listens}, which was never published: it never fired")?;
+        return writeln!(out, "`check` says whether anything could publish it, `wiring` what was published");
+    }
+    let times = |count: usize| if count == 1 { "once".to_owned() } else { format!("{count} times") };
+    writeln!(
+        out,
+        "rule {name} listens to {listens}: published {}, fired {}\n",
+        times(all.len()),
+        if fired == 0 { "never".to_owned() } else { times(fired) }
+    )?;
+    for hearing in all.iter().take(MOST) {
+        let Hearing { time, seq, fact, fired, wanted, found, .. } = hearing;
+        let mark = if *fired { "\x1b[1mfired\x1b[0m" } else { "not" };
+        writeln!(out, "{time:>8.2}s  {mark}: {fact} \x1b[2m(fact {seq})\x1b[0m")?;
+        if let Some(wanted) = wanted {
+            let found = found.as_ref().map_or(String::new(), |found| format!(", found {found}"));
+            writeln!(out, "           wanted {wanted}{found}")?;
+        }
+    }
+    match all.len().saturating_sub(MOST) {
+        0 => Ok(()),
+        more => writeln!(out, "and {more} more; --format json has them all"),
+    }
+}
+
+/// One life of somebody, or as much of it as there was.
+#[derive(Serialize)]
+struct LifeStory {
+    /// From 1.
+    life: usize,
+    /// How it fell, if it did.
+    fell: Option<Fallen>,
+    /// What it took and was healed by.
+    accounts: Vec<Account>,
+}
+
+#[derive(Serialize)]
+struct Fallen {
+    time: f64,
+    text: String,
+}
+
+pub(crate) fn fall(scenario: &Scenario, name: &str, options: &ExplainOptions) -> Result<Outcome, Failure> {
+    let rules = &scenario.rules.ruleset;
+    let mut play = Play::new(scenario, Options { seed: options.seed, ledgers: true, ..Options::default() });
+    play.encounter.keep_deliveries(true);
+    let (mut accounts, mut tries, mut lives) = (Accounts::new(), Tries::new(None, Some(name)), Vec::new());
+    let (mut taken, mut health) = (0, None);
+    let mut story = LifeStory { life: 1, fell: None, accounts: Vec::new() };
+    while play.tick().into_diagnostic()? {
+        tries.take_in(&play.encounter, &play.names);
+        accounts.take_in(&play.encounter, &play.names);
+        let facts = play.encounter.facts();
+        let of_it = |account: &&Account| account.target == name;
+        story.accounts.extend(accounts.all()[taken..].iter().filter(of_it).cloned());
+        taken = accounts.all().len();
+        for fact in facts.facts {
+            match fact.event {
+                Event::DeathFell { subject, .. } if play.names.of(subject) == name => {
+                    let time = f64::from(facts.tick - 1) / f64::from(rules.rate());
+                    let text = hammerstone_record::told(fact, &facts, rules, &play.names).unwrap_or_default();
+                    let next = LifeStory { life: story.life + 1, fell: None, accounts: Vec::new() };
+                    let mut whole = std::mem::replace(&mut story, next);
+                    whole.fell = Some(Fallen { time, text });
+                    lives.push(whole);
+                }
+                _ => {}
+            }
+        }
+        let view = play.encounter.view();
+        let who = view.combatants().find(|&who| play.names.of(who) == name);
+        health = who.and_then(|who| view.health(who)).or(health);
+    }
+    if !tries.joined().any(|joined| joined == name) {
+        return Err(files::unknown(name, tries.joined()));
+    }
+    let stands = play.encounter.view();
+    let stands = stands
+        .combatants()
+        .any(|who| play.names.of(who) == name && stands.life(who) == hammerstone::Life::Standing);
+    if stands || lives.is_empty() {
+        lives.push(story);
+    }
+    let tries = tries.finish(&play.encounter);
+    write(options.format, &lives, |out| fall_text(out, name, &lives, &tries, health))
+}
+
+fn fall_text(
+    mut out: &mut dyn Write,
+    name: &str,
+    lives: &[LifeStory],
+    tries: &[Try],
+    health: Option<(i64, i64)>,
+) -> io::Result<()> {
+    for story in lives {
+        let LifeStory { life, fell, accounts } = story;
+        match fell {
+            Some(Fallen { time, text }) => writeln!(out, "\x1b[1mlife {life}: {text}, at {time:.2}s\x1b[0m")?,
+            None => {
+                let health = health
+                    .map_or(String::new(), |(now, most)| format!(", with {now} of {most} health at the end"));
+                writeln!(out, "\x1b[1mlife {life}: {name} did not fall{health}\x1b[0m")?;
+            }
+        }
+        if accounts.is_empty() {
+            writeln!(out, "nothing harmed it")?;
+        } else {
+            explain::rows(&mut out, accounts)?;
+        }
+        for text in
+            accounts.iter().flat_map(|account| &account.followed).filter(|text| text.contains("alive"))
+        {
+            writeln!(out, "{text}")?;
+        }
+        writeln!(out)?;
+    }
+    if let Some(last) =
+        lives.iter().rev().find(|story| story.fell.is_some()).and_then(|story| story.accounts.last())
+    {
+        writeln!(out, "the last of it:")?;
+        explain::take_apart(&mut out, last)?;
+    }
+    // What might have felled it, and was refused.
+    let mut gates: Vec<(&str, usize)> = Vec::new();
+    for gate in tries.iter().flat_map(|one| &one.answers).filter_map(|answer| answer.gate) {
+        match gates.iter_mut().find(|(known, _)| *known == gate) {
+            Some((_, count)) => *count += 1,
+            None => gates.push((gate, 1)),
+        }
+    }
+    let stands = lives.last().is_some_and(|story| story.fell.is_none());
+    if stands && !gates.is_empty() {
+        let gates: Vec<String> = gates.into_iter().map(|(gate, count)| format!("{gate} {count}")).collect();
+        writeln!(
+            out,
+            "swings at it that gates refused: {} (explain them with --target {name})",
+            gates.join(", ")
+        )?;
+    }
+    Ok(())
+}
+
+/// Writes for people, or for programs.
+fn write(
+    format: ReportFormat,
+    all: &(impl Serialize + ?Sized),
+    text: impl FnOnce(&mut dyn Write) -> io::Result<()>,
+) -> Result<Outcome, Failure> {
+    let mut out = match format {
+        ReportFormat::Text => output::open(None)?,
+        ReportFormat::Json => output::open_plain(None)?,
+    };
+    let written = match format {
+        ReportFormat::Text => text(&mut out),
+        ReportFormat::Json => {
+            let json = serde_json::to_writer_pretty(&mut out, all);
+            json.map_err(io::Error::from).and_then(|()| writeln!(out))
+        }
+    };
+    output::written(written.and_then(|()| out.flush()))?;
+    Ok(Outcome::Fine)
+}
