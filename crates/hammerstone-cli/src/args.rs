@@ -182,6 +182,9 @@ pub(crate) struct DrawOptions {
     /// The picture: FILE.svg or FILE.png
     #[arg(short, long, value_name = "FILE", default_value = "fight.svg")]
     pub(crate) out: PathBuf,
+    /// The whole fight, a lane for each combatant: what is drawn if nothing else is asked for
+    #[arg(long, conflicts_with_all = ["at", "strip", "wiring"])]
+    pub(crate) timeline: bool,
     /// The moment, in seconds: from above and from the side, with open volumes and what they touch
     #[arg(long, value_name = "SECONDS", value_parser = seconds)]
     pub(crate) at: Option<f64>,

@@ -43,6 +43,7 @@ pub(crate) fn draw(path: Option<&Path>, options: &DrawOptions) -> Result<Outcome
         (None, None) if options.wiring => {
             hammerstone_view::wiring(&wiring::diagram(&scenario, options.seed)?, title, &look)
         }
+        // With --timeline or without anything.
         (None, None) => {
             let lanes = lanes(&scenario, options.seed)?;
             timeline(&lanes, title, scenario.rules.ruleset.rate(), &look)

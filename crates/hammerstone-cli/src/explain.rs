@@ -142,6 +142,9 @@ fn amounts(account: &Account) -> String {
         None => format!("+{}", amount.amount),
     };
     let mut text = account.amounts.iter().map(of).collect::<Vec<_>>().join(", ");
+    if text.is_empty() {
+        text.push_str("no harm");
+    }
     if account.critical {
         text.push_str(" critical");
     }

@@ -90,6 +90,9 @@ fn draw_makes_a_picture_or_says_why_not() {
     }
     assert_eq!(run(&["draw", "scenarios/elder.toml", "--dark", "-o", &picture]).0, 0);
     assert_eq!(&fs::read(&picture).unwrap()[1..4], b"PNG");
+    let whole = fs::read(&svg).unwrap();
+    assert_eq!(run(&["draw", "--timeline", "-o", &svg]).0, 0);
+    assert_eq!(fs::read(&svg).unwrap(), whole, "the timeline is what is drawn if nothing else is asked for");
     for (how, words) in [
         (&["--at", "1.82"][..], &["from above", "from the side", "in this tick", "odo"][..]),
         (&["--strip", "8"], &["each moment from above", "a gate refused"]),
@@ -504,4 +507,40 @@ fn explain_says_why_a_rule_did_not_fire() {
     assert!(never.contains("fired"), "{never}");
     let (status, _, errors) = run(&["explain", "--rule", "the-warden-come"]);
     assert!(status == 2 && errors.contains("did you mean `the-warden-comes`?"), "{errors}");
+}
+
+/// Every command that the page about reading a fight shows does what it says, and every picture that it shows is there.
+#[test]
+fn the_page_about_reading_a_fight_keeps_its_word() {
+    let folder = tempfile::tempdir().unwrap();
+    let page = fs::read_to_string(root().join("docs/reading-a-fight.md")).unwrap();
+    let mut commands = 0;
+    for line in page.lines().filter_map(|line| line.strip_prefix("hammerstone ")) {
+        // Fewer seeds say the same of the command, sooner.
+        let line = line.replace("--seeds 1000", "--seeds 20").replace("--seeds 300", "--seeds 5");
+        let words: Vec<String> = line
+            .split(' ')
+            .scan(false, |out, word| {
+                let place = folder.path().join(word).to_str().unwrap().to_owned();
+                let word = if *out { place } else { word.to_owned() };
+                *out = word == "-o";
+                Some(word)
+            })
+            .collect();
+        let (status, _, errors) = run(&words.iter().map(String::as_str).collect::<Vec<_>>());
+        assert_eq!((status, errors.as_str()), (0, ""), "{line}");
+        commands += 1;
+    }
+    assert!(commands >= 12, "{commands} commands");
+    for page in ["docs/reading-a-fight.md", "README.md"] {
+        let text = fs::read_to_string(root().join(page)).unwrap();
+        let beside = root().join(page);
+        let links = text.split("](").skip(1).filter_map(|rest| rest.split(')').next());
+        for link in links.filter(|link| !link.starts_with('#')) {
+            let file = link.split('#').next().unwrap();
+            assert!(beside.parent().unwrap().join(file).exists(), "{page}: {link}");
+        }
+    }
+    let pictures = fs::read_dir(root().join("docs/screenshots")).unwrap().count();
+    assert!(pictures < 20, "{pictures} pictures");
 }

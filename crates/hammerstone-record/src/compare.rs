@@ -153,10 +153,10 @@ impl Deeds {
     fn event(&mut self, rules: &Rules, line: &Line<'_>) {
         let name = |who| line.names.of(who).to_owned();
         let (key, value) = match line.fact.event {
-            Event::HitRefused { attack, attacker, target, gate, wanted, found, .. } => {
+            Event::HitRefused { attack, attacker, target, gate, found, .. } => {
                 let what = format!("{}, {}", rules.attack_name(attack), gate.name());
                 let key = ("refusal", attacker.map(name), what, Some(name(target)));
-                (key, format!("wanted {}, found {}", OperandText(wanted, rules), OperandText(found, rules)))
+                (key, format!("found {}", OperandText(found, rules)))
             }
             Event::StatusApplied { subject, source, status, strength, .. } => {
                 let what = rules.status_name(status).to_owned();
