@@ -29,7 +29,8 @@ fn room(listeners: usize, family: bool) -> Room {
         Listen::exact(topic::COUNTER_CHANGED)
     };
     for i in 0..listeners {
-        let hook = hooks.react(&format!("{i}"), |heard: &mut u64, what, _| *heard = heard.wrapping_add(what.fact.seq));
+        let hook = hooks
+            .react(&format!("{i}"), |heard: &mut u64, what, _| *heard = heard.wrapping_add(what.fact.seq));
         fight.orders().subscribe(hook, listen);
     }
     let mut heard = 0;
@@ -75,7 +76,8 @@ pub fn deliveries() -> Deliveries {
     unheard.fight.write_only_what_is_heard(true);
     let mut counted = Vec::new();
     let (mut calls, mut times) = (0u64, vec![Vec::new(); rooms.len()]);
-    let (mut directs, mut none, mut published, mut channels) = (Vec::new(), Vec::new(), Vec::new(), Vec::new());
+    let (mut directs, mut none, mut published, mut channels) =
+        (Vec::new(), Vec::new(), Vec::new(), Vec::new());
     let (sender, receiver) = mpsc::channel::<Fact>();
     let fact = rooms[0].1.fight.facts().facts[0];
     for _ in 0..41 {
@@ -101,7 +103,8 @@ pub fn deliveries() -> Deliveries {
         counted.push(per(each[3], 4 * FACTS));
         channels.push(per(each[4], FACTS));
         for ((count, room), times) in rooms.iter_mut().zip(&mut times) {
-            let each = interleaved(1, &mut [&mut || room.fight.deliver_again(&room.hooks, &mut room.heard, 1)]);
+            let each =
+                interleaved(1, &mut [&mut || room.fight.deliver_again(&room.hooks, &mut room.heard, 1)]);
             times.push(per(each[0], FACTS * *count as usize));
         }
     }

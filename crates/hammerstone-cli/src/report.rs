@@ -4,11 +4,9 @@ use std::fs::File;
 use std::io::{BufWriter, Write};
 use std::path::Path;
 
-use hammerstone::Event;
 use hammerstone::audit::Auditor;
-use hammerstone_record::{Accounts, Frame, Lanes, Reel, Tale, Tally, Wiring};
 use hammerstone_scenario::{Doubt, Options, Play, Scenario};
-use hammerstone_view::{Checked, Report, report as write_page};
+use hammerstone_view::{Checked, Reporter};
 use miette::IntoDiagnostic;
 
 use crate::{Failure, Outcome, files};
@@ -26,48 +24,20 @@ pub(crate) fn report(path: Option<&Path>, out: &Path, seed: Option<u64>) -> Resu
     let rules = &scenario.rules.ruleset;
     let mut play = Play::new(&scenario, Options { seed, ledgers: true, ..Options::default() });
     play.encounter.keep_deliveries(true);
-    let (mut lanes, mut tale, mut accounts) = (Lanes::new(), Tale::new(), Accounts::new());
-    let (mut tally, mut reel, mut wiring) = (Tally::new(), Reel::new(), Wiring::new(rules));
-    let mut auditor = Auditor::new(rules);
-    let mut moment = None;
+    let (mut reporter, mut auditor) = (Reporter::new(rules), Auditor::new(rules));
     let mut ticks = 0;
     while play.tick().into_diagnostic()? {
-        let (encounter, names) = (&play.encounter, &play.names);
-        let facts = encounter.facts();
         ticks += 1;
-        lanes.take_in(rules, names, &facts);
-        tale.take_in(rules, names, &facts);
-        accounts.take_in(encounter, names);
-        tally.take_in(encounter, names);
-        reel.take_in(encounter, names);
-        wiring.take_in(encounter);
-        auditor.take_in(&facts);
+        reporter.take_in(&play.encounter, &play.names);
+        auditor.take_in(&play.encounter.facts());
         if ticks % BETWEEN == 0 {
-            auditor.compare(&encounter.view());
-        }
-        if moment.is_none() && facts.events().any(|event| matches!(event, Event::HitLanded { .. })) {
-            moment = Some(Frame::of(encounter, names));
+            auditor.compare(&play.encounter.view());
         }
     }
-    let diagram = wiring.diagram(rules, &play.names);
     let checks = checks(&scenario, &auditor, seed)?;
-    let moment = moment.or_else(|| (ticks > 0).then(|| Frame::of(&play.encounter, &play.names)));
-    let report = Report {
-        title: &scenario.title,
-        seed: seed.unwrap_or(scenario.seed),
-        rules,
-        lanes: &lanes,
-        tale: &tale,
-        accounts: accounts.all(),
-        tally: &tally,
-        reel: &reel,
-        moment: moment.as_ref(),
-        wiring: &diagram,
-        checks: &checks,
-    };
-    write_page(&mut page, &report)
-        .and_then(|()| page.flush())
-        .map_err(|error| files::unwritable(out, &error))?;
+    let seed = seed.unwrap_or(scenario.seed);
+    let written = reporter.write(&mut page, &scenario.title, seed, (rules, &play.names), &checks);
+    written.and_then(|()| page.flush()).map_err(|error| files::unwritable(out, &error))?;
     Ok(Outcome::Fine)
 }
 

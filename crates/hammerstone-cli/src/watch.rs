@@ -136,15 +136,10 @@ impl<'a> Show<'a> {
     /// What the chosen line is made of.
     fn account(&self) -> Option<&Account> {
         let told = self.told.get(self.chosen)?;
-        // After a reset numbers begin anew: of those that fit, the one that comes as late as the line.
         let fits = |account: &&Account| {
-            account.tick == told.tick && (told.seq.0..=told.seq.1).contains(&account.seq)
+            account.clock == told.clock && (told.seq.0..=told.seq.1).contains(&account.seq)
         };
-        let earlier = self.told[..self.chosen]
-            .iter()
-            .filter(|one| one.seq == told.seq && one.tick == told.tick)
-            .count();
-        self.accounts.iter().filter(fits).nth(earlier)
+        self.accounts.iter().find(fits)
     }
 
     fn run(&mut self, terminal: &mut DefaultTerminal) -> Result<(), Failure> {

@@ -17,6 +17,9 @@ pub struct Account {
     pub tick: u32,
     /// When the tick begins, in seconds.
     pub time: f64,
+    /// The tick, counted on through resets.
+    #[serde(skip)]
+    pub clock: u32,
     /// The `seq` of its first fact.
     pub seq: u64,
     /// The blow's number; none for healing and for hits without harm.
@@ -127,6 +130,10 @@ pub struct Row {
 #[derive(Clone, Debug, Default)]
 pub struct Accounts {
     all: Vec<Account>,
+    clock: u32,
+    /// Ticks of the epochs before this one.
+    before: u32,
+    epoch: u32,
 }
 
 impl Accounts {
@@ -143,7 +150,11 @@ impl Accounts {
     /// Takes in a tick that ran with its ledgers kept; who heard what is there if deliveries were kept.
     pub fn take_in(&mut self, encounter: &Encounter, names: &Names) {
         let (facts, rules) = (&encounter.facts(), encounter.rules());
-        let first = self.all.len();
+        if facts.epoch != self.epoch {
+            (self.epoch, self.before) = (facts.epoch, self.clock);
+        }
+        self.clock = self.before + facts.tick;
+        let (first, clock) = (self.all.len(), self.clock);
         let mut open: Option<Account> = None;
         // Which facts belong to which of this tick's accounts.
         let mut belongs: BTreeMap<u64, usize> = BTreeMap::new();
@@ -152,6 +163,7 @@ impl Accounts {
             let new = |source: Option<_>, target| Account {
                 tick: facts.tick,
                 time: begins(facts.tick, rules),
+                clock,
                 seq: fact.seq,
                 source: source.map(|who| names.of(who).to_owned()),
                 target: names.of(target).to_owned(),

@@ -1,7 +1,9 @@
 //! One tick of a fight, as it would be seen: who stood where, what they swung, what touched.
 
 use hammerstone::geometry::Moving;
-use hammerstone::{Axis, CombatantId, Encounter, Event, Form, Life, Obstacle, Shape};
+use hammerstone::{
+    Axis, BeamLine, CombatantId, Encounter, Event, Facts, Form, Life, Obstacle, Rules, SceneVolume, Shape,
+};
 
 use crate::text::{begins, sentence};
 use crate::{Line, Names};
@@ -112,20 +114,10 @@ impl Frame {
         };
         let mut beams = encounter.beams().iter();
         let volumes = scene.volumes().map(|volume| {
-            let attack = &rules.attacks()[volume.attack.index()];
-            let whole = volume.moving.at(1.0);
-            let end = match attack.form() {
-                Form::Beam(beam) if volume.open => {
-                    beams.find(|line| line.swing == volume.swing).map_or(whole, |line| Shape::Capsule {
-                        from: line.from,
-                        to: line.to,
-                        radius: beam.radius,
-                    })
-                }
-                _ => whole,
-            };
+            let attack = rules.attacks()[volume.attack.index()].name().to_owned();
+            let end = end_of(&volume, rules, &mut beams);
             let (attacker, open, moving) = (volume.attacker, volume.open, volume.moving);
-            Volume { attacker, attack: attack.name().to_owned(), open, moving, end }
+            Volume { attacker, attack, open, moving, end }
         });
         let mut frame = Frame {
             tick: facts.tick,
@@ -134,32 +126,54 @@ impl Frame {
             figures: view.combatants().filter_map(figure).collect(),
             volumes: volumes.collect(),
             obstacles: scene.obstacles().iter().map(|(_, obstacle)| *obstacle).collect(),
-            touches: Vec::new(),
+            touches: touches(&facts),
             told: Vec::new(),
         };
-        let mut refused = Vec::new();
-        let mut met = Vec::new();
         for fact in facts.facts {
-            match fact.event {
-                Event::ContactMet { swing, target, point, normal, .. } => {
-                    met.push((swing, target, point, normal));
-                }
-                Event::HitLanded { point, normal, .. } => {
-                    frame.touches.push(Touched { point, normal, came: Came::Hit });
-                }
-                Event::HitRefused { swing, target, .. } => refused.push((swing, target)),
-                _ => {}
-            }
             if let Some((.., text)) = sentence(&Line { fact, facts: &facts, rules, names }) {
                 frame.told.push(text);
             }
         }
-        for (swing, target, point, normal) in met {
-            let came = if refused.contains(&(swing, target)) { Came::Refused } else { Came::Nothing };
-            if !frame.touches.iter().any(|touch| touch.point == point) {
-                frame.touches.push(Touched { point, normal, came });
-            }
-        }
         frame
     }
+}
+
+/// Where a volume is at the end of the tick; for a beam, as far as it reached. Beams come in the order of open volumes.
+pub(crate) fn end_of<'a>(
+    volume: &SceneVolume,
+    rules: &Rules,
+    beams: &mut impl Iterator<Item = &'a BeamLine>,
+) -> Shape {
+    let whole = volume.moving.at(1.0);
+    match rules.attacks()[volume.attack.index()].form() {
+        Form::Beam(beam) if volume.open => {
+            let line = beams.find(|line| line.swing == volume.swing);
+            line.map_or(whole, |line| Shape::Capsule { from: line.from, to: line.to, radius: beam.radius })
+        }
+        _ => whole,
+    }
+}
+
+/// Where volumes met parts in a tick, and what came of each.
+pub(crate) fn touches(facts: &Facts<'_>) -> Vec<Touched> {
+    let (mut touches, mut refused, mut met) = (Vec::new(), Vec::new(), Vec::new());
+    for event in facts.events() {
+        match *event {
+            Event::ContactMet { swing, target, point, normal, .. } => {
+                met.push((swing, target, point, normal))
+            }
+            Event::HitLanded { point, normal, .. } => {
+                touches.push(Touched { point, normal, came: Came::Hit })
+            }
+            Event::HitRefused { swing, target, .. } => refused.push((swing, target)),
+            _ => {}
+        }
+    }
+    for (swing, target, point, normal) in met {
+        let came = if refused.contains(&(swing, target)) { Came::Refused } else { Came::Nothing };
+        if !touches.iter().any(|touch: &Touched| touch.point == point) {
+            touches.push(Touched { point, normal, came });
+        }
+    }
+    touches
 }

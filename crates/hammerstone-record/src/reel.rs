@@ -2,10 +2,11 @@
 
 use std::collections::BTreeMap;
 
-use hammerstone::{Axis, CombatantId, Encounter, Obstacle, Shape};
+use hammerstone::{Axis, CombatantId, Encounter, Life, Obstacle, Shape};
 use serde::ser::{Serialize, SerializeSeq, Serializer};
 
-use crate::{Came, Frame, Names};
+use crate::frames::{end_of, touches};
+use crate::{Came, Names};
 
 /// How many numbers a reel holds before it keeps only every other frame.
 const MOST: usize = 300_000;
@@ -67,36 +68,41 @@ impl Reel {
         if !(self.ticks - 1).is_multiple_of(self.step) {
             return;
         }
-        let frame = Frame::of(encounter, names);
-        self.up = Some(frame.up);
-        let mut sides: BTreeMap<CombatantId, usize> = BTreeMap::new();
+        let (scene, rules) = (encounter.scene(), encounter.rules());
+        let view = scene.view();
+        self.up = Some(rules.up());
         let mut figures = BTreeMap::new();
-        for figure in frame.figures {
-            sides.insert(figure.id, figure.side);
-            let place = self.place(&figure.name, figure.side);
+        for who in view.combatants() {
+            let stands = view.life(who) == Life::Standing;
+            let here = stands || view.life(who) == Life::Fallen;
+            let Some((_, pose)) = scene.way(who).filter(|_| here) else { continue };
+            let side = view.team(who).map_or(0, |team| team.index());
             let pictured = Pictured {
-                stands: figure.stands,
-                health: figure.health,
-                at: figure.at.map(centimetres),
-                parts: figure.parts.iter().map(|part| solid(&part.at(1.0), figure.at)).collect(),
+                stands,
+                health: view.health(who).unwrap_or_default(),
+                at: pose.at.map(centimetres),
+                parts: scene.parts(who).map(|part| solid(&part.moving.at(1.0), pose.at)).collect(),
             };
-            figures.insert(place, pictured);
+            figures.insert(self.place(names.of(who), side), pictured);
         }
         let side = |attacker: Option<CombatantId>| {
-            attacker.and_then(|who| sides.get(&who).copied()).unwrap_or(usize::MAX)
+            attacker.and_then(|who| view.team(who)).map_or(usize::MAX, |team| team.index())
         };
-        let open = frame.volumes.iter().filter(|volume| volume.open);
-        let volumes = open.map(|volume| {
-            (side(volume.attacker), solid(&volume.moving.at(0.0), [0.0; 3]), solid(&volume.end, [0.0; 3]))
+        let mut beams = encounter.beams().iter();
+        let volumes = scene.volumes().filter(|volume| volume.open).map(|volume| {
+            let end = end_of(&volume, rules, &mut beams);
+            (side(volume.attacker), solid(&volume.moving.at(0.0), [0.0; 3]), solid(&end, [0.0; 3]))
         });
+        let volumes = volumes.collect();
+        let touches = touches(&facts);
         let kept = ReelFrame {
             tick: self.ticks,
-            volumes: volumes.collect(),
-            touches: frame.touches.iter().map(|touch| (touch.point.map(centimetres), touch.came)).collect(),
+            volumes,
+            touches: touches.iter().map(|touch| (touch.point.map(centimetres), touch.came)).collect(),
             figures,
         };
         if self.obstacles.is_empty() {
-            self.obstacles = frame.obstacles.iter().filter_map(obstacle).collect();
+            self.obstacles = scene.obstacles().iter().filter_map(|(_, of)| obstacle(of)).collect();
         }
         self.weight += weight(self.frames.last(), &kept);
         self.frames.push(kept);

@@ -19,7 +19,7 @@ mod wiring;
 pub use frame::{frame, strip};
 pub use look::Look;
 pub use png::{NoPicture, png};
-pub use report::{Checked, Report, report};
+pub use report::{Checked, Reporter};
 pub use survey::survey;
 pub use terminal::{Screen, screen};
 pub use timeline::timeline;

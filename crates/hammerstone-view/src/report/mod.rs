@@ -5,8 +5,10 @@ mod numbers;
 use std::fmt::Display;
 use std::io::{self, Write};
 
-use hammerstone::Rules;
-use hammerstone_record::{Account, Diagram, Frame, Lanes, Reel, Row, Tale, Tally, Told};
+use hammerstone::{Encounter, Event, Rules};
+use hammerstone_record::{
+    Account, Accounts, Diagram, Frame, Lanes, Names, Reel, Row, Tale, Tally, Told, Wiring,
+};
 use serde_json::json;
 
 use crate::look::Look;
@@ -20,31 +22,31 @@ const SCRIPT: &str = include_str!("report.js");
 /// How many lines of the feed a page has, at most; refusals are left out first.
 const MOST_LINES: usize = 6000;
 
-/// What a report is made of.
+/// What a page is made of.
 #[derive(Clone, Copy, Debug)]
-pub struct Report<'a> {
+struct Report<'a> {
     /// What the fight is called.
-    pub title: &'a str,
+    title: &'a str,
     /// The seed of its rolls.
-    pub seed: u64,
+    seed: u64,
     /// Its rules, for names.
-    pub rules: &'a Rules,
+    rules: &'a Rules,
     /// The run by combatant.
-    pub lanes: &'a Lanes,
+    lanes: &'a Lanes,
     /// The run in sentences.
-    pub tale: &'a Tale,
+    tale: &'a Tale,
     /// The blows, taken apart.
-    pub accounts: &'a [Account],
+    accounts: &'a [Account],
     /// The run in numbers.
-    pub tally: &'a Tally,
+    tally: &'a Tally,
     /// Where everything was.
-    pub reel: &'a Reel,
+    reel: &'a Reel,
     /// One moment, for readers without scripts.
-    pub moment: Option<&'a Frame>,
+    moment: Option<&'a Frame>,
     /// Who hears what.
-    pub wiring: &'a Diagram,
+    wiring: &'a Diagram,
     /// What was checked, and what came of it.
-    pub checks: &'a [Checked],
+    checks: &'a [Checked],
 }
 
 /// Something that was checked.
@@ -56,8 +58,82 @@ pub struct Checked {
     pub text: String,
 }
 
-/// Writes the page. *Errors:* those of the writer.
-pub fn report(out: &mut impl Write, report: &Report<'_>) -> io::Result<()> {
+/// Gathers all that a page shows, tick by tick, and writes it.
+///
+/// Amounts come with their ledgers if the encounter keeps them, and listeners are named if it keeps deliveries.
+#[derive(Clone, Debug)]
+pub struct Reporter {
+    lanes: Lanes,
+    tale: Tale,
+    accounts: Accounts,
+    tally: Tally,
+    reel: Reel,
+    wiring: Wiring,
+    moment: Option<Frame>,
+    first: Option<Frame>,
+}
+
+impl Reporter {
+    /// Of an encounter in which no tick has run.
+    pub fn new(rules: &Rules) -> Reporter {
+        Reporter {
+            lanes: Lanes::new(),
+            tale: Tale::new(),
+            accounts: Accounts::new(),
+            tally: Tally::new(),
+            reel: Reel::new(),
+            wiring: Wiring::new(rules),
+            moment: None,
+            first: None,
+        }
+    }
+
+    /// Takes in a tick that ran, after its newcomers were [named](Names::learn).
+    pub fn take_in(&mut self, encounter: &Encounter, names: &Names) {
+        let (facts, rules) = (encounter.facts(), encounter.rules());
+        self.lanes.take_in(rules, names, &facts);
+        self.tale.take_in(rules, names, &facts);
+        self.accounts.take_in(encounter, names);
+        self.tally.take_in(encounter, names);
+        self.reel.take_in(encounter, names);
+        self.wiring.take_in(encounter);
+        if self.first.is_none() {
+            self.first = Some(Frame::of(encounter, names));
+        }
+        // Readers without scripts see the first tick in which somebody was hit.
+        if self.moment.is_none() && facts.events().any(|event| matches!(event, Event::HitLanded { .. })) {
+            self.moment = Some(Frame::of(encounter, names));
+        }
+    }
+
+    /// Writes the page: what the fight is called, its seed, and what was checked. *Errors:* those of the writer.
+    pub fn write(
+        &self,
+        out: &mut impl Write,
+        title: &str,
+        seed: u64,
+        (rules, names): (&Rules, &Names),
+        checks: &[Checked],
+    ) -> io::Result<()> {
+        let wiring = self.wiring.diagram(rules, names);
+        let page = Report {
+            title,
+            seed,
+            rules,
+            lanes: &self.lanes,
+            tale: &self.tale,
+            accounts: self.accounts.all(),
+            tally: &self.tally,
+            reel: &self.reel,
+            moment: self.moment.as_ref().or(self.first.as_ref()),
+            wiring: &wiring,
+            checks,
+        };
+        report(out, &page)
+    }
+}
+
+fn report(out: &mut impl Write, report: &Report<'_>) -> io::Result<()> {
     let Report { title, lanes, reel, rules, .. } = *report;
     write!(
         out,
@@ -233,16 +309,10 @@ fn feed(out: &mut impl Write, report: &Report<'_>) -> io::Result<()> {
     let mut accounts = report.accounts.iter().peekable();
     let shown = told.iter().filter(|told| !left_out.contains(&told.mark)).take(MOST_LINES);
     for told in shown {
-        let of = |account: &&Account| {
-            account.tick == told.tick && (told.seq.0..=told.seq.1).contains(&account.seq)
-        };
         // Both come in the order of the run.
-        let mut found = None;
-        if ["*", "~", "+"].contains(&told.mark)
-            && let Some(ahead) = accounts.clone().position(|account| of(&account))
-        {
-            found = accounts.nth(ahead);
-        }
+        while accounts.next_if(|account| account.clock < told.clock).is_some() {}
+        let now = accounts.clone().take_while(|account| account.clock == told.clock);
+        let found = now.into_iter().find(|account| (told.seq.0..=told.seq.1).contains(&account.seq));
         line(out, told, found, report.rules.rate())?;
     }
     writeln!(out, "</ol>\n</section>")

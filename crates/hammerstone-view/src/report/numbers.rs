@@ -110,10 +110,8 @@ pub(super) fn refusals(out: &mut impl Write, report: &Report<'_>) -> io::Result<
     let rows: Vec<Vec<Cell>> = counts
         .refusals_by_gate()
         .map(|(gate, count)| {
-            let told =
-                report.tale.told().iter().find(|told| {
-                    told.mark == "o" && told.text.contains(&format!(": {} (wanted", gate.name()))
-                });
+            let said = format!(": {} (wanted", gate.name());
+            let told = report.tale.told().iter().find(|told| told.mark == "o" && told.text.contains(&said));
             let example = told.map_or(String::new(), |told| told.text.clone());
             let number = i64::try_from(count).unwrap_or(i64::MAX);
             vec![
