@@ -95,6 +95,12 @@ fn unreadable(path: &Path, error: &std::io::Error) -> Failure {
     miette!(help = "name a scenario or a ruleset that is there", "{} cannot be read: {error}", path.display())
 }
 
+/// Says so now if a file cannot be written later. What stands in it is left alone.
+pub(crate) fn must_be_writable(path: &Path) -> Result<(), Failure> {
+    let opened = fs::OpenOptions::new().write(true).create(true).truncate(false).open(path);
+    opened.map(drop).map_err(|error| unwritable(path, &error))
+}
+
 pub(crate) fn unwritable(path: &Path, error: &std::io::Error) -> Failure {
     miette!(help = "name a file in a folder that is there", "{} cannot be written: {error}", path.display())
 }

@@ -26,6 +26,10 @@ pub(crate) fn survey(path: Option<&Path>, options: &SurveyOptions) -> Result<Out
     if let Some(out) = &options.out {
         draw::ending(out)?;
     }
+    // A long survey is not lost for a folder that is not there.
+    for file in options.csv.iter().chain(&options.out) {
+        files::must_be_writable(file)?;
+    }
     let texts = Texts::of(path)?;
     let points = crossed(&options.vary);
     let seeds = options.seeds as usize;

@@ -135,6 +135,7 @@
     for (const { view, to, group, bottom } of panels) {
       group.replaceChildren();
       for (const solid of reel.obstacles) draw(solid, to, group, { fill: "var(--rule)", stroke: "var(--quiet)" });
+      const names = [];
       // Bodies come first, so that names are written over none that follows.
       const taken = [...frame.figures.values()].map((one) => to(one[4])).map(([x, y]) => [x - 12, y - 6, x + 12, y + 6]);
       for (const [place, stands, health, most, at, parts] of frame.figures.values()) {
@@ -147,6 +148,19 @@
           svg("rect", { x: x - 14, y: y + 5, width: 28, height: 3.5, fill: "var(--paper)", stroke: colour(side), "stroke-width": 0.6 }, group);
           svg("rect", { x: x - 14, y: y + 5, width: 28 * Math.max(0, health) / Math.max(1, most), height: 3.5, fill: colour(side) }, group);
         }
+        names.push([name, x, y]);
+      }
+      for (const [side, end, start] of frame.volumes) {
+        if (start) draw(start, to, group, { fill: colour(side), "fill-opacity": 0.18 });
+        draw(end, to, group, { fill: colour(side), "fill-opacity": 0.6, stroke: "var(--ink)" });
+      }
+      for (const [x, y, z, came] of frame.touches) {
+        const [u, v] = to([x, y, z]);
+        if (came === 1) svg("path", { d: `M${u} ${v - 8}l2 6l6 2l-6 2l-2 6l-2 -6l-6 -2l6 -2z`, fill: "var(--ink)", stroke: "var(--paper)" }, group);
+        else svg("circle", { cx: u, cy: v, r: 3, fill: "var(--paper)", stroke: "var(--ink)" }, group);
+      }
+      // Names come last, so that nothing is drawn over them.
+      for (const [name, x, y] of names) {
         // A name stands beside its bearer where no other does, or not at all.
         const long = name.length * 7;
         const around = [[16, 2], [-16 - long, 2], [-long / 2, -16], [-long / 2, 22], [16, 16], [16, -12]];
@@ -158,15 +172,6 @@
             .textContent = name;
           break;
         }
-      }
-      for (const [side, end, start] of frame.volumes) {
-        if (start) draw(start, to, group, { fill: colour(side), "fill-opacity": 0.18 });
-        draw(end, to, group, { fill: colour(side), "fill-opacity": 0.6, stroke: "var(--ink)" });
-      }
-      for (const [x, y, z, came] of frame.touches) {
-        const [u, v] = to([x, y, z]);
-        if (came === 1) svg("path", { d: `M${u} ${v - 8}l2 6l6 2l-6 2l-2 6l-2 -6l-6 -2l6 -2z`, fill: "var(--ink)", stroke: "var(--paper)" }, group);
-        else svg("circle", { cx: u, cy: v, r: 3, fill: "var(--paper)", stroke: "var(--ink)" }, group);
       }
     }
   };
