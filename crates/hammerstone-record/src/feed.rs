@@ -4,7 +4,7 @@ use std::io::{self, Write};
 
 use hammerstone::{Facts, Rules};
 
-use crate::text::{TextFeed, Told};
+use crate::tale::{TextFeed, Told};
 use crate::{Line, Names, Summary};
 
 /// How a feed is written.

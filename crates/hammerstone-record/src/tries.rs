@@ -3,12 +3,13 @@
 use std::collections::{BTreeMap, BTreeSet};
 
 use hammerstone::geometry::nearest_approach;
-use hammerstone::{CombatantId, Encounter, Event, Form, Gate, Life, SwingEnd, SwingId};
+use hammerstone::{CombatantId, Encounter, Event, Gate, Life, SwingEnd, SwingId};
 use serde::Serialize;
 
 use crate::Names;
 use crate::gates::mend;
 use crate::text::begins;
+use crate::verdict::verdict;
 use crate::words::OperandText;
 
 /// One swing at one target, and what came of it.
@@ -42,10 +43,10 @@ pub struct Try {
     #[serde(skip_serializing_if = "Option::is_none")]
     pub besides: Option<String>,
     #[serde(skip)]
-    why: Option<SwingEnd>,
+    pub(crate) why: Option<SwingEnd>,
     /// Whether the target stood while a window was open.
     #[serde(skip)]
-    stood: bool,
+    pub(crate) stood: bool,
 }
 
 /// A hit, or a gate that refused.
@@ -359,118 +360,5 @@ fn answer(encounter: &Encounter, names: &Names, target: CombatantId, part: u16) 
         wanted: None,
         found: None,
         mend: None,
-    }
-}
-
-/// What came of a try, in a sentence, with the change that would let it strike.
-fn verdict(one: &mut Try, attack: &hammerstone::Attack, rules: &hammerstone::Rules) {
-    let hits = one.answers.iter().filter(|answer| answer.hit.is_some()).count();
-    if hits > 0 {
-        let times = if hits == 1 { "once".to_owned() } else { format!("{hits} times") };
-        one.came = format!("it struck {times}");
-        (one.near, one.besides) = (Vec::new(), None);
-        return;
-    }
-    if let Some(answer) = one.answers.first() {
-        one.came =
-            format!("it met the {}, and was refused: {}", answer.part, answer.gate.unwrap_or_default());
-        one.mend.clone_from(&answer.mend);
-        (one.near, one.besides) = (Vec::new(), None);
-        return;
-    }
-    let of = |obstacle| one.near.iter().find(move |near| near.obstacle == obstacle);
-    let (distance, layer, window) = (of("distance"), of("layer"), of("window"));
-    let touched = |near: Option<&Near>| near.is_some_and(|near| near.distance <= 0.0);
-    let name = &one.attack;
-    let (obstacle, came, mend) = if one.windows.is_empty() {
-        let why = one.why.map_or("not yet", SwingEnd::name);
-        (
-            "window",
-            format!("no window of it opened: it ended before ({why})"),
-            format!("let `{name}` run until its window opens"),
-        )
-    } else if !one.stood {
-        let came = format!("{} did not stand while its window was open", one.target);
-        ("", came, "strike while the target stands".to_owned())
-    } else if touched(distance) {
-        let (came, mend) = match attack.form() {
-            Form::Beam(_) => (
-                "it stopped at something else before it came so far",
-                format!("raise `pierce` of `{name}`, or clear the way"),
-            ),
-            _ => (
-                "it was over, or spent, in the very tick in which it would have touched",
-                format!("let `{name}` last longer, or strike more"),
-            ),
-        };
-        ("distance", came.to_owned(), mend)
-    } else if let Some(near) = layer.filter(|_| touched(layer)) {
-        let met: Vec<&str> = rules
-            .layers()
-            .filter(|&layer| attack.meets_layer(layer))
-            .map(|layer| rules.layer_name(layer))
-            .collect();
-        let came = format!(
-            "it went through the {}, which lies on the layer `{}`; it meets `{}`",
-            near.part,
-            near.layer,
-            met.join("`, `")
-        );
-        (
-            "layer",
-            came,
-            format!(
-                "add `{}` to `meets` of `{name}`, or put the {} on a layer that it meets",
-                near.layer, near.part
-            ),
-        )
-    } else if let Some(near) = window.filter(|_| touched(window)) {
-        let (came, mend) = out_of_window(one, near);
-        ("window", came, mend)
-    } else if let Some(near) = distance {
-        let came = format!("it missed the {} by {:.2} m, at {:.2}s", near.part, near.distance, near.time);
-        (
-            "distance",
-            came,
-            format!(
-                "come nearer by {:.2} m, or make volume {} of `{name}` larger by that",
-                near.distance, near.volume
-            ),
-        )
-    } else if let Some(near) = layer {
-        let came = format!(
-            "it meets no layer of the target; it missed the {} by {:.2} m besides",
-            near.part, near.distance
-        );
-        ("layer", came, format!("add `{}` to `meets` of `{name}`", near.layer))
-    } else {
-        ("", "it has no volume that could meet anything".to_owned(), format!("give `{name}` a volume"))
-    };
-    one.near.sort_by_key(|near| near.obstacle != obstacle);
-    // What was no nearer than the obstacle itself says nothing more.
-    let least = one.near.first().map_or(0.0, |near| near.distance);
-    let mut first = true;
-    one.near.retain(|near| std::mem::take(&mut first) || near.distance < least);
-    (one.came, one.mend) = (came, Some(mend));
-}
-
-/// The volume went through while no window was open: how long before, or after.
-fn out_of_window(one: &Try, near: &Near) -> (String, String) {
-    let opens = one.windows.iter().map(|&(from, _)| from).find(|&from| from > near.time);
-    let shut = one.windows.iter().map(|&(_, to)| to).rfind(|&to| to <= near.time);
-    let (part, at, name) = (&near.part, near.time, &one.attack);
-    match (shut, opens) {
-        (Some(shut), None) => (
-            format!("it went through the {part} at {at:.2}s, {:.2}s after its window had shut", at - shut),
-            format!("let the window of `{name}` stay open longer by that"),
-        ),
-        (None, Some(opens)) => (
-            format!("it went through the {part} at {at:.2}s, {:.2}s before its window opened", opens - at),
-            format!("let the window of `{name}` open earlier by that"),
-        ),
-        _ => (
-            format!("it went through the {part} at {at:.2}s, between two windows"),
-            format!("let the windows of `{name}` meet"),
-        ),
     }
 }

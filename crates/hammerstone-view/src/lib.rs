@@ -1,14 +1,44 @@
 //! Pictures of what a run leaves behind: pure functions from a record to SVG, PNG from that, a page, and the cells of a terminal.
 //!
 //! Nothing here reads files or clocks; the font is part of the crate, so that a picture looks the same everywhere.
+//!
+//! ```
+//! use hammerstone::*;
+//! use hammerstone_record::{Frame, Lanes, Names};
+//! use hammerstone_view::{Look, Reporter, frame, png, timeline};
+//! let mut b = Ruleset::builder(60);
+//! let masons = b.team("masons");
+//! let trunk = Part::new("trunk", Shape::Sphere { at: [0.0, 1.0, 0.0], radius: 0.4 });
+//! let mason = b.cast(Cast::new("mason", masons, 40).part(trunk));
+//! let rules = b.build().unwrap();
+//! let mut fight = Encounter::new(&rules, 7);
+//! fight.orders().spawn(mason, Pose::IDENTITY);
+//! let (mut names, mut lanes, mut report) = (Names::new(), Lanes::new(), Reporter::new(&rules));
+//! for _ in 0..60 {
+//!     fight.tick()?;
+//!     names.learn(&rules, &fight.facts());
+//!     lanes.take_in(&rules, &names, &fight.facts());
+//!     report.take_in(&fight, &names);
+//! }
+//! let moment = frame(&Frame::of(&fight, &names), "A quiet night", &Look::LIGHT);
+//! assert!(moment.contains(">\nmason\n</text>"));
+//! let picture: Vec<u8> = png(&timeline(&lanes, "A quiet night", rules.rate(), &Look::DARK), 1.0)?;
+//! assert_eq!(&picture[1..4], b"PNG");
+//! let mut page = Vec::new();
+//! report.write(&mut page, "A quiet night", 7, (&rules, &names), &[])?;
+//! assert!(page.starts_with(b"<!DOCTYPE html>"));
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
 #![warn(clippy::print_stdout, clippy::print_stderr)]
 
+mod column;
 mod frame;
 mod labels;
 mod look;
 mod outline;
 mod page;
+mod panel;
 mod png;
 mod report;
 mod survey;

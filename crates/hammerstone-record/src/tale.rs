@@ -1,0 +1,186 @@
+//! A run in sentences: a blow and what it did to health are one.
+
+use std::fmt::Write as _;
+use std::io::{self, Write};
+
+use anstyle::Style;
+use hammerstone::{Event, Fact, Facts, Rules};
+
+use crate::text::{QUIET, account, begins, mark, sentence};
+use crate::{Line, Names};
+
+/// A sentence of the feed for people.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Told {
+    /// The tick.
+    pub tick: u32,
+    /// The tick, counted on through resets.
+    pub clock: u32,
+    /// The first and the last of the facts that it tells.
+    pub seq: (u64, u64),
+    /// Its mark, which tells sorts of facts apart without colour.
+    pub mark: &'static str,
+    /// The sentence.
+    pub text: String,
+    style: Style,
+}
+
+/// A sentence whose end is still to come.
+#[derive(Clone, Debug)]
+struct Open {
+    told: Told,
+    amounts: usize,
+    /// The blow whose amounts it takes.
+    blow: Option<u64>,
+    /// What comes between the hit and its amounts, for lines of their own after it.
+    between: Vec<Told>,
+}
+
+/// Makes sentences out of facts.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct TextFeed {
+    open: Option<Open>,
+}
+
+impl TextFeed {
+    /// Takes in a fact; sentences that are whole by now go to `out`.
+    pub(crate) fn take_in(&mut self, line: &Line<'_>, out: &mut Vec<Told>) {
+        if self.goes_on(line) {
+            return;
+        }
+        self.end_tick(out);
+        let Some(told) = tell(line) else { return };
+        if matches!(
+            line.fact.event,
+            Event::HitLanded { .. } | Event::StatusBeat { .. } | Event::DamageDealt { .. }
+        ) {
+            self.open = Some(Open { told, amounts: 0, blow: None, between: Vec::new() });
+            self.goes_on(line);
+        } else {
+            out.push(told);
+        }
+    }
+
+    /// Whether the fact belongs to the sentence that is open, and was added to it.
+    fn goes_on(&mut self, line: &Line<'_>) -> bool {
+        let Some(open) = &mut self.open else { return false };
+        match line.fact.event {
+            Event::DamageDealt { kind, blow, amount, critical, ledger, .. } => {
+                if *open.blow.get_or_insert(blow) != blow {
+                    return false;
+                }
+                if critical && open.amounts == 0 {
+                    open.told.text.push_str(", critically");
+                }
+                let between = if open.amounts == 0 { ": " } else { ", " };
+                open.amounts += 1;
+                let kind = line.rules.kind_name(kind);
+                open.told.seq.1 = line.fact.seq;
+                let _ = write!(
+                    open.told.text,
+                    "{between}{amount} {kind}{}",
+                    account(line.facts.ledger_of(ledger), line.rules)
+                );
+                true
+            }
+            Event::HealthChanged { from, to, .. } => {
+                open.told.seq.1 = line.fact.seq;
+                let _ = write!(open.told.text, ", health {from} to {to}");
+                true
+            }
+            Event::HitPushed { .. }
+            | Event::HitStopped { .. }
+            | Event::ShieldAbsorbed { .. }
+            | Event::ShieldBroken { .. }
+            | Event::GuardBroken { .. } => {
+                open.between.extend(tell(line));
+                true
+            }
+            _ => false,
+        }
+    }
+
+    /// Ends the sentence that is open.
+    pub(crate) fn end_tick(&mut self, out: &mut Vec<Told>) {
+        if let Some(open) = self.open.take() {
+            out.push(open.told);
+            out.extend(open.between);
+        }
+    }
+}
+
+/// What a fact says to a person; nothing for facts that nobody need read.
+pub fn told(fact: &Fact, facts: &Facts<'_>, rules: &Rules, names: &Names) -> Option<String> {
+    sentence(&Line { fact, facts, rules, names }).map(|(.., text)| text)
+}
+
+/// The sentence of one fact.
+fn tell(line: &Line<'_>) -> Option<Told> {
+    let (mark, style, text) = sentence(line)?;
+    let seq = line.fact.seq;
+    let tick = line.facts.tick;
+    Some(Told { tick, clock: tick, seq: (seq, seq), mark, text, style })
+}
+
+impl Told {
+    /// Writes it as a line. *Errors:* those of the writer.
+    pub(crate) fn write(&self, out: &mut impl Write, rules: &Rules) -> io::Result<()> {
+        let Told { tick, mark, text, style, .. } = self;
+        let time = begins(*tick, rules);
+        writeln!(out, "{QUIET}{time:>7.2}s{QUIET:#} {style}{mark} {text}{style:#}")
+    }
+}
+
+/// Gathers the sentences of a run.
+#[derive(Clone, Debug, Default)]
+pub struct Tale {
+    feed: TextFeed,
+    told: Vec<Told>,
+    clock: u32,
+    /// Ticks of the epochs before this one.
+    before: u32,
+    epoch: u32,
+}
+
+impl Tale {
+    /// Nothing told yet.
+    pub fn new() -> Tale {
+        Tale::default()
+    }
+
+    /// Takes in the facts of one tick, after its newcomers were [named](Names::learn).
+    pub fn take_in(&mut self, rules: &Rules, names: &Names, facts: &Facts<'_>) {
+        if facts.epoch != self.epoch {
+            (self.epoch, self.before) = (facts.epoch, self.clock);
+        }
+        self.clock = self.before + facts.tick;
+        let first = self.told.len();
+        for fact in facts.facts {
+            self.feed.take_in(&Line { fact, facts, rules, names }, &mut self.told);
+        }
+        self.feed.end_tick(&mut self.told);
+        for told in &mut self.told[first..] {
+            told.clock = self.clock;
+        }
+    }
+
+    /// The marks of sentences, and what they stand for.
+    pub const MARKS: [(&'static str, &'static str); 11] = [
+        (mark::HIT, "hits"),
+        (mark::REFUSED, "refusals"),
+        (mark::FELL, "falls"),
+        (mark::STATUS, "statuses"),
+        (mark::SWING, "swings"),
+        (mark::CROSSED, "thresholds"),
+        (mark::RULE, "rules"),
+        (mark::SAID, "said"),
+        (mark::CAME, "joined, healed"),
+        (mark::LEFT, "left"),
+        (mark::FRAME, "encounter"),
+    ];
+
+    /// Everything that was told, in order.
+    pub fn told(&self) -> &[Told] {
+        &self.told
+    }
+}
