@@ -255,9 +255,13 @@ fn met(out: &mut impl Write, contact: &Contact) -> io::Result<()> {
     writeln!(out, "; life {life} of the target")
 }
 
+/// An exact amount in ten-thousandths.
+pub(crate) fn exact(text: &str) -> i128 {
+    text.replace('.', "").parse().unwrap_or(0)
+}
+
 /// By how much an exact amount changed; nothing if it did not.
 fn change(before: &str, after: &str) -> String {
-    let exact = |text: &str| text.replace('.', "").parse::<i128>().unwrap_or(0);
     let by = exact(after) - exact(before);
     match by {
         0 => String::new(),

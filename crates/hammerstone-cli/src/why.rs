@@ -153,6 +153,10 @@ fn fall_text(
         {
             writeln!(out, "{text}")?;
         }
+        let spared = spared(accounts);
+        if fell.is_none() && !spared.is_empty() {
+            writeln!(out, "what its blows lost on the way: {}", spared.join(", "))?;
+        }
         writeln!(out)?;
     }
     if let Some(last) =
@@ -179,6 +183,23 @@ fn fall_text(
         )?;
     }
     Ok(())
+}
+
+/// How many points each step took off the blows, the most first.
+fn spared(accounts: &[Account]) -> Vec<String> {
+    let mut steps: Vec<(&str, i128)> = Vec::new();
+    let harm = accounts.iter().flat_map(|account| &account.amounts).filter(|amount| amount.kind.is_some());
+    for row in harm.flat_map(|amount| &amount.ledger) {
+        let less = explain::exact(&row.before) - explain::exact(&row.after);
+        match steps.iter_mut().find(|(step, _)| *step == row.step) {
+            Some((_, sum)) => *sum += less.max(0),
+            None => steps.push((&row.step, less.max(0))),
+        }
+    }
+    steps.retain(|&(step, sum)| sum > 0 && step != "rounding");
+    steps.sort_by_key(|&(_, sum)| std::cmp::Reverse(sum));
+    let points = |sum: i128| format!("{}.{:02}", sum / 10_000, sum % 10_000 / 100);
+    steps.into_iter().map(|(step, sum)| format!("{step} {}", points(sum))).collect()
 }
 
 /// Writes for people, or for programs.

@@ -467,6 +467,11 @@ fn explain_says_how_somebody_fell_or_what_kept_it_standing() {
     }
     let text = run(&["explain", "--fall", "bram"]).1;
     assert!(text.contains("nothing harmed it") && text.contains("gates refused: team 15"), "{text}");
+    let text = run(&["explain", "scenarios/elder.toml", "--fall", "odo"]).1;
+    assert!(
+        text.contains("what its blows lost on the way: guard ") && text.contains("invulnerable 2"),
+        "{text}"
+    );
     // The oath holds under the block: that is said, too.
     let text = run(&["explain", "scenarios/elder.toml", "--fall", "bram"]).1;
     assert!(text.contains("lamp-oath keeps bram alive"), "{text}");
