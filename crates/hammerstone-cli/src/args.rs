@@ -241,7 +241,7 @@ pub(crate) struct Varied {
 }
 
 fn varied(text: &str) -> Result<Varied, String> {
-    const MOST: i64 = 1000;
+    const MOST: i128 = 1000;
     let shape = || "give PATH=FROM..TO/STEP, as in cast.mason.health=20..60/10".to_owned();
     let (path, range) = text.split_once('=').ok_or_else(shape)?;
     let (range, step) = range.split_once('/').ok_or_else(shape)?;
@@ -253,11 +253,12 @@ fn varied(text: &str) -> Result<Varied, String> {
     if step.0 <= 0 || to < from {
         return Err("the step must be above 0, and the last value no less than the first".to_owned());
     }
-    let count = (to.0 - from.0) / step.0 + 1;
+    // The span of two numbers may be more than one of them can hold.
+    let count = (i128::from(to.0) - i128::from(from.0)) / i128::from(step.0) + 1;
     if count > MOST {
         return Err(format!("these are {count} values; {MOST} at most"));
     }
-    let values = (0..count).map(|place| Decimal(from.0 + place * step.0)).collect();
+    let values = (0..count as i64).map(|place| Decimal(from.0 + place * step.0)).collect();
     Ok(Varied { path: path.to_owned(), values })
 }
 

@@ -58,6 +58,26 @@ pub(crate) fn rendered(report: &dyn miette::Diagnostic, terminal: bool) -> Strin
     text
 }
 
+/// Writes an answer for people, or what it is made of as JSON for programs.
+pub(crate) fn answer(
+    format: ReportFormat,
+    json: &(impl Serialize + ?Sized),
+    text: impl FnOnce(&mut dyn Write) -> io::Result<()>,
+) -> Result<(), Failure> {
+    let written = match format {
+        ReportFormat::Text => {
+            let mut out = open(None)?;
+            text(&mut out).and_then(|()| out.flush())
+        }
+        ReportFormat::Json => {
+            let mut out = open_plain(None)?;
+            let written = serde_json::to_writer_pretty(&mut out, json).map_err(io::Error::from);
+            written.and_then(|()| writeln!(out)).and_then(|()| out.flush())
+        }
+    };
+    self::written(written)
+}
+
 /// A column's head, and whether its cells stand to the right.
 pub(crate) type Column = (&'static str, bool);
 

@@ -18,7 +18,7 @@ use crate::files::Texts;
 use crate::{Failure, Outcome, draw, files, output};
 
 /// How many runs there may be.
-const MOST_RUNS: usize = 5_000_000;
+const MOST_RUNS: usize = 1_000_000;
 /// How many combatants the table has.
 const MOST_FIGHTERS: usize = 24;
 

@@ -14,14 +14,14 @@ const MOST: usize = 300_000;
 /// A shape in whole centimetres in the world: a ball is its middle and radius, a rod its ends and radius, a box its middle and three
 /// half-axes; 4, 7 or 12 numbers.
 #[derive(Clone, PartialEq, Eq, Debug)]
-pub struct Solid(pub Vec<i32>);
+pub struct Solid(pub Vec<i64>);
 
 /// One combatant in a frame.
 #[derive(Clone, PartialEq, Eq, Debug)]
 struct Pictured {
     stands: bool,
     health: (i64, i64),
-    at: [i32; 3],
+    at: [i64; 3],
     /// Seen from where it stands, so that they stay the same while it walks straight.
     parts: Vec<Solid>,
 }
@@ -34,7 +34,7 @@ pub struct ReelFrame {
     /// Open volumes: the side, where they began the tick, and where they ended it.
     volumes: Vec<(usize, Solid, Solid)>,
     /// Where volumes met parts: the place, and what came of it.
-    touches: Vec<([i32; 3], Came)>,
+    touches: Vec<([i64; 3], Came)>,
 }
 
 /// Gathers frames; where they become too many, it keeps every second, fourth and so on.
@@ -155,8 +155,8 @@ fn weight(earlier: Option<&ReelFrame>, frame: &ReelFrame) -> usize {
     1 + frame.figures.iter().map(size).sum::<usize>() + volumes + 4 * frame.touches.len()
 }
 
-fn centimetres(metres: f32) -> i32 {
-    (metres * 100.0).round() as i32
+fn centimetres(metres: f32) -> i64 {
+    (metres * 100.0).round() as i64
 }
 
 /// A shape as it is seen from a place.
@@ -240,7 +240,7 @@ impl Serialize for Changes<'_> {
                 figures.push(if known.is_some_and(|known| known.parts == *parts) {
                     serde_json::json!([place, stands, health.0, health.1, at])
                 } else {
-                    let parts: Vec<&Vec<i32>> = parts.iter().map(|part| &part.0).collect();
+                    let parts: Vec<&Vec<i64>> = parts.iter().map(|part| &part.0).collect();
                     serde_json::json!([place, stands, health.0, health.1, at, parts])
                 });
             }

@@ -1,0 +1,228 @@
+//! What records say of generated fights is what their facts say, counted here once more and otherwise.
+
+#[path = "../../hammerstone/tests/common/mod.rs"]
+mod common;
+
+use std::collections::{BTreeMap, BTreeSet};
+
+use common::{fights, play};
+use hammerstone::*;
+use hammerstone_record::*;
+use proptest::prelude::*;
+
+/// The plainest account of a run: what was counted from its facts alone.
+#[derive(Default)]
+struct Fold {
+    names: Names,
+    hits: u64,
+    refusals: u64,
+    falls: usize,
+    taken: i64,
+}
+
+impl Fold {
+    fn take_in(&mut self, encounter: &Encounter) {
+        let facts = encounter.facts();
+        self.names.learn(encounter.rules(), &facts);
+        for event in facts.events() {
+            match *event {
+                Event::HitLanded { .. } => self.hits += 1,
+                Event::HitRefused { .. } => self.refusals += 1,
+                Event::DeathFell { .. } => self.falls += 1,
+                Event::DamageDealt { amount, .. } => self.taken += amount,
+                _ => {}
+            }
+        }
+    }
+}
+
+/// Every record of one run.
+struct Records {
+    accounts: Accounts,
+    tally: Tally,
+    running: Running,
+    tries: Tries,
+    tale: Tale,
+    lanes: Lanes,
+    reel: Reel,
+}
+
+impl Records {
+    fn new() -> Records {
+        Records {
+            accounts: Accounts::new(),
+            tally: Tally::new(),
+            running: Running::new(),
+            tries: Tries::new(None, None),
+            tale: Tale::new(),
+            lanes: Lanes::new(),
+            reel: Reel::new(),
+        }
+    }
+
+    fn take_in(&mut self, encounter: &Encounter, names: &Names) {
+        let (rules, facts) = (encounter.rules(), encounter.facts());
+        self.accounts.take_in(encounter, names);
+        self.tally.take_in(encounter, names);
+        self.running.take_in(encounter);
+        self.tries.take_in(encounter, names);
+        self.tale.take_in(rules, names, &facts);
+        self.lanes.take_in(rules, names, &facts);
+        self.reel.take_in(encounter, names);
+    }
+
+    /// What the records say otherwise than the fold.
+    fn differ(self, fold: &Fold, encounter: &Encounter) -> Vec<String> {
+        let mut wrong = Vec::new();
+        let mut same = |what: &str, record: i64, counted: i64| {
+            if record != counted {
+                wrong.push(format!("{what}: {record} in the record, {counted} counted"));
+            }
+        };
+        let (hits, falls) = (fold.hits as i64, fold.falls as i64);
+        let accounts = self.accounts.all();
+        let harm =
+            accounts.iter().flat_map(|account| &account.amounts).filter(|amount| amount.kind.is_some());
+        same("damage of accounts", harm.map(|amount| amount.amount).sum(), fold.taken);
+        same(
+            "hits of accounts",
+            accounts.iter().filter(|account| account.hit.is_some()).count() as i64,
+            hits,
+        );
+        same("damage of the tally", self.tally.dealt().iter().map(|dealt| dealt.amount).sum(), fold.taken);
+        same("hits of the tally", self.tally.counts().hits as i64, hits);
+        same("falls of the tally", self.tally.falls().len() as i64, falls);
+        let tries = self.tries.finish(encounter);
+        let answers = || tries.iter().flat_map(|one| &one.answers);
+        same("hits of tries", answers().filter(|answer| answer.hit.is_some()).count() as i64, hits);
+        let refused = answers().filter(|answer| answer.gate.is_some() && answer.mend.is_some());
+        same("refusals of tries", refused.count() as i64, fold.refusals as i64);
+        let ran = self.running.finish(encounter, &fold.names, 1);
+        same("hits of the survey", ran.hits as i64, hits);
+        same("damage of the survey", ran.fighters.iter().map(|fighter| fighter.taken).sum(), fold.taken);
+        same("falls of the survey", ran.teams.iter().map(|team| i64::from(team.falls)).sum(), falls);
+        let fell = self.tale.told().iter().filter(|told| told.mark == "X").count();
+        same("falls of the tale", fell as i64, falls);
+        let ordered = self.tale.told().windows(2).all(|two| two[0].clock <= two[1].clock);
+        same("what is out of order in the tale", i64::from(!ordered), 0);
+        let marks = self.lanes.all().iter().flat_map(|lane| &lane.marks);
+        let fell = marks.filter(|mark| mark.sort == Sort::Fell).count();
+        same("falls of the lanes", fell as i64, falls);
+        wrong
+    }
+}
+
+/// Where everybody stood and how they were, by name, as a reel keeps it.
+type Seen = BTreeMap<String, (bool, i64, i64, [i64; 3])>;
+
+fn seen(encounter: &Encounter, names: &Names) -> Seen {
+    let (scene, view) = (encounter.scene(), encounter.view());
+    let here = |who: &CombatantId| matches!(view.life(*who), Life::Standing | Life::Fallen);
+    let one = |who: CombatantId| {
+        let (now, most) = view.health(who).unwrap();
+        let at = scene.way(who).unwrap().1.at.map(|metres| (metres * 100.0).round() as i64);
+        (names.of(who).to_owned(), (view.life(who) == Life::Standing, now, most, at))
+    };
+    view.combatants().filter(here).map(one).collect()
+}
+
+/// Reads a reel as a page does: each frame changes the one before.
+fn replayed(reel: &Reel) -> Vec<(usize, Seen)> {
+    let json = serde_json::to_value(reel).unwrap();
+    let number = |value: &serde_json::Value| value.as_i64().unwrap();
+    let mut now = Seen::new();
+    let mut frames = Vec::new();
+    for frame in json["frames"].as_array().unwrap() {
+        for change in frame[1].as_array().unwrap() {
+            let name = json["names"][number(&change[0]) as usize][0].as_str().unwrap().to_owned();
+            if change.as_array().unwrap().len() == 1 {
+                now.remove(&name);
+                continue;
+            }
+            let at = [0, 1, 2].map(|axis| number(&change[4][axis]));
+            now.insert(name, (number(&change[1]) == 1, number(&change[2]), number(&change[3]), at));
+        }
+        frames.push((number(&frame[0]) as usize, now.clone()));
+    }
+    frames
+}
+
+proptest! {
+    #![proptest_config(common::cases(120))]
+
+    /// Damage, hits, refusals, falls and the order of things are the same in every record as in the facts.
+    #[test]
+    fn records_say_what_the_facts_say(fight in fights()) {
+        let (mut fold, mut records, mut all) = (Fold::default(), Records::new(), Vec::new());
+        let encounter = play(&fight, true, |encounter| {
+            fold.take_in(encounter);
+            records.take_in(encounter, &fold.names);
+            all.push(seen(encounter, &fold.names));
+        });
+        for (tick, frame) in replayed(&records.reel) {
+            prop_assert_eq!(&frame, &all[tick - 1], "tick {}", tick);
+        }
+        let wrong = records.differ(&fold, &encounter);
+        prop_assert!(wrong.is_empty(), "{wrong:#?}");
+    }
+
+    /// A rule fires upon a fact or declines it, never both and never twice; and only upon what it listens to.
+    #[test]
+    fn a_rule_fires_or_declines(fight in fights()) {
+        let mut strange = Vec::new();
+        play(&fight, false, |encounter| {
+            let (rules, facts) = (encounter.rules(), encounter.facts());
+            let mut known = BTreeSet::new();
+            let fired = facts.deliveries.iter().filter_map(|delivery| match delivery.listener {
+                Listener::Rule(rule) => Some((delivery.seq, rule)),
+                Listener::Hook(_) => None,
+            });
+            for (seq, rule) in fired.chain(facts.declined.iter().map(|declined| (declined.seq, declined.rule))) {
+                let fact = facts.of(seq).unwrap();
+                let listens = rules.rules()[rule.index()].topics().contains(&fact.event.topic());
+                if !known.insert((seq, rule)) || !listens {
+                    strange.push((facts.tick, seq, rule));
+                }
+            }
+            for declined in facts.declined {
+                let conditions = rules.rules()[declined.rule.index()].conditions().len();
+                if declined.condition.is_some_and(|place| usize::from(place) >= conditions) {
+                    strange.push((facts.tick, declined.seq, declined.rule));
+                }
+            }
+            encounter.keep_deliveries(true);
+        });
+        prop_assert!(strange.is_empty(), "{strange:?}");
+    }
+}
+
+/// The laws above can fail: records that miss some ticks say something else.
+#[test]
+fn missed_ticks_are_noticed() {
+    let mut b = Ruleset::builder(60);
+    let crush = b.kind("crush");
+    let (masons, beasts) = (b.team("masons"), b.team("beasts"));
+    let ball = |z: f32| Shape::Sphere { at: [0.0, 0.0, z], radius: 0.5 };
+    let poke = b.attack(Attack::carried("poke").timeline(0, 1, 1).volume(ball(1.0)).harm(crush, 3, 3));
+    let mason = b.cast(Cast::new("mason", masons, 90).part(Part::new("trunk", ball(0.0))));
+    let hound = b.cast(Cast::new("hound", beasts, 30).part(Part::new("skull", ball(0.0))));
+    let rules = b.build().unwrap();
+    let run = |misses: bool| {
+        let mut encounter = Encounter::new(&rules, 1);
+        let odo = encounter.orders().spawn(mason, Pose::IDENTITY);
+        encounter.orders().spawn(hound, Pose::at([0.0, 0.0, 1.0]));
+        let (mut fold, mut records) = (Fold::default(), Records::new());
+        for tick in 0..60 {
+            encounter.orders().start(odo, poke);
+            encounter.tick().unwrap();
+            fold.take_in(&encounter);
+            if !misses || !(10..20).contains(&tick) {
+                records.take_in(&encounter, &fold.names);
+            }
+        }
+        assert!(fold.hits == 10 && fold.falls == 1, "{} {}", fold.hits, fold.falls);
+        records.differ(&fold, &encounter)
+    };
+    assert_eq!(run(false), Vec::<String>::new());
+    assert!(!run(true).is_empty());
+}
