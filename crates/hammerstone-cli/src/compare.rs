@@ -8,7 +8,6 @@ use hammerstone_scenario::{Options, Play, Scenario};
 use miette::IntoDiagnostic;
 
 use crate::args::CompareOptions;
-use crate::args::ReportFormat;
 use crate::{Failure, Outcome, files, output};
 
 /// How many differences are written before the rest is counted.
@@ -28,18 +27,7 @@ pub(crate) fn compare(
     let ours = play(&one, options.seed)?;
     let theirs = play(&other, options.other_seed.or(options.seed))?;
     let comparison = ours.compare(&theirs);
-    let mut out = match options.format {
-        ReportFormat::Text => output::open(None)?,
-        ReportFormat::Json => output::open_plain(None)?,
-    };
-    let written = match options.format {
-        ReportFormat::Text => text(&mut out, &comparison),
-        ReportFormat::Json => {
-            let json = serde_json::to_writer_pretty(&mut out, &comparison);
-            json.map_err(io::Error::from).and_then(|()| writeln!(out))
-        }
-    };
-    output::written(written.and_then(|()| out.flush()))?;
+    output::answer(options.format, &comparison, |out| text(out, &comparison))?;
     let fails = options.expect_same && !comparison.differences.is_empty();
     Ok(if fails { Outcome::Failed } else { Outcome::Fine })
 }
@@ -59,7 +47,7 @@ const COLUMNS: [output::Column; 5] =
 const TOTALS: [output::Column; 4] =
     [("", false), ("damage dealt", false), ("damage taken", false), ("fell", false)];
 
-fn text(out: &mut impl Write, comparison: &Comparison) -> io::Result<()> {
+fn text(out: &mut dyn Write, comparison: &Comparison) -> io::Result<()> {
     let Comparison { differences, totals, both, only_first, only_second } = comparison;
     let Some(cause) = differences.first() else {
         let deeds = if *both == 1 { "deed" } else { "deeds" };

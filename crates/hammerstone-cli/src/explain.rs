@@ -7,7 +7,7 @@ use hammerstone_record::{Account, Accounts, Amount, Contact};
 use hammerstone_scenario::{Options, Play, Scenario};
 use miette::{IntoDiagnostic, miette};
 
-use crate::args::{ExplainOptions, ReportFormat};
+use crate::args::ExplainOptions;
 use crate::{Failure, Outcome, files, output, tries, why};
 
 pub(crate) fn explain(path: Option<&Path>, options: &ExplainOptions) -> Result<Outcome, Failure> {
@@ -28,22 +28,10 @@ pub(crate) fn explain(path: Option<&Path>, options: &ExplainOptions) -> Result<O
     let (format, seed) = (*format, *seed);
     let accounts = accounts(&scenario, seed)?;
     let chosen = find(options, accounts.all())?;
-    let mut out = match format {
-        ReportFormat::Text => output::open(None)?,
-        ReportFormat::Json => output::open_plain(None)?,
-    };
-    let written = match (format, chosen) {
-        (ReportFormat::Text, Some(account)) => take_apart(&mut out, account),
-        (ReportFormat::Text, None) => list(&mut out, &scenario, accounts.all()),
-        (ReportFormat::Json, chosen) => {
-            let json = match chosen {
-                Some(account) => serde_json::to_writer_pretty(&mut out, account),
-                None => serde_json::to_writer_pretty(&mut out, accounts.all()),
-            };
-            json.map_err(io::Error::from).and_then(|()| writeln!(out))
-        }
-    };
-    output::written(written.and_then(|()| out.flush()))?;
+    match chosen {
+        Some(account) => output::answer(format, account, |out| take_apart(out, account))?,
+        None => output::answer(format, accounts.all(), |out| list(out, &scenario, accounts.all()))?,
+    }
     Ok(Outcome::Fine)
 }
 
@@ -103,7 +91,7 @@ const LIST: [output::Column; 9] = [
 ];
 
 /// A row for each blow and each healing.
-fn list(out: &mut impl Write, scenario: &Scenario, all: &[Account]) -> io::Result<()> {
+fn list(out: &mut dyn Write, scenario: &Scenario, all: &[Account]) -> io::Result<()> {
     if all.is_empty() {
         return writeln!(out, "{}: nobody was struck, harmed or healed", scenario.title);
     }
@@ -112,7 +100,7 @@ fn list(out: &mut impl Write, scenario: &Scenario, all: &[Account]) -> io::Resul
     writeln!(out, "\n`--hit`, `--blow` or `--seq` (the fact) with a number takes one apart.")
 }
 
-pub(crate) fn rows(out: &mut impl Write, all: &[Account]) -> io::Result<()> {
+pub(crate) fn rows(out: &mut dyn Write, all: &[Account]) -> io::Result<()> {
     let or_none = |number: Option<u64>| number.map_or(String::new(), |number| number.to_string());
     let rows: Vec<[String; 9]> = all
         .iter()
@@ -158,7 +146,7 @@ const LEDGER: [output::Column; 5] =
     [("step", false), ("before", true), ("change", true), ("after", true), ("because", false)];
 
 /// One blow: who, what, and each amount step by step.
-pub(crate) fn take_apart(out: &mut impl Write, account: &Account) -> io::Result<()> {
+pub(crate) fn take_apart(out: &mut dyn Write, account: &Account) -> io::Result<()> {
     let Account { tick, time, blow, hit, source, target, means, name, part, .. } = account;
     let mut head = match (blow, hit) {
         (Some(blow), Some(hit)) => format!("Blow {blow}, hit {hit}"),
@@ -240,7 +228,7 @@ pub(crate) fn take_apart(out: &mut impl Write, account: &Account) -> io::Result<
 const GATES: [output::Column; 3] = [("gate", false), ("wanted", false), ("found", false)];
 
 /// What met: which swing, where, when.
-fn met(out: &mut impl Write, contact: &Contact) -> io::Result<()> {
+fn met(out: &mut dyn Write, contact: &Contact) -> io::Result<()> {
     let Contact { swing, window, body, life, point, normal, toi } = contact;
     write!(out, "met in window {window} of swing {swing}")?;
     if let Some(body) = body {

@@ -5,21 +5,17 @@ use std::io::{self, BufWriter, IsTerminal, Write};
 use std::path::Path;
 
 use miette::{GraphicalReportHandler, GraphicalTheme, miette};
+use serde::Serialize;
 
-use crate::Failure;
+use crate::args::ReportFormat;
+use crate::{Failure, files};
 
 /// Standard output or a file, buffered; colours only where a terminal takes them.
 pub(crate) fn open(path: Option<&Path>) -> Result<Box<dyn Write>, Failure> {
     match path {
         None => Ok(Box::new(BufWriter::with_capacity(1 << 16, anstream::AutoStream::auto(io::stdout())))),
         Some(path) => {
-            let file = File::create(path).map_err(|error| {
-                miette!(
-                    help = "name a file in a folder that is there",
-                    "{} cannot be written: {error}",
-                    path.display()
-                )
-            })?;
+            let file = File::create(path).map_err(|error| files::unwritable(path, &error))?;
             Ok(Box::new(BufWriter::with_capacity(1 << 16, anstream::StripStream::new(file))))
         }
     }
@@ -83,7 +79,7 @@ pub(crate) type Column = (&'static str, bool);
 
 /// Rows under their heads, each column as wide as it must be.
 pub(crate) fn table<const N: usize>(
-    out: &mut impl Write,
+    out: &mut (impl Write + ?Sized),
     columns: &[Column; N],
     rows: &[[String; N]],
     indent: &str,

@@ -13,7 +13,7 @@ use indicatif::{ProgressBar, ProgressStyle};
 use miette::{IntoDiagnostic, WrapErr, miette};
 use rayon::prelude::*;
 
-use crate::args::{ReportFormat, SurveyOptions, Varied};
+use crate::args::{SurveyOptions, Varied};
 use crate::files::Texts;
 use crate::{Failure, Outcome, draw, files, output};
 
@@ -67,19 +67,8 @@ pub(crate) fn survey(path: Option<&Path>, options: &SurveyOptions) -> Result<Out
         let look = if options.dark { Look::DARK } else { Look::LIGHT };
         draw::save(out, &picture(&found, &paths, title, &look))?;
     }
-    let mut out = match options.format {
-        ReportFormat::Text => output::open(None)?,
-        ReportFormat::Json => output::open_plain(None)?,
-    };
-    let written = match options.format {
-        ReportFormat::Text => text(&mut out, title, &paths, &found),
-        ReportFormat::Json => {
-            let all = serde_json::json!({ "title": title, "varied": paths, "runs": done, "asked": wanted, "points": found });
-            let json = serde_json::to_writer_pretty(&mut out, &all);
-            json.map_err(io::Error::from).and_then(|()| writeln!(out))
-        }
-    };
-    output::written(written.and_then(|()| out.flush()))?;
+    let json = serde_json::json!({ "title": title, "varied": paths, "runs": done, "asked": wanted, "points": found });
+    output::answer(options.format, &json, |out| text(out, title, &paths, &found))?;
     if done < wanted {
         output::complain(&miette!(
             severity = miette::Severity::Warning,
@@ -176,7 +165,7 @@ const BY_FIGHTER: [output::Column; 6] = [
     ("damage taken", false),
 ];
 
-fn text(out: &mut impl Write, title: &str, paths: &[&str], points: &[Point]) -> io::Result<()> {
+fn text(out: &mut dyn Write, title: &str, paths: &[&str], points: &[Point]) -> io::Result<()> {
     let runs: usize = points.iter().map(|point| point.runs).sum();
     writeln!(out, "{title}: {runs} runs")?;
     writeln!(

@@ -6,7 +6,7 @@ use hammerstone_record::{Near, Tries, Try};
 use hammerstone_scenario::{Options, Play, Scenario};
 use miette::{IntoDiagnostic, miette};
 
-use crate::args::{ExplainOptions, ReportFormat};
+use crate::args::ExplainOptions;
 use crate::{Failure, Outcome, files, output};
 
 /// How many tries are written before the rest is counted.
@@ -34,22 +34,9 @@ pub(crate) fn tries(scenario: &Scenario, options: &ExplainOptions) -> Result<Out
     }
     let all = tries.finish(&play.encounter);
     let chosen: Vec<&Try> = all.iter().filter(|one| one.runs_between(from, to)).collect();
-    let mut out = match options.format {
-        ReportFormat::Text => output::open(None)?,
-        ReportFormat::Json => output::open_plain(None)?,
-    };
-    let written = match options.format {
-        ReportFormat::Text => {
-            let heading =
-                heading(attacker, target, (options.at.or(options.between.map(|_| 0.0))).map(|_| (from, to)));
-            text(&mut out, &heading, &chosen, &all)
-        }
-        ReportFormat::Json => {
-            let json = serde_json::to_writer_pretty(&mut out, &chosen);
-            json.map_err(io::Error::from).and_then(|()| writeln!(out))
-        }
-    };
-    output::written(written.and_then(|()| out.flush()))?;
+    let asked = options.at.is_some() || options.between.is_some();
+    let heading = heading(attacker, target, asked.then_some((from, to)));
+    output::answer(options.format, &chosen, |out| text(out, &heading, &chosen, &all))?;
     Ok(Outcome::Fine)
 }
 
@@ -68,7 +55,7 @@ fn heading(attacker: Option<&str>, target: Option<&str>, span: Option<(f64, f64)
     text
 }
 
-fn text(out: &mut impl Write, heading: &str, chosen: &[&Try], all: &[Try]) -> io::Result<()> {
+fn text(out: &mut dyn Write, heading: &str, chosen: &[&Try], all: &[Try]) -> io::Result<()> {
     if chosen.is_empty() {
         let times: Vec<String> = all.iter().take(12).map(|one| format!("{:.2}s", one.from)).collect();
         let later = if all.len() > 12 { ", and later" } else { "" };
@@ -89,7 +76,7 @@ fn text(out: &mut impl Write, heading: &str, chosen: &[&Try], all: &[Try]) -> io
     Ok(())
 }
 
-fn write_one(out: &mut impl Write, one: &Try) -> io::Result<()> {
+fn write_one(out: &mut dyn Write, one: &Try) -> io::Result<()> {
     let Try {
         swing, attack, attacker, target, from, to, windows, answers, near, came, mend, besides, ..
     } = one;
@@ -123,7 +110,7 @@ fn write_one(out: &mut impl Write, one: &Try) -> io::Result<()> {
     besides.iter().try_for_each(|besides| writeln!(out, "  besides, {besides}"))
 }
 
-fn write_near(out: &mut impl Write, near: &Near) -> io::Result<()> {
+fn write_near(out: &mut dyn Write, near: &Near) -> io::Result<()> {
     let Near { obstacle, time, distance, volume, body, part, layer, .. } = near;
     let which = match *obstacle {
         "window" => "with no window open".to_owned(),

@@ -8,7 +8,7 @@ use hammerstone_scenario::{Options, Play, Scenario};
 use miette::{IntoDiagnostic, miette};
 use serde::Serialize;
 
-use crate::args::{ExplainOptions, ReportFormat};
+use crate::args::ExplainOptions;
 use crate::{Failure, Outcome, explain, files, output};
 
 /// How many lines are written before the rest is counted.
@@ -33,7 +33,8 @@ pub(crate) fn rule(scenario: &Scenario, name: &str, options: &ExplainOptions) ->
     }
     let (topic, family) = rules.rules()[id.index()].listens_to();
     let listens = if family { format!("{topic} and all below it") } else { topic.to_owned() };
-    write(options.format, hearings.all(), |out| rule_text(out, name, &listens, hearings.all()))
+    output::answer(options.format, hearings.all(), |out| rule_text(out, name, &listens, hearings.all()))?;
+    Ok(Outcome::Fine)
 }
 
 fn rule_text(out: &mut dyn Write, name: &str, listens: &str, all: &[Hearing]) -> io::Result<()> {
@@ -123,11 +124,12 @@ pub(crate) fn fall(scenario: &Scenario, name: &str, options: &ExplainOptions) ->
         lives.push(story);
     }
     let tries = tries.finish(&play.encounter);
-    write(options.format, &lives, |out| fall_text(out, name, &lives, &tries, health))
+    output::answer(options.format, &lives, |out| fall_text(out, name, &lives, &tries, health))?;
+    Ok(Outcome::Fine)
 }
 
 fn fall_text(
-    mut out: &mut dyn Write,
+    out: &mut dyn Write,
     name: &str,
     lives: &[LifeStory],
     tries: &[Try],
@@ -146,7 +148,7 @@ fn fall_text(
         if accounts.is_empty() {
             writeln!(out, "nothing harmed it")?;
         } else {
-            explain::rows(&mut out, accounts)?;
+            explain::rows(out, accounts)?;
         }
         for text in
             accounts.iter().flat_map(|account| &account.followed).filter(|text| text.contains("alive"))
@@ -163,7 +165,7 @@ fn fall_text(
         lives.iter().rev().find(|story| story.fell.is_some()).and_then(|story| story.accounts.last())
     {
         writeln!(out, "the last of it:")?;
-        explain::take_apart(&mut out, last)?;
+        explain::take_apart(out, last)?;
     }
     // What might have felled it, and was refused.
     let mut gates: Vec<(&str, usize)> = Vec::new();
@@ -200,25 +202,4 @@ fn spared(accounts: &[Account]) -> Vec<String> {
     steps.sort_by_key(|&(_, sum)| std::cmp::Reverse(sum));
     let points = |sum: i128| format!("{}.{:02}", sum / 10_000, sum % 10_000 / 100);
     steps.into_iter().map(|(step, sum)| format!("{step} {}", points(sum))).collect()
-}
-
-/// Writes for people, or for programs.
-fn write(
-    format: ReportFormat,
-    all: &(impl Serialize + ?Sized),
-    text: impl FnOnce(&mut dyn Write) -> io::Result<()>,
-) -> Result<Outcome, Failure> {
-    let mut out = match format {
-        ReportFormat::Text => output::open(None)?,
-        ReportFormat::Json => output::open_plain(None)?,
-    };
-    let written = match format {
-        ReportFormat::Text => text(&mut out),
-        ReportFormat::Json => {
-            let json = serde_json::to_writer_pretty(&mut out, all);
-            json.map_err(io::Error::from).and_then(|()| writeln!(out))
-        }
-    };
-    output::written(written.and_then(|()| out.flush()))?;
-    Ok(Outcome::Fine)
 }

@@ -7,7 +7,7 @@ use hammerstone_record::{Diagram, Ear, Wired, Wiring, never_fired};
 use hammerstone_scenario::{Options, Play, Scenario};
 use miette::IntoDiagnostic;
 
-use crate::args::WiringFormat;
+use crate::args::{ReportFormat, WiringFormat};
 use crate::{Failure, Outcome, files, output};
 
 pub(crate) fn wiring(
@@ -20,19 +20,16 @@ pub(crate) fn wiring(
         None => files::demo()?,
     };
     let diagram = diagram(&scenario, seed)?;
-    let mut out = match format {
-        WiringFormat::Text => output::open(None)?,
-        WiringFormat::Json | WiringFormat::Dot => output::open_plain(None)?,
-    };
-    let written = match format {
-        WiringFormat::Text => text(&mut out, &scenario, &diagram),
-        WiringFormat::Json => {
-            let json = serde_json::to_writer_pretty(&mut out, &diagram);
-            json.map_err(io::Error::from).and_then(|()| writeln!(out))
+    match format {
+        WiringFormat::Text => {
+            output::answer(ReportFormat::Text, &diagram, |out| text(out, &scenario, &diagram))?;
         }
-        WiringFormat::Dot => diagram.write_dot(&mut out),
-    };
-    output::written(written.and_then(|()| out.flush()))?;
+        WiringFormat::Json => output::answer(ReportFormat::Json, &diagram, |_| Ok(()))?,
+        WiringFormat::Dot => {
+            let mut out = output::open_plain(None)?;
+            output::written(diagram.write_dot(&mut out).and_then(|()| out.flush()))?;
+        }
+    }
     Ok(Outcome::Fine)
 }
 
@@ -51,7 +48,7 @@ pub(crate) fn diagram(scenario: &Scenario, seed: Option<u64>) -> Result<Diagram,
 const COLUMNS: [output::Column; 5] =
     [("topic", false), ("published", true), ("heard", true), ("", false), ("heard by", false)];
 
-fn text(out: &mut impl Write, scenario: &Scenario, diagram: &Diagram) -> io::Result<()> {
+fn text(out: &mut dyn Write, scenario: &Scenario, diagram: &Diagram) -> io::Result<()> {
     let rules = &scenario.rules.ruleset;
     writeln!(out, "{}: what was published, and who heard it\n", scenario.title)?;
     let mut rows = Vec::new();
@@ -113,7 +110,7 @@ fn text(out: &mut impl Write, scenario: &Scenario, diagram: &Diagram) -> io::Res
 }
 
 /// A list in lines that fit a page.
-fn list(out: &mut impl Write, items: impl Iterator<Item = String>) -> io::Result<()> {
+fn list(out: &mut dyn Write, items: impl Iterator<Item = String>) -> io::Result<()> {
     const WIDTH: usize = 100;
     let mut line = String::new();
     let mut any = false;

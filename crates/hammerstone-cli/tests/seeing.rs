@@ -424,6 +424,7 @@ fn survey_says_what_cannot_be_varied() {
         ("combatant.odo.cast=1..2/1", "is a text, and no number"),
         ("attack.hook-pole.harm.crush.0=1..2/0.5", "takes whole numbers, and 1.5 is none"),
         ("cast.bridge-mason.health=0..10/10", "with cast.bridge-mason.health = 0"),
+        ("cast.bridge-mason.health=-900000000000000..900000000000000/0.0001", "1000 at most"),
         ("cast.bridge-mason.health=10..0/1", "the last value no less than the first"),
         ("cast.bridge-mason.health=10", "give PATH=FROM..TO/STEP"),
     ] {
@@ -548,4 +549,52 @@ fn the_page_about_reading_a_fight_keeps_its_word() {
     }
     let pictures = fs::read_dir(root().join("docs/screenshots")).unwrap().count();
     assert!(pictures < 20, "{pictures} pictures");
+}
+
+/// What is said to let a refusal pass does: each is refused first, then mended as it says, and strikes.
+#[test]
+fn the_mend_of_a_refusal_lets_it_pass() {
+    let far = FIGHT.replace("at = [0, 0, 1]", "at = [0, 0, 1.5]");
+    let friend = far.replace("team = \"beasts\"\n", "");
+    let two = format!("{far}\n[combatant.tam]\ncast = \"mason\"\nteam = \"beasts\"\nat = [0.1, 0, 1.4]\n");
+    let warded = format!("{far}\n[[script]]\nat = \"0.1s\"\nwho = \"bram\"\napply = \"ward\"\n");
+    let post = format!("{far}\n[obstacle.post]\nbox = {{ at = [0, 0, 0.4], half = [0.5, 0.5, 0.02] }}\n");
+    let ward = "\n[status.ward]\nlasts = \"2s\"\nprotects = true\n";
+    // The gate, the fight, what stands in the attack, what the mend says, and what stands there when that is done.
+    let cases: [(&str, &str, &str, &str, &str); 7] = [
+        ("team", &friend, "", "add `own` to `strikes` of `maul`", "strikes = [\"foe\", \"own\"]\n"),
+        ("tags", &far, "needs-tags = [\"wet\"]\n", "take wet out of `needs-tags`", ""),
+        ("tags", &far, "spares-tags = [\"dry\"]\n", "take dry out of `spares-tags`", ""),
+        (
+            "direction",
+            &far,
+            "only-from = { side = \"before\", within = 60 }\n",
+            "within 180 degrees would let it pass",
+            "only-from = { side = \"before\", within = 180 }\n",
+        ),
+        ("quota", &two, "most = 1\n", "raise `most` or `pierce`", "most = 2\n"),
+        ("invulnerable", &warded, "", "name it in `ignores` of `maul`", "ignores = [\"ward\"]\n"),
+        ("obstacle", &post, "clear-line = true\n", "take `clear-line` out of `maul`", ""),
+    ];
+    for (gate, fight, before, said, after) in cases {
+        let tries = |extra: &str| {
+            let rules = rules(ward)
+                .replace("layers = ", "tags = [\"wet\", \"dry\"]\nlayers = ")
+                .replace("[cast.mason]\n", "[cast.mason]\ntags = [\"dry\"]\n")
+                .replace("harm = { crush = 5 }\n", &format!("harm = {{ crush = 5 }}\n{extra}"));
+            let files = [("a.rules.toml", rules.as_str()), ("fight.toml", fight)];
+            let asked = ["explain", "fight.toml", "--attacker", "odo", "--format", "json"];
+            let (status, text, errors) = in_folder(&files, &asked);
+            assert_eq!((status, errors.as_str()), (0, ""), "{gate}");
+            let tries: Vec<serde_json::Value> = serde_json::from_str(&text).unwrap();
+            tries.iter().flat_map(|one| one["answers"].as_array().unwrap().clone()).collect::<Vec<_>>()
+        };
+        let refused: Vec<serde_json::Value> =
+            tries(before).into_iter().filter(|answer| answer["gate"] == gate).collect();
+        assert!(!refused.is_empty(), "{gate} refuses");
+        assert!(refused[0]["mend"].as_str().unwrap().contains(said), "{gate}: {refused:?}");
+        let mended = tries(after);
+        assert!(mended.iter().all(|answer| answer["gate"] != gate), "{gate}: {mended:?}");
+        assert!(mended.iter().any(|answer| answer["hit"].is_u64()), "{gate}: {mended:?}");
+    }
 }

@@ -29,7 +29,7 @@ pub struct Dealt {
 /// A fall.
 #[derive(Clone, PartialEq, Debug, Serialize)]
 pub struct Fall {
-    /// When, in seconds.
+    /// When, in seconds, counted on through resets.
     pub time: f64,
     /// Who fell.
     pub who: String,
@@ -82,7 +82,7 @@ impl Tally {
                 Event::DeathFell { subject, killer, means, overkill, .. } => {
                     changed = true;
                     self.falls.push(Fall {
-                        time: begins(facts.tick, rules),
+                        time: begins(self.ticks, rules),
                         who: names.of(subject).to_owned(),
                         to: killer.map(|who| names.of(who).to_owned()),
                         by: means_name(means, rules).1.to_owned(),

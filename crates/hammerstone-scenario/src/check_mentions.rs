@@ -75,6 +75,7 @@ impl RulesFile {
     /// Attacks that stay within the body, parts that nothing meets.
     pub(crate) fn check_set_up(&self) -> Vec<Doubt> {
         let rules: &Rules = &self.ruleset;
+        let ruleset = Mentions::of(&self.text);
         let mut doubts = Vec::new();
         for attack in rules.attacks().iter().filter(|attack| attack.form() == Form::Carried) {
             let Some(id) = rules.find_attack(attack.name()) else { continue };
@@ -85,8 +86,8 @@ impl RulesFile {
             for user in users {
                 let own = girth(user, rules);
                 // What comes from above or below leaves the body that way.
-                let level =
-                    Mentions::of(&self.text).under(&["attack", attack.name(), "only-from"]).next().is_none();
+                let only_from = ["attack", attack.name(), "only-from"];
+                let level = ruleset.under(&only_from).next().is_none();
                 if let Some(reach) = reach.filter(|&reach| level && reach <= own) {
                     let message = format!(
                         "attack `{}` reaches {reach:.2} m, and the body of `{}` is {own:.2} m wide",

@@ -2,6 +2,7 @@
 
 use hammerstone::CombatantId;
 use hammerstone_record::{Frame, Sort};
+use svg::Document;
 use svg::node::element::{Group, Path};
 
 use crate::column::{COLUMN, column};
@@ -11,6 +12,8 @@ use crate::outline::{NOTHING, Seen, Window, axes, both, extent, flat};
 use crate::page::{self, AddSome, HIGH, WIDE, fitted};
 use crate::panel::{panel, scale_bar};
 
+/// The whole page.
+const PAGE: Area = [0.0, 0.0, WIDE, HIGH];
 pub(crate) const MARGIN: f32 = 16.0;
 pub(crate) const TOP: f32 = 60.0;
 
@@ -20,20 +23,10 @@ pub(crate) const TOP: f32 = 60.0;
 /// Names that would meet others are left out; where there are more combatants than rows, those who take no part in the tick share
 /// one by team.
 pub fn frame(frame: &Frame, title: &str, look: &Look) -> String {
-    let mut labels = Labels::default();
-    let page: Area = [0.0, 0.0, WIDE, HIGH];
-    let mut document = page::blank(title, HIGH, look);
-    let mut words = Group::new().set("fill", look.ink);
-    words = words.add_some(labels.place(
-        &fitted(title, 16.0, COLUMN - 100.0),
-        (MARGIN, 26.0),
-        16.0,
-        Held::Start,
-        page,
-    ));
-    words = words.add_some(labels.place(&heading(frame), (MARGIN, 45.0), 11.0, Held::Start, page));
+    let (mut document, mut words, mut labels) = begun(title, look);
+    words = words.add_some(labels.place(&heading(frame), (MARGIN, 45.0), 11.0, Held::Start, PAGE));
     let sides = sides(&[frame]);
-    let (marks, names) = page::sides(look, &sides, WIDE - MARGIN, &mut labels, page);
+    let (marks, names) = page::sides(look, &sides, WIDE - MARGIN, &mut labels, PAGE);
     document = document.add(marks);
     words = words.add(names);
 
@@ -70,7 +63,7 @@ pub fn frame(frame: &Frame, title: &str, look: &Look) -> String {
         };
         words = words.add_some(
             labels
-                .place(&seen, (left + 4.0, top + 13.0), 10.0, Held::Start, page)
+                .place(&seen, (left + 4.0, top + 13.0), 10.0, Held::Start, PAGE)
                 .map(|text| text.set("fill", look.quiet)),
         );
         let (drawn, written) = panel(frame, window, look, &format!("w{number}"), &mut labels);
@@ -83,33 +76,23 @@ pub fn frame(frame: &Frame, title: &str, look: &Look) -> String {
             (MARGIN + room.0 / 2.0, TOP + 80.0),
             12.0,
             Held::Middle,
-            page,
+            PAGE,
         ));
     }
-    let (bar, written) = scale_bar(scale, (MARGIN + 4.0, HIGH - 34.0), look, &mut labels, page);
+    let (bar, written) = scale_bar(scale, (MARGIN + 4.0, HIGH - 34.0), look, &mut labels, PAGE);
     document = document.add(bar);
     words = words.add(written);
     let (drawn, written) = column(frame, look, &mut labels);
     document = document.add(drawn);
     words = words.add(written);
-    let (drawn, written) = key(look, HIGH - 14.0, &mut labels, page);
+    let (drawn, written) = key(look, HIGH - 14.0, &mut labels, PAGE);
     document.add(drawn).add(written).add(words).to_string()
 }
 
 /// Draws ticks side by side, all at one scale: over the course of a swing of `attacker`. Whoever stands farther from the swing than a
 /// metre and a half is not looked at.
 pub fn strip(frames: &[Frame], attacker: CombatantId, title: &str, look: &Look) -> String {
-    let mut labels = Labels::default();
-    let page: Area = [0.0, 0.0, WIDE, HIGH];
-    let mut document = page::blank(title, HIGH, look);
-    let mut words = Group::new().set("fill", look.ink);
-    words = words.add_some(labels.place(
-        &fitted(title, 16.0, COLUMN - 100.0),
-        (MARGIN, 26.0),
-        16.0,
-        Held::Start,
-        page,
-    ));
+    let (mut document, mut words, mut labels) = begun(title, look);
     let [[right, back], [_, up]] = match frames.first() {
         Some(frame) => [axes(frame.up, Seen::Above), axes(frame.up, Seen::Side)],
         None => [["", ""]; 2],
@@ -118,10 +101,10 @@ pub fn strip(frames: &[Frame], attacker: CombatantId, title: &str, look: &Look) 
         "each moment from above, {right} to the right and {back} up; below that from the side, {right} to the right and {up} up"
     );
     words = words.add_some(
-        labels.place(&seen, (MARGIN, 45.0), 10.0, Held::Start, page).map(|text| text.set("fill", look.quiet)),
+        labels.place(&seen, (MARGIN, 45.0), 10.0, Held::Start, PAGE).map(|text| text.set("fill", look.quiet)),
     );
     let all: Vec<&Frame> = frames.iter().collect();
-    let (marks, names) = page::sides(look, &sides(&all), WIDE - MARGIN, &mut labels, page);
+    let (marks, names) = page::sides(look, &sides(&all), WIDE - MARGIN, &mut labels, PAGE);
     document = document.add(marks);
     words = words.add(names);
     let (above, side) = (about(&all, attacker, Seen::Above), about(&all, attacker, Seen::Side));
@@ -143,7 +126,7 @@ pub fn strip(frames: &[Frame], attacker: CombatantId, title: &str, look: &Look) 
         let split = top + 20.0 + (cell.1 - 24.0) * deep / (deep + high);
         let middle = (low + far) / 2.0;
         let heading = format!("{:.2} s", frame.time);
-        words = words.add_some(labels.place(&heading, (left + 2.0, top + 12.0), 11.0, Held::Start, page));
+        words = words.add_some(labels.place(&heading, (left + 2.0, top + 12.0), 11.0, Held::Start, PAGE));
         let window = |seen, middle, area| Window { up: frame.up, seen, middle, scale, area };
         let windows = [
             window(
@@ -163,11 +146,19 @@ pub fn strip(frames: &[Frame], attacker: CombatantId, title: &str, look: &Look) 
             words = words.add(written);
         }
     }
-    let (bar, written) = scale_bar(scale, (MARGIN + 4.0, HIGH - 34.0), look, &mut labels, page);
+    let (bar, written) = scale_bar(scale, (MARGIN + 4.0, HIGH - 34.0), look, &mut labels, PAGE);
     document = document.add(bar);
     words = words.add(written);
-    let (drawn, written) = key(look, HIGH - 14.0, &mut labels, page);
+    let (drawn, written) = key(look, HIGH - 14.0, &mut labels, PAGE);
     document.add(drawn).add(written).add(words).to_string()
+}
+
+/// The page with its title, the words that go on it, and the places that are taken.
+fn begun(title: &str, look: &Look) -> (Document, Group, Labels) {
+    let mut labels = Labels::default();
+    let placed = labels.place(&fitted(title, 16.0, COLUMN - 100.0), (MARGIN, 26.0), 16.0, Held::Start, PAGE);
+    let words = Group::new().set("fill", look.ink).add_some(placed);
+    (page::blank(title, HIGH, look), words, labels)
 }
 
 fn heading(frame: &Frame) -> String {

@@ -1,8 +1,12 @@
 //! Pictures of a few and of many: no two labels meet, none leaves the page or is too small, and the picture is the same each time.
 
+#[path = "../../hammerstone/tests/common/mod.rs"]
+mod common;
+
 use hammerstone::*;
 use hammerstone_record::{Accounts, Frame, Lanes, Names, Tale, Told, Wiring};
-use hammerstone_view::{Look, Screen, frame, png, screen, strip, timeline, wiring};
+use hammerstone_view::{Look, Reporter, Screen, frame, png, screen, strip, timeline, wiring};
+use proptest::prelude::*;
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 
@@ -134,6 +138,52 @@ fn labels_do_not_meet_with_five_nor_with_two_hundred() {
                     svg.split("height=\"").nth(1).unwrap().split('"').next().unwrap().parse().unwrap();
                 assert!(*bottom <= high && high <= 801.0, "{combatants}: {words} at {bottom} of {high}");
             }
+        }
+    }
+}
+
+proptest! {
+    #![proptest_config(common::cases(40))]
+
+    /// Whatever happens in a fight, and however far off, it is drawn: labels do not meet, no number is none, and the page is whole.
+    #[test]
+    fn every_fight_can_be_drawn(fight in common::fights()) {
+        let (mut names, mut lanes, mut frames) = (Names::new(), Lanes::new(), Vec::new());
+        let mut gathered: Option<(Reporter, Wiring)> = None;
+        let encounter = common::play(&fight, true, |encounter| {
+            let rules = encounter.rules();
+            names.learn(rules, &encounter.facts());
+            lanes.take_in(rules, &names, &encounter.facts());
+            let (report, wires) = gathered.get_or_insert_with(|| (Reporter::new(rules), Wiring::new(rules)));
+            report.take_in(encounter, &names);
+            wires.take_in(encounter);
+            frames.push(Frame::of(encounter, &names));
+            encounter.keep_deliveries(true);
+        });
+        let rules = encounter.rules();
+        let Some((report, wires)) = gathered else { return Ok(()) };
+        let busiest = frames.iter().max_by_key(|frame| frame.told.len() + frame.volumes.len()).unwrap();
+        let some: Vec<Frame> = frames.iter().step_by(frames.len().div_ceil(6)).cloned().collect();
+        let attacker = frames.iter().flat_map(|frame| &frame.volumes).find_map(|volume| volume.attacker);
+        let pictures = [
+            timeline(&lanes, "A fight", 60, &Look::LIGHT),
+            frame(busiest, "A fight", &Look::DARK),
+            attacker.map_or(String::new(), |who| strip(&some, who, "A fight", &Look::LIGHT)),
+            wiring(&wires.diagram(rules, &names), "A fight", &Look::LIGHT),
+        ];
+        for svg in &pictures {
+            let labels = labels(svg);
+            prop_assert_eq!(clashes(&labels), []);
+            prop_assert!(!svg.contains("NaN") && !svg.contains("inf "), "{}", svg);
+        }
+        let mut page = Vec::new();
+        report.write(&mut page, "A fight", fight.seed, (rules, &names), &[]).unwrap();
+        let page = String::from_utf8(page).unwrap();
+        prop_assert!(page.ends_with("</html>\n") && !page.contains("NaN"));
+        // What is opened is closed again.
+        for tag in ["section", "details", "table", "tr", "li", "ol", "svg"] {
+            let opened = page.matches(&format!("<{tag}>")).count() + page.matches(&format!("<{tag} ")).count();
+            prop_assert_eq!(opened, page.matches(&format!("</{tag}>")).count(), "{}", tag);
         }
     }
 }
