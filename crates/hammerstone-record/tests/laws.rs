@@ -226,3 +226,50 @@ fn missed_ticks_are_noticed() {
     assert_eq!(run(false), Vec::<String>::new());
     assert!(!run(true).is_empty());
 }
+
+/// A reel that grows too large keeps every second frame, and so on; those that it keeps are whole.
+#[test]
+fn a_long_reel_is_thinned_and_stays_whole() {
+    const MANY: usize = 160;
+    let mut b = Ruleset::builder(60);
+    let masons = b.team("masons");
+    let rod = Shape::Capsule { from: [0.0, 0.5, 0.0], to: [0.0, 0.5, 1.0], radius: 0.2 };
+    let mason = b.cast(Cast::new("mason", masons, 9).part(Part::new("arm", rod)));
+    let rules = b.build().unwrap();
+    let mut encounter = Encounter::new(&rules, 1);
+    let all: Vec<CombatantId> = (0..MANY).map(|_| encounter.orders().spawn(mason, Pose::IDENTITY)).collect();
+    let (mut names, mut reel, mut kept) = (Names::new(), Reel::new(), Vec::new());
+    for tick in 0..300 {
+        for (place, &who) in all.iter().enumerate() {
+            let at = Pose::at([place as f32, 0.0, tick as f32 * 0.01]);
+            encounter.orders().place(who, at.facing(Axis::Y, tick as f32));
+        }
+        encounter.tick().unwrap();
+        names.learn(&rules, &encounter.facts());
+        reel.take_in(&encounter, &names);
+        kept.push(seen(&encounter, &names));
+    }
+    let frames = replayed(&reel);
+    assert!(reel.step() >= 2 && frames.len() == 300usize.div_ceil(reel.step() as usize), "{}", reel.step());
+    for (place, (tick, frame)) in frames.iter().enumerate() {
+        assert_eq!(*tick, place * reel.step() as usize + 1);
+        assert_eq!(frame, &kept[tick - 1], "tick {tick}");
+    }
+}
+
+proptest! {
+    /// A tenth, a half and nine tenths of the values are no more than what a spread says, and no smaller value would do.
+    #[test]
+    fn a_spread_has_its_shares_below(values in proptest::collection::vec(-1000i32..1000, 1..60)) {
+        let values: Vec<f64> = values.into_iter().map(f64::from).collect();
+        let spread = Spread::of(values.clone()).unwrap();
+        for (share, value) in [(0.1, spread.low), (0.5, spread.middle), (0.9, spread.high)] {
+            let needed = share * values.len() as f64 - 1e-9;
+            let upto = values.iter().filter(|one| **one <= value).count() as f64;
+            let below = values.iter().filter(|one| **one < value).count() as f64;
+            prop_assert!(upto >= needed && below < needed + 1e-6, "{share}: {value} of {values:?}");
+        }
+        prop_assert!((spread.mean * values.len() as f64 - values.iter().sum::<f64>()).abs() < 1e-6);
+        prop_assert_eq!(Spread::of(Vec::new()), None);
+    }
+}
