@@ -1,13 +1,13 @@
 //! One fact as one line of the feed.
 
 use hammerstone::{
-    ApplicationId, AttackId, CombatantId, Counts, Event, Fact, Facts, HostValue, LedgerLine, Link, Listener,
-    Means, Note, Policy, Range, Rules, Sharing, ShieldId, StatusId, SwingId, TopicId, ValueId,
+    ApplicationId, AttackId, CombatantId, Counts, Event, Fact, Facts, HostValue, LedgerLine, Link, Means,
+    Note, Policy, Range, Rules, Sharing, ShieldId, StatusId, SwingId, TopicId, ValueId,
 };
 use serde::ser::{Serialize, SerializeMap, Serializer};
 
-use crate::Names;
 use crate::words::{BarredText, NoteText, OperandText, cause_name, means_name, step_name};
+use crate::{Names, words};
 
 /// A fact with all that is needed to write it: serialises as one object of the feed.
 #[derive(Clone, Copy, Debug)]
@@ -59,8 +59,15 @@ impl<M: SerializeMap> Fields<'_, M> {
                 self.put("hits", &counts.hits)?;
                 self.put("refusals", &ByGate(&counts))
             }
-            Event::EncounterCut { depth, chain, .. } => {
+            Event::EncounterCut { place, by, left_out, depth, chain } => {
                 let links = self.line.facts.chain_of(chain);
+                let (sort, name, on) = words::cut_at(place, self.line.rules, self.line.names);
+                self.put(sort, &name)?;
+                if let Some(on) = on {
+                    self.put("on", on)?;
+                }
+                self.put("limit", by.name())?;
+                self.put("left_out", &left_out)?;
                 self.put("depth", &depth)?;
                 self.put("chain", &Each(links, |link| ChainLink { link, line: self.line }))
             }
@@ -552,13 +559,8 @@ impl Serialize for ChainLink<'_> {
         if let Some(subject) = subject {
             map.serialize_entry("subject", names.of(subject))?;
         }
-        match by {
-            Listener::Rule(rule) => map.serialize_entry("rule", self.line.rules.rule_name(rule))?,
-            Listener::Hook(hook) => match names.of_hook(hook) {
-                "" => map.serialize_entry("hook", &hook.index())?,
-                name => map.serialize_entry("hook", name)?,
-            },
-        }
+        let (sort, name) = words::listener_name(by, self.line.rules, names);
+        map.serialize_entry(sort, &name)?;
         map.end()
     }
 }

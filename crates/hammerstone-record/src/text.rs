@@ -10,8 +10,8 @@ use hammerstone::{
     Event, Fixed, HostValue, LedgerLine, LedgerStep, Means, Note, Rules, Step, SwingEnd, TopicId,
 };
 
-use crate::Line;
 use crate::words::{BarredText, OperandText, Short, cause_name, means_name, step_name};
+use crate::{Line, words};
 
 const PLAIN: Style = Style::new();
 pub(crate) const QUIET: Style = Style::new().dimmed();
@@ -56,8 +56,12 @@ pub(crate) fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)>
         Event::EncounterEnded { outcome } => {
             (mark::FRAME, STRONG, format!("the encounter ends: {}", rules.outcome_name(outcome)))
         }
-        Event::EncounterCut { depth, .. } => {
-            (mark::REFUSED, TROUBLE, format!("a cascade is cut at depth {depth}"))
+        Event::EncounterCut { place, by, left_out, depth, .. } => {
+            let (sort, name, on) = words::cut_at(place, rules, names);
+            let on = on.map_or(String::new(), |on| format!(" on {on}"));
+            let limit = words::limit(by, depth);
+            let text = format!("{sort} {name}{on}: {left_out} reactions did not begin, {limit}");
+            (mark::REFUSED, TROUBLE, text)
         }
         Event::OrderRefused { what, subject, why, .. } => {
             let whose = subject.map_or(String::new(), |subject| format!(" for {}", who(subject)));

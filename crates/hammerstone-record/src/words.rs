@@ -1,6 +1,10 @@
 //! Values in words, for the feed and for people.
 
-use hammerstone::{Barred, By, Cause, Fixed, LedgerStep, Means, Note, Operand, Rules};
+use std::borrow::Cow;
+
+use hammerstone::{
+    Barred, By, Cause, CutAt, CutBy, Fixed, LedgerStep, Listener, Means, Note, Operand, Rules,
+};
 
 use crate::Names;
 
@@ -20,6 +24,54 @@ pub(crate) fn cause_name<'a>(cause: Cause, rules: &'a Rules, names: &'a Names) -
         Cause::Status(status) => ("status", rules.status_name(status)),
         Cause::Host(reason) => ("host", rules.reason_name(reason)),
         Cause::Hook(hook) => ("hook", names.of_hook(hook)),
+    }
+}
+
+/// A place at which reactions were cut: its sort, its name, and the topic or the occasion.
+pub(crate) fn cut_at<'a>(
+    place: CutAt,
+    rules: &'a Rules,
+    names: &'a Names,
+) -> (&'static str, Cow<'a, str>, Option<&'a str>) {
+    match place {
+        CutAt::Heard(listener, topic) => {
+            let (sort, name) = listener_name(listener, rules, names);
+            (sort, name, topic.map(|topic| rules.topics().path(topic)))
+        }
+        CutAt::Given(status, upon) => ("status", rules.status_name(status).into(), Some(upon.name())),
+        CutAt::Averted(cause) => {
+            let (sort, name) = cause_name(cause, rules, names);
+            (sort, name.into(), Some("averted"))
+        }
+        CutAt::PassedOn(status, echo) => ("status", rules.status_name(status).into(), Some(echo.name())),
+        CutAt::Child(attack, when) => ("attack", rules.attack_name(attack).into(), Some(when.name())),
+        CutAt::Deflected(attack) => ("attack", rules.attack_name(attack).into(), Some("deflected")),
+    }
+}
+
+/// The sort of a listener, and its name; its number for a hook that was not named.
+pub(crate) fn listener_name<'a>(
+    listener: Listener,
+    rules: &'a Rules,
+    names: &'a Names,
+) -> (&'static str, Cow<'a, str>) {
+    match listener {
+        Listener::Rule(rule) => ("rule", rules.rule_name(rule).into()),
+        Listener::Hook(hook) => match names.of_hook(hook) {
+            "" => ("hook", hook.index().to_string().into()),
+            name => ("hook", name.into()),
+        },
+    }
+}
+
+/// What cut it off, for people.
+pub(crate) fn limit(by: CutBy, depth: u16) -> String {
+    match by {
+        CutBy::Depth => format!("since they lay {depth} deep"),
+        CutBy::Root => "since too much had followed from one root".to_owned(),
+        CutBy::Tick => "since too much had followed in this tick".to_owned(),
+        CutBy::Links => format!("since {depth} attacks had started each other"),
+        CutBy::Waiting => "since too many delayed actions wait".to_owned(),
     }
 }
 

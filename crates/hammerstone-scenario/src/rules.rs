@@ -213,7 +213,7 @@ impl<'r, 't> Resolver<'r, 't> {
             self.builder.child_limit(limit);
         }
         if let Some(cascade) = &general.cascade {
-            self.builder.cascade_limit(cascade.depth, cascade.orders);
+            self.builder.cascade_limit(cascade.depth, cascade.per_root, cascade.per_tick);
         }
         self.layers.push(("body".to_owned(), self.builder.layer("body")));
         for name in &general.kinds {

@@ -218,7 +218,8 @@ impl Auditor {
     fn order(&mut self, fact: &Fact) {
         self.must(fact.seq == self.next, Law::InOrder, "the count of facts has a gap");
         self.next = fact.seq + 1;
-        let deep = u32::from(fact.depth) > u32::from(self.rules.cascade_limit) + 1;
+        let reports = matches!(fact.event, Event::EncounterCut { .. });
+        let deep = fact.depth > self.rules.cascade_depth && !reports;
         self.must(!deep, Law::InOrder, "a cascade went deeper than the ruleset allows");
     }
 

@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use crate::budget::Budget;
 use crate::detect::BeamLine;
 use crate::event::Facts;
 use crate::flow;
@@ -143,6 +144,7 @@ pub struct Encounter {
     rules: Ruleset,
     state: State,
     scratch: Scratch,
+    budget: Budget,
     /// The state with which the first tick began.
     first: Option<Arc<State>>,
     unconfirmed: Unconfirmed,
@@ -156,6 +158,7 @@ impl Encounter {
             rules: rules.clone(),
             state: State::new(seed, rules),
             scratch: Scratch::default(),
+            budget: Budget::default(),
             first: None,
             unconfirmed: Unconfirmed::default(),
             interrupted: false,
@@ -165,7 +168,7 @@ impl Encounter {
     /// The door for orders; they are carried out at the start of the next tick.
     pub fn orders(&mut self) -> Orders<'_> {
         let State { pending, registrar, .. } = &mut self.state;
-        Orders { queue: pending, registrar, heard: None, depth: 0 }
+        Orders::of_host(pending, registrar)
     }
 
     /// Why an order would be refused if it were carried out now, if it would.
@@ -210,8 +213,9 @@ impl Encounter {
         self.state.tick += 1;
         (self.scratch.epoch, self.scratch.tick) = (self.state.registrar.epoch.0, self.state.tick);
         let hits = self.state.counts.hits;
-        let Encounter { rules, state, scratch, .. } = self;
-        tick::run(&mut Work { rules, state, scratch, hearing });
+        let Encounter { rules, state, scratch, budget, .. } = self;
+        budget.begin_tick(rules);
+        tick::run(&mut Work { rules, state, scratch, budget, hearing });
         self.interrupted = false;
         let summary = Summary {
             tick: self.state.tick,
@@ -297,8 +301,8 @@ impl Encounter {
     /// touched. Changes nothing; only for measuring.
     #[cfg(feature = "figures")]
     pub fn detect_again(&mut self) -> usize {
-        let Encounter { rules, state, scratch, .. } = self;
-        tick::detect_only(&mut Work { rules, state, scratch, hearing: &mut Deaf })
+        let Encounter { rules, state, scratch, budget, .. } = self;
+        tick::detect_only(&mut Work { rules, state, scratch, budget, hearing: &mut Deaf })
     }
 
     /// Works out the amounts of one blow so many times over, and gives their sum. Changes nothing; only for measuring.
@@ -317,8 +321,8 @@ impl Encounter {
     /// Lets the facts of the last tick be heard once more, so many times over. What hooks order is dropped; only for measuring.
     #[cfg(feature = "figures")]
     pub fn deliver_again<W>(&mut self, hooks: &Hooks<W>, world: &mut W, times: usize) {
-        let Encounter { rules, state, scratch, .. } = self;
-        let work = &mut Work { rules, state, scratch, hearing: &mut Lent { hooks, world } };
+        let Encounter { rules, state, scratch, budget, .. } = self;
+        let work = &mut Work { rules, state, scratch, budget, hearing: &mut Lent { hooks, world } };
         for _ in 0..times {
             tick::deliver_again(work);
         }
@@ -327,8 +331,8 @@ impl Encounter {
     /// Publishes a fact so many times and forgets them; only for measuring.
     #[cfg(feature = "figures")]
     pub fn publish_again(&mut self, times: usize) {
-        let Encounter { rules, state, scratch, .. } = self;
-        let work = &mut Work { rules, state, scratch, hearing: &mut Deaf };
+        let Encounter { rules, state, scratch, budget, .. } = self;
+        let work = &mut Work { rules, state, scratch, budget, hearing: &mut Deaf };
         for i in 0..times {
             work.publish(crate::Event::EncounterRound { round: i as u32 });
         }

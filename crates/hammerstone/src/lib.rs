@@ -1,6 +1,7 @@
 #![doc = include_str!("../README.md")]
 #![warn(clippy::print_stdout, clippy::print_stderr)]
 
+mod budget;
 pub mod channel;
 mod detect;
 mod encounter;
@@ -33,8 +34,8 @@ pub mod audit;
 pub use detect::BeamLine;
 pub use encounter::{Encounter, RestoreError, Saved, Summary, TickError};
 pub use event::{
-    Barred, Cause, Declined, Delivery, Echo, Event, Fact, Facts, Gate, HealthChange, HostValue, LedgerLine,
-    LedgerStep, Link, Listener, Means, Note, Operand, Range, SwingEnd, ValueSort, Why,
+    Barred, Cause, CutAt, CutBy, Declined, Delivery, Echo, Event, Fact, Facts, Gate, HealthChange, HostValue,
+    LedgerLine, LedgerStep, Link, Listener, Means, Note, Operand, Range, SwingEnd, ValueSort, Why,
 };
 pub use fixed::Fixed;
 pub use geometry::{Axis, Obstacle, Pose, Shape};

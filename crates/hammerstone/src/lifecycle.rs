@@ -87,7 +87,7 @@ pub(crate) fn come_back(work: &mut Work<'_>, subject: CombatantId, pose: Pose, s
     statuses::gifts(work, Upon::Returns, subject, None);
 }
 
-/// One who was down, and whose doom was lifted, is up again in the same life.
+/// One who was down, and whose doom was lifted, is up again in the same life. What is given then waits among the steps of statuses.
 pub(crate) fn rise(work: &mut Work<'_>, subject: CombatantId) {
     let combatants = &work.state.combatants;
     if combatants.life_of(subject) == Life::Standing {
@@ -95,7 +95,7 @@ pub(crate) fn rise(work: &mut Work<'_>, subject: CombatantId) {
         let (health, max) = (combatants.health[slot].into(), combatants.max[slot].into());
         let (life, why) = (combatants.lives[slot], Why::LiftedUp);
         work.publish(Event::CombatantReturned { subject, health, max, life, why });
-        statuses::gifts(work, Upon::Returns, subject, None);
+        statuses::add_gifts(work, Upon::Returns, subject, None);
     }
 }
 

@@ -1,6 +1,7 @@
 //! What a stage of the tick works with: the rules, the state, and scratch memory.
 
-use crate::event::{Declined, Delivery, Event, Fact, Facts, LedgerLine, Link, Listener};
+use crate::budget::Budget;
+use crate::event::{CutAt, Declined, Delivery, Event, Fact, Facts, LedgerLine, Link, Listener};
 use crate::geometry::Impact;
 use crate::hooks::{Hearing, KeptTerms};
 use crate::ids::*;
@@ -8,6 +9,7 @@ use crate::orders::Order;
 use crate::resolve::{Dealt, EchoHarm, Tally};
 use crate::ruleset::Rules;
 use crate::state::{Counts, State, next};
+use crate::statuses::StatusStep;
 
 /// Memory that is used again each tick and decides nothing.
 #[derive(Clone, Debug, Default)]
@@ -36,6 +38,8 @@ pub(crate) struct Scratch {
     pub(crate) listeners: crate::listeners::Listeners,
     /// Who harmed one who falls.
     pub(crate) harmers: Vec<crate::state::Harmer>,
+    /// The places of what a combatant bears.
+    pub(crate) borne: Vec<usize>,
     /// The places of statuses whose beat or end is due.
     pub(crate) due: Vec<usize>,
     /// What intercepts attached to the blow that is being resolved.
@@ -43,7 +47,9 @@ pub(crate) struct Scratch {
     pub(crate) tally: Tally,
     pub(crate) dealt: Vec<Dealt>,
     pub(crate) echoes: Vec<EchoHarm>,
-    pub(crate) gifts: Vec<crate::ruleset::Gift>,
+    /// What statuses still have to do, the next last; and the roots of those that began in this tick.
+    pub(crate) status_steps: Vec<StatusStep>,
+    pub(crate) roots_of_new: Vec<u32>,
     pub(crate) source: Source,
     pub(crate) keep_ledgers: bool,
 }
@@ -59,6 +65,7 @@ impl Scratch {
         self.declined.clear();
         self.watched.clear();
         self.counts = None;
+        self.roots_of_new.clear();
     }
 
     /// Forgets everything that belongs to another state, and keeps the memory.
@@ -86,6 +93,7 @@ pub(crate) struct Source {
     pub(crate) heard: Option<(u64, Listener)>,
     pub(crate) pass: u16,
     pub(crate) depth: u16,
+    pub(crate) root: u32,
 }
 
 /// A swing and a target that met in this tick.
@@ -110,17 +118,44 @@ pub(crate) struct Work<'a> {
     pub(crate) rules: &'a Rules,
     pub(crate) state: &'a mut State,
     pub(crate) scratch: &'a mut Scratch,
+    pub(crate) budget: &'a mut Budget,
     pub(crate) hearing: &'a mut dyn Hearing,
 }
 
 impl Work<'_> {
+    /// What is published from here on follows from a new root.
+    pub(crate) fn begin_root(&mut self) {
+        self.scratch.source.root = self.budget.root();
+    }
+
+    /// The root from which the fact at `place` follows: one of its own if the tick's stages published it by themselves.
+    pub(crate) fn root_of(&mut self, place: usize) -> u32 {
+        let fact = &mut self.scratch.facts[place];
+        if fact.root == 0 {
+            fact.root = self.budget.root();
+        }
+        fact.root
+    }
+
+    /// The topic of a fact of this tick.
+    pub(crate) fn topic_of(&self, seq: u64) -> Option<TopicId> {
+        let facts = &self.scratch.facts;
+        let place = facts.binary_search_by_key(&seq, |fact| fact.seq).ok()?;
+        Some(facts[place].event.topic())
+    }
+
+    /// Whether one thing more may follow from what is being carried out; see [`Budget::allows`].
+    pub(crate) fn allows(&mut self, place: impl FnOnce() -> CutAt) -> bool {
+        self.budget.allows(self.scratch.source, place)
+    }
+
     /// Publishes a fact and gives its number.
     pub(crate) fn publish(&mut self, event: Event) -> u64 {
         let seq = next(&mut self.state.next_fact);
         if self.scratch.only_wanted && !self.scratch.listeners.want(self.rules, event.topic()) {
             return seq;
         }
-        let Source { heard, pass, depth } = self.scratch.source;
+        let Source { heard, pass, depth, root } = self.scratch.source;
         self.scratch.facts.push(Fact {
             seq,
             cause: heard.map(|(seq, _)| seq),
@@ -128,6 +163,7 @@ impl Work<'_> {
             pass,
             depth,
             reached: 0,
+            root,
             event,
         });
         seq

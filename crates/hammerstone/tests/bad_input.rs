@@ -334,7 +334,12 @@ fn a_cascade_is_cut_and_the_chain_says_who_led_to_whom() {
     assert_eq!((depth, chain.len()), (9, 9));
     assert!(chain.iter().all(|link| link.topic == topic::HEALTH_CHANGED && link.subject == Some(odo)));
     assert!(chain.windows(2).all(|pair| pair[0].seq > pair[1].seq), "the latest comes first");
-    assert!(matches!(facts.facts.last().unwrap().event, Event::OrderRefused { why: Refusal::Cascade, .. }));
+    let last = facts.facts.last().unwrap().event;
+    let place = CutAt::Heard(Listener::Hook(echo), Some(topic::HEALTH_CHANGED));
+    assert!(
+        matches!(last, Event::EncounterCut { place: at, by: CutBy::Depth, left_out: 1, .. } if at == place),
+        "{last:?}"
+    );
     assert_eq!(fight.view().health(odo), Some((31, 40)), "one blow and eight echoes");
 }
 

@@ -126,7 +126,7 @@ fn a_chain_of_children_ends() {
         fight.tick().unwrap();
         for event in fight.facts().events() {
             started += u32::from(matches!(event, Event::AttackStarted { .. }));
-            cut += u32::from(matches!(event, Event::EncounterCut { order: None, depth: 4, .. }));
+            cut += u32::from(matches!(event, Event::EncounterCut { by: CutBy::Links, depth: 4, .. }));
         }
     }
     assert_eq!((started, cut), (4, 1));

@@ -119,7 +119,7 @@ impl Model {
 fn ten_thousand_subscriptions_agree_with_a_simple_model() {
     let mut b = Ruleset::builder(60);
     let counter = b.counter("falls");
-    b.cascade_limit(3, 1_000_000);
+    b.cascade_limit(3, 1_000_000, 1_000_000);
     let rules = b.build().unwrap();
     let mut hooks = Hooks::<World>::new();
     let ids: Vec<HookId> = (0..HOOKS)

@@ -299,7 +299,7 @@ fn generated_fights_reach_every_topic_gate_and_refusal() {
     wanted.extend(rules.topics().paths().iter().cloned());
     wanted.extend(["damage.dealt.heat".to_owned()]);
     wanted.extend(Gate::ALL.iter().map(|gate| format!("gate {}", gate.name())));
-    let whys = "Gone Fallen Away Standing Busy NotFinite TooFar NoTicks Negative NoSuchPart NoSwing NoStatus Cascade";
+    let whys = "Gone Fallen Away Standing Busy NotFinite TooFar NoTicks Negative NoSuchPart NoSwing NoStatus";
     wanted.extend(whys.split(' ').map(|why| format!("why {why}")));
     wanted.extend(["done", "cancelled", "fallen"].map(|why| format!("ended {why}")));
     wanted.extend(["apart", "fallen", "away", "removed", "ended", "done"].map(|why| format!("parted {why}")));

@@ -68,8 +68,8 @@ proptest! {
             let mut expected = Heard::new();
             // Nobody reacts to what is cut as a cascade, nor to what was ordered in answer to a reset.
             let heard_of = |fact: &&Fact| match fact.event {
-                Event::EncounterCut { order, .. } => order.is_none(),
-                Event::OrderRefused { why, .. } => !matches!(why, Refusal::Cascade | Refusal::Resetting),
+                Event::EncounterCut { .. } => false,
+                Event::OrderRefused { why, .. } => !matches!(why, Refusal::Resetting),
                 _ => true,
             };
             for fact in facts.facts.iter().filter(heard_of) {

@@ -76,7 +76,8 @@ pub(crate) struct General {
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
 pub(crate) struct Cascade {
     pub(crate) depth: u16,
-    pub(crate) orders: u32,
+    pub(crate) per_root: u32,
+    pub(crate) per_tick: u32,
 }
 
 #[derive(Debug, Default, Deserialize)]

@@ -20,6 +20,8 @@ pub struct Fact {
     pub depth: u16,
     /// How many rules and hooks it reached.
     pub reached: u32,
+    /// The root of the tick from which it follows; 0 for what the stages do by themselves. Its number means nothing beyond the tick.
+    pub root: u32,
     /// What became true.
     pub event: Event,
 }

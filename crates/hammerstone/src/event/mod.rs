@@ -1,11 +1,13 @@
 //! Facts: what became true, in the order in which it did.
 
+mod cut;
 mod fact;
 mod gate;
 mod host;
 mod ledger;
 mod why;
 
+pub use cut::{CutAt, CutBy};
 pub use fact::{Declined, Delivery, Fact, Facts, Link, Listener};
 pub use gate::{Gate, Operand};
 pub(crate) use host::HostTopic;
@@ -37,10 +39,12 @@ pub enum Event {
     },
     /// The encounter begins anew: the next tick is the first again.
     EncounterReset,
-    /// An order was refused as a cascade; `chain` is what led to it, the latest first. Or, without an order, a child was
-    /// not started, since too many attacks had started each other.
+    /// Reactions at one place went beyond a limit and did not begin: so many. `chain` is what led to the first, the latest first.
+    /// It comes once a tick for each place, and neither rules nor hooks hear it.
     EncounterCut {
-        order: Option<OrderId>,
+        place: CutAt,
+        by: CutBy,
+        left_out: u32,
         depth: u16,
         chain: Range,
     },

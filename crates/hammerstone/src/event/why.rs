@@ -132,7 +132,7 @@ impl HealthChange {
 }
 
 /// Harm that goes on from one to another. It never goes on a second time.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
 pub enum Echo {
     /// Back to whoever dealt it.
     Reflected,

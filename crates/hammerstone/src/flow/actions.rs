@@ -1,6 +1,6 @@
 //! What rules do: orders, one by one, at once or after a delay.
 
-use crate::event::{Event, HostValue, Listener};
+use crate::event::{CutAt, CutBy, Event, HostValue, Listener};
 use crate::ids::*;
 use crate::orders::Order;
 use crate::ruleset::{Action, RuleValue, Whom, Worth};
@@ -15,19 +15,20 @@ pub(crate) fn fire(work: &mut Work<'_>, fired: &Pending) {
     let source = work.scratch.source;
     let own = work.publish(Event::RuleFired { rule, subject, other });
     let cause = source.heard.map_or(own, |(seq, _)| seq);
+    let source = Source { heard: Some((cause, Listener::Rule(rule))), ..source };
     for (place, one) in rules.rule_book[rule.index()].does.iter().enumerate() {
-        if one.after > 0 {
-            let due = work.state.tick.saturating_add(one.after);
-            let place = place as u16;
-            // What puts off what puts off is no cascade within a tick, and could grow without end all the same.
-            if work.state.delayed.len() < rules.cascade_orders as usize {
-                work.state.delayed.push(Delayed { due, rule, place, subject, other, cause });
-            } else {
-                tick::cut(work, fired);
-            }
+        if one.after == 0 {
+            act(work, rule, &one.action, subject, other, source);
+            continue;
+        }
+        let due = work.state.tick.saturating_add(one.after);
+        let place = place as u16;
+        // Delayed rules may delay others without bound, although not within a tick.
+        if work.state.delayed.len() < rules.cascade_per_tick as usize {
+            work.state.delayed.push(Delayed { due, rule, place, subject, other, cause });
         } else {
-            let heard = Some((cause, Listener::Rule(rule)));
-            act(work, &one.action, subject, other, Source { heard, ..source });
+            let topic = work.topic_of(cause);
+            work.budget.note(source, CutBy::Waiting, CutAt::Heard(Listener::Rule(rule), topic));
         }
     }
 }
@@ -46,13 +47,15 @@ pub(crate) fn undelay(work: &mut Work<'_>) {
     for Delayed { rule, place, subject, other, cause, .. } in due {
         let action = &rules.rule_book[rule.index()].does[usize::from(place)].action;
         let heard = Some((cause, Listener::Rule(rule)));
-        act(work, action, subject, other, Source { heard, pass: 0, depth: 0 });
+        let root = work.budget.root();
+        act(work, rule, action, subject, other, Source { heard, pass: 0, depth: 0, root });
     }
 }
 
-/// Gives the orders of one action, and has each carried out or refused.
+/// Gives the orders of one action, and has each carried out or refused. Each counts as a reaction.
 fn act(
     work: &mut Work<'_>,
+    rule: RuleId,
     action: &Action,
     subject: Option<CombatantId>,
     other: Option<CombatantId>,
@@ -60,24 +63,26 @@ fn act(
 ) {
     let mut orders = std::mem::take(&mut work.scratch.orders);
     orders.clear();
+    work.scratch.source = source;
     match action.whom() {
-        None => orders.extend(for_nobody(work, action, subject, other)),
-        Some(Whom::Subject) => orders.extend(subject.and_then(|who| for_one(work, action, who))),
-        Some(Whom::Other) => orders.extend(other.and_then(|who| for_one(work, action, who))),
+        None => {
+            if may_act(work, rule) {
+                orders.extend(for_nobody(work, action, subject, other));
+            }
+        }
+        Some(Whom::Subject) => each(work, rule, action, subject, &mut orders),
+        Some(Whom::Other) => each(work, rule, action, other, &mut orders),
         Some(Whom::Followers) => {
             let combatants = &work.state.combatants;
             let led = subject.filter(|&who| combatants.generation.get(who.slot()) == Some(&who.generation));
-            let mut followers: Vec<CombatantId> = led
-                .map(|who| {
-                    combatants.follower_lists.items(combatants.followers[who.slot()]).copied().collect()
-                })
-                .unwrap_or_default();
+            let chain = led.map(|who| combatants.followers[who.slot()]).unwrap_or_default();
+            let mut followers: Vec<CombatantId> = combatants.follower_lists.items(chain).copied().collect();
             followers.sort_unstable();
-            followers.retain(|&who| action.is_for(work.state.combatants.life_of(who)));
-            for who in followers {
-                orders.extend(for_one(work, action, who));
-            }
+            followers.retain(|&who| action.is_for(combatants.life_of(who)));
+            each(work, rule, action, followers, &mut orders);
         }
+        // A whole group whose turn does not come counts as one.
+        Some(Whom::Each(_)) if work.budget.is_spent(source) => _ = may_act(work, rule),
         Some(Whom::Each(group)) => {
             for slot in 0..work.state.combatants.slots() {
                 let combatants = &work.state.combatants;
@@ -85,7 +90,7 @@ fn act(
                     && work.state.combatants.is_of(work.rules, slot, &group)
                 {
                     let who = combatants.id(slot);
-                    orders.extend(for_one(work, action, who));
+                    each(work, rule, action, [who], &mut orders);
                 }
             }
         }
@@ -94,6 +99,29 @@ fn act(
         tick::carry_out(work, order, source);
     }
     work.scratch.orders = orders;
+}
+
+/// Adds the orders of an action for these combatants, as far as they may follow.
+fn each(
+    work: &mut Work<'_>,
+    rule: RuleId,
+    action: &Action,
+    who: impl IntoIterator<Item = CombatantId>,
+    orders: &mut Vec<Order>,
+) {
+    for who in who {
+        if may_act(work, rule) {
+            orders.extend(for_one(work, action, who));
+        }
+    }
+}
+
+/// Whether one action more of a rule may follow.
+fn may_act(work: &mut Work<'_>, rule: RuleId) -> bool {
+    let source = work.scratch.source;
+    let spent = work.budget.is_spent(source);
+    let topic = source.heard.filter(|_| spent).and_then(|(seq, _)| work.topic_of(seq));
+    work.allows(|| CutAt::Heard(Listener::Rule(rule), topic))
 }
 
 /// An action for one combatant.

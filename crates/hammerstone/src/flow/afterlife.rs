@@ -63,6 +63,7 @@ pub(crate) fn arise(work: &mut Work<'_>) {
                 ReturnTo::Spot(spot) => work.rules.spot(spot),
             };
             let who = combatants.id(slot);
+            work.begin_root();
             lifecycle::come_back(work, who, pose, lives.health, Why::Fallen);
         }
     }

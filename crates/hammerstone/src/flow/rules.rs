@@ -1,13 +1,13 @@
 //! Which rules hear a fact, and whether they fire.
 
 use crate::Fixed;
-use crate::event::{Declined, Delivery, Event, Fact, Listener};
+use crate::event::{CutAt, Declined, Delivery, Event, Fact, Listener};
 use crate::ids::*;
 use crate::orders::Order;
 use crate::ruleset::{Condition, Group, Limit, Rule, Rules};
 use crate::sheet;
 use crate::state::{Pending, State};
-use crate::work::Work;
+use crate::work::{Source, Work};
 
 /// Rules that hear the fact and whose conditions hold fire: each gives one order, which waits for the next pass.
 pub(crate) fn hear(work: &mut Work<'_>, fact: &Fact, place: usize) {
@@ -26,16 +26,22 @@ pub(crate) fn hear(work: &mut Work<'_>, fact: &Fact, place: usize) {
             }
             continue;
         }
-        note(work.state, rule, id, subject);
         let listener = Listener::Rule(id);
+        let topic = fact.event.topic();
+        let (heard, depth) = (Some((fact.seq, listener)), fact.depth + 1);
+        let root = work.root_of(place);
+        let source = Source { heard, pass: fact.pass, depth, root };
+        if !work.budget.allows(source, || CutAt::Heard(listener, Some(topic))) {
+            continue;
+        }
+        note(work.state, rule, id, subject);
         work.scratch.facts[place].reached += 1;
         if work.scratch.keep_deliveries {
             let (seq, pass) = (fact.seq, fact.pass);
             work.scratch.deliveries.push(Delivery { seq, listener, subscription: None, pass });
         }
         let (order, number) = (Order::Fire { rule: id, subject, other }, work.state.registrar.next_order());
-        let (heard, depth) = (Some((fact.seq, listener)), fact.depth + 1);
-        work.state.pending.push(Pending { order, number, heard, depth });
+        work.state.pending.push(Pending { order, number, heard, depth, root });
     }
 }
 

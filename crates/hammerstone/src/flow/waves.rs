@@ -44,6 +44,7 @@ pub(crate) fn advance(work: &mut Work<'_>) {
 
 fn come(work: &mut Work<'_>, id: WaveId, waves: &Waves, wave: u32) {
     let count = waves.size_of(wave);
+    work.begin_root();
     work.publish(Event::EncounterWave { waves: id, wave, count });
     let spots = waves.spots.len();
     for i in 0..count as usize {
@@ -51,6 +52,7 @@ fn come(work: &mut Work<'_>, id: WaveId, waves: &Waves, wave: u32) {
         let pose = work.rules.spot(spot);
         let apart = Vec3::from_array(waves.apart) * (i / spots) as f32;
         let at = Vec3::from_array(pose.at) + apart + 0.0;
+        work.begin_root();
         let who = work.state.registrar.reserve();
         lifecycle::join(work, who, waves.cast, waves.team, Pose { at: at.to_array(), ..pose }, None);
     }

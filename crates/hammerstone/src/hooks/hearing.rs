@@ -2,7 +2,7 @@
 
 use super::{Attempt, Ear, Heard, Hooks, KeptTerms, Lethal, StepCall, Terms, Verdict};
 use crate::Fixed;
-use crate::event::{Facts, Listener};
+use crate::event::Facts;
 use crate::ids::*;
 use crate::orders::Orders;
 use crate::view::View;
@@ -38,6 +38,11 @@ pub(crate) trait Hearing {
         _lethal: &Lethal<'_>,
         _may: &dyn Fn(HookId, u32) -> bool,
     ) -> Option<(HookId, i64)> {
+        None
+    }
+
+    /// The first reprieve that `may` still answer.
+    fn may_reprieve(&self, _may: &dyn Fn(HookId, u32) -> bool) -> Option<HookId> {
         None
     }
 
@@ -77,6 +82,10 @@ impl<W> Hearing for Looking<'_, W> {
 }
 
 impl<W> Hearing for Lent<'_, W> {
+    fn may_reprieve(&self, may: &dyn Fn(HookId, u32) -> bool) -> Option<HookId> {
+        { self.hooks.reprieves.iter() }.find(|(limit, hook, _)| may(*hook, *limit)).map(|(_, hook, _)| *hook)
+    }
+
     fn knows(&self, hook: HookId) -> bool {
         self.hooks.ears.get(hook.index()).is_some_and(Option::is_some)
     }
@@ -97,7 +106,7 @@ impl<W> Hearing for Lent<'_, W> {
             if let Some(Some(Ear::Reacts(reaction))) = self.hooks.ears.get(hook.index()) {
                 let fact = &facts.facts[place as usize];
                 (heard.fact, heard.event) = (fact, &fact.event);
-                (orders.heard, orders.depth) = (Some((fact.seq, Listener::Hook(hook))), fact.depth + 1);
+                orders.answer(fact, hook);
                 reaction(self.world, &heard, &mut orders);
             }
         }

@@ -8,12 +8,14 @@ pub use refusal::Refusal;
 pub(crate) use refusal::refusal;
 
 use crate::Fixed;
-use crate::event::{HostValue, Listener};
+use crate::budget::Budget;
+use crate::event::{CutAt, Fact, HostValue, Listener};
 use crate::geometry::{Obstacle, Pose};
 use crate::hooks::Listen;
 use crate::ids::*;
 use crate::ruleset::{By, Count, Keep};
 use crate::state::{Pending, Registrar};
+use crate::work::Source;
 
 /// Gives orders to an encounter. From the host by [`crate::Encounter::orders`], and in hooks.
 ///
@@ -23,16 +25,48 @@ use crate::state::{Pending, Registrar};
 pub struct Orders<'a> {
     pub(crate) queue: &'a mut Vec<Pending>,
     pub(crate) registrar: &'a mut Registrar,
-    /// The fact that was heard and the hook that heard it, for orders of hooks.
-    pub(crate) heard: Option<(u64, Listener)>,
-    pub(crate) depth: u16,
+    /// For orders of hooks: what they follow from, and the account of the tick.
+    pub(crate) source: Source,
+    pub(crate) topic: Option<TopicId>,
+    pub(crate) budget: Option<&'a mut Budget>,
 }
 
-impl Orders<'_> {
+impl<'a> Orders<'a> {
+    /// The host's own.
+    pub(crate) fn of_host(queue: &'a mut Vec<Pending>, registrar: &'a mut Registrar) -> Orders<'a> {
+        Orders { queue, registrar, source: Source::default(), topic: None, budget: None }
+    }
+
+    /// Those of hooks, in the tick of an account.
+    pub(crate) fn of_hooks(
+        queue: &'a mut Vec<Pending>,
+        registrar: &'a mut Registrar,
+        budget: &'a mut Budget,
+    ) -> Orders<'a> {
+        Orders { budget: Some(budget), ..Orders::of_host(queue, registrar) }
+    }
+
+    /// From now on these are the orders of `hook` upon hearing `fact`.
+    pub(crate) fn answer(&mut self, fact: &Fact, hook: HookId) {
+        let heard = Some((fact.seq, Listener::Hook(hook)));
+        self.source = Source { heard, pass: fact.pass, depth: fact.depth + 1, root: fact.root };
+        self.topic = Some(fact.event.topic());
+    }
+
     /// Gives any order. The number is the one that a refusal names.
+    ///
+    /// In a hook, an order beyond the ruleset's limits ([`crate::RulesetBuilder::cascade_limit`]) is dropped, and an id that was reserved
+    /// for it lapses; the tick's `encounter.cut` says so.
     pub fn give(&mut self, order: Order) -> OrderId {
         let number = self.registrar.next_order();
-        self.queue.push(Pending { order, number, heard: self.heard, depth: self.depth });
+        let Orders { source, topic, .. } = *self;
+        if let (Some(budget), Some((_, listener))) = (&mut self.budget, source.heard)
+            && !budget.allows(source, || CutAt::Heard(listener, topic))
+        {
+            return number;
+        }
+        let Source { heard, depth, root, .. } = source;
+        self.queue.push(Pending { order, number, heard, depth, root });
         number
     }
 

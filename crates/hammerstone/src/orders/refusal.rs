@@ -105,9 +105,6 @@ pub enum Refusal {
     /// It was ordered in answer to a reset.
     #[error("the encounter begins anew")]
     Resetting,
-    /// Rules or hooks led to this order through more orders than the ruleset allows.
-    #[error("it is a cascade: rules or hooks led here through more orders than the ruleset allows")]
-    Cascade,
 }
 
 /// Why an order would be refused as things stand, if it would.

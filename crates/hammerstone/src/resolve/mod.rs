@@ -25,7 +25,7 @@ pub(crate) use r3_health::{
 };
 
 use crate::Fixed;
-use crate::event::{Event, Gate, Listener, Means, Operand, SwingEnd};
+use crate::event::{CutAt, CutBy, Event, Gate, Listener, Means, Operand, SwingEnd};
 use crate::geometry::{Bits, Pose};
 use crate::hooks::{Attempt, Verdict};
 use crate::ids::*;
@@ -36,8 +36,9 @@ use crate::sheet::Whose;
 use crate::state::{Charging, Child, Mark, Pending, Swing, next};
 use crate::statuses;
 use crate::swing;
+use crate::topic;
 use crate::view::View;
-use crate::work::{Meeting, Work};
+use crate::work::{Meeting, Source, Work};
 
 use r1_gates::Refused;
 
@@ -186,6 +187,9 @@ fn deflect(work: &mut Work<'_>, index: usize, meeting: &Meeting) {
             velocity: Some(Bits(back.to_array())),
         };
         work.state.children.push(child);
+    } else {
+        let source = Source { depth: links, ..work.scratch.source };
+        work.budget.note(source, CutBy::Links, CutAt::Deflected(attack));
     }
     swing::end_body(work, flying, SwingEnd::Deflected, pose);
 }
@@ -272,10 +276,15 @@ fn land(work: &mut Work<'_>, index: usize, mark: usize, meeting: &Meeting) {
 
 /// What intercepts ask for the hit is ordered now that it has landed.
 fn order_costs(work: &mut Work<'_>, seq: u64) {
-    let depth = work.scratch.source.depth + 1;
+    let Source { pass, depth, root, .. } = work.scratch.source;
     for (hook, order) in work.scratch.terms.costs.drain(..) {
-        let number = work.state.registrar.next_order();
-        work.state.pending.push(Pending { order, number, heard: Some((seq, Listener::Hook(hook))), depth });
+        let listener = Listener::Hook(hook);
+        let source = Source { heard: Some((seq, listener)), pass, depth: depth + 1, root };
+        if work.budget.allows(source, || CutAt::Heard(listener, Some(topic::HIT_LANDED))) {
+            let number = work.state.registrar.next_order();
+            let Source { heard, depth, root, .. } = source;
+            work.state.pending.push(Pending { order, number, heard, depth, root });
+        }
     }
 }
 

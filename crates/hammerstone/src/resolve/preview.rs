@@ -1,6 +1,7 @@
 //! What a blow would come to, without striking it.
 
 use crate::Fixed;
+use crate::budget::Budget;
 use crate::event::LedgerLine;
 use crate::event::Means;
 use crate::hooks::Hearing;
@@ -9,6 +10,7 @@ use crate::orders::Refusal;
 use crate::rolls::Occasion;
 use crate::ruleset::Rules;
 use crate::state::State;
+use crate::work::Source;
 
 use super::r2_amount::{self, Blow, Ground, Luck, Start, Tally};
 use super::r3_health::{OnTheWay, Running, amount_of_healing, one_kind};
@@ -97,10 +99,12 @@ pub(crate) fn preview(
     let authored = rules.attack(attack);
     let health = i64::from(state.combatants.health[blow.target.slot()]);
     let (mut running, mut tally, mut echoes) = (Running::new(health), Tally::default(), Vec::new());
+    let (mut budget, cause) = (Budget::default(), Source::default());
     let mut kinds = Vec::new();
     for harm in &authored.harm {
         let mut ledger = Vec::new();
-        let on_the_way = OnTheWay { running: &mut running, tally: &mut tally, echoes: &mut echoes };
+        let (running, tally, echoes) = (&mut running, &mut tally, &mut echoes);
+        let on_the_way = OnTheWay { running, tally, echoes, budget: &mut budget, cause };
         let start = Start::Rolled(harm.low, harm.high);
         let (amount, absorbed) = one_kind(&ground, &blow, harm.kind, start, on_the_way, hearing, &mut ledger);
         kinds.push(PreviewKind { kind: harm.kind, amount, absorbed, ledger });
@@ -135,7 +139,8 @@ pub(crate) fn work_out_again(
         let mut running = Running::new(state.combatants.health[target.slot()].into());
         for harm in &rules.attack(attack).harm {
             let (tally, echoes) = (&mut scratch.tally, &mut scratch.echoes);
-            let on_the_way = OnTheWay { running: &mut running, tally, echoes };
+            let (budget, cause) = (&mut Budget::default(), Source::default());
+            let on_the_way = OnTheWay { running: &mut running, tally, echoes, budget, cause };
             let start = Start::Rolled(harm.low, harm.high);
             let deaf = &mut crate::hooks::Deaf;
             sum += one_kind(&ground, &blow, harm.kind, start, on_the_way, deaf, &mut ()).0;

@@ -1,7 +1,8 @@
 //! What harm and healing do to health and to what stands before it.
 
 use crate::Fixed;
-use crate::event::{Cause, Echo, Event, HealthChange, LedgerStep, Means, Note, Range, Why};
+use crate::budget::Budget;
+use crate::event::{Cause, CutAt, Echo, Event, HealthChange, LedgerStep, Means, Note, Range, Why};
 use crate::hooks::{Hearing, Lethal};
 use crate::ids::*;
 use crate::ruleset::{IfItKills, Keep, Passing, Threshold, Upon};
@@ -9,7 +10,7 @@ use crate::sheet;
 use crate::state::{Life, next};
 use crate::statuses;
 use crate::view::View;
-use crate::work::Work;
+use crate::work::{Source, Work};
 
 use super::r2_amount::{self, Account, Blow, Ground, Sink, Start, Tally};
 use super::{parts_and_shields, r4_fall};
@@ -73,11 +74,13 @@ pub(crate) fn deal(
     let ground = Ground { rules: work.rules, state: work.state, amends: &work.scratch.terms.amends };
     let blow = &Blow { critical: r2_amount::critical(&ground, blow), ..*blow };
     let Ground { rules, state, amends } = ground;
+    let cause = work.scratch.source;
     let ledger = &mut work.scratch.ledger;
     for (kind, start) in harms {
         let first = ledger.len() as u32;
         let ground = Ground { rules, state, amends };
-        let on_the_way = OnTheWay { running: &mut running, tally: &mut tally, echoes: &mut echoes };
+        let (running, tally, echoes) = (&mut running, &mut tally, &mut echoes);
+        let on_the_way = OnTheWay { running, tally, echoes, budget: work.budget, cause };
         let (amount, absorbed) = if work.scratch.keep_ledgers {
             one_kind(&ground, blow, kind, start, on_the_way, work.hearing, ledger)
         } else {
@@ -131,6 +134,8 @@ pub(super) struct OnTheWay<'a> {
     pub(super) running: &'a mut Running,
     pub(super) tally: &'a mut Tally,
     pub(super) echoes: &'a mut Vec<EchoHarm>,
+    pub(super) budget: &'a mut Budget,
+    pub(super) cause: Source,
 }
 
 /// The amount of one kind that health loses, or that heals: all of it, or what is left of health.
@@ -143,7 +148,7 @@ pub(super) fn one_kind(
     hearing: &mut dyn Hearing,
     sink: &mut impl Sink,
 ) -> (i64, i64) {
-    let OnTheWay { running, tally, echoes } = on_the_way;
+    let OnTheWay { running, tally, echoes, budget, cause } = on_the_way;
     let account =
         Account { ground: *ground, blow, kind: Some(kind), amount: Fixed::ZERO, tally, hearing, sink };
     let amount = match start {
@@ -160,14 +165,16 @@ pub(super) fn one_kind(
     let mut amount = amount;
     // What dooms is nobody else's to take.
     let mine = matches!(start, Start::Bare(_));
-    if let Some(echo) = transferred(ground, blow, kind, amount).filter(|_| !mine) {
+    if let Some(echo) = transferred(ground, blow, kind, amount).filter(|_| !mine)
+        && budget.allows(cause, || CutAt::PassedOn(echo.status, echo.echo))
+    {
         line(LedgerStep::Transferred, amount, amount - echo.amount, Note::Transferred(echo.status, echo.to));
         amount -= echo.amount;
         echoes.push(echo);
     }
     let lethal = amount > 0 && running.left > 0 && amount >= running.left;
     if lethal && running.averted.is_none() && !blow.absolute {
-        running.averted = reprieve(ground, blow, kind, amount, hearing);
+        running.averted = reprieve(ground, blow, kind, amount, (budget, cause), hearing);
     }
     if let Some((by, leaves)) = running.averted {
         let may = if leaves < running.left { running.left - leaves } else { 0 };
@@ -223,6 +230,7 @@ fn reprieve(
     blow: &Blow,
     kind: KindId,
     amount: i64,
+    (budget, from): (&mut Budget, Source),
     hearing: &mut dyn Hearing,
 ) -> Option<(Cause, i64)> {
     let Ground { rules, state, .. } = *ground;
@@ -235,12 +243,20 @@ fn reprieve(
         (used(cause) < reprieve.limit).then_some((application.id, cause, reprieve.leaves))
     });
     if let Some((_, cause, leaves)) = asked.min_by_key(|(id, ..)| *id) {
-        return Some((cause, leaves));
+        return budget.allows(from, || CutAt::Averted(cause)).then_some((cause, leaves));
     }
     let Blow { target, source, means, .. } = *blow;
     let lethal = Lethal { target, source, means, kind, amount, view: View::of(rules, state) };
     let may = |hook: HookId, limit: u32| used(Cause::Hook(hook)) < limit;
-    hearing.reprieve(&lethal, &may).map(|(hook, leaves)| (Cause::Hook(hook), leaves))
+    // A hook that could answer is not asked where its answer could not count.
+    if budget.is_spent(from) {
+        let cut = hearing.may_reprieve(&may).map(Cause::Hook);
+        cut.map(|cause| budget.allows(from, || CutAt::Averted(cause)));
+        return None;
+    }
+    let (hook, leaves) = hearing.reprieve(&lethal, &may)?;
+    let cause = Cause::Hook(hook);
+    budget.allows(from, || CutAt::Averted(cause)).then_some((cause, leaves))
 }
 
 /// What follows for one who was harmed and lives: what averted the fall, who harmed, what goes back.
@@ -279,8 +295,8 @@ fn lived_through(
         let Some(passing) = work.rules.status(application.status).reflects else { continue };
         for &Dealt { kind, amount, .. } in dealt {
             let amount = passed_on(&passing, kind, amount);
-            if amount > 0 {
-                let (status, echo) = (application.status, Echo::Reflected);
+            let (status, echo) = (application.status, Echo::Reflected);
+            if amount > 0 && work.budget.allows(work.scratch.source, || CutAt::PassedOn(status, echo)) {
                 let source_of_it = Some(target);
                 echoes.push(EchoHarm {
                     to: source,

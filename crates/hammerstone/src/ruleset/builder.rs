@@ -52,8 +52,9 @@ impl RulesetBuilder {
             cap: LARGEST,
             rounding: Rounding::Nearest,
             assist_window: rate.saturating_mul(5),
-            cascade_limit: 8,
-            cascade_orders: 65_536,
+            cascade_depth: 8,
+            cascade_per_root: 4096,
+            cascade_per_tick: 32_768,
             move_limit: 100.0,
             both_land: false,
             child_limit: 4,
@@ -295,10 +296,17 @@ impl RulesetBuilder {
         self
     }
 
-    /// How deep orders from hooks may lead to facts that lead to orders, and how many orders
-    /// one tick's hooks may give in all; what goes beyond is refused as a cascade.
-    pub fn cascade_limit(&mut self, depth: u16, orders: u32) -> &mut Self {
-        (self.rules.cascade_limit, self.rules.cascade_orders) = (depth, orders);
+    /// How deep facts may lead to orders that lead to facts; and how many reactions may follow from one root and in one tick.
+    ///
+    /// A root is what begins by itself: an order of the host, a blow, a pulse, an expiry, a delayed action, a wave. Reactions are
+    /// statuses that are given on an occasion, prevented deaths, damage that is passed on, firings and actions of rules, orders of hooks
+    /// and child attacks, one for each single target. What an attack or a status declares for its own hit is free, and endings are
+    /// never cut. What goes beyond a limit does not begin, and is reported once for each place (`encounter.cut`).
+    ///
+    /// Unless said 8, 4096 and 32 768. As many delayed actions may wait at a time as may follow in one tick.
+    pub fn cascade_limit(&mut self, depth: u16, per_root: u32, per_tick: u32) -> &mut Self {
+        let rules = &mut self.rules;
+        (rules.cascade_depth, rules.cascade_per_root, rules.cascade_per_tick) = (depth, per_root, per_tick);
         self
     }
 

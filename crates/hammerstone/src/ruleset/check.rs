@@ -11,6 +11,8 @@ pub(super) const MOST: [(&str, usize); 6] =
     [("kinds", 1024), ("teams", 64), ("layers", 32), ("tags", 64), ("entries", 65_535), ("parts", 255)];
 /// How many parts may have points of their own: the first so many.
 const BREAKABLE: usize = 64;
+/// The most reactions that may be allowed for a tick.
+const MOST_REACTIONS: i64 = 1_000_000;
 /// The longest time that may be authored, in ticks.
 pub(super) const LONGEST: i64 = 10_000_000;
 /// The largest amount that may be authored, in points.
@@ -68,7 +70,9 @@ impl Check {
         if !(rules.move_limit.is_finite() && rules.move_limit > 0.0) {
             self.find("move limit", Problem::NotFinite { value: rules.move_limit });
         }
-        self.range("cascade limit", rules.cascade_limit.into(), 0, 64);
+        self.range("cascade limit, depth", rules.cascade_depth.into(), 0, 64);
+        self.range("cascade limit, per root", rules.cascade_per_root.into(), 0, MOST_REACTIONS);
+        self.range("cascade limit, per tick", rules.cascade_per_tick.into(), 0, MOST_REACTIONS);
         self.turn_to("amount", "");
         self.range("floor", rules.floor, 0, LARGEST);
         self.range("cap", rules.cap, 0, LARGEST);

@@ -166,7 +166,7 @@ impl Sharing {
 }
 
 /// When an attack starts another.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
 pub enum When {
     /// A hit landed: there.
     Hit,

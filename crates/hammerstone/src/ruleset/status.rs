@@ -147,7 +147,7 @@ pub struct Passing {
 }
 
 /// When a cast entry or a status gives another status.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
 pub enum Upon {
     /// Its bearer was struck, and lives. What deals no harm does not count.
     Struck,

@@ -17,6 +17,8 @@ pub(crate) struct Pending {
     /// The fact that a hook or a rule heard, and which, when it gave the order.
     pub(crate) heard: Option<(u64, Listener)>,
     pub(crate) depth: u16,
+    /// The root of the tick from which it follows; 0 between ticks.
+    pub(crate) root: u32,
 }
 
 /// One activation of an attack.

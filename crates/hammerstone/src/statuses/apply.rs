@@ -5,12 +5,12 @@ use crate::event::{Barred, Event, Why};
 use crate::ids::*;
 use crate::lifecycle;
 use crate::resolve;
-use crate::ruleset::{Again, FirstBeat, Given, Rules, Status, Strength, Upon};
+use crate::ruleset::{Again, FirstBeat, Given, Rules, Status, Strength};
 use crate::sheet;
-use crate::state::{Application, Life, State, next};
+use crate::state::{Application, State, next};
 use crate::work::Work;
 
-use super::end;
+use super::steps::{self, StatusStep};
 
 /// A status on its way to one who stands.
 #[derive(Clone, Copy, Debug)]
@@ -48,44 +48,19 @@ pub(crate) fn give(
     tied: Option<SwingId>,
 ) {
     for &Given { status, strength } in list {
-        if work.state.combatants.life_of(subject) == Life::Standing {
-            apply(work, Giving { subject, status, source, credit, strength, tied });
-        }
+        apply(work, Giving { subject, status, source, credit, strength, tied });
     }
 }
 
-/// What cast entry and statuses of `bearer` give on an occasion: the cast entry's, then those of statuses in the order of applying.
-pub(crate) fn gifts(work: &mut Work<'_>, upon: Upon, bearer: CombatantId, other: Option<CombatantId>) {
-    let rules = work.rules;
-    if !rules.uses.gifts || work.state.combatants.life_of(bearer) != Life::Standing {
-        return;
-    }
-    let cast = rules.cast(work.state.combatants.cast[bearer.slot()]);
-    let mut list = std::mem::take(&mut work.scratch.gifts);
-    list.clear();
-    list.extend(cast.gifts.iter().filter(|gift| gift.upon == upon));
-    let own = list.len();
-    for application in work.state.running_on(bearer.slot()) {
-        list.extend(rules.status(application.status).gifts.iter().rev().filter(|gift| gift.upon == upon));
-    }
-    list[own..].reverse();
-    // What is given to one who was kept from falling is from whoever would have felled them.
-    let source = if upon == Upon::Averted { other } else { Some(bearer) };
-    let credit = source.map(|source| work.state.combatants.root_owner(source));
-    for gift in &list {
-        let subject = if gift.to_other { other } else { Some(bearer) };
-        if let Some(subject) = subject
-            && work.state.combatants.life_of(subject) == Life::Standing
-        {
-            let (status, strength) = (gift.status, gift.strength);
-            apply(work, Giving { subject, status, source, credit, strength, tied: None });
-        }
-    }
-    work.scratch.gifts = list;
-}
-
-/// Applies a status, or does what it says of being applied again; the subject was seen to stand.
+/// Applies a status, or does what it says of being applied again, if the subject stands; and all that follows from it.
 pub(crate) fn apply(work: &mut Work<'_>, giving: Giving) {
+    let before = steps::waiting(work);
+    steps::add(work, StatusStep::Apply(giving));
+    steps::run(work, before);
+}
+
+/// As [`apply`]; what follows waits.
+pub(super) fn apply_one(work: &mut Work<'_>, giving: Giving) {
     let Giving { subject, status, source, tied, .. } = giving;
     let authored = work.rules.status(status);
     let strength = strength_of(work.rules, work.state, authored, giving.strength, source);
@@ -206,11 +181,18 @@ fn begin(work: &mut Work<'_>, authored: &Status, giving: &Giving, strength: Fixe
         over: false,
     });
     let place = state.applications.len() - 1;
+    work.scratch.roots_of_new.push(work.scratch.source.root);
     let combatants = &mut state.combatants;
     combatants.borne_lists.push(&mut combatants.borne[subject.slot()], id);
     work.publish(Event::StatusApplied { application: id, subject, source, status, strength, pile: 1, ends });
     raise_shield(work, place);
+    steps::add(work, StatusStep::TakeEffect(subject, status));
     supersede(work, authored, subject, id);
+}
+
+/// A status that has begun changes the maximum and stuns, if it does.
+pub(super) fn take_effect(work: &mut Work<'_>, subject: CombatantId, status: StatusId) {
+    let authored = work.rules.status(status);
     changed(work, authored, subject);
     if authored.stuns {
         lifecycle::stun(work, subject);
@@ -235,7 +217,7 @@ fn supersede(work: &mut Work<'_>, authored: &Status, subject: CombatantId, new: 
     if authored.lifts == 0 && authored.lends == 0 {
         return;
     }
-    end::lift_each(work, subject, Why::Superseded, |rules, application| {
+    steps::add_lifts(work, subject, Why::Superseded, |rules, application| {
         let other = rules.status(application.status);
         application.id != new && (other.tags & authored.lifts != 0 || other.lifted_by & authored.lends != 0)
     });

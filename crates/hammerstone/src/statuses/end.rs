@@ -1,6 +1,6 @@
 //! A status ends, or waits for its bearer's return.
 
-use crate::event::{Event, Why};
+use crate::event::{CutAt, Event, Why};
 use crate::ids::*;
 use crate::lifecycle;
 use crate::resolve;
@@ -9,18 +9,27 @@ use crate::state::{Application, Life};
 use crate::work::Work;
 
 use super::apply::{self, Giving};
+use super::steps;
 
-/// Lifts the status at `index`, unless it is over.
+/// Lifts the status at `index`, unless it is over; and all that follows from it.
 pub(crate) fn lift(work: &mut Work<'_>, index: usize, why: Why) {
-    if !work.state.applications[index].over {
-        let Application { id: application, subject, status, .. } = work.state.applications[index];
-        work.state.end_application(index);
-        work.publish(Event::StatusLifted { application, subject, status, why });
-        gone(work, index);
-        let rescued = matches!(why, Why::Ordered | Why::Superseded);
-        if rescued && work.rules.status(status).dooms.is_some() {
-            lifecycle::rise(work, subject);
-        }
+    let before = steps::waiting(work);
+    lift_one(work, index, why);
+    steps::run(work, before);
+}
+
+/// As [`lift`]; what follows waits.
+pub(super) fn lift_one(work: &mut Work<'_>, index: usize, why: Why) {
+    let Application { id: application, subject, status, over, .. } = work.state.applications[index];
+    if over {
+        return;
+    }
+    work.state.end_application(index);
+    work.publish(Event::StatusLifted { application, subject, status, why });
+    gone(work, index);
+    let rescued = matches!(why, Why::Ordered | Why::Superseded);
+    if rescued && work.rules.status(status).dooms.is_some() {
+        lifecycle::rise(work, subject);
     }
 }
 
@@ -37,7 +46,8 @@ pub(crate) fn expire(work: &mut Work<'_>, index: usize) {
         return resolve::doom(work, subject, kind, status, [source, credit]);
     }
     for gift in authored.gifts.iter().filter(|gift| gift.upon == Upon::Expiry) {
-        if work.state.combatants.life_of(subject) == Life::Standing {
+        let stands = work.state.combatants.life_of(subject) == Life::Standing;
+        if stands && work.allows(|| CutAt::Given(gift.status, Upon::Expiry)) {
             let strength = gift.strength;
             apply::apply(work, Giving { subject, status: gift.status, source, credit, strength, tied: None });
         }
@@ -54,22 +64,16 @@ fn gone(work: &mut Work<'_>, index: usize) {
     }
 }
 
-/// Lifts, in the order of applying, every status that runs on `subject` and for which `goes` says so.
-pub(super) fn lift_each(
+/// Lifts, in the order of applying, every status that runs on `subject` when this begins and for which `goes` says so.
+fn lift_each(
     work: &mut Work<'_>,
     subject: CombatantId,
     why: Why,
     goes: impl Fn(&Rules, &Application) -> bool,
 ) {
-    loop {
-        let (rules, state) = (work.rules, &*work.state);
-        let going = |&place: &usize| {
-            let application = &state.applications[place];
-            application.runs() && goes(rules, application)
-        };
-        let Some(first) = { state.borne_by(subject) }.filter(going).min() else { return };
-        lift(work, first, why);
-    }
+    let before = steps::waiting(work);
+    steps::add_lifts(work, subject, why, goes);
+    steps::run(work, before);
 }
 
 /// Lifts every status of the families in `tags`.
@@ -92,39 +96,41 @@ pub(crate) fn lift_one_tied(work: &mut Work<'_>, subject: CombatantId, swing: Sw
 /// Everything that `subject` bears ends, in the order of applying; what lasts across lives waits, unless its bearer is gone.
 pub(crate) fn end_all(work: &mut Work<'_>, subject: CombatantId, why: Why) {
     let tick = work.state.tick;
-    let mut next = 0;
-    loop {
-        let state = &*work.state;
-        // Places only rise, and nothing is put between them.
-        let Some(index) = { state.borne_by(subject) }.filter(|&place| place >= next).min() else { return };
-        next = index + 1;
-        let application = &state.applications[index];
-        let Application { id, status, suspended, .. } = *application;
-        if matches!(why, Why::Removed | Why::Reset)
-            || !work.rules.status(status).across_lives
-            || application.tied.is_some()
-        {
+    each_borne(work, subject, |work, index| {
+        let Application { id, status, suspended, over, tied, .. } = work.state.applications[index];
+        let lasts = work.rules.status(status).across_lives && tied.is_none();
+        if matches!(why, Why::Removed | Why::Reset) || !lasts {
             lift(work, index, why);
-        } else if suspended.is_none() {
+        } else if suspended.is_none() && !over {
             work.state.applications[index].suspended = Some(tick);
             work.publish(Event::StatusSuspended { application: id, subject, status, why });
         }
-    }
+    });
 }
 
 /// What waited for the return of `subject` goes on with what was left of its time.
 pub(crate) fn resume(work: &mut Work<'_>, subject: CombatantId) {
     let tick = work.state.tick;
-    loop {
-        let state = &mut *work.state;
-        let waits = |&place: &usize| state.applications[place].suspended.is_some();
-        let Some(index) = { state.borne_by(subject) }.filter(waits).min() else { return };
-        let application = &mut state.applications[index];
-        let waited = tick - application.suspended.take().unwrap_or(tick);
-        application.ends = application.ends.map(|ends| ends + waited);
-        application.due = application.due.map(|due| due + waited);
+    each_borne(work, subject, |work, index| {
+        let application = &mut work.state.applications[index];
+        let Some(since) = application.suspended.take() else { return };
+        let waited = tick - since;
+        application.ends = application.ends.map(|ends| ends.saturating_add(waited));
+        application.due = application.due.map(|due| due.saturating_add(waited));
         let Application { id, status, ends, .. } = *application;
         work.publish(Event::StatusResumed { application: id, subject, status, ends });
         apply::changed(work, work.rules.status(status), subject);
+    });
+}
+
+/// Goes through what `subject` bears when this begins, by the place of the applications, which is the order of applying.
+fn each_borne(work: &mut Work<'_>, subject: CombatantId, mut each: impl FnMut(&mut Work<'_>, usize)) {
+    let mut places = std::mem::take(&mut work.scratch.borne);
+    places.clear();
+    places.extend(work.state.borne_by(subject));
+    places.sort_unstable();
+    for &index in &places {
+        each(work, index);
     }
+    work.scratch.borne = places;
 }

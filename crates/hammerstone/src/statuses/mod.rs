@@ -7,7 +7,9 @@
 mod apply;
 mod beat;
 mod end;
+mod steps;
 
-pub(crate) use apply::{Giving, apply, first_of, gifts, give};
+pub(crate) use apply::{Giving, apply, first_of, give};
 pub(crate) use beat::{beat, follow_stats};
 pub(crate) use end::{end_all, expire, lift, lift_family, lift_one_tied, lift_tied, resume};
+pub(crate) use steps::{StatusStep, add_gifts, gifts};

@@ -1,13 +1,13 @@
 //! How swings begin: by order, as nobody's, as another's child.
 
 use crate::Fixed;
-use crate::event::{Event, Range, SwingEnd};
+use crate::event::{CutAt, CutBy, Event, SwingEnd};
 use crate::geometry::Pose;
 use crate::ids::*;
 use crate::ruleset::{Chance, Flow, Party, When};
 use crate::sheet;
 use crate::state::{Application, Captured, Chain, ChainStep, Charging, Child, Life, Swing};
-use crate::work::Work;
+use crate::work::{Source, Work};
 
 use super::flight;
 
@@ -44,6 +44,7 @@ pub(crate) fn begin_unleashed(work: &mut Work<'_>, id: SwingId, attack: AttackId
 pub(crate) fn begin_children(work: &mut Work<'_>) {
     let mut children = std::mem::take(&mut work.state.children);
     for child in children.drain(..) {
+        work.begin_root();
         // What would not outlive its attacker does not begin without them.
         let stands = |who| work.state.combatants.life_of(who) == Life::Standing;
         if !work.rules.attack(child.attack).outlives && child.attacker.is_some_and(|who| !stands(who)) {
@@ -76,8 +77,11 @@ pub(crate) fn child(work: &mut Work<'_>, index: usize, when: When, pose: Pose) {
     for &(_, attack) in rules.attack(swing.attack).child_ids.iter().filter(|(on, _)| *on == when) {
         let links = swing.links + 1;
         if links > rules.child_limit {
-            let nothing = Range::default();
-            work.publish(Event::EncounterCut { order: None, depth: links, chain: nothing });
+            let source = Source { depth: links, ..work.scratch.source };
+            work.budget.note(source, CutBy::Links, CutAt::Child(attack, when));
+            continue;
+        }
+        if !work.allows(|| CutAt::Child(attack, when)) {
             continue;
         }
         let Swing { attacker, team, credit, key, .. } = swing;

@@ -35,20 +35,23 @@ pub(super) fn carry_out_orders(work: &mut Work<'_>) {
 pub(super) fn carry_out_all(work: &mut Work<'_>, pass: u16) {
     let mut pending = std::mem::take(&mut work.state.pending);
     for order in pending.drain(..) {
-        work.scratch.source = Source { heard: order.heard, pass, depth: order.depth };
+        let Pending { heard, depth, root, .. } = order;
+        let root = if pass == 0 { work.budget.root() } else { root };
+        work.scratch.source = Source { heard, pass, depth, root };
         carry_out(work, &order);
     }
     // What a blow that was reported in a pass costs waits for the next pass.
     pending.append(&mut work.state.pending);
     work.state.pending = pending;
-    work.scratch.source = Source { heard: None, pass, depth: 0 };
+    work.scratch.source = Source { heard: None, pass, depth: 0, root: 0 };
 }
 
 /// Carries out an order that a rule gives, or refuses it.
 pub(crate) fn carry_out_one(work: &mut Work<'_>, order: Order, source: Source) {
     let number = work.state.registrar.next_order();
     work.scratch.source = source;
-    carry_out(work, &Pending { order, number, heard: source.heard, depth: source.depth });
+    let Source { heard, depth, root, .. } = source;
+    carry_out(work, &Pending { order, number, heard, depth, root });
     work.scratch.source = source;
 }
 

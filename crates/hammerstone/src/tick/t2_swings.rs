@@ -16,10 +16,12 @@ pub(super) fn advance(work: &mut Work<'_>) {
     swing::go_on_or_lapse(work);
     for index in 0..work.state.swings.len() {
         if work.state.swings[index].ended.is_none() {
+            work.begin_root();
             advance_one(work, index);
         }
     }
     swing::fly(work);
+    work.scratch.source.root = 0;
 }
 
 fn advance_one(work: &mut Work<'_>, index: usize) {

@@ -25,6 +25,7 @@ pub(super) fn resolve_in_order_of_impact(work: &mut Work<'_>) {
         while let Some(clash) = waiting.next_if(|clash| clash.toi <= meeting.impact.toi) {
             resolve_clash(work, clash);
         }
+        work.begin_root();
         resolve::blow(work, meeting);
     }
     waiting.for_each(|clash| resolve_clash(work, clash));
@@ -32,6 +33,7 @@ pub(super) fn resolve_in_order_of_impact(work: &mut Work<'_>) {
     work.scratch.meetings = meetings;
     work.scratch.detection.clashes = clashes;
     end_bodies(work);
+    work.scratch.source.root = 0;
 }
 
 /// Several volumes, parts and reports of one swing and target are one meeting, at the time of the first, on the part that is
@@ -62,6 +64,7 @@ fn resolve_clash(work: &mut Work<'_>, clash: &Clashing) {
     let [Some(first), Some(second)] = attacks else { return };
     let (swing, attack, attacker) = (both[0].id, both[0].attack, both[0].attacker);
     let (against, target, point) = (both[1].id, both[1].attacker, clash.point.to_array());
+    work.begin_root();
     let event = Event::HitClashed { swing, attack, attacker, against, target, point, toi: clash.toi };
     work.publish(event);
     let tied = first.tie == Tie::Both && second.tie == Tie::Both;
@@ -77,6 +80,7 @@ fn end_bodies(work: &mut Work<'_>) {
     for i in 0..work.scratch.detection.volumes.len() {
         let open = work.scratch.detection.volumes[i];
         if open.body > 0 && open.held_from <= 1.0 {
+            work.begin_root();
             let at = open.swept.carrier.at(open.held_from);
             swing::end_body(work, open.flying as usize, SwingEnd::Obstacle, Pose::from(at));
         }
@@ -84,6 +88,7 @@ fn end_bodies(work: &mut Work<'_>) {
     for index in 0..work.state.flying.len() {
         let body = work.state.flying[index];
         if body.left == 0 {
+            work.begin_root();
             swing::end_body(work, index, SwingEnd::Expired, body.pose);
         }
     }

@@ -8,6 +8,7 @@ pub(super) fn beat_and_expire(work: &mut Work<'_>) {
     let tick = work.state.tick;
     let mut due = std::mem::take(&mut work.scratch.due);
     let is_due = |at: Option<u32>| at.is_some_and(|at| at <= tick);
+    let first_new = work.state.applications.len() - work.scratch.roots_of_new.len();
     let mut looked_at = 0;
     // What is given while others expire comes last, and may beat in the same tick.
     while looked_at < work.state.applications.len() {
@@ -19,6 +20,9 @@ pub(super) fn beat_and_expire(work: &mut Work<'_>) {
         }));
         looked_at = applications.len();
         for &index in &due {
+            // What was given in this tick and acts at once follows from whatever gave it.
+            let root = index.checked_sub(first_new).and_then(|new| work.scratch.roots_of_new.get(new));
+            work.scratch.source.root = root.copied().unwrap_or_else(|| work.budget.root());
             // A beat before this one may have ended it, by the fall of its bearer.
             if work.state.applications[index].runs() && is_due(work.state.applications[index].due) {
                 statuses::beat(work, index);
@@ -28,5 +32,6 @@ pub(super) fn beat_and_expire(work: &mut Work<'_>) {
             }
         }
     }
+    work.scratch.source.root = 0;
     work.scratch.due = due;
 }

@@ -1,37 +1,35 @@
 //! Stage 6: facts to listeners; what they order is carried out in a further pass, until nobody orders anything.
 
 use super::t1_intake;
+use crate::budget::Cut;
 use crate::event::{Delivery, Event, Fact, Link, Listener, Range};
 use crate::flow;
 use crate::hooks::Listen;
 use crate::ids::*;
 use crate::listeners::{Ear, Listeners};
-use crate::orders::{Orders, Refusal};
+use crate::orders::Orders;
 use crate::ruleset::Rules;
 use crate::sheet;
-use crate::state::{Pending, State, Subscription};
+use crate::state::{State, Subscription};
 use crate::view::View;
 use crate::work::{Scratch, Source, Work, facts};
 
 pub(super) fn hear(work: &mut Work<'_>) {
     work.scratch.listeners.heard = 0;
     let mut pass = 0;
-    let mut given = 0;
     loop {
         deliver(work);
         if work.state.pending.is_empty() {
             break;
         }
         pass += 1;
-        given = cut_cascades(work, given, pass);
         t1_intake::carry_out_all(work, pass);
     }
+    report_cuts(work, pass);
 }
 
 /// Lets every fact that has not been heard be heard, in the order of the facts: by rules first; then by hooks, of each fact the higher
 /// priority first, of equals the one that subscribed first.
-///
-/// What is refused as a cascade is published, but nobody reacts to it: what they ordered would be refused again, for ever.
 pub(crate) fn deliver(work: &mut Work<'_>) {
     let rules = work.rules;
     let nobody = work.state.subscriptions.is_empty() && rules.rule_book.is_empty();
@@ -44,9 +42,6 @@ pub(crate) fn deliver(work: &mut Work<'_>) {
     let first = std::mem::replace(&mut work.scratch.listeners.heard, work.scratch.facts.len());
     for place in first..work.scratch.facts.len() {
         let fact = &work.scratch.facts[place];
-        if fact.depth > rules.cascade_limit {
-            continue;
-        }
         let topic = fact.event.topic();
         if !rules.rules_by_topic[topic.index()].is_empty() {
             let fact = *fact;
@@ -61,7 +56,7 @@ pub(crate) fn deliver(work: &mut Work<'_>) {
 
 /// Whom the fact at `place` reaches, in the order of hearing. Nothing that a hook does can change that: what it orders waits.
 fn gather(work: &mut Work<'_>, place: usize, topic: TopicId) {
-    let Work { rules, state, scratch, hearing } = work;
+    let Work { rules, state, scratch, budget, hearing } = work;
     let Scratch { facts, listeners, deliveries, watched, keep_deliveries, .. } = &mut **scratch;
     let Listeners { by_topic, plain, reached, .. } = listeners;
     let fact = &mut facts[place];
@@ -69,6 +64,9 @@ fn gather(work: &mut Work<'_>, place: usize, topic: TopicId) {
     for &Ear { subscription, hook } in &by_topic[topic.index()] {
         if plain[subscription as usize] && !watches && !*keep_deliveries {
             fact.reached += 1;
+            if fact.root == 0 {
+                fact.root = budget.root();
+            }
             reached.push((place as u32, hook));
             continue;
         }
@@ -78,6 +76,9 @@ fn gather(work: &mut Work<'_>, place: usize, topic: TopicId) {
         }
         let Subscription { id, ref listen, .. } = *known;
         fact.reached += 1;
+        if fact.root == 0 {
+            fact.root = budget.root();
+        }
         if *keep_deliveries {
             let (listener, subscription) = (Listener::Hook(hook), Some(id));
             deliveries.push(Delivery { seq: fact.seq, listener, subscription, pass: fact.pass });
@@ -96,10 +97,10 @@ fn gather(work: &mut Work<'_>, place: usize, topic: TopicId) {
 /// Calls the hooks that react to what reached them.
 fn call(work: &mut Work<'_>) {
     if !work.scratch.listeners.reached.is_empty() {
-        let Work { rules, state, scratch, hearing } = work;
+        let Work { rules, state, scratch, budget, hearing } = work;
         let facts = facts(state, scratch);
         let (view, pending, registrar) = View::beside_orders(rules, state);
-        let orders = Orders { queue: pending, registrar, heard: None, depth: 0 };
+        let orders = Orders::of_hooks(pending, registrar, budget);
         hearing.hear(&scratch.listeners.reached, facts, view, orders);
     }
 }
@@ -137,40 +138,18 @@ fn is_of(
     })
 }
 
-/// Refuses those of the pending orders that lie too deep, or are too many for one tick. Gives the number of orders so far.
-fn cut_cascades(work: &mut Work<'_>, given: u32, pass: u16) -> u32 {
-    let pending = work.state.pending.len() as u32;
-    let (limit, most) = (work.rules.cascade_limit, work.rules.cascade_orders);
-    let deep = work.state.pending.iter().any(|order| order.depth > limit);
-    if !deep && given.saturating_add(pending) <= most {
-        return given + pending;
-    }
-    let mut given = given;
-    let mut all = std::mem::take(&mut work.state.pending);
-    all.retain(|order| {
-        let fits = order.depth <= limit && given < most;
-        if fits {
-            given += 1;
-        } else {
-            work.scratch.source.pass = pass;
-            cut(work, order);
-        }
-        fits
-    });
-    work.state.pending = all;
-    given
-}
-
-/// An order is refused as a cascade, with what led to it.
-pub(crate) fn cut(work: &mut Work<'_>, pending: &Pending) {
-    // Too many is as deep as can be: nobody reacts to it either.
-    let depth = pending.depth.max(work.rules.cascade_limit + 1);
+/// Publishes what was cut off in this tick, once for each place. Neither rules nor hooks hear it.
+pub(super) fn report_cuts(work: &mut Work<'_>, pass: u16) {
     let source = work.scratch.source;
-    work.scratch.source = Source { heard: pending.heard, depth, ..source };
-    let chain = chain_to(work.scratch, pending.heard);
-    work.publish(Event::EncounterCut { order: Some(pending.number), depth: pending.depth, chain });
-    t1_intake::refuse(work, pending, Refusal::Cascade);
+    for place in 0..work.budget.cuts().len() {
+        let Cut { place, by, left_out, heard, depth } = work.budget.cuts()[place];
+        let chain = chain_to(work.scratch, heard);
+        work.scratch.source = Source { heard, pass, depth, root: 0 };
+        work.publish(Event::EncounterCut { place, by, left_out, depth, chain });
+    }
     work.scratch.source = source;
+    work.budget.forget_cuts();
+    work.scratch.listeners.heard = work.scratch.facts.len();
 }
 
 /// Who led to whom, the latest first.

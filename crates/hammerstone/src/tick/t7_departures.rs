@@ -24,8 +24,9 @@ pub(super) fn settle(work: &mut Work<'_>) {
     if work.state.resets {
         flow::wind_up(work);
     }
+    t6_passes::report_cuts(work, 0);
     for order in &mut work.state.pending {
-        order.depth = 0;
+        (order.depth, order.root) = (0, 0);
     }
     free_places(work);
 }

@@ -21,7 +21,7 @@ pub(crate) struct Sheet {
     steps: Vec<Step>,
     limits: (i64, i64),
     rounding: Rounding,
-    cascade: (u16, u32),
+    cascade: (u16, u32, u32),
     both_land: bool,
     statuses: Vec<u64>,
     numbers: u64,
@@ -240,7 +240,7 @@ fn sheet() -> impl Strategy<Value = Sheet> {
                 steps,
                 limits,
                 rounding,
-                cascade: (depth, orders),
+                cascade: (depth, orders / 2, orders),
                 both_land,
                 statuses,
                 numbers,
@@ -372,7 +372,7 @@ pub(crate) fn build(sheet: &Sheet) -> Ruleset {
     }
     numbered_rules(&mut b, &mut Dice(sheet.numbers), &names, &sheet.steps);
     b.limits(sheet.limits.0, sheet.limits.1).rounding(sheet.rounding);
-    b.cascade_limit(sheet.cascade.0, sheet.cascade.1).both_land(sheet.both_land);
+    b.cascade_limit(sheet.cascade.0, sheet.cascade.1, sheet.cascade.2).both_land(sheet.both_land);
     b.build().expect("generated rulesets are sound")
 }
 

@@ -1,0 +1,51 @@
+//! Where a limit on what may follow within a tick cut something off.
+
+use crate::ids::*;
+use crate::ruleset::{Upon, When};
+
+use super::{Cause, Echo, Listener};
+
+/// A place at which reactions were cut. Each has one `encounter.cut` a tick, with a count.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
+pub enum CutAt {
+    /// What a rule or a hook orders upon hearing a topic. A rule that acts after a delay, or was ordered to fire, has no topic.
+    Heard(Listener, Option<TopicId>),
+    /// A status that is given on an occasion.
+    Given(StatusId, Upon),
+    /// What would have kept a target alive. The death stands.
+    Averted(Cause),
+    /// Damage that a status passes on to another combatant.
+    PassedOn(StatusId, Echo),
+    /// An attack that another one starts, on an occasion.
+    Child(AttackId, When),
+    /// A projectile of an attack that would have flown back.
+    Deflected(AttackId),
+}
+
+/// Which limit of the ruleset cut something off ([`crate::RulesetBuilder::cascade_limit`]).
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
+pub enum CutBy {
+    /// Reactions to reactions lay too deep.
+    Depth,
+    /// One root had led to as many reactions as it may.
+    Root,
+    /// The reactions of the whole tick were as many as they may be.
+    Tick,
+    /// Too many attacks had started each other ([`crate::RulesetBuilder::child_limit`]).
+    Links,
+    /// As many delayed actions wait as may.
+    Waiting,
+}
+
+impl CutBy {
+    /// The limit's name in the feed.
+    pub const fn name(self) -> &'static str {
+        match self {
+            CutBy::Depth => "depth",
+            CutBy::Root => "root",
+            CutBy::Tick => "tick",
+            CutBy::Links => "links",
+            CutBy::Waiting => "waiting",
+        }
+    }
+}

@@ -1,0 +1,115 @@
+//! What statuses bring about, one step after the other.
+//!
+//! A status that is applied may lift others; one that is lifted may bring its bearer back on its feet; that may give statuses, which are
+//! applied. These steps wait on a stack, the next last, so that they come in the order of a recursion, whose depth the data does not decide.
+
+use crate::event::{CutAt, Why};
+use crate::ids::*;
+use crate::ruleset::{Rules, Upon};
+use crate::state::{Application, Life};
+use crate::work::Work;
+
+use super::apply::{self, Giving};
+use super::end;
+
+/// A step that is still to be done.
+#[derive(Clone, Copy, Debug)]
+pub(crate) enum StatusStep {
+    /// Apply a status, if its subject stands.
+    Apply(Giving),
+    /// Lift an application, if it runs.
+    Lift(ApplicationId, Why),
+    /// A status has begun and has lifted what it lifts: now it takes effect.
+    TakeEffect(CombatantId, StatusId),
+}
+
+/// How many steps wait that are not one's own.
+pub(super) fn waiting(work: &Work<'_>) -> usize {
+    work.scratch.status_steps.len()
+}
+
+/// Does the steps that have been added since there were `before`.
+pub(super) fn run(work: &mut Work<'_>, before: usize) {
+    while work.scratch.status_steps.len() > before
+        && let Some(step) = work.scratch.status_steps.pop()
+    {
+        match step {
+            StatusStep::Apply(giving) => {
+                if work.state.combatants.life_of(giving.subject) == Life::Standing {
+                    apply::apply_one(work, giving);
+                }
+            }
+            StatusStep::Lift(application, why) => {
+                if let Some(index) = work.state.application_index(application)
+                    && work.state.applications[index].runs()
+                {
+                    end::lift_one(work, index, why);
+                }
+            }
+            StatusStep::TakeEffect(subject, status) => apply::take_effect(work, subject, status),
+        }
+    }
+}
+
+/// Adds a step.
+pub(super) fn add(work: &mut Work<'_>, step: StatusStep) {
+    work.scratch.status_steps.push(step);
+}
+
+/// Adds lifts, in the order of applying, of every status that runs on `subject` now and for which `goes` says so. What is given to the
+/// subject in between is not looked at.
+pub(super) fn add_lifts(
+    work: &mut Work<'_>,
+    subject: CombatantId,
+    why: Why,
+    goes: impl Fn(&Rules, &Application) -> bool,
+) {
+    let (rules, state, steps) = (work.rules, &*work.state, &mut work.scratch.status_steps);
+    let first = steps.len();
+    let borne = state.borne_by(subject).map(|place| &state.applications[place]);
+    let going = borne.filter(|application| application.runs() && goes(rules, application));
+    steps.extend(going.map(|application| StatusStep::Lift(application.id, why)));
+    // The next comes last.
+    steps[first..].sort_unstable_by_key(|step| match step {
+        StatusStep::Lift(application, _) => std::cmp::Reverse(Some(*application)),
+        _ => std::cmp::Reverse(None),
+    });
+}
+
+/// Adds what template and statuses of `bearer` give on an occasion: the template's, then those of statuses in the order of applying.
+/// Each counts as a reaction.
+pub(crate) fn add_gifts(work: &mut Work<'_>, upon: Upon, bearer: CombatantId, other: Option<CombatantId>) {
+    let rules = work.rules;
+    if !rules.uses.gifts || work.state.combatants.life_of(bearer) != Life::Standing {
+        return;
+    }
+    // What is given to one who was kept alive is from the one who would have killed them.
+    let source = if upon == Upon::Averted { other } else { Some(bearer) };
+    let credit = source.map(|source| work.state.combatants.root_owner(source));
+    let first = work.scratch.status_steps.len();
+    let Work { state, scratch, budget, .. } = work;
+    let (cause, steps) = (scratch.source, &mut scratch.status_steps);
+    let template = rules.cast(state.combatants.cast[bearer.slot()]);
+    let of_template = template.gifts.iter().filter(|gift| gift.upon == upon);
+    // The latest application comes first, so that all of this is gone through from its end.
+    let of_statuses =
+        state.running_on(bearer.slot()).map(|application| &rules.status(application.status).gifts);
+    let mut lists: Vec<_> = of_statuses.filter(|gifts| gifts.iter().any(|gift| gift.upon == upon)).collect();
+    lists.reverse();
+    let given = of_template.chain(lists.into_iter().flatten().filter(|gift| gift.upon == upon));
+    for gift in given {
+        let Some(subject) = (if gift.to_other { other } else { Some(bearer) }) else { continue };
+        if budget.allows(cause, || CutAt::Given(gift.status, upon)) {
+            let (status, strength) = (gift.status, gift.strength);
+            steps.push(StatusStep::Apply(Giving { subject, status, source, credit, strength, tied: None }));
+        }
+    }
+    steps[first..].reverse();
+}
+
+/// As [`add_gifts`], and does them.
+pub(crate) fn gifts(work: &mut Work<'_>, upon: Upon, bearer: CombatantId, other: Option<CombatantId>) {
+    let before = waiting(work);
+    add_gifts(work, upon, bearer, other);
+    run(work, before);
+}
