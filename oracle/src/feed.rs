@@ -17,7 +17,7 @@ struct Book {
     deaths: BTreeSet<(String, u64)>,
     /// Policy, rhythm and most targets, by swing.
     policies: BTreeMap<u64, (String, u64, Option<u64>)>,
-    /// The tick of the last hit by swing, target, life, window, and group or body where these have lists of their own.
+    /// The tick of the last hit by swing, target, life where each has a turn of its own, window, and group or body where these have lists of their own.
     struck: BTreeMap<(u64, String, u64, u64, u64, u64), u64>,
     refused: BTreeSet<(u64, String, String)>,
     /// Running swings that must not outlive their attacker, and those that may.
@@ -238,7 +238,8 @@ impl Book {
         };
         let window = if policy == "window" { number(line, "window") } else { 0 };
         let own = |field: &str| line[field].as_u64().unwrap_or(0);
-        let key = (swing, target, number(line, "life"), window, own("group"), own("body"));
+        let life = if policy == "life" { number(line, "life") } else { 0 };
+        let key = (swing, target, life, window, own("group"), own("body"));
         let before = self.struck.insert(key, self.tick);
         let allowed = before.is_none_or(|before| policy == "rhythm" && self.tick - before >= every);
         self.must(allowed, 1, "struck more often than the policy allows");

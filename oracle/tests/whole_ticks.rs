@@ -84,9 +84,9 @@ fn the_broad_phase_finds_what_all_pairs_find() {
             {
                 done += 1;
                 let still = Pose::IDENTITY;
-                let blade = Moving::within(*volume, still, still, *from, *to);
+                let blade = Moving::within(*volume, still, still, *from, *to).unwrap();
                 let touches = |shape: &Shape| {
-                    first_touch(&blade, &Moving::new(*shape, *target_from, *target_to)).is_some()
+                    first_touch(&blade, &Moving::new(*shape, *target_from, *target_to).unwrap()).is_some()
                 };
                 if shapes.iter().any(touches) {
                     theirs.insert((*attacker, *target));
@@ -142,7 +142,7 @@ fn struck_lists_agree_with_a_simple_model() {
             for pair in met {
                 let may = match (policy, model.get(&pair)) {
                     (_, None) => true,
-                    (Policy::Once, Some(_)) => false,
+                    (Policy::Once | Policy::Life, Some(_)) => false,
                     (Policy::Window, Some((_, last))) => *last != window,
                     (Policy::Rhythm(every), Some((last, _))) => tick - last >= every,
                 };

@@ -29,7 +29,7 @@ pub(crate) fn timings(path: &Path) -> Result<Outcome, Failure> {
     let mut rows: Vec<[String; 10]> = Vec::new();
     for attack in rules.attacks() {
         let Some(id) = rules.find_attack(attack.name()) else { continue };
-        let times = rules.timings(id);
+        let Some(times) = rules.timings(id) else { continue };
         let or_dash = |text: Option<String>| text.unwrap_or_else(|| "-".to_owned());
         let windows: Vec<String> =
             times.windows.iter().map(|(first, last)| format!("{first}-{last}")).collect();

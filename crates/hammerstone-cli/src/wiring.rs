@@ -90,7 +90,12 @@ fn text(out: &mut dyn Write, scenario: &Scenario, diagram: &Diagram) -> io::Resu
     }
 
     writeln!(out, "\n\x1b[1mRules that never fired\x1b[0m")?;
-    list(out, never_fired(rules, diagram).into_iter().map(|rule| rules.rule_name(rule).to_owned()))?;
+    list(
+        out,
+        never_fired(rules, diagram)
+            .into_iter()
+            .map(|rule| rules.rule_name(rule).unwrap_or_default().to_owned()),
+    )?;
 
     writeln!(out, "\n\x1b[1mLoops\x1b[0m \x1b[2m(conditions are not looked at)\x1b[0m")?;
     for one in &diagram.loops {

@@ -175,7 +175,7 @@ impl Accounts {
                     self.all.extend(open.replace(Account {
                         hit: Some(hit),
                         means: "attack",
-                        name: rules.attack_name(attack).to_owned(),
+                        name: rules.attack_name(attack).unwrap_or_default().to_owned(),
                         part: names.part(rules, target, part).map(str::to_owned),
                         contact: contact(facts, &fact.event),
                         gates: passed(&fact.event, rules, names, relation(encounter, attacker, target)),
@@ -204,7 +204,7 @@ impl Accounts {
                     });
                     (account.blow, account.critical) = (Some(blow), critical);
                     account.echo = echo.map(|echo| echo.name());
-                    let kind = Some(rules.kind_name(kind).to_owned());
+                    let kind = Some(rules.kind_name(kind).unwrap_or_default().to_owned());
                     account.amounts.push(Amount { kind, amount, excess: None, ledger: rows(&line, ledger) });
                 }
                 Event::HealApplied { source, target, means, amount, excess, ledger } => {
@@ -265,13 +265,13 @@ impl Accounts {
             let account = belongs.get(&delivery.seq).and_then(|&place| self.all.get_mut(place));
             let (Some(account), Some(fact)) = (account, facts.of(delivery.seq)) else { continue };
             let by = match delivery.listener {
-                Listener::Rule(rule) => format!("rule {}", rules.rule_name(rule)),
+                Listener::Rule(rule) => format!("rule {}", rules.rule_name(rule).unwrap_or_default()),
                 Listener::Hook(hook) => format!("hook {}", names.of_hook(hook)),
             };
             match account.heard.iter_mut().find(|heard| heard.seq == delivery.seq) {
                 Some(heard) => heard.by.push(by),
                 None => {
-                    let topic = rules.topics().path(fact.event.topic()).to_owned();
+                    let topic = rules.topics().path(fact.event.topic()).unwrap_or_default().to_owned();
                     account.heard.push(Heard { seq: delivery.seq, topic, by: vec![by] });
                 }
             }
@@ -310,7 +310,7 @@ fn relation(
     target: hammerstone::CombatantId,
 ) -> Option<Operand> {
     let view = encounter.view();
-    let relation: Relation = encounter.rules().relation(view.team(attacker?)?, view.team(target)?);
+    let relation: Relation = encounter.rules().relation(view.team(attacker?)?, view.team(target)?)?;
     Some(Operand::Relation(relation))
 }
 

@@ -154,12 +154,12 @@ impl Deeds {
         let name = |who| line.names.of(who).to_owned();
         let (key, value) = match line.fact.event {
             Event::HitRefused { attack, attacker, target, gate, found, .. } => {
-                let what = format!("{}, {}", rules.attack_name(attack), gate.name());
+                let what = format!("{}, {}", rules.attack_name(attack).unwrap_or_default(), gate.name());
                 let key = ("refusal", attacker.map(name), what, Some(name(target)));
                 (key, format!("found {}", OperandText(found, rules)))
             }
             Event::StatusApplied { subject, source, status, strength, .. } => {
-                let what = rules.status_name(status).to_owned();
+                let what = rules.status_name(status).unwrap_or_default().to_owned();
                 (("status", source.map(name), what, Some(name(subject))), format!("strength {strength}"))
             }
             Event::DeathFell { subject, killer, means, overkill, .. } => {
@@ -176,12 +176,13 @@ impl Deeds {
                 (("return", None, "returns".to_owned(), Some(name(subject))), format!("with {health}"))
             }
             Event::EncounterWave { waves, wave, count } => {
-                let what = format!("{} {wave}", rules.waves_name(waves));
+                let what = format!("{} {wave}", rules.waves_name(waves).unwrap_or_default());
                 (("wave", None, what, None), format!("{count} come"))
             }
-            Event::EncounterEnded { outcome } => {
-                (("end", None, "the end".to_owned(), None), rules.outcome_name(outcome).to_owned())
-            }
+            Event::EncounterEnded { outcome } => (
+                ("end", None, "the end".to_owned(), None),
+                rules.outcome_name(outcome).unwrap_or_default().to_owned(),
+            ),
             _ => return,
         };
         self.push(rules, key, value, Vec::new(), 0);

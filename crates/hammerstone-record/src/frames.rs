@@ -102,14 +102,17 @@ impl Frame {
             Some(Figure {
                 id,
                 name: names.of(id).to_owned(),
-                team: view.team(id).map_or("", |team| rules.team_name(team)).to_owned(),
+                team: view.team(id).map_or("", |team| rules.team_name(team).unwrap_or_default()).to_owned(),
                 side: view.team(id).map_or(0, |team| team.index()),
                 stands,
                 health: view.health(id).unwrap_or_default(),
                 at: pose.at,
                 facing: pose.direction([0.0, 0.0, 1.0]),
                 parts: scene.parts(id).map(|part| part.moving).collect(),
-                statuses: view.statuses(id).map(|status| rules.status_name(status).to_owned()).collect(),
+                statuses: view
+                    .statuses(id)
+                    .map(|status| rules.status_name(status).unwrap_or_default().to_owned())
+                    .collect(),
             })
         };
         let mut beams = encounter.beams().iter();

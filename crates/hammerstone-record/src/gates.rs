@@ -102,8 +102,9 @@ pub(crate) fn mend(gate: Gate, wanted: Operand, found: Operand, attack: &Attack,
         }
         (Gate::Struck, ..) => match attack.policy_of() {
             Policy::Once => format!(
-                "nothing, if once is meant; `policy = \"window\"` or `\"rhythm\"` in `{name}` would strike again"
+                "nothing, if once is meant; `policy = \"window\"`, `\"rhythm\"` or `\"life\"` in `{name}` would strike again"
             ),
+            Policy::Life => "nothing, if once in a life is meant".to_owned(),
             _ => {
                 format!("nothing, if once a window is meant; a further window of `{name}` would strike again")
             }

@@ -49,7 +49,10 @@ impl Hearings {
         let new = |seq: u64| {
             let fact = facts.of(seq)?;
             let told = sentence(&Line { fact, facts, rules, names });
-            let fact = told.map_or(rules.topics().path(fact.event.topic()).to_owned(), |(.., text)| text);
+            let fact = told.map_or(
+                rules.topics().path(fact.event.topic()).unwrap_or_default().to_owned(),
+                |(.., text)| text,
+            );
             let time = begins(facts.tick, rules);
             Some(Hearing { tick: facts.tick, time, seq, fact, fired: true, wanted: None, found: None })
         };
@@ -101,19 +104,25 @@ fn wanted(condition: &Condition, rules: &Rules) -> String {
             let share = between(Short(least).to_string(), Short(most).to_string(), most >= Fixed::ONE);
             format!("a share of health of {share}")
         }
-        Condition::Threshold(threshold) => format!("the threshold {}", rules.threshold_name(threshold)),
+        Condition::Threshold(threshold) => {
+            format!("the threshold {}", rules.threshold_name(threshold).unwrap_or_default())
+        }
         Condition::Downwards(true) => "crossed downwards".to_owned(),
         Condition::Downwards(false) => "crossed upwards".to_owned(),
-        Condition::Status(status) => format!("the status {}", rules.status_name(status)),
-        Condition::Attack(attack) => format!("the attack {}", rules.attack_name(attack)),
+        Condition::Status(status) => format!("the status {}", rules.status_name(status).unwrap_or_default()),
+        Condition::Attack(attack) => format!("the attack {}", rules.attack_name(attack).unwrap_or_default()),
         Condition::Flag(flag, up) => {
-            format!("flag {} {}", rules.flag_name(flag), if up { "up" } else { "down" })
+            format!("flag {} {}", rules.flag_name(flag).unwrap_or_default(), if up { "up" } else { "down" })
         }
         Condition::Counter(counter, least, most) => {
-            format!("counter {} {}", rules.counter_name(counter), range(least, most, i64::MAX))
+            format!(
+                "counter {} {}",
+                rules.counter_name(counter).unwrap_or_default(),
+                range(least, most, i64::MAX)
+            )
         }
         Condition::Score(score, least, most) => {
-            format!("score {} {}", rules.score_name(score), range(least, most, i64::MAX))
+            format!("score {} {}", rules.score_name(score).unwrap_or_default(), range(least, most, i64::MAX))
         }
         Condition::Time(least, most) => {
             format!("tick {}", range(least.into(), most.into(), u32::MAX.into()))
@@ -127,16 +136,16 @@ fn wanted(condition: &Condition, rules: &Rules) -> String {
         }
         Condition::WavesOver(waves) => {
             let times = rules.waves()[waves.index()].times_of();
-            format!("all {times} waves of {}", rules.waves_name(waves))
+            format!("all {times} waves of {}", rules.waves_name(waves).unwrap_or_default())
         }
     }
 }
 
 fn group(of: &Group, rules: &Rules) -> String {
     let mut words = Vec::new();
-    words.extend(of.cast.map(|cast| rules.cast_name(cast).to_owned()));
-    words.extend(of.team.map(|team| format!("the {}", rules.team_name(team))));
-    let tags: Vec<&str> = rules.tags_in(of.tags).map(|tag| rules.tag_name(tag)).collect();
+    words.extend(of.cast.map(|cast| rules.cast_name(cast).unwrap_or_default().to_owned()));
+    words.extend(of.team.map(|team| format!("the {}", rules.team_name(team).unwrap_or_default())));
+    let tags: Vec<&str> = rules.tags_in(of.tags).map(|tag| rules.tag_name(tag).unwrap_or_default()).collect();
     if !tags.is_empty() {
         words.push(format!("those with {}", tags.join(" and ")));
     }

@@ -205,8 +205,8 @@ impl Lanes {
                 self.lanes.push(Lane {
                     id: subject,
                     name: names.of(subject).to_owned(),
-                    cast: rules.cast_name(cast).to_owned(),
-                    team: rules.team_name(team).to_owned(),
+                    cast: rules.cast_name(cast).unwrap_or_default().to_owned(),
+                    team: rules.team_name(team).unwrap_or_default().to_owned(),
                     side: team.index(),
                     from: tick,
                     to: None,
@@ -256,7 +256,11 @@ impl Lanes {
                 }
             }
             Event::HealthCrossed { subject, threshold, .. } => {
-                self.mark(subject, Sort::Crossed, rules.threshold_name(threshold).to_owned());
+                self.mark(
+                    subject,
+                    Sort::Crossed,
+                    rules.threshold_name(threshold).unwrap_or_default().to_owned(),
+                );
             }
             Event::HitLanded { attacker: Some(attacker), target, .. } => {
                 self.mark(attacker, Sort::Struck, names.of(target).to_owned());
@@ -265,13 +269,13 @@ impl Lanes {
                 self.mark(target, Sort::Refused, gate.name().to_owned());
             }
             Event::Said { line, subject: Some(subject) } => {
-                self.mark(subject, Sort::Said, rules.line_text(line).to_owned());
+                self.mark(subject, Sort::Said, rules.line_text(line).unwrap_or_default().to_owned());
             }
             Event::AttackStarted { subject: Some(subject), attack, swing, .. } => {
                 let Some(&place) = self.by_id.get(&subject) else { return };
                 let swings = &mut self.lanes[place].swings;
                 self.swings.insert(swing, (place, swings.len()));
-                let attack = rules.attack_name(attack).to_owned();
+                let attack = rules.attack_name(attack).unwrap_or_default().to_owned();
                 swings.push(Swung { attack, from: tick, to: None, windows: Vec::new(), why: None });
             }
             Event::AttackOpened { swing, .. } => {
@@ -294,7 +298,11 @@ impl Lanes {
                 let Some(&place) = self.by_id.get(&subject) else { return };
                 let statuses = &mut self.lanes[place].statuses;
                 self.statuses.insert(application, (place, statuses.len()));
-                statuses.push(Bore { status: rules.status_name(status).to_owned(), from: tick, to: None });
+                statuses.push(Bore {
+                    status: rules.status_name(status).unwrap_or_default().to_owned(),
+                    from: tick,
+                    to: None,
+                });
             }
             Event::StatusExpired { application, .. } | Event::StatusLifted { application, .. } => {
                 if let Some(&(lane, place)) = self.statuses.get(&application) {
@@ -302,12 +310,16 @@ impl Lanes {
                 }
             }
             Event::EncounterWave { waves, wave, .. } => {
-                self.moment(format!("{} {wave}", rules.waves_name(waves)));
+                self.moment(format!("{} {wave}", rules.waves_name(waves).unwrap_or_default()));
             }
             Event::EncounterRound { round } => self.moment(format!("round {round}")),
             Event::EncounterReset => self.moment("anew".to_owned()),
-            Event::FlagChanged { flag, to: true } => self.moment(rules.flag_name(flag).to_owned()),
-            Event::EncounterEnded { outcome } => self.moment(rules.outcome_name(outcome).to_owned()),
+            Event::FlagChanged { flag, to: true } => {
+                self.moment(rules.flag_name(flag).unwrap_or_default().to_owned())
+            }
+            Event::EncounterEnded { outcome } => {
+                self.moment(rules.outcome_name(outcome).unwrap_or_default().to_owned())
+            }
             _ => {}
         }
     }

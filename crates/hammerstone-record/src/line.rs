@@ -27,7 +27,7 @@ impl Serialize for Line<'_> {
         let mut map = serializer.serialize_map(None)?;
         map.serialize_entry("tick", &self.facts.tick)?;
         map.serialize_entry("seq", &self.fact.seq)?;
-        map.serialize_entry("topic", self.rules.topics().path(self.fact.event.topic()))?;
+        map.serialize_entry("topic", self.rules.topics().path(self.fact.event.topic()).unwrap_or_default())?;
         if let Some(cause) = self.fact.cause {
             map.serialize_entry("cause", &cause)?;
         }
@@ -54,7 +54,7 @@ impl<M: SerializeMap> Fields<'_, M> {
             Event::EncounterStarted => Ok(()),
             Event::EncounterEnded { outcome } => {
                 let counts = self.line.facts.counts;
-                self.put("outcome", self.line.rules.outcome_name(outcome))?;
+                self.put("outcome", self.line.rules.outcome_name(outcome).unwrap_or_default())?;
                 self.put("attempts", &counts.attempts)?;
                 self.put("hits", &counts.hits)?;
                 self.put("refusals", &ByGate(&counts))
@@ -79,9 +79,10 @@ impl<M: SerializeMap> Fields<'_, M> {
             Event::CombatantJoined { subject, cast, team, health, max, life } => {
                 let rules = self.line.rules;
                 self.who("subject", subject)?;
-                self.put("cast", rules.cast_name(cast))?;
-                self.put("team", rules.team_name(team))?;
-                let tags: Vec<&str> = rules.tags_of(cast).map(|tag| rules.tag_name(tag)).collect();
+                self.put("cast", rules.cast_name(cast).unwrap_or_default())?;
+                self.put("team", rules.team_name(team).unwrap_or_default())?;
+                let tags: Vec<&str> =
+                    rules.tags_of(cast).map(|tag| rules.tag_name(tag).unwrap_or_default()).collect();
                 if !tags.is_empty() {
                     self.put("tags", &tags)?;
                 }
@@ -113,7 +114,7 @@ impl<M: SerializeMap> Fields<'_, M> {
             Event::AttackChained { subject, attack, swing } => self.swing_of(Some(subject), attack, swing),
             Event::AttackLapsed { subject, attack } => {
                 self.who("subject", subject)?;
-                self.put("attack", self.line.rules.attack_name(attack))
+                self.put("attack", self.line.rules.attack_name(attack).unwrap_or_default())
             }
             Event::ContactHeld { contact, swing, attacker, target, part, point, normal } => {
                 self.put("contact", &contact.number())?;
@@ -124,7 +125,7 @@ impl<M: SerializeMap> Fields<'_, M> {
             }
             Event::HitClashed { swing, attack, attacker, against, target, point, toi } => {
                 self.put("swing", &swing.number())?;
-                self.put("attack", self.line.rules.attack_name(attack))?;
+                self.put("attack", self.line.rules.attack_name(attack).unwrap_or_default())?;
                 self.who_maybe("attacker", attacker)?;
                 self.put("against", &against.number())?;
                 self.who_maybe("target", target)?;
@@ -133,7 +134,7 @@ impl<M: SerializeMap> Fields<'_, M> {
             }
             Event::HitDeflected { swing, attack, attacker, target, part, body, point, normal } => {
                 self.put("swing", &swing.number())?;
-                self.put("attack", self.line.rules.attack_name(attack))?;
+                self.put("attack", self.line.rules.attack_name(attack).unwrap_or_default())?;
                 self.parties(attacker, target, part)?;
                 body.map_or(Ok(()), |body| self.put("body", &body))?;
                 self.put("point", &point)?;
@@ -178,7 +179,7 @@ impl<M: SerializeMap> Fields<'_, M> {
             } => {
                 self.put("hit", &hit)?;
                 self.put("swing", &swing.number())?;
-                self.put("attack", self.line.rules.attack_name(attack))?;
+                self.put("attack", self.line.rules.attack_name(attack).unwrap_or_default())?;
                 self.who_maybe("attacker", attacker)?;
                 self.who("target", target)?;
                 self.put("life", &life)?;
@@ -193,7 +194,7 @@ impl<M: SerializeMap> Fields<'_, M> {
             }
             Event::HitRefused { swing, attack, attacker, target, part, gate, wanted, found } => {
                 self.put("swing", &swing.number())?;
-                self.put("attack", self.line.rules.attack_name(attack))?;
+                self.put("attack", self.line.rules.attack_name(attack).unwrap_or_default())?;
                 self.parties(attacker, target, part)?;
                 self.put("gate", gate.name())?;
                 self.put("wanted", &Text(OperandText(wanted, self.line.rules)))?;
@@ -227,7 +228,7 @@ impl<M: SerializeMap> Fields<'_, M> {
             }
             Event::GuardBroken { subject, status, amount } => {
                 self.who("subject", subject)?;
-                self.put("status", self.line.rules.status_name(status))?;
+                self.put("status", self.line.rules.status_name(status).unwrap_or_default())?;
                 self.put("amount", &Text(amount))
             }
             Event::PartBroken { subject, part, amount } => {
@@ -277,7 +278,7 @@ impl<M: SerializeMap> Fields<'_, M> {
                 self.put("application", &application.number())?;
                 self.who("subject", subject)?;
                 self.who_maybe("source", source)?;
-                self.put("status", self.line.rules.status_name(status))?;
+                self.put("status", self.line.rules.status_name(status).unwrap_or_default())?;
                 self.put("strength", &Text(strength))?;
                 self.put("pile", &pile)?;
                 ends.map_or(Ok(()), |ends| self.put("ends", &ends))
@@ -297,7 +298,7 @@ impl<M: SerializeMap> Fields<'_, M> {
             Event::StatusRefused { subject, source, status, strength, why } => {
                 self.who("subject", subject)?;
                 self.who_maybe("source", source)?;
-                self.put("status", self.line.rules.status_name(status))?;
+                self.put("status", self.line.rules.status_name(status).unwrap_or_default())?;
                 self.put("strength", &Text(strength))?;
                 self.put("why", &Text(BarredText(why, self.line.rules)))
             }
@@ -328,7 +329,7 @@ impl<M: SerializeMap> Fields<'_, M> {
                 values,
             } => {
                 self.who("subject", subject)?;
-                self.put("team", self.line.rules.team_name(team))?;
+                self.put("team", self.line.rules.team_name(team).unwrap_or_default())?;
                 self.put("life", &life)?;
                 self.who_maybe("killer", killer)?;
                 self.who_maybe("credit", credit)?;
@@ -345,7 +346,7 @@ impl<M: SerializeMap> Fields<'_, M> {
             }
             Event::EncounterRound { round } => self.put("round", &round),
             Event::EncounterWave { waves, wave, count } => {
-                self.put("name", self.line.rules.waves_name(waves))?;
+                self.put("name", self.line.rules.waves_name(waves).unwrap_or_default())?;
                 self.put("wave", &wave)?;
                 self.put("count", &count)
             }
@@ -357,30 +358,30 @@ impl<M: SerializeMap> Fields<'_, M> {
             }
             Event::HealthCrossed { subject, threshold, downwards } => {
                 self.who("subject", subject)?;
-                self.put("threshold", self.line.rules.threshold_name(threshold))?;
+                self.put("threshold", self.line.rules.threshold_name(threshold).unwrap_or_default())?;
                 self.put("direction", if downwards { "down" } else { "up" })
             }
             Event::FlagChanged { flag, to } => {
-                self.put("name", self.line.rules.flag_name(flag))?;
+                self.put("name", self.line.rules.flag_name(flag).unwrap_or_default())?;
                 self.put("to", &to)
             }
             Event::CounterChanged { counter, from, to } => {
-                self.put("name", self.line.rules.counter_name(counter))?;
+                self.put("name", self.line.rules.counter_name(counter).unwrap_or_default())?;
                 self.put("from", &from)?;
                 self.put("to", &to)
             }
             Event::ScoreChanged { score, from, to, credit } => {
-                self.put("name", self.line.rules.score_name(score))?;
+                self.put("name", self.line.rules.score_name(score).unwrap_or_default())?;
                 self.put("from", &from)?;
                 self.put("to", &to)?;
                 self.who_maybe("credit", credit)
             }
             Event::Said { line, subject } => {
                 self.who_maybe("subject", subject)?;
-                self.put("text", self.line.rules.line_text(line))
+                self.put("text", self.line.rules.line_text(line).unwrap_or_default())
             }
             Event::RuleFired { rule, subject, other } => {
-                self.put("name", self.line.rules.rule_name(rule))?;
+                self.put("name", self.line.rules.rule_name(rule).unwrap_or_default())?;
                 self.who_maybe("subject", subject)?;
                 self.who_maybe("other", other)
             }
@@ -442,7 +443,7 @@ impl<M: SerializeMap> Fields<'_, M> {
         swing: SwingId,
     ) -> Result<(), M::Error> {
         self.who_maybe("subject", subject)?;
-        self.put("attack", self.line.rules.attack_name(attack))?;
+        self.put("attack", self.line.rules.attack_name(attack).unwrap_or_default())?;
         self.put("swing", &swing.number())
     }
 
@@ -454,7 +455,7 @@ impl<M: SerializeMap> Fields<'_, M> {
     ) -> Result<(), M::Error> {
         self.put("application", &id.number())?;
         self.who("subject", subject)?;
-        self.put("status", self.line.rules.status_name(status))
+        self.put("status", self.line.rules.status_name(status).unwrap_or_default())
     }
 
     fn hit_between(
@@ -470,7 +471,7 @@ impl<M: SerializeMap> Fields<'_, M> {
 
     fn shield(&mut self, subject: CombatantId, shield: ShieldId) -> Result<(), M::Error> {
         self.who("subject", subject)?;
-        self.put("shield", self.line.rules.shield_name(shield))
+        self.put("shield", self.line.rules.shield_name(shield).unwrap_or_default())
     }
 
     fn ledger(&mut self, ledger: Range) -> Result<(), M::Error> {
@@ -511,7 +512,9 @@ struct Attached<'a>(&'a [(ValueId, i64)], &'a Rules);
 
 impl Serialize for Attached<'_> {
     fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
-        serializer.collect_map(self.0.iter().map(|(value, amount)| (self.1.value_name(*value), amount)))
+        serializer.collect_map(
+            self.0.iter().map(|(value, amount)| (self.1.value_name(*value).unwrap_or_default(), amount)),
+        )
     }
 }
 
@@ -555,7 +558,7 @@ impl Serialize for ChainLink<'_> {
         let (Link { seq, by, topic, subject }, names) = (*self.link, self.line.names);
         let mut map = serializer.serialize_map(None)?;
         map.serialize_entry("seq", &seq)?;
-        map.serialize_entry("topic", self.line.rules.topics().path(topic))?;
+        map.serialize_entry("topic", self.line.rules.topics().path(topic).unwrap_or_default())?;
         if let Some(subject) = subject {
             map.serialize_entry("subject", names.of(subject))?;
         }

@@ -79,8 +79,8 @@ impl Names {
                     let name = loop {
                         self.counts[cast.index()] += 1;
                         let name = match self.counts[cast.index()] {
-                            1 => rules.cast_name(cast).to_owned(),
-                            number => format!("{}#{number}", rules.cast_name(cast)),
+                            1 => rules.cast_name(cast).unwrap_or_default().to_owned(),
+                            number => format!("{}#{number}", rules.cast_name(cast).unwrap_or_default()),
                         };
                         // Somebody who was named may go by that already.
                         if !self.given.contains(&name) {

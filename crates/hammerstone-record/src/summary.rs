@@ -125,7 +125,7 @@ impl Summary {
             let amounts: Vec<String> = dealt
                 .by_kind
                 .iter()
-                .map(|(&kind, amount)| format!("{amount} {}", rules.kind_name(kind)))
+                .map(|(&kind, amount)| format!("{amount} {}", rules.kind_name(kind).unwrap_or_default()))
                 .collect();
             [
                 who(pair.source).to_owned(),
@@ -155,7 +155,11 @@ impl Summary {
             [
                 seconds(refused.tick),
                 refused.gate.name().to_owned(),
-                format!("{}, {}", who(refused.attacker), rules.attack_name(refused.attack)),
+                format!(
+                    "{}, {}",
+                    who(refused.attacker),
+                    rules.attack_name(refused.attack).unwrap_or_default()
+                ),
                 format!("at {}", names.of(refused.target)),
                 format!("wanted {wanted}, found {found}"),
             ]

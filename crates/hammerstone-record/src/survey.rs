@@ -114,7 +114,7 @@ impl Running {
                     *self.falls.entry(team.index()).or_default() += 1;
                 }
                 Event::EncounterEnded { outcome } => {
-                    rules.outcome_name(outcome).clone_into(&mut self.outcome)
+                    rules.outcome_name(outcome).unwrap_or_default().clone_into(&mut self.outcome)
                 }
                 _ => {}
             }
@@ -126,7 +126,7 @@ impl Running {
         let (rules, view) = (encounter.rules(), encounter.view());
         let seconds = |tick: u32| f64::from(tick) / f64::from(rules.rate());
         let team = |team: hammerstone::TeamId| TeamRan {
-            name: rules.team_name(team).to_owned(),
+            name: rules.team_name(team).unwrap_or_default().to_owned(),
             dealt: self.dealt.get(&team.index()).copied().unwrap_or(0),
             falls: self.falls.get(&team.index()).copied().unwrap_or(0),
             stand: view.standing(team),

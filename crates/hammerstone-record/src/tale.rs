@@ -74,7 +74,7 @@ impl TextFeed {
                 }
                 let between = if open.amounts == 0 { ": " } else { ", " };
                 open.amounts += 1;
-                let kind = line.rules.kind_name(kind);
+                let kind = line.rules.kind_name(kind).unwrap_or_default();
                 open.told.seq.1 = line.fact.seq;
                 let _ = write!(
                     open.told.text,

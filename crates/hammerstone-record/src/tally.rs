@@ -75,7 +75,8 @@ impl Tally {
                 Event::DamageDealt { kind, source, target, means, amount, .. } => {
                     let source = source.map_or("", |who| names.of(who));
                     let (_, by) = means_name(means, rules);
-                    let key = [source, names.of(target), by, rules.kind_name(kind)].map(str::to_owned);
+                    let key = [source, names.of(target), by, rules.kind_name(kind).unwrap_or_default()]
+                        .map(str::to_owned);
                     let (times, sum) = self.dealt.entry(key.into()).or_default();
                     (*times, *sum) = (*times + 1, *sum + amount);
                 }
@@ -90,7 +91,7 @@ impl Tally {
                     });
                 }
                 Event::EncounterEnded { outcome } => {
-                    self.outcome = Some(rules.outcome_name(outcome).to_owned())
+                    self.outcome = Some(rules.outcome_name(outcome).unwrap_or_default().to_owned())
                 }
                 Event::CombatantJoined { .. }
                 | Event::CombatantReturned { .. }

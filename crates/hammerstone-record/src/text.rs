@@ -53,9 +53,11 @@ pub(crate) fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)>
     };
     let told = match line.fact.event {
         Event::EncounterStarted => (mark::FRAME, QUIET, "the encounter starts".to_owned()),
-        Event::EncounterEnded { outcome } => {
-            (mark::FRAME, STRONG, format!("the encounter ends: {}", rules.outcome_name(outcome)))
-        }
+        Event::EncounterEnded { outcome } => (
+            mark::FRAME,
+            STRONG,
+            format!("the encounter ends: {}", rules.outcome_name(outcome).unwrap_or_default()),
+        ),
         Event::EncounterCut { place, by, left_out, depth, .. } => {
             let (sort, name, on) = words::cut_at(place, rules, names);
             let on = on.map_or(String::new(), |on| format!(" on {on}"));
@@ -68,7 +70,11 @@ pub(crate) fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)>
             (mark::REFUSED, TROUBLE, format!("order {what}{whose} refused: {why}"))
         }
         Event::CombatantJoined { subject, team, health, .. } => {
-            let text = format!("{} joins the {} with {health} health", who(subject), rules.team_name(team));
+            let text = format!(
+                "{} joins the {} with {health} health",
+                who(subject),
+                rules.team_name(team).unwrap_or_default()
+            );
             (mark::CAME, PLAIN, text)
         }
         Event::CombatantReturned { subject, health, life, .. } => {
@@ -82,13 +88,13 @@ pub(crate) fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)>
             let text = format!(
                 "{} starts {} (swing {})",
                 who_or_nobody(subject),
-                rules.attack_name(attack),
+                rules.attack_name(attack).unwrap_or_default(),
                 swing.number()
             );
             (mark::SWING, PLAIN, text)
         }
         Event::AttackEnded { subject, attack, swing, why } if why != SwingEnd::Done => {
-            let attack = rules.attack_name(attack);
+            let attack = rules.attack_name(attack).unwrap_or_default();
             let text = format!(
                 "{}'s {attack} (swing {}) ends: {}",
                 who_or_nobody(subject),
@@ -99,7 +105,7 @@ pub(crate) fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)>
         }
         Event::HitLanded { attack, attacker, target, part, .. } => {
             let part = names.part(rules, target, part).unwrap_or_default();
-            let attack = rules.attack_name(attack);
+            let attack = rules.attack_name(attack).unwrap_or_default();
             (
                 mark::HIT,
                 STRONG,
@@ -108,7 +114,7 @@ pub(crate) fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)>
         }
         Event::HitRefused { attack, attacker, target, gate, wanted, found, .. } => {
             let (wanted, found) = (OperandText(wanted, rules), OperandText(found, rules));
-            let attack = rules.attack_name(attack);
+            let attack = rules.attack_name(attack).unwrap_or_default();
             let text = format!(
                 "{}'s {attack} is refused at {}: {} (wanted {wanted}, found {found})",
                 who_or_nobody(attacker),
@@ -118,15 +124,20 @@ pub(crate) fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)>
             (mark::REFUSED, QUIET, text)
         }
         Event::AttackChained { subject, attack, swing } => {
-            let attack = rules.attack_name(attack);
+            let attack = rules.attack_name(attack).unwrap_or_default();
             (mark::SWING, PLAIN, format!("{} goes on with {attack} (swing {})", who(subject), swing.number()))
         }
         Event::AttackLapsed { subject, attack } => {
-            let text = format!("{}'s chain lapses before {}", who(subject), rules.attack_name(attack));
+            let text = format!(
+                "{}'s chain lapses before {}",
+                who(subject),
+                rules.attack_name(attack).unwrap_or_default()
+            );
             (mark::SWING, QUIET, text)
         }
         Event::HitClashed { attack, attacker, swing, against, target, .. } => {
-            let (attack, swing, against) = (rules.attack_name(attack), swing.number(), against.number());
+            let (attack, swing, against) =
+                (rules.attack_name(attack).unwrap_or_default(), swing.number(), against.number());
             let (one, other) = (who_or_nobody(attacker), who_or_nobody(target));
             (
                 mark::HIT,
@@ -135,7 +146,7 @@ pub(crate) fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)>
             )
         }
         Event::HitDeflected { attack, attacker, target, .. } => {
-            let attack = rules.attack_name(attack);
+            let attack = rules.attack_name(attack).unwrap_or_default();
             (mark::HIT, STRONG, format!("{} deflects {}'s {attack}", who(target), who_or_nobody(attacker)))
         }
         Event::DamageDealt { source, target, means, echo: Some(echo), .. } => {
@@ -153,28 +164,32 @@ pub(crate) fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)>
             (mark::CAME, LIFE, format!("{name} heals {} by {amount}{}{beyond}", who(target), by(source)))
         }
         Event::StatusApplied { subject, source, status, ends, .. } => {
-            let status = rules.status_name(status);
+            let status = rules.status_name(status).unwrap_or_default();
             (mark::STATUS, STATUS, format!("{status} on {}{}{}", who(subject), by(source), until(ends)))
         }
         Event::StatusRenewed { subject, status, ends, .. } => {
-            let status = rules.status_name(status);
+            let status = rules.status_name(status).unwrap_or_default();
             (mark::STATUS, STATUS, format!("{status} on {} is renewed{}", who(subject), until(ends)))
         }
         Event::StatusPiled { subject, status, pile, ends, .. } => {
-            let status = rules.status_name(status);
+            let status = rules.status_name(status).unwrap_or_default();
             let text = format!("{status} on {} counts {pile} times{}", who(subject), until(ends));
             (mark::STATUS, STATUS, text)
         }
         Event::StatusRefused { subject, status, why, .. } => {
-            let (status, why) = (rules.status_name(status), BarredText(why, rules));
+            let (status, why) = (rules.status_name(status).unwrap_or_default(), BarredText(why, rules));
             (mark::REFUSED, QUIET, format!("{status} is refused by {}: {why}", who(subject)))
         }
         Event::StatusSuspended { subject, status, .. } => {
-            let text = format!("{} on {} waits for its return", rules.status_name(status), who(subject));
+            let text = format!(
+                "{} on {} waits for its return",
+                rules.status_name(status).unwrap_or_default(),
+                who(subject)
+            );
             (mark::STATUS, QUIET, text)
         }
         Event::StatusResumed { subject, status, ends, .. } => {
-            let status = rules.status_name(status);
+            let status = rules.status_name(status).unwrap_or_default();
             (mark::STATUS, STATUS, format!("{status} on {} goes on{}", who(subject), until(ends)))
         }
         Event::HitPushed { target, impulse, .. } => {
@@ -186,22 +201,24 @@ pub(crate) fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)>
             (mark::HIT, STRONG, format!("{} staggers after {}", who(target), Short(gathered)))
         }
         Event::ShieldRaised { subject, shield, amount, left } => {
-            let shield = rules.shield_name(shield);
+            let shield = rules.shield_name(shield).unwrap_or_default();
             (mark::CAME, LIFE, format!("{shield} of {} rises by {amount} to {left}", who(subject)))
         }
         Event::ShieldAbsorbed { subject, shield, amount, left } => {
-            let shield = rules.shield_name(shield);
+            let shield = rules.shield_name(shield).unwrap_or_default();
             (mark::HIT, PLAIN, format!("{shield} of {} absorbs {amount}, {left} left", who(subject)))
         }
-        Event::ShieldBroken { subject, shield } => {
-            (mark::HIT, STRONG, format!("{} of {} breaks", rules.shield_name(shield), who(subject)))
-        }
+        Event::ShieldBroken { subject, shield } => (
+            mark::HIT,
+            STRONG,
+            format!("{} of {} breaks", rules.shield_name(shield).unwrap_or_default(), who(subject)),
+        ),
         Event::ShieldLapsed { subject, shield, amount } => {
-            let shield = rules.shield_name(shield);
+            let shield = rules.shield_name(shield).unwrap_or_default();
             (mark::STATUS, QUIET, format!("{shield} of {} is gone, with {amount} points", who(subject)))
         }
         Event::GuardBroken { subject, status, amount } => {
-            let (status, amount) = (rules.status_name(status), Short(amount));
+            let (status, amount) = (rules.status_name(status).unwrap_or_default(), Short(amount));
             (mark::HIT, STRONG, format!("{status} of {} breaks, having taken {amount}", who(subject)))
         }
         Event::PartBroken { subject, part, .. } => {
@@ -213,14 +230,18 @@ pub(crate) fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)>
             let name = if name.is_empty() { "the host" } else { name };
             (mark::CAME, LIFE, format!("{name} keeps {} alive", who(subject)))
         }
-        Event::StatusBeat { subject, status, .. } => {
-            (mark::STATUS, STATUS, format!("{} on {} beats", rules.status_name(status), who(subject)))
-        }
-        Event::StatusExpired { subject, status, .. } => {
-            (mark::STATUS, QUIET, format!("{} on {} expires", rules.status_name(status), who(subject)))
-        }
+        Event::StatusBeat { subject, status, .. } => (
+            mark::STATUS,
+            STATUS,
+            format!("{} on {} beats", rules.status_name(status).unwrap_or_default(), who(subject)),
+        ),
+        Event::StatusExpired { subject, status, .. } => (
+            mark::STATUS,
+            QUIET,
+            format!("{} on {} expires", rules.status_name(status).unwrap_or_default(), who(subject)),
+        ),
         Event::StatusLifted { subject, status, why, .. } => {
-            let status = rules.status_name(status);
+            let status = rules.status_name(status).unwrap_or_default();
             (mark::STATUS, QUIET, format!("{status} on {} is lifted ({})", who(subject), why.name()))
         }
         Event::DeathFell { subject, killer, means, assists, overkill, lives, values, .. } => {
@@ -242,13 +263,13 @@ pub(crate) fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)>
                 let _ = write!(text, ", {lives} {} left", if lives == 1 { "life" } else { "lives" });
             }
             for (value, amount) in line.facts.values_of(values) {
-                let _ = write!(text, ", {} {amount}", rules.value_name(*value));
+                let _ = write!(text, ", {} {amount}", rules.value_name(*value).unwrap_or_default());
             }
             (mark::FELL, DEATH, text)
         }
         Event::EncounterRound { round } => (mark::FRAME, STRONG, format!("round {round}")),
         Event::EncounterWave { waves, wave, count } => {
-            let text = format!("wave {wave} of {}: {count}", rules.waves_name(waves));
+            let text = format!("wave {wave} of {}: {count}", rules.waves_name(waves).unwrap_or_default());
             (mark::FRAME, STRONG, text)
         }
         Event::EncounterReset => (mark::FRAME, STRONG, "the encounter begins anew".to_owned()),
@@ -257,28 +278,34 @@ pub(crate) fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)>
         }
         Event::HealthCrossed { subject, threshold, downwards } => {
             let way = if downwards { "falls to" } else { "rises above" };
-            let threshold = rules.threshold_name(threshold);
+            let threshold = rules.threshold_name(threshold).unwrap_or_default();
             (mark::CROSSED, TROUBLE, format!("the health of {} {way} {threshold}", who(subject)))
         }
         Event::FlagChanged { flag, to } => {
             let way = if to { "up" } else { "down" };
-            (mark::RULE, LIFE, format!("flag {} is {way}", rules.flag_name(flag)))
+            (mark::RULE, LIFE, format!("flag {} is {way}", rules.flag_name(flag).unwrap_or_default()))
         }
-        Event::CounterChanged { counter, from, to } => {
-            (mark::RULE, QUIET, format!("counter {}: {from} to {to}", rules.counter_name(counter)))
-        }
+        Event::CounterChanged { counter, from, to } => (
+            mark::RULE,
+            QUIET,
+            format!("counter {}: {from} to {to}", rules.counter_name(counter).unwrap_or_default()),
+        ),
         Event::ScoreChanged { score, from, to, credit } => {
             let whose = credit.map_or(String::new(), |credit| format!(", for {}", who(credit)));
-            (mark::RULE, LIFE, format!("score {}: {from} to {to}{whose}", rules.score_name(score)))
+            (
+                mark::RULE,
+                LIFE,
+                format!("score {}: {from} to {to}{whose}", rules.score_name(score).unwrap_or_default()),
+            )
         }
         Event::Said { line, subject } => {
-            let text = rules.line_text(line);
+            let text = rules.line_text(line).unwrap_or_default();
             let speaker = subject.map_or(String::new(), |subject| format!("{}: ", who(subject)));
             (mark::SAID, STRONG, format!("{speaker}{text}"))
         }
         Event::RuleFired { rule, subject, .. } => {
             let whose = subject.map_or(String::new(), |subject| format!(" for {}", who(subject)));
-            (mark::RULE, QUIET, format!("rule {} fires{whose}", rules.rule_name(rule)))
+            (mark::RULE, QUIET, format!("rule {} fires{whose}", rules.rule_name(rule).unwrap_or_default()))
         }
         Event::Host { topic, .. } => (mark::RULE, PLAIN, host(line, topic)),
         _ => return None,
@@ -289,7 +316,7 @@ pub(crate) fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)>
 /// A fact of the host's own: its path and its values.
 fn host(line: &Line<'_>, topic: TopicId) -> String {
     let (rules, names) = (line.rules, line.names);
-    let mut text = rules.topics().path(topic).to_owned();
+    let mut text = rules.topics().path(topic).unwrap_or_default().to_owned();
     let Event::Host { values, .. } = line.fact.event else { return text };
     let Some(host) = rules.topics().host_topic(topic) else { return text };
     let mut between = ": ";

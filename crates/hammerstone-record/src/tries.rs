@@ -233,7 +233,7 @@ impl Tries {
                     target,
                     Try {
                         swing: swing.number(),
-                        attack: rules.attack_name(swung.attack).to_owned(),
+                        attack: rules.attack_name(swung.attack).unwrap_or_default().to_owned(),
                         attacker: swung.attacker.map_or("nobody", |who| names.of(who)).to_owned(),
                         target: names.of(target).to_owned(),
                         from: begins(swung.from, rules),
@@ -273,8 +273,10 @@ impl Tries {
             let Some(one) = self.of(volume.swing, target, encounter, names) else { continue };
             one.stood |= stands && volume.open;
             let view = scene.view();
-            let relation =
-                view.team(attacker).zip(view.team(target)).map(|(one, other)| rules.relation(one, other));
+            let relation = view
+                .team(attacker)
+                .zip(view.team(target))
+                .and_then(|(one, other)| rules.relation(one, other));
             if let Some(relation) = relation.filter(|&relation| !attack.strikes_relation(relation)) {
                 let wanted: Vec<String> = attack
                     .wants(Gate::Team)
@@ -306,7 +308,7 @@ impl Tries {
                     volume: volume.volume + 1,
                     body: volume.body,
                     part: names.part(rules, target, part.part).unwrap_or_default().to_owned(),
-                    layer: rules.layer_name(part.layer).to_owned(),
+                    layer: rules.layer_name(part.layer).unwrap_or_default().to_owned(),
                     on_volume: approach.on_first,
                     on_part: approach.on_second,
                 };

@@ -50,7 +50,7 @@ pub(crate) fn verdict(one: &mut Try, attack: &Attack, rules: &Rules) {
         let met: Vec<&str> = rules
             .layers()
             .filter(|&layer| attack.meets_layer(layer))
-            .map(|layer| rules.layer_name(layer))
+            .map(|layer| rules.layer_name(layer).unwrap_or_default())
             .collect();
         let came = format!(
             "it went through the {}, which lies on the layer `{}`; it meets `{}`",

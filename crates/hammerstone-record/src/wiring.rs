@@ -162,8 +162,10 @@ impl Wiring {
             terms.extend(listen.is_once().then(|| "once".to_owned()));
             terms.extend(listen.subject().map(|who| format!("about {}", names.of(who))));
             terms.extend(listen.other_party().map(|who| format!("by {}", names.of(who))));
-            terms.extend(listen.team().map(|team| format!("team {}", rules.team_name(team))));
-            terms.extend(listen.tag().map(|tag| format!("tag {}", rules.tag_name(tag))));
+            terms.extend(
+                listen.team().map(|team| format!("team {}", rules.team_name(team).unwrap_or_default())),
+            );
+            terms.extend(listen.tag().map(|tag| format!("tag {}", rules.tag_name(tag).unwrap_or_default())));
             let owner = listen.owner().map(|who| names.of(who).to_owned());
             let (priority, heard) = (listen.priority_of(), heard(Listener::Hook(hook)));
             ears.push(Ear { sort: "hook", name, how, terms, priority, owner, heard });
@@ -249,7 +251,7 @@ fn effects(rules: &Rules, action: &Action) -> Vec<(String, bool)> {
                     "attack.ended",
                 ],
             );
-            all.push((format!("damage.dealt.{}", rules.kind_name(kind)), true));
+            all.push((format!("damage.dealt.{}", rules.kind_name(kind).unwrap_or_default()), true));
             all
         }
         Action::Heal(..) => list(true, &["heal.applied", "health.changed", "health.crossed"]),
@@ -261,7 +263,7 @@ fn effects(rules: &Rules, action: &Action) -> Vec<(String, bool)> {
         Action::Remove(_) => {
             list(true, &["combatant.removed", "leader.lost", "status.lifted", "attack.ended"])
         }
-        Action::Publish(topic, _) => list(true, &[rules.host_topic_path(topic)]),
+        Action::Publish(topic, _) => list(true, &[rules.host_topic_path(topic).unwrap_or_default()]),
         Action::Say(..) => list(true, &["said"]),
         Action::End(_) => list(false, &["encounter.ended"]),
         Action::Reset => {

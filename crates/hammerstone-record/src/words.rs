@@ -11,18 +11,18 @@ use crate::Names;
 /// The sort of the means, and its name.
 pub(crate) fn means_name(means: Means, rules: &Rules) -> (&'static str, &str) {
     match means {
-        Means::Attack(attack) => ("attack", rules.attack_name(attack)),
-        Means::Status(status) => ("status", rules.status_name(status)),
-        Means::Host(reason) => ("host", rules.reason_name(reason)),
+        Means::Attack(attack) => ("attack", rules.attack_name(attack).unwrap_or_default()),
+        Means::Status(status) => ("status", rules.status_name(status).unwrap_or_default()),
+        Means::Host(reason) => ("host", rules.reason_name(reason).unwrap_or_default()),
     }
 }
 
 /// The sort of a cause, and its name.
 pub(crate) fn cause_name<'a>(cause: Cause, rules: &'a Rules, names: &'a Names) -> (&'static str, &'a str) {
     match cause {
-        Cause::Cast(cast) => ("cast", rules.cast_name(cast)),
-        Cause::Status(status) => ("status", rules.status_name(status)),
-        Cause::Host(reason) => ("host", rules.reason_name(reason)),
+        Cause::Cast(cast) => ("cast", rules.cast_name(cast).unwrap_or_default()),
+        Cause::Status(status) => ("status", rules.status_name(status).unwrap_or_default()),
+        Cause::Host(reason) => ("host", rules.reason_name(reason).unwrap_or_default()),
         Cause::Hook(hook) => ("hook", names.of_hook(hook)),
     }
 }
@@ -36,16 +36,24 @@ pub(crate) fn cut_at<'a>(
     match place {
         CutAt::Heard(listener, topic) => {
             let (sort, name) = listener_name(listener, rules, names);
-            (sort, name, topic.map(|topic| rules.topics().path(topic)))
+            (sort, name, topic.map(|topic| rules.topics().path(topic).unwrap_or_default()))
         }
-        CutAt::Given(status, upon) => ("status", rules.status_name(status).into(), Some(upon.name())),
+        CutAt::Given(status, upon) => {
+            ("status", rules.status_name(status).unwrap_or_default().into(), Some(upon.name()))
+        }
         CutAt::Averted(cause) => {
             let (sort, name) = cause_name(cause, rules, names);
             (sort, name.into(), Some("averted"))
         }
-        CutAt::PassedOn(status, echo) => ("status", rules.status_name(status).into(), Some(echo.name())),
-        CutAt::Child(attack, when) => ("attack", rules.attack_name(attack).into(), Some(when.name())),
-        CutAt::Deflected(attack) => ("attack", rules.attack_name(attack).into(), Some("deflected")),
+        CutAt::PassedOn(status, echo) => {
+            ("status", rules.status_name(status).unwrap_or_default().into(), Some(echo.name()))
+        }
+        CutAt::Child(attack, when) => {
+            ("attack", rules.attack_name(attack).unwrap_or_default().into(), Some(when.name()))
+        }
+        CutAt::Deflected(attack) => {
+            ("attack", rules.attack_name(attack).unwrap_or_default().into(), Some("deflected"))
+        }
     }
 }
 
@@ -56,7 +64,7 @@ pub(crate) fn listener_name<'a>(
     names: &'a Names,
 ) -> (&'static str, Cow<'a, str>) {
     match listener {
-        Listener::Rule(rule) => ("rule", rules.rule_name(rule).into()),
+        Listener::Rule(rule) => ("rule", rules.rule_name(rule).unwrap_or_default().into()),
         Listener::Hook(hook) => match names.of_hook(hook) {
             "" => ("hook", hook.index().to_string().into()),
             name => ("hook", name.into()),
@@ -77,7 +85,7 @@ pub(crate) fn limit(by: CutBy, depth: u16) -> String {
 
 /// The name of a ledger's line; the host's own steps have names of their own.
 pub(crate) fn step_name(step: LedgerStep, rules: &Rules) -> &str {
-    step.own().map_or(step.name(), |own| rules.own_step_name(own))
+    step.own().map_or(step.name(), |own| rules.own_step_name(own).unwrap_or_default())
 }
 
 /// A ledger's note in words.
@@ -95,7 +103,7 @@ impl std::fmt::Display for NoteText<'_> {
             Note::Rolled { low, high } => write!(f, "rolled from {low} to {high}"),
             Note::Times(factor) => write!(f, "times {}", Short(factor)),
             Note::Stat { of, stat, value, by } => {
-                let (of, stat, value) = (of.name(), rules.stat_name(stat), Short(value));
+                let (of, stat, value) = (of.name(), rules.stat_name(stat).unwrap_or_default(), Short(value));
                 match by {
                     By::Raise(by) => write!(f, "{of}'s {stat} {value}, {} a point", Short(by)),
                     by => write!(f, "{of}'s {stat} {value}, a share of {} a point", Short(by.value())),
@@ -121,13 +129,19 @@ impl std::fmt::Display for NoteText<'_> {
             }
             Note::Relation(relation, share) => write!(f, "times {} ({})", Short(share), relation.name()),
             Note::Guard(status, share) => {
-                write!(f, "{} takes a share of {}", rules.status_name(status), Short(share))
+                write!(
+                    f,
+                    "{} takes a share of {}",
+                    rules.status_name(status).unwrap_or_default(),
+                    Short(share)
+                )
             }
             Note::Armour { stat, value, half: None } => {
-                write!(f, "less {} {}", rules.stat_name(stat), Short(value))
+                write!(f, "less {} {}", rules.stat_name(stat).unwrap_or_default(), Short(value))
             }
             Note::Armour { stat, value, half: Some(half) } => {
-                let (stat, half, value) = (rules.stat_name(stat), Short(half), Short(value));
+                let (stat, half, value) =
+                    (rules.stat_name(stat).unwrap_or_default(), Short(half), Short(value));
                 write!(f, "{stat} {value}: times {half} / ({half} + {value})")
             }
             Note::Distance { metres, share } => {
@@ -136,12 +150,19 @@ impl std::fmt::Display for NoteText<'_> {
             Note::NoCode => write!(f, "the host gave no code for it"),
             Note::Floor(floor) => write!(f, "raised to the floor of {floor}"),
             Note::Cap(cap) => write!(f, "cut to the cap of {cap}"),
-            Note::Shield(shield, 0) => write!(f, "{} absorbs and breaks", rules.shield_name(shield)),
+            Note::Shield(shield, 0) => {
+                write!(f, "{} absorbs and breaks", rules.shield_name(shield).unwrap_or_default())
+            }
             Note::Shield(shield, left) => {
-                write!(f, "{} absorbs and has {left} left", rules.shield_name(shield))
+                write!(f, "{} absorbs and has {left} left", rules.shield_name(shield).unwrap_or_default())
             }
             Note::Transferred(status, to) => {
-                write!(f, "{} takes the rest ({})", self.names.of(to), rules.status_name(status))
+                write!(
+                    f,
+                    "{} takes the rest ({})",
+                    self.names.of(to),
+                    rules.status_name(status).unwrap_or_default()
+                )
             }
             Note::Reprieve(cause) => {
                 let (_, name) = cause_name(cause, rules, self.names);
@@ -171,7 +192,7 @@ impl std::fmt::Display for BarredText<'_> {
         match self.0 {
             Barred::Tags(tags) => {
                 write!(f, "barred by ")?;
-                join(f, " and ", self.1.tags_in(tags).map(|tag| self.1.tag_name(tag)))
+                join(f, " and ", self.1.tags_in(tags).map(|tag| self.1.tag_name(tag).unwrap_or_default()))
             }
             Barred::Weaker => write!(f, "not stronger"),
         }
@@ -192,10 +213,10 @@ impl std::fmt::Display for OperandText<'_> {
             Operand::OpenWindow => write!(f, "an open window"),
             Operand::Clock(clock) => write!(f, "none open at tick {clock} of the swing"),
             Operand::Life(life) => f.write_str(life.name()),
-            Operand::Layer(layer) => f.write_str(rules.layer_name(layer)),
+            Operand::Layer(layer) => f.write_str(rules.layer_name(layer).unwrap_or_default()),
             Operand::Layers(layers) => {
                 let met = rules.layers().filter(|layer| layers >> layer.index() & 1 == 1);
-                join(f, " or ", met.map(|layer| rules.layer_name(layer)))
+                join(f, " or ", met.map(|layer| rules.layer_name(layer).unwrap_or_default()))
             }
             Operand::Relations(relations) => {
                 join(f, " or ", relations.iter().map(|relation| relation.name()))
@@ -204,13 +225,17 @@ impl std::fmt::Display for OperandText<'_> {
             Operand::Turns(0) => write!(f, "not struck yet"),
             Operand::Turns(1) => write!(f, "struck once"),
             Operand::Turns(turns) => write!(f, "struck {turns} times"),
-            Operand::AllTags(tags) => join(f, " and ", rules.tags_in(tags).map(|tag| rules.tag_name(tag))),
+            Operand::AllTags(tags) => {
+                join(f, " and ", rules.tags_in(tags).map(|tag| rules.tag_name(tag).unwrap_or_default()))
+            }
             Operand::NoTags(tags) => {
                 write!(f, "not ")?;
-                join(f, " nor ", rules.tags_in(tags).map(|tag| rules.tag_name(tag)))
+                join(f, " nor ", rules.tags_in(tags).map(|tag| rules.tag_name(tag).unwrap_or_default()))
             }
             Operand::Tags(0) => write!(f, "no tags"),
-            Operand::Tags(tags) => join(f, ", ", rules.tags_in(tags).map(|tag| rules.tag_name(tag))),
+            Operand::Tags(tags) => {
+                join(f, ", ", rules.tags_in(tags).map(|tag| rules.tag_name(tag).unwrap_or_default()))
+            }
             Operand::Side(side, cosine) => {
                 write!(f, "from {} within {:.0} degrees", side.name(), degrees(cosine))
             }
@@ -222,7 +247,7 @@ impl std::fmt::Display for OperandText<'_> {
             Operand::Targets(1) => write!(f, "one target"),
             Operand::Targets(targets) => write!(f, "{targets} targets"),
             Operand::Vulnerable => write!(f, "vulnerable"),
-            Operand::Status(status) => f.write_str(rules.status_name(status)),
+            Operand::Status(status) => f.write_str(rules.status_name(status).unwrap_or_default()),
             Operand::Passed => write!(f, "passed"),
             Operand::Refused(_, why) => write!(f, "refused: {why}"),
             Operand::Deflected(_) => write!(f, "deflected"),

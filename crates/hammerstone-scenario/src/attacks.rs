@@ -1,14 +1,14 @@
 //! Attacks out of a ruleset's file.
 
 use hammerstone::{
-    Attack, AttackId, Away, Beam, Charge, Clash, FallOff, Policy, Pose, Prefer, Push, Relation, Relations,
-    Sharing, Side, Stop, Throw, Tie, When,
+    Attack, AttackId, Away, Beam, Charge, Clash, FallOff, Policy, Prefer, Push, Relation, Relations, Sharing,
+    Side, Stop, Throw, Tie, When,
 };
 use toml::Spanned;
 
 use crate::raw;
 use crate::rules::{Resolver, pairs};
-use crate::values::Shapes;
+use crate::values::{Shapes, Turned};
 
 impl Resolver<'_, '_> {
     pub(crate) fn attack(&mut self, name: &raw::Name, raw: &raw::Attack) -> AttackId {
@@ -277,6 +277,7 @@ impl Resolver<'_, '_> {
             ("once", Policy::Once),
             ("window", Policy::Window),
             ("rhythm", Policy::Rhythm(every.unwrap_or(1))),
+            ("life", Policy::Life),
         ];
         if let Some(name) = &raw.policy
             && let Some(policy) = self.reading.find("policy", name, policies)
@@ -326,8 +327,8 @@ impl Resolver<'_, '_> {
         }
         for key in &raw.path {
             self.note("attack", entry, "path", key.span());
-            if let Some((at, pose)) = self.key(key.as_ref()) {
-                attack = attack.key(at, pose);
+            if let Some((at, place, (axis, degrees))) = self.key(key.as_ref()) {
+                attack = attack.key_turned(at, place, axis, degrees);
             }
         }
         if let Some(clash) = &raw.clash {
@@ -350,9 +351,11 @@ impl Resolver<'_, '_> {
         attack
     }
 
-    fn key(&mut self, key: &raw::Key) -> Option<(u32, Pose)> {
+    fn key(&mut self, key: &raw::Key) -> Option<(u32, [f32; 3], Turned)> {
         let at = self.reading.time(&key.at, self.rate)?;
         let place = key.place.as_ref().map_or(Some([0.0; 3]), |place| self.reading.vector(place))?;
-        Some((at, self.reading.turned(Pose::at(place), key.turn.as_ref())?))
+        // Without a turn it is turned by nothing, about any axis.
+        let turn = key.turn.as_ref().map_or(Some(([0.0, 1.0, 0.0], 0.0)), |turn| self.reading.turn(turn))?;
+        Some((at, place, turn))
     }
 }

@@ -137,7 +137,10 @@ impl RulesFile {
         let allowed: Vec<_> = rules
             .casts()
             .iter()
-            .filter(|other| authored.strikes_relation(rules.relation(own.team(), other.team())))
+            .filter(|other| {
+                let relation = rules.relation(own.team(), other.team());
+                relation.is_some_and(|relation| authored.strikes_relation(relation))
+            })
             .collect();
         if allowed.is_empty() {
             let message = format!(
@@ -154,8 +157,11 @@ impl RulesFile {
         }
         let mut doubts = Vec::new();
         for other in allowed {
-            let layers: Vec<&str> =
-                other.parts().iter().map(|part| rules.layer_name(part.layer_of())).collect();
+            let layers: Vec<&str> = other
+                .parts()
+                .iter()
+                .map(|part| rules.layer_name(part.layer_of()).unwrap_or_default())
+                .collect();
             let met = other.parts().iter().any(|part| authored.meets_layer(part.layer_of()));
             if !met {
                 let names = (authored.name(), own.name(), other.name());
@@ -238,7 +244,7 @@ impl Scenario {
         unused.sort_unstable();
         unused.dedup();
         for attack in unused {
-            let name = self.rules.ruleset.attack_name(attack);
+            let name = self.rules.ruleset.attack_name(attack).unwrap_or_default();
             let message = format!("nobody in {} starts attack `{name}`", self.file);
             doubts.push(self.rules.doubt(
                 5,
@@ -272,7 +278,10 @@ impl Scenario {
                             || orders()
                                 .any(|o| matches!(o, Order::SetFlag { flag, up: true } if flag == wanted));
                         (!raised).then(|| {
-                            format!("flag `{}` is up, and nobody raises it", rules.flag_name(wanted))
+                            format!(
+                                "flag `{}` is up, and nobody raises it",
+                                rules.flag_name(wanted).unwrap_or_default()
+                            )
                         })
                     }
                     Condition::WavesOver(wanted) => {
@@ -280,7 +289,10 @@ impl Scenario {
                             .any(|a| matches!(a, Action::Waves(waves) if *waves == wanted))
                             || orders().any(|o| matches!(o, Order::StartWaves { waves } if waves == wanted));
                         (!started).then(|| {
-                            format!("waves `{}` are over, and nobody starts them", rules.waves_name(wanted))
+                            format!(
+                                "waves `{}` are over, and nobody starts them",
+                                rules.waves_name(wanted).unwrap_or_default()
+                            )
                         })
                     }
                     _ => None,

@@ -79,7 +79,7 @@ impl RulesFile {
         let mut doubts = Vec::new();
         for attack in rules.attacks().iter().filter(|attack| attack.form() == Form::Carried) {
             let Some(id) = rules.find_attack(attack.name()) else { continue };
-            let reach = rules.timings(id).reach;
+            let reach = rules.timings(id).and_then(|times| times.reach);
             let users = rules.casts().iter().filter(|cast| {
                 rules.find_cast(cast.name()).is_some_and(|cast| self.uses[cast.index()].contains(&id))
             });
@@ -105,7 +105,7 @@ impl RulesFile {
                 if !rules.attacks().is_empty()
                     && !rules.attacks().iter().any(|attack| attack.meets_layer(layer))
                 {
-                    let name = rules.layer_name(layer);
+                    let name = rules.layer_name(layer).unwrap_or_default();
                     let message = format!(
                         "the {} of `{}` lies on the layer `{name}`, which no attack meets",
                         part.name(),
@@ -151,7 +151,7 @@ impl Scenario {
         let rules: &Rules = &self.rules.ruleset;
         for rule in rules.rules() {
             let name = rule.name();
-            let paths = || rule.topics().iter().map(|&topic| rules.topics().path(topic));
+            let paths = || rule.topics().iter().map(|&topic| rules.topics().path(topic).unwrap_or_default());
             let own = rule.topics().iter().any(|&topic| rules.topics().host_topic(topic).is_some());
             if !own && paths().all(|path| !can_come(path, ruleset, script)) {
                 let message =
@@ -238,10 +238,9 @@ impl Scenario {
         let mut doubts = Vec::new();
         let hears = |topic: &str| {
             let heard = |path: &str| path == topic;
-            rules
-                .rules()
-                .iter()
-                .any(|rule| rule.topics().iter().any(|&topic| heard(rules.topics().path(topic))))
+            rules.rules().iter().any(|rule| {
+                rule.topics().iter().any(|&topic| heard(rules.topics().path(topic).unwrap_or_default()))
+            })
         };
         for (sort, changing, topic) in [
             ("flags", &["raise-flag", "lower-flag"][..], "flag.changed"),

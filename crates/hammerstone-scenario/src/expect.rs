@@ -105,7 +105,7 @@ impl Scenario {
                         continue;
                     }
                     for fact in facts.facts {
-                        let path = rules.topics().path(fact.event.topic());
+                        let path = rules.topics().path(fact.event.topic()).unwrap_or_default();
                         let below = path.strip_prefix(topic.as_str());
                         if !below.is_some_and(|rest| rest.is_empty() || rest.starts_with('.')) {
                             continue;

@@ -198,7 +198,7 @@ impl Resolver<'_, '_> {
         let count = raw.count.as_ref().map_or(Some(1), |count| self.reading.whole(count, 1, MOST_COMBATANTS));
         let known = || rules.casts().iter().map(|cast| (cast.name(), rules.find_cast(cast.name())));
         let cast = self.reading.find("cast entry", &raw.cast, known()).flatten();
-        let teams = || rules.teams().map(|team| (rules.team_name(team), team));
+        let teams = || rules.teams().map(|team| (rules.team_name(team).unwrap_or_default(), team));
         let team = raw.team.as_ref().map(|team| self.reading.find("team", team, teams()));
         let pose = self.pose(&raw.at, raw.facing.as_ref());
         let apart = raw.apart.as_ref().map_or(Some([0.0; 3]), |apart| self.reading.vector(apart));

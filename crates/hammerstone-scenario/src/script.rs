@@ -225,7 +225,7 @@ impl Resolver<'_, '_> {
             !uses.is_some_and(|uses| uses.contains(&attack))
         });
         if let (Some(who), Some(name)) = (stranger, &entry.start) {
-            let cast = rules.cast_name(self.placed[who].cast);
+            let cast = rules.cast_name(self.placed[who].cast).unwrap_or_default();
             let message = format!("cast entry `{cast}` does not list attack `{}`", name.as_ref());
             let mend = Some(format!("add it to `attacks` of [cast.{cast}] in {}", self.rules.file));
             self.reading.problem(name.span(), "not listed", message, mend);
@@ -289,7 +289,7 @@ impl Resolver<'_, '_> {
                         continue;
                     }
                 };
-                let known = rules.kinds().map(|kind| (rules.kind_name(kind), kind));
+                let known = rules.kinds().map(|kind| (rules.kind_name(kind).unwrap_or_default(), kind));
                 let kind = self.reading.find("kind of harm", name, known);
                 if let (Some(kind), Some(reason)) = (kind, reason) {
                     let (amount, absolute) = (Fixed::whole(points), entry.absolute);
@@ -441,11 +441,11 @@ impl Resolver<'_, '_> {
     ) {
         let rules = &self.rules.ruleset;
         let entry = spanned.as_ref();
-        let stats = || rules.stats().map(|stat| (rules.stat_name(stat), stat));
+        let stats = || rules.stats().map(|stat| (rules.stat_name(stat).unwrap_or_default(), stat));
         if let Some(name) = &entry.lift_family {
             verbs.push("lift-family");
             let tag = rules.find_tag(name.as_ref());
-            let known = tag.iter().map(|tag| (rules.tag_name(*tag), *tag));
+            let known = tag.iter().map(|tag| (rules.tag_name(*tag).unwrap_or_default(), *tag));
             acts.extend(self.reading.find("tag", name, known).map(Act::LiftFamily));
         }
         if let Some(change) = &entry.change {
@@ -473,7 +473,7 @@ impl Resolver<'_, '_> {
         }
         if let Some(shield) = &entry.raise_shield {
             verbs.push("raise-shield");
-            let known = rules.shields().map(|shield| (rules.shield_name(shield), shield));
+            let known = rules.shields().map(|shield| (rules.shield_name(shield).unwrap_or_default(), shield));
             let id = self.reading.find("shield", &shield.of, known);
             let points = self.reading.whole(&shield.points, 0, 1_000_000_000);
             acts.extend(id.zip(points).map(|(id, points)| Act::RaiseShield(id, points as u32)));
@@ -488,7 +488,7 @@ impl Resolver<'_, '_> {
             let known =
                 rules.attacks().iter().map(|attack| (attack.name(), rules.find_attack(attack.name())));
             let attack = self.reading.find("attack", &unleash.attack, known).flatten();
-            let teams = rules.teams().map(|team| (rules.team_name(team), team));
+            let teams = rules.teams().map(|team| (rules.team_name(team).unwrap_or_default(), team));
             let team = self.reading.find("team", &unleash.team, teams);
             let pose = self.pose(&unleash.at, unleash.facing.as_ref());
             if let (Some(attack), Some(team), Some(pose)) = (attack, team, pose) {

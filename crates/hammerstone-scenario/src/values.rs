@@ -14,6 +14,9 @@ pub(crate) struct Shapes<'a> {
     pub(crate) block: Option<&'a raw::Block>,
 }
 
+/// An axis, and degrees about it.
+pub(crate) type Turned = ([f32; 3], f32);
+
 /// How long anything in a file may last, in ticks.
 const LONGEST: f64 = 10_000_000.0;
 /// How far from the origin anything in a file may be, in metres.
@@ -120,13 +123,19 @@ impl Reading<'_> {
     /// A pose turned as it is written, if it is.
     pub(crate) fn turned(&mut self, pose: Pose, turn: Option<&raw::Turn>) -> Option<Pose> {
         let Some(turn) = turn else { return Some(pose) };
+        let (axis, degrees) = self.turn(turn)?;
+        Some(pose.turned(axis, degrees))
+    }
+
+    /// An axis, and degrees about it.
+    pub(crate) fn turn(&mut self, turn: &raw::Turn) -> Option<Turned> {
         let axis = self.vector(&turn.about)?;
         if axis == [0.0; 3] {
             let mend = "give a direction, such as [0, 1, 0]".to_owned();
             self.problem(turn.about.span(), "no length", "the axis has no length".to_owned(), Some(mend));
             return None;
         }
-        Some(pose.turned(axis, self.number(&turn.degrees)?))
+        Some((axis, self.number(&turn.degrees)?))
     }
 
     /// A pose at a place, turned by so many degrees about the up axis.

@@ -137,7 +137,7 @@ fn look(path: &Path, seen: &mut BTreeSet<String>) {
             }
         }
         for event in facts.events() {
-            seen.insert(format!("topic {}", rules.topics().path(event.topic())));
+            seen.insert(format!("topic {}", rules.topics().path(event.topic()).unwrap_or_default()));
             match *event {
                 Event::StatusApplied { subject, status, source, .. } => {
                     let authored = &rules.statuses()[status.index()];

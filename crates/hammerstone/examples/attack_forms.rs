@@ -64,7 +64,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
             fight.tick_with(&hooks, &mut ())?;
         }
         let (health, _) = fight.view().health(beast).ok_or("the hound is gone")?;
-        let name = rules.attack_name(attack);
+        let name = rules.attack_name(attack).unwrap_or_default();
         println!(
             "{name:8} {} hits, {} refused, the hound has {health} left",
             fight.counts().hits,

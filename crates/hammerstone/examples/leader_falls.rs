@@ -58,7 +58,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     for _ in 0..20 {
         fight.tick()?;
         for fact in fight.facts().facts {
-            let path = rules.topics().path(fact.event.topic());
+            let path = rules.topics().path(fact.event.topic()).unwrap_or_default();
             if fact.event.subject() != Some(odo) {
                 topics.push((fact.pass, path.to_owned()));
             }

@@ -51,7 +51,8 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     });
     // Only watches: it is called when the tick is confirmed, and once, however often the tick is run again.
     let sound = hooks.watch("sound", |game: &mut Game, heard| {
-        game.sounds.push(heard.view.rules().topics().path(heard.event.topic()).to_owned());
+        game.sounds
+            .push(heard.view.rules().topics().path(heard.event.topic()).unwrap_or_default().to_owned());
     });
 
     let mut fight = Encounter::new(&rules, 7);
@@ -91,7 +92,11 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     for delivery in facts.deliveries {
         let fact = facts.facts.iter().find(|fact| fact.seq == delivery.seq).ok_or("no such fact")?;
         let Listener::Hook(hook) = delivery.listener else { continue };
-        println!("  {:<20} {}", topics.path(fact.event.topic()), hooks.name(hook).unwrap_or_default());
+        println!(
+            "  {:<20} {}",
+            topics.path(fact.event.topic()).unwrap_or_default(),
+            hooks.name(hook).unwrap_or_default()
+        );
     }
     assert_eq!(game.sounds.len(), 0, "nobody has confirmed anything");
     fight.confirm(&hooks, &mut game);

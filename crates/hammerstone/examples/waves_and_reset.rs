@@ -61,7 +61,9 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
                     Event::CombatantReturned { health, .. } => {
                         told.push(format!("odo returns with {health}"))
                     }
-                    Event::EncounterEnded { outcome } => told.push(rules.outcome_name(outcome).to_owned()),
+                    Event::EncounterEnded { outcome } => {
+                        told.push(rules.outcome_name(outcome).unwrap_or_default().to_owned())
+                    }
                     _ => {}
                 }
             }

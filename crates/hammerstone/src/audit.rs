@@ -31,7 +31,7 @@ use crate::view::View;
 /// What always holds, as far as facts show it.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug)]
 pub enum Law {
-    /// Never more hits than the struck list's policy allows, per swing, target and life.
+    /// Never more hits than the struck list's policy allows, per swing and target, over all lives.
     StruckOnce,
     /// Nothing is done to the fallen and nothing starts from it; one death per life; its ends follow at once.
     DeadReactToNothing,
@@ -465,11 +465,13 @@ impl Auditor {
         };
         let window = if attack.policy == Policy::Window { window } else { 0 };
         let tick = self.at.0;
+        // Only a policy that says so counts anew in each life.
+        let life = if attack.policy == Policy::Life { life } else { 0 };
         let before = self.struck.insert((swing, target, life, list, window), tick);
         let allowed = match (attack.policy, before) {
             (_, None) => true,
             (Policy::Rhythm(every), Some(before)) => tick - before >= every,
-            (Policy::Once | Policy::Window, Some(_)) => false,
+            (Policy::Once | Policy::Window | Policy::Life, Some(_)) => false,
         };
         self.must(allowed, Law::StruckOnce, "a target was struck more often than the policy allows");
         if let (Form::Thrown(throw), Some(body)) = (attack.form, own[1]) {

@@ -12,7 +12,7 @@ use crate::orders::{self, Order, Orders, Refusal};
 use crate::resolve::{self, Luck, Preview};
 use crate::ruleset::Ruleset;
 use crate::scene::Scene;
-use crate::state::{Counts, Fills, Flow, State, checksum, same_bits};
+use crate::state::{Counts, Fills, Flow, State, Subscription, checksum, same_bits};
 
 use crate::tick;
 use crate::view::View;
@@ -31,6 +31,9 @@ pub enum TickError {
         /// The tick.
         tick: u32,
     },
+    /// Running numbers, of which there are some 10¹² between two resets, are used up. None ever means two things.
+    #[error("there are no more numbers for swings, orders, contacts or statuses; make a new encounter")]
+    NoMoreNumbers,
     /// A subscription calls a hook that was not given for this tick, or that is none that reacts.
     #[error(
         "a subscription calls hook number {hook}, which was not given; tick with the hooks that subscribed"
@@ -197,6 +200,10 @@ impl Encounter {
         if matches!(self.state.flow, Flow::Ended(_)) && !resets() {
             return Err(TickError::Ended);
         }
+        let counters = self.state.next_contact.max(self.state.next_application);
+        if self.state.registrar.is_exhausted() || counters > LAST_NUMBER {
+            return Err(TickError::NoMoreNumbers);
+        }
         self.all_hooks_given(hearing)?;
         self.interrupted = true;
         self.scratch.clear_facts();
@@ -284,16 +291,44 @@ impl Encounter {
         resolve::preview(&self.rules, &self.state, &mut looking, attacker, attack, (target, part), luck)
     }
 
-    /// Every hook that may be called in the coming tick is among the `given`.
+    /// Every hook that is subscribed, and will be when the tick has carried out its orders, is among the given ones. Without hooks
+    /// nothing can be subscribed either.
     fn all_hooks_given(&self, hearing: &dyn Hearing) -> Result<(), TickError> {
-        let subscribed = self.state.subscriptions.iter().map(|subscription| subscription.hook);
+        let ends = |subscription: &&Subscription| {
+            self.state.pending.iter().any(|pending| match pending.order {
+                Order::Unsubscribe { which } => subscription.ends_by(which),
+                _ => false,
+            })
+        };
+        let unknown = self.state.subscriptions.iter().filter(|one| !hearing.knows(one.hook));
+        let subscribed = unknown.filter(|one| !ends(one)).map(|one| one.hook);
         let subscribing = self.state.pending.iter().filter_map(|pending| match pending.order {
-            Order::Subscribe { hook, .. } => Some(hook),
+            Order::Subscribe { hook, .. } if hearing.is_deaf() => Some(hook),
             _ => None,
         });
-        match subscribed.chain(subscribing).find(|&hook| !hearing.knows(hook)) {
+        match subscribed.chain(subscribing).next() {
             Some(hook) => Err(TickError::UnknownHook { hook: hook.index() }),
             None => Ok(()),
+        }
+    }
+
+    /// The orders that wait for the next tick, in the order given, with their numbers.
+    pub fn pending_orders(&self) -> impl ExactSizeIterator<Item = (OrderId, &Order)> {
+        self.state.pending.iter().map(|pending| (pending.number, &pending.order))
+    }
+
+    /// Takes back an order that waits. An id that was reserved for it lapses.
+    pub fn drop_order(&mut self, number: OrderId) -> Option<Order> {
+        let place = self.state.pending.iter().position(|pending| pending.number == number)?;
+        let order = self.state.pending.remove(place).order;
+        self.state.registrar.lapse(&order);
+        Some(order)
+    }
+
+    /// Takes back all orders that wait.
+    pub fn drop_orders(&mut self) {
+        for pending in self.state.pending.drain(..) {
+            self.state.registrar.lapse(&pending.order);
         }
     }
 

@@ -88,12 +88,19 @@ impl TagId {
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Epoch(pub(crate) u32);
 
+impl Epoch {
+    /// The last that ids have room for.
+    pub(crate) const LAST: u32 = u32::MAX >> Generation::BITS;
+}
+
 impl Hash for Epoch {
     fn hash<H: Hasher>(&self, _: &mut H) {}
 }
 
 /// Of a running number, so many bits count; those above hold the epoch.
 const NUMBER_BITS: u32 = 40;
+/// A tick begins only while running numbers are no larger than this: it leaves room for more than a tick can use up.
+pub(crate) const LAST_NUMBER: u64 = (1 << NUMBER_BITS) - (1 << 32);
 
 macro_rules! running_numbers {
     ($($(#[$doc:meta])* $name:ident),* $(,)?) => {$(
@@ -142,7 +149,7 @@ running_numbers! {
 pub(crate) struct Generation(u32);
 
 impl Generation {
-    const BITS: u32 = 20;
+    const BITS: u32 = 16;
     /// The last that a place can have; then it is used no more.
     pub(crate) const LAST: u32 = (1 << Self::BITS) - 1;
 
@@ -174,6 +181,10 @@ pub struct CombatantId {
 }
 
 impl CombatantId {
+    /// The id of no one: never given.
+    pub(crate) const NONE: CombatantId =
+        CombatantId { slot: u32::MAX, generation: Generation::of(0, Epoch(0)) };
+
     /// The place in the state, from 0; used again after removal.
     pub const fn slot(self) -> usize {
         self.slot as usize

@@ -13,6 +13,7 @@ mod hooks;
 mod ids;
 mod lifecycle;
 mod listeners;
+mod lookup;
 mod orders;
 mod resolve;
 mod rolls;

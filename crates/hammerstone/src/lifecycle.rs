@@ -7,7 +7,7 @@ use crate::ids::*;
 use crate::resolve;
 use crate::rolls;
 use crate::ruleset::Upon;
-use crate::state::{Afterlife, Contact, Life, Newcomer};
+use crate::state::{Afterlife, Contact, Life, Newcomer, Swing};
 use crate::statuses;
 use crate::work::Work;
 
@@ -150,7 +150,7 @@ pub(crate) fn end_all_of(work: &mut Work<'_>, subject: CombatantId, swings: Swin
         }
     }
     for index in 0..work.state.swings.len() {
-        part_contacts(work, index, why, |contact| contact.target == subject);
+        part_from(work, index, subject, why);
     }
     statuses::end_all(work, subject, why);
     resolve::lapse_shields(work, subject);
@@ -205,7 +205,10 @@ pub(crate) fn end_swing(work: &mut Work<'_>, index: usize, why: SwingEnd) {
     swing.ended = Some(why);
     let (subject, attack, id) = (swing.attacker, swing.attack, swing.id);
     if std::mem::take(&mut swing.bodies) > 0 {
-        for body in work.state.flying.iter_mut().filter(|body| body.swing == id) {
+        // They stand by rising swing.
+        let flying = &mut work.state.flying;
+        let first = flying.partition_point(|body| body.swing < id);
+        for body in flying[first..].iter_mut().take_while(|body| body.swing == id) {
             body.ended.get_or_insert(why);
         }
     }
@@ -226,20 +229,52 @@ pub(crate) fn close_window(work: &mut Work<'_>, index: usize, why: Why) {
     }
 }
 
+/// Parts the contacts of the swing at `index` with one who leaves. They stay in the list, over, until it is next gone through, so that
+/// this costs the same however many others the swing touches.
+fn part_from(work: &mut Work<'_>, index: usize, target: CombatantId, why: Why) {
+    let mut parted = std::mem::take(&mut work.scratch.detection.parted);
+    let Work { state, scratch, .. } = &mut *work;
+    let touches = |contact: &Contact| !contact.over;
+    while let Some(place) = scratch.contacts.find(&state.contacts, &state.swings, index, target, touches) {
+        parted.push(*state.contacts.get(place));
+        state.contacts.get_mut(place).over = true;
+    }
+    work.scratch.detection.parted = parted;
+    tell_parted(work, index, why);
+}
+
 /// Parts those contacts of the swing at `index` for which `goes` says so, in the order in which they met.
 pub(crate) fn part_contacts(work: &mut Work<'_>, index: usize, why: Why, goes: impl Fn(&Contact) -> bool) {
     let mut parted = std::mem::take(&mut work.scratch.detection.parted);
-    let swing = &mut work.state.swings[index];
-    work.state.contacts.take(&mut swing.contacts, goes, |contact| parted.push(contact));
+    let Work { state, scratch, .. } = &mut *work;
+    let swing = &mut state.swings[index];
+    let gone = |contact: &Contact| contact.over || goes(contact);
+    for contact in state.contacts.items(swing.contacts).filter(|contact| gone(contact)) {
+        scratch.contacts.remove(&state.contacts, swing.id, contact.target, |contact| !gone(contact));
+    }
+    state.contacts.take(&mut swing.contacts, gone, |contact| {
+        if !contact.over {
+            parted.push(contact);
+        }
+    });
+    work.scratch.detection.parted = parted;
+    tell_parted(work, index, why);
+}
+
+/// Publishes the contacts of the swing at `index` that have parted, and lifts the auras that they kept.
+fn tell_parted(work: &mut Work<'_>, index: usize, why: Why) {
+    let mut parted = std::mem::take(&mut work.scratch.detection.parted);
     parted.sort_unstable_by_key(|contact| contact.id);
-    let (swing, attacker, attack) = (swing.id, swing.attacker, swing.attack);
+    let Swing { id: swing, attacker, attack, .. } = work.state.swings[index];
     for &Contact { id, target, part, .. } in &parted {
         work.publish(Event::ContactParted { contact: id, swing, attacker, target, part, why });
     }
     if !work.rules.attack(attack).aura.is_empty() {
         for &Contact { target, .. } in &parted {
-            let contacts = work.state.swings[index].contacts;
-            if work.state.contacts.find(contacts, |contact| contact.target == target).is_none() {
+            let Work { state, scratch, .. } = &mut *work;
+            let touches = |contact: &Contact| !contact.over;
+            let left = scratch.contacts.find(&state.contacts, &state.swings, index, target, touches);
+            if left.is_none() {
                 statuses::lift_tied(work, target, swing, why);
             }
         }

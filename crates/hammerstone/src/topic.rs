@@ -74,7 +74,7 @@ topics! {
 }
 
 /// The topic of harm of `kind`: `damage.dealt.KIND`.
-pub fn damage(kind: KindId) -> TopicId {
+pub(crate) fn damage(kind: KindId) -> TopicId {
     TopicId(KINDS + kind.0)
 }
 
@@ -125,7 +125,8 @@ impl Topics {
 
     /// Which topic of the host's own it is, if it is one.
     pub fn host_topic(&self, topic: TopicId) -> Option<HostTopicId> {
-        topic.index().checked_sub(self.first_of_host).map(HostTopicId::new)
+        let known = topic.index() < self.paths.len();
+        topic.index().checked_sub(self.first_of_host).filter(|_| known).map(HostTopicId::new)
     }
 
     /// How many topics there are.
@@ -133,9 +134,14 @@ impl Topics {
         self.paths.len()
     }
 
-    /// The path of a topic, such as `damage.dealt.heat`.
-    pub fn path(&self, topic: TopicId) -> &str {
-        &self.paths[topic.index()]
+    /// The path of a topic, such as `damage.dealt.heat`; none for one that this ruleset does not have.
+    pub fn path(&self, topic: TopicId) -> Option<&str> {
+        self.paths.get(topic.index()).map(String::as_str)
+    }
+
+    /// The topic of harm of a kind, `damage.dealt.KIND`; none for a kind that this ruleset does not have.
+    pub fn damage(&self, kind: KindId) -> Option<TopicId> {
+        Some(damage(kind)).filter(|topic| topic.index() < self.first_of_host)
     }
 
     /// All paths, in the order of their topics.
@@ -174,7 +180,7 @@ mod tests {
         let damage_family = topics.members(topics.family("damage").unwrap());
         assert_eq!(damage_family, [damage(KindId(0)), damage(KindId(1))]);
         assert_eq!(topics.members(topics.family("death.fell").unwrap()), [DEATH_FELL]);
-        assert_eq!(topics.path(damage(KindId(1))), "damage.dealt.heat");
+        assert_eq!(topics.path(damage(KindId(1))).unwrap_or_default(), "damage.dealt.heat");
         assert_eq!(topics.family("dama"), None);
     }
 }

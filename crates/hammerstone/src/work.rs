@@ -5,6 +5,7 @@ use crate::event::{CutAt, Declined, Delivery, Event, Fact, Facts, LedgerLine, Li
 use crate::geometry::Impact;
 use crate::hooks::{Hearing, KeptTerms};
 use crate::ids::*;
+use crate::lookup::Lookup;
 use crate::orders::Order;
 use crate::resolve::{Dealt, EchoHarm, Tally};
 use crate::ruleset::Rules;
@@ -35,7 +36,12 @@ pub(crate) struct Scratch {
     pub(crate) orders: Vec<Order>,
     pub(crate) detection: crate::detect::Detection,
     pub(crate) meetings: Vec<Meeting>,
+    /// Where struck entries and contacts stand.
+    pub(crate) marks: Lookup,
+    pub(crate) contacts: Lookup,
     pub(crate) listeners: crate::listeners::Listeners,
+    /// Those whose places become free, by their places.
+    pub(crate) gone: Vec<CombatantId>,
     /// Who harmed one who falls.
     pub(crate) harmers: Vec<crate::state::Harmer>,
     /// The places of what a combatant bears.
@@ -83,6 +89,8 @@ impl Scratch {
         self.detection.beams.clear();
         self.detection.volumes.clear();
         self.listeners.current = false;
+        self.marks.forget();
+        self.contacts.forget();
         self.source = Source::default();
     }
 }

@@ -149,10 +149,11 @@ fn a_rule_that_harms_its_own_team_is_cut_once_for_its_place() {
     assert_eq!((cut[0].0, cut[0].1), (place, CutBy::Tick));
     assert!(cut[0].2 > 30_000, "what was left out is counted: {}", cut[0].2);
     // The next root is not starved.
-    let (mut one, ..) = team_that_harms_itself(Some((8, 100, 1000)), 20);
+    let (mut one, ..) = team_that_harms_itself(Some((8, 100, 10_000)), 20);
     one.tick().unwrap();
+    let fired = |fact: &&Fact| matches!(fact.event, Event::RuleFired { .. });
     let roots: std::collections::BTreeSet<u32> =
-        one.facts().facts.iter().filter(|fact| fact.by.is_some()).map(|fact| fact.root).collect();
+        one.facts().facts.iter().filter(fired).map(|fact| fact.root).collect();
     assert_eq!(roots.len(), 20, "each of the twenty orders led to something");
 }
 

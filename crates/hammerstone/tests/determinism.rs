@@ -178,5 +178,5 @@ fn golden_checksum_of_a_fixed_fight() {
         }
     }
     assert!(fight.counts().hits > 100, "{:?}", fight.counts());
-    assert_eq!(sums, ["06bb165636e633c1", "09b0332529d46b02", "5baaa6dcffb57736"]);
+    assert_eq!(sums, ["e82f1f4ed584d078", "6a2d5258260c4778", "c1b469f4f5180ea2"]);
 }

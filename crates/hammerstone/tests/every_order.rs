@@ -70,7 +70,6 @@ fn fight(rules: &Ruleset, at: At) -> Fight {
     let odo = encounter.orders().spawn(rules.find_cast("mason").unwrap(), Pose::IDENTITY);
     let swing = encounter.orders().start(odo, rules.find_attack("cloud").unwrap());
     let masons = rules.find_team("masons").unwrap();
-    let spare = encounter.orders().unleash(rules.find_attack("maul").unwrap(), masons, Pose::IDENTITY);
     let (crush, tide) = (rules.find_kind("crush").unwrap(), rules.find_reason("tide").unwrap());
     encounter.orders().change(who, rules.find_stat("might").unwrap(), By::Raise(Fixed::ONE), tide);
     encounter.tick().unwrap();
@@ -106,6 +105,9 @@ fn fight(rules: &Ruleset, at: At) -> Fight {
         At::Removed | At::NeverThere => Life::Gone,
     };
     assert_eq!(encounter.view().life(who), wanted, "{at:?}");
+    // The next id: an order that names it reserves it.
+    let maul = rules.find_attack("maul").unwrap();
+    let spare = encounter.clone().orders().unleash(maul, masons, Pose::IDENTITY);
     Fight { encounter, who, swing, spare }
 }
 
@@ -196,6 +198,12 @@ fn orders(rules: &Ruleset, fight: &mut Fight) -> Vec<Order> {
     ]
 }
 
+/// A hook that no tick of these tests is given.
+fn no_hook() -> HookId {
+    let mut hooks = Hooks::<()>::new();
+    (0..99).map(|i| hooks.react(&format!("hook {i}"), |_, _, _| {})).last().unwrap()
+}
+
 #[test]
 fn each_forbidden_pair_is_one_refusal_and_changes_nothing_else() {
     let rules = rules();
@@ -227,7 +235,15 @@ fn each_forbidden_pair_is_one_refusal_and_changes_nothing_else() {
             refusals.insert(format!("{:?}", refused[0]));
             // The same fight, with an order in its place that is refused wherever it is given, and changes nothing.
             let mut control = fight(&rules, at);
-            let nowhere = Order::Lift { subject: control.who, status: rules.find_status("burn").unwrap() };
+            // An id that was reserved for it lapses likewise.
+            let team = rules.find_team("masons").unwrap();
+            let nowhere = match order {
+                Order::Start { swing, attack, .. } => {
+                    Order::Unleash { swing, attack, team, pose: Pose::IDENTITY }
+                }
+                Order::Subscribe { id, listen, .. } => Order::Subscribe { id, hook: no_hook(), listen },
+                _ => Order::Lift { subject: control.who, status: rules.find_status("burn").unwrap() },
+            };
             control.encounter.orders().give(nowhere);
             control.encounter.tick_with(&hooks, &mut ()).unwrap();
             assert_eq!(
@@ -278,6 +294,7 @@ fn ids_that_were_not_reserved_here_or_are_in_use_are_refused() {
         encounter.tick().unwrap();
         assert_eq!(encounter.view().life(again), Life::Standing);
         assert_eq!(again.slot() == new.slot(), at == At::NeverThere);
+        assert_ne!(again, new, "an id that lapsed never means another");
     }
 }
 

@@ -283,7 +283,7 @@ fn generated_fights_reach_every_topic_gate_and_refusal() {
         play(&fight, false, |encounter| {
             let topics = encounter.rules().topics();
             for event in encounter.facts().events() {
-                seen.insert(topics.path(event.topic()).to_owned());
+                seen.insert(topics.path(event.topic()).unwrap_or_default().to_owned());
                 match event {
                     Event::HitRefused { gate, .. } => seen.insert(format!("gate {}", gate.name())),
                     Event::OrderRefused { why, .. } => seen.insert(format!("why {}", variant(why))),

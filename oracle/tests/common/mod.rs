@@ -71,8 +71,21 @@ pub(crate) struct Way {
 }
 
 impl Way {
+    /// How far its farthest point swings in the tick, at the fastest speed that an even mix of the two turns has.
+    fn swung(&self) -> f64 {
+        let [one, other] = [self.from.turn, self.to.turn].map(|turn| turn.map(f64::from));
+        let cosine = one.iter().zip(&other).map(|(a, b)| a * b).sum::<f64>().abs().min(1.0);
+        let length = |v: [f32; 3]| v.iter().map(|x| f64::from(*x).powi(2)).sum::<f64>().sqrt();
+        let reach = match self.shape {
+            Shape::Sphere { at, .. } => length(at),
+            Shape::Capsule { from, to, .. } => length(from).max(length(to)),
+            Shape::Box { pose, half } => length(pose.at) + length(half),
+        };
+        4.0 * (cosine.acos() / 2.0).tan() * reach
+    }
+
     pub(crate) fn moving(&self) -> Moving {
-        Moving::new(self.shape, self.from, self.to)
+        Moving::new(self.shape, self.from, self.to).unwrap()
     }
 
     /// The pose at `t`, in double precision: straight, and with the quaternions mixed evenly along the shorter way.
@@ -180,9 +193,10 @@ impl Pair {
         hit.unwrap().map(|hit| hit.time_of_impact)
     }
 
-    /// What a report may be early by: a millimetre, or 0.1 % of the larger shape's size.
+    /// What a report may be early by: a millimetre, or 0.1 % of the larger shape's size, or 0.011 % of how far the two swing.
     pub(crate) fn tolerance(&self) -> f64 {
         let size = size(&self.ways[0].shape).max(size(&self.ways[1].shape));
-        (size * 0.001).max(0.001)
+        let swung: f64 = self.ways.iter().map(Way::swung).sum();
+        (size * 0.001).max(0.001).max(swung * 0.00011)
     }
 }

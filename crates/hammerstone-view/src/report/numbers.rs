@@ -161,7 +161,7 @@ pub(super) fn standing(out: &mut impl Write, report: &Report<'_>) -> io::Result<
             "<path d=\"M16 {0}h26\" stroke=\"{colour}\" stroke-width=\"2.2\" stroke-dasharray=\"{dash}\"/><text x=\"48\" y=\"{1}\" font-size=\"11\" fill=\"var(--ink)\">{2}</text>",
             row,
             row + 4.0,
-            Plain(rules.team_name(team))
+            Plain(rules.team_name(team).unwrap_or_default())
         )?;
     }
     write!(

@@ -106,15 +106,14 @@ impl Open<'_> {
         let Some(slot) = attacker else { return };
         let combatants = &self.state.combatants;
         let carrier = Motion::between(combatants.pose_before[slot], combatants.pose[slot]);
-        let [before, after] = match self.attack.guided {
-            true => self.swing.guided,
+        let local = match self.attack.guided {
+            true => Motion::between(self.swing.guided[0], self.swing.guided[1]),
             false => {
                 // While its clock stands, so do its volumes.
                 let before = self.swing.clock.saturating_sub(u32::from(!self.swing.stands));
-                [before, self.swing.clock].map(|clock| self.attack.path.at(clock))
+                self.attack.path.motion(before, self.swing.clock)
             }
         };
-        let local = Motion::between(before, after);
         for (i, volume) in self.attack.volumes.iter().enumerate() {
             volumes.push(self.volume(i, volume.group, Swept::on_path(volume.core, local, carrier)));
         }

@@ -134,12 +134,12 @@ fn for_one(work: &mut Work<'_>, action: &Action, who: CombatantId) -> Option<Ord
         }
         Action::Heal(_, points, reason) => Order::Heal { target: who, points, reason, source: None },
         Action::Start(_, attack) => {
-            let swing = work.state.registrar.next_swing();
+            let swing = work.state.registrar.reserve_swing();
             Order::Start { swing, subject: who, attack, aim: None }
         }
         Action::SendAway(_) => Order::SendAway { subject: who },
         Action::BringBack(_, spot) => {
-            Order::Return { subject: who, pose: work.rules.spot(spot), share: crate::Fixed::ONE }
+            Order::Return { subject: who, pose: work.rules.pose_of(spot), share: crate::Fixed::ONE }
         }
         Action::Remove(_) => Order::Remove { subject: who },
         Action::Say(_, line) => Order::Say { line, subject: Some(who) },
@@ -168,8 +168,8 @@ fn for_nobody(
         Action::Waves(waves) => Order::StartWaves { waves },
         Action::NextRound => Order::NextRound,
         Action::Unleash(attack, team, spot) => {
-            let swing = work.state.registrar.next_swing();
-            Order::Unleash { swing, attack, team, pose: work.rules.spot(spot) }
+            let swing = work.state.registrar.reserve_swing();
+            Order::Unleash { swing, attack, team, pose: work.rules.pose_of(spot) }
         }
         Action::Publish(topic, given) => {
             let who = |who: Option<CombatantId>| who.map_or(HostValue::Nothing, HostValue::Who);

@@ -60,7 +60,7 @@ pub(crate) fn arise(work: &mut Work<'_>) {
             let pose = match lives.to {
                 ReturnTo::Home => afterlife.home,
                 ReturnTo::WhereItFell => combatants.pose[slot],
-                ReturnTo::Spot(spot) => work.rules.spot(spot),
+                ReturnTo::Spot(spot) => work.rules.pose_of(spot),
             };
             let who = combatants.id(slot);
             work.begin_root();

@@ -48,7 +48,7 @@ pub(crate) fn begin_anew(state: &mut State, first: &State) {
     let kept: Vec<Subscription> = state.subscriptions.iter().filter(stays).copied().collect();
     let epoch = Epoch(state.registrar.epoch.0 + 1);
     state.clone_from(first);
-    state.registrar.epoch = epoch;
+    state.registrar.enter(epoch);
     for pending in &mut state.pending {
         pending.order = pending.order.in_epoch(epoch);
     }

@@ -16,44 +16,52 @@ pub(crate) fn start(work: &mut Work<'_>, waves: WaveId) {
     work.state.waves[waves.index()] = WavesState { running: true, come: 0, due };
 }
 
-/// Waves whose time has come join. After one, the next is settled when few enough of the group are left.
+/// Waves whose time has come join. The next is settled as soon as few enough of the group are left, which may be at once.
 pub(crate) fn advance(work: &mut Work<'_>) {
     if work.state.flow != Flow::Running {
         return;
     }
     let rules = work.rules;
     for (place, waves) in rules.waves.iter().enumerate() {
-        let mut state = work.state.waves[place];
-        if !state.running {
+        if !work.state.waves[place].running {
             continue;
         }
-        if state.due.is_none() {
-            let team = waves.team.unwrap_or(rules.cast(waves.cast).team);
-            let group = waves.of.unwrap_or(Group::team(team));
-            if work.state.standing(rules, &group) <= waves.left as usize {
-                state.due = Some(work.state.tick.saturating_add(waves.delay));
-            }
-        }
+        settle(work, place, waves);
+        let state = work.state.waves[place];
         if state.due.is_some_and(|due| due <= work.state.tick) {
-            state = WavesState { running: state.come + 1 < waves.times, come: state.come + 1, due: None };
-            come(work, WaveId::new(place), waves, state.come);
+            let come = state.come + 1;
+            work.state.waves[place] = WavesState { running: come < waves.times, come, due: None };
+            send(work, WaveId::new(place), waves, come);
+            settle(work, place, waves);
         }
-        work.state.waves[place] = state;
     }
 }
 
-fn come(work: &mut Work<'_>, id: WaveId, waves: &Waves, wave: u32) {
+/// The next wave of a sequence is due its delay after few enough are left.
+fn settle(work: &mut Work<'_>, place: usize, waves: &Waves) {
+    let state = &*work.state;
+    let WavesState { running, due, .. } = state.waves[place];
+    if running && due.is_none() {
+        let team = waves.team.unwrap_or(work.rules.cast(waves.cast).team);
+        let group = waves.of.unwrap_or(Group::team(team));
+        if state.standing(work.rules, &group) <= waves.left as usize {
+            work.state.waves[place].due = Some(state.tick.saturating_add(waves.delay));
+        }
+    }
+}
+
+fn send(work: &mut Work<'_>, id: WaveId, waves: &Waves, wave: u32) {
     let count = waves.size_of(wave);
     work.begin_root();
     work.publish(Event::EncounterWave { waves: id, wave, count });
     let spots = waves.spots.len();
     for i in 0..count as usize {
         let Some(&spot) = waves.spots.get(i % spots) else { return };
-        let pose = work.rules.spot(spot);
+        let pose = work.rules.pose_of(spot);
         let apart = Vec3::from_array(waves.apart) * (i / spots) as f32;
         let at = Vec3::from_array(pose.at) + apart + 0.0;
         work.begin_root();
-        let who = work.state.registrar.reserve();
+        let Some(who) = work.state.registrar.place() else { return };
         lifecycle::join(work, who, waves.cast, waves.team, Pose { at: at.to_array(), ..pose }, None);
     }
 }

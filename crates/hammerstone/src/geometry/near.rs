@@ -120,6 +120,7 @@ struct Corner {
 /// In double precision, which leaves no doubt for shapes in single precision.
 fn by_support(one: &Solid, other: &Solid) -> (Vec3, Vec3) {
     const CLOSE: f64 = 1.0e-10;
+    const MOST_STEPS: u32 = 256;
     let corner = |direction: DVec3| {
         let (on_one, on_other) = (support(one, direction), support(other, -direction));
         Corner { apart: on_one - on_other, one: on_one, other: on_other }
@@ -127,8 +128,9 @@ fn by_support(one: &Solid, other: &Solid) -> (Vec3, Vec3) {
     let mut simplex = Simplex { corners: [corner(DVec3::X); 4], count: 1 };
     let mut weights = [1.0, 0.0, 0.0, 0.0];
     let mut nearest = simplex.corners[0].apart;
-    // Each step brings the simplex nearer; a few are enough, and the limit is never met but for rounding.
-    for _ in 0..64 {
+    // Each step brings the simplex nearer by more than rounding, or ends the search; a few are enough. The limit is a last defence:
+    // the points are some of the two solids all the same, and no nearer than the nearest.
+    for _ in 0..MOST_STEPS {
         let distance = nearest.length_squared();
         if distance <= CLOSE * CLOSE {
             break;
@@ -137,16 +139,21 @@ fn by_support(one: &Solid, other: &Solid) -> (Vec3, Vec3) {
         if distance - nearest.dot(new.apart) <= CLOSE * distance || simplex.has(new.apart) {
             break;
         }
+        let before = (simplex, weights);
         simplex.corners[simplex.count] = new;
         simplex.count += 1;
-        let before = (simplex, weights, nearest);
-        weights = simplex.reduce();
-        nearest = simplex.mix(&weights, |corner| corner.apart);
-        if nearest.length_squared() >= distance {
+        let found = simplex.reduce();
+        if let Some(found) = found {
+            weights = found;
+            // The origin is within: the two overlap, and share a point.
+            if simplex.count == 4 {
+                break;
+            }
+            nearest = simplex.mix(&weights, |corner| corner.apart);
+        }
+        if found.is_none() || nearest.length_squared() >= distance {
             // Rounding, and no longer progress: the last answer was the best.
-            simplex = before.0;
-            simplex.count -= 1;
-            weights = before.1;
+            (simplex, weights) = before;
             break;
         }
     }
@@ -170,8 +177,9 @@ impl Simplex {
         weighted.fold(DVec3::ZERO, |sum, (corner, &weight)| sum + of(corner) * weight)
     }
 
-    /// Keeps the corners of the side on which the point nearest to the origin lies, and gives its weights.
-    fn reduce(&mut self) -> [f64; 4] {
+    /// Keeps the corners of the side on which the point nearest to the origin lies, and gives its weights; all four if the origin is
+    /// within. None if the corners are too flat to tell.
+    fn reduce(&mut self) -> Option<[f64; 4]> {
         let mut best = (f64::INFINITY, [0.0; 4]);
         let at = |i: usize| self.corners[i].apart;
         // A point of a side is nearest to the origin within its corners alone; whichever side comes nearest is it.
@@ -200,6 +208,9 @@ impl Simplex {
                 }
             }
         }
+        if best.0 == f64::INFINITY {
+            return None;
+        }
         let mut kept = [0.0; 4];
         let mut count = 0;
         for i in 0..self.count {
@@ -210,7 +221,7 @@ impl Simplex {
             }
         }
         self.count = count;
-        kept
+        Some(kept)
     }
 }
 

@@ -75,12 +75,12 @@ impl Pose {
         Pose::from(Placement { at: outer.at, turn: outer.turn.times(inner.turn) })
     }
 
-    /// The pose with its turn at length 1 and no negative zeros, or `None` if a number is not finite
-    /// or the turn has no length.
+    /// The pose with its turn at length 1 and no negative zeros, or `None` if a number is not finite, the place is farther than
+    /// [`super::FARTHEST`], or the turn has no length.
     pub fn settled(self) -> Option<Pose> {
         let turn = self.turn.map(|x| x + 0.0);
         let square = turn.iter().fold(0.0, |sum, x| sum + x * x);
-        let finite = self.at.iter().all(|x| x.is_finite()) && square.is_finite();
+        let finite = super::in_bounds(&self.at) && square.is_finite();
         if !finite || square < 1.0e-12 {
             return None;
         }
@@ -140,6 +140,9 @@ pub(crate) struct Turn {
 }
 
 impl Turn {
+    /// Not turned.
+    const NONE: Turn = Turn { v: Vec3::ZERO, w: 1.0 };
+
     pub(crate) fn rotate(self, point: Vec3) -> Vec3 {
         let cross = self.v.cross(point);
         point + (cross * self.w + self.v.cross(cross)) * 2.0
@@ -210,13 +213,23 @@ pub(crate) struct Motion {
     pub(crate) from: Placement,
     to: Placement,
     pub(crate) turns: bool,
+    /// For what turns by half a turn or more: how many equal arcs the way has, and the turn of one of them in its own frame.
+    arcs: Option<(u16, Turn)>,
 }
 
 impl Motion {
     pub(crate) fn between(from: Pose, to: Pose) -> Motion {
         let (from, to) = (Placement::from(from), Placement::from(to));
         let to = Placement { turn: to.turn.on_side_of(from.turn), ..to };
-        Motion { from, to, turns: from.turn != to.turn }
+        Motion { from, to, turns: from.turn != to.turn, arcs: None }
+    }
+
+    /// As [`between`](Self::between), with a turn of `degrees` about `axis` on the way, however many: evenly, in arcs of at most a
+    /// quarter turn.
+    pub(crate) fn turning(from: Pose, to: Pose, axis: [f32; 3], degrees: f32) -> Motion {
+        let arcs = (degrees.abs() / 90.0) as u16 + 1;
+        let arc = Placement::from(Pose::IDENTITY.turned(axis, degrees / f32::from(arcs))).turn;
+        Motion { turns: true, arcs: Some((arcs, arc)), ..Motion::between(from, to) }
     }
 
     /// The pose at `t` of the tick, 0 to 1.
@@ -224,12 +237,24 @@ impl Motion {
         if t == 0.0 {
             return self.from;
         }
+        if let Some((arcs, arc)) = self.arcs {
+            let along = t * f32::from(arcs);
+            let whole = if along < f32::from(arcs) { along as u16 } else { arcs - 1 };
+            let turn = (0..whole).fold(self.from.turn, |turn, _| turn.times(arc));
+            let turn = turn.times(Turn::NONE.towards(arc, along - f32::from(whole)));
+            return Placement { at: self.from.at + (self.to.at - self.from.at) * t, turn };
+        }
         let turn = if self.turns { self.from.turn.towards(self.to.turn, t) } else { self.from.turn };
         Placement { at: self.from.at + (self.to.at - self.from.at) * t, turn }
     }
 
     /// The axis about which it turns, all the while, of length 1.
     pub(crate) fn axis(&self) -> Vec3 {
+        if let Some((_, arc)) = self.arcs {
+            let axis = self.from.turn.rotate(arc.v);
+            let length = axis.length();
+            return if length > 0.0 { axis / length } else { Vec3::ZERO };
+        }
         let back = Turn { v: -self.from.turn.v, w: self.from.turn.w };
         let whole = self.to.turn.times(back).v;
         let length = whole.length();
@@ -243,19 +268,19 @@ impl Motion {
             turn: outer.turn.times(inner.turn),
         };
         let (from, to) = (compose(self.from, inner.from), compose(self.to, inner.to));
-        Motion { from, to, turns: inner.turns }
+        Motion { from, to, turns: inner.turns, arcs: inner.arcs }
     }
 
     /// Whether it turns about the up axis alone, if at all, so that up stays up.
     pub(crate) fn is_upright(&self, up: usize) -> bool {
         let upright = |turn: &Turn| (0..3).all(|axis| axis == up || turn.v[axis] == 0.0);
-        upright(&self.from.turn) && (!self.turns || upright(&self.to.turn))
+        upright(&self.from.turn) && (!self.turns || upright(&self.to.turn)) && self.arcs.is_none()
     }
 
     /// At rest where it is at `t`.
     pub(crate) fn at_rest(&self, t: f32) -> Motion {
         let place = self.at(t);
-        Motion { from: place, to: place, turns: false }
+        Motion { from: place, to: place, turns: false, arcs: None }
     }
 
     /// How far the place moves in the tick.
@@ -271,9 +296,13 @@ impl Motion {
         if !self.turns {
             return 0.0;
         }
-        let (dv, dw) = (self.to.turn.v - self.from.turn.v, self.to.turn.w - self.from.turn.w);
+        let (from, to, times) = match self.arcs {
+            Some((arcs, arc)) => (Turn::NONE, arc, f32::from(arcs)),
+            None => (self.from.turn, self.to.turn, 1.0),
+        };
+        let (dv, dw) = (to.v - from.v, to.w - from.w);
         let sine = (dv.dot(dv) + dw * dw).sqrt() * 0.5;
-        4.0 * sine / (1.0 - sine * sine).sqrt()
+        4.0 * sine / (1.0 - sine * sine).sqrt() * times
     }
 }
 

@@ -4,7 +4,7 @@ use glam::Vec3;
 
 use super::near::nearest;
 use super::sweep::{Swept, sweep};
-use super::{Motion, Placement, Pose, Shape, Solid};
+use super::{Core, Motion, Placement, Pose, Shape, Solid};
 
 /// A shape whose carrier goes from one pose to another in the course of a tick.
 #[derive(Clone, Copy, Debug)]
@@ -36,16 +36,37 @@ pub struct Approach {
     pub on_second: [f32; 3],
 }
 
+/// A number of a shape or a pose that is not finite, or beyond [`FARTHEST`](super::FARTHEST); a size that is not above zero; a turn of
+/// no length.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, thiserror::Error)]
+#[error("a {what} is not finite, is beyond 1 000 000 metres, or has no size; give ordinary numbers")]
+pub struct OutOfBounds {
+    /// What it is: `shape` or `pose`.
+    pub what: &'static str,
+}
+
 impl Moving {
-    /// A shape carried from pose to pose: straight, and along the shorter arc. Both turns have length 1.
-    pub fn new(shape: Shape, from: Pose, to: Pose) -> Moving {
-        Moving { swept: Swept::fixed(shape.into(), Motion::between(from, to)) }
+    /// A shape carried from pose to pose: straight, and along the shorter arc.
+    ///
+    /// *Errors:* numbers [out of bounds](OutOfBounds).
+    pub fn new(shape: Shape, from: Pose, to: Pose) -> Result<Moving, OutOfBounds> {
+        let carrier = Motion::between(sound(from)?, sound(to)?);
+        Ok(Moving { swept: Swept::fixed(core_of(shape)?, carrier) })
     }
 
     /// A shape that also moves within its carrier's frame, from one pose of that frame to another.
-    pub fn within(shape: Shape, local_from: Pose, local_to: Pose, from: Pose, to: Pose) -> Moving {
-        let (local, carrier) = (Motion::between(local_from, local_to), Motion::between(from, to));
-        Moving { swept: Swept::on_path(shape.into(), local, carrier) }
+    ///
+    /// *Errors:* numbers [out of bounds](OutOfBounds).
+    pub fn within(
+        shape: Shape,
+        local_from: Pose,
+        local_to: Pose,
+        from: Pose,
+        to: Pose,
+    ) -> Result<Moving, OutOfBounds> {
+        let local = Motion::between(sound(local_from)?, sound(local_to)?);
+        let carrier = Motion::between(sound(from)?, sound(to)?);
+        Ok(Moving { swept: Swept::on_path(core_of(shape)?, local, carrier) })
     }
 
     /// The shape where it is at `time`, from 0 at the start of the tick to 1 at its end, in the world.
@@ -64,6 +85,14 @@ impl Moving {
     }
 }
 
+fn sound(pose: Pose) -> Result<Pose, OutOfBounds> {
+    pose.settled().ok_or(OutOfBounds { what: "pose" })
+}
+
+fn core_of(shape: Shape) -> Result<Core, OutOfBounds> {
+    if shape.is_sound() { Ok(shape.into()) } else { Err(OutOfBounds { what: "shape" }) }
+}
+
 impl From<Swept> for Moving {
     fn from(swept: Swept) -> Moving {
         Moving { swept }
@@ -72,8 +101,8 @@ impl From<Swept> for Moving {
 
 /// When `shape` first touches `target` within the tick; what stage 3 of the tick asks of each pair.
 ///
-/// *Accuracy:* touching means nearer than 0.8 millimetres, or 0.08 % of the larger shape's size if that is more.
-/// No touch is missed, at any speed. *Source:* conservative advancement (Mirtich, 1996).
+/// *Accuracy:* touching means nearer than 0.8 millimetres, or 0.08 % of the larger shape's size, or 0.01 % of how far the two swing
+/// in the tick, whichever is most. No touch is missed, at any speed. *Source:* conservative advancement (Mirtich, 1996).
 pub fn first_touch(shape: &Moving, target: &Moving) -> Option<FirstTouch> {
     let impact = sweep(&shape.swept, &target.swept)?;
     Some(FirstTouch { toi: impact.toi, point: impact.point.to_array(), normal: impact.normal.to_array() })

@@ -4,11 +4,12 @@ use std::hash::{Hash, Hasher};
 
 use glam::Vec3;
 
+use super::in_bounds;
 use super::pose::{Placement, Pose, Turn};
 
 /// A volume in the frame of what carries it.
 ///
-/// *Units:* metres. *Errors:* [`crate::RulesetBuilder::build`] refuses numbers that are not finite, a radius or an
+/// *Units:* metres. *Errors:* [`crate::RulesetBuilder::build`] refuses numbers that are not finite or farther than 1000 km, a radius or an
 /// edge that is not above zero, and a capsule of no length.
 #[derive(Clone, Copy, PartialEq, Debug)]
 pub enum Shape {
@@ -66,6 +67,20 @@ pub enum Obstacle {
     },
 }
 
+impl Shape {
+    /// Whether its numbers are within [`super::FARTHEST`], its sizes above zero, its turn of some length.
+    pub(crate) fn is_sound(&self) -> bool {
+        let size = |size: &f32| *size > 0.0;
+        match self {
+            Shape::Sphere { at, radius } => in_bounds(at) && in_bounds(&[*radius]) && size(radius),
+            Shape::Capsule { from, to, radius } => {
+                in_bounds(from) && in_bounds(to) && in_bounds(&[*radius]) && size(radius)
+            }
+            Shape::Box { pose, half } => pose.settled().is_some() && in_bounds(half) && half.iter().all(size),
+        }
+    }
+}
+
 impl Obstacle {
     /// Its numbers, for comparing and hashing by their bits.
     fn numbers(&self) -> (u8, [u32; 10]) {
@@ -86,16 +101,16 @@ impl Obstacle {
         self.settled().is_some()
     }
 
-    /// With turns and normals at length 1, or `None` if it is no solid: a number that is not finite,
-    /// an edge or radius that is not above zero, a normal of no length.
+    /// With turns and normals at length 1, or `None` if it is no solid: a number that is not finite or out of bounds, an edge or
+    /// radius that is not above zero, a normal of no length.
     pub(crate) fn settled(self) -> Option<Obstacle> {
-        let finite = |numbers: &[f32]| numbers.iter().all(|x| x.is_finite());
+        let finite = in_bounds;
         match self {
             Obstacle::Box { pose, half } => {
                 let sound = finite(&half) && half.iter().all(|&edge| edge > 0.0);
                 Some(Obstacle::Box { pose: pose.settled().filter(|_| sound)?, half })
             }
-            Obstacle::Sphere { at, radius } => (finite(&at) && radius.is_finite() && radius > 0.0)
+            Obstacle::Sphere { at, radius } => (finite(&at) && finite(&[radius]) && radius > 0.0)
                 .then_some(Obstacle::Sphere { at: at.map(|x| x + 0.0), radius }),
             Obstacle::HalfSpace { at, normal } => {
                 let length = Vec3::from_array(normal).length();

@@ -14,6 +14,11 @@ pub(crate) trait Hearing {
         false
     }
 
+    /// Whether there are no hooks at all.
+    fn is_deaf(&self) -> bool {
+        false
+    }
+
     /// Whether it only watches.
     fn watches(&self, _hook: HookId) -> bool {
         false
@@ -55,7 +60,11 @@ pub(crate) trait Hearing {
 /// No hooks at all.
 pub(crate) struct Deaf;
 
-impl Hearing for Deaf {}
+impl Hearing for Deaf {
+    fn is_deaf(&self) -> bool {
+        true
+    }
+}
 
 pub(crate) struct Lent<'a, W> {
     pub(crate) hooks: &'a Hooks<W>,

@@ -63,10 +63,12 @@ impl<'a> Orders<'a> {
         if let (Some(budget), Some((_, listener))) = (&mut self.budget, source.heard)
             && !budget.allows(source, || CutAt::Heard(listener, topic))
         {
+            self.registrar.lapse(&order);
             return number;
         }
+        self.registrar.reserve_named(&order);
         let Source { heard, depth, root, .. } = source;
-        self.queue.push(Pending { order, number, heard, depth, root });
+        self.queue.push(Pending { order: order.tamed(), number, heard, depth, root });
         number
     }
 
@@ -86,7 +88,7 @@ impl<'a> Orders<'a> {
         team: Option<TeamId>,
         owner: Option<CombatantId>,
     ) -> CombatantId {
-        let id = self.registrar.reserve();
+        let id = self.registrar.reserve_combatant().unwrap_or(CombatantId::NONE);
         self.give(Order::Spawn { id, cast, team, pose, owner });
         id
     }
@@ -119,14 +121,14 @@ impl<'a> Orders<'a> {
     }
 
     fn start_with(&mut self, subject: CombatantId, attack: AttackId, aim: Option<Pose>) -> SwingId {
-        let swing = self.registrar.next_swing();
+        let swing = self.registrar.reserve_swing();
         self.give(Order::Start { swing, subject, attack, aim });
         swing
     }
 
     /// An attack starts at `pose` that is nobody's and counts for `team`.
     pub fn unleash(&mut self, attack: AttackId, team: TeamId, pose: Pose) -> SwingId {
-        let swing = self.registrar.next_swing();
+        let swing = self.registrar.reserve_swing();
         self.give(Order::Unleash { swing, attack, team, pose });
         swing
     }
@@ -148,7 +150,7 @@ impl<'a> Orders<'a> {
 
     /// An obstacle is there.
     pub fn obstruct(&mut self, obstacle: Obstacle) -> ObstacleId {
-        let id = self.registrar.next_obstacle();
+        let id = self.registrar.reserve_obstacle();
         self.give(Order::Obstruct { id, obstacle });
         id
     }
@@ -257,7 +259,7 @@ impl<'a> Orders<'a> {
 
     /// `hook` listens. The handle ends the subscription ([`unsubscribe`](Self::unsubscribe)), unless it was there already.
     pub fn subscribe(&mut self, hook: HookId, listen: Listen) -> SubscriptionId {
-        let id = self.registrar.next_subscription();
+        let id = self.registrar.reserve_subscription();
         self.give(Order::Subscribe { id, hook, listen });
         id
     }

@@ -408,6 +408,54 @@ impl Order {
         }
     }
 
+    /// The same with the largest number there is in place of each that is not finite: it waits in the state, which is written and read,
+    /// and is refused when its time comes, since that is out of bounds.
+    pub(crate) fn tamed(mut self) -> Order {
+        fn tame(numbers: &mut [f32]) {
+            numbers.iter_mut().filter(|x| !x.is_finite()).for_each(|x| *x = f32::MAX);
+        }
+        fn pose(pose: &mut Pose) {
+            tame(&mut pose.at);
+            tame(&mut pose.turn);
+        }
+        match &mut self {
+            Order::Spawn { pose: at, .. }
+            | Order::Move { pose: at, .. }
+            | Order::Place { pose: at, .. }
+            | Order::Unleash { pose: at, .. }
+            | Order::Guide { pose: at, .. }
+            | Order::Return { pose: at, .. }
+            | Order::Start { aim: Some(at), .. } => pose(at),
+            Order::Report { touch, .. } => {
+                tame(&mut touch.point);
+                tame(&mut touch.normal);
+            }
+            Order::Obstruct { obstacle, .. } => match obstacle {
+                Obstacle::Box { pose: at, half } => {
+                    pose(at);
+                    tame(half);
+                }
+                Obstacle::Sphere { at, radius } => {
+                    tame(at);
+                    tame(std::slice::from_mut(radius));
+                }
+                Obstacle::HalfSpace { at, normal } => {
+                    tame(at);
+                    tame(normal);
+                }
+            },
+            Order::Publish { values, .. } => {
+                for value in values {
+                    if let HostValue::At(at) = value {
+                        tame(at);
+                    }
+                }
+            }
+            _ => {}
+        }
+        self
+    }
+
     /// The same with the ids of swings as of another epoch: what is ordered again is another swing.
     pub(crate) fn in_epoch(mut self, epoch: Epoch) -> Order {
         match &mut self {

@@ -5,7 +5,7 @@ use glam::Vec3;
 use super::Order;
 use crate::Fixed;
 use crate::event::HostValue;
-use crate::geometry::Pose;
+use crate::geometry::{Pose, in_bounds};
 use crate::hooks::Topical;
 use crate::ids::*;
 use crate::ruleset::{By, Rules};
@@ -87,9 +87,17 @@ pub enum Refusal {
     /// A status that the combatant does not have.
     #[error("the combatant has no such status")]
     NoStatus,
-    /// An id that this encounter did not reserve for a newcomer or a new swing, or that is in use.
-    #[error("the id was not reserved here, or is in use; take ids from the orders that reserve them")]
+    /// There are no more ids: every place for combatants is taken, or there were too many resets.
+    #[error(
+        "there are no more ids of this sort: 16 million places for combatants, or 65 535 resets, are used up"
+    )]
+    NoMoreIds,
+    /// An id that this encounter did not reserve for what the order brings into being, or that was used before.
+    #[error("the id was not reserved here, or was used before; take ids from the orders that reserve them")]
     NotReserved,
+    /// A hook that was not given for the tick, or one that does not hear facts.
+    #[error("there is no such hook that hears facts; subscribe one of those with which the tick runs")]
+    NoSuchHook,
     /// Values that the topic does not hold.
     #[error("value number {0} does not fit the field of the topic")]
     WrongValue(usize),
@@ -114,9 +122,10 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
     }
     match *order {
         Order::Spawn { id, cast, team, pose, owner } => {
-            if !state.is_reserved(id) {
-                return Err(Refusal::NotReserved);
+            if id == CombatantId::NONE {
+                return Err(Refusal::NoMoreIds);
             }
+            reserved(state, order)?;
             in_ruleset("cast entry", cast.index(), rules.casts.len())?;
             if let Some(team) = team {
                 in_ruleset("team", team.index(), rules.teams.len())?;
@@ -145,8 +154,7 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             standing(state, subject)?;
             finite(pose)
         }
-        Order::Start { swing, subject, attack, aim } => {
-            reserved(state, swing)?;
+        Order::Start { subject, attack, aim, .. } => {
             in_ruleset("attack", attack.index(), rules.attacks.len())?;
             standing(state, subject)?;
             aim.map_or(Ok(()), finite)?;
@@ -154,21 +162,23 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
                 return Err(Refusal::Stunned);
             }
             match swing::press(state, subject, attack) {
-                Some(true) => Err(Refusal::Waiting),
-                Some(false) => Ok(()),
-                None if rules.attack(attack).alongside => Ok(()),
-                None if state.combatants.running[subject.slot()] > 0 => Err(Refusal::Busy),
-                None => Ok(()),
+                Some(true) => return Err(Refusal::Waiting),
+                Some(false) => {}
+                None if rules.attack(attack).alongside => {}
+                None if state.combatants.running[subject.slot()] > 0 => return Err(Refusal::Busy),
+                None => {}
             }
+            // Last, so that any id will do for asking whether somebody may attack.
+            reserved(state, order)
         }
-        Order::Unleash { swing, attack, team, pose } => {
-            reserved(state, swing)?;
+        Order::Unleash { attack, team, pose, .. } => {
             in_ruleset("attack", attack.index(), rules.attacks.len())?;
             in_ruleset("team", team.index(), rules.teams.len())?;
             if rules.attack(attack).form.needs_body() {
                 return Err(Refusal::NeedsBody);
             }
-            finite(pose)
+            finite(pose)?;
+            reserved(state, order)
         }
         Order::Mark { swing, .. } => {
             let attack = rules.attack(running(state, swing)?.attack);
@@ -186,11 +196,10 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             finite(pose)
         }
         Order::Obstruct { obstacle, .. } => {
-            if obstacle.settled().is_some() {
-                Ok(())
-            } else {
-                Err(Refusal::NoSolid)
+            if obstacle.settled().is_none() {
+                return Err(Refusal::NoSolid);
             }
+            reserved(state, order)
         }
         Order::Clear { id } => {
             let known = state.obstacles.iter().any(|(other, _)| *other == id);
@@ -211,7 +220,7 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
                 }
             }
             let normal = Vec3::from_array(touch.normal);
-            let sound = touch.point.iter().all(|x| x.is_finite()) && normal.length().is_finite();
+            let sound = in_bounds(&touch.point) && normal.length().is_finite();
             if sound && normal.length() > 1.0e-6 { Ok(()) } else { Err(Refusal::NotFinite) }
         }
         Order::Harm { target, kind, amount, reason, .. } => {
@@ -294,7 +303,8 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             if let Some(team) = listen.team {
                 in_ruleset("team", team.index(), rules.teams.len())?;
             }
-            listen.owner.map_or(Ok(()), |owner| standing(state, owner))
+            listen.owner.map_or(Ok(()), |owner| standing(state, owner))?;
+            reserved(state, order)
         }
         // What is not there, or belongs to another ruleset, ends nothing.
         Order::Unsubscribe { .. } => Ok(()),
@@ -308,7 +318,7 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
                     return Err(Refusal::WrongValue(i + 1));
                 }
                 if let HostValue::At(at) = value
-                    && at.iter().any(|x| !x.is_finite())
+                    && !in_bounds(at)
                 {
                     return Err(Refusal::NotFinite);
                 }
@@ -339,7 +349,9 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             in_ruleset("waves", waves.index(), rules.waves.len())?;
             if state.waves[waves.index()].running { Err(Refusal::Coming) } else { Ok(()) }
         }
-        Order::NextRound | Order::Reset => Ok(()),
+        Order::NextRound => Ok(()),
+        Order::Reset if state.registrar.epoch.0 >= Epoch::LAST => Err(Refusal::NoMoreIds),
+        Order::Reset => Ok(()),
         Order::Say { line, subject } => {
             in_ruleset("line", line.index(), rules.lines.len())?;
             subject.map_or(Ok(()), |subject| standing(state, subject))
@@ -349,9 +361,8 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
     }
 }
 
-fn reserved(state: &State, swing: SwingId) -> Result<(), Refusal> {
-    let known = swing.number() <= state.registrar.swings && swing.number() > 0;
-    if known && state.swing_index(swing).is_none() { Ok(()) } else { Err(Refusal::NotReserved) }
+fn reserved(state: &State, order: &Order) -> Result<(), Refusal> {
+    if state.registrar.admits(order) { Ok(()) } else { Err(Refusal::NotReserved) }
 }
 
 fn in_ruleset(what: &'static str, index: usize, count: usize) -> Result<(), Refusal> {

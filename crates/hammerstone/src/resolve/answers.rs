@@ -4,7 +4,7 @@ use glam::Vec3;
 
 use crate::Fixed;
 use crate::event::Event;
-use crate::geometry::{Axis, Pose};
+use crate::geometry::{Axis, Pose, in_bounds};
 use crate::ids::*;
 use crate::ruleset::{Attack, Away};
 use crate::state::{Life, Swing};
@@ -41,8 +41,12 @@ pub(super) fn push(
     let ticks = push.ticks;
     if push.moves {
         let combatants = &mut work.state.combatants;
-        combatants.goal[slot] = Pose { at: (Vec3::from_array(pose.at) + impulse).to_array(), ..pose };
-        combatants.goal_ticks[slot] = ticks;
+        let at = (Vec3::from_array(pose.at) + impulse).to_array();
+        // Not out of the world.
+        if in_bounds(&at) {
+            combatants.goal[slot] = Pose { at, ..pose };
+            combatants.goal_ticks[slot] = ticks;
+        }
     }
     let (attacker, target, impulse) = (swing.attacker, meeting.target, impulse.to_array());
     work.publish(Event::HitPushed { hit, attacker, target, impulse, ticks });

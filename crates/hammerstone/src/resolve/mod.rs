@@ -31,9 +31,9 @@ use crate::hooks::{Attempt, Verdict};
 use crate::ids::*;
 use crate::lifecycle;
 use crate::rolls::Occasion;
-use crate::ruleset::{Form, Sharing, Upon, When};
+use crate::ruleset::{Form, Policy, Sharing, Upon, When};
 use crate::sheet::Whose;
-use crate::state::{Charging, Child, Mark, Pending, Swing, next};
+use crate::state::{Charging, Child, Contact, Mark, Pending, Swing, next};
 use crate::statuses;
 use crate::swing;
 use crate::topic;
@@ -76,33 +76,42 @@ fn keep_aura(work: &mut Work<'_>, index: usize, meeting: &Meeting) {
     }
     // Without a contact there would be no leaving.
     let target = meeting.target;
-    if work.state.contacts.find(swing.contacts, |contact| contact.target == target).is_some() {
+    let Work { state, scratch, .. } = work;
+    let touches = |contact: &Contact| !contact.over;
+    if scratch.contacts.find(&state.contacts, &state.swings, index, target, touches).is_some() {
         statuses::give(work, &attack.aura, target, swing.attacker, swing.credit, Some(swing.id));
     }
 }
 
-/// The place of what the swing remembers of the target in its present life, on the meeting's struck list.
+/// The place of what the swing remembers of the target, on the meeting's struck list: whatever life the target is in.
 fn mark_of(work: &mut Work<'_>, index: usize, meeting: &Meeting) -> usize {
+    let place = entry_of(work, index, meeting.target, meeting.list);
     let state = &mut *work.state;
-    let (target, list) = (meeting.target, meeting.list);
+    let target = meeting.target;
     let same_tenant = state.combatants.generation[target.slot()] == target.generation;
     let life = if same_tenant { state.combatants.lives[target.slot()] } else { 0 };
+    let anew = work.rules.attack(state.swings[index].attack).policy == Policy::Life;
+    let mark = state.marks.get_mut(place);
+    if mark.life != life {
+        mark.life = life;
+        if anew {
+            (mark.turns, mark.turns_in_window) = (0, 0);
+        }
+    }
+    place
+}
+
+/// The place of what the swing remembers of a target on one of its struck lists.
+fn entry_of(work: &mut Work<'_>, index: usize, target: CombatantId, list: u16) -> usize {
+    let Work { state, scratch, .. } = work;
+    let is = |mark: &Mark| mark.list == list;
+    if let Some(place) = scratch.marks.find(&state.marks, &state.swings, index, target, is) {
+        return place;
+    }
     let swing = &mut state.swings[index];
-    let is = |mark: &Mark| (mark.target, mark.life, mark.list) == (target, life, list);
-    state.marks.find(swing.marks, is).unwrap_or_else(|| {
-        let new = Mark {
-            target,
-            life,
-            list,
-            hits: 0,
-            turns: 0,
-            turns_in_window: 0,
-            window: 0,
-            last: 0,
-            refused: 0,
-        };
-        state.marks.push(&mut swing.marks, new)
-    })
+    let place = state.marks.push(&mut swing.marks, Mark::new(target, list));
+    scratch.marks.add(swing.id, target, place);
+    place
 }
 
 fn ask_intercepts(work: &mut Work<'_>, index: usize, meeting: &Meeting) -> Option<(HookId, Verdict)> {
@@ -283,7 +292,10 @@ fn order_costs(work: &mut Work<'_>, seq: u64) {
         if work.budget.allows(source, || CutAt::Heard(listener, Some(topic::HIT_LANDED))) {
             let number = work.state.registrar.next_order();
             let Source { heard, depth, root, .. } = source;
-            work.state.pending.push(Pending { order, number, heard, depth, root });
+            work.state.registrar.reserve_named(&order);
+            work.state.pending.push(Pending { order: order.tamed(), number, heard, depth, root });
+        } else {
+            work.state.registrar.lapse(&order);
         }
     }
 }
@@ -326,7 +338,10 @@ fn take_target(work: &mut Work<'_>, index: usize, meeting: &Meeting) {
     swing.taken = swing.taken.saturating_add(1);
     let Form::Beam(beam) = work.rules.attack(swing.attack).form else { return };
     if swing.taken == beam.pierce.saturating_add(1) {
-        for line in work.scratch.detection.beams.iter_mut().filter(|line| line.swing == meeting.swing) {
+        // They stand by rising swing.
+        let beams = &mut work.scratch.detection.beams;
+        let first = beams.partition_point(|line| line.swing < meeting.swing);
+        for line in beams[first..].iter_mut().take_while(|line| line.swing == meeting.swing) {
             line.stop_at(meeting.depth);
         }
     }

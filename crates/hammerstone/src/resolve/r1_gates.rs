@@ -6,7 +6,7 @@ use crate::detect::reach_of_beam;
 use crate::event::{Event, Gate, Operand, SwingEnd};
 use crate::geometry::Pose;
 use crate::ids::*;
-use crate::ruleset::{Attack, Form, Policy, Side};
+use crate::ruleset::{Attack, Form, Policy, Sharing, Side};
 use crate::sheet;
 use crate::state::{Life, Mark, Swing};
 use crate::work::{Meeting, Work};
@@ -83,7 +83,7 @@ fn target_may_be_struck(
     if !attack.meets_layer(layer) {
         return refuse_by(Gate::Layer, Operand::Layers(attack.layers()), Operand::Layer(layer));
     }
-    let relation = rules.relation(swing.team, combatants.team[slot]);
+    let relation = rules.stance(swing.team, combatants.team[slot]);
     if !attack.strikes.has(relation) {
         return refuse_by(Gate::Team, Operand::Relations(attack.strikes), Operand::Relation(relation));
     }
@@ -156,7 +156,7 @@ fn turn_has_come(
     meeting: &Meeting,
 ) -> Result<(), Refused> {
     let turns = match attack.policy {
-        Policy::Once => mark.turns,
+        Policy::Once | Policy::Life => mark.turns,
         Policy::Window if mark.window == swing.window => mark.turns_in_window,
         Policy::Window => 0,
         Policy::Rhythm(every) => {
@@ -232,9 +232,10 @@ pub(super) fn refuse(work: &mut Work<'_>, index: usize, mark: usize, meeting: &M
 fn first_of_its_gate(work: &mut Work<'_>, index: usize, mark: usize, gate: Gate) -> bool {
     let bit = 1 << gate as u16;
     let target = work.state.marks.get(mark).target;
-    let marks = work.state.swings[index].marks;
-    let known = |mark: &Mark| mark.target == target && mark.refused & bit != 0;
-    let first = work.state.marks.find(marks, known).is_none();
-    work.state.marks.get_mut(mark).refused |= bit;
+    let shared = work.rules.attack(work.state.swings[index].attack).sharing == Sharing::Swing;
+    let mark = if shared { mark } else { super::entry_of(work, index, target, Mark::OF_ALL_LISTS) };
+    let refused = &mut work.state.marks.get_mut(mark).refused;
+    let first = *refused & bit == 0;
+    *refused |= bit;
     first
 }

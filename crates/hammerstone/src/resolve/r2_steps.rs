@@ -207,7 +207,7 @@ impl<S: Sink> Account<'_, S> {
     fn relation(&mut self, line: LedgerStep) {
         if let Some(team) = self.blow.team {
             let (rules, combatants) = (self.ground.rules, &self.ground.state.combatants);
-            let relation = rules.relation(team, combatants.team[self.slot()]);
+            let relation = rules.stance(team, combatants.team[self.slot()]);
             let share = rules.relation_shares[relation as usize];
             if share != Fixed::ONE {
                 self.times(line, share, Note::Relation(relation, share));

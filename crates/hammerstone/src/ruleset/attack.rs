@@ -2,9 +2,10 @@
 
 use crate::Fixed;
 use crate::event::{Gate, Operand};
-use crate::geometry::{Core, Pose, Shape, between};
+use crate::geometry::{Core, Pose, Shape};
 use crate::ids::*;
 use crate::ruleset::form::{ChainTo, Direction};
+use crate::ruleset::path::{Key, Path};
 use crate::ruleset::{
     Beam, Charge, Clash, Critical, Draw, FallOff, Form, Prefer, Push, Relation, Relations, Sharing, Side,
     Stop, Throw, When,
@@ -14,13 +15,15 @@ use crate::state::Life;
 /// How often one swing may strike one target.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
 pub enum Policy {
-    /// Once in the whole swing.
+    /// Once in the whole swing, whatever becomes of the target in between.
     #[default]
     Once,
     /// Once in each window.
     Window,
     /// Again after so many ticks, at least 1.
     Rhythm(u32),
+    /// Once in each life of the target.
+    Life,
 }
 
 impl Policy {
@@ -30,6 +33,7 @@ impl Policy {
             Policy::Once => "once",
             Policy::Window => "window",
             Policy::Rhythm(_) => "rhythm",
+            Policy::Life => "life",
         }
     }
 }
@@ -75,23 +79,6 @@ pub(crate) struct Bears {
 pub(crate) struct Window {
     pub(crate) opens: u32,
     pub(crate) closes: u32,
-}
-
-/// The path of an attack's volumes in their carrier's frame: poses at ticks from the swing's start.
-#[derive(Clone, PartialEq, Eq, Hash, Debug, Default)]
-pub(crate) struct Path(pub(crate) Vec<(u32, Pose)>);
-
-impl Path {
-    /// The pose `clock` ticks after the start: between two keys on the way, beyond the ends at rest.
-    pub(crate) fn at(&self, clock: u32) -> Pose {
-        let after = self.0.partition_point(|&(at, _)| at <= clock);
-        match (after.checked_sub(1).map(|i| self.0[i]), self.0.get(after)) {
-            (None, None) => Pose::IDENTITY,
-            (None, Some(&(_, first))) => first,
-            (Some((_, last)), None) => last,
-            (Some((start, from)), Some(&(end, to))) => between(from, to, clock - start, end - start),
-        }
-    }
 }
 
 /// A volume of an attack, and the group whose struck list it shares.
@@ -302,10 +289,24 @@ impl Attack {
     }
 
     /// The volumes' pose in the attacker's frame `at` ticks after the swing's start. Keys come in order of time;
-    /// without any, the volumes rest in the attacker's frame.
+    /// without any, the volumes rest in the attacker's frame. From key to key they turn the shorter way.
     pub fn key(mut self, at: u32, pose: Pose) -> Attack {
-        self.path.0.push((at, pose));
+        self.path.0.push(Key { at, pose, turn: None });
         self
+    }
+
+    /// As [`key`](Self::key), at `place`, turned by `degrees` about `axis`. Between two such keys about one axis the volumes turn through
+    /// the degrees as written, however many: 0 and 360 are a whole turn. At most 3600 degrees in a tick.
+    pub fn key_turned(mut self, at: u32, place: [f32; 3], axis: [f32; 3], degrees: f32) -> Attack {
+        let pose = Pose::at(place).turned(axis, degrees);
+        self.path.0.push(Key { at, pose, turn: Some((axis, degrees)) });
+        self
+    }
+
+    /// The ticks of the first two keys of the path whose turns were written about different axes: the way between them is the shorter
+    /// one, whatever was meant.
+    pub fn unclear_turn(&self) -> Option<(u32, u32)> {
+        self.path.unclear()
     }
 
     /// The host gives the volumes' pose in the attacker's frame in each tick ([`crate::Orders::guide`]), in place of a path.

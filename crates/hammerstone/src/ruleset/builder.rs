@@ -1,5 +1,7 @@
 //! Building a ruleset and checking it whole.
 
+use std::collections::BTreeMap;
+
 use super::*;
 use crate::Fixed;
 use crate::event::{HostTopic, ValueSort};
@@ -15,8 +17,10 @@ use crate::ruleset::check::{Check, LARGEST, Sizes};
 pub struct RulesetBuilder {
     rules: Rules,
     stances: Vec<(TeamId, TeamId, Relation)>,
-    /// Statuses whose ids were asked for before they were added.
-    promised: Vec<StatusId>,
+    /// Statuses whose ids were asked for before they were added, by name.
+    promised: BTreeMap<String, StatusId>,
+    /// Where the names of the simple lists stand in them, and those of statuses.
+    places: BTreeMap<(&'static str, String), usize>,
 }
 
 impl RulesetBuilder {
@@ -72,37 +76,39 @@ impl RulesetBuilder {
             topics: Topics::new(&[], &[]),
             print: 0,
         };
-        RulesetBuilder { rules, stances: Vec::new(), promised: Vec::new() }
+        // The layer that is always there.
+        let places = BTreeMap::from([(("layers", "body".to_owned()), 0)]);
+        RulesetBuilder { rules, stances: Vec::new(), promised: BTreeMap::new(), places }
     }
 
     /// A kind of harm.
     pub fn kind(&mut self, name: &str) -> KindId {
-        KindId::new(listed(&mut self.rules.kinds, name))
+        KindId::new(listed(&mut self.places, "kinds", &mut self.rules.kinds, name))
     }
 
     /// A team. Two teams are foes unless [`relate`](Self::relate) says otherwise.
     pub fn team(&mut self, name: &str) -> TeamId {
-        TeamId::new(listed(&mut self.rules.teams, name))
+        TeamId::new(listed(&mut self.places, "teams", &mut self.rules.teams, name))
     }
 
     /// A layer for parts. The first, `body`, is always there.
     pub fn layer(&mut self, name: &str) -> LayerId {
-        LayerId::new(listed(&mut self.rules.layers, name))
+        LayerId::new(listed(&mut self.places, "layers", &mut self.rules.layers, name))
     }
 
     /// A tag.
     pub fn tag(&mut self, name: &str) -> TagId {
-        TagId::new(listed(&mut self.rules.tags, name))
+        TagId::new(listed(&mut self.places, "tags", &mut self.rules.tags, name))
     }
 
     /// A reason for harm or healing that comes from the host.
     pub fn reason(&mut self, name: &str) -> ReasonId {
-        ReasonId::new(listed(&mut self.rules.reasons, name))
+        ReasonId::new(listed(&mut self.places, "reasons", &mut self.rules.reasons, name))
     }
 
     /// An outcome with which an encounter may end.
     pub fn outcome(&mut self, name: &str) -> OutcomeId {
-        OutcomeId::new(listed(&mut self.rules.outcomes, name))
+        OutcomeId::new(listed(&mut self.places, "outcomes", &mut self.rules.outcomes, name))
     }
 
     /// A topic of the host's own, with the names and sorts of its fields: at most four. Its path begins with `host.`.
@@ -114,32 +120,32 @@ impl RulesetBuilder {
 
     /// A flag, which is down when an encounter begins.
     pub fn flag(&mut self, name: &str) -> FlagId {
-        FlagId::new(listed(&mut self.rules.flags, name))
+        FlagId::new(listed(&mut self.places, "flags", &mut self.rules.flags, name))
     }
 
     /// A counter, which begins at 0.
     pub fn counter(&mut self, name: &str) -> CounterId {
-        CounterId::new(listed(&mut self.rules.counters, name))
+        CounterId::new(listed(&mut self.places, "counters", &mut self.rules.counters, name))
     }
 
     /// A score, which begins at 0.
     pub fn score(&mut self, name: &str) -> ScoreId {
-        ScoreId::new(listed(&mut self.rules.scores, name))
+        ScoreId::new(listed(&mut self.places, "scores", &mut self.rules.scores, name))
     }
 
     /// A value that is attached to combatants, and stands in the record of their death.
     pub fn value(&mut self, name: &str) -> ValueId {
-        ValueId::new(listed(&mut self.rules.values, name))
+        ValueId::new(listed(&mut self.places, "values", &mut self.rules.values, name))
     }
 
     /// A threshold of health; cast entries say at which share they have it.
     pub fn threshold(&mut self, name: &str) -> ThresholdId {
-        ThresholdId::new(listed(&mut self.rules.thresholds, name))
+        ThresholdId::new(listed(&mut self.places, "thresholds", &mut self.rules.thresholds, name))
     }
 
     /// A line that rules may let somebody say.
     pub fn line(&mut self, text: &str) -> LineId {
-        LineId::new(listed(&mut self.rules.lines, text))
+        LineId::new(listed(&mut self.places, "lines", &mut self.rules.lines, text))
     }
 
     /// A named place of the ground.
@@ -180,25 +186,26 @@ impl RulesetBuilder {
 
     /// The id of a status that is added later, for others that name it first.
     pub fn promise_status(&mut self, name: &str) -> StatusId {
-        let known = self.rules.statuses.iter().position(|status| status.name == name);
-        let id = StatusId::new(known.unwrap_or(self.rules.statuses.len()));
-        if known.is_none() {
-            self.rules.statuses.push(Status::new(name));
-            self.promised.push(id);
+        if let Some(&known) = self.places.get(&("status", name.to_owned())) {
+            return StatusId::new(known);
         }
+        let id = StatusId::new(self.rules.statuses.len());
+        self.places.insert(("status", name.to_owned()), id.index());
+        self.rules.statuses.push(Status::new(name));
+        self.promised.insert(name.to_owned(), id);
         id
     }
 
     /// A status.
     pub fn status(&mut self, status: Status) -> StatusId {
-        let is = |id: &StatusId| self.rules.statuses[id.index()].name == status.name;
-        if let Some(place) = self.promised.iter().position(is) {
-            let id = self.promised.remove(place);
+        if let Some(id) = self.promised.remove(&status.name) {
             self.rules.statuses[id.index()] = status;
             return id;
         }
+        let place = self.rules.statuses.len();
+        self.places.entry(("status", status.name.clone())).or_insert(place);
         self.rules.statuses.push(status);
-        StatusId::new(self.rules.statuses.len() - 1)
+        StatusId::new(place)
     }
 
     /// A stat, and what it is for those whose cast entry says nothing of it.
@@ -215,7 +222,7 @@ impl RulesetBuilder {
 
     /// A step that the host's code takes ([`crate::Hooks::step`]); its place is among [`steps`](Self::steps).
     pub fn own_step(&mut self, name: &str) -> OwnStepId {
-        OwnStepId::new(listed(&mut self.rules.own_steps, name))
+        OwnStepId::new(listed(&mut self.places, "own_steps", &mut self.rules.own_steps, name))
     }
 
     /// The axis that points up; +Y unless said.
@@ -344,7 +351,10 @@ impl RulesetBuilder {
         check.rules(&rules);
         check.names(&rules);
         let sizes = Sizes::of(&rules);
-        let names: Vec<_> = rules.attacks.iter().map(|attack| (attack.name.clone(), attack.form)).collect();
+        // Of two of one name, which is a finding, the first.
+        let all = rules.attacks.iter().enumerate().rev();
+        let names: BTreeMap<String, (AttackId, Form)> =
+            all.map(|(i, attack)| (attack.name.clone(), (AttackId::new(i), attack.form))).collect();
         for attack in &mut rules.attacks {
             check.attack(attack, &names, &sizes);
         }
@@ -355,7 +365,7 @@ impl RulesetBuilder {
             check.status(status, &sizes);
         }
         check.circles(&rules.statuses);
-        for id in self.promised {
+        for id in self.promised.into_values() {
             check.promised(&rules.statuses[id.index()]);
         }
         rules.topics = Topics::new(&rules.kinds, &rules.host_topics);
@@ -391,8 +401,14 @@ fn rules_by_topic(rules: &Rules) -> Vec<Vec<RuleId>> {
     by_topic
 }
 
-fn listed(list: &mut Vec<String>, name: &str) -> usize {
-    list.iter().position(|known| known == name).unwrap_or_else(|| {
+/// The place of `name` in a list, at whose end it is added if it is not there.
+fn listed(
+    places: &mut BTreeMap<(&'static str, String), usize>,
+    sort: &'static str,
+    list: &mut Vec<String>,
+    name: &str,
+) -> usize {
+    *places.entry((sort, name.to_owned())).or_insert_with(|| {
         list.push(name.to_owned());
         list.len() - 1
     })

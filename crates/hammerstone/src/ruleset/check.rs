@@ -1,20 +1,27 @@
 //! Everything that can be wrong with a ruleset, looked for at once.
 
+use std::collections::{BTreeMap, BTreeSet};
+
 use super::*;
 use crate::Fixed;
-use crate::geometry::{Pose, Shape};
+use crate::geometry::{FARTHEST, Pose, Shape, in_bounds};
 use crate::ruleset::attack::Window;
 use crate::ruleset::form::Direction;
 
 /// Limits that ids and masks set.
-pub(super) const MOST: [(&str, usize); 6] =
-    [("kinds", 1024), ("teams", 64), ("layers", 32), ("tags", 64), ("entries", 65_535), ("parts", 255)];
+const MOST_PARTS: usize = 255;
+/// The most of what has ids of 16 bits.
+const MOST_ENTRIES: usize = 65_535;
+/// The most of what a rule or a fact may name.
+const MOST_OF_FLOW: usize = 4096;
 /// How many parts may have points of their own: the first so many.
 const BREAKABLE: usize = 64;
 /// The most reactions that may be allowed for a tick.
 const MOST_REACTIONS: i64 = 1_000_000;
 /// The longest time that may be authored, in ticks.
 pub(super) const LONGEST: i64 = 10_000_000;
+/// How far a path may turn in one tick.
+const MOST_DEGREES: f32 = 3600.0;
 /// The largest amount that may be authored, in points.
 pub(super) const LARGEST: i64 = 1_000_000_000;
 
@@ -67,7 +74,8 @@ impl Check {
 
     pub(super) fn rules(&mut self, rules: &Rules) {
         self.range("rate", rules.rate.into(), 1, 100_000);
-        if !(rules.move_limit.is_finite() && rules.move_limit > 0.0) {
+        self.within("move limit", rules.move_limit, FARTHEST);
+        if rules.move_limit <= 0.0 {
             self.find("move limit", Problem::NotFinite { value: rules.move_limit });
         }
         self.range("cascade limit, depth", rules.cascade_depth.into(), 0, 64);
@@ -207,37 +215,68 @@ impl Check {
         self.find("", Problem::Promised);
     }
 
-    /// Statuses that bring each other for ever, by expiring.
+    /// Statuses that bring each other without end, by expiring: what is left when those have been taken away, again and again, that lead
+    /// to none of the rest, and those to which none of the rest leads.
     pub(super) fn circles(&mut self, statuses: &[Status]) {
-        let next = |status: &Status| -> Vec<usize> {
-            let expiring = status.gifts.iter().filter(|gift| gift.upon == Upon::Expiry);
-            expiring.map(|gift| gift.status.index()).filter(|&next| next < statuses.len()).collect()
+        let next = |of: usize| {
+            let expiring = statuses[of].gifts.iter().filter(|gift| gift.upon == Upon::Expiry);
+            expiring.map(|gift| gift.status.index()).filter(|&next| next < statuses.len())
         };
-        for (start, status) in statuses.iter().enumerate() {
-            let mut reached = vec![false; statuses.len()];
-            let mut open = next(status);
-            while let Some(at) = open.pop() {
-                if !std::mem::replace(&mut reached[at], true) {
-                    open.extend(next(&statuses[at]));
+        let (mut after, mut before) = (vec![Vec::new(); statuses.len()], vec![Vec::new(); statuses.len()]);
+        for of in 0..statuses.len() {
+            for to in next(of) {
+                after[of].push(to);
+                before[to].push(of);
+            }
+        }
+        let mut left = vec![true; statuses.len()];
+        for (leads, led) in [(&after, &before), (&before, &after)] {
+            let mut ways: Vec<usize> =
+                leads.iter().map(|to| to.iter().filter(|&&to| left[to]).count()).collect();
+            let mut open: Vec<usize> = (0..ways.len()).filter(|&of| left[of] && ways[of] == 0).collect();
+            while let Some(of) = open.pop() {
+                left[of] = false;
+                for &from in &led[of] {
+                    ways[from] -= 1;
+                    if left[from] && ways[from] == 0 {
+                        open.push(from);
+                    }
                 }
             }
-            if reached[start] {
-                self.turn_to("status", &status.name);
-                self.find("gifts", Problem::Circle);
-            }
+        }
+        for (status, _) in statuses.iter().zip(left).filter(|(_, left)| *left) {
+            self.turn_to("status", &status.name);
+            self.find("gifts", Problem::Circle);
         }
     }
 
     pub(super) fn names(&mut self, rules: &Rules) {
         self.turn_to("rules", "");
         let counts = [
-            rules.kinds.len(),
-            rules.teams.len(),
-            rules.layers.len(),
-            rules.tags.len(),
-            rules.attacks.len().max(rules.casts.len()).max(rules.statuses.len()),
+            ("kinds", rules.kinds.len(), 1024),
+            ("teams", rules.teams.len(), 64),
+            ("layers", rules.layers.len(), 32),
+            ("tags", rules.tags.len(), 64),
+            ("attacks", rules.attacks.len(), MOST_ENTRIES),
+            ("cast entries", rules.casts.len(), MOST_ENTRIES),
+            ("statuses", rules.statuses.len(), MOST_ENTRIES),
+            ("stats", rules.stats.len(), MOST_ENTRIES),
+            ("shields", rules.shields.len(), MOST_ENTRIES),
+            ("own steps", rules.own_steps.len(), MOST_ENTRIES),
+            ("reasons", rules.reasons.len(), MOST_ENTRIES),
+            ("outcomes", rules.outcomes.len(), MOST_ENTRIES),
+            ("spots", rules.spots.len(), MOST_ENTRIES),
+            ("waves", rules.waves.len(), MOST_OF_FLOW),
+            ("flags", rules.flags.len(), MOST_OF_FLOW),
+            ("counters", rules.counters.len(), MOST_OF_FLOW),
+            ("scores", rules.scores.len(), MOST_OF_FLOW),
+            ("values", rules.values.len(), MOST_OF_FLOW),
+            ("thresholds", rules.thresholds.len(), MOST_OF_FLOW),
+            ("lines", rules.lines.len(), MOST_OF_FLOW),
+            ("topics", rules.host_topics.len(), MOST_OF_FLOW),
+            ("rules", rules.rule_book.len(), MOST_OF_FLOW),
         ];
-        for ((what, most), count) in MOST.into_iter().zip(counts) {
+        for (what, count, most) in counts {
             if count > most {
                 self.find(what, Problem::TooMany { count, most });
             }
@@ -261,8 +300,9 @@ impl Check {
             ("rule", book),
         ];
         for (sort, names) in sorts {
-            for (i, name) in names.iter().enumerate() {
-                if names[..i].contains(name) {
+            let mut known = BTreeSet::new();
+            for name in &names {
+                if !known.insert(*name) {
                     self.turn_to(sort, name);
                     self.find("", Problem::TakenName);
                 }
@@ -283,7 +323,12 @@ impl Check {
         }
     }
 
-    pub(super) fn attack(&mut self, attack: &mut Attack, names: &[(String, Form)], sizes: &Sizes) {
+    pub(super) fn attack(
+        &mut self,
+        attack: &mut Attack,
+        names: &BTreeMap<String, (AttackId, Form)>,
+        sizes: &Sizes,
+    ) {
         self.turn_to("attack", &attack.name);
         let own_volumes = matches!(attack.form, Form::Carried | Form::Thrown(_) | Form::Placed);
         if own_volumes && attack.volumes.is_empty() {
@@ -293,6 +338,7 @@ impl Check {
             self.find("volumes", Problem::VolumesUnused(attack.form.name()));
         }
         for volume in &attack.volumes {
+            self.range("group", volume.group.into(), 0, i64::from(u16::MAX) - 1);
             self.shape("volumes", volume.shape);
         }
         match attack.form {
@@ -324,19 +370,18 @@ impl Check {
         for status in &attack.ignores {
             self.id("ignores", "status", status.index(), sizes.statuses);
         }
-        let id_of = |wanted: &str| names.iter().position(|(name, _)| name == wanted);
         attack.child_ids.clear();
         for (when, child) in &attack.children {
-            match id_of(child) {
+            match names.get(child) {
                 None => self.find("children", Problem::UnknownAttack(child.clone())),
-                Some(id) if names[id].1.needs_body() => {
+                Some((_, form)) if form.needs_body() => {
                     self.find("children", Problem::NeedsBody(child.clone()))
                 }
-                Some(id) => attack.child_ids.push((*when, AttackId::new(id))),
+                Some((id, _)) => attack.child_ids.push((*when, *id)),
             }
         }
         if let Some(chain) = &mut attack.chain {
-            chain.next_id = id_of(&chain.next).map(AttackId::new);
+            chain.next_id = names.get(&chain.next).map(|(id, _)| *id);
             let (next, opens, lapses) = (chain.next.clone(), chain.opens, chain.lapses);
             if chain.next_id.is_none() {
                 self.find("chain", Problem::UnknownAttack(next));
@@ -374,9 +419,8 @@ impl Check {
             self.range("bears", bears.to.into(), i64::from(bears.from) + 1, LONGEST);
         }
         if let Some(push) = attack.push {
-            if let Some(&value) = [push.metres, push.lift].iter().find(|metres| !metres.is_finite()) {
-                self.find("push", Problem::NotFinite { value });
-            }
+            self.within("push", push.metres, FARTHEST);
+            self.within("push", push.lift, FARTHEST);
             self.range("push", push.ticks.into(), 1, LONGEST);
         }
         self.range("stop", attack.stop.attacker.into(), 0, LONGEST);
@@ -394,8 +438,8 @@ impl Check {
 
     fn throw(&mut self, throw: &Throw) {
         let numbers = [throw.speed, throw.gravity, throw.spread, throw.from[0], throw.from[1], throw.from[2]];
-        if let Some(&value) = numbers.iter().find(|x| !x.is_finite()) {
-            self.find("thrown", Problem::NotFinite { value });
+        for value in numbers {
+            self.within("thrown", value, FARTHEST);
         }
         self.range("thrown, lifetime", throw.lifetime.into(), 1, LONGEST);
         self.range("thrown, pellets", throw.pellets.into(), 1, 1024);
@@ -403,8 +447,8 @@ impl Check {
 
     fn beam(&mut self, beam: &Beam) {
         let numbers = [beam.reach, beam.radius, beam.from[0], beam.from[1], beam.from[2]];
-        if let Some(&value) = numbers.iter().find(|x| !x.is_finite()) {
-            self.find("beam", Problem::NotFinite { value });
+        for value in numbers {
+            self.within("beam", value, FARTHEST);
         }
         if beam.reach <= 0.0 || beam.radius < 0.0 {
             self.find("beam", Problem::NoReach { reach: beam.reach, radius: beam.radius });
@@ -414,6 +458,9 @@ impl Check {
     fn timeline(&mut self, attack: &mut Attack) {
         if let Some(guaranteed_end) = attack.marked {
             self.range("marked", guaranteed_end.into(), 1, LONGEST);
+            if attack.recovery > 0 {
+                self.find("recovery", Problem::RecoveryUnused);
+            }
             if !attack.gaps.is_empty() {
                 self.find("timeline", Problem::TwoTimelines);
             }
@@ -468,15 +515,21 @@ impl Check {
             self.find("guided", Problem::OnlyCarried);
         }
         let mut before: Option<u32> = None;
-        for (at, pose) in &mut attack.path.0 {
-            match pose.settled() {
-                Some(settled) => *pose = settled,
+        for key in &mut attack.path.0 {
+            let written = key.turn.is_none_or(|(axis, degrees)| {
+                axis.iter().any(|&x| x != 0.0) && axis.iter().all(|x| x.is_finite()) && degrees.is_finite()
+            });
+            match key.pose.settled().filter(|_| written) {
+                Some(settled) => key.pose = settled,
                 None => self.find("path", Problem::NoTurn),
             }
-            if let Some(before) = before.filter(|&before| before >= *at) {
-                self.find("path", Problem::KeyOutOfOrder { at: *at, before });
+            if let Some(before) = before.filter(|&before| before >= key.at) {
+                self.find("path", Problem::KeyOutOfOrder { at: key.at, before });
             }
-            before = Some(*at);
+            before = Some(key.at);
+        }
+        if attack.path.0.is_sorted_by(|one, other| one.at < other.at) {
+            self.within("path, degrees a tick", attack.path.fastest(), MOST_DEGREES);
         }
     }
 
@@ -484,8 +537,8 @@ impl Check {
         self.turn_to("cast", &cast.name);
         self.id("team", "team", cast.team.index(), sizes.teams);
         self.range("health", cast.health, 1, LARGEST);
-        if cast.parts.len() > MOST[5].1 {
-            self.find("parts", Problem::TooMany { count: cast.parts.len(), most: MOST[5].1 });
+        if cast.parts.len() > MOST_PARTS {
+            self.find("parts", Problem::TooMany { count: cast.parts.len(), most: MOST_PARTS });
         }
         let mut layers = 0;
         for (i, part) in cast.parts.iter().enumerate() {
@@ -655,14 +708,23 @@ impl Check {
                 ([pose.at, pose.at], half)
             }
         };
-        if let Some(&value) = points.iter().flatten().chain(&sizes).find(|x| !x.is_finite()) {
-            return self.find(field, Problem::NotFinite { value });
+        if let Some(&value) = points.iter().flatten().chain(&sizes).find(|&&x| !in_bounds(&[x])) {
+            return self.within(field, value, FARTHEST);
         }
         if let Some(&radius) = sizes.iter().find(|&&size| size <= 0.0) {
             self.find(field, Problem::NoRadius { radius });
         }
         if matches!(shape, Shape::Capsule { from, to, .. } if Pose::at(from) == Pose::at(to)) {
             self.find(field, Problem::NoLength);
+        }
+    }
+
+    /// A number that is finite and no larger than `most`, whatever its sign.
+    pub(super) fn within(&mut self, field: &str, value: f32, most: f32) {
+        if !value.is_finite() {
+            self.find(field, Problem::NotFinite { value });
+        } else if value.abs() > most {
+            self.find(field, Problem::TooLarge { value, most });
         }
     }
 

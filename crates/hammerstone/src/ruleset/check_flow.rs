@@ -4,6 +4,7 @@ use super::check::{Check, LARGEST, LONGEST, Sizes};
 use super::*;
 use crate::Fixed;
 use crate::event::HostValue;
+use crate::geometry::FARTHEST;
 use crate::topic;
 
 /// Paths of topics whose facts are about a threshold, a status, an attack.
@@ -18,23 +19,6 @@ impl Check {
     /// Everything about the flow of an encounter. Finds the topics that rules hear.
     pub(super) fn flow(&mut self, rules: &mut Rules) {
         let sizes = Sizes::of(rules);
-        self.turn_to("rules", "");
-        let counts = [
-            rules.flags.len(),
-            rules.counters.len(),
-            rules.scores.len(),
-            rules.values.len(),
-            rules.thresholds.len(),
-            rules.lines.len(),
-            rules.host_topics.len(),
-            rules.rule_book.len(),
-        ];
-        if let Some(&count) = counts.iter().find(|&&count| count > 4096) {
-            self.find(
-                "flags, counters, scores, values, lines, topics or rules",
-                Problem::TooMany { count, most: 4096 },
-            );
-        }
         self.host_topics(rules);
         for spot in &mut rules.spots {
             self.turn_to("spot", &spot.name);
@@ -92,8 +76,10 @@ impl Check {
         }
         let last = waves.size_of(waves.times.clamp(1, 10_000));
         self.range("growth", last.into(), 0, MOST_IN_A_WAVE.into());
-        if let Some(&value) = waves.apart.iter().find(|x| !x.is_finite()) {
-            self.find("apart", Problem::NotFinite { value });
+        // The last row stands as far from its spot as there are rows before it.
+        let rows = last.max(waves.size) / (waves.spots.len().max(1) as u32);
+        for value in waves.apart {
+            self.within("apart", value * rows.max(1) as f32, FARTHEST);
         }
         if waves.spots.is_empty() {
             self.find("spots", Problem::NoSpot);
@@ -154,13 +140,15 @@ impl Check {
                 // A family is named where one topic is meant: the first of it.
                 let member = topics.family(path).and_then(|family| topics.members(family).first().copied());
                 let nearest = match member {
-                    Some(member) => topics.path(member).to_owned(),
+                    Some(member) => topics.path(member).unwrap_or_default().to_owned(),
                     None => nearest(path, topics.family_paths()),
                 };
                 return self.find("on", Problem::UnknownTopic { path: path.clone(), nearest });
             }
         }
-        let about = |path: &dyn Fn(&str) -> bool| rule.topics.iter().any(|&topic| path(topics.path(topic)));
+        let about = |path: &dyn Fn(&str) -> bool| {
+            rule.topics.iter().any(|&topic| path(topics.path(topic).unwrap_or_default()))
+        };
         for condition in &rule.provided {
             let never = self.condition(condition, rules, &about);
             if let Some(why) = never {

@@ -59,6 +59,19 @@ pub enum Problem {
         /// The number.
         value: f32,
     },
+    /// A number in single precision is larger than it may be: farther, faster or larger than anything.
+    #[error("{value} is beyond {most}; keep within that")]
+    TooLarge {
+        /// The number.
+        value: f32,
+        /// The largest that it may be.
+        most: f32,
+    },
+    /// Markers end a marked attack; there is nothing for a recovery to follow.
+    #[error(
+        "a marked attack has no recovery: its last marker ends it; take `recovery` out, or place that marker later"
+    )]
+    RecoveryUnused,
     /// A number is outside its range.
     #[error("{value} is outside {least} to {most}")]
     OutOfRange {
@@ -229,8 +242,13 @@ pub struct Findings(pub Vec<Finding>);
 
 impl fmt::Display for Findings {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        const SHOWN: usize = 100;
         write!(f, "the ruleset has {} finding(s)", self.0.len())?;
-        self.0.iter().try_for_each(|finding| write!(f, "\n  {finding}"))
+        self.0.iter().take(SHOWN).try_for_each(|finding| write!(f, "\n  {finding}"))?;
+        match self.0.len().saturating_sub(SHOWN) {
+            0 => Ok(()),
+            more => write!(f, "\n  and {more} more"),
+        }
     }
 }
 

@@ -110,7 +110,7 @@ impl Waves {
     /// How many come in wave `number`, from 1.
     pub fn size_of(&self, number: u32) -> u32 {
         match self.growth {
-            Growth::Added(more) => self.size.saturating_add(more.saturating_mul(number - 1)),
+            Growth::Added(more) => self.size.saturating_add(more.saturating_mul(number.saturating_sub(1))),
             Growth::Compounding(times) => (1..number).fold(self.size, |size, _| {
                 let grown = (Fixed::whole(size.into()) * times).floor();
                 u32::try_from(grown).unwrap_or(MOST_IN_A_WAVE)

@@ -9,6 +9,7 @@ mod check_flow;
 mod findings;
 mod flow;
 mod form;
+mod path;
 mod rule;
 mod stat;
 mod status;
@@ -164,7 +165,7 @@ impl Ruleset {
     /// let masons = b.team("masons");
     /// b.cast(Cast::new("mason", masons, 40).part(Part::new("trunk", Shape::Sphere { at: [0.0; 3], radius: 0.4 })));
     /// let rules = b.build()?;
-    /// assert_eq!(rules.kind_name(crush), "crush");
+    /// assert_eq!(rules.kind_name(crush), Some("crush"));
     /// # Ok::<(), Findings>(())
     /// ```
     pub fn builder(rate: u32) -> RulesetBuilder {
@@ -188,9 +189,9 @@ macro_rules! name_lookups {
         impl Rules {$(
             $(#[$doc])*
             ///
-            /// *Panics* if the id comes from a ruleset with more entries than this one.
-            pub fn $name(&self, id: $id) -> &str {
-                $text(&self.$list[id.index()])
+            /// None for an id that this ruleset does not have.
+            pub fn $name(&self, id: $id) -> Option<&str> {
+                self.$list.get(id.index()).map(|entry| $text(entry))
             }
 
             /// The id of a name, if this ruleset has it.
@@ -291,7 +292,8 @@ impl Rules {
 
     /// The tags of a cast entry.
     pub fn tags_of(&self, cast: CastId) -> impl Iterator<Item = TagId> + '_ {
-        (0..self.tags.len()).map(TagId::new).filter(move |&tag| self.cast(cast).has_tag(tag))
+        let cast = self.casts.get(cast.index());
+        (0..self.tags.len()).map(TagId::new).filter(move |&tag| cast.is_some_and(|cast| cast.has_tag(tag)))
     }
 
     /// All stats, in the order of their ids.
@@ -309,9 +311,10 @@ impl Rules {
         (0..self.tags.len()).filter(move |&tag| set >> tag & 1 == 1).map(TagId::new)
     }
 
-    /// How `team` stands towards `other`.
-    pub fn relation(&self, team: TeamId, other: TeamId) -> Relation {
-        self.relations[team.index() * self.teams.len() + other.index()]
+    /// How `team` stands towards `other`; none for teams that this ruleset does not have.
+    pub fn relation(&self, team: TeamId, other: TeamId) -> Option<Relation> {
+        let known = other.index() < self.teams.len();
+        known.then(|| self.relations.get(team.index() * self.teams.len() + other.index()).copied())?
     }
 
     /// The topics of this ruleset's facts: the fixed ones and one for each kind of harm.
@@ -335,23 +338,30 @@ impl Rules {
         &self.waves
     }
 
-    /// Where a spot is.
-    ///
-    /// *Panics* as the names do.
-    pub fn spot(&self, spot: SpotId) -> Pose {
-        self.spots[spot.index()].pose
+    /// Where a spot is; none for one that this ruleset does not have.
+    pub fn spot(&self, spot: SpotId) -> Option<Pose> {
+        self.spots.get(spot.index()).map(|spot| spot.pose)
     }
 
-    /// The names and sorts of the fields of a topic of the host's own.
-    ///
-    /// *Panics* as the names do.
+    /// The names and sorts of the fields of a topic of the host's own; none for one that this ruleset does not have.
     pub fn host_fields(&self, topic: HostTopicId) -> impl Iterator<Item = (&str, ValueSort)> {
-        self.host_topics[topic.index()].fields.iter().map(|(name, sort)| (name.as_str(), *sort))
+        let fields = self.host_topics.get(topic.index()).map(|topic| &topic.fields);
+        fields.into_iter().flatten().map(|(name, sort)| (name.as_str(), *sort))
     }
 
     /// The steps of the amount, in their order.
     pub fn steps(&self) -> &[Step] {
         &self.steps
+    }
+
+    /// Where a spot of a checked ruleset is.
+    pub(crate) fn pose_of(&self, spot: SpotId) -> Pose {
+        self.spots[spot.index()].pose
+    }
+
+    /// How two teams of a running fight stand to each other.
+    pub(crate) fn stance(&self, team: TeamId, other: TeamId) -> Relation {
+        self.relations[team.index() * self.teams.len() + other.index()]
     }
 
     pub(crate) fn attack(&self, id: AttackId) -> &Attack {

@@ -2,7 +2,8 @@
 
 use glam::Vec3;
 
-use super::attack::{Attack, Path};
+use super::attack::Attack;
+use super::path::Path;
 use super::{Axis, Form, Rules};
 use crate::geometry::Placement;
 
@@ -32,14 +33,14 @@ pub struct Timings {
 }
 
 impl Rules {
-    /// When `attack` does what. *Panics* if the id comes from a ruleset with more entries than this one.
-    pub fn timings(&self, attack: crate::AttackId) -> Timings {
-        let attack = self.attack(attack);
+    /// When `attack` does what; none for one that this ruleset does not have.
+    pub fn timings(&self, attack: crate::AttackId) -> Option<Timings> {
+        let attack = self.attacks.get(attack.index())?;
         let windows: Vec<(u32, u32)> = match attack.marked {
             Some(_) => Vec::new(),
             None => attack.windows.iter().map(|window| (window.opens + 1, window.closes)).collect(),
         };
-        Timings {
+        Some(Timings {
             charge: attack.charge.map(|charge| (charge.least, charge.most)),
             wind_up: windows.first().map(|(first, _)| first - 1),
             windows,
@@ -49,7 +50,7 @@ impl Rules {
             chain: attack.chain.as_ref().map(|chain| (chain.opens + 1, chain.lapses, chain.next.clone())),
             advantage: self.advantage(attack),
             reach: self.reach(attack),
-        }
+        })
     }
 
     fn advantage(&self, attack: &Attack) -> Option<i64> {
@@ -78,9 +79,12 @@ impl Rules {
                 Some(level(x, y, z) + throw.speed * throw.lifetime as f32 / self.rate as f32)
             }
             Form::Carried | Form::Placed => {
-                let clocks = attack.windows.iter().flat_map(|window| window.opens..=window.closes);
+                // After the last key they are at rest.
+                let last = attack.path.0.last().map_or(0, |key| key.at);
+                let until = |from: u32, to: u32| from..=to.min(last.max(from));
+                let clocks = attack.windows.iter().flat_map(|window| until(window.opens, window.closes));
                 // Where markers decide, the window may open at any time.
-                let clocks = clocks.chain(attack.marked.into_iter().flat_map(|end| 0..=end));
+                let clocks = clocks.chain(attack.marked.into_iter().flat_map(|end| until(0, end)));
                 let reach = clocks.map(|clock| farthest(attack, &attack.path, clock, level));
                 Some(reach.fold(0.0, |most, reach| if reach > most { reach } else { most }))
             }

@@ -35,9 +35,6 @@ impl Life {
     }
 }
 
-/// The id of no one.
-const NOBODY: CombatantId = CombatantId { slot: u32::MAX, generation: Generation::of(0, Epoch(0)) };
-
 /// How many are remembered for assists.
 const MOST_HARMERS: usize = 32;
 
@@ -255,8 +252,8 @@ impl Combatants {
         self.goal_ticks.resize(slots, 0);
         self.fell.resize(slots, 0);
         self.key.resize(slots, 0);
-        self.credit.resize(slots, NOBODY);
-        self.leader.resize(slots, NOBODY);
+        self.credit.resize(slots, CombatantId::NONE);
+        self.leader.resize(slots, CombatantId::NONE);
         for chains in [&mut self.afterlives, &mut self.followers, &mut self.values] {
             chains.resize(slots, Chain::default());
         }
@@ -289,7 +286,7 @@ impl Combatants {
         if let Some(before) = self.leader_of(slot) {
             self.follower_lists.take(&mut self.followers[before.slot()], |follower| *follower == id, |_| ());
         }
-        self.leader[slot] = leader.unwrap_or(NOBODY);
+        self.leader[slot] = leader.unwrap_or(CombatantId::NONE);
         if let Some(leader) = leader {
             self.follower_lists.push(&mut self.followers[leader.slot()], id);
         }

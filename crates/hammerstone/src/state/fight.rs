@@ -6,7 +6,7 @@ use crate::event::{Gate, Listener, SwingEnd};
 use crate::geometry::{Bits, Pose};
 use crate::hooks::Listen;
 use crate::ids::*;
-use crate::orders::Order;
+use crate::orders::{Ending, Order};
 
 /// An order that waits to be carried out.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
@@ -58,6 +58,8 @@ pub(crate) struct Swing {
     pub(crate) anchor: Option<Pose>,
     /// The volumes' pose in the attacker's frame before and after this tick, where the host guides it.
     pub(crate) guided: [Pose; 2],
+    /// Whether it has been guided: the first guide sets both.
+    pub(crate) was_guided: bool,
     /// Bodies that fly, and whether any has left.
     pub(crate) bodies: u16,
     pub(crate) launched: bool,
@@ -127,13 +129,14 @@ pub(crate) struct Child {
     pub(crate) velocity: Option<Bits>,
 }
 
-/// What a swing remembers of one target in one of its lives.
+/// What a swing remembers of one target, over all of its lives.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Mark {
     pub(crate) target: CombatantId,
+    /// The life in which it was met last.
     pub(crate) life: u32,
-    /// Which list of the swing: a group of volumes or a body, where they have lists of their own.
+    /// Which list of the swing: a group of volumes or a body, where they have lists of their own. Refusals are noted for all lists at one.
     pub(crate) list: u16,
     pub(crate) hits: u32,
     /// Turns that the swing has used up at the target: hits, and refusals that spend a turn.
@@ -145,6 +148,15 @@ pub(crate) struct Mark {
     pub(crate) last: u32,
     /// The gates whose refusal has been published: bit `n` for the gate at place `n` of their order.
     pub(crate) refused: u16,
+}
+
+impl Mark {
+    /// The list under which a swing notes what all of its lists share.
+    pub(crate) const OF_ALL_LISTS: u16 = u16::MAX;
+
+    pub(crate) fn new(target: CombatantId, list: u16) -> Mark {
+        Mark { target, life: 0, list, hits: 0, turns: 0, turns_in_window: 0, window: 0, last: 0, refused: 0 }
+    }
 }
 
 /// A volume of a swing that touches a target.
@@ -159,6 +171,8 @@ pub(crate) struct Contact {
     pub(crate) part: u16,
     /// The tick in which the volumes last touched.
     pub(crate) seen: u32,
+    /// Whether it has parted, and is only still in the list.
+    pub(crate) over: bool,
 }
 
 /// The next step of a chain, for one who may still take it.
@@ -219,6 +233,19 @@ pub(crate) struct Subscription {
     pub(crate) from: u64,
     /// The first fact that it may no longer hear, once it has ended.
     pub(crate) until: Option<u64>,
+}
+
+impl Subscription {
+    /// Whether it is one of those that end.
+    pub(crate) fn ends_by(&self, which: Ending) -> bool {
+        match which {
+            Ending::Handle(id) => self.id == id,
+            Ending::Like(hook, listen) => (self.hook, self.listen) == (hook, listen),
+            Ending::Key(hook, key) => (self.hook, self.listen.key) == (hook, Some(key)),
+            Ending::Hook(hook) => self.hook == hook,
+            Ending::Owner(owner) => self.listen.owner == Some(owner),
+        }
+    }
 }
 
 /// What a rule put off until a tick.

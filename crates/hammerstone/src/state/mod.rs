@@ -160,21 +160,6 @@ impl State {
         state
     }
 
-    /// Whether a place was reserved for a newcomer who has not joined yet.
-    pub(crate) fn is_reserved(&self, id: CombatantId) -> bool {
-        let (slot, Combatants { life, lives, generation, .. }) = (id.slot(), &self.combatants);
-        let empty = match life.get(slot) {
-            // Nobody has sat there, or others, before.
-            Some(life) => {
-                *life == Life::Gone && (lives[slot] == 0 || generation[slot].number() < id.generation())
-            }
-            None => true,
-        };
-        empty
-            && slot < self.registrar.slots as usize
-            && !self.registrar.free.iter().any(|free| free.slot() == slot)
-    }
-
     /// How many of a group stand.
     pub(crate) fn standing(&self, rules: &Rules, group: &Group) -> usize {
         let stands = |slot: &usize| self.combatants.life[*slot] == Life::Standing;

@@ -141,6 +141,7 @@ fn begin(
         markers: (0, 0, false),
         anchor,
         guided: [Pose::IDENTITY; 2],
+        was_guided: false,
         bodies: 0,
         launched: false,
         last_end: SwingEnd::Done,

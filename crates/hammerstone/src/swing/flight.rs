@@ -3,7 +3,7 @@
 use glam::Vec3;
 
 use crate::event::{SwingEnd, Why};
-use crate::geometry::{Axis, Bits, Pose};
+use crate::geometry::{Axis, Bits, Pose, in_bounds};
 use crate::lifecycle;
 use crate::ruleset::{Form, Throw, When};
 use crate::state::{Flying, Swing};
@@ -82,7 +82,13 @@ pub(crate) fn fly(work: &mut Work<'_>) {
         body.before = body.pose;
         body.left = body.left.saturating_sub(1);
         let velocity = Vec3::from_array(body.velocity.0);
-        body.pose.at = (Vec3::from_array(body.pose.at) + velocity + 0.0).to_array();
+        let next = (Vec3::from_array(body.pose.at) + velocity + 0.0).to_array();
+        if !in_bounds(&next) {
+            // It leaves the world, and ends where it was.
+            body.left = 0;
+            continue;
+        }
+        body.pose.at = next;
         let swing = body.swing;
         if let Some(place) = work.state.swing_index(swing)
             && let Form::Thrown(throw) = work.rules.attack(work.state.swings[place].attack).form

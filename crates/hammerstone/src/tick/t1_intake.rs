@@ -8,7 +8,7 @@ use crate::geometry::{Impact, Pose, between};
 use crate::hooks::Listen;
 use crate::ids::*;
 use crate::lifecycle;
-use crate::orders::{Ending, Marker, Order, Refusal, Touch, refusal};
+use crate::orders::{Marker, Order, Refusal, Touch, refusal};
 use crate::resolve;
 use crate::ruleset::Count;
 use crate::state::{ChainStep, Charging, Flow, HostChange, Pending, Subscription};
@@ -57,9 +57,11 @@ pub(crate) fn carry_out_one(work: &mut Work<'_>, order: Order, source: Source) {
 
 fn carry_out(work: &mut Work<'_>, pending: &Pending) {
     let order = pending.order;
-    if let Err(why) = refusal(work.rules, work.state, &order) {
+    if let Err(why) = refusal(work.rules, work.state, &order).and_then(|()| may_be_carried_out(work, pending))
+    {
         return refuse(work, pending, why);
     }
+    work.state.registrar.accept(&order);
     match order {
         Order::Spawn { id, cast, team, pose, owner } => {
             lifecycle::join(work, id, cast, team, settled(pose), owner);
@@ -107,7 +109,10 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         }
         Order::Guide { swing, pose } => {
             if let Some(index) = work.state.swing_index(swing) {
-                work.state.swings[index].guided[1] = settled(pose);
+                let (swing, pose) = (&mut work.state.swings[index], settled(pose));
+                // Before the first, the hitboxes were nowhere.
+                let first = !std::mem::replace(&mut swing.was_guided, true);
+                swing.guided = [if first { pose } else { swing.guided[0] }, pose];
             }
         }
         Order::Obstruct { id, obstacle } => {
@@ -174,14 +179,7 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
                 if known.until.is_some() {
                     continue;
                 }
-                let ends = match which {
-                    Ending::Handle(id) => known.id == id,
-                    Ending::Like(hook, listen) => (known.hook, known.listen) == (hook, listen),
-                    Ending::Key(hook, key) => (known.hook, known.listen.key) == (hook, Some(key)),
-                    Ending::Hook(hook) => known.hook == hook,
-                    Ending::Owner(owner) => known.listen.owner == Some(owner),
-                };
-                if ends {
+                if known.ends_by(which) {
                     work.scratch.listeners.ended(place);
                     known.until = Some(now);
                 }
@@ -244,14 +242,18 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
     }
 }
 
-/// Publishes that an order was refused. A place that was reserved for a combatant is free again.
+/// What only the tick can tell of an order.
+fn may_be_carried_out(work: &Work<'_>, pending: &Pending) -> Result<(), Refusal> {
+    match pending.order {
+        Order::Subscribe { hook, .. } if !work.hearing.knows(hook) => Err(Refusal::NoSuchHook),
+        _ => Ok(()),
+    }
+}
+
+/// Publishes that an order was refused. The id that was reserved for it lapses.
 pub(crate) fn refuse(work: &mut Work<'_>, pending: &Pending, why: Refusal) {
     let order = pending.order;
-    if let Order::Spawn { id, .. } = order
-        && why != Refusal::NotReserved
-    {
-        work.scratch.detection.leaving.push(id);
-    }
+    work.state.registrar.lapse(&order);
     let (what, subject) = (order.name(), order.subject());
     work.publish(Event::OrderRefused { order: pending.number, what, subject, why });
 }

@@ -53,7 +53,8 @@ fn advance_one(work: &mut Work<'_>, index: usize) {
             open_window(work, index, window);
         }
     }
-    if begins >= attack.frees {
+    // With the last tick of its time, so that the attacker may start again with the next.
+    if begins + 1 >= attack.frees {
         lifecycle::free_hands(work, index);
     }
     bear(work, index, begins);

@@ -81,11 +81,12 @@ fn touch(
     impact: Impact,
     tells: bool,
 ) {
-    let state = &mut *work.state;
-    let (tick, swing) = (state.tick, &mut state.swings[open.swing as usize]);
+    let Work { state, scratch, .. } = &mut *work;
     let (body, volume) = (open.body, open.volume);
-    let is = |c: &Contact| (c.body, c.volume, c.target) == (body, volume, target);
-    let known = state.contacts.find(swing.contacts, is);
+    let is = |c: &Contact| (c.body, c.volume, c.over) == (body, volume, false);
+    let index = open.swing as usize;
+    let known = scratch.contacts.find(&state.contacts, &state.swings, index, target, is);
+    let (tick, swing) = (state.tick, &mut state.swings[index]);
     let (swing_id, attacker) = (swing.id, swing.attacker);
     let (point, normal) = (impact.point.to_array(), impact.normal.to_array());
     if let Some(place) = known {
@@ -106,7 +107,9 @@ fn touch(
         return;
     }
     let id = ContactId::new(next(&mut state.next_contact), state.registrar.epoch);
-    state.contacts.push(&mut swing.contacts, Contact { id, body, volume, target, part, seen: tick });
+    let contact = Contact { id, body, volume, target, part, seen: tick, over: false };
+    let place = state.contacts.push(&mut swing.contacts, contact);
+    scratch.contacts.add(swing_id, target, place);
     let toi = impact.toi;
     work.publish(Event::ContactMet {
         contact: id,

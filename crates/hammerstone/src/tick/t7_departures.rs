@@ -32,10 +32,16 @@ pub(super) fn settle(work: &mut Work<'_>) {
 }
 
 fn free_places(work: &mut Work<'_>) {
-    let state = &mut *work.state;
+    let Work { state, scratch, .. } = &mut *work;
     let (marks, contacts, captured) = (&mut state.marks, &mut state.contacts, &mut state.captured);
     state.swings.retain_mut(|swing| {
         if swing.ended.is_some() {
+            for mark in marks.items(swing.marks) {
+                scratch.marks.remove(marks, swing.id, mark.target, |_| false);
+            }
+            for contact in contacts.items(swing.contacts) {
+                scratch.contacts.remove(contacts, swing.id, contact.target, |_| false);
+            }
             marks.clear(&mut swing.marks);
             contacts.clear(&mut swing.contacts);
             captured.clear(&mut swing.captured);
@@ -46,13 +52,20 @@ fn free_places(work: &mut Work<'_>) {
     state.applications.retain(|application| !application.over);
     if state.subscriptions.iter().any(|subscription| subscription.until.is_some()) {
         state.subscriptions.retain(|subscription| subscription.until.is_none());
-        work.scratch.listeners.current = false;
+        scratch.listeners.current = false;
     }
-    if std::mem::take(&mut work.scratch.listeners.fresh) {
-        work.scratch.listeners.current = false;
+    if std::mem::take(&mut scratch.listeners.fresh) {
+        scratch.listeners.current = false;
     }
-    for id in work.scratch.detection.leaving.drain(..) {
-        state.fired_in_life.retain(|(who, ..)| *who != id);
+    let leaving = &mut scratch.detection.leaving;
+    if !leaving.is_empty() {
+        let mut sorted = std::mem::take(&mut scratch.gone);
+        sorted.clone_from(leaving);
+        sorted.sort_unstable();
+        state.fired_in_life.retain(|(who, ..)| sorted.binary_search(who).is_err());
+        scratch.gone = sorted;
+    }
+    for id in leaving.drain(..) {
         state.registrar.release(id);
     }
 }
