@@ -178,5 +178,5 @@ fn golden_checksum_of_a_fixed_fight() {
         }
     }
     assert!(fight.counts().hits > 100, "{:?}", fight.counts());
-    assert_eq!(sums, ["e82f1f4ed584d078", "6a2d5258260c4778", "c1b469f4f5180ea2"]);
+    assert_eq!(sums, ["c09d875ba297d3f0", "dcfd64bab6277a0d", "3a2bd8be8b9710bf"]);
 }

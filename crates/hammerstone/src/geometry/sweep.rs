@@ -189,6 +189,12 @@ pub(crate) fn sweep(volume: &Swept, part: &Swept) -> Option<Impact> {
 ///
 /// Everything is seen from the part's place: near the target the numbers are small, and so is what rounding takes from them.
 pub(crate) fn sweep_from(volume: &Swept, part: &Swept, start: Solid, target: Solid) -> Option<Impact> {
+    sweep_counted(volume, part, start, target).0
+}
+
+/// As [`sweep_from`], with the number of looks that it took.
+#[inline]
+fn sweep_counted(volume: &Swept, part: &Swept, start: Solid, target: Solid) -> (Option<Impact>, u32) {
     let origin = part.carrier.from.at;
     let advance = Advance {
         origin,
@@ -203,9 +209,9 @@ pub(crate) fn sweep_from(volume: &Swept, part: &Swept, start: Solid, target: Sol
     let mut step = advance.look(0.0, &start.shifted(volume.carrier.from.at - origin), &target);
     loop {
         match step {
-            Step::Apart => return None,
-            Step::Touch(impact) => return Some(impact),
-            Step::Next(_) if looks >= MOST_LOOKS => return None,
+            Step::Apart => return (None, looks),
+            Step::Touch(impact) => return (Some(impact), looks),
+            Step::Next(_) if looks >= MOST_LOOKS => return (None, looks),
             Step::Next(t) => {
                 looks += 1;
                 let (now, target) = (volume.later(&start, t, origin), part.later(&target, t, origin));
@@ -275,3 +281,7 @@ fn outward(apart: Vec3, distance: f32, volume: &Solid, target: &Solid) -> Vec3 {
     let length = away.length();
     if length > NEAR { away / length } else { Vec3::Y }
 }
+
+#[cfg(test)]
+#[path = "sweep_tests.rs"]
+mod tests;

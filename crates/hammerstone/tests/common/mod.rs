@@ -159,7 +159,7 @@ pub(crate) struct Fight {
 fn place() -> impl Strategy<Value = [f32; 3]> {
     let x = -2.5f32..2.5;
     // Now and then something that is no place at all.
-    prop_oneof![30 => (x.clone(), x).prop_map(|(x, z)| [x, 0.0, z]), 1 => Just([f32::NAN, 0.0, 0.0]), 1 => Just([1.0e9, 0.0, 0.0])]
+    prop_oneof![30 => (x.clone(), x).prop_map(|(x, z)| [x, 0.0, z]), 1 => Just([f32::NAN, 0.0, 0.0]), 1 => Just([1.0e9, 0.0, 0.0]), 1 => Just([5.0e4, 0.0, 0.0])]
 }
 
 fn sheet() -> impl Strategy<Value = Sheet> {
@@ -608,6 +608,7 @@ fn attack(
     attack = attack.policy(match traits.policy {
         0 => Policy::Window,
         1 => Policy::Rhythm(1 + u32::from(traits.most)),
+        2 => Policy::Life,
         _ => Policy::Once,
     });
     attack = match traits.sharing {

@@ -1,0 +1,132 @@
+//! How many looks a sweep takes, over pairs as hostile as bounds allow.
+
+use super::*;
+use crate::geometry::{FARTHEST, Shape};
+use proptest::prelude::*;
+
+fn power(power: f32) -> f32 {
+    10.0f32.powf(power)
+}
+
+/// A length from a millimetre to as far as anything may be, each size as likely as the next.
+fn length() -> impl Strategy<Value = f32> + Clone {
+    (-3.0f32..6.0).prop_map(power as fn(f32) -> f32)
+}
+
+fn place() -> impl Strategy<Value = [f32; 3]> {
+    let one = || (length(), -1.0f32..1.0).prop_map(|(far, share)| far * share);
+    [one(), one(), one()]
+}
+
+fn shape() -> impl Strategy<Value = Shape> {
+    prop_oneof![
+        (place(), length()).prop_map(|(at, radius)| Shape::Sphere { at, radius }),
+        (place(), place(), length()).prop_map(|(from, to, radius)| Shape::Capsule { from, to, radius }),
+        (place(), turn(), [length(), length(), length()])
+            .prop_map(|(at, (axis, degrees), half)| Shape::Box { pose: Pose::at(at).turned(axis, degrees), half }),
+    ]
+}
+
+fn turn() -> impl Strategy<Value = ([f32; 3], f32)> {
+    ([-1.0f32..1.0, -1.0f32..1.0, -1.0f32..1.0], -180.0f32..180.0)
+}
+
+fn pose() -> impl Strategy<Value = Pose> {
+    (place(), turn()).prop_map(|(at, (axis, degrees))| Pose::at(at).turned(axis, degrees))
+}
+
+/// A carrier that moves as far as a move may by default, and turns by up to half a turn.
+fn swept() -> impl Strategy<Value = Swept> {
+    (shape(), pose(), [-60.0f32..60.0, -60.0f32..60.0, -60.0f32..60.0], turn()).prop_map(
+        |(shape, from, way, (axis, degrees))| {
+            let at = std::array::from_fn(|i| from.at[i] + way[i]);
+            let to = Pose { at, ..from }.then_turned(axis, degrees);
+            Swept::fixed(shape.into(), Motion::between(from, to))
+        },
+    )
+}
+
+/// Two that swing past each other at arm's length: what takes the most looks.
+fn arms() -> impl Strategy<Value = (Swept, Swept)> {
+    let arm = || (length(), 0.001f32..2.0, turn(), -170.0f32..170.0);
+    (arm(), arm(), 0.0f32..2.2).prop_map(|(one, other, apart)| {
+        let swept = |(reach, radius, (axis, start), degrees): (f32, f32, ([f32; 3], f32), f32), x: f32| {
+            let from = Pose::at([x, 0.0, 0.0]).turned(axis, start);
+            let to = from.then_turned([0.0, 1.0, 0.0], degrees);
+            let shape = Shape::Sphere { at: [0.0, 0.0, reach], radius };
+            Swept::fixed(shape.into(), Motion::between(from, to))
+        };
+        (swept(one, 0.0), swept(other, (one.0 + other.0) * apart))
+    })
+}
+
+fn looks(one: &Swept, other: &Swept) -> u32 {
+    sweep_counted(one, other, one.start(), other.start()).1
+}
+
+/// Far below the limit, which is a last defence only.
+const NATURAL: u32 = 25_000;
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: cases(3_000), ..ProptestConfig::default() })]
+
+    #[test]
+    fn any_two_within_bounds_end_by_their_nature(one in swept(), other in swept()) {
+        prop_assert!(looks(&one, &other) < NATURAL);
+    }
+
+    #[test]
+    fn long_arms_end_by_their_nature((one, other) in arms()) {
+        let took = looks(&one, &other);
+        prop_assert!(took < NATURAL, "{took}");
+    }
+
+    /// What the nearest points are said to be lies on the two, so that no distance is too small and no hit is invented.
+    #[test]
+    fn nearest_points_of_huge_and_tiny_boxes_lie_on_them(one in swept(), other in swept()) {
+        let (one, other) = (one.at(0.0, Vec3::ZERO), other.at(0.0, Vec3::ZERO));
+        let (on_one, on_other) = nearest(&one, &other);
+        prop_assert!(on_one.is_finite() && on_other.is_finite());
+        for (point, solid) in [(on_one, &one), (on_other, &other)] {
+            let (middle, half) = solid.bounds();
+            let slack = (half.length() + middle.length()) * 1.0e-5 + 1.0e-4;
+            let out = ((point - middle).abs() - half).max_element();
+            prop_assert!(out <= slack, "{out} outside");
+        }
+    }
+}
+
+fn cases(usual: u32) -> u32 {
+    std::env::var("HAMMERSTONE_CASES").ok().and_then(|cases| cases.parse().ok()).unwrap_or(usual)
+}
+
+/// A weapon of a metre on a floor of two thousand kilometres, and boxes as large as they may be, one in the other.
+#[test]
+fn floors_and_boxes_of_any_size_are_met() {
+    let block = |at: [f32; 3], half: [f32; 3], degrees: f32| {
+        let pose = Pose::at(at).turned([0.3, 1.0, 0.2], degrees);
+        Swept::fixed(Shape::Box { pose, half }.into(), Motion::between(Pose::IDENTITY, Pose::IDENTITY))
+    };
+    let floor = block([0.0, -1.0, 0.0], [FARTHEST, 1.0, FARTHEST], 0.0);
+    for step in 0..2_000 {
+        let x = step as f32 * 0.37;
+        let weapon = block([x, 0.3, -x * 1.7], [0.5, 0.1, 0.9], x * 7.0);
+        assert!(sweep(&weapon, &floor).is_some(), "step {step}");
+        let huge = block([x * 900.0, 0.0, 0.0], [FARTHEST * 0.9, FARTHEST, FARTHEST * 0.7], x);
+        assert!(sweep(&huge, &block([0.0; 3], [FARTHEST; 3], x * 3.0)).is_some(), "step {step}");
+    }
+}
+
+/// The bound would be noticed: with a tolerance of nearly nothing the same arms take millions of looks.
+#[test]
+fn looks_are_counted() {
+    let reach = 1000.0;
+    let arm = |x: f32, degrees: f32| {
+        let from = Pose::at([x, 0.0, 0.0]).turned([0.0, 1.0, 0.0], -degrees);
+        let to = Pose::at([x, 0.0, 0.0]).turned([0.0, 1.0, 0.0], degrees);
+        let shape = Shape::Sphere { at: [0.0, 0.0, reach], radius: 0.1 };
+        Swept::fixed(shape.into(), Motion::between(from, to))
+    };
+    let most = (0..400).map(|i| looks(&arm(0.0, 80.0), &arm(0.2 + i as f32 * 0.01, 80.0))).max().unwrap();
+    assert!((20..NATURAL).contains(&most), "{most}");
+}
