@@ -19,6 +19,9 @@
 //! # Ok::<(), TickError>(())
 //! ```
 
+#[cfg(feature = "serde")]
+pub use crate::save::AnySeal;
+
 use std::collections::{BTreeMap, BTreeSet};
 
 use crate::Fixed;

@@ -12,7 +12,8 @@ use crate::orders::{self, Order, Orders, Refusal};
 use crate::resolve::{self, Luck, Preview};
 use crate::ruleset::Ruleset;
 use crate::scene::Scene;
-use crate::state::{Counts, Fills, Flow, State, Subscription, checksum, same_bits};
+use crate::save::{RestoreError, Saved};
+use crate::state::{Counts, Flow, LAST_TICK, State, Subscription, checksum, same_bits};
 
 use crate::tick;
 use crate::view::View;
@@ -31,8 +32,9 @@ pub enum TickError {
         /// The tick.
         tick: u32,
     },
-    /// Running numbers, of which there are some 10¹² between two resets, are used up. None ever means two things.
-    #[error("there are no more numbers for swings, orders, contacts or statuses; make a new encounter")]
+    /// Running numbers, of which there are some 10¹² between two resets, or ticks, of which there are 4·10⁹, are used up. None ever
+    /// means two things.
+    #[error("there are no more numbers for swings, orders, contacts, statuses or ticks; reset, or make a new encounter")]
     NoMoreNumbers,
     /// A subscription calls a hook that was not given for this tick, or that is none that reacts.
     #[error(
@@ -41,19 +43,6 @@ pub enum TickError {
     UnknownHook {
         /// The hook's number.
         hook: usize,
-    },
-}
-
-/// Why a saved state was not restored. The encounter is as it was before the call.
-#[derive(Clone, Copy, PartialEq, Eq, Debug, thiserror::Error)]
-pub enum RestoreError {
-    /// The state was saved under another ruleset.
-    #[error("the state was saved under another ruleset (print {saved:016x}, this one is {own:016x})")]
-    OtherRuleset {
-        /// The print of the ruleset that it was saved under.
-        saved: u64,
-        /// The print of this encounter's ruleset.
-        own: u64,
     },
 }
 
@@ -70,57 +59,6 @@ pub struct Summary {
     pub ended: bool,
     /// Whether it began anew when the tick was over.
     pub reset: bool,
-}
-
-/// A saved state. Saving into the same one again allocates nothing once it is large enough.
-///
-/// With the feature `serde` it can be written and read; it is then sealed with its checksum, and reading
-/// one that was changed on the way is an error.
-#[derive(Clone, Debug, Default)]
-#[cfg_attr(feature = "serde", derive(serde::Deserialize), serde(try_from = "Sealed<State>"))]
-pub struct Saved {
-    state: State,
-    first: Option<Arc<State>>,
-    ruleset: u64,
-}
-
-impl Saved {
-    /// How many bytes of memory its rows and columns fill.
-    pub fn bytes(&self) -> usize {
-        self.state.bytes()
-    }
-}
-
-/// A saved state on its way through a file.
-#[cfg(feature = "serde")]
-#[derive(serde::Serialize, serde::Deserialize)]
-struct Sealed<S> {
-    ruleset: u64,
-    seal: u64,
-    state: S,
-    first: Option<S>,
-}
-
-#[cfg(feature = "serde")]
-impl serde::Serialize for Saved {
-    fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
-        let (state, first) = (&self.state, self.first.as_deref());
-        Sealed { ruleset: self.ruleset, seal: checksum(&(state, first)), state, first }.serialize(serializer)
-    }
-}
-
-#[cfg(feature = "serde")]
-impl TryFrom<Sealed<State>> for Saved {
-    type Error = &'static str;
-
-    fn try_from(sealed: Sealed<State>) -> Result<Saved, &'static str> {
-        let Sealed { ruleset, seal, state, first } = sealed;
-        if checksum(&(&state, first.as_ref())) == seal {
-            Ok(Saved { state, first: first.map(Arc::new), ruleset })
-        } else {
-            Err("the saved state was changed after it was written: its seal does not fit")
-        }
-    }
 }
 
 /// One fight.
@@ -201,7 +139,8 @@ impl Encounter {
             return Err(TickError::Ended);
         }
         let counters = self.state.next_contact.max(self.state.next_application);
-        if self.state.registrar.is_exhausted() || counters > LAST_NUMBER {
+        let late = self.state.tick >= LAST_TICK;
+        if self.state.registrar.is_exhausted() || counters > LAST_NUMBER || late {
             return Err(TickError::NoMoreNumbers);
         }
         self.all_hooks_given(hearing)?;
@@ -453,14 +392,19 @@ impl Encounter {
         saved.state.clone_from(&self.state);
         saved.first.clone_from(&self.first);
         saved.ruleset = self.rules.print;
+        saved.sound.get_or_init(|| ());
         Ok(())
     }
 
-    /// Goes back, or forward, to a saved state. Facts of the last tick are forgotten.
+    /// Goes back, or forward, to a saved state. Facts of the last tick are forgotten, and so are ids that were given since.
+    ///
+    /// *Errors:* a state of another ruleset; one that was read from bytes that no encounter wrote.
     pub fn restore(&mut self, saved: &Saved) -> Result<(), RestoreError> {
         if saved.ruleset != self.rules.print {
             return Err(RestoreError::OtherRuleset { saved: saved.ruleset, own: self.rules.print });
         }
+        #[cfg(feature = "serde")]
+        saved.look_through(&self.rules)?;
         self.state.clone_from(&saved.state);
         self.first.clone_from(&saved.first);
         self.scratch.forget();

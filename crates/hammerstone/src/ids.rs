@@ -83,7 +83,7 @@ impl TagId {
 }
 
 /// How many resets an encounter has been through. It makes ids unique and decides nothing else, so that it does not count where
-/// states are compared: a hasher does not see it, neither here nor within ids.
+/// states are compared: it is hashed as 128 bits, which the hasher of states passes over.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Epoch(pub(crate) u32);
@@ -94,7 +94,9 @@ impl Epoch {
 }
 
 impl Hash for Epoch {
-    fn hash<H: Hasher>(&self, _: &mut H) {}
+    fn hash<H: Hasher>(&self, state: &mut H) {
+        state.write_u128(self.0.into());
+    }
 }
 
 /// Of a running number, so many bits count; those above hold the epoch.
@@ -123,6 +125,7 @@ macro_rules! running_numbers {
         impl Hash for $name {
             fn hash<H: Hasher>(&self, state: &mut H) {
                 self.number().hash(state);
+                state.write_u128((self.0 >> NUMBER_BITS).into());
             }
         }
     )*};
@@ -157,6 +160,12 @@ impl Generation {
         self.0 & Self::LAST
     }
 
+    /// The epoch in which it came.
+    #[cfg(feature = "serde")]
+    pub(crate) const fn epoch(self) -> u32 {
+        self.0 >> Self::BITS
+    }
+
     /// That tenant, as of another epoch.
     pub(crate) const fn of(number: u32, epoch: Epoch) -> Generation {
         Generation(number | epoch.0 << Self::BITS)
@@ -166,7 +175,9 @@ impl Generation {
 impl Hash for Generation {
     fn hash<H: Hasher>(&self, state: &mut H) {
         self.number().hash(state);
+        state.write_u128((self.0 >> Self::BITS).into());
     }
+
 }
 
 /// A combatant: its place in the state and which of that place's tenants it is.

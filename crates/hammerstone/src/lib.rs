@@ -18,6 +18,7 @@ mod orders;
 mod resolve;
 mod rolls;
 mod ruleset;
+mod save;
 mod scene;
 mod sheet;
 mod state;
@@ -33,7 +34,7 @@ mod work;
 pub mod audit;
 
 pub use detect::BeamLine;
-pub use encounter::{Encounter, RestoreError, Saved, Summary, TickError};
+pub use encounter::{Encounter, Summary, TickError};
 pub use event::{
     Barred, Cause, CutAt, CutBy, Declined, Delivery, Echo, Event, Fact, Facts, Gate, HealthChange, HostValue,
     LedgerLine, LedgerStep, Link, Listener, Means, Note, Operand, Range, SwingEnd, ValueSort, Why,
@@ -57,6 +58,7 @@ pub use ruleset::{
     Ruleset, RulesetBuilder, Sharing, Shield, Side, Stagger, StatChange, Status, Step, Stop, Strength, Throw,
     Tie, Timings, Upon, Waves, When, Whom, Worth,
 };
+pub use save::{RestoreError, Saved};
 pub use scene::{Scene, ScenePart, SceneVolume};
 pub use sheet::StatAccount;
 pub use state::{Counts, Life};

@@ -130,9 +130,7 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             if let Some(team) = team {
                 in_ruleset("team", team.index(), rules.teams.len())?;
             }
-            if owner.is_some_and(|owner| !state.combatants.was_here(owner)) {
-                return Err(Refusal::Unknown);
-            }
+            known(state, owner)?;
             finite(pose)
         }
         Order::Move { subject, pose, ticks } => {
@@ -223,7 +221,8 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             let sound = in_bounds(&touch.point) && normal.length().is_finite();
             if sound && normal.length() > 1.0e-6 { Ok(()) } else { Err(Refusal::NotFinite) }
         }
-        Order::Harm { target, kind, amount, reason, .. } => {
+        Order::Harm { target, kind, amount, reason, source, .. } => {
+            known(state, source)?;
             in_ruleset("kind", kind.index(), rules.kinds.len())?;
             in_ruleset("reason", reason.index(), rules.reasons.len())?;
             if amount < Fixed::ZERO {
@@ -231,12 +230,14 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             }
             standing(state, target)
         }
-        Order::Heal { target, reason, points, .. } => {
+        Order::Heal { target, reason, points, source } => {
+            known(state, source)?;
             in_ruleset("reason", reason.index(), rules.reasons.len())?;
             within("the healing", Fixed::whole(points.into()), Fixed::ZERO, Fixed::whole(1_000_000_000))?;
             standing(state, target)
         }
-        Order::Apply { subject, status, strength, .. } => {
+        Order::Apply { subject, status, strength, source } => {
+            known(state, source)?;
             in_ruleset("status", status.index(), rules.statuses.len())?;
             within("the strength", strength, Fixed::ZERO, Fixed::whole(1_000_000))?;
             standing(state, subject)
@@ -327,7 +328,10 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
         }
         Order::SetFlag { flag, .. } => in_ruleset("flag", flag.index(), rules.flags.len()),
         Order::Count { counter, .. } => in_ruleset("counter", counter.index(), rules.counters.len()),
-        Order::Score { score, .. } => in_ruleset("score", score.index(), rules.scores.len()),
+        Order::Score { score, credit, .. } => {
+            known(state, credit)?;
+            in_ruleset("score", score.index(), rules.scores.len())
+        }
         Order::Attach { subject, value, .. } => {
             in_ruleset("value", value.index(), rules.values.len())?;
             standing(state, subject)
@@ -371,6 +375,12 @@ fn in_ruleset(what: &'static str, index: usize, count: usize) -> Result<(), Refu
 
 fn standing(state: &State, id: CombatantId) -> Result<(), Refusal> {
     state.combatants.standing(id)
+}
+
+/// Whether one to be credited, if there is one, was ever in the encounter.
+fn known(state: &State, who: Option<CombatantId>) -> Result<(), Refusal> {
+    let known = who.is_none_or(|who| state.combatants.was_here(who));
+    if known { Ok(()) } else { Err(Refusal::Unknown) }
 }
 
 /// Whether one is in the encounter, standing or not.

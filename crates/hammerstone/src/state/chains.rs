@@ -51,6 +51,27 @@ impl<T> Default for Chains<T> {
     }
 }
 
+#[cfg(feature = "serde")]
+impl<T> Chains<T> {
+    /// Whether every link belongs to just one of these lists, or is free: none is shared, lost, or leads round in a circle.
+    pub(crate) fn is_sound(&self, heads: impl IntoIterator<Item = Chain>) -> bool {
+        let mut seen = vec![false; self.links.len()];
+        let mut count = 0;
+        for head in heads.into_iter().chain([self.free]) {
+            let mut place = head.0;
+            while place != NONE {
+                match seen.get_mut(place as usize) {
+                    Some(seen) if !*seen => *seen = true,
+                    _ => return false,
+                }
+                count += 1;
+                place = self.links[place as usize].1;
+            }
+        }
+        count == self.links.len()
+    }
+}
+
 impl<T: Copy> Chains<T> {
     /// Puts `item` at the front of `chain` and gives its place.
     pub(crate) fn push(&mut self, chain: &mut Chain, item: T) -> usize {

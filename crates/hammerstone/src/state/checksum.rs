@@ -9,7 +9,15 @@ use xxhash_rust::xxh3::Xxh3Default;
 /// *Determinism:* the same on machines of any word length, since lengths and variants are written as 64 bits;
 /// the same for debug and release builds.
 pub(crate) fn checksum(data: &impl Hash) -> u64 {
-    let mut hasher = Even(Xxh3Default::new());
+    let mut hasher = Even { bits: Xxh3Default::new(), epochs: false };
+    data.hash(&mut hasher);
+    hasher.finish()
+}
+
+/// As [`checksum`], with the epochs of ids: for what is written and read again.
+#[cfg(feature = "serde")]
+pub(crate) fn seal(data: &impl Hash) -> u64 {
+    let mut hasher = Even { bits: Xxh3Default::new(), epochs: true };
     data.hash(&mut hasher);
     hasher.finish()
 }
@@ -17,9 +25,9 @@ pub(crate) fn checksum(data: &impl Hash) -> u64 {
 /// Whether two states are the same, bit for bit, but for the epoch.
 pub(crate) fn same_bits<T: Hash>(a: &T, b: &T) -> bool {
     let bytes = |data: &T| {
-        let mut hasher = Even(Bytes(Vec::new()));
+        let mut hasher = Even { bits: Bytes(Vec::new()), epochs: false };
         data.hash(&mut hasher);
-        hasher.0.0
+        hasher.bits.0
     };
     bytes(a) == bytes(b)
 }
@@ -53,19 +61,29 @@ impl Bits for Bytes {
 }
 
 /// Writes lengths and variants as 64 bits.
-struct Even<B>(B);
+struct Even<B> {
+    bits: B,
+    /// Whether epochs count, which ids write as 128 bits and nothing else does.
+    epochs: bool,
+}
 
 macro_rules! little_endian {
     ($($method:ident($type:ty)),*) => {$(
         fn $method(&mut self, value: $type) {
-            self.0.take_in(&value.to_le_bytes());
+            self.bits.take_in(&value.to_le_bytes());
         }
     )*};
 }
 
 impl<B: Bits> Hasher for Even<B> {
     fn write(&mut self, bytes: &[u8]) {
-        self.0.take_in(bytes);
+        self.bits.take_in(bytes);
+    }
+
+    fn write_u128(&mut self, epoch: u128) {
+        if self.epochs {
+            self.bits.take_in(&epoch.to_le_bytes());
+        }
     }
 
     little_endian!(
@@ -86,6 +104,6 @@ impl<B: Bits> Hasher for Even<B> {
     }
 
     fn finish(&self) -> u64 {
-        self.0.number()
+        self.bits.number()
     }
 }

@@ -7,8 +7,12 @@ mod checksum;
 mod combatants;
 mod fight;
 mod registrar;
+#[cfg(feature = "serde")]
+mod validate;
 
 pub(crate) use chains::{Chain, Chains};
+#[cfg(feature = "serde")]
+pub(crate) use checksum::seal;
 pub(crate) use checksum::{checksum, same_bits};
 pub use combatants::Life;
 pub(crate) use combatants::{Afterlife, Combatants, Harmer, HostChange, Newcomer, Pool};
@@ -18,11 +22,16 @@ pub(crate) use fight::{
     Subscription, Swing, WavesState,
 };
 pub(crate) use registrar::Registrar;
+#[cfg(feature = "serde")]
+pub(crate) use validate::validate;
 
 use crate::geometry::Obstacle;
 use crate::ids::*;
 use crate::ruleset::{Group, Rules};
 use crate::sheet::{Bearers, Whose};
+
+/// The last tick: whatever is authored to last ends before there are no more numbers for ticks.
+pub(crate) const LAST_TICK: u32 = u32::MAX - 500_000_000;
 
 /// How much memory something fills.
 pub(crate) trait Fills {

@@ -1,0 +1,111 @@
+//! Saved states, in memory and on their way through a file.
+
+use std::sync::{Arc, OnceLock};
+
+use crate::state::{Fills, State};
+
+/// Why a saved state was not restored. The encounter is as it was before the call.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, thiserror::Error)]
+pub enum RestoreError {
+    /// The state was saved under another ruleset.
+    #[error("the state was saved under another ruleset (print {saved:016x}, this one is {own:016x})")]
+    OtherRuleset {
+        /// The print of the ruleset that it was saved under.
+        saved: u64,
+        /// The print of this encounter's ruleset.
+        own: u64,
+    },
+    /// The state was read from bytes that no encounter wrote: it contradicts itself or the ruleset.
+    #[error("the saved state is not sound: {what}; take one that an encounter wrote")]
+    Unsound {
+        /// What is wrong with it.
+        what: &'static str,
+    },
+}
+
+/// A saved state. Saving into the same one again allocates nothing once it is large enough.
+///
+/// With the feature `serde` it can be written and read. It is then sealed with a checksum over all of it, and reading one that was changed
+/// on the way is an error. The seal is no secret: what was read is looked through once, when it is first restored, so that nothing that
+/// is accepted can make a later tick panic.
+#[derive(Clone, Debug, Default)]
+#[cfg_attr(feature = "serde", derive(serde::Deserialize), serde(try_from = "Sealed<State>"))]
+pub struct Saved {
+    pub(crate) state: State,
+    pub(crate) first: Option<Arc<State>>,
+    pub(crate) ruleset: u64,
+    /// Set for what an encounter saved, and for what was read and found sound.
+    pub(crate) sound: OnceLock<()>,
+}
+
+impl Saved {
+    /// How many bytes of memory its rows and columns fill.
+    pub fn bytes(&self) -> usize {
+        self.state.bytes()
+    }
+
+    /// What was read is looked through, once.
+    #[cfg(feature = "serde")]
+    pub(crate) fn look_through(&self, rules: &crate::ruleset::Rules) -> Result<(), RestoreError> {
+        if self.sound.get().is_none() {
+            let unsound = |what| RestoreError::Unsound { what };
+            crate::state::validate(&self.state, self.first.as_deref(), rules).map_err(unsound)?;
+            self.sound.get_or_init(|| ());
+        }
+        Ok(())
+    }
+}
+
+/// A saved state on its way through a file.
+#[cfg(feature = "serde")]
+#[derive(serde::Serialize, serde::Deserialize)]
+struct Sealed<S> {
+    ruleset: u64,
+    seal: u64,
+    state: S,
+    first: Option<S>,
+}
+
+#[cfg(feature = "serde")]
+impl serde::Serialize for Saved {
+    fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
+        let (state, first) = (&self.state, self.first.as_deref());
+        let seal = crate::state::seal(&(self.ruleset, state, first));
+        Sealed { ruleset: self.ruleset, seal, state, first }.serialize(serializer)
+    }
+}
+
+#[cfg(feature = "serde")]
+impl TryFrom<Sealed<State>> for Saved {
+    type Error = &'static str;
+
+    fn try_from(sealed: Sealed<State>) -> Result<Saved, &'static str> {
+        let seal = crate::state::seal(&(sealed.ruleset, &sealed.state, sealed.first.as_ref()));
+        if seal == sealed.seal {
+            Ok(Saved::from(Unsealed(sealed)))
+        } else {
+            Err("the saved state was changed after it was written: its seal does not fit")
+        }
+    }
+}
+
+/// What was written as a saved state, whatever its seal: for tests of what becomes of states that were changed and sealed again.
+#[cfg(all(feature = "serde", feature = "audit"))]
+#[derive(serde::Deserialize)]
+pub struct AnySeal(#[serde(deserialize_with = "unsealed")] pub Saved);
+
+#[cfg(all(feature = "serde", feature = "audit"))]
+fn unsealed<'de, D: serde::Deserializer<'de>>(deserializer: D) -> Result<Saved, D::Error> {
+    serde::Deserialize::deserialize(deserializer).map(|sealed| Saved::from(Unsealed(sealed)))
+}
+
+#[cfg(feature = "serde")]
+struct Unsealed(Sealed<State>);
+
+#[cfg(feature = "serde")]
+impl From<Unsealed> for Saved {
+    fn from(Unsealed(sealed): Unsealed) -> Saved {
+        let Sealed { ruleset, state, first, .. } = sealed;
+        Saved { state, first: first.map(Arc::new), ruleset, sound: OnceLock::new() }
+    }
+}

@@ -1,0 +1,201 @@
+//! Saved states on their way through bytes: what an encounter wrote is read, what was changed is refused, and nothing that is accepted
+//! can make a later tick panic.
+
+mod common;
+
+use common::{fights, play};
+use hammerstone::audit::AnySeal;
+use hammerstone::*;
+use proptest::prelude::*;
+use serde_json::Value;
+
+/// Every number of a document, by the way to it.
+fn numbers(value: &Value, way: String, found: &mut Vec<String>) {
+    match value {
+        Value::Number(_) | Value::Bool(_) => found.push(way),
+        Value::Array(items) => {
+            items.iter().enumerate().for_each(|(i, item)| numbers(item, format!("{way}/{i}"), found));
+        }
+        Value::Object(map) => {
+            map.iter().for_each(|(key, item)| numbers(item, format!("{way}/{key}"), found));
+        }
+        _ => {}
+    }
+}
+
+/// The same number, but for a change.
+fn changed(value: &Value, how: u8) -> Value {
+    match value {
+        Value::Bool(so) => Value::Bool(!so),
+        Value::Number(number) => match (number.as_u64(), number.as_i64(), how % 8) {
+            (Some(n), _, 0) => n.wrapping_add(1).into(),
+            (Some(n), _, 1) => n.saturating_sub(1).into(),
+            (Some(n), _, 2) => (n ^ 0xff).into(),
+            (Some(_), _, 3) => 0.into(),
+            (Some(_), _, 4) => u64::from(u32::MAX).into(),
+            (Some(n), _, 5) => n.wrapping_mul(1 << 20).into(),
+            (Some(_), _, 6) => u64::from(u16::MAX).into(),
+            (Some(_), _, _) => (i64::MAX as u64).into(),
+            (None, Some(n), _) => n.wrapping_neg().into(),
+            _ => (number.as_f64().unwrap_or(0.0) * 1.0e9 + 1.0).into(),
+        },
+        other => other.clone(),
+    }
+}
+
+/// The states of a fight after some of its ticks, each with its ruleset.
+fn states(fight: &common::Fight, every: usize) -> Vec<(Ruleset, Saved)> {
+    let mut states = Vec::new();
+    let mut tick = 0;
+    play(fight, false, |encounter| {
+        tick += 1;
+        if tick % every == 0 {
+            states.push((encounter.rules().clone(), encounter.save().unwrap()));
+        }
+    });
+    states
+}
+
+/// Goes on with a state that was let in, with orders to everybody.
+fn go_on(rules: &Ruleset, saved: &Saved) -> Result<(), RestoreError> {
+    let mut encounter = Encounter::new(rules, 1);
+    encounter.restore(saved)?;
+    let all: Vec<CombatantId> = encounter.view().combatants().collect();
+    for tick in 0..12 {
+        for (i, &who) in all.iter().enumerate() {
+            let mut orders = encounter.orders();
+            match (tick + i) % 6 {
+                0 => drop(orders.move_to(who, Pose::at([i as f32, 0.0, tick as f32]))),
+                1 => drop(orders.start(who, rules.attacks().len().checked_sub(1).map_or_else(
+                    || unreachable!(),
+                    |_| rules.find_attack(rules.attacks()[tick % rules.attacks().len()].name()).unwrap(),
+                ))),
+                2 => drop(orders.bring_back(who, Pose::IDENTITY)),
+                3 => drop(orders.follow(who, Some(all[(i + 1) % all.len()]))),
+                4 if tick == 7 => drop(orders.remove(who)),
+                _ => {}
+            }
+        }
+        if tick == 9 {
+            encounter.orders().reset();
+        }
+        // A hook of another run may be subscribed; then no tick runs.
+        if encounter.tick().is_err() {
+            let hooks: Vec<HookId> = encounter.view().subscriptions().map(|(_, hook, _)| hook).collect();
+            hooks.into_iter().for_each(|hook| drop(encounter.orders().unsubscribe(Ending::Hook(hook))));
+            if encounter.tick().is_err() {
+                encounter.drop_orders();
+            }
+        }
+        encounter.view().combatants().for_each(|who| {
+            let _ = (encounter.view().borne(who).count(), encounter.view().shields(who));
+        });
+    }
+    Ok(())
+}
+
+proptest! {
+    #![proptest_config(common::cases(60))]
+
+    #[test]
+    fn what_an_encounter_wrote_is_sound(fight in fights()) {
+        for (rules, saved) in states(&fight, 3) {
+            let text = serde_json::to_string(&saved).unwrap();
+            let read: Saved = serde_json::from_str(&text).unwrap();
+            let (mut one, mut other) = (Encounter::new(&rules, 1), Encounter::new(&rules, 2));
+            one.restore(&saved).unwrap();
+            prop_assert_eq!(other.restore(&read), Ok(()), "{}", text);
+            prop_assert!(one.same_state(&other));
+            prop_assert_eq!(one.epoch(), other.epoch());
+        }
+    }
+
+    #[test]
+    fn no_number_can_be_changed_unnoticed(fight in fights(), picks in prop::collection::vec((any::<usize>(), any::<u8>()), 40)) {
+        let Some((_, saved)) = states(&fight, 7).pop() else { return Ok(()) };
+        let whole = serde_json::to_value(&saved).unwrap();
+        let mut ways = Vec::new();
+        numbers(&whole, String::new(), &mut ways);
+        for (pick, how) in picks {
+            let way = &ways[pick % ways.len()];
+            let mut other = whole.clone();
+            let place = other.pointer_mut(way).unwrap();
+            let new = changed(place, how);
+            if new == *place {
+                continue;
+            }
+            *place = new;
+            prop_assert!(serde_json::from_value::<Saved>(other).is_err(), "{} was changed", way);
+        }
+    }
+
+    #[test]
+    fn what_is_changed_and_sealed_again_is_refused_or_harmless(
+        fight in fights(),
+        picks in prop::collection::vec((any::<usize>(), any::<u8>()), 40),
+    ) {
+        let Some((rules, saved)) = states(&fight, 5).pop() else { return Ok(()) };
+        let whole = serde_json::to_value(&saved).unwrap();
+        let mut ways = Vec::new();
+        numbers(&whole, String::new(), &mut ways);
+        for (pick, how) in picks {
+            let way = &ways[pick % ways.len()];
+            let mut other = whole.clone();
+            let place = other.pointer_mut(way).unwrap();
+            *place = changed(place, how);
+            let Ok(AnySeal(read)) = serde_json::from_value(other) else { continue };
+            let went = std::panic::catch_unwind(|| drop(go_on(&rules, &read)));
+            prop_assert!(went.is_ok(), "{} was changed by {}", way, how % 8);
+        }
+    }
+}
+
+#[test]
+fn a_save_of_another_ruleset_is_refused_also_with_a_forged_print() {
+    let build = |tags: usize| {
+        let mut b = Ruleset::builder(60);
+        let team = b.team("masons");
+        for i in 0..tags {
+            b.status(Status::new(&format!("status-{i}")));
+        }
+        b.cast(Cast::new("mason", team, 40));
+        b.build().unwrap()
+    };
+    let (rules, other) = (build(9), build(1));
+    let mut fight = Encounter::new(&rules, 1);
+    let odo = fight.orders().spawn(rules.find_cast("mason").unwrap(), Pose::IDENTITY);
+    fight.orders().apply(odo, rules.find_status("status-8").unwrap(), None);
+    fight.tick().unwrap();
+    let mut value = serde_json::to_value(fight.save().unwrap()).unwrap();
+    let mut elsewhere = Encounter::new(&other, 1);
+    let read: Saved = serde_json::from_value(value.clone()).unwrap();
+    assert!(matches!(elsewhere.restore(&read), Err(RestoreError::OtherRuleset { .. })));
+    value["ruleset"] = other.print().into();
+    assert!(serde_json::from_value::<Saved>(value.clone()).is_err(), "the seal covers the print");
+    let AnySeal(read) = serde_json::from_value(value).unwrap();
+    assert!(matches!(elsewhere.restore(&read), Err(RestoreError::Unsound { .. })));
+    assert_eq!(elsewhere.tick().unwrap().tick, 1, "the encounter is as it was");
+}
+
+/// What the set-up was refused for does not stay in what is written.
+#[test]
+fn an_order_that_is_not_finite_leaves_every_save_readable() {
+    let mut b = Ruleset::builder(60);
+    let team = b.team("masons");
+    let mason = b.cast(Cast::new("mason", team, 40));
+    let rules = b.build().unwrap();
+    let mut fight = Encounter::new(&rules, 1);
+    fight.orders().spawn(mason, Pose::at([f32::NAN, f32::INFINITY, 0.0]));
+    let odo = fight.orders().spawn(mason, Pose::IDENTITY);
+    for _ in 0..3 {
+        fight.orders().move_to(odo, Pose { at: [0.0; 3], turn: [f32::NAN; 4] });
+        let text = serde_json::to_string(&fight.save().unwrap()).unwrap();
+        let read: Saved = serde_json::from_str(&text).unwrap();
+        let mut other = Encounter::new(&rules, 9);
+        other.restore(&read).unwrap();
+        assert!(other.same_state(&fight));
+        fight.tick().unwrap();
+        other.tick().unwrap();
+        assert!(other.same_state(&fight));
+    }
+}
