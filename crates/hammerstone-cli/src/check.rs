@@ -52,8 +52,16 @@ pub(crate) fn check(paths: &[PathBuf], options: &CheckOptions) -> Result<Outcome
             all.extend(found.iter().map(|doubt| in_json(&path.display().to_string(), doubt)));
             continue;
         }
-        for doubt in &found {
+        const SHOWN: usize = 100;
+        for doubt in found.iter().take(SHOWN) {
             output::written(write!(out, "{}", output::rendered(doubt, terminal)))?;
+        }
+        if found.len() > SHOWN {
+            let more = found.len() - SHOWN;
+            output::written(writeln!(
+                out,
+                "and {more} more; `--format json` has them all, `--allow` leaves some out"
+            ))?;
         }
         let verdict = match found.len() {
             0 => "nothing to mend".to_owned(),

@@ -58,7 +58,11 @@ impl Texts {
 /// A file that another names, relative to itself.
 fn beside(path: &Path, wanted: &str) -> Result<(String, String), String> {
     let found = path.parent().unwrap_or(Path::new("")).join(wanted);
-    let text = fs::read_to_string(&found).map_err(|error| error.to_string())?;
+    let bytes = fs::read(&found).map_err(|error| error.to_string())?;
+    let text = String::from_utf8(bytes).map_err(|error| {
+        let (place, line) = not_utf8(&error);
+        format!("it is not UTF-8 at offset {place}, in line {line}; save it as UTF-8")
+    })?;
     Ok((found.display().to_string(), text))
 }
 
@@ -88,7 +92,22 @@ pub(crate) fn authored(path: &Path) -> Result<Authored, Failure> {
 }
 
 fn read(path: &Path) -> Result<String, Failure> {
-    fs::read_to_string(path).map_err(|error| unreadable(path, &error))
+    let bytes = fs::read(path).map_err(|error| unreadable(path, &error))?;
+    String::from_utf8(bytes).map_err(|error| {
+        let (place, line) = not_utf8(&error);
+        miette!(
+            help = "save it as UTF-8; other encodings write letters beyond ASCII as other bytes",
+            "{} is not UTF-8: the byte at offset {place}, in line {line}, begins no letter",
+            path.display()
+        )
+    })
+}
+
+/// The offset of the first byte that is no text, and its line.
+fn not_utf8(error: &std::string::FromUtf8Error) -> (usize, usize) {
+    let place = error.utf8_error().valid_up_to();
+    let line = error.as_bytes()[..place].iter().filter(|&&byte| byte == b'\n').count() + 1;
+    (place, line)
 }
 
 fn unreadable(path: &Path, error: &std::io::Error) -> Failure {

@@ -33,7 +33,8 @@ pub(crate) fn timings(path: &Path) -> Result<Outcome, Failure> {
         let or_dash = |text: Option<String>| text.unwrap_or_else(|| "-".to_owned());
         let windows: Vec<String> =
             times.windows.iter().map(|(first, last)| format!("{first}-{last}")).collect();
-        let chain = times.chain.map(|(first, last, next)| format!("{first}-{last} to {next}, "));
+        let early = if times.is_cut_off() { " (before it strikes)" } else { "" };
+        let chain = times.chain.map(|(first, last, next)| format!("{first}-{last} to {next}{early}, "));
         let reach = times.reach.map_or("by its bearer".to_owned(), |reach| format!("{reach:.2} m"));
         rows.push([
             attack.name().to_owned(),

@@ -7,7 +7,7 @@ use std::fs;
 use common::{FIGHT, in_folder, root, rules, run};
 
 /// What is added to a ruleset in which nothing is hardly meant, and to its fight, so that there is one finding.
-const PLANTED: [(u16, &str, &str); 16] = [
+const PLANTED: [(u16, &str, &str); 21] = [
     (1, "[attack.bite]\nform = \"touch\"\nwindow = \"0.1s\"\n", ""),
     (
         2,
@@ -63,6 +63,39 @@ const PLANTED: [(u16, &str, &str); 16] = [
         "",
     ),
     (16, "[rule.opens]\non = \"death.fell\"\ndo = [{ raise-flag = \"open\" }]\n", ""),
+    (
+        17,
+        "[status.tide-in]\nlasts = \"1s\"\ndooms = \"crush\"\ntags = [\"in\"]\nlifts = [\"out\"]\n\
+        [status.tide-out]\nlasts = \"1s\"\ndooms = \"crush\"\ntags = [\"out\"]\nlifts = [\"in\"]\n\
+        [cast.buoy]\nteam = \"masons\"\nhealth = 9\n\
+        when = [{ upon = \"returns\", give = \"tide-in\" }, { upon = \"returns\", give = \"tide-out\" }]\n",
+        "",
+    ),
+    (
+        18,
+        "",
+        "[combatant.tam]\ncast = \"mason\"\nat = [9, 0, 0]\nfollows = \"tom\"\n\
+        [combatant.tom]\ncast = \"mason\"\nat = [12, 0, 0]\nfollows = \"tam\"\n",
+    ),
+    (
+        19,
+        "[status.ember]\nlasts = \"1s\"\nbeat = { every = \"0.2s\", harm = { crush = 1 } }\n\
+        [rule.kindles]\non = \"hit.landed\"\ndo = [{ apply = \"ember\" }]\n",
+        "",
+    ),
+    (
+        20,
+        "[attack.jab]\nform = \"touch\"\nwind-up = \"0.2s\"\nwindow = \"0.1s\"\nchain = { next = \"maul\", opens = \"0.1s\", lapses = \"0.3s\" }\n\
+        [cast.jabber]\nteam = \"masons\"\nhealth = 9\nattacks = [\"jab\"]\n",
+        "",
+    ),
+    (
+        21,
+        "[attack.reel]\nform = \"carried\"\nwindow = \"0.1s\"\nvolumes = [{ sphere = { at = [0, 0, 3], radius = 0.2 } }]\n\
+        path = [{ at = \"0s\", turn = { about = [0, 1, 0], degrees = 40 } }, { at = \"0.1s\", turn = { about = [1, 0, 0], degrees = 40 } }]\n\
+        [cast.reeler]\nteam = \"masons\"\nhealth = 9\nattacks = [\"reel\"]\n[cast.reeler.part.trunk]\nsphere = { at = [0, 0, 0], radius = 0.4 }\n",
+        "",
+    ),
 ];
 
 /// The ruleset with somebody to strike, and so nothing that is hardly meant but what is added.
@@ -74,8 +107,10 @@ fn with_a_hound(extra: &str) -> String {
 
 /// The numbers that are found in a scenario, with the exit status.
 fn found(extra: &str, fight: &str, more: &[&str]) -> (i32, Vec<u64>) {
-    let rules =
-        with_a_hound(extra).replace("layers = [\"ghost\"]", "layers = [\"ghost\"]\nflags = [\"open\"]");
+    let rules = with_a_hound(extra).replace(
+        "layers = [\"ghost\"]",
+        "layers = [\"ghost\"]\nflags = [\"open\"]\ntags = [\"in\", \"out\"]",
+    );
     let rules = if extra.contains("part.shade") {
         rules.replace("harm = {", "meets = [\"body\"]\nharm = {")
     } else {

@@ -4,7 +4,10 @@
 const FIELDS: &[(&str, &[&str])] = &[
     ("encounter.started", &[]),
     ("encounter.ended", &["outcome", "attempts", "hits", "refusals"]),
-    ("encounter.cut", &["depth", "chain"]),
+    (
+        "encounter.cut",
+        &["rule", "hook", "status", "attack", "cast", "host", "on", "limit", "left_out", "depth", "chain"],
+    ),
     ("order.refused", &["order", "subject", "why"]),
     ("combatant.joined", &["subject", "cast", "team", "tags", "health", "max", "life"]),
     ("combatant.away", &["subject", "why"]),

@@ -60,4 +60,4 @@ pub use survey::{FighterPoint, FighterRan, Point, Ran, Running, Spread, TeamPoin
 pub use tale::{Tale, Told, told};
 pub use tally::{Dealt, Fall, Tally};
 pub use tries::{Answer, Near, Tries, Try};
-pub use wiring::{Diagram, Ear, Loop, Wired, Wiring, loops, never_fired};
+pub use wiring::{Diagram, Ear, Loop, Wired, Wiring, loops, never_fired, status_loops};

@@ -4,7 +4,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::io::{self, Write};
 
 use hammerstone::{
-    Action, Encounter, Facts, HookId, Limit, Listen, Listener, RuleId, Rules, TopicId, Topical,
+    Action, Encounter, Facts, HookId, Limit, Listen, Listener, RuleId, Rules, StatusId, TopicId, Topical,
 };
 use serde::Serialize;
 
@@ -233,9 +233,10 @@ fn effects(rules: &Rules, action: &Action) -> Vec<(String, bool)> {
                 "status.refused",
                 "status.lifted",
                 "attack.ended",
+                "combatant.returned",
             ],
         ),
-        Action::Lift(..) => list(true, &["status.lifted", "combatant.returned"]),
+        Action::Lift(..) => list(true, &["status.lifted", "combatant.returned", "status.applied"]),
         Action::Harm(_, kind, ..) => {
             let mut all = list(
                 true,
@@ -309,6 +310,30 @@ pub fn loops(rules: &Rules) -> Vec<Loop> {
                     found.push(Loop { rules: names, within_a_tick: within });
                 }
             }
+        }
+    }
+    found
+}
+
+/// Statuses that may bring each other back within a tick, by name. At least one of them lifts another of them, so that it can begin anew. Conditions and limits are not looked at.
+pub fn status_loops(rules: &Rules) -> Vec<Vec<&str>> {
+    let ids: Vec<StatusId> = rules.statuses().iter().filter_map(|s| rules.find_status(s.name())).collect();
+    let edges: Vec<BTreeSet<usize>> =
+        ids.iter().map(|&id| rules.brings(id).iter().map(|next| next.index()).collect()).collect();
+    let mut found: Vec<Vec<&str>> = Vec::new();
+    let mut taken = BTreeSet::new();
+    for start in (0..ids.len()).filter(|&start| !edges[start].is_empty()) {
+        if taken.contains(&start) {
+            continue;
+        }
+        let Some(round) = round_from(&edges, start) else { continue };
+        let mut brought: BTreeSet<usize> = round.iter().copied().collect();
+        brought.extend(round.iter().flat_map(|&one| &edges[one]).copied());
+        let lifts = |one: usize, other: usize| one != other && rules.lifts(ids[one], ids[other]);
+        let anew = brought.iter().any(|&one| brought.iter().any(|&other| lifts(one, other)));
+        if anew {
+            found.push(brought.iter().map(|&place| rules.statuses()[place].name()).collect());
+            taken.extend(brought);
         }
     }
     found

@@ -7,7 +7,7 @@ use hammerstone::{
 use toml::Spanned;
 
 use crate::raw;
-use crate::rules::{Resolver, pairs};
+use crate::rules::Resolver;
 use crate::values::{Shapes, Turned};
 
 impl Resolver<'_, '_> {
@@ -237,7 +237,7 @@ impl Resolver<'_, '_> {
     /// Whom it strikes, from where.
     fn targets(&mut self, raw: &raw::Attack, mut attack: Attack) -> Attack {
         for layer in raw.meets.iter().flatten() {
-            if let Some(layer) = self.reading.find("layer", layer, pairs(&self.layers)) {
+            if let Some(layer) = self.reading.find_id("layer", layer, &self.layers) {
                 attack = attack.meets(layer);
             }
         }
@@ -247,12 +247,12 @@ impl Resolver<'_, '_> {
             attack = attack.strikes(found.fold(Relations::NONE, Relations::and));
         }
         for tag in &raw.needs_tags {
-            if let Some(tag) = self.reading.find("tag", tag, pairs(&self.tags)) {
+            if let Some(tag) = self.reading.find_id("tag", tag, &self.tags) {
                 attack = attack.needs_tag(tag);
             }
         }
         for tag in &raw.spares_tags {
-            if let Some(tag) = self.reading.find("tag", tag, pairs(&self.tags)) {
+            if let Some(tag) = self.reading.find_id("tag", tag, &self.tags) {
                 attack = attack.spares_tag(tag);
             }
         }
@@ -263,7 +263,7 @@ impl Resolver<'_, '_> {
             }
         }
         for status in &raw.ignores {
-            if let Some(status) = self.reading.find("status", status, pairs(&self.statuses)) {
+            if let Some(status) = self.reading.find_id("status", status, &self.statuses) {
                 attack = attack.ignores(status);
             }
         }

@@ -1,12 +1,15 @@
 //! What can be known of a file without running it: not wrong, but hardly meant.
 
+use std::collections::{BTreeMap, BTreeSet};
 use std::ops::Range;
+use std::sync::Arc;
 
-use hammerstone::{Action, AttackId, CastId, Condition, Order, Rules};
-use hammerstone_record::loops;
-use miette::{Diagnostic, NamedSource, SourceSpan};
+use hammerstone::{Action, AttackId, Cast, CastId, Condition, Credit, LayerId, Order, Rules, TeamId};
+use hammerstone_record::{loops, status_loops};
+use miette::{Diagnostic, SourceSpan};
 use toml::de::{DeTable, DeValue};
 
+use crate::excerpt::{Excerpt, shown};
 use crate::rules::RulesFile;
 use crate::scenario::Scenario;
 use crate::script::Act;
@@ -27,7 +30,7 @@ const fn finding(number: u16, name: &'static str, reason: &'static str) -> Findi
 }
 
 /// All sorts of findings, by number.
-pub const FINDINGS: [Finding; 16] = [
+pub const FINDINGS: [Finding; 21] = [
     finding(1, "an attack that no cast entry uses", "it is tuned, and never seen"),
     finding(2, "an attack that strikes no team", "no gate of it ever opens"),
     finding(
@@ -60,6 +63,19 @@ pub const FINDINGS: [Finding; 16] = [
     finding(14, "a rule that asks for a threshold that nobody who comes has", "it never fires"),
     finding(15, "a rule that asks for a cast entry that never comes", "it never fires"),
     finding(16, "a flag or a counter that no rule asks for", "it is deaf, unless the game reads it"),
+    finding(17, "statuses that bring each other back within a tick", "only the limit on cascades ends it"),
+    finding(18, "combatants that follow each other in a circle", "the last of them is refused its leader"),
+    finding(
+        19,
+        "a status that hurts, given by a rule to the credit of nobody",
+        "nobody is credited for a kill by it",
+    ),
+    finding(20, "a chain that can go on before its attack strikes", "an early press cuts every hit off"),
+    finding(
+        21,
+        "a path that turns about two axes",
+        "between the two it takes the shorter way, whatever was meant",
+    ),
 ];
 
 /// Something in a file that is hardly meant, with its place and a mend.
@@ -75,7 +91,7 @@ pub struct Doubt {
     #[help]
     pub mend: String,
     #[source_code]
-    code: NamedSource<String>,
+    code: Excerpt,
     #[label("here")]
     span: SourceSpan,
 }
@@ -83,20 +99,39 @@ pub struct Doubt {
 impl Doubt {
     /// The file that it is about, and the line in it, from 1.
     pub fn place(&self) -> (&str, usize) {
-        let before = self.code.inner().get(..self.span.offset()).unwrap_or_default();
-        (self.code.name(), before.matches('\n').count() + 1)
+        let before = self.code.text.get(..self.span.offset()).unwrap_or_default();
+        (&self.code.file, before.matches('\n').count() + 1)
+    }
+}
+
+/// Cast entries by their team and the layers on which their parts lie.
+struct Sides<'r>(BTreeMap<(TeamId, Vec<LayerId>), Vec<&'r Cast>>);
+
+impl<'r> Sides<'r> {
+    fn of(rules: &'r Rules) -> Sides<'r> {
+        let mut sides: BTreeMap<(TeamId, Vec<LayerId>), Vec<&Cast>> = BTreeMap::new();
+        for cast in rules.casts() {
+            let mut layers: Vec<LayerId> = cast.parts().iter().map(|part| part.layer_of()).collect();
+            layers.sort_unstable();
+            layers.dedup();
+            sides.entry((cast.team(), layers)).or_default().push(cast);
+        }
+        Sides(sides)
     }
 }
 
 impl RulesFile {
-    /// What is hardly meant in the ruleset alone: findings 1 to 4, 9 and 10 of [`FINDINGS`].
+    /// What is hardly meant in the ruleset alone: findings 1 to 4, 9, 10, 17 and 19 to 21 of [`FINDINGS`].
     pub fn check(&self) -> Vec<Doubt> {
         let rules: &Rules = &self.ruleset;
         let mut doubts = self.check_set_up();
+        let all_users = self.users();
+        let sides = Sides::of(rules);
+        let started: BTreeSet<&str> = rules.attacks().iter().flat_map(|other| other.started()).collect();
         for attack in rules.attacks() {
             let Some(id) = rules.find_attack(attack.name()) else { continue };
-            let users: Vec<CastId> = self.users(id).collect();
-            let by_another = rules.attacks().iter().any(|other| other.starts(attack.name()));
+            let users = &all_users[id.index()];
+            let by_another = started.contains(attack.name());
             if users.is_empty() && !by_another && !self.unleashed[id.index()] {
                 let message = format!("no cast entry uses attack `{}`", attack.name());
                 doubts.push(self.doubt(
@@ -106,8 +141,57 @@ impl RulesFile {
                     "add it to the `attacks` of a cast entry, write `unleashed = true` if it is nobody's, or take it out",
                 ));
             }
-            for &user in &users {
-                doubts.extend(self.meetings(id, user));
+            for &user in users {
+                doubts.extend(self.meetings(id, user, &sides));
+            }
+        }
+        for attack in rules.attacks() {
+            let Some(id) = rules.find_attack(attack.name()) else { continue };
+            let times = rules.timings(id);
+            if let Some((first, _, next)) =
+                times.as_ref().filter(|times| times.is_cut_off()).and_then(|times| times.chain.as_ref())
+            {
+                let message = format!(
+                    "attack `{}` goes on to `{next}` from tick {first} on, before it can strike",
+                    attack.name()
+                );
+                let mend = "open the input after the first window, or let it open later";
+                doubts.push(self.doubt(20, id, message, mend));
+            }
+            if let Some((one, other)) = attack.unclear_turn() {
+                let message = format!(
+                    "the path of `{}` turns about one axis at tick {one} and about another at tick {other}",
+                    attack.name()
+                );
+                let mend = "turn about one axis, or put a key without a turn between them";
+                doubts.push(self.doubt(21, id, message, mend));
+            }
+        }
+        for names in status_loops(rules) {
+            let told: Vec<String> = names.iter().map(|name| format!("`{name}`")).collect();
+            let message = format!("{} may bring each other back within a tick", told.join(" and "));
+            let mend = "only the limit on cascades ends it; let none of them lift another that kills, or give it upon another occasion";
+            doubts.push(self.doubt_at(17, &["status", names[0]], message, mend));
+        }
+        for (place, rule) in rules.rules().iter().enumerate() {
+            let about_two = rule
+                .topics()
+                .iter()
+                .any(|&topic| rules.topics().path(topic).is_some_and(hammerstone::topic::may_have_other));
+            for (_, action) in rule.actions() {
+                if let Action::Apply(_, status, _, Credit::Unsaid) = *action
+                    && about_two
+                    && let Some(status) = rules.statuses().get(status.index()).filter(|status| status.hurts())
+                {
+                    let message = format!(
+                        "rule `{}` gives `{}`, and nobody is credited for what that does",
+                        rule.name(),
+                        status.name()
+                    );
+                    let mend =
+                        "say `by = \"other\"` or `by = \"subject\"`; `by = \"nobody\"` if it is meant so";
+                    doubts.push(self.doubt_of_rule(19, place, message, mend));
+                }
             }
         }
         for one in loops(rules).into_iter().filter(|one| one.within_a_tick) {
@@ -124,24 +208,28 @@ impl RulesFile {
         doubts
     }
 
-    fn users(&self, attack: AttackId) -> impl Iterator<Item = CastId> {
-        let casts = self.ruleset.casts().iter().filter_map(|cast| self.ruleset.find_cast(cast.name()));
-        casts.filter(move |cast| self.uses[cast.index()].contains(&attack))
+    /// By attack, the cast entries that use it.
+    pub(crate) fn users(&self) -> Vec<Vec<CastId>> {
+        let mut users = vec![Vec::new(); self.ruleset.attacks().len()];
+        for cast in self.ruleset.casts() {
+            let Some(id) = self.ruleset.find_cast(cast.name()) else { continue };
+            for attack in &self.uses[id.index()] {
+                users[attack.index()].push(id);
+            }
+        }
+        users
     }
 
     /// Whom an attack of `user` can never meet: nobody at all, or a cast entry that its relations allow, by layer.
-    fn meetings(&self, attack: AttackId, user: CastId) -> Vec<Doubt> {
+    fn meetings(&self, attack: AttackId, user: CastId, sides: &Sides<'_>) -> Vec<Doubt> {
         let rules: &Rules = &self.ruleset;
         let authored = &rules.attacks()[attack.index()];
         let own = &rules.casts()[user.index()];
-        let allowed: Vec<_> = rules
-            .casts()
-            .iter()
-            .filter(|other| {
-                let relation = rules.relation(own.team(), other.team());
-                relation.is_some_and(|relation| authored.strikes_relation(relation))
-            })
-            .collect();
+        let strikes = |team: &TeamId| {
+            let relation = rules.relation(own.team(), *team);
+            relation.is_some_and(|relation| authored.strikes_relation(relation))
+        };
+        let allowed: Vec<_> = sides.0.iter().filter(|((team, _), _)| strikes(team)).collect();
         if allowed.is_empty() {
             let message = format!(
                 "attack `{}` of `{}` can never meet anybody: it strikes no team",
@@ -156,20 +244,19 @@ impl RulesFile {
             )];
         }
         let mut doubts = Vec::new();
-        for other in allowed {
-            let layers: Vec<&str> = other
-                .parts()
-                .iter()
-                .map(|part| rules.layer_name(part.layer_of()).unwrap_or_default())
-                .collect();
-            let met = other.parts().iter().any(|part| authored.meets_layer(part.layer_of()));
-            if !met {
-                let names = (authored.name(), own.name(), other.name());
+        // All of a side are met or none.
+        for ((_, layers), members) in allowed {
+            if layers.iter().any(|&layer| authored.meets_layer(layer)) {
+                continue;
+            }
+            let names: Vec<&str> = layers.iter().filter_map(|&layer| rules.layer_name(layer)).collect();
+            for other in members {
+                let pair = (authored.name(), own.name(), other.name());
                 let message =
-                    format!("attack `{}` of `{}` can never meet `{}`, by layer", names.0, names.1, names.2);
-                let mend = match layers.as_slice() {
+                    format!("attack `{}` of `{}` can never meet `{}`, by layer", pair.0, pair.1, pair.2);
+                let mend = match names.as_slice() {
                     [] => format!("`{}` has no parts; add one", other.name()),
-                    _ => format!("its parts lie on {}; add that to `meets`", layers.join(", ")),
+                    _ => format!("its parts lie on {}; add that to `meets`", names.join(", ")),
                 };
                 doubts.push(self.doubt(3, attack, message, &mend));
             }
@@ -196,31 +283,42 @@ impl RulesFile {
 
     /// A doubt about what stands under some keys.
     pub(crate) fn doubt_at(&self, number: u16, keys: &[&str], message: String, mend: &str) -> Doubt {
-        let span = place_of(&self.text, keys);
+        let places = self.places.get_or_init(|| places_of(&self.text));
+        // Where the keys go on to what is no table, that is where it stands.
+        let known = |depth: usize| {
+            let keys: Vec<String> = keys[..depth].iter().map(|key| (*key).to_owned()).collect();
+            places.get(&keys).cloned()
+        };
+        let span = (0..=keys.len()).rev().find_map(known).unwrap_or(0..0);
         doubt(number, &self.file, &self.text, span, message, mend)
     }
 }
 
-fn doubt(number: u16, file: &str, text: &str, span: Range<usize>, message: String, mend: &str) -> Doubt {
-    let code = NamedSource::new(file, text.to_owned()).with_language("toml");
+fn doubt(number: u16, file: &str, text: &Arc<str>, span: Range<usize>, message: String, mend: &str) -> Doubt {
+    let code = Excerpt::new(file, text.clone());
     let finding = FINDINGS.iter().find(|finding| finding.number == number).unwrap_or(&FINDINGS[0]);
-    Doubt { finding, message, mend: mend.to_owned(), code, span: span.into() }
+    Doubt { finding, message, mend: mend.to_owned(), span: shown(text, span).into(), code }
 }
 
-/// Where the last of some keys stands, one within the other.
-fn place_of(text: &str, keys: &[&str]) -> Range<usize> {
-    let Ok(table) = DeTable::parse(text) else { return 0..0 };
-    let mut table = table.get_ref();
-    let mut span = 0..0;
-    for key in keys {
-        let Some((found, value)) = table.get_key_value(*key) else { break };
-        span = found.span();
-        match value.get_ref() {
-            DeValue::Table(within) => table = within,
-            _ => break,
+/// Where the keys of tables stand, one within the other, down to the fourth.
+pub(crate) fn places_of(text: &str) -> BTreeMap<Vec<String>, Range<usize>> {
+    fn walk(table: &DeTable<'_>, keys: &mut Vec<String>, places: &mut BTreeMap<Vec<String>, Range<usize>>) {
+        for (key, value) in table {
+            keys.push(key.get_ref().to_string());
+            places.insert(keys.clone(), key.span());
+            if let DeValue::Table(within) = value.get_ref()
+                && keys.len() < 4
+            {
+                walk(within, keys, places);
+            }
+            keys.pop();
         }
     }
-    span
+    let mut places = BTreeMap::new();
+    if let Ok(table) = DeTable::parse(text) {
+        walk(table.get_ref(), &mut Vec::new(), &mut places);
+    }
+    places
 }
 
 impl Scenario {
@@ -253,8 +351,37 @@ impl Scenario {
                 "add a line to the script, if it is meant to be used",
             ));
         }
+        doubts.extend(self.circles());
         doubts.extend(self.idle_rules());
         doubts.extend(self.check_what_comes());
+        doubts
+    }
+
+    /// Combatants that follow each other in a circle, one doubt for each.
+    fn circles(&self) -> Vec<Doubt> {
+        let mut doubts = Vec::new();
+        let mut known = vec![false; self.placed.len()];
+        for start in 0..self.placed.len() {
+            let mut way = Vec::new();
+            let mut at = Some(start);
+            while let Some(place) = at.filter(|&place| !std::mem::replace(&mut known[place], true)) {
+                way.push(place);
+                at = self.placed[place].follows;
+            }
+            let Some(first) = at.and_then(|back| way.iter().position(|&place| place == back)) else {
+                continue;
+            };
+            let names: Vec<String> =
+                way[first..].iter().map(|&place| format!("`{}`", self.placed[place].name)).collect();
+            let message = format!("{} follow each other in a circle", names.join(", "));
+            let name = self.placed[way[first]].name.as_str();
+            let own = name.split('#').next().unwrap_or(name);
+            let places = places_of(&self.text);
+            let key = |name: &str| places.get(&vec!["combatant".to_owned(), name.to_owned()]).cloned();
+            let span = key(name).or_else(|| key(own)).unwrap_or(0..0);
+            let mend = "let one of them follow nobody";
+            doubts.push(doubt(18, &self.file, &Arc::from(self.text.as_str()), span, message, mend));
+        }
         doubts
     }
 

@@ -1,18 +1,26 @@
 //! Findings that need to know what is mentioned where: one-sided set-up, statuses, and rules that can never fire.
 
-use hammerstone::{Cast, Form, Rules, Shape};
+use std::collections::BTreeMap;
+
+use hammerstone::{Cast, Form, LayerId, Rules, Shape};
 use toml::Value;
 
 use crate::check::Doubt;
 use crate::rules::RulesFile;
 use crate::scenario::Scenario;
 
-/// Every value of a file, with the keys that lead to it.
-struct Mentions(Vec<(Vec<String>, Option<String>)>);
+/// Every value of a file, with the keys that lead to it; found by a key, by a text, and by where it stands.
+#[derive(Default)]
+struct Mentions {
+    all: Vec<(Vec<String>, Option<String>)>,
+    by_key: BTreeMap<String, Vec<usize>>,
+    by_text: BTreeMap<String, Vec<usize>>,
+    by_start: BTreeMap<[String; 2], Vec<usize>>,
+}
 
 impl Mentions {
     fn of(text: &str) -> Mentions {
-        let mut all = Mentions(Vec::new());
+        let mut all = Mentions::default();
         if let Ok(table) = text.parse::<toml::Table>() {
             all.walk(&mut Vec::new(), &Value::Table(table));
         }
@@ -29,35 +37,59 @@ impl Mentions {
                 }
             }
             Value::Array(list) => list.iter().for_each(|value| self.walk(keys, value)),
-            Value::String(text) => self.0.push((keys.clone(), Some(text.clone()))),
-            _ => self.0.push((keys.clone(), None)),
+            Value::String(text) => self.add(keys, Some(text.clone())),
+            _ => self.add(keys, None),
         }
+    }
+
+    fn add(&mut self, keys: &[String], text: Option<String>) {
+        let place = self.all.len();
+        for key in keys {
+            let places = self.by_key.entry(key.clone()).or_default();
+            if places.last() != Some(&place) {
+                places.push(place);
+            }
+        }
+        if let [first, second, ..] = keys {
+            self.by_start.entry([first.clone(), second.clone()]).or_default().push(place);
+        }
+        if let Some(text) = &text {
+            self.by_text.entry(text.clone()).or_default().push(place);
+        }
+        self.all.push((keys.to_vec(), text));
+    }
+
+    fn at<'a>(
+        &'a self,
+        places: Option<&'a Vec<usize>>,
+    ) -> impl Iterator<Item = &'a (Vec<String>, Option<String>)> {
+        places.into_iter().flatten().map(|&place| &self.all[place])
     }
 
     /// Whether any value stands under a key of that name.
     fn key(&self, wanted: &str) -> bool {
-        self.0.iter().any(|(keys, _)| keys.iter().any(|key| key == wanted))
+        self.by_key.contains_key(wanted)
     }
 
     /// Whether a text stands somewhere, where the keys that lead there are of the right sort.
     fn text(&self, wanted: &str, right: impl Fn(&[String]) -> bool) -> bool {
-        self.0.iter().any(|(keys, text)| text.as_deref() == Some(wanted) && right(keys))
+        self.at(self.by_text.get(wanted)).any(|(keys, _)| right(keys))
     }
 
-    /// What stands under some keys from the root on: the keys that go on from there, and the text.
+    /// What stands under some keys, two or more, from the root on: the keys that go on from there, and the text.
     fn under<'a>(&'a self, first: &'a [&str]) -> impl Iterator<Item = (&'a [String], Option<&'a str>)> {
         let starts = move |keys: &[String]| {
             keys.len() >= first.len() && keys.iter().zip(first).all(|(key, wanted)| key == wanted)
         };
-        self.0
-            .iter()
+        let start = [first[0].to_owned(), first[1].to_owned()];
+        self.at(self.by_start.get(&start))
             .filter(move |(keys, _)| starts(keys))
             .map(|(keys, text)| (&keys[first.len()..], text.as_deref()))
     }
 
     /// Whether a key stands somewhere within another.
     fn within(&self, outer: &str, inner: &str) -> bool {
-        self.0.iter().any(|(keys, _)| {
+        self.at(self.by_key.get(inner)).any(|(keys, _)| {
             let outer = keys.iter().position(|key| key == outer);
             outer.is_some_and(|outer| keys[outer + 1..].iter().any(|key| key == inner))
         })
@@ -77,13 +109,12 @@ impl RulesFile {
         let rules: &Rules = &self.ruleset;
         let ruleset = Mentions::of(&self.text);
         let mut doubts = Vec::new();
+        let users = self.users();
         for attack in rules.attacks().iter().filter(|attack| attack.form() == Form::Carried) {
             let Some(id) = rules.find_attack(attack.name()) else { continue };
             let reach = rules.timings(id).and_then(|times| times.reach);
-            let users = rules.casts().iter().filter(|cast| {
-                rules.find_cast(cast.name()).is_some_and(|cast| self.uses[cast.index()].contains(&id))
-            });
-            for user in users {
+            for &user in &users[id.index()] {
+                let user = &rules.casts()[user.index()];
                 let own = girth(user, rules);
                 // What comes from above or below leaves the body that way.
                 let only_from = ["attack", attack.name(), "only-from"];
@@ -99,12 +130,12 @@ impl RulesFile {
                 }
             }
         }
+        let meets = |layer: &LayerId| rules.attacks().iter().any(|attack| attack.meets_layer(*layer));
+        let met: Vec<LayerId> = rules.layers().filter(meets).collect();
         for cast in rules.casts() {
             for part in cast.parts() {
                 let layer = part.layer_of();
-                if !rules.attacks().is_empty()
-                    && !rules.attacks().iter().any(|attack| attack.meets_layer(layer))
-                {
+                if !rules.attacks().is_empty() && !met.contains(&layer) {
                     let name = rules.layer_name(layer).unwrap_or_default();
                     let message = format!(
                         "the {} of `{}` lies on the layer `{name}`, which no attack meets",

@@ -11,6 +11,7 @@ use toml::Spanned;
 use crate::play::{Options, Play};
 use crate::problem::Reading;
 use crate::raw;
+use crate::rules::Ids;
 use crate::scenario::Scenario;
 
 /// How much is expected.
@@ -147,7 +148,7 @@ impl Expectation {
 pub(crate) fn resolve(
     reading: &mut Reading<'_>,
     rules: &Rules,
-    groups: &[(String, Range<usize>)],
+    groups: &Ids<Range<usize>>,
     spanned: &Spanned<raw::Expect>,
     ticks: u32,
 ) -> Option<Expectation> {
@@ -166,8 +167,7 @@ pub(crate) fn resolve(
     match (&raw.topic, &raw.health_of) {
         (Some(topic), None) => lines(reading, rules, groups, raw, topic, ticks, bound),
         (None, Some(name)) => {
-            let of =
-                reading.find("combatant", name, groups.iter().map(|(name, range)| (name.as_str(), range)))?;
+            let of = reading.find_id("combatant", name, groups)?;
             if of.len() > 1 {
                 let mend = Some(format!("name one of them, such as `{}#1`", name.as_ref()));
                 reading.problem(
@@ -191,7 +191,7 @@ pub(crate) fn resolve(
 fn lines(
     reading: &mut Reading<'_>,
     rules: &Rules,
-    groups: &[(String, Range<usize>)],
+    groups: &Ids<Range<usize>>,
     raw: &raw::Expect,
     topic: &raw::Name,
     ticks: u32,

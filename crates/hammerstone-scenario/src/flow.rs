@@ -1,13 +1,13 @@
 //! Rules, waves, spots, lives and topics of the host's own, out of a ruleset's file.
 
 use hammerstone::{
-    Action, Cast, Condition, Count, Fixed, Group, Growth, HostValue, IfItKills, Limit, Lives, OutcomeId,
-    Pose, ReasonId, ReturnTo, Rule, RuleValue, SpotId, ValueSort, Waves, Whom, Worth,
+    Action, Cast, Condition, Count, Credit, Fixed, Group, Growth, HostValue, IfItKills, Limit, Lives,
+    OutcomeId, Pose, ReasonId, ReturnTo, Rule, RuleValue, SpotId, ValueSort, Waves, Whom, Worth,
 };
 use toml::{Spanned, Value};
 
 use crate::raw;
-use crate::rules::{Resolver, pairs};
+use crate::rules::{Ids, Resolver, pairs};
 
 impl Resolver<'_, '_> {
     /// Flags, counters, topics and spots: what others name.
@@ -75,7 +75,7 @@ impl Resolver<'_, '_> {
         }
         for (name, amount) in &raw.worth {
             self.note("cast", entry, "worth", amount.span());
-            if let Some(value) = self.reading.find("value", name, pairs(&self.values)) {
+            if let Some(value) = self.reading.find_id("value", name, &self.values) {
                 cast = cast.worth(value, *amount.as_ref());
             }
         }
@@ -101,17 +101,17 @@ impl Resolver<'_, '_> {
     }
 
     fn outcome(&mut self, name: &raw::Name) -> Option<OutcomeId> {
-        self.reading.find("outcome", name, pairs(&self.outcomes))
+        self.reading.find_id("outcome", name, &self.outcomes)
     }
 
     fn spot(&mut self, name: &raw::Name) -> Option<SpotId> {
-        self.reading.find("spot", name, pairs(&self.spots))
+        self.reading.find_id("spot", name, &self.spots)
     }
 
     fn group(&mut self, team: Option<&raw::Name>, cast: Option<&raw::Name>, tags: &[raw::Name]) -> Group {
         let group = Group {
-            team: team.and_then(|name| self.reading.find("team", name, pairs(&self.teams))),
-            cast: cast.and_then(|name| self.reading.find("cast entry", name, pairs(&self.casts))),
+            team: team.and_then(|name| self.reading.find_id("team", name, &self.teams)),
+            cast: cast.and_then(|name| self.reading.find_id("cast entry", name, &self.casts)),
             ..Group::default()
         };
         self.tags_named(tags).into_iter().fold(group, Group::tagged)
@@ -122,7 +122,7 @@ impl Resolver<'_, '_> {
         self.note("waves", entry, "", name.span());
         self.note("waves", entry, "size", raw.size.span());
         self.note("waves", entry, "times", raw.times.span());
-        let Some(cast) = self.reading.find("cast entry", &raw.cast, pairs(&self.casts)) else { return };
+        let Some(cast) = self.reading.find_id("cast entry", &raw.cast, &self.casts) else { return };
         let mut waves = Waves::new(entry, cast, *raw.size.as_ref(), *raw.times.as_ref());
         if let (Some(adds), Some(_)) = (&raw.adds, &raw.grows) {
             let mend = Some("keep one of `adds` and `grows`".to_owned());
@@ -135,8 +135,7 @@ impl Resolver<'_, '_> {
             self.note("waves", entry, "growth", grows.span());
             waves = waves.grows(Growth::Compounding(self.reading.exact(grows).unwrap_or(Fixed::ONE)));
         }
-        if let Some(team) =
-            raw.team.as_ref().and_then(|team| self.reading.find("team", team, pairs(&self.teams)))
+        if let Some(team) = raw.team.as_ref().and_then(|team| self.reading.find_id("team", team, &self.teams))
         {
             waves = waves.team(team);
         }
@@ -224,9 +223,7 @@ impl Resolver<'_, '_> {
             all.push(Condition::Health(exact(least), exact(most)));
         }
         if let Some(name) = &raw.threshold {
-            all.extend(
-                self.reading.find("threshold", name, pairs(&self.thresholds)).map(Condition::Threshold),
-            );
+            all.extend(self.reading.find_id("threshold", name, &self.thresholds).map(Condition::Threshold));
         }
         if let Some(name) = &raw.direction {
             let known = [("down", true), ("up", false)];
@@ -236,22 +233,22 @@ impl Resolver<'_, '_> {
             all.extend(self.status_named(name).map(Condition::Status));
         }
         if let Some(name) = &raw.attack {
-            all.extend(self.reading.find("attack", name, pairs(&self.attacks)).map(Condition::Attack));
+            all.extend(self.reading.find_id("attack", name, &self.attacks).map(Condition::Attack));
         }
         for (names, up) in [(&raw.flags_up, true), (&raw.flags_down, false)] {
             for name in names {
-                let flag = self.reading.find("flag", name, pairs(&self.flags));
+                let flag = self.reading.find_id("flag", name, &self.flags);
                 all.extend(flag.map(|flag| Condition::Flag(flag, up)));
             }
         }
         for (name, between) in &raw.counters {
             let (least, most) = between.range(i64::MIN, i64::MAX);
-            let counter = self.reading.find("counter", name, pairs(&self.counters));
+            let counter = self.reading.find_id("counter", name, &self.counters);
             all.extend(counter.map(|counter| Condition::Counter(counter, least, most)));
         }
         for (name, between) in &raw.scores {
             let (least, most) = between.range(i64::MIN, i64::MAX);
-            let score = self.reading.find("score", name, pairs(&self.scores));
+            let score = self.reading.find_id("score", name, &self.scores);
             all.extend(score.map(|score| Condition::Score(score, least, most)));
         }
         if let Some(span) = &raw.time {
@@ -272,7 +269,7 @@ impl Resolver<'_, '_> {
         }
         for name in &raw.waves_over {
             all.extend(
-                self.reading.find("sequence of waves", name, pairs(&self.waves)).map(Condition::WavesOver),
+                self.reading.find_id("sequence of waves", name, &self.waves).map(Condition::WavesOver),
             );
         }
         all
@@ -304,35 +301,41 @@ impl Resolver<'_, '_> {
         {
             if let Some(name) = name {
                 verbs.push(verb);
-                let flag = self.reading.find("flag", name, pairs(&self.flags));
+                let flag = self.reading.find_id("flag", name, &self.flags);
                 acts.extend(flag.map(|flag| Action::Flag(flag, up)));
             }
         }
         if let Some(count) = &raw.count {
             verbs.push("count");
-            let counter = self.reading.find("counter", &count.of, pairs(&self.counters));
+            let counter = self.reading.find_id("counter", &count.of, &self.counters);
             let how = count.set.map_or(Count::Add(count.add.unwrap_or(1)), Count::Set);
             acts.extend(counter.map(|counter| Action::Count(counter, how)));
         }
         if let Some(score) = &raw.score {
             verbs.push("score");
-            let id = self.reading.find("score", &score.of, pairs(&self.scores));
+            let id = self.reading.find_id("score", &score.of, &self.scores);
             let worth = match (&score.points, &score.value) {
-                (_, Some(name)) => self.reading.find("value", name, pairs(&self.values)).map(Worth::Value),
+                (_, Some(name)) => self.reading.find_id("value", name, &self.values).map(Worth::Value),
                 (points, None) => Some(Worth::Points(points.unwrap_or(1))),
             };
             acts.extend(id.zip(worth).map(|(id, worth)| Action::Score(id, worth)));
         }
         if let Some(name) = &raw.start_waves {
             verbs.push("start-waves");
-            acts.extend(self.reading.find("sequence of waves", name, pairs(&self.waves)).map(Action::Waves));
+            acts.extend(self.reading.find_id("sequence of waves", name, &self.waves).map(Action::Waves));
         }
         if let Some(name) = &raw.apply {
             verbs.push("apply");
             let strength =
                 raw.strength.as_ref().map_or(Some(Fixed::ONE), |number| self.reading.exact(number));
+            let known = Credit::ALL.map(|credit| (credit.name(), credit));
+            let by = raw.by.as_ref().map(|name| self.reading.find("party", name, known));
+            let credit = by.flatten().unwrap_or_default();
             let status = self.status_named(name).zip(strength);
-            acts.extend(status.map(|(status, strength)| Action::Apply(whom, status, strength)));
+            acts.extend(status.map(|(status, strength)| Action::Apply(whom, status, strength, credit)));
+        } else if let Some(by) = &raw.by {
+            let mend = Some("take it out, or give an `apply`".to_owned());
+            self.reading.problem(by.span(), "here", "`by` is for a status that is applied".to_owned(), mend);
         }
         if let Some(name) = &raw.lift {
             verbs.push("lift");
@@ -354,13 +357,13 @@ impl Resolver<'_, '_> {
         }
         if let Some(name) = &raw.start {
             verbs.push("start");
-            let attack = self.reading.find("attack", name, pairs(&self.attacks));
+            let attack = self.reading.find_id("attack", name, &self.attacks);
             acts.extend(attack.map(|attack| Action::Start(whom, attack)));
         }
         if let Some(unleash) = &raw.unleash {
             verbs.push("unleash");
-            let attack = self.reading.find("attack", &unleash.attack, pairs(&self.attacks));
-            let team = self.reading.find("team", &unleash.team, pairs(&self.teams));
+            let attack = self.reading.find_id("attack", &unleash.attack, &self.attacks);
+            let team = self.reading.find_id("team", &unleash.team, &self.teams);
             if let (Some(attack), Some(team), Some(spot)) = (attack, team, self.spot(&unleash.at)) {
                 acts.push(Action::Unleash(attack, team, spot));
             }
@@ -406,7 +409,7 @@ impl Resolver<'_, '_> {
 
     fn reason(&mut self, spanned: &Spanned<raw::Action>) -> Option<ReasonId> {
         match &spanned.as_ref().reason {
-            Some(name) => self.reading.find("reason", name, pairs(&self.reasons)),
+            Some(name) => self.reading.find_id("reason", name, &self.reasons),
             None => {
                 let mend = Some("add `reason = \"…\"`".to_owned());
                 let message = "harm and healing by a rule need a reason".to_owned();
@@ -449,16 +452,9 @@ pub(crate) fn mend(sort: ValueSort) -> &'static str {
     }
 }
 
-fn rule_value(
-    sort: ValueSort,
-    value: &Value,
-    counters: &[(String, hammerstone::CounterId)],
-) -> Option<RuleValue> {
+fn rule_value(sort: ValueSort, value: &Value, counters: &Ids<hammerstone::CounterId>) -> Option<RuleValue> {
     match (sort, value) {
-        (ValueSort::Whole, Value::String(name)) => {
-            let (_, counter) = counters.iter().find(|(known, _)| known == name)?;
-            Some(RuleValue::Counter(*counter))
-        }
+        (ValueSort::Whole, Value::String(name)) => counters.get(name).map(RuleValue::Counter),
         (ValueSort::Who, Value::String(name)) => match name.as_str() {
             "subject" => Some(RuleValue::Subject),
             "other" => Some(RuleValue::Other),

@@ -9,6 +9,7 @@
 mod attacks;
 mod check;
 mod check_mentions;
+mod excerpt;
 mod expect;
 mod flow;
 mod numbers;

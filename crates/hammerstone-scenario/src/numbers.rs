@@ -10,7 +10,7 @@ use toml::Spanned;
 
 use crate::problem::Reading;
 use crate::raw;
-use crate::rules::{Resolver, pairs};
+use crate::rules::Resolver;
 
 /// The ways of changing a number, of which one is to be given.
 #[derive(Clone, Copy)]
@@ -42,19 +42,19 @@ impl Reading<'_> {
 
 impl Resolver<'_, '_> {
     pub(crate) fn stat(&mut self, name: &raw::Name) -> Option<StatId> {
-        self.reading.find("stat", name, pairs(&self.stats))
+        self.reading.find_id("stat", name, &self.stats)
     }
 
     pub(crate) fn kind(&mut self, name: &raw::Name) -> Option<KindId> {
-        self.reading.find("kind of harm", name, pairs(&self.kinds))
+        self.reading.find_id("kind of harm", name, &self.kinds)
     }
 
     pub(crate) fn status_named(&mut self, name: &raw::Name) -> Option<StatusId> {
-        self.reading.find("status", name, pairs(&self.statuses))
+        self.reading.find_id("status", name, &self.statuses)
     }
 
     pub(crate) fn tags_named(&mut self, names: &[raw::Name]) -> Vec<TagId> {
-        names.iter().filter_map(|name| self.reading.find("tag", name, pairs(&self.tags))).collect()
+        names.iter().filter_map(|name| self.reading.find_id("tag", name, &self.tags)).collect()
     }
 
     pub(crate) fn kinds_named(&mut self, names: &[raw::Name]) -> Vec<KindId> {
@@ -166,7 +166,7 @@ impl Resolver<'_, '_> {
     /// The section `[amount]`.
     pub(crate) fn amount(&mut self) {
         let amount = &self.raw.amount;
-        let own = self.own_steps.clone();
+        let own: Vec<_> = self.own_steps.iter().cloned().collect();
         if let Some(names) = &amount.steps {
             let known = || {
                 let own = own.iter().map(|(name, id)| (name.as_str(), Step::Own(*id)));
@@ -227,7 +227,7 @@ impl Resolver<'_, '_> {
         }
         if let Some(overheal) = &amount.overheal {
             self.note("amount", "", "overheal", overheal.share.span());
-            let shield = self.reading.find("shield", &overheal.shield, pairs(&self.shields));
+            let shield = self.reading.find_id("shield", &overheal.shield, &self.shields);
             let most = self.reading.whole(&overheal.most, 1, 1_000_000_000);
             if let (Some(shield), Some(share), Some(most)) =
                 (shield, self.reading.exact(&overheal.share), most)

@@ -136,7 +136,16 @@ impl<'a> Play<'a> {
             }
             return;
         };
-        let all: Vec<CombatantId> = self.encounter.view().all_of(&group).collect();
+        let view = self.encounter.view();
+        // Before the first tick nobody has joined yet, and all who are placed will stand.
+        let all: Vec<CombatantId> = if view.tick() == 0 {
+            { self.scenario.placed.iter().zip(&self.ids) }
+                .filter(|(placed, _)| placed.is_of(&self.scenario.rules.ruleset, &group))
+                .map(|(_, id)| *id)
+                .collect()
+        } else {
+            view.all_of(&group).collect()
+        };
         for subject in all {
             self.order_for(line, subject);
         }

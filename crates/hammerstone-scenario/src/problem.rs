@@ -2,8 +2,14 @@
 
 use std::ops::Range;
 
-use miette::{Diagnostic, NamedSource, SourceSpan};
+use miette::{Diagnostic, SourceSpan};
 use toml::Spanned;
+
+use crate::excerpt::{Excerpt, shortened, shown};
+use crate::rules::Ids;
+
+/// The most problems that are told one by one.
+const MOST_TOLD: usize = 100;
 
 /// One thing that is wrong in a file.
 #[derive(Debug, thiserror::Error, Diagnostic)]
@@ -19,13 +25,15 @@ pub struct Problem {
 
 /// A file that cannot be used, with everything that is wrong in it.
 #[derive(Debug, thiserror::Error, Diagnostic)]
-#[error("{file} cannot be used: {}", count(problems.len()))]
+#[error("{} cannot be used: {}", code.file, count(*number))]
 pub struct Unusable {
-    file: String,
+    number: usize,
     #[source_code]
-    code: NamedSource<String>,
+    code: Excerpt,
     #[related]
     problems: Vec<Problem>,
+    #[help]
+    more: Option<String>,
 }
 
 fn count(problems: usize) -> String {
@@ -35,7 +43,7 @@ fn count(problems: usize) -> String {
 impl Unusable {
     /// How many problems there are.
     pub fn count(&self) -> usize {
-        self.problems.len()
+        self.number
     }
 }
 
@@ -43,12 +51,14 @@ impl Unusable {
 pub(crate) struct Reading<'a> {
     file: &'a str,
     text: &'a str,
+    /// The first of them, and how many there are.
     problems: Vec<Problem>,
+    number: usize,
 }
 
 impl<'a> Reading<'a> {
     pub(crate) fn new(file: &'a str, text: &'a str) -> Reading<'a> {
-        Reading { file, text, problems: Vec::new() }
+        Reading { file, text, problems: Vec::new(), number: 0 }
     }
 
     /// The file's own form, or what the first thing wrong with it is.
@@ -56,7 +66,7 @@ impl<'a> Reading<'a> {
         match toml::from_str(self.text) {
             Ok(raw) => Ok((raw, self)),
             Err(error) => {
-                let span = error.span().unwrap_or(0..0);
+                let span = error.span().unwrap_or_else(|| deepest(self.text));
                 let message = error.message().to_owned();
                 let mend = nearest_expected(&message);
                 self.problem(span, "here", message, mend);
@@ -66,7 +76,27 @@ impl<'a> Reading<'a> {
     }
 
     pub(crate) fn problem(&mut self, span: Range<usize>, mark: &str, message: String, mend: Option<String>) {
-        self.problems.push(Problem { message, mend, span: span.into(), mark: mark.to_owned() });
+        self.number += 1;
+        if self.problems.len() < MOST_TOLD {
+            let span = shown(self.text, span).into();
+            let (message, mend) = (shortened(message), mend.map(shortened));
+            self.problems.push(Problem { message, mend, span, mark: mark.to_owned() });
+        }
+    }
+
+    /// Whether a further problem is only counted.
+    pub(crate) fn is_full(&self) -> bool {
+        self.problems.len() >= MOST_TOLD
+    }
+
+    /// As [`find`](Self::find), among names that have been gathered before.
+    pub(crate) fn find_id<T: Clone>(
+        &mut self,
+        what: &str,
+        name: &Spanned<String>,
+        known: &Ids<T>,
+    ) -> Option<T> {
+        known.get(name.as_ref()).or_else(|| self.find(what, name, crate::rules::pairs(known)))
     }
 
     /// Looks a name up; if it is not there, notes the problem and proposes the nearest.
@@ -83,7 +113,8 @@ impl<'a> Reading<'a> {
             }
             names.push(candidate);
         }
-        let mend = propose(name.as_ref(), &names);
+        // What is only counted needs no proposal, which looks at every name.
+        let mend = if self.is_full() { String::new() } else { propose(name.as_ref(), &names) };
         let message = format!("there is no {what} `{}`", name.as_ref());
         self.problem(name.span(), &format!("no such {what}"), message, Some(mend));
         None
@@ -101,23 +132,29 @@ impl<'a> Reading<'a> {
 
     pub(crate) fn done<T>(self, value: Option<T>) -> Result<T, Box<Unusable>> {
         match value {
-            Some(value) if self.problems.is_empty() => Ok(value),
+            Some(value) if self.number == 0 => Ok(value),
             _ => Err(self.unusable()),
         }
     }
 
     pub(crate) fn is_sound(&self) -> bool {
-        self.problems.is_empty()
+        self.number == 0
     }
 
     pub(crate) fn unusable(self) -> Box<Unusable> {
-        let code = NamedSource::new(self.file, self.text.to_owned()).with_language("toml");
-        Box::new(Unusable { file: self.file.to_owned(), code, problems: self.problems })
+        let code = Excerpt::new(self.file, self.text);
+        let more = self.number - self.problems.len();
+        let more = (more > 0).then(|| format!("and {more} more"));
+        Box::new(Unusable { number: self.number, code, problems: self.problems, more })
     }
 }
 
 /// The nearest of the names, or all of them if none is near.
 fn propose(name: &str, known: &[&str]) -> String {
+    // What is longer than any name is near to none.
+    if name.len() > 200 {
+        return "give one of the names that are declared".to_owned();
+    }
     let nearest = known.iter().min_by_key(|candidate| strsim::damerau_levenshtein(name, candidate));
     match nearest {
         None => "none is declared".to_owned(),
@@ -127,6 +164,28 @@ fn propose(name: &str, known: &[&str]) -> String {
         Some(_) if known.len() <= 12 => format!("there are: {}", known.join(", ")),
         Some(near) => format!("the nearest of {} is `{near}`", known.len()),
     }
+}
+
+/// Where a text nests deepest: a reader that gives up on that does not say where.
+fn deepest(text: &str) -> Range<usize> {
+    let (mut depth, mut most, mut place) = (0u32, 0, 0..0);
+    let mut quoted = None;
+    for (at, c) in text.char_indices() {
+        match (c, quoted) {
+            ('\n', _) => (depth, quoted) = (if depth > 0 && quoted.is_none() { depth } else { 0 }, None),
+            ('"' | '\'', None) => quoted = Some(c),
+            (c, Some(quote)) if c == quote => quoted = None,
+            ('[' | '{' | '.', None) => {
+                depth += 1;
+                if depth > most {
+                    (most, place) = (depth, at..at + 1);
+                }
+            }
+            (']' | '}', None) => depth = depth.saturating_sub(1),
+            _ => {}
+        }
+    }
+    place
 }
 
 /// For an unknown word of the form, the nearest of those that the parser expected.

@@ -1,6 +1,8 @@
 //! A ruleset out of a file.
 
+use std::collections::BTreeMap;
 use std::ops::Range;
+use std::sync::{Arc, OnceLock};
 
 use hammerstone::{
     AttackId, Axis, Broken, Cast, CastId, CounterId, FlagId, Harm, HostTopicId, Keep, KindId, LayerId,
@@ -20,7 +22,9 @@ pub struct RulesFile {
     pub file: String,
     /// The ruleset.
     pub ruleset: Ruleset,
-    pub(crate) text: String,
+    pub(crate) text: Arc<str>,
+    /// Where its keys stand, once that has been asked.
+    pub(crate) places: OnceLock<BTreeMap<Vec<String>, Range<usize>>>,
     /// By cast entry, the attacks that it uses.
     pub(crate) uses: Vec<Vec<AttackId>>,
     pub(crate) attack_spans: Vec<Range<usize>>,
@@ -41,7 +45,8 @@ impl RulesFile {
         reading.done(resolved.map(|(ruleset, uses)| RulesFile {
             file: file.to_owned(),
             ruleset,
-            text: text.to_owned(),
+            text: text.into(),
+            places: OnceLock::new(),
             uses,
             attack_spans: raw.attack.keys().map(Spanned::span).collect(),
             rule_spans: raw.rule.keys().map(Spanned::span).collect(),
@@ -54,7 +59,32 @@ impl RulesFile {
 /// The fields of a topic of the host's own.
 type Fields = Vec<(String, ValueSort)>;
 
-pub(crate) type Ids<T> = Vec<(String, T)>;
+/// Names and their ids, in the order of declaring, and found at once.
+pub(crate) struct Ids<T> {
+    list: Vec<(String, T)>,
+    places: BTreeMap<String, usize>,
+}
+
+impl<T> Default for Ids<T> {
+    fn default() -> Self {
+        Ids { list: Vec::new(), places: BTreeMap::new() }
+    }
+}
+
+impl<T: Clone> Ids<T> {
+    pub(crate) fn push(&mut self, (name, id): (String, T)) {
+        self.places.entry(name.clone()).or_insert(self.list.len());
+        self.list.push((name, id));
+    }
+
+    pub(crate) fn get(&self, name: &str) -> Option<T> {
+        self.places.get(name).map(|&place| self.list[place].1.clone())
+    }
+
+    pub(crate) fn iter(&self) -> impl Iterator<Item = &(String, T)> {
+        self.list.iter()
+    }
+}
 
 pub(crate) struct Resolver<'r, 't> {
     pub(crate) reading: &'r mut Reading<'t>,
@@ -84,11 +114,11 @@ pub(crate) struct Resolver<'r, 't> {
     pub(crate) topics: Vec<(String, HostTopicId, Fields)>,
     pub(crate) up: Axis,
     /// Where each field of each entry stands, for what the ruleset itself finds wrong.
-    pub(crate) places: Vec<([String; 3], Range<usize>)>,
+    pub(crate) places: BTreeMap<[String; 3], Range<usize>>,
 }
 
-pub(crate) fn pairs<T: Copy>(ids: &Ids<T>) -> impl Iterator<Item = (&str, T)> {
-    ids.iter().map(|(name, id)| (name.as_str(), *id))
+pub(crate) fn pairs<T: Clone>(ids: &Ids<T>) -> impl Iterator<Item = (&str, T)> {
+    ids.list.iter().map(|(name, id)| (name.as_str(), id.clone()))
 }
 
 impl<'r, 't> Resolver<'r, 't> {
@@ -99,28 +129,28 @@ impl<'r, 't> Resolver<'r, 't> {
             raw,
             builder: Ruleset::builder(rate),
             rate: rate.max(1),
-            kinds: Vec::new(),
-            layers: Vec::new(),
-            tags: Vec::new(),
-            teams: Vec::new(),
-            stats: Vec::new(),
-            shields: Vec::new(),
-            own_steps: Vec::new(),
-            statuses: Vec::new(),
-            attacks: Vec::new(),
-            casts: Vec::new(),
-            reasons: Vec::new(),
-            outcomes: Vec::new(),
-            flags: Vec::new(),
-            counters: Vec::new(),
-            scores: Vec::new(),
-            values: Vec::new(),
-            thresholds: Vec::new(),
-            spots: Vec::new(),
-            waves: Vec::new(),
+            kinds: Ids::default(),
+            layers: Ids::default(),
+            tags: Ids::default(),
+            teams: Ids::default(),
+            stats: Ids::default(),
+            shields: Ids::default(),
+            own_steps: Ids::default(),
+            statuses: Ids::default(),
+            attacks: Ids::default(),
+            casts: Ids::default(),
+            reasons: Ids::default(),
+            outcomes: Ids::default(),
+            flags: Ids::default(),
+            counters: Ids::default(),
+            scores: Ids::default(),
+            values: Ids::default(),
+            thresholds: Ids::default(),
+            spots: Ids::default(),
+            waves: Ids::default(),
             topics: Vec::new(),
             up: Axis::Y,
-            places: Vec::new(),
+            places: BTreeMap::new(),
         }
     }
 
@@ -174,8 +204,8 @@ impl<'r, 't> Resolver<'r, 't> {
                     let entry = [place.sort.to_owned(), place.name.clone(), String::new()];
                     let span = [&named, &entry]
                         .into_iter()
-                        .find_map(|wanted| self.places.iter().find(|(place, _)| place == wanted))
-                        .map_or(self.raw.rules.rate.span(), |(_, span)| span.clone());
+                        .find_map(|wanted| self.places.get(wanted))
+                        .map_or(self.raw.rules.rate.span(), Clone::clone);
                     self.reading.problem(span, "here", finding.to_string(), None);
                 }
                 None
@@ -184,7 +214,7 @@ impl<'r, 't> Resolver<'r, 't> {
     }
 
     pub(crate) fn note(&mut self, sort: &str, name: &str, field: &str, span: Range<usize>) {
-        self.places.push(([sort.to_owned(), name.to_owned(), field.to_owned()], span));
+        self.places.entry([sort, name, field].map(str::to_owned)).or_insert(span);
     }
 
     fn general(&mut self) {
@@ -281,7 +311,7 @@ impl<'r, 't> Resolver<'r, 't> {
             let lists = [(&team.allies, Relation::Ally), (&team.neutral, Relation::Neutral)];
             for (names, relation) in lists {
                 for other in names {
-                    if let Some(other) = self.reading.find("team", other, pairs(&self.teams)) {
+                    if let Some(other) = self.reading.find_id("team", other, &self.teams) {
                         self.builder.relate(own, other, relation);
                     }
                 }
@@ -305,10 +335,10 @@ impl<'r, 't> Resolver<'r, 't> {
         let entry = name.as_ref();
         self.note("cast", entry, "", name.span());
         self.note("cast", entry, "health", raw.health.span());
-        let team = self.reading.find("team", &raw.team, pairs(&self.teams));
+        let team = self.reading.find_id("team", &raw.team, &self.teams);
         let mut uses = Vec::new();
         for attack in &raw.attacks {
-            uses.extend(self.reading.find("attack", attack, pairs(&self.attacks)));
+            uses.extend(self.reading.find_id("attack", attack, &self.attacks));
         }
         let Some(team) = team else { return uses };
         let mut cast = Cast::new(entry, team, *raw.health.as_ref());
@@ -318,13 +348,13 @@ impl<'r, 't> Resolver<'r, 't> {
             cast = cast.lies(ticks);
         }
         for tag in &raw.tags {
-            if let Some(tag) = self.reading.find("tag", tag, pairs(&self.tags)) {
+            if let Some(tag) = self.reading.find_id("tag", tag, &self.tags) {
                 cast = cast.tag(tag);
             }
         }
         for (kind, share) in &raw.resistance {
             self.note("cast", entry, "resistance", share.span());
-            let kind = self.reading.find("kind of harm", kind, pairs(&self.kinds));
+            let kind = self.reading.find_id("kind of harm", kind, &self.kinds);
             if let Some((kind, share)) = kind.zip(self.reading.exact(share)) {
                 cast = cast.resistance(kind, share);
             }
@@ -352,7 +382,7 @@ impl<'r, 't> Resolver<'r, 't> {
         }
         for (name, points) in &raw.shields {
             self.note("cast", entry, "shields", points.span());
-            if let Some(shield) = self.reading.find("shield", name, pairs(&self.shields)) {
+            if let Some(shield) = self.reading.find_id("shield", name, &self.shields) {
                 cast = cast.shield(shield, *points.as_ref());
             }
         }
@@ -385,8 +415,9 @@ impl<'r, 't> Resolver<'r, 't> {
         let (sphere, capsule, block) = (raw.sphere.as_ref(), raw.capsule.as_ref(), raw.block.as_ref());
         let shape = self.reading.shape(&what, name.span(), Shapes { sphere, capsule, block });
         let layer = match &raw.layer {
-            Some(layer) => self.reading.find("layer", layer, pairs(&self.layers)),
-            None => Some(self.layers[0].1),
+            Some(layer) => self.reading.find_id("layer", layer, &self.layers),
+            // The first, which is always there.
+            None => self.layers.get("body"),
         };
         let multiplier = match &raw.multiplier {
             Some(multiplier) => self.reading.exact(multiplier),

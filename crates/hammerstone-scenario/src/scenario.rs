@@ -2,13 +2,13 @@
 
 use std::ops::Range;
 
-use hammerstone::{CastId, Obstacle, OutcomeId, Pose, TeamId};
+use hammerstone::{CastId, Group, Obstacle, OutcomeId, Pose, Rules, TeamId};
 use toml::Spanned;
 
 use crate::expect::{self, Expectation};
 use crate::problem::{Reading, Unusable};
 use crate::raw;
-use crate::rules::RulesFile;
+use crate::rules::{Ids, RulesFile};
 use crate::script::Line;
 
 /// How many combatants one file may place.
@@ -53,6 +53,16 @@ pub(crate) struct Placed {
     pub(crate) follows: Option<usize>,
 }
 
+impl Placed {
+    /// Whether it is one of a group when it joins.
+    pub(crate) fn is_of(&self, rules: &Rules, group: &Group) -> bool {
+        let cast = &rules.casts()[self.cast.index()];
+        group.team.is_none_or(|team| self.team.unwrap_or(cast.team()) == team)
+            && group.cast.is_none_or(|wanted| wanted == self.cast)
+            && rules.tags_in(group.tags).all(|tag| cast.has_tag(tag))
+    }
+}
+
 /// One stretch of a way: from tick `from` on, evenly until the end of tick `by`.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Leg {
@@ -83,7 +93,7 @@ impl Scenario {
             rules: &rules,
             placed: Vec::new(),
             obstacles: Vec::new(),
-            groups: Vec::new(),
+            groups: Ids::default(),
         };
         let resolved = resolver.resolve(&raw);
         let file = file.to_owned();
@@ -128,7 +138,7 @@ pub(crate) struct Resolver<'r, 't> {
     pub(crate) placed: Vec<Placed>,
     pub(crate) obstacles: Vec<(String, Obstacle)>,
     /// Names that stand for one or more of the placed.
-    groups: Vec<(String, Range<usize>)>,
+    groups: Ids<Range<usize>>,
 }
 
 impl Resolver<'_, '_> {
@@ -196,8 +206,9 @@ impl Resolver<'_, '_> {
         let rules = &self.rules.ruleset;
         let first = self.placed.len();
         let count = raw.count.as_ref().map_or(Some(1), |count| self.reading.whole(count, 1, MOST_COMBATANTS));
-        let known = || rules.casts().iter().map(|cast| (cast.name(), rules.find_cast(cast.name())));
-        let cast = self.reading.find("cast entry", &raw.cast, known()).flatten();
+        let known = || rules.casts().iter().map(|cast| (cast.name(), None));
+        let cast = rules.find_cast(raw.cast.as_ref());
+        let cast = cast.or_else(|| self.reading.find("cast entry", &raw.cast, known()).flatten());
         let teams = || rules.teams().map(|team| (rules.team_name(team).unwrap_or_default(), team));
         let team = raw.team.as_ref().map(|team| self.reading.find("team", team, teams()));
         let pose = self.pose(&raw.at, raw.facing.as_ref());
@@ -282,7 +293,6 @@ impl Resolver<'_, '_> {
     }
 
     pub(crate) fn who(&mut self, name: &raw::Name) -> Option<Range<usize>> {
-        let known = self.groups.iter().map(|(name, range)| (name.as_str(), range.clone()));
-        self.reading.find("combatant", name, known)
+        self.reading.find_id("combatant", name, &self.groups)
     }
 }

@@ -4,7 +4,7 @@ use hammerstone::{Again, Beat, FirstBeat, Guard, Reprieve, Status, StatusId, Str
 
 use crate::numbers::Ways;
 use crate::raw;
-use crate::rules::{Resolver, pairs};
+use crate::rules::Resolver;
 
 impl Resolver<'_, '_> {
     pub(crate) fn status(&mut self, name: &raw::Name, raw: &raw::Status) -> StatusId {
@@ -106,7 +106,7 @@ impl Resolver<'_, '_> {
         }
         if let Some(shield) = &raw.shield {
             self.note("status", entry, "shield", shield.points.span());
-            if let Some(id) = self.reading.find("shield", &shield.of, pairs(&self.shields)) {
+            if let Some(id) = self.reading.find_id("shield", &shield.of, &self.shields) {
                 status = status.shield(id, *shield.points.as_ref());
             }
         }

@@ -33,6 +33,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
         Whom::Subject,
         scattered,
         Fixed::ONE,
+        Credit::Nobody,
     )));
     // Crossed by the blow that kills, and told before the fall; but it is the keeper who would speak, and it is dead.
     b.rule(

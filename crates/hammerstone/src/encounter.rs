@@ -11,8 +11,8 @@ use crate::ids::*;
 use crate::orders::{self, Order, Orders, Refusal};
 use crate::resolve::{self, Luck, Preview};
 use crate::ruleset::Ruleset;
-use crate::scene::Scene;
 use crate::save::{RestoreError, Saved};
+use crate::scene::Scene;
 use crate::state::{Counts, Flow, LAST_TICK, State, Subscription, checksum, same_bits};
 
 use crate::tick;
@@ -34,7 +34,9 @@ pub enum TickError {
     },
     /// Running numbers, of which there are some 10¹² between two resets, or ticks, of which there are 4·10⁹, are used up. None ever
     /// means two things.
-    #[error("there are no more numbers for swings, orders, contacts, statuses or ticks; reset, or make a new encounter")]
+    #[error(
+        "there are no more numbers for swings, orders, contacts, statuses or ticks; reset, or make a new encounter"
+    )]
     NoMoreNumbers,
     /// A subscription calls a hook that was not given for this tick, or that is none that reacts.
     #[error(

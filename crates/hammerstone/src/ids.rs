@@ -177,7 +177,6 @@ impl Hash for Generation {
         self.number().hash(state);
         state.write_u128((self.0 >> Self::BITS).into());
     }
-
 }
 
 /// A combatant: its place in the state and which of that place's tenants it is.

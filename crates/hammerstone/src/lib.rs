@@ -52,9 +52,9 @@ pub use orders::{Ending, Marker, Order, Orders, Refusal, Touch};
 pub use resolve::{Luck, Preview, PreviewKind};
 pub use ruleset::{
     Action, Again, AmountChange, Armour, Attack, Away, Beam, Beat, Broken, By, Cast, Charge, Clash,
-    Condition, Count, Critical, Draw, FallOff, Finding, Findings, FirstBeat, Flow, Form, Gift, Group, Growth,
-    Guard, Harm, HealStep, IfItKills, Keep, Limit, Lives, Overheal, Part, Party, Passing, Place, Policy,
-    Prefer, Problem, Push, Relation, Relations, Reprieve, ReturnTo, Rounding, Rule, RuleValue, Rules,
+    Condition, Count, Credit, Critical, Draw, FallOff, Finding, Findings, FirstBeat, Flow, Form, Gift, Group,
+    Growth, Guard, Harm, HealStep, IfItKills, Keep, Limit, Lives, Overheal, Part, Party, Passing, Place,
+    Policy, Prefer, Problem, Push, Relation, Relations, Reprieve, ReturnTo, Rounding, Rule, RuleValue, Rules,
     Ruleset, RulesetBuilder, Sharing, Shield, Side, Stagger, StatChange, Status, Step, Stop, Strength, Throw,
     Tie, Timings, Upon, Waves, When, Whom, Worth,
 };

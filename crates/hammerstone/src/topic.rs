@@ -85,7 +85,7 @@ pub(crate) fn may_have_subject(path: &str) -> bool {
 }
 
 /// Whether facts of a topic may have another party.
-pub(crate) fn may_have_other(path: &str) -> bool {
+pub fn may_have_other(path: &str) -> bool {
     let between_two = ["contact.", "hit.", "damage.", "heal.", "leader.", "host.", "score.", "rule."];
     let more = ["status.applied", "status.refused", "death.fell"];
     between_two.iter().any(|stem| path.starts_with(stem)) || more.contains(&path)

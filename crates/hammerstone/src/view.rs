@@ -221,7 +221,11 @@ impl<'a> View<'a> {
 
     /// The same with all that is known of them.
     pub fn borne(&self, who: CombatantId) -> impl Iterator<Item = Borne> + use<'a> {
-        self.applications.iter().filter(move |a| a.subject == who && a.runs()).map(|a| Borne {
+        let applications = self.applications;
+        // The latest comes first in the list of its bearer.
+        let mut places: Vec<usize> = self.bearers().borne_by(who).collect();
+        places.reverse();
+        places.into_iter().map(move |place| &applications[place]).filter(|a| a.runs()).map(|a| Borne {
             application: a.id,
             status: a.status,
             source: a.source,

@@ -299,7 +299,7 @@ fn play_graph(graph: &Graph, per_root: u32, per_tick: u32) -> Vec<(usize, usize)
         let status = ids[status % count];
         let action = match does {
             0 => Action::Harm(whom, crush, Fixed::whole(30), tide),
-            1 => Action::Apply(whom, status, Fixed::ONE),
+            1 => Action::Apply(whom, status, Fixed::ONE, Credit::Other),
             2 => Action::Lift(whom, status),
             3 => Action::BringBack(group, spot),
             4 => Action::Count(bell, Count::Add(1)),

@@ -19,7 +19,11 @@ fn hits_over_lives(policy: Policy) -> (u64, Vec<i64>) {
     let (masons, beasts) = (b.team("masons"), b.team("beasts"));
     let tide = b.reason("tide");
     let cloud = b.attack(
-        Attack::placed("cloud").timeline(0, 60, 0).volume(ball([0.0; 3], 2.0)).policy(policy).harm(heat, 1, 100),
+        Attack::placed("cloud")
+            .timeline(0, 60, 0)
+            .volume(ball([0.0; 3], 2.0))
+            .policy(policy)
+            .harm(heat, 1, 100),
     );
     let part = Part::new("trunk", ball([0.0; 3], 0.5));
     let hound = b.cast(Cast::new("hound", beasts, 200).part(part));
@@ -128,7 +132,9 @@ fn the_first_guide_of_a_swing_sweeps_from_nowhere() {
     let mut b = Ruleset::builder(60);
     let crush = b.kind("crush");
     let (masons, beasts) = (b.team("masons"), b.team("beasts"));
-    let hook = b.attack(Attack::carried("hook").timeline(0, 10, 1).guided().volume(ball([0.0; 3], 0.2)).harm(crush, 1, 1));
+    let hook = b.attack(
+        Attack::carried("hook").timeline(0, 10, 1).guided().volume(ball([0.0; 3], 0.2)).harm(crush, 1, 1),
+    );
     let mason = b.cast(Cast::new("mason", masons, 10));
     let post = b.cast(Cast::new("post", beasts, 10).part(Part::new("stem", ball([0.0; 3], 0.2))));
     let rules = b.build().unwrap();
@@ -188,7 +194,8 @@ fn waves_with_a_delay_keep_time() {
     let masons = b.team("masons");
     let mason = b.cast(Cast::new("mason", masons, 10));
     let ramp = b.spot("ramp", Pose::IDENTITY);
-    let shift = b.waves(Waves::new("shift", mason, 1, 5).at(ramp).delay(10).next_when(99, Group::team(masons)));
+    let shift =
+        b.waves(Waves::new("shift", mason, 1, 5).at(ramp).delay(10).next_when(99, Group::team(masons)));
     let rules = b.build().unwrap();
     let mut fight = Encounter::new(&rules, 1);
     fight.orders().start_waves(shift);

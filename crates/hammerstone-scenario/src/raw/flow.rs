@@ -163,6 +163,7 @@ pub(crate) struct Action {
     pub(crate) next_round: bool,
     pub(crate) apply: Option<Name>,
     pub(crate) strength: Option<Number>,
+    pub(crate) by: Option<Name>,
     pub(crate) lift: Option<Name>,
     pub(crate) harm: Option<Named<Number>>,
     pub(crate) heal: Option<u32>,

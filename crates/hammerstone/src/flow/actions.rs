@@ -3,7 +3,7 @@
 use crate::event::{CutAt, CutBy, Event, HostValue, Listener};
 use crate::ids::*;
 use crate::orders::Order;
-use crate::ruleset::{Action, RuleValue, Whom, Worth};
+use crate::ruleset::{Action, Credit, RuleValue, Whom, Worth};
 use crate::state::{Delayed, Pending};
 use crate::tick;
 use crate::work::{Source, Work};
@@ -64,14 +64,15 @@ fn act(
     let mut orders = std::mem::take(&mut work.scratch.orders);
     orders.clear();
     work.scratch.source = source;
+    let parties = [subject, other];
     match action.whom() {
         None => {
             if may_act(work, rule) {
                 orders.extend(for_nobody(work, action, subject, other));
             }
         }
-        Some(Whom::Subject) => each(work, rule, action, subject, &mut orders),
-        Some(Whom::Other) => each(work, rule, action, other, &mut orders),
+        Some(Whom::Subject) => each(work, rule, action, subject, parties, &mut orders),
+        Some(Whom::Other) => each(work, rule, action, other, parties, &mut orders),
         Some(Whom::Followers) => {
             let combatants = &work.state.combatants;
             let led = subject.filter(|&who| combatants.generation.get(who.slot()) == Some(&who.generation));
@@ -79,7 +80,7 @@ fn act(
             let mut followers: Vec<CombatantId> = combatants.follower_lists.items(chain).copied().collect();
             followers.sort_unstable();
             followers.retain(|&who| action.is_for(combatants.life_of(who)));
-            each(work, rule, action, followers, &mut orders);
+            each(work, rule, action, followers, parties, &mut orders);
         }
         // A whole group whose turn does not come counts as one.
         Some(Whom::Each(_)) if work.budget.is_spent(source) => _ = may_act(work, rule),
@@ -90,7 +91,7 @@ fn act(
                     && work.state.combatants.is_of(work.rules, slot, &group)
                 {
                     let who = combatants.id(slot);
-                    each(work, rule, action, [who], &mut orders);
+                    each(work, rule, action, [who], parties, &mut orders);
                 }
             }
         }
@@ -107,11 +108,12 @@ fn each(
     rule: RuleId,
     action: &Action,
     who: impl IntoIterator<Item = CombatantId>,
+    parties: [Option<CombatantId>; 2],
     orders: &mut Vec<Order>,
 ) {
     for who in who {
         if may_act(work, rule) {
-            orders.extend(for_one(work, action, who));
+            orders.extend(for_one(work, action, who, parties));
         }
     }
 }
@@ -125,9 +127,21 @@ fn may_act(work: &mut Work<'_>, rule: RuleId) -> bool {
 }
 
 /// An action for one combatant.
-fn for_one(work: &mut Work<'_>, action: &Action, who: CombatantId) -> Option<Order> {
+fn for_one(
+    work: &mut Work<'_>,
+    action: &Action,
+    who: CombatantId,
+    parties: [Option<CombatantId>; 2],
+) -> Option<Order> {
     Some(match *action {
-        Action::Apply(_, status, strength) => Order::Apply { subject: who, status, source: None, strength },
+        Action::Apply(_, status, strength, credit) => {
+            let source = match credit {
+                Credit::Unsaid | Credit::Nobody => None,
+                Credit::Subject => parties[0],
+                Credit::Other => parties[1],
+            };
+            Order::Apply { subject: who, status, source, strength }
+        }
         Action::Lift(_, status) => Order::Lift { subject: who, status },
         Action::Harm(_, kind, amount, reason) => {
             Order::Harm { target: who, kind, amount, reason, source: None, absolute: false }

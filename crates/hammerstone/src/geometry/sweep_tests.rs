@@ -22,8 +22,9 @@ fn shape() -> impl Strategy<Value = Shape> {
     prop_oneof![
         (place(), length()).prop_map(|(at, radius)| Shape::Sphere { at, radius }),
         (place(), place(), length()).prop_map(|(from, to, radius)| Shape::Capsule { from, to, radius }),
-        (place(), turn(), [length(), length(), length()])
-            .prop_map(|(at, (axis, degrees), half)| Shape::Box { pose: Pose::at(at).turned(axis, degrees), half }),
+        (place(), turn(), [length(), length(), length()]).prop_map(|(at, (axis, degrees), half)| {
+            Shape::Box { pose: Pose::at(at).turned(axis, degrees), half }
+        }),
     ]
 }
 

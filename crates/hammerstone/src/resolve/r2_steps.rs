@@ -306,7 +306,9 @@ impl<S: Sink> Account<'_, S> {
     }
 
     fn round(&mut self, line: LedgerStep) {
-        let whole = self.ground.rules.rounding.whole(self.amount);
+        // The largest whole number that there is, where the amount itself stands at the limit.
+        let most = Fixed::MAX.floor();
+        let whole = self.ground.rules.rounding.whole(self.amount).clamp(-most, most);
         self.to(line, Fixed::whole(whole), Note::None);
     }
 

@@ -532,10 +532,10 @@ impl Attack {
         self.sharing
     }
 
-    /// Whether it starts the attack named `other`, as a child or as the next of a chain.
-    pub fn starts(&self, other: &str) -> bool {
-        let chained = self.chain.as_ref().is_some_and(|chain| chain.next == other);
-        chained || self.children.iter().any(|(_, child)| child == other)
+    /// The names of the attacks that it starts, as children or as the next of a chain.
+    pub fn started(&self) -> impl Iterator<Item = &str> {
+        let chained = self.chain.iter().map(|chain| chain.next.as_str());
+        chained.chain(self.children.iter().map(|(_, child)| child.as_str()))
     }
 
     /// How many different targets a swing may strike, if that is limited.

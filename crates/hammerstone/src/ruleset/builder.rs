@@ -75,6 +75,7 @@ impl RulesetBuilder {
             rules_by_topic: Vec::new(),
             topics: Topics::new(&[], &[]),
             print: 0,
+            places: BTreeMap::new(),
         };
         // The layer that is always there.
         let places = BTreeMap::from([(("layers", "body".to_owned()), 0)]);
@@ -384,6 +385,7 @@ impl RulesetBuilder {
         rules.rules_by_topic = rules_by_topic(&rules);
         // The debugging text holds every number and name of the contents, floats to their last bit.
         rules.print = xxhash_rust::xxh3::xxh3_64(format!("{rules:?}").as_bytes());
+        rules.places = rules.places_of_names();
         Ok(Ruleset::new(rules))
     }
 }

@@ -218,16 +218,14 @@ impl Check {
     /// Statuses that bring each other without end, by expiring: what is left when those have been taken away, again and again, that lead
     /// to none of the rest, and those to which none of the rest leads.
     pub(super) fn circles(&mut self, statuses: &[Status]) {
-        let next = |of: usize| {
-            let expiring = statuses[of].gifts.iter().filter(|gift| gift.upon == Upon::Expiry);
-            expiring.map(|gift| gift.status.index()).filter(|&next| next < statuses.len())
+        let next = |status: &Status| -> Vec<usize> {
+            let expiring = status.gifts.iter().filter(|gift| gift.upon == Upon::Expiry);
+            expiring.map(|gift| gift.status.index()).filter(|&next| next < statuses.len()).collect()
         };
-        let (mut after, mut before) = (vec![Vec::new(); statuses.len()], vec![Vec::new(); statuses.len()]);
-        for of in 0..statuses.len() {
-            for to in next(of) {
-                after[of].push(to);
-                before[to].push(of);
-            }
+        let after: Vec<Vec<usize>> = statuses.iter().map(next).collect();
+        let mut before = vec![Vec::new(); statuses.len()];
+        for (of, all) in after.iter().enumerate() {
+            all.iter().for_each(|&to| before[to].push(of));
         }
         let mut left = vec![true; statuses.len()];
         for (leads, led) in [(&after, &before), (&before, &after)] {

@@ -251,7 +251,7 @@ impl Check {
                 }
             }
             Action::Waves(waves) => id("waves", waves.index(), rules.waves.len()),
-            Action::Apply(_, status, strength) => {
+            Action::Apply(_, status, strength, _) => {
                 id("status", status.index(), sizes.statuses);
                 self.strength("do", strength);
             }

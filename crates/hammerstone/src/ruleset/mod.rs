@@ -9,6 +9,7 @@ mod check_flow;
 mod findings;
 mod flow;
 mod form;
+mod loops;
 mod path;
 mod rule;
 mod stat;
@@ -17,6 +18,7 @@ mod steps;
 mod teams;
 mod timing;
 
+use std::collections::BTreeMap;
 use std::sync::Arc;
 
 pub use answer::{Away, FallOff, Push, Stagger, Stop};
@@ -30,7 +32,7 @@ pub use flow::{Growth, IfItKills, Lives, ReturnTo, Waves};
 pub(crate) use flow::{MOST_IN_A_WAVE, Spot, Threshold};
 pub use form::{Beam, Charge, Clash, Form, Prefer, Sharing, Side, Throw, Tie, When};
 pub(crate) use rule::On;
-pub use rule::{Action, Condition, Count, Group, Limit, Rule, RuleValue, Whom, Worth};
+pub use rule::{Action, Condition, Count, Credit, Group, Limit, Rule, RuleValue, Whom, Worth};
 pub(crate) use stat::Stat;
 pub use stat::{AmountChange, By, Draw, Flow, Party, StatChange};
 pub use status::{Again, Beat, FirstBeat, Gift, Guard, Passing, Reprieve, Status, Strength, Upon};
@@ -108,6 +110,8 @@ pub struct Rules {
     pub(crate) rules_by_topic: Vec<Vec<RuleId>>,
     pub(crate) topics: Topics,
     pub(crate) print: u64,
+    /// Where each name of each list stands.
+    pub(crate) places: BTreeMap<&'static str, BTreeMap<String, usize>>,
 }
 
 /// What anything in a ruleset does at all, so that nobody looks for what is not there.
@@ -186,7 +190,18 @@ impl std::ops::Deref for Ruleset {
 
 macro_rules! name_lookups {
     ($($(#[$doc:meta])* $name:ident, $find:ident: $id:ident in $list:ident as $text:expr);* $(;)?) => {
-        impl Rules {$(
+        impl Rules {
+            /// Where each name of each list stands, of two of one name the first.
+            pub(crate) fn places_of_names(&self) -> BTreeMap<&'static str, BTreeMap<String, usize>> {
+                let mut all = BTreeMap::new();
+                $(
+                    let names = self.$list.iter().enumerate().rev();
+                    let names = names.map(|(place, entry)| ($text(entry).to_owned(), place)).collect();
+                    all.insert(stringify!($list), names);
+                )*
+                all
+            }
+        $(
             $(#[$doc])*
             ///
             /// None for an id that this ruleset does not have.
@@ -196,7 +211,8 @@ macro_rules! name_lookups {
 
             /// The id of a name, if this ruleset has it.
             pub fn $find(&self, name: &str) -> Option<$id> {
-                self.$list.iter().position(|entry| $text(entry) == name).map($id::new)
+                let places = self.places.get(stringify!($list))?;
+                places.get(name).copied().map($id::new)
             }
         )*}
     };

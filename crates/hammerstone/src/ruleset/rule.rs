@@ -193,6 +193,34 @@ pub enum RuleValue {
     Counter(CounterId),
 }
 
+/// Whose a status is that a rule gives: its source, who gets credit for what it does.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
+pub enum Credit {
+    /// Nobody's, since nothing is said.
+    #[default]
+    Unsaid,
+    /// Nobody's.
+    Nobody,
+    /// Of the one whom the fact is about.
+    Subject,
+    /// Of the other party.
+    Other,
+}
+
+impl Credit {
+    /// Those that can be said.
+    pub const ALL: [Credit; 3] = [Credit::Nobody, Credit::Subject, Credit::Other];
+
+    /// The name in files.
+    pub const fn name(self) -> &'static str {
+        match self {
+            Credit::Unsaid | Credit::Nobody => "nobody",
+            Credit::Subject => "subject",
+            Credit::Other => "other",
+        }
+    }
+}
+
 /// What a rule does. Each is an order, and may be refused as one.
 #[derive(Clone, Copy, PartialEq, Debug)]
 pub enum Action {
@@ -206,8 +234,8 @@ pub enum Action {
     Waves(WaveId),
     /// The next round begins.
     NextRound,
-    /// A status is applied, at a strength, by nobody.
-    Apply(Whom, StatusId, Fixed),
+    /// A status is applied, at a strength; it is credited to one of the fact's parties, or to nobody.
+    Apply(Whom, StatusId, Fixed, Credit),
     /// A status is lifted.
     Lift(Whom, StatusId),
     /// Harm, for a reason.

@@ -244,6 +244,11 @@ pub struct Status {
 }
 
 impl Status {
+    /// Whether it deals damage or kills.
+    pub fn hurts(&self) -> bool {
+        self.dooms.is_some() || self.beat.as_ref().is_some_and(|beat| !beat.harm.is_empty())
+    }
+
     /// A status that lasts until it is lifted and does nothing.
     pub fn new(name: &str) -> Status {
         Status {

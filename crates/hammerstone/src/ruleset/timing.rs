@@ -32,6 +32,14 @@ pub struct Timings {
     pub reach: Option<f32>,
 }
 
+impl Timings {
+    /// Whether a press may go on with the chain before the first window opens: then it cuts every hit off.
+    pub fn is_cut_off(&self) -> bool {
+        let opens = self.windows.first().map(|(first, _)| *first);
+        self.chain.as_ref().zip(opens).is_some_and(|((press, ..), opens)| *press <= opens)
+    }
+}
+
 impl Rules {
     /// When `attack` does what; none for one that this ruleset does not have.
     pub fn timings(&self, attack: crate::AttackId) -> Option<Timings> {

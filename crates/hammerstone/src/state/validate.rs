@@ -135,7 +135,10 @@ impl Check<'_> {
         let mut ids: Vec<ObstacleId> = reserved_obstacles.0.iter().copied().collect();
         ids.extend(self.state.obstacles.iter().map(|(id, _)| *id));
         ids.sort_unstable();
-        must(rises(&ids) && ids.iter().all(|id| within(id.number(), *obstacles)), "an obstacle's id is wrong")?;
+        must(
+            rises(&ids) && ids.iter().all(|id| within(id.number(), *obstacles)),
+            "an obstacle's id is wrong",
+        )?;
         let mut ids: Vec<SubscriptionId> = reserved_subscriptions.0.iter().copied().collect();
         ids.extend(self.state.subscriptions.iter().map(|subscription| subscription.id));
         ids.sort_unstable();
@@ -215,7 +218,10 @@ impl Check<'_> {
             let poses = [c.pose[slot], c.pose_before[slot], c.goal[slot]];
             // An interpolated turn is of length 1 but for rounding, and need not be settled to the bit.
             must(poses.iter().all(|pose| near_settled(*pose)), "a pose is out of bounds")?;
-            must(self.earlier(c.fell[slot]) && self.earlier(c.gathered_at[slot]), "something is yet to come")?;
+            must(
+                self.earlier(c.fell[slot]) && self.earlier(c.gathered_at[slot]),
+                "something is yet to come",
+            )?;
             must(self.later(c.stopped_until[slot]), "a stop never ends")?;
             must(c.gathered[slot] >= Fixed::ZERO, "what is gathered is below nothing")?;
         }
@@ -260,7 +266,8 @@ impl Check<'_> {
             }
             let mut afterlives = c.afterlife_list.items(c.afterlives[slot]);
             if let Some(afterlife) = afterlives.next() {
-                let sound = near_settled(afterlife.home) && afterlife.back.is_none_or(|back| self.later(back));
+                let sound =
+                    near_settled(afterlife.home) && afterlife.back.is_none_or(|back| self.later(back));
                 must(sound && afterlives.next().is_none(), "a next life is out of bounds")?;
             }
             let sound =
@@ -306,7 +313,7 @@ impl Check<'_> {
                 way.push(slot);
                 at = if c.life[slot] == Life::Gone { None } else { c.leader_of(slot).map(|who| who.slot()) };
             }
-            must(!at.is_some_and(|slot| known[slot] == 1), "followers go round in a circle")?;
+            must(at.is_none_or(|slot| known[slot] != 1), "followers go round in a circle")?;
             way.into_iter().for_each(|slot| known[slot] = 2);
         }
         Ok(())
@@ -409,11 +416,14 @@ impl Check<'_> {
             must(sound && body.ended.is_none() && body.struck < u16::MAX, "a body is out of bounds")?;
         }
         for child in children {
-            let known =
-                child.attack.index() < self.rules.attacks.len() && child.team.index() < self.rules.teams.len();
+            let known = child.attack.index() < self.rules.attacks.len()
+                && child.team.index() < self.rules.teams.len();
             must(known && self.placed_if(child.attacker), "a swing is to begin that cannot")?;
             let velocity = child.velocity.is_none_or(|velocity| fast(velocity.0));
-            must(near_settled(child.pose) && velocity && child.links < u16::MAX - 2, "a swing is out of bounds")?;
+            must(
+                near_settled(child.pose) && velocity && child.links < u16::MAX - 2,
+                "a swing is out of bounds",
+            )?;
         }
         must(rises(obstacles.iter().map(|(id, _)| *id)), "obstacles are out of order")?;
         must(obstacles.iter().all(|(_, obstacle)| obstacle.is_solid()), "an obstacle is no solid")?;
@@ -491,7 +501,10 @@ impl Check<'_> {
             let come = if waves.running { waves.come < authored.times } else { waves.come <= authored.times };
             must(come && waves.due.is_none_or(|due| self.later(due)), "a wave is out of bounds")?;
         }
-        must(rises(state.fired_in_life.iter().map(|(who, rule, _)| (*who, *rule))), "rules are out of order")?;
+        must(
+            rises(state.fired_in_life.iter().map(|(who, rule, _)| (*who, *rule))),
+            "rules are out of order",
+        )?;
         let rule = |rule: RuleId| rule.index() < rules.rule_book.len();
         must(state.fired_in_life.iter().all(|(_, id, _)| rule(*id)), "a rule is none of the ruleset")?;
         for delayed in &state.delayed {

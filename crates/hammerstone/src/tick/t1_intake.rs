@@ -110,8 +110,8 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         Order::Guide { swing, pose } => {
             if let Some(index) = work.state.swing_index(swing) {
                 let (swing, pose) = (&mut work.state.swings[index], settled(pose));
-                // Before the first, the hitboxes were nowhere.
-                let first = !std::mem::replace(&mut swing.was_guided, true);
+                // Before the first, the hitboxes were nowhere. What comes in a pass is for the next tick, which begins there anyway.
+                let first = !std::mem::replace(&mut swing.was_guided, true) && work.scratch.source.pass == 0;
                 swing.guided = [if first { pose } else { swing.guided[0] }, pose];
             }
         }

@@ -732,7 +732,9 @@ fn flow(b: &mut RulesetBuilder, sheet: &Sheet, names: &Names, burn: StatusId, at
                 2 => Action::Score(score, if nobody { Worth::Points(2) } else { Worth::Value(names.bounty) }),
                 3 => Action::Waves(waves),
                 4 => Action::NextRound,
-                5 => Action::Apply(whom, burn, Fixed::ONE),
+                5 => {
+                    Action::Apply(whom, burn, Fixed::ONE, if nobody { Credit::Unsaid } else { Credit::Other })
+                }
                 6 => Action::Lift(whom, burn),
                 7 => Action::Harm(whom, names.kinds[0], Fixed::whole(3), tide),
                 8 => Action::Heal(whom, 2, tide),
