@@ -62,7 +62,8 @@ pub(crate) fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)>
             let (sort, name, on) = words::cut_at(place, rules, names);
             let on = on.map_or(String::new(), |on| format!(" on {on}"));
             let limit = words::limit(by, depth);
-            let text = format!("{sort} {name}{on}: {left_out} reactions did not begin, {limit}");
+            let what = if left_out == 1 { "reaction" } else { "reactions" };
+            let text = format!("{sort} {name}{on}: {left_out} {what} did not begin, {limit}");
             (mark::REFUSED, TROUBLE, text)
         }
         Event::OrderRefused { what, subject, why, .. } => {
