@@ -24,3 +24,12 @@ demo:
 # The shipped scenarios
 scenarios:
     cargo run --release -- test scenarios
+
+# A fuzz target (ruleset, scenario, save, game) for so many seconds, then its corpus made small
+fuzz target seconds:
+    cd fuzz && cargo fuzz run -s none {{target}} -- -max_total_time={{seconds}} -timeout=25 -rss_limit_mb=4096
+    cd fuzz && cargo fuzz cmin -s none {{target}}
+
+# Where the corpora of the fuzz targets begin: the shipped files, saves of a fight, a few games
+seeds:
+    cargo run -p hostile --bin seeds

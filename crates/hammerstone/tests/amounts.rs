@@ -234,3 +234,75 @@ fn a_stat_tells_what_it_is_made_of() {
     yard.fight.tick().unwrap();
     assert_eq!(yard.fight.view().stat(yard.odo, yard.might), Some(Fixed::whole(9)));
 }
+
+/// Amounts beyond all that can be counted: each line still begins where the one before ended.
+#[test]
+fn a_ledger_of_healing_adds_up_where_it_saturates() {
+    for rounding in [Rounding::Nearest, Rounding::Down, Rounding::Up] {
+        let mut b = Ruleset::builder(60);
+        let team = b.team("masons");
+        b.rounding(rounding);
+        let balm = b.status(
+            Status::new("balm").lasts(60).beat(Beat::heal(1, 1_000_000_000, 1_000_000_000).at_once()),
+        );
+        let mason = b.cast(Cast::new("mason", team, 1_000_000_000));
+        let rules = b.build().unwrap();
+        let mut fight = Encounter::new(&rules, 1);
+        fight.keep_ledgers(true);
+        let odo = fight.orders().spawn(mason, Pose::IDENTITY);
+        fight.orders().apply_at(odo, balm, None, Fixed::whole(1_000_000));
+        fight.tick().unwrap();
+        let facts = fight.facts();
+        let healed = facts.events().find_map(|event| match *event {
+            Event::HealApplied { amount, excess, ledger, .. } => Some((amount, excess, ledger)),
+            _ => None,
+        });
+        let (amount, excess, ledger) = healed.unwrap();
+        let lines = facts.ledger_of(ledger);
+        assert!(
+            lines.iter().any(|line| line.after.is_saturated() || line.before.is_saturated()),
+            "{lines:?}"
+        );
+        assert!(lines.windows(2).all(|pair| pair[0].after == pair[1].before), "{rounding:?}: {lines:?}");
+        assert_eq!((amount, lines.last().unwrap().after), (0, Fixed::ZERO));
+        assert!(excess > 900_000_000_000_000);
+    }
+}
+
+/// A status that a rule gives is somebody's, if the rule says whose: so is the kill.
+#[test]
+fn a_status_given_by_a_rule_is_credited_to_whom_it_says() {
+    for (credit, wanted) in
+        [(Credit::Unsaid, None), (Credit::Nobody, None), (Credit::Subject, Some(1)), (Credit::Other, Some(0))]
+    {
+        let mut b = Ruleset::builder(60);
+        let crush = b.kind("crush");
+        let (masons, beasts) = (b.team("masons"), b.team("beasts"));
+        let ball = Shape::Sphere { at: [0.0; 3], radius: 0.5 };
+        let ember = Beat::harm(2, vec![Harm { kind: crush, low: 99, high: 99 }]);
+        let ember = b.status(Status::new("ember").lasts(9).beat(ember));
+        let poke = b.attack(Attack::carried("poke").timeline(0, 1, 0).volume(ball).harm(crush, 1, 1));
+        b.rule(Rule::on("kindles", "hit.landed").does(Action::Apply(
+            Whom::Subject,
+            ember,
+            Fixed::ONE,
+            credit,
+        )));
+        let mason = b.cast(Cast::new("mason", masons, 40));
+        let hound = b.cast(Cast::new("hound", beasts, 40).part(Part::new("trunk", ball)));
+        let rules = b.build().unwrap();
+        let mut fight = Encounter::new(&rules, 1);
+        let both = [fight.orders().spawn(mason, Pose::IDENTITY), fight.orders().spawn(hound, Pose::IDENTITY)];
+        fight.orders().start(both[0], poke);
+        let mut killers = Vec::new();
+        for _ in 0..9 {
+            fight.tick().unwrap();
+            killers.extend(fight.facts().events().filter_map(|event| match *event {
+                Event::DeathFell { killer, credit, .. } => Some((killer, credit)),
+                _ => None,
+            }));
+        }
+        let wanted = wanted.map(|place: usize| both[place]);
+        assert_eq!(killers, [(wanted, wanted)], "{credit:?}");
+    }
+}

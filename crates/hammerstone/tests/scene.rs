@@ -22,8 +22,13 @@ proptest! {
                 let volumes: Vec<_> = scene.volumes().filter(|v| v.open && v.swing == swing).collect();
                 let beam = |v: &SceneVolume| matches!(rules.attacks()[v.attack.index()].form(), Form::Beam(_));
                 let breaks = (0..4).any(|part| view.part(target, part).is_some_and(|(_, broken)| broken));
-                // A beam may come out from behind an obstacle later in the tick; what broke in the tick is another shape by now.
-                if view.life(target) != Life::Standing || breaks || volumes.iter().any(beam) {
+                let returned = |event: &Event| {
+                    matches!(*event, Event::CombatantReturned { subject, .. } if subject == target)
+                };
+                let moved = encounter.facts().events().any(returned);
+                // A beam may come out from behind an obstacle later in the tick; what broke in the tick is another shape by now; one who
+                // fell and was brought back in it stands elsewhere.
+                if view.life(target) != Life::Standing || breaks || moved || volumes.iter().any(beam) {
                     continue;
                 }
                 let touch = |v: &SceneVolume, p: &ScenePart| first_touch(&v.moving, &p.moving);
