@@ -119,11 +119,12 @@ fn moving_blade(told: &Told, blade: &Blade) -> Moving {
     let turned = |degrees: f32| Pose::IDENTITY.facing(Axis::Y, degrees);
     let [from, to] = blade.turns.map(turned);
     Moving::within(BLADE, from, to, told.before[blade.owner], told.after[blade.owner])
+        .expect("the blade is within bounds")
 }
 
 fn moving_part(told: &Told, i: usize) -> Moving {
     let shape = if i % 2 == 0 { TRUNK } else { HEAD };
-    Moving::new(shape, told.before[i / 2], told.after[i / 2])
+    Moving::new(shape, told.before[i / 2], told.after[i / 2]).expect("a part is within bounds")
 }
 
 fn naive(told: &Told, shapes: &Shapes) -> usize {

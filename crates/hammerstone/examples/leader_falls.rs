@@ -72,7 +72,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     assert_eq!((count("death.fell"), count("leader.lost"), count("status.applied")), (1, 3, 3));
     assert_eq!((count("health.crossed"), count("said"), count("order.refused")), (1, 0, 1));
     let view = fight.view();
-    assert!(view.flag(open) && view.score(toll) == 25);
+    assert_eq!((view.flag(open), view.score(toll)), (Some(true), Some(25)));
     assert_eq!(view.health(odo), Some((40, 40)), "the dead strike nobody");
     assert!(pack.iter().all(|&hound| view.statuses(hound).eq([scattered]) && view.leader(hound).is_none()));
     Ok(())

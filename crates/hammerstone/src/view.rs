@@ -95,24 +95,24 @@ impl<'a> View<'a> {
         self.flow.round
     }
 
-    /// Whether a flag is up; not for one that the ruleset does not have.
-    pub fn flag(&self, flag: FlagId) -> bool {
-        self.flow.flags.get(flag.index()).copied().unwrap_or(false)
+    /// Whether a flag is up; none for one that the ruleset does not have.
+    pub fn flag(&self, flag: FlagId) -> Option<bool> {
+        self.flow.flags.get(flag.index()).copied()
     }
 
-    /// What a counter holds.
-    pub fn counter(&self, counter: CounterId) -> i64 {
-        self.flow.counters.get(counter.index()).copied().unwrap_or(0)
+    /// What a counter holds; none for one that the ruleset does not have.
+    pub fn counter(&self, counter: CounterId) -> Option<i64> {
+        self.flow.counters.get(counter.index()).copied()
     }
 
-    /// What was scored.
-    pub fn score(&self, score: ScoreId) -> i64 {
-        self.flow.scores.get(score.index()).copied().unwrap_or(0)
+    /// What was scored; none for a score that the ruleset does not have.
+    pub fn score(&self, score: ScoreId) -> Option<i64> {
+        self.flow.scores.get(score.index()).copied()
     }
 
-    /// How many waves of a sequence have come, and whether more will.
-    pub fn waves(&self, waves: WaveId) -> (u32, bool) {
-        self.flow.waves.get(waves.index()).map_or((0, false), |state| (state.come, state.running))
+    /// How many waves of a sequence have come, and whether more will; none for one that the ruleset does not have.
+    pub fn waves(&self, waves: WaveId) -> Option<(u32, bool)> {
+        self.flow.waves.get(waves.index()).map(|state| (state.come, state.running))
     }
 
     /// The subscriptions that have not ended, in the order of subscribing, with their hooks.

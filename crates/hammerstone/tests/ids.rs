@@ -208,9 +208,11 @@ fn foreign_ids_are_answered_and_not_looked_up() {
         let attack = b.attack(Attack::placed(&name).timeline(0, 1, 0));
         let host = b.host_topic(&format!("host.n{i}"), &[("who", ValueSort::Who)]);
         let cast = b.cast(Cast::new(&name, team, 1));
-        last = Some((kind, team, spot, attack, host, cast));
+        let flow = (b.flag(&name), b.counter(&name), b.score(&name));
+        let waves = b.waves(Waves::new(&name, cast, 1, 1));
+        last = Some((kind, team, spot, attack, host, cast, flow, waves));
     }
-    let (kind, team, spot, attack, host, cast) = last.unwrap();
+    let (kind, team, spot, attack, host, cast, (flag, counter, score), waves) = last.unwrap();
     assert_eq!(rules.kind_name(kind), None);
     assert_eq!(rules.spot(spot), None);
     assert_eq!(rules.relation(team, team), None);
@@ -218,6 +220,11 @@ fn foreign_ids_are_answered_and_not_looked_up() {
     assert_eq!(rules.attack_name(attack), None);
     assert_eq!(rules.host_fields(host).count(), 0);
     assert_eq!(rules.tags_of(cast).count(), 0);
+    assert_eq!(rules.timings(attack), None);
+    let fight = Encounter::new(&rules, 1);
+    let view = fight.view();
+    assert_eq!((view.flag(flag), view.counter(counter), view.score(score)), (None, None, None));
+    assert_eq!(view.waves(waves), None);
     let topics = rules.topics();
     assert_eq!(topics.damage(kind), None);
     assert_eq!(topics.path(topics.of_host(host)), None);
@@ -274,6 +281,7 @@ proptest! {
         let mut meant: BTreeMap<(u8, u64, u64), Meaning> = BTreeMap::new();
         let mut saved = None;
         let mut joined = 0;
+        let mut auditor = audit::Auditor::new(&rules);
         for step in steps {
             match step {
                 Step::Spawn(sound) => {
@@ -293,9 +301,10 @@ proptest! {
                 Step::Remove(i) if !who.is_empty() => drop(fight.orders().remove(who[i % who.len()])),
                 Step::Drop => fight.drop_orders(),
                 Step::Reset => drop(fight.orders().reset()),
-                Step::Save => saved = Some((fight.save().unwrap(), meant.clone())),
+                Step::Save => saved = Some((fight.save().unwrap(), meant.clone(), auditor.clone())),
                 Step::Restore => {
-                    if let Some((state, known)) = &saved {
+                    if let Some((state, known, then)) = &saved {
+                        auditor = then.clone();
                         fight.restore(state).unwrap();
                         // What was given since is forgotten.
                         meant.clone_from(known);
@@ -304,7 +313,12 @@ proptest! {
                 Step::Tick => {
                     let epoch = fight.epoch();
                     let before: Vec<CombatantId> = fight.view().combatants().collect();
-                    fight.tick().unwrap();
+                    let reset = fight.tick().unwrap().reset;
+                    auditor.take_in(&fight.facts());
+                    if !reset {
+                        auditor.compare(&fight.view());
+                    }
+                    prop_assert!(auditor.breaches().is_empty(), "{:?}", auditor.breaches());
                     let facts: Vec<Event> = fight.facts().events().copied().collect();
                     for event in facts {
                         joined += 1;
