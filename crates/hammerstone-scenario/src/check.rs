@@ -65,11 +65,7 @@ pub const FINDINGS: [Finding; 21] = [
     finding(16, "a flag or a counter that no rule asks for", "it is deaf, unless the game reads it"),
     finding(17, "statuses that bring each other back within a tick", "only the limit on cascades ends it"),
     finding(18, "combatants that follow each other in a circle", "the last of them is refused its leader"),
-    finding(
-        19,
-        "a status that hurts, given by a rule to the credit of nobody",
-        "nobody is credited for a kill by it",
-    ),
+    finding(19, "a damaging status that a rule gives without credit", "a kill by it is credited to no one"),
     finding(20, "a chain that can go on before its attack strikes", "an early press cuts every hit off"),
     finding(
         21,
@@ -170,7 +166,7 @@ impl RulesFile {
         for names in status_loops(rules) {
             let told: Vec<String> = names.iter().map(|name| format!("`{name}`")).collect();
             let message = format!("{} may bring each other back within a tick", told.join(" and "));
-            let mend = "only the limit on cascades ends it; let none of them lift another that kills, or give it upon another occasion";
+            let mend = "only the limit on cascades ends it; let none of them lift another that kills, or give it on another occasion";
             doubts.push(self.doubt_at(17, &["status", names[0]], message, mend));
         }
         for (place, rule) in rules.rules().iter().enumerate() {
@@ -184,7 +180,7 @@ impl RulesFile {
                     && let Some(status) = rules.statuses().get(status.index()).filter(|status| status.hurts())
                 {
                     let message = format!(
-                        "rule `{}` gives `{}`, and nobody is credited for what that does",
+                        "rule `{}` gives the damaging status `{}` without credit",
                         rule.name(),
                         status.name()
                     );
@@ -379,7 +375,7 @@ impl Scenario {
             let places = places_of(&self.text);
             let key = |name: &str| places.get(&vec!["combatant".to_owned(), name.to_owned()]).cloned();
             let span = key(name).or_else(|| key(own)).unwrap_or(0..0);
-            let mend = "let one of them follow nobody";
+            let mend = "take `follows` out of one of them";
             doubts.push(doubt(18, &self.file, &Arc::from(self.text.as_str()), span, message, mend));
         }
         doubts

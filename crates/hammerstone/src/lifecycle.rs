@@ -87,7 +87,7 @@ pub(crate) fn come_back(work: &mut Work<'_>, subject: CombatantId, pose: Pose, s
     statuses::gifts(work, Upon::Returns, subject, None);
 }
 
-/// One who was down, and whose doom was lifted, is up again in the same life. What is given then waits among the steps of statuses.
+/// The status that would have killed was lifted: its bearer is up again in the same life. What is given then waits among the steps of statuses.
 pub(crate) fn rise(work: &mut Work<'_>, subject: CombatantId) {
     let combatants = &work.state.combatants;
     if combatants.life_of(subject) == Life::Standing {

@@ -8,7 +8,7 @@ use super::{Cause, Echo, Listener};
 /// A place at which reactions were cut. Each has one `encounter.cut` a tick, with a count.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
 pub enum CutAt {
-    /// What a rule or a hook orders upon hearing a topic. A rule that acts after a delay, or was ordered to fire, has no topic.
+    /// Orders of a rule or a hook that heard a topic. A rule that acts after a delay, or was ordered to fire, has no topic.
     Heard(Listener, Option<TopicId>),
     /// A status that is given on an occasion.
     Given(StatusId, Upon),

@@ -46,7 +46,7 @@ impl<'a> Orders<'a> {
         Orders { budget: Some(budget), ..Orders::of_host(queue, registrar) }
     }
 
-    /// From now on these are the orders of `hook` upon hearing `fact`.
+    /// From now on these are the orders of `hook`, which hears `fact`.
     pub(crate) fn answer(&mut self, fact: &Fact, hook: HookId) {
         let heard = Some((fact.seq, Listener::Hook(hook)));
         self.source = Source { heard, pass: fact.pass, depth: fact.depth + 1, root: fact.root };

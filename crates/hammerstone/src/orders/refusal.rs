@@ -166,7 +166,7 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
                 None if state.combatants.running[subject.slot()] > 0 => return Err(Refusal::Busy),
                 None => {}
             }
-            // Last, so that any id will do for asking whether somebody may attack.
+            // Last, so that a host can ask with any id whether a combatant may attack.
             reserved(state, order)
         }
         Order::Unleash { attack, team, pose, .. } => {

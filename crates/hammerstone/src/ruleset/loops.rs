@@ -7,7 +7,7 @@ use crate::ids::*;
 
 impl Rules {
     /// The statuses that may be given within the same tick because `status` is: it lifts one that would have killed, whose bearer is back on
-    /// its feet and is given what it is given then; or it kills at once, is prevented from it, and something is given upon that.
+    /// its feet and is given what it is given then; or it kills at once, is prevented from it, and something is given on that occasion.
     ///
     /// Conditions and limits are not looked at. Empty for a status that this ruleset does not have.
     pub fn brings(&self, status: StatusId) -> Vec<StatusId> {

@@ -193,17 +193,17 @@ pub enum RuleValue {
     Counter(CounterId),
 }
 
-/// Whose a status is that a rule gives: its source, who gets credit for what it does.
+/// The source of a status that a rule gives: the combatant who gets the credit for its damage and kills.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
 pub enum Credit {
-    /// Nobody's, since nothing is said.
+    /// No source, and the rule does not say so. `check` asks about it.
     #[default]
     Unsaid,
-    /// Nobody's.
+    /// No source.
     Nobody,
-    /// Of the one whom the fact is about.
+    /// The subject of the fact.
     Subject,
-    /// Of the other party.
+    /// The other party of the fact.
     Other,
 }
 
@@ -234,7 +234,7 @@ pub enum Action {
     Waves(WaveId),
     /// The next round begins.
     NextRound,
-    /// A status is applied, at a strength; it is credited to one of the fact's parties, or to nobody.
+    /// A status is applied, at a strength; its source is one of the parties of the fact, or none.
     Apply(Whom, StatusId, Fixed, Credit),
     /// A status is lifted.
     Lift(Whom, StatusId),

@@ -71,7 +71,7 @@ impl Check<'_> {
         tick <= self.state.tick
     }
 
-    /// One who has a place here, whoever sits there now.
+    /// The place of an id is one of the state, also if another combatant has it now.
     fn placed(&self, who: CombatantId) -> bool {
         who.slot() < self.slots
     }
@@ -290,7 +290,7 @@ impl Check<'_> {
         (least..=most).contains(&value)
     }
 
-    /// Leaders are there, their lists say the same, and nobody follows in a circle.
+    /// Leaders are there, their lists say the same, and there is no circle of followers.
     fn followers(&self) -> Found {
         let c = &self.state.combatants;
         let mut listed = 0;
@@ -339,7 +339,7 @@ impl Check<'_> {
                 must(self.state.combatants.is_present(attacker), "hands are bound that are gone")?;
                 *running.entry(attacker).or_default() += 1;
             }
-            must(!swing.busy || swing.attacker.is_some(), "nobody's hands are bound")?;
+            must(!swing.busy || swing.attacker.is_some(), "hands are bound, and no attacker is named")?;
             for contact in contacts.items(swing.contacts) {
                 self.contact(swing, contact)?;
                 must(met.insert(contact.id), "a contact comes twice")?;
@@ -362,7 +362,7 @@ impl Check<'_> {
         let whose = self.placed_if(swing.attacker)
             && swing.team.index() < rules.teams.len()
             && swing.cast.is_none_or(|cast| cast.index() < rules.casts.len());
-        must(whose, "a swing is nobody's that there is")?;
+        must(whose, "a swing names an attacker, a team or a template that is not there")?;
         // What is carried by one who is gone would move with another.
         let left = attack.form.leaves_the_hand() || swing.anchor.is_some() || swing.launched;
         let there = swing.attacker.is_none_or(|who| state.combatants.is_present(who));
@@ -431,7 +431,10 @@ impl Check<'_> {
         for (who, step) in steps {
             let attacks = [step.opener, step.from, step.next];
             let known = attacks.iter().all(|attack| attack.index() < self.rules.attacks.len());
-            must(known && self.state.combatants.is_present(*who), "a chain is nobody's that there is")?;
+            must(
+                known && self.state.combatants.is_present(*who),
+                "a chain belongs to a combatant that is not there",
+            )?;
             must(self.later(step.opens) && self.later(step.lapses), "a chain never lapses")?;
             let pressed = step.pressed.is_none_or(|swing| {
                 let given = (1..=self.state.registrar.swings).contains(&swing.number());
@@ -473,7 +476,7 @@ impl Check<'_> {
             let ids: BTreeSet<ApplicationId> = c.borne_lists.items(c.borne[slot]).copied().collect();
             must(ids.len() == c.borne_lists.items(c.borne[slot]).count(), "a status is borne twice")?;
         }
-        must(borne == applications.len(), "a status is borne by nobody")
+        must(borne == applications.len(), "a status has no bearer")
     }
 
     fn orders_and_listeners(&self) -> Found {
