@@ -213,15 +213,15 @@ pub(crate) struct Motion {
     pub(crate) from: Placement,
     to: Placement,
     pub(crate) turns: bool,
-    /// For what turns by half a turn or more: how many equal arcs the way has, and the turn of one of them in its own frame.
-    arcs: Option<(u16, Turn)>,
+    /// Where it turns by half a turn or more: how many equal arcs the way has; `to` is then turned by the first of them. Else 1.
+    arcs: u16,
 }
 
 impl Motion {
     pub(crate) fn between(from: Pose, to: Pose) -> Motion {
         let (from, to) = (Placement::from(from), Placement::from(to));
         let to = Placement { turn: to.turn.on_side_of(from.turn), ..to };
-        Motion { from, to, turns: from.turn != to.turn, arcs: None }
+        Motion { from, to, turns: from.turn != to.turn, arcs: 1 }
     }
 
     /// As [`between`](Self::between), with a turn of `degrees` about `axis` on the way, however many: evenly, in arcs of at most a
@@ -229,7 +229,9 @@ impl Motion {
     pub(crate) fn turning(from: Pose, to: Pose, axis: [f32; 3], degrees: f32) -> Motion {
         let arcs = (degrees.abs() / 90.0) as u16 + 1;
         let arc = Placement::from(Pose::IDENTITY.turned(axis, degrees / f32::from(arcs))).turn;
-        Motion { turns: true, arcs: Some((arcs, arc)), ..Motion::between(from, to) }
+        let from = Placement::from(from);
+        let to = Placement { at: Vec3::from_array(to.at), turn: from.turn.times(arc) };
+        Motion { from, to, turns: true, arcs }
     }
 
     /// The pose at `t` of the tick, 0 to 1.
@@ -237,9 +239,11 @@ impl Motion {
         if t == 0.0 {
             return self.from;
         }
-        if let Some((arcs, arc)) = self.arcs {
-            let along = t * f32::from(arcs);
-            let whole = if along < f32::from(arcs) { along as u16 } else { arcs - 1 };
+        if self.arcs > 1 {
+            let back = Turn { v: -self.from.turn.v, w: self.from.turn.w };
+            let arc = back.times(self.to.turn);
+            let along = t * f32::from(self.arcs);
+            let whole = if along < f32::from(self.arcs) { along as u16 } else { self.arcs - 1 };
             let turn = (0..whole).fold(self.from.turn, |turn, _| turn.times(arc));
             let turn = turn.times(Turn::NONE.towards(arc, along - f32::from(whole)));
             return Placement { at: self.from.at + (self.to.at - self.from.at) * t, turn };
@@ -250,11 +254,6 @@ impl Motion {
 
     /// The axis about which it turns, all the while, of length 1.
     pub(crate) fn axis(&self) -> Vec3 {
-        if let Some((_, arc)) = self.arcs {
-            let axis = self.from.turn.rotate(arc.v);
-            let length = axis.length();
-            return if length > 0.0 { axis / length } else { Vec3::ZERO };
-        }
         let back = Turn { v: -self.from.turn.v, w: self.from.turn.w };
         let whole = self.to.turn.times(back).v;
         let length = whole.length();
@@ -274,13 +273,13 @@ impl Motion {
     /// Whether it turns about the up axis alone, if at all, so that up stays up.
     pub(crate) fn is_upright(&self, up: usize) -> bool {
         let upright = |turn: &Turn| (0..3).all(|axis| axis == up || turn.v[axis] == 0.0);
-        upright(&self.from.turn) && (!self.turns || upright(&self.to.turn)) && self.arcs.is_none()
+        upright(&self.from.turn) && (!self.turns || upright(&self.to.turn)) && self.arcs == 1
     }
 
     /// At rest where it is at `t`.
     pub(crate) fn at_rest(&self, t: f32) -> Motion {
         let place = self.at(t);
-        Motion { from: place, to: place, turns: false, arcs: None }
+        Motion { from: place, to: place, turns: false, arcs: 1 }
     }
 
     /// How far the place moves in the tick.
@@ -296,13 +295,9 @@ impl Motion {
         if !self.turns {
             return 0.0;
         }
-        let (from, to, times) = match self.arcs {
-            Some((arcs, arc)) => (Turn::NONE, arc, f32::from(arcs)),
-            None => (self.from.turn, self.to.turn, 1.0),
-        };
-        let (dv, dw) = (to.v - from.v, to.w - from.w);
+        let (dv, dw) = (self.to.turn.v - self.from.turn.v, self.to.turn.w - self.from.turn.w);
         let sine = (dv.dot(dv) + dw * dw).sqrt() * 0.5;
-        4.0 * sine / (1.0 - sine * sine).sqrt() * times
+        4.0 * sine / (1.0 - sine * sine).sqrt() * f32::from(self.arcs)
     }
 }
 

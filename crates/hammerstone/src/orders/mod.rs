@@ -59,15 +59,19 @@ impl<'a> Orders<'a> {
     /// for it lapses; the tick's `encounter.cut` says so.
     pub fn give(&mut self, order: Order) -> OrderId {
         let number = self.registrar.next_order();
-        let Orders { source, topic, .. } = *self;
-        if let (Some(budget), Some((_, listener))) = (&mut self.budget, source.heard)
-            && !budget.allows(source, || CutAt::Heard(listener, topic))
-        {
-            self.registrar.lapse(&order);
-            return number;
+        let topic = self.topic;
+        if let (Some(budget), Some((_, listener))) = (&mut self.budget, self.source.heard) {
+            // What the stages do by themselves has no root; what a hook orders in answer to that has one.
+            if self.source.root == 0 {
+                self.source.root = budget.root();
+            }
+            if !budget.allows(self.source, || CutAt::Heard(listener, topic)) {
+                self.registrar.lapse(&order);
+                return number;
+            }
         }
         self.registrar.reserve_named(&order);
-        let Source { heard, depth, root, .. } = source;
+        let Source { heard, depth, root, .. } = self.source;
         self.queue.push(Pending { order: order.tamed(), number, heard, depth, root });
         number
     }

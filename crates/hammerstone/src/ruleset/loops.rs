@@ -13,11 +13,16 @@ impl Rules {
     pub fn brings(&self, status: StatusId) -> Vec<StatusId> {
         let mut brought = BTreeSet::new();
         let Some(given) = self.statuses.get(status.index()) else { return Vec::new() };
-        let returns = self.statuses.iter().any(|other| other.dooms.is_some() && lifts(given, other));
+        let may_lift = given.lifts | given.lends != 0;
+        let returns =
+            may_lift && self.statuses.iter().any(|other| other.dooms.is_some() && lifts(given, other));
         let at_once = given.beat.as_ref().is_some_and(|beat| {
             beat.first == FirstBeat::AtOnce && !beat.absolute && beat.harm.iter().any(|harm| harm.high > 0)
         });
         let averts = at_once && self.statuses.iter().any(|other| other.reprieve.is_some());
+        if !returns && !averts {
+            return Vec::new();
+        }
         for gift in self.all_gifts() {
             let comes = match gift.upon {
                 Upon::Returns => returns,

@@ -56,7 +56,7 @@ pub(crate) fn deliver(work: &mut Work<'_>) {
 
 /// Whom the fact at `place` reaches, in the order of hearing. Nothing that a hook does can change that: what it orders waits.
 fn gather(work: &mut Work<'_>, place: usize, topic: TopicId) {
-    let Work { rules, state, scratch, budget, hearing } = work;
+    let Work { rules, state, scratch, hearing, .. } = work;
     let Scratch { facts, listeners, deliveries, watched, keep_deliveries, .. } = &mut **scratch;
     let Listeners { by_topic, plain, reached, .. } = listeners;
     let fact = &mut facts[place];
@@ -64,9 +64,6 @@ fn gather(work: &mut Work<'_>, place: usize, topic: TopicId) {
     for &Ear { subscription, hook } in &by_topic[topic.index()] {
         if plain[subscription as usize] && !watches && !*keep_deliveries {
             fact.reached += 1;
-            if fact.root == 0 {
-                fact.root = budget.root();
-            }
             reached.push((place as u32, hook));
             continue;
         }
@@ -76,9 +73,6 @@ fn gather(work: &mut Work<'_>, place: usize, topic: TopicId) {
         }
         let Subscription { id, ref listen, .. } = *known;
         fact.reached += 1;
-        if fact.root == 0 {
-            fact.root = budget.root();
-        }
         if *keep_deliveries {
             let (listener, subscription) = (Listener::Hook(hook), Some(id));
             deliveries.push(Delivery { seq: fact.seq, listener, subscription, pass: fact.pass });
