@@ -43,6 +43,21 @@ fn changed(value: &Value, how: u8) -> Value {
     }
 }
 
+/// The document of a saved state with one number changed, for each pick that changes anything; and the way to that number.
+fn damaged(saved: &Saved, picks: &[(usize, u8)]) -> Vec<(String, Value)> {
+    let whole = serde_json::to_value(saved).unwrap();
+    let mut ways = Vec::new();
+    numbers(&whole, String::new(), &mut ways);
+    let damage = |&(pick, how): &(usize, u8)| {
+        let way = ways[pick % ways.len()].clone();
+        let mut other = whole.clone();
+        let place = other.pointer_mut(&way).unwrap();
+        *place = changed(place, how);
+        (other != whole).then_some((way, other))
+    };
+    picks.iter().filter_map(damage).collect()
+}
+
 /// The states of a fight after some of its ticks, each with its ruleset.
 fn states(fight: &common::Fight, every: usize) -> Vec<(Ruleset, Saved)> {
     let mut states = Vec::new();
@@ -118,18 +133,7 @@ proptest! {
     #[test]
     fn no_number_can_be_changed_unnoticed(fight in fights(), picks in prop::collection::vec((any::<usize>(), any::<u8>()), 40)) {
         let Some((_, saved)) = states(&fight, 7).pop() else { return Ok(()) };
-        let whole = serde_json::to_value(&saved).unwrap();
-        let mut ways = Vec::new();
-        numbers(&whole, String::new(), &mut ways);
-        for (pick, how) in picks {
-            let way = &ways[pick % ways.len()];
-            let mut other = whole.clone();
-            let place = other.pointer_mut(way).unwrap();
-            let new = changed(place, how);
-            if new == *place {
-                continue;
-            }
-            *place = new;
+        for (way, other) in damaged(&saved, &picks) {
             prop_assert!(serde_json::from_value::<Saved>(other).is_err(), "{} was changed", way);
         }
     }
@@ -140,17 +144,10 @@ proptest! {
         picks in prop::collection::vec((any::<usize>(), any::<u8>()), 40),
     ) {
         let Some((rules, saved)) = states(&fight, 5).pop() else { return Ok(()) };
-        let whole = serde_json::to_value(&saved).unwrap();
-        let mut ways = Vec::new();
-        numbers(&whole, String::new(), &mut ways);
-        for (pick, how) in picks {
-            let way = &ways[pick % ways.len()];
-            let mut other = whole.clone();
-            let place = other.pointer_mut(way).unwrap();
-            *place = changed(place, how);
+        for (way, other) in damaged(&saved, &picks) {
             let Ok(AnySeal(read)) = serde_json::from_value(other) else { continue };
             let went = std::panic::catch_unwind(|| go_on(&rules, &read).is_ok());
-            prop_assert!(went.is_ok(), "{} was changed by {}", way, how % 8);
+            prop_assert!(went.is_ok(), "{} was changed", way);
         }
     }
 }
