@@ -1,14 +1,11 @@
 //! What records say of generated fights is what their facts say, counted here once more and otherwise.
 
-#[path = "../../hammerstone/tests/common/mod.rs"]
-mod common;
-
 use std::collections::{BTreeMap, BTreeSet};
 
-use common::{fights, play};
 use hammerstone::*;
 use hammerstone_record::*;
 use proptest::prelude::*;
+use testkit::{fights, play};
 
 /// The plainest account of a run: what was counted from its facts alone.
 #[derive(Default)]
@@ -148,7 +145,7 @@ fn replayed(reel: &Reel) -> Vec<(usize, Seen)> {
 }
 
 proptest! {
-    #![proptest_config(common::cases(120))]
+    #![proptest_config(testkit::cases(120))]
 
     /// Damage, hits, refusals, falls and the order of things are the same in every record as in the facts.
     #[test]

@@ -1,8 +1,5 @@
 //! Pictures of a few and of many: no two labels meet, none leaves the page or is too small, and the picture is the same each time.
 
-#[path = "../../hammerstone/tests/common/mod.rs"]
-mod common;
-
 use hammerstone::*;
 use hammerstone_record::{Accounts, Frame, Lanes, Names, Tale, Told, Wiring};
 use hammerstone_view::{Look, Reporter, Screen, frame, png, screen, strip, timeline, wiring};
@@ -143,14 +140,14 @@ fn labels_do_not_meet_with_five_nor_with_two_hundred() {
 }
 
 proptest! {
-    #![proptest_config(common::cases(40))]
+    #![proptest_config(testkit::cases(40))]
 
     /// Whatever happens in a fight, and however far off, it is drawn: labels do not meet, no number is none, and the page is whole.
     #[test]
-    fn every_fight_can_be_drawn(fight in common::fights()) {
+    fn every_fight_can_be_drawn(fight in testkit::fights()) {
         let (mut names, mut lanes, mut frames) = (Names::new(), Lanes::new(), Vec::new());
         let mut gathered: Option<(Reporter, Wiring)> = None;
-        let encounter = common::play(&fight, true, |encounter| {
+        let encounter = testkit::play(&fight, true, |encounter| {
             let rules = encounter.rules();
             names.learn(rules, &encounter.facts());
             lanes.take_in(rules, &names, &encounter.facts());

@@ -3,8 +3,6 @@
 use hammerstone::*;
 use proptest::prelude::*;
 
-mod common;
-
 /// Ticks a fight and counts, over all ticks, the most facts of one.
 fn most_facts(fight: &mut Encounter, ticks: u32) -> usize {
     let mut most = 0;
@@ -348,7 +346,7 @@ fn over_budget(graph: &Graph, told: &[(usize, usize)], per_tick: u32) -> Option<
 }
 
 proptest! {
-    #![proptest_config(common::cases(400))]
+    #![proptest_config(testkit::cases(400))]
 
     #[test]
     fn no_graph_of_statuses_and_rules_goes_beyond_its_budget(graph in graphs()) {

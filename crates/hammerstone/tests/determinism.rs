@@ -1,13 +1,11 @@
 //! The same ruleset, seed and orders give the same bytes.
 
-mod common;
-
-use common::{Fight, fights, play};
 use hammerstone::audit::Auditor;
 use hammerstone::*;
 use proptest::prelude::*;
 use proptest::strategy::ValueTree;
 use proptest::test_runner::TestRunner;
+use testkit::{Fight, fights, play};
 
 /// The checksum after each tick, and all facts in words.
 fn trace(fight: &Fight, ledgers: bool, mut after: impl FnMut(&mut Encounter)) -> (Vec<u64>, String) {
@@ -24,7 +22,7 @@ fn trace(fight: &Fight, ledgers: bool, mut after: impl FnMut(&mut Encounter)) ->
 }
 
 proptest! {
-    #![proptest_config(common::cases(60))]
+    #![proptest_config(testkit::cases(60))]
 
     #[test]
     fn two_runs_are_the_same_whatever_is_recorded(fight in fights()) {
@@ -68,8 +66,8 @@ proptest! {
             let mut sums = [0; 2];
             for sum in &mut sums {
                 encounter.restore(&saved).unwrap();
-                let hooks = common::hooks();
-                let mut world = common::World { rules: encounter.rules().clone(), calls: 0 };
+                let hooks = testkit::hooks();
+                let mut world = testkit::World { rules: encounter.rules().clone(), calls: 0 };
                 for _ in 0..3 {
                     encounter.tick_with(&hooks, &mut world).unwrap();
                 }
@@ -134,49 +132,4 @@ fn a_state_saved_under_another_ruleset_is_refused_and_nothing_changes() {
     let error = fight.restore(&saved).unwrap_err();
     assert_eq!(error, RestoreError::OtherRuleset { saved: one.print(), own: other.print() });
     assert_eq!(fight.checksum(), before);
-}
-
-/// Committed, so that another machine, another build or a careless change shows itself.
-#[test]
-fn golden_checksum_of_a_fixed_fight() {
-    let mut b = Ruleset::builder(60);
-    let crush = b.kind("crush");
-    let (masons, beasts) = (b.team("masons"), b.team("beasts"));
-    let trunk =
-        Part::new("trunk", Shape::Capsule { from: [0.0, 0.3, 0.0], to: [0.0, 1.2, 0.0], radius: 0.3 });
-    let mason = b.cast(Cast::new("mason", masons, 400).part(trunk.clone()));
-    let hound = b.cast(Cast::new("hound", beasts, 400).part(trunk).resistance(crush, Fixed::ratio(1, 3)));
-    let maul = b.attack(
-        Attack::carried("maul")
-            .timeline(3, 9, 4)
-            .harm(crush, 3, 30)
-            .volume(Shape::Capsule { from: [0.0, 0.9, 0.4], to: [0.1, 0.9, 1.4], radius: 0.15 })
-            .key(3, Pose::IDENTITY.turned([0.2, 1.0, 0.1], 95.0))
-            .key(12, Pose::at([0.0, 0.1, 0.2]).turned([0.2, 1.0, 0.1], -95.0)),
-    );
-    let rules = b.build().unwrap();
-    let mut fight = Encounter::new(&rules, 7);
-    let mut all = Vec::new();
-    for i in 0..20 {
-        let (cast, z) = if i % 2 == 0 { (mason, 0.0) } else { (hound, 1.1) };
-        let pose = Pose::at([i as f32 * 0.37, 0.0, z]).facing(Axis::Y, if i % 2 == 0 { 7.0 } else { 187.0 });
-        all.push(fight.orders().spawn(cast, pose));
-    }
-    let mut sums = Vec::new();
-    for tick in 0..120 {
-        for (i, &who) in all.iter().enumerate() {
-            if (tick + i) % 17 == 0 {
-                fight.orders().start(who, maul);
-            }
-            let turn = (tick * 3 + i * 7) as f32;
-            let at = [i as f32 * 0.37 + (tick % 5) as f32 * 0.03, 0.0, if i % 2 == 0 { 0.0 } else { 1.1 }];
-            fight.orders().move_to(who, Pose::at(at).facing(Axis::Y, turn));
-        }
-        fight.tick().unwrap();
-        if tick % 40 == 39 {
-            sums.push(format!("{:016x}", fight.checksum()));
-        }
-    }
-    assert!(fight.counts().hits > 100, "{:?}", fight.counts());
-    assert_eq!(sums, ["c09d875ba297d3f0", "dcfd64bab6277a0d", "3a2bd8be8b9710bf"]);
 }

@@ -2,8 +2,6 @@
 
 use hammerstone::*;
 
-mod common;
-
 fn ball(at: [f32; 3], radius: f32) -> Shape {
     Shape::Sphere { at, radius }
 }

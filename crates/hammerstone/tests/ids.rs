@@ -4,8 +4,6 @@ use hammerstone::*;
 use proptest::prelude::*;
 use std::collections::BTreeMap;
 
-mod common;
-
 struct Yard {
     rules: Ruleset,
     mason: CastId,
@@ -269,7 +267,7 @@ fn steps() -> impl Strategy<Value = Vec<Step>> {
 }
 
 proptest! {
-    #![proptest_config(common::cases(300))]
+    #![proptest_config(testkit::cases(300))]
 
     /// Wild orders, resets and restored states: no id ever joins or starts twice within one history.
     #[test]

@@ -1,14 +1,12 @@
 //! What always holds, over generated fights; and planted faults that the auditor must catch.
 
-mod common;
-
-use common::{fights, play};
 use hammerstone::audit::{Auditor, Law};
 use hammerstone::*;
 use proptest::prelude::*;
+use testkit::{fights, play};
 
 proptest! {
-    #![proptest_config(common::cases(300))]
+    #![proptest_config(testkit::cases(300))]
 
     #[test]
     fn every_law_holds_over_generated_fights(fight in fights()) {

@@ -1,11 +1,9 @@
 //! Each listener hears each fact at most once, in the documented order, nothing from before its subscribing and nothing after
 //! its end: against a simple model that reads the facts as a slice.
 
-mod common;
-
-use common::{build, fights};
 use hammerstone::*;
 use proptest::prelude::*;
+use testkit::{build, fights};
 
 /// What a listener heard: its number and the fact's.
 type Heard = Vec<(usize, u64)>;
@@ -35,7 +33,7 @@ fn known(rules: &Ruleset, hook: usize, who: CombatantId) -> Known {
 }
 
 proptest! {
-    #![proptest_config(common::cases(60))]
+    #![proptest_config(testkit::cases(60))]
 
     #[test]
     fn listeners_hear_what_a_simple_model_says(fight in fights(), joins in proptest::collection::vec(0u32..30, 5)) {

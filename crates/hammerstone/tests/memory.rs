@@ -1,10 +1,8 @@
 //! What an encounter holds in memory. Alone in its process, since it counts every piece.
 
-mod common;
-
-use common::busy;
 use stats_alloc::{INSTRUMENTED_SYSTEM, StatsAlloc};
 use std::alloc::System;
+use testkit::busy;
 
 #[global_allocator]
 static ALLOCATIONS: &StatsAlloc<System> = &INSTRUMENTED_SYSTEM;

@@ -1,18 +1,16 @@
 //! Beginning anew: the first tick's state returns bit for bit, and a thousand times it costs nothing that stays.
 
-mod common;
-
-use common::{build, busy, fights};
 use hammerstone::*;
 use proptest::prelude::*;
+use testkit::{build, busy, fights};
 proptest! {
-    #![proptest_config(common::cases(40))]
+    #![proptest_config(testkit::cases(40))]
 
     #[test]
     fn after_a_reset_the_first_state_is_there_again(fight in fights(), after in 1u32..40) {
         let rules = build(&fight.sheet);
-        let hooks = common::hooks();
-        let mut world = common::World { rules: rules.clone(), calls: 0 };
+        let hooks = testkit::hooks();
+        let mut world = testkit::World { rules: rules.clone(), calls: 0 };
         let mut encounter = Encounter::new(&rules, fight.seed);
         let set_up = |mut orders: Orders<'_>| {
             let casts = ["cast 0", "straggler", "straggler"].map(|name| rules.find_cast(name).unwrap());

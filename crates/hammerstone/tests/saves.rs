@@ -1,13 +1,11 @@
 //! Saved states on their way through bytes: what an encounter wrote is read, what was changed is refused, and nothing that is accepted
 //! can make a later tick panic.
 
-mod common;
-
-use common::{fights, play};
 use hammerstone::audit::AnySeal;
 use hammerstone::*;
 use proptest::prelude::*;
 use serde_json::Value;
+use testkit::{fights, play};
 
 /// Every number of a document, by the way to it.
 fn numbers(value: &Value, way: String, found: &mut Vec<String>) {
@@ -59,7 +57,7 @@ fn damaged(saved: &Saved, picks: &[(usize, u8)]) -> Vec<(String, Value)> {
 }
 
 /// The states of a fight after some of its ticks, each with its ruleset.
-fn states(fight: &common::Fight, every: usize) -> Vec<(Ruleset, Saved)> {
+fn states(fight: &testkit::Fight, every: usize) -> Vec<(Ruleset, Saved)> {
     let mut states = Vec::new();
     let mut tick = 0;
     play(fight, false, |encounter| {
@@ -115,7 +113,7 @@ fn go_on(rules: &Ruleset, saved: &Saved) -> Result<(), RestoreError> {
 }
 
 proptest! {
-    #![proptest_config(common::cases(60))]
+    #![proptest_config(testkit::cases(60))]
 
     #[test]
     fn what_an_encounter_wrote_is_sound(fight in fights()) {

@@ -1,14 +1,12 @@
 //! What a scene shows is what detection saw.
 
-mod common;
-
-use common::{fights, play};
 use hammerstone::geometry::{first_touch, nearest_approach};
 use hammerstone::*;
 use proptest::prelude::*;
+use testkit::{fights, play};
 
 proptest! {
-    #![proptest_config(common::cases(150))]
+    #![proptest_config(testkit::cases(150))]
 
     /// Every contact that met is the first touch of an open volume of its swing and a part of its target, at the same time.
     #[test]

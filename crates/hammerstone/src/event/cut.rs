@@ -7,6 +7,7 @@ use super::{Cause, Echo, Listener};
 
 /// A place at which reactions were cut. Each has one `encounter.cut` a tick, with a count.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum CutAt {
     /// Orders of a rule or a hook that heard a topic. A rule that acts after a delay, or was ordered to fire, has no topic.
     Heard(Listener, Option<TopicId>),
@@ -24,6 +25,7 @@ pub enum CutAt {
 
 /// Which limit of the ruleset cut something off ([`crate::RulesetBuilder::cascade_limit`]).
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum CutBy {
     /// Reactions to reactions lay too deep.
     Depth,

@@ -7,6 +7,7 @@ use crate::state::Counts;
 
 /// An event with its place in the order of things.
 #[derive(Clone, Copy, PartialEq, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
 pub struct Fact {
     /// Counts every fact of the encounter, from 0; also those that are not written.
     pub seq: u64,
@@ -38,6 +39,7 @@ pub enum Listener {
 
 /// A fact that reached somebody.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Delivery {
     /// The fact.
     pub seq: u64,
@@ -51,6 +53,7 @@ pub struct Delivery {
 
 /// A rule that listens to a fact, and did not fire.
 #[derive(Clone, Copy, PartialEq, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
 pub struct Declined {
     /// The fact.
     pub seq: u64,
@@ -65,6 +68,7 @@ pub struct Declined {
 
 /// A link of what led to an order: a hook heard the fact `seq` and ordered.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Link {
     /// The fact that was heard.
     pub seq: u64,

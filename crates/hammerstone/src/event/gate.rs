@@ -7,6 +7,7 @@ use crate::state::Life;
 
 /// The gates that a meeting passes, in their order. The first that does not let it through refuses it.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Gate {
     /// An attack does not strike the body that carries it.
     OwnBody,
@@ -88,6 +89,7 @@ impl Gate {
 
 /// One of the two values that disagreed at a gate.
 #[derive(Clone, Copy, PartialEq, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
 pub enum Operand {
     /// Another body than the attacker's.
     OtherBody,

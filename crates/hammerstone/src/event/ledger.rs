@@ -20,6 +20,7 @@ pub enum Cause {
 
 /// One line of an amount's account.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
 pub struct LedgerLine {
     /// What was done.
     pub step: LedgerStep,
@@ -33,6 +34,7 @@ pub struct LedgerLine {
 
 /// What a line of a ledger stands for.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum LedgerStep {
     /// A step of the ruleset.
     Step(Step),
@@ -100,6 +102,7 @@ impl LedgerStep {
 
 /// By what a line of a ledger changed the amount.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
 pub enum Note {
     /// Nothing to add.
     None,

@@ -22,6 +22,7 @@ use crate::topic;
 
 /// What became true. Each kind of event has fixed fields.
 #[derive(Clone, Copy, PartialEq, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
 #[expect(missing_docs, reason = "the fields are the feed's, and the page on the feed describes them once")]
 pub enum Event {
     EncounterStarted,

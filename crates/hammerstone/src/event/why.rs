@@ -45,6 +45,7 @@ impl SwingEnd {
 
 /// Why something that lasted came to its end, or why somebody left.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Why {
     /// By order.
     Ordered,
@@ -97,6 +98,7 @@ impl Why {
 
 /// By what harm or healing came.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Means {
     /// A blow of an attack.
     Attack(AttackId),
@@ -108,6 +110,7 @@ pub enum Means {
 
 /// Why health changed.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum HealthChange {
     /// Harm.
     Damage,
@@ -133,6 +136,7 @@ impl HealthChange {
 
 /// Harm that goes on from one to another. It never goes on a second time.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Echo {
     /// Back to whoever dealt it.
     Reflected,
@@ -152,6 +156,7 @@ impl Echo {
 
 /// Why a status was not applied.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Barred {
     /// Its bearer carries tags that bar it: bit `n` for tag number `n`.
     Tags(u64),
@@ -161,6 +166,7 @@ pub enum Barred {
 
 /// Which lines of a tick's tables belong to a fact; see [`crate::Facts`].
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Range {
     /// The first line.
     pub start: u32,

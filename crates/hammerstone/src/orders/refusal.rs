@@ -15,6 +15,7 @@ use crate::swing;
 
 /// Why an order was refused. A refused order changes nothing.
 #[derive(Clone, Copy, PartialEq, Debug, thiserror::Error)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize))]
 pub enum Refusal {
     /// No such combatant was ever in the encounter.
     #[error("there is no such combatant")]

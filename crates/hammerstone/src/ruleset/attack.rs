@@ -14,6 +14,7 @@ use crate::state::Life;
 
 /// How often one swing may strike one target.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Policy {
     /// Once in the whole swing, whatever becomes of the target in between.
     #[default]

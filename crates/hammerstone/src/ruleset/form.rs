@@ -83,6 +83,7 @@ pub struct Beam {
 
 /// From which side an attack must come.
 #[derive(Clone, Copy, PartialEq, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Side {
     /// The touch is on top of the target: its normal is within the angle of the up axis.
     Above,
@@ -167,6 +168,7 @@ impl Sharing {
 
 /// When an attack starts another.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum When {
     /// A hit landed: there.
     Hit,

@@ -77,6 +77,7 @@ impl Stat {
 
 /// One of the two sides of a blow.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Party {
     /// Whoever strikes or heals.
     Attacker,

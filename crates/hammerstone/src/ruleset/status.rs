@@ -148,6 +148,7 @@ pub struct Passing {
 
 /// When a cast entry or a status gives another status.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Upon {
     /// Its bearer was struck, and lives. What deals no harm does not count.
     Struck,

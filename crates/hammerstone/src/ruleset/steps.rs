@@ -7,6 +7,7 @@ use crate::ids::*;
 ///
 /// No step but resistance takes an amount below nothing. A step that has nothing to look at leaves no line in the ledger.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Step {
     /// The attack's or the beat's own amount, drawn from its range; times the charge, the strength and the pile.
     Base,
@@ -87,6 +88,7 @@ impl Step {
 
 /// One step of an amount of healing; all of them run, in this order.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum HealStep {
     /// The attack's or the beat's own amount, or what was ordered; times the charge, the strength and the pile.
     Base,

@@ -1,0 +1,20 @@
+//! Generated fights: rulesets, orders and hooks from a few small numbers, so that a failing one shrinks well. Other crates' tests play them.
+
+#![expect(
+    missing_docs,
+    reason = "what an order or a number of a generated fight does is read where it is played"
+)]
+
+mod attack;
+mod build;
+mod canonical;
+mod flow;
+mod hooks;
+mod play;
+mod sheet;
+
+pub use build::build;
+pub use canonical::facts_hash;
+pub use hooks::{World, hooks};
+pub use play::{busy, play};
+pub use sheet::{Fight, Op, Sheet, cases, fights};
