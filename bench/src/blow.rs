@@ -16,44 +16,44 @@ pub struct AllSteps {
 impl AllSteps {
     pub fn new() -> AllSteps {
         let mut b = Ruleset::builder(60);
-        let crush = b.kind("crush");
+        let crush = b.damage_type("crush");
         let (masons, beasts) = (b.team("masons"), b.team("beasts"));
         let [might, ward, plates, hide] =
             ["might", "ward", "plates", "hide"].map(|name| b.stat(name, Fixed::ZERO));
         let shale = b.shield(Shield::new("shale"));
         let tenth = Fixed::ratio(1, 10);
         b.relation_share(Relation::Foe, Fixed::ratio(9, 10));
-        b.armour(Armour { flat: Some(plates), curve: Some((hide, Fixed::whole(50))), kinds: Vec::new() });
+        b.armour(Armour { flat: Some(plates), curve: Some((hide, Fixed::whole(50))), damage_types: Vec::new() });
         b.limits(1, 500);
         let lit = b.status(
             Status::new("lit")
-                .changes_amounts(AmountChange::new(Flow::DealsHarm, By::Raise(Fixed::whole(2)))),
+                .changes_amounts(AmountChange::new(Direction::DealsDamage, Modifier::Add(Fixed::whole(2)))),
         );
         let braced = b.status(Status::new("braced").guard(Guard::new(Fixed::ratio(1, 4), 80.0)));
         let cracked = b.status(
             Status::new("cracked")
-                .changes_amounts(AmountChange::new(Flow::TakesHarm, By::Share(Fixed::ratio(1, 5)))),
+                .changes_amounts(AmountChange::new(Direction::TakesDamage, Modifier::AddShare(Fixed::ratio(1, 5)))),
         );
-        let draw = |of, stat, adds, shares| Draw { of, stat, adds, shares, kind: None };
+        let draw = |of, stat, adds, shares| Scaling { of, stat, adds, shares, damage_type: None };
         let maul = b.attack(
-            Attack::carried("maul")
+            Attack::melee("maul")
                 .timeline(0, 2, 2)
-                .harm(crush, 20, 40)
-                .draws(draw(Party::Attacker, might, Fixed::ratio(1, 2), Fixed::ZERO))
-                .draws(draw(Party::Target, ward, Fixed::ZERO, Fixed::ZERO - tenth))
+                .damage(crush, 20, 40)
+                .scaling(draw(Role::Attacker, might, Fixed::ratio(1, 2), Fixed::ZERO))
+                .scaling(draw(Role::Target, ward, Fixed::ZERO, Fixed::ZERO - tenth))
                 .critical(Critical::new(Fixed::ratio(1, 4), Fixed::ratio(3, 2)))
                 .fall_off(FallOff { near: Fixed::ONE, far: Fixed::whole(5), least: Fixed::ratio(1, 2) })
-                .volume(Shape::Sphere { at: [0.0, 1.0, 1.0], radius: 0.4 }),
+                .hitbox(Shape::Sphere { at: [0.0, 1.0, 1.0], radius: 0.4 }),
         );
         let trunk = Part::new("trunk", Shape::Sphere { at: [0.0, 1.0, 0.0], radius: 0.4 });
-        let mason = b.cast(
-            Cast::new("mason", masons, 60)
+        let mason = b.template(
+            Template::new("mason", masons, 60)
                 .stat(might, Fixed::whole(12))
-                .changes_amounts(AmountChange::new(Flow::DealsHarm, By::Share(tenth)))
+                .changes_amounts(AmountChange::new(Direction::DealsDamage, Modifier::AddShare(tenth)))
                 .part(trunk.clone()),
         );
-        let cairn = b.cast(
-            Cast::new("cairn", beasts, 1_000_000)
+        let cairn = b.template(
+            Template::new("cairn", beasts, 1_000_000)
                 .stat(ward, Fixed::whole(2))
                 .stat(plates, Fixed::whole(3))
                 .stat(hide, Fixed::whole(20))
@@ -140,8 +140,8 @@ impl ByHand {
     }
 
     fn roll(&self, start: u64, purpose: u64, low: i64, high: i64) -> i64 {
-        let [attacker, means, _, target, ordinal] = self.keys;
-        let parts = [attacker, means, start, target, ordinal, 21, purpose];
+        let [attacker, via, _, target, ordinal] = self.keys;
+        let parts = [attacker, via, start, target, ordinal, 21, purpose];
         let bits = parts.iter().fold(mix(self.seed), |so_far, &part| mix(so_far ^ mix(part)));
         let span = (high - low + 1) as u128;
         low + ((u128::from(bits) * span) >> 64) as i64

@@ -24,9 +24,9 @@ fn room(listeners: usize, family: bool) -> Room {
     let mut hooks = Hooks::<u64>::new();
     let mut fight = Encounter::new(&rules, 7);
     let listen = if family {
-        Listen::family(rules.topics().family("counter").expect("the family is there"))
+        Listen::under(rules.topics().family("counter").expect("the family is there"))
     } else {
-        Listen::exact(topic::COUNTER_CHANGED)
+        Listen::to(topic::COUNTER_CHANGED)
     };
     for i in 0..listeners {
         let hook = hooks
@@ -121,13 +121,13 @@ pub fn deliveries() -> Deliveries {
     }
 }
 
-/// Nanoseconds of a tick in which one falls who owns so many subscriptions.
+/// Nanoseconds of a tick in which one dies who owns so many subscriptions.
 pub fn death(subscriptions: usize) -> f64 {
     let mut b = Ruleset::builder(60);
-    let crush = b.kind("crush");
+    let crush = b.damage_type("crush");
     let tide = b.reason("tide");
     let masons = b.team("masons");
-    let mason = b.cast(Cast::new("mason", masons, 10));
+    let mason = b.template(Template::new("mason", masons, 10));
     let rules = b.build().expect("the ruleset of the bench is sound");
     let mut hooks = Hooks::<u64>::new();
     let hook = hooks.react("hears", |heard: &mut u64, _, _| *heard += 1);
@@ -137,7 +137,7 @@ pub fn death(subscriptions: usize) -> f64 {
     fight.tick_with(&hooks, &mut heard).expect("the fight begins");
     for key in 0..subscriptions {
         // To what does not come, so that only the ending counts.
-        let listen = Listen::exact(topic::SAID).owned_by(odo).keyed(key as u32);
+        let listen = Listen::to(topic::SAID).owned_by(odo).keyed(key as u32);
         fight.orders().subscribe(hook, listen);
     }
     fight.tick_with(&hooks, &mut heard).expect("the fight goes on");
@@ -146,9 +146,9 @@ pub fn death(subscriptions: usize) -> f64 {
     for _ in 0..41 {
         fight.restore(&saved).expect("the state is of this ruleset");
         // Once without a death, so that the table of who listens is there.
-        fight.orders().harm(odo, crush, Fixed::whole(1), tide);
+        fight.orders().damage(odo, crush, Fixed::whole(1), tide);
         fight.tick_with(&hooks, &mut heard).expect("the fight goes on");
-        fight.orders().harm(odo, crush, Fixed::whole(99), tide);
+        fight.orders().damage(odo, crush, Fixed::whole(99), tide);
         let start = std::time::Instant::now();
         fight.tick_with(&hooks, &mut heard).expect("the fight goes on");
         times.push(start.elapsed().as_secs_f64() * 1e9);

@@ -79,18 +79,18 @@ pub struct Blade {
 impl Crowd {
     pub fn new(sort: Sort, n: usize) -> Crowd {
         let mut b = Ruleset::builder(60);
-        let crush = b.kind("crush");
-        let heat = b.kind("heat");
+        let crush = b.damage_type("crush");
+        let heat = b.damage_type("heat");
         let (masons, beasts) = (b.team("masons"), b.team("beasts"));
         let ghost = b.layer("ghost");
-        let beat = Beat::harm(20, vec![Harm { kind: heat, low: 1, high: 1 }]);
-        let burn = b.status(Status::new("burn").beat(beat));
-        let parts = |cast: Cast| cast.part(Part::new("trunk", TRUNK)).part(Part::new("head", HEAD));
-        let casts = [
-            b.cast(parts(Cast::new("mason", masons, 120))),
-            b.cast(parts(Cast::new("hound", beasts, 120))),
-            b.cast(
-                Cast::new("giant", beasts, 1_000_000)
+        let pulse = Pulse::damage(20, vec![Damage { damage_type: heat, low: 1, high: 1 }]);
+        let burn = b.status(Status::new("burn").pulse(pulse));
+        let parts = |template: Template| template.part(Part::new("trunk", TRUNK)).part(Part::new("head", HEAD));
+        let templates = [
+            b.template(parts(Template::new("mason", masons, 120))),
+            b.template(parts(Template::new("hound", beasts, 120))),
+            b.template(
+                Template::new("giant", beasts, 1_000_000)
                     .part(Part::new("hill", Shape::Sphere { at: [0.0, 6.0, 0.0], radius: 12.0 }).layer(ghost))
                     .part(Part::new(
                         "foot",
@@ -100,10 +100,10 @@ impl Crowd {
         ];
         let half = TURN * OPEN as f32 * 0.5;
         let attack = b.attack(
-            Attack::carried("sweep")
+            Attack::melee("sweep")
                 .timeline(0, OPEN, 0)
-                .harm(crush, 4, 8)
-                .volume(BLADE)
+                .damage(crush, 4, 8)
+                .hitbox(BLADE)
                 .key(0, Pose::IDENTITY.facing(Axis::Y, -half))
                 .key(OPEN, Pose::IDENTITY.facing(Axis::Y, half)),
         );
@@ -121,9 +121,9 @@ impl Crowd {
                 place = [place[0] / 3.0, place[1] / 3.0];
             }
             let giant = sort == Sort::Clump && i < 3;
-            let cast = if giant { casts[2] } else { casts[i % 2] };
+            let template = if giant { templates[2] } else { templates[i % 2] };
             let pose = Pose::at([place[0], 0.0, place[1]]);
-            who.push(fight.orders().spawn(cast, pose));
+            who.push(fight.orders().spawn(template, pose));
             home.push(place);
             if i % 5 == 0 {
                 fight.orders().apply(who[i], burn, None);
@@ -134,7 +134,7 @@ impl Crowd {
         for topic in topics {
             let hook = hooks.react(topic, |heard: &mut u64, _, _| *heard += 1);
             let family = rules.topics().family(topic).expect("these topics are there");
-            fight.orders().subscribe(hook, Listen::family(family));
+            fight.orders().subscribe(hook, Listen::under(family));
         }
         Crowd {
             fight,
@@ -152,7 +152,7 @@ impl Crowd {
         }
     }
 
-    /// Gives the orders of the next tick: everybody moves, a hundredth start a swing, the fallen return.
+    /// Gives the orders of the next tick: everybody moves, a hundredth start a swing, the dead return.
     pub fn orders(&mut self) {
         self.tick += 1;
         let tick = self.tick as usize;
@@ -180,7 +180,7 @@ impl Crowd {
     pub fn tick(&mut self) {
         self.fight.tick_with(&self.hooks, &mut self.heard).expect("the crowd fights on");
         for event in self.fight.facts().events() {
-            if let Event::DeathFell { subject, .. } = event {
+            if let Event::CombatantDied { subject, .. } = event {
                 self.returns.push((self.tick + 30, subject.slot()));
             }
         }

@@ -124,7 +124,7 @@ fn main() {
         "| one blow through all damage steps ({library:.0} ns) ÷ the same arithmetic by hand ({by_hand:.0} ns) | 3 | 1.5 | {:.2} |",
         library / by_hand
     );
-    println!("| a beat of harm, ns | | | {:.0} |", beat());
+    println!("| a beat of harm, ns | | | {:.0} |", pulse());
     let hub = hammerstone_bench::deliveries();
     println!(
         "| boxed listener ÷ direct call ({:.1} ns), per delivery: 1, 4, 64 listeners, exact | 2.5 | 1.7 | {} |",
@@ -243,15 +243,15 @@ fn all_steps() -> (f64, f64) {
     (times[0] * 1e9 / TIMES as f64, times[1] * 1e9 / TIMES as f64)
 }
 
-/// Nanoseconds that a beat of harm costs: a tick in which each of many statuses beats, less one in which none does.
-fn beat() -> f64 {
+/// Nanoseconds that a pulse of damage costs: a tick in which each of many statuses pulses, less one in which none does.
+fn pulse() -> f64 {
     let crowd = |every: u32| {
         let mut b = Ruleset::builder(60);
-        let heat = b.kind("heat");
+        let heat = b.damage_type("heat");
         let masons = b.team("masons");
-        let harm = vec![Harm { kind: heat, low: 1, high: 3 }];
-        let burn = b.status(Status::new("burn").beat(Beat::harm(every, harm)));
-        let mason = b.cast(Cast::new("mason", masons, 1_000_000_000));
+        let damage = vec![Damage { damage_type: heat, low: 1, high: 3 }];
+        let burn = b.status(Status::new("burn").pulse(Pulse::damage(every, damage)));
+        let mason = b.template(Template::new("mason", masons, 1_000_000_000));
         let rules = b.build().expect("the ruleset of the bench is sound");
         let mut fight = Encounter::new(&rules, 7);
         for i in 0..10_000 {
@@ -279,13 +279,13 @@ fn beat() -> f64 {
 /// So many swings at one target in one tick: seconds a blow.
 fn storm_of(n: usize) -> impl FnMut() -> f64 {
     let mut b = Ruleset::builder(60);
-    let crush = b.kind("crush");
+    let crush = b.damage_type("crush");
     let (masons, beasts) = (b.team("masons"), b.team("beasts"));
     let ball = |radius| Part::new("ball", Shape::Sphere { at: [0.0; 3], radius });
-    let mason = b.cast(Cast::new("mason", masons, 100));
-    let hound = b.cast(Cast::new("hound", beasts, 1_000_000_000).part(ball(1.0)));
+    let mason = b.template(Template::new("mason", masons, 100));
+    let hound = b.template(Template::new("hound", beasts, 1_000_000_000).part(ball(1.0)));
     let reach = Shape::Sphere { at: [0.0; 3], radius: 0.5 };
-    let poke = b.attack(Attack::carried("poke").timeline(0, 1, 0).harm(crush, 1, 3).volume(reach));
+    let poke = b.attack(Attack::melee("poke").timeline(0, 1, 0).damage(crush, 1, 3).hitbox(reach));
     let rules = b.build().expect("the ruleset of the storm is sound");
     let mut fight = Encounter::new(&rules, 7);
     fight.orders().spawn(hound, Pose::IDENTITY);

@@ -43,7 +43,7 @@ fn main() {
                 let (crowd, names) = run(true, |crowd, names| {
                     reporter
                         .get_or_insert_with(|| Reporter::new(crowd.fight.rules()))
-                        .take_in(&crowd.fight, names);
+                        .observe(&crowd.fight, names);
                 });
                 let page = reporter.expect("ticks ran");
                 page.write(&mut sink(), "A minute", 1, (crowd.fight.rules(), &names), &[])

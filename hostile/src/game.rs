@@ -17,7 +17,7 @@ impl Game {
     /// A ruleset out of bytes; none if these make no sound one.
     pub(crate) fn rules(bytes: &mut Bytes<'_>) -> Option<Ruleset> {
         let mut b = Ruleset::builder(10);
-        let kinds = [b.kind("crush"), b.kind("heat")];
+        let damage_types = [b.damage_type("crush"), b.damage_type("heat")];
         let teams = [b.team("masons"), b.team("beasts")];
         let tags = [b.tag("wet"), b.tag("down"), b.tag("stone")];
         let tide = b.reason("tide");
@@ -31,60 +31,61 @@ impl Game {
         let count = 1 + bytes.below(5);
         let ids: Vec<StatusId> = (0..count).map(|i| b.promise_status(&format!("s{i}"))).collect();
         for i in 0..count {
-            let status = status(bytes, i, &ids, (&kinds, &tags), (might, glass));
+            let status = status(bytes, i, &ids, (&damage_types, &tags), (might, glass));
             b.status(status);
         }
         let attacks = 1 + bytes.below(4);
         let attacks: Vec<AttackId> =
-            (0..attacks).map(|i| b.attack(attack(bytes, (i, attacks), &ids, &kinds, might))).collect();
-        let mut casts = Vec::new();
+            (0..attacks).map(|i| b.attack(attack(bytes, (i, attacks), &ids, &damage_types, might))).collect();
+        let mut templates = Vec::new();
         for i in 0..1 + bytes.below(3) {
             let ball = Shape::Sphere { at: [0.0; 3], radius: 0.3 };
-            let mut cast = Cast::new(&format!("c{i}"), teams[i % 2], 1 + i64::from(bytes.byte()));
-            cast = cast.part(Part::new("trunk", ball)).tag(tags[bytes.below(3)]);
-            cast = cast.threshold(half, Fixed::ratio(1, 2), IfItKills::Fire);
+            let mut template = Template::new(&format!("c{i}"), teams[i % 2], 1 + i64::from(bytes.byte()));
+            template = template.part(Part::new("trunk", ball)).tag(tags[bytes.below(3)]);
+            template = template.threshold(half, Fixed::ratio(1, 2), IfItKills::Fire);
             for _ in 0..bytes.below(4) {
-                let upon = bytes.pick(&Upon::ALL).filter(|upon| *upon != Upon::Expiry);
-                cast = cast.gift(Gift::new(upon.unwrap_or(Upon::Returns), ids[bytes.below(count)]));
+                let on = bytes.pick(&Trigger::ALL).filter(|on| *on != Trigger::Expiry);
+                template =
+                    template.grant(Grant::new(on.unwrap_or(Trigger::Returns), ids[bytes.below(count)]));
             }
             if bytes.comes(3) {
-                cast = cast.lives(Lives::new(1 + bytes.below(3) as u32, bytes.below(4) as u32));
+                template = template.lives(Lives::new(1 + bytes.below(3) as u32, bytes.below(4) as u32));
             }
             if bytes.comes(2) {
-                cast = cast.lies(bytes.below(5) as u32);
+                template = template.corpse_time(bytes.below(5) as u32);
             }
-            casts.push(b.cast(cast));
+            templates.push(b.template(template));
         }
-        let waves = Waves::new("w0", casts[0], 1 + bytes.below(3) as u32, 1 + bytes.below(3) as u32);
+        let waves = Waves::new("w0", templates[0], 1 + bytes.below(3) as u32, 1 + bytes.below(3) as u32);
         let waves = b.waves(waves.at(spot).delay(bytes.below(3) as u32));
         let topics = b.topics();
         for i in 0..bytes.below(6) {
             let on = topics.paths()[bytes.below(topics.paths().len())].clone();
-            let group = Whom::Each(Group::team(teams[bytes.below(2)]));
+            let group = Target::Each(Group::team(teams[bytes.below(2)]));
             let whom = match bytes.below(4) {
-                0 => Whom::Subject,
-                1 => Whom::Other,
-                2 => Whom::Followers,
+                0 => Target::Subject,
+                1 => Target::Other,
+                2 => Target::Followers,
                 _ => group,
             };
             let status = ids[bytes.below(count)];
             let credit = bytes.pick(&Credit::ALL).unwrap_or_default();
             let action = match bytes.below(14) {
-                0 => Action::Harm(whom, kinds[0], Fixed::whole(7), tide),
-                1 => Action::Apply(whom, status, bytes.fixed(), credit),
-                2 => Action::Lift(whom, status),
-                3 => Action::BringBack(group, spot),
-                4 => Action::Count(bell, Count::Add(1)),
-                5 => Action::Heal(whom, 5, tide),
-                6 => Action::Start(whom, attacks[bytes.below(attacks.len())]),
-                7 => Action::Flag(flag, bytes.comes(2)),
-                8 => Action::Waves(waves),
-                9 => Action::NextRound,
-                10 => Action::SendAway(whom),
-                11 => Action::Remove(whom),
-                12 => Action::Unleash(attacks[bytes.below(attacks.len())], teams[0], spot),
-                _ if bytes.comes(8) => Action::Reset,
-                _ => Action::Count(bell, Count::Set(0)),
+                0 => Reaction::Damage(whom, damage_types[0], Fixed::whole(7), tide),
+                1 => Reaction::Apply(whom, status, bytes.fixed(), credit),
+                2 => Reaction::Lift(whom, status),
+                3 => Reaction::BringBack(group, spot),
+                4 => Reaction::Count(bell, Count::Add(1)),
+                5 => Reaction::Heal(whom, 5, tide),
+                6 => Reaction::Start(whom, attacks[bytes.below(attacks.len())]),
+                7 => Reaction::Flag(flag, bytes.comes(2)),
+                8 => Reaction::Waves(waves),
+                9 => Reaction::NextRound,
+                10 => Reaction::SendAway(whom),
+                11 => Reaction::Remove(whom),
+                12 => Reaction::SpawnAttack(attacks[bytes.below(attacks.len())], teams[0], spot),
+                _ if bytes.comes(8) => Reaction::Reset,
+                _ => Reaction::Count(bell, Count::Set(0)),
             };
             b.rule(Rule::on(&format!("r{i}"), &on).does_after(bytes.below(3) as u32, action));
         }
@@ -98,38 +99,38 @@ fn status(
     bytes: &mut Bytes<'_>,
     i: usize,
     ids: &[StatusId],
-    (kinds, tags): (&[KindId; 2], &[TagId; 3]),
+    (damage_types, tags): (&[DamageTypeId; 2], &[TagId; 3]),
     (might, glass): (StatId, ShieldId),
 ) -> Status {
     let mut status = Status::new(&format!("s{i}")).lasts(1 + bytes.below(9) as u32).tag(tags[bytes.below(3)]);
     let has = u16::from(bytes.byte()) << 8 | u16::from(bytes.byte());
     let bit = |n: u16| has >> n & 1 == 1;
     if bit(0) {
-        status = status.dooms(kinds[0]);
+        status = status.kills_on_expiry(damage_types[0]);
     }
     if bit(1) {
-        let harm = vec![Harm { kind: kinds[1], low: 1, high: 1 + i64::from(bytes.byte()) }];
-        let beat = Beat::harm(1 + bytes.below(3) as u32, harm);
-        status = status.beat(if bit(2) { beat.at_once() } else { beat });
+        let damage = vec![Damage { damage_type: damage_types[1], low: 1, high: 1 + i64::from(bytes.byte()) }];
+        let pulse = Pulse::damage(1 + bytes.below(3) as u32, damage);
+        status = status.pulse(if bit(2) { pulse.at_once() } else { pulse });
     }
     if bit(3) {
         let limit = if bit(4) { 1_000_000 } else { 1 };
-        status = status.reprieve(Reprieve { leaves: 1, limit, ends: bit(5) });
+        status = status.prevents_death(PreventsDeath { leaves: 1, limit, ends: bit(5) });
     }
     if bit(6) {
         status = status.lifts(tags[bytes.below(3)]);
     }
     if bit(7) {
-        status = status.reflects(Passing { share: Fixed::ratio(1, 2), kind: None });
+        status = status.reflects(SharedDamage { share: Fixed::ratio(1, 2), damage_type: None });
     }
     if bit(8) {
-        status = status.transfers(Passing { share: Fixed::ratio(1, 3), kind: None });
+        status = status.transfers(SharedDamage { share: Fixed::ratio(1, 3), damage_type: None });
     }
     if bit(9) {
         status = status.shield(glass, 3);
     }
     if bit(10) {
-        status = status.changes(might, By::Raise(Fixed::whole(2)));
+        status = status.changes(might, Modifier::Add(Fixed::whole(2)));
     }
     if bit(11) {
         status = status.stuns();
@@ -138,20 +139,20 @@ fn status(
         status = status.across_lives();
     }
     if bit(13) {
-        status = status.protects();
+        status = status.invulnerable();
     }
     if bit(14) {
-        status = status.again(Again::ALL[bytes.below(Again::ALL.len())]);
+        status = status.stacking(Stacking::ALL[bytes.below(Stacking::ALL.len())]);
     }
     for _ in 0..bytes.below(3) {
-        let (upon, given) = (bytes.pick(&Upon::ALL).unwrap_or(Upon::Struck), bytes.below(ids.len()));
+        let (on, given) = (bytes.pick(&Trigger::ALL).unwrap_or(Trigger::Struck), bytes.below(ids.len()));
         // Statuses that give each other by expiring are no ruleset.
-        let upon = if upon == Upon::Expiry && given <= i { Upon::Struck } else { upon };
-        let mut gift = Gift::new(upon, ids[given]);
+        let on = if on == Trigger::Expiry && given <= i { Trigger::Struck } else { on };
+        let mut grant = Grant::new(on, ids[given]);
         if bytes.comes(3) {
-            gift = gift.to_other();
+            grant = grant.to_other();
         }
-        status = status.gift(gift);
+        status = status.grant(grant);
     }
     status
 }
@@ -160,36 +161,39 @@ fn attack(
     bytes: &mut Bytes<'_>,
     (i, count): (usize, usize),
     ids: &[StatusId],
-    kinds: &[KindId; 2],
+    damage_types: &[DamageTypeId; 2],
     might: StatId,
 ) -> Attack {
     let name = format!("a{i}");
     let ball = Shape::Sphere { at: [0.0, 0.0, 0.4], radius: 0.8 };
     let (gap, window, recovery) = (bytes.below(3) as u32, 1 + bytes.below(5) as u32, bytes.below(3) as u32);
     let mut attack = match bytes.below(5) {
-        0 => Attack::thrown(&name, Throw::new(3.0, 1 + bytes.below(9) as u32)).volume(ball),
-        1 => Attack::placed(&name).volume(ball),
+        0 => Attack::projectile(&name, Projectile::new(3.0, 1 + bytes.below(9) as u32)).hitbox(ball),
+        1 => Attack::area(&name).hitbox(ball),
         2 => Attack::beam(&name, Beam { from: [0.0; 3], reach: 6.0, radius: 0.1, pierce: 1 }),
         3 => Attack::touch(&name),
-        _ => Attack::carried(&name).volume(ball),
+        _ => Attack::melee(&name).hitbox(ball),
     };
-    attack =
-        attack.timeline(gap, window, recovery).harm(kinds[bytes.below(2)], 0, 1 + i64::from(bytes.byte()));
+    attack = attack.timeline(gap, window, recovery).damage(
+        damage_types[bytes.below(2)],
+        0,
+        1 + i64::from(bytes.byte()),
+    );
     attack = attack.strikes(Relations::ANY);
     attack = attack.policy(match bytes.below(4) {
         0 => Policy::Once,
         1 => Policy::Window,
-        2 => Policy::Rhythm(1 + bytes.below(3) as u32),
+        2 => Policy::Interval(1 + bytes.below(3) as u32),
         _ => Policy::Life,
     });
     if bytes.comes(2) {
-        attack = attack.gives(ids[bytes.below(ids.len())]);
+        attack = attack.inflicts(ids[bytes.below(ids.len())]);
     }
     if bytes.comes(3) {
         attack = attack.aura(ids[bytes.below(ids.len())], Fixed::ONE);
     }
     if bytes.comes(3) {
-        attack = attack.bears(0, 2, ids[bytes.below(ids.len())]);
+        attack = attack.self_status(0, 2, ids[bytes.below(ids.len())]);
     }
     if bytes.comes(3) {
         attack = attack.child(When::ALL[bytes.below(When::ALL.len())], &format!("a{}", bytes.below(count)));
@@ -198,12 +202,12 @@ fn attack(
         attack = attack.chain(&format!("a{}", bytes.below(count)), bytes.below(4) as u32, 5);
     }
     if bytes.comes(4) {
-        attack = attack.draws(Draw {
-            of: Party::Attacker,
+        attack = attack.scaling(Scaling {
+            of: Role::Attacker,
             stat: might,
             adds: Fixed::ONE,
             shares: Fixed::ZERO,
-            kind: None,
+            damage_type: None,
         });
     }
     attack
@@ -225,8 +229,8 @@ pub(crate) fn hooks(rules: &Ruleset) -> Hooks<u64> {
                 _ = orders.start(who, own.find_attack("a0").unwrap_or_else(|| unreachable!()))
             }
             (4, ..) => {
-                let cast = own.find_cast("c0").unwrap_or_else(|| unreachable!());
-                let id = orders.spawn(cast, Pose::IDENTITY);
+                let template = own.find_template("c0").unwrap_or_else(|| unreachable!());
+                let id = orders.spawn(template, Pose::IDENTITY);
                 orders.remove(id);
             }
             _ => {}
@@ -239,12 +243,12 @@ pub(crate) fn hooks(rules: &Ruleset) -> Hooks<u64> {
             1 => Verdict::Deflect,
             2 => {
                 terms.cost(Order::NextRound);
-                Verdict::Pass
+                Verdict::Proceed
             }
-            _ => Verdict::Pass,
+            _ => Verdict::Proceed,
         }
     });
-    hooks.reprieve("breath", 2, |calls: &mut u64, lethal| {
+    hooks.prevents_death("breath", 2, |calls: &mut u64, lethal| {
         *calls += 1;
         (lethal.amount % 3 == 0).then_some(1)
     });
@@ -270,7 +274,7 @@ pub fn game(data: &[u8]) {
     let mut saved: Option<(Saved, Auditor)> = None;
     let mut known = Known::default();
     if bytes.comes(2) {
-        encounter.orders().subscribe(answers, Listen::everything());
+        encounter.orders().subscribe(answers, Listen::all());
     }
     let mut ticks = 0;
     while !bytes.is_over() && ticks < 80 {
@@ -320,7 +324,7 @@ fn tick(encounter: &mut Encounter, hooks: &Hooks<u64>, auditor: &mut Auditor) ->
     let crowded = encounter.view().combatants().count() > 400;
     let summary = encounter.tick_with(hooks, &mut 0)?;
     assert!(crowded || summary.facts < MOST_FACTS, "{} facts in a tick", summary.facts);
-    auditor.take_in(&encounter.facts());
+    auditor.observe(&encounter.facts());
     if !summary.reset {
         auditor.compare(&encounter.view());
     }
@@ -336,26 +340,28 @@ fn order(encounter: &mut Encounter, rules: &Ruleset, bytes: &mut Bytes<'_>, know
     let attack = rules.find_attack(attack.name()).expect("an attack is found by its name");
     let status = &rules.statuses()[bytes.below(rules.statuses().len())];
     let status = rules.find_status(status.name()).expect("a status is found by its name");
-    let cast = &rules.casts()[bytes.below(rules.casts().len())];
-    let cast = rules.find_cast(cast.name()).expect("a template is found by its name");
-    let kind = rules.kinds().next().expect("there is a kind");
+    let template = &rules.templates()[bytes.below(rules.templates().len())];
+    let template = rules.find_template(template.name()).expect("a template is found by its name");
+    let damage_type = rules.damage_types().next().expect("there is a kind");
     let tide = rules.find_reason("tide").expect("there is a reason");
     let team = rules.teams().next().expect("there is a team");
     let pose = bytes.pose();
     let mut orders = encounter.orders();
     match (bytes.byte() % 28, who, swing) {
-        (0..=3, ..) => known.who.push(orders.spawn_as(cast, pose, None, other.filter(|_| bytes.comes(3)))),
-        (4, Some(id), _) => _ = orders.give(Order::Spawn { id, cast, team: None, pose, owner: None }),
+        (0..=3, ..) => {
+            known.who.push(orders.spawn_as(template, pose, None, other.filter(|_| bytes.comes(3))))
+        }
+        (4, Some(id), _) => _ = orders.give(Order::Spawn { id, template, team: None, pose, owner: None }),
         (5 | 6, Some(who), _) => known.swings.push(orders.start(who, attack)),
-        (7, ..) => known.swings.push(orders.unleash(attack, team, pose)),
+        (7, ..) => known.swings.push(orders.spawn_attack(attack, team, pose)),
         (8, Some(subject), Some(swing)) => {
             _ = orders.give(Order::Start { swing, subject, attack, aim: Some(pose) })
         }
         (9, _, Some(swing)) => _ = orders.cancel(swing),
         (10, _, Some(swing)) => _ = orders.guide(swing, pose),
         (11, Some(who), _) => _ = orders.move_over(who, pose, u32::from(bytes.byte() % 4)),
-        (12, Some(who), _) => _ = orders.place(who, pose),
-        (13, Some(who), _) => _ = orders.harm(who, kind, bytes.fixed(), tide),
+        (12, Some(who), _) => _ = orders.teleport(who, pose),
+        (13, Some(who), _) => _ = orders.damage(who, damage_type, bytes.fixed(), tide),
         (14, Some(who), _) => _ = orders.heal(who, u32::from(bytes.byte()), tide),
         (15, Some(who), _) => _ = orders.apply_at(who, status, other, bytes.fixed()),
         (16, Some(who), _) => _ = orders.lift(who, status),
@@ -373,16 +379,16 @@ fn order(encounter: &mut Encounter, rules: &Ruleset, bytes: &mut Bytes<'_>, know
         }
         (23, ..) => {
             let obstacle = Obstacle::Box { pose, half: [bytes.number(), 0.5, 0.5] };
-            known.obstacles.push(orders.obstruct(obstacle));
+            known.obstacles.push(orders.add_obstacle(obstacle));
         }
         (24, ..) => {
             if let Some(id) = bytes.pick(&known.obstacles) {
-                orders.clear(id);
+                orders.remove_obstacle(id);
             }
         }
         (25, Some(who), _) => {
             let stat = rules.find_stat("might").expect("there is a stat");
-            orders.change(who, stat, By::Raise(bytes.fixed()), tide);
+            orders.change(who, stat, Modifier::Add(bytes.fixed()), tide);
         }
         (26, Some(who), _) => _ = orders.set_maximum(who, u32::from(bytes.byte()), Keep::Share),
         (27, ..) if bytes.comes(4) => _ = orders.reset(),

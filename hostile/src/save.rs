@@ -27,7 +27,7 @@ pub fn save(data: &[u8]) {
     }
     // Corpora outlive changes of the ruleset's print.
     if let Value::Object(fields) = &mut document {
-        fields.insert("ruleset".to_owned(), rules.print().into());
+        fields.insert("ruleset".to_owned(), rules.fingerprint().into());
     }
     let Ok(AnySeal(saved)) = serde_json::from_value(document) else { return };
     let mut encounter = Encounter::new(&rules, 1);
@@ -52,7 +52,8 @@ pub fn save(data: &[u8]) {
             return;
         }
         let view = encounter.view();
-        view.combatants().for_each(|who| _ = (view.borne(who).count(), view.shields(who), view.leader(who)));
+        view.combatants()
+            .for_each(|who| _ = (view.statuses_of(who).count(), view.shields(who), view.leader(who)));
     }
 }
 
@@ -67,12 +68,12 @@ pub fn seed_saves() -> Vec<String> {
     let hooks: Hooks<u64> = hooks(&rules);
     let mut encounter = Encounter::new(&rules, 3);
     let ids: Vec<HookId> = hooks.names().map(|(id, _)| id).collect();
-    encounter.orders().subscribe(ids[0], Listen::everything());
+    encounter.orders().subscribe(ids[0], Listen::all());
     let mut saves = Vec::new();
     for tick in 0..24usize {
         if tick < 4 {
-            let template = &rules.casts()[tick % rules.casts().len()];
-            let id = rules.find_cast(template.name()).expect("a template is found by its name");
+            let template = &rules.templates()[tick % rules.templates().len()];
+            let id = rules.find_template(template.name()).expect("a template is found by its name");
             encounter.orders().spawn(id, hammerstone::Pose::at([tick as f32 * 0.4, 0.0, 0.3]));
         }
         let all: Vec<_> = encounter.view().combatants().collect();

@@ -15,7 +15,7 @@ struct Book {
     health: BTreeMap<String, (i64, i64)>,
     standing: BTreeSet<String>,
     deaths: BTreeSet<(String, u64)>,
-    /// Policy, rhythm and most targets, by swing.
+    /// Policy, interval and most targets, by swing.
     policies: BTreeMap<u64, (String, u64, Option<u64>)>,
     /// The tick of the last hit by swing, target, life where each has a turn of its own, window, and group or body where these have lists of their own.
     struck: BTreeMap<(u64, String, u64, u64, u64, u64), u64>,
@@ -65,7 +65,7 @@ pub fn check(feed: &str) -> Result<Vec<Wrong>, String> {
             book.end_of_tick();
         }
         book.tick = tick;
-        book.take_in(topic, &line);
+        book.observe(topic, &line);
     }
     book.end_of_tick();
     book.must(book.ended, 3, "the feed has no encounter.ended");
@@ -109,7 +109,7 @@ impl Book {
         self.must(new, law, &format!("{what} {id} begins twice"));
     }
 
-    fn take_in(&mut self, topic: &str, line: &Value) {
+    fn observe(&mut self, topic: &str, line: &Value) {
         match topic {
             "combatant.joined" => {
                 let who = name(line, "subject");
@@ -131,7 +131,7 @@ impl Book {
             "attack.started" => {
                 let swing = number(line, "swing");
                 // What is thrown or placed may outlive whoever began it, and so may start others.
-                let lives_on = matches!(line["form"].as_str(), Some("thrown" | "placed"));
+                let lives_on = matches!(line["form"].as_str(), Some("projectile" | "area"));
                 let who = line["subject"].as_str().filter(|_| !lives_on).map(str::to_owned);
                 if let Some(who) = &who {
                     self.must_stand(who);
@@ -181,7 +181,7 @@ impl Book {
                 self.must(first, 7, "a part broke twice in one life");
             }
             "hit.pushed" | "hit.staggered" => self.must_stand(&name(line, "target")),
-            "hit.stopped" | "guard.broken" | "death.averted" => self.must_stand(&name(line, "subject")),
+            "hit.stopped" | "guard.broken" | "combatant.spared" => self.must_stand(&name(line, "subject")),
             "status.suspended" => {
                 let application = number(line, "application");
                 let new = self.applications.contains_key(&application) && self.suspended.insert(application);
@@ -199,7 +199,7 @@ impl Book {
                 self.begins(7, "application", application);
                 self.applications.insert(application, who);
             }
-            "status.renewed" | "status.piled" | "status.beat" | "status.refused" => {
+            "status.refreshed" | "status.stacked" | "status.pulsed" | "status.refused" => {
                 self.must_stand(&name(line, "subject"))
             }
             "status.expired" | "status.lifted" => {
@@ -208,7 +208,7 @@ impl Book {
                 self.must(ran, 7, "a status ended that did not run");
                 self.suspended.remove(&application);
             }
-            "death.fell" => {
+            "combatant.died" => {
                 let who = name(line, "subject");
                 self.must_stand(&who);
                 let first = self.deaths.insert((who.clone(), number(line, "life")));
@@ -241,7 +241,7 @@ impl Book {
         let life = if policy == "life" { number(line, "life") } else { 0 };
         let key = (swing, target, life, window, own("group"), own("body"));
         let before = self.struck.insert(key, self.tick);
-        let allowed = before.is_none_or(|before| policy == "rhythm" && self.tick - before >= every);
+        let allowed = before.is_none_or(|before| policy == "interval" && self.tick - before >= every);
         self.must(allowed, 1, "struck more often than the policy allows");
         if let Some(most) = most {
             let targets: BTreeSet<&String> =
@@ -322,9 +322,9 @@ impl Book {
         let standing = &self.standing;
         let carriers = self.swings.values().flatten();
         let running = self.applications.iter().filter(|(id, _)| !self.suspended.contains(id));
-        let borne = running.map(|(_, bearer)| bearer);
+        let statuses_of = running.map(|(_, bearer)| bearer);
         let shielded = self.shields.iter().filter(|(_, points)| **points != 0).map(|((who, _), _)| who);
-        let all_stand = carriers.chain(borne).chain(shielded).chain(self.contacts.values());
+        let all_stand = carriers.chain(statuses_of).chain(shielded).chain(self.contacts.values());
         let all_stand = { all_stand }.all(|who| standing.contains(who));
         self.must(all_stand, 2, "something goes on for one who does not stand");
         let settled = self.health.values().all(|&(_, due)| due == 0);

@@ -43,14 +43,14 @@ fn first_touches_of_what_does_not_turn_agree() {
         let [one, other] = ways(&mut rng, 8.0, 0.0);
         let pair = Pair::new(one, other);
         let ours = first_touch(&one.moving(), &other.moving());
-        let theirs = pair.cast();
+        let theirs = pair.template();
         let told = format!("case {case}: {ours:?} and {theirs:?}: {one:?} {other:?}");
         match (&ours, theirs) {
             // No miss at all; the oracle itself is only near where shapes just graze.
             (None, Some(t)) => {
                 assert!(pair.distance(t) > 1.0e-6 || pair.distance(t) == 0.0 && grazes(&pair, t), "{told}")
             }
-            // Not late, unless the oracle is early: it stops a little before what it casts at.
+            // Not late, unless the oracle is early: it stops a little before what it templates at.
             (Some(touch), Some(t)) => {
                 let early = pair.distance(t) > 1.0e-7;
                 assert!(f64::from(touch.toi) <= t + 1.0e-4 || early, "{told}");

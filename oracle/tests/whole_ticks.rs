@@ -12,7 +12,7 @@ use hammerstone::*;
 /// A crowd in one place, a few far away, now and then a giant; everything moves.
 struct Crowd {
     rules: Ruleset,
-    casts: Vec<(CastId, Vec<Shape>)>,
+    templates: Vec<(TemplateId, Vec<Shape>)>,
     attacks: Vec<(AttackId, Shape)>,
 }
 
@@ -20,27 +20,25 @@ fn crowd(rng: &mut Rng) -> Crowd {
     let mut b = Ruleset::builder(60);
     let team = b.team("all");
     b.move_limit(1.0e6);
-    let casts = (0..6)
+    let templates = (0..6)
         .map(|i| {
             let shapes: Vec<Shape> = (0..1 + i % 3).map(|_| shape(rng)).collect();
-            let mut cast = Cast::new(&format!("cast {i}"), team, 10);
+            let mut template = Template::new(&format!("cast {i}"), team, 10);
             for (j, shape) in shapes.iter().enumerate() {
-                cast = cast.part(Part::new(&format!("part {j}"), *shape));
+                template = template.part(Part::new(&format!("part {j}"), *shape));
             }
-            (b.cast(cast), shapes)
+            (b.template(template), shapes)
         })
         .collect();
     let attacks = (0..4)
         .map(|i| {
             let shape = shape(rng);
-            let attack = Attack::carried(&format!("attack {i}"))
-                .timeline(0, 1, 0)
-                .strikes(Relations::ANY)
-                .volume(shape);
+            let attack =
+                Attack::melee(&format!("attack {i}")).timeline(0, 1, 0).strikes(Relations::ANY).hitbox(shape);
             (b.attack(attack), shape)
         })
         .collect();
-    Crowd { rules: b.build().unwrap(), casts, attacks }
+    Crowd { rules: b.build().unwrap(), templates, attacks }
 }
 
 #[test]
@@ -49,25 +47,25 @@ fn the_broad_phase_finds_what_all_pairs_find() {
     let (mut done, mut found) = (0, 0);
     // Each crowd has thousands of pairs; cases count those.
     while done < cases {
-        let Crowd { rules, casts, attacks } = crowd(&mut rng);
+        let Crowd { rules, templates, attacks } = crowd(&mut rng);
         let mut fight = Encounter::new(&rules, 1);
         let spread = [2.0, 10.0, 60.0, 4000.0][rng.usize(..4)];
         let mut ways = Vec::new();
         for _ in 0..30 {
-            let (cast, shapes) = &casts[rng.usize(..casts.len())];
-            let (_, volume) = &attacks[rng.usize(..attacks.len())];
+            let (template, shapes) = &templates[rng.usize(..templates.len())];
+            let (_, hitbox) = &attacks[rng.usize(..attacks.len())];
             let from = Pose::at(vector(&mut rng, spread));
             let from = turned(&mut rng, from, 180.0);
             let travel = [0.0, 0.1, 5.0, 500.0][rng.usize(..4)];
             let to = Pose { at: from.at.map(|x| x + within(&mut rng, travel)), ..from };
             let to = turned(&mut rng, to, 40.0);
-            let who = fight.orders().spawn(*cast, from);
-            ways.push((who, shapes, *volume, from, to));
+            let who = fight.orders().spawn(*template, from);
+            ways.push((who, shapes, *hitbox, from, to));
         }
         fight.tick().unwrap();
-        for (who, _, volume, _, to) in &ways {
+        for (who, _, hitbox, _, to) in &ways {
             fight.orders().move_to(*who, *to);
-            let attack = attacks.iter().find(|(_, shape)| shape == volume).unwrap().0;
+            let attack = attacks.iter().find(|(_, shape)| shape == hitbox).unwrap().0;
             fight.orders().start(*who, attack);
         }
         fight.tick().unwrap();
@@ -78,13 +76,13 @@ fn the_broad_phase_finds_what_all_pairs_find() {
             }
         }
         let mut theirs = BTreeSet::new();
-        for (attacker, _, volume, from, to) in &ways {
+        for (attacker, _, hitbox, from, to) in &ways {
             for (target, shapes, _, target_from, target_to) in
                 ways.iter().filter(|(target, ..)| target != attacker)
             {
                 done += 1;
                 let still = Pose::IDENTITY;
-                let blade = Moving::within(*volume, still, still, *from, *to).unwrap();
+                let blade = Moving::within(*hitbox, still, still, *from, *to).unwrap();
                 let touches = |shape: &Shape| {
                     first_touch(&blade, &Moving::new(*shape, *target_from, *target_to).unwrap()).is_some()
                 };
@@ -108,13 +106,14 @@ fn struck_lists_agree_with_a_simple_model() {
         let mut b = Ruleset::builder(60);
         let (masons, beasts) = (b.team("masons"), b.team("beasts"));
         let trunk = |name: &str| Part::new(name, Shape::Sphere { at: [0.0; 3], radius: 0.1 });
-        let mason = b.cast(Cast::new("mason", masons, 1_000_000));
-        let hound = b.cast(Cast::new("hound", beasts, 1_000_000).part(trunk("skull")).part(trunk("tail")));
+        let mason = b.template(Template::new("mason", masons, 1_000_000));
+        let hound =
+            b.template(Template::new("hound", beasts, 1_000_000).part(trunk("skull")).part(trunk("tail")));
         let every = rng.u32(1..6);
-        let policies = [Policy::Once, Policy::Window, Policy::Rhythm(every)];
+        let policies = [Policy::Once, Policy::Window, Policy::Interval(every)];
         let policy = policies[rng.usize(..3)];
         let far = Shape::Sphere { at: [0.0, 500.0, 0.0], radius: 0.1 };
-        let maul = b.attack(Attack::carried("maul").timeline(0, 6, 0).again(0, 7).policy(policy).volume(far));
+        let maul = b.attack(Attack::melee("maul").timeline(0, 6, 0).again(0, 7).policy(policy).hitbox(far));
         let rules = b.build().unwrap();
         let mut fight = Encounter::new(&rules, rng.u64(..));
         let masons: Vec<_> = (0..3).map(|_| fight.orders().spawn(mason, Pose::IDENTITY)).collect();
@@ -144,7 +143,7 @@ fn struck_lists_agree_with_a_simple_model() {
                     (_, None) => true,
                     (Policy::Once | Policy::Life, Some(_)) => false,
                     (Policy::Window, Some((_, last))) => *last != window,
-                    (Policy::Rhythm(every), Some((last, _))) => tick - last >= every,
+                    (Policy::Interval(every), Some((last, _))) => tick - last >= every,
                 };
                 if may {
                     model.insert(pair, (tick, window));

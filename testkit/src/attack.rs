@@ -9,12 +9,12 @@ pub(crate) fn numbered_attack(mut attack: Attack, dice: &mut Dice, names: &Names
     for _ in 0..3 {
         let status = names.status(dice.roll(4));
         attack = match dice.roll(15) {
-            1 => attack.draws(Draw {
-                of: Party::ALL[dice.roll(2) as usize],
+            1 => attack.scaling(Scaling {
+                of: Role::ALL[dice.roll(2) as usize],
                 stat: names.stats[0],
                 adds: Fixed::ONE,
                 shares: Fixed::ratio(-1, 4),
-                kind: None,
+                damage_type: None,
             }),
             2 => attack.critical(Critical {
                 chance_stat: Some(names.stats[0]),
@@ -25,14 +25,14 @@ pub(crate) fn numbered_attack(mut attack: Attack, dice: &mut Dice, names: &Names
             }
             4 => attack.absolute(),
             5 => attack.live(),
-            6 => attack.gives_at(status, Fixed::ratio(3, 2)),
-            7 => attack.gives_self(status, Fixed::ONE),
+            6 => attack.inflicts_at(status, Fixed::ratio(3, 2)),
+            7 => attack.inflicts_self(status, Fixed::ONE),
             8 => attack.aura(status, Fixed::ONE),
-            9 => attack.bears(0, 3, status),
-            10 => attack.pushes(Push { moves: dice.comes(2), lift: 0.1, ..Push::new(0.5, 3) }),
-            11 => attack.stops(Stop { attacker: 2, target: 3 }),
+            9 => attack.self_status(0, 3, status),
+            10 => attack.knockback(Knockback { moves: dice.comes(2), lift: 0.1, ..Knockback::new(0.5, 3) }),
+            11 => attack.hit_stop(HitStop { attacker: 2, target: 3 }),
             12 => attack.heals(0, 4).strikes(Relations::ANY),
-            13 => attack.tag(names.tags[0]).staggers(Fixed::whole(2)),
+            13 => attack.tag(names.tags[0]).stagger_damage(Fixed::whole(2)),
             14 => attack.never_critical(),
             _ => attack,
         };
@@ -43,7 +43,7 @@ pub(crate) fn numbered_attack(mut attack: Attack, dice: &mut Dice, names: &Names
 pub(crate) fn attack(
     sheet: &AttackSheet,
     number: usize,
-    kinds: [KindId; 2],
+    damage_types: [DamageTypeId; 2],
     layer: LayerId,
     tag: TagId,
     statuses: [StatusId; 2],
@@ -51,8 +51,8 @@ pub(crate) fn attack(
     let traits = &sheet.traits;
     let flag = |bit: u8| traits.flags >> bit & 1 == 1;
     let name = format!("attack {number}");
-    let (wind_up, window, recovery) = sheet.timeline;
-    let throw = Throw {
+    let (startup, window, recovery) = sheet.timeline;
+    let projectile = Projectile {
         from: [0.0, 0.5, 0.3],
         speed: 12.0 + sheet.reach * 30.0,
         gravity: if flag(0) { 9.0 } else { 0.0 },
@@ -71,21 +71,21 @@ pub(crate) fn attack(
     let ball = Shape::Sphere { at: [0.3, 0.5, sheet.reach], radius: 0.3 };
     let slab = Shape::Box { pose: Pose::at([0.0, 0.5, 0.5]), half: [0.2, 0.1, 0.3] };
     let mut attack = match traits.form {
-        0 => Attack::thrown(&name, throw).volume(Shape::Sphere { at: [0.0; 3], radius: 0.15 }),
+        0 => Attack::projectile(&name, projectile).hitbox(Shape::Sphere { at: [0.0; 3], radius: 0.15 }),
         1 => Attack::beam(&name, beam),
-        2 => Attack::placed(&name).volume_of(ball, 0).volume_of(slab, 1),
+        2 => Attack::area(&name).hitbox_of(ball, 0).hitbox_of(slab, 1),
         3 => Attack::touch(&name),
-        _ => Attack::carried(&name).volume_of(rod, 0).volume_of(ball, 1),
+        _ => Attack::melee(&name).hitbox_of(rod, 0).hitbox_of(ball, 1),
     };
-    let carried = traits.form > 3;
+    let melee = traits.form > 3;
     let held = traits.form != 0 && traits.form != 2;
     match traits.timing {
         0 if held => attack = attack.marked(12),
-        _ => attack = attack.timeline(wind_up, window, recovery),
+        _ => attack = attack.timeline(startup, window, recovery),
     }
-    if carried && traits.timing == 1 {
+    if melee && traits.timing == 1 {
         attack = attack.guided();
-    } else if carried {
+    } else if melee {
         attack = attack
             .key(0, Pose::IDENTITY.facing(Axis::Y, -sheet.turn))
             .key(8, Pose::IDENTITY.facing(Axis::Y, sheet.turn));
@@ -95,7 +95,7 @@ pub(crate) fn attack(
     }
     attack = attack.policy(match traits.policy {
         0 => Policy::Window,
-        1 => Policy::Rhythm(1 + u32::from(traits.most)),
+        1 => Policy::Interval(1 + u32::from(traits.most)),
         2 => Policy::Life,
         _ => Policy::Once,
     });
@@ -106,7 +106,7 @@ pub(crate) fn attack(
     };
     attack = attack.prefer(Prefer::ALL[usize::from(traits.prefer)]);
     if traits.most == 0 {
-        attack = attack.most(1);
+        attack = attack.max_targets(1);
     }
     attack = match traits.direction {
         0 => attack.only_from(Side::Above, 60.0),
@@ -152,8 +152,8 @@ pub(crate) fn attack(
     if sheet.strikes_all {
         attack = attack.strikes(Relations::ANY);
     }
-    if sheet.gives {
-        attack = attack.gives(statuses[0]);
+    if sheet.inflicts {
+        attack = attack.inflicts(statuses[0]);
     }
-    attack.harm(kinds[0], sheet.harm.0, sheet.harm.1).harm(kinds[1], 0, 1)
+    attack.damage(damage_types[0], sheet.damage.0, sheet.damage.1).damage(damage_types[1], 0, 1)
 }

@@ -8,17 +8,17 @@ use crate::sheet::{Dice, Sheet};
 
 pub fn build(sheet: &Sheet) -> Ruleset {
     let mut b = Ruleset::builder(60);
-    let crush = b.kind("crush");
-    let heat = b.kind("heat");
+    let crush = b.damage_type("crush");
+    let heat = b.damage_type("heat");
     let teams = [b.team("masons"), b.team("beasts")];
     let layers = [b.layer("body"), b.layer("ghost")];
     b.reason("tide");
     b.outcome("dawn");
-    let (lasts, every, at_once, harm) = sheet.beat;
-    let first = if at_once { FirstBeat::AtOnce } else { FirstBeat::After };
-    let harm = vec![Harm { kind: heat, low: harm, high: harm + 2 }];
+    let (lasts, every, at_once, damage) = sheet.pulse;
+    let first = if at_once { FirstPulse::AtOnce } else { FirstPulse::After };
+    let damage = vec![Damage { damage_type: heat, low: damage, high: damage + 2 }];
     let names = Names {
-        kinds: [crush, heat],
+        damage_types: [crush, heat],
         stats: ["might", "plates", "vigour", "hide"].map(|name| b.stat(name, Fixed::ZERO)),
         shields: [b.shield(Shield::new("glass")), b.shield(Shield::new("brine").against(heat))],
         tags: [b.tag("stone"), b.tag("wet"), b.tag("fire")],
@@ -28,8 +28,8 @@ pub fn build(sheet: &Sheet) -> Ruleset {
         bounty: b.value("bounty"),
     };
     let burn =
-        b.status(Status::new("burn").lasts(lasts).beat(Beat { every, first, harm, ..Beat::default() }));
-    let shield = b.status(Status::new("shield").lasts(4).protects());
+        b.status(Status::new("burn").lasts(lasts).pulse(Pulse { every, first, damage, ..Pulse::default() }));
+    let shield = b.status(Status::new("shield").lasts(4).invulnerable());
     b.status(Status::new("stun").lasts(3).stuns());
     for (i, &numbers) in sheet.statuses.iter().enumerate() {
         b.status(status(i, &mut Dice(numbers), &names));
@@ -43,21 +43,21 @@ pub fn build(sheet: &Sheet) -> Ruleset {
     }
     // What any attack may start: one that stays, and one that starts itself, for ever but for the limit.
     let ball = Shape::Sphere { at: [0.0, 0.0, 0.0], radius: 0.6 };
-    b.attack(Attack::placed("splinters").timeline(0, 2, 0).harm(crush, 1, 2).volume(ball));
-    let spread = Throw { spread: 90.0, pellets: 2, ..Throw::new(30.0, 3) };
+    b.attack(Attack::area("splinters").timeline(0, 2, 0).damage(crush, 1, 2).hitbox(ball));
+    let spread = Projectile { spread: 90.0, pellets: 2, ..Projectile::new(30.0, 3) };
     b.attack(
-        Attack::thrown("sparks", spread)
+        Attack::projectile("sparks", spread)
             .timeline(0, 1, 0)
-            .harm(heat, 1, 1)
-            .volume(Shape::Sphere { at: [0.0; 3], radius: 0.1 })
+            .damage(heat, 1, 1)
+            .hitbox(Shape::Sphere { at: [0.0; 3], radius: 0.1 })
             .child(When::Expiry, "sparks")
             .child(When::Hit, "splinters"),
     );
-    for (i, sheet) in sheet.casts.iter().enumerate() {
-        let mut cast = Cast::new(&format!("cast {i}"), teams[usize::from(sheet.team)], sheet.health)
+    for (i, sheet) in sheet.templates.iter().enumerate() {
+        let mut template = Template::new(&format!("cast {i}"), teams[usize::from(sheet.team)], sheet.health)
             .resistance(crush, Fixed::raw(sheet.resistance));
         let mut dice = Dice(sheet.numbers);
-        cast = numbered_cast(cast, &mut dice, &names);
+        template = numbered_template(template, &mut dice, &names);
         for (j, &(x, radius, ghost, multiplier)) in sheet.parts.iter().enumerate() {
             let mut part = Part::new(&format!("part {j}"), Shape::Sphere { at: [x, 0.5, 0.0], radius });
             if dice.comes(3) {
@@ -65,16 +65,17 @@ pub fn build(sheet: &Sheet) -> Ruleset {
                 let shape = Shape::Sphere { at: [x, 0.4, 0.1], radius: radius * 0.5 };
                 part = part.points(4, if dice.comes(2) { Broken::gone() } else { broken.shape(shape) });
             }
-            cast = cast.part(part.layer(layers[usize::from(ghost)]).multiplier(Fixed::raw(multiplier)));
+            template =
+                template.part(part.layer(layers[usize::from(ghost)]).multiplier(Fixed::raw(multiplier)));
         }
         if i == 1 {
             let pose = Pose::at([0.0, 0.4, 0.3]).turned([1.0, 1.0, 0.0], 40.0);
-            cast = cast.tag(tag).part(Part::new("slab", Shape::Box { pose, half: [0.3, 0.2, 0.4] }));
+            template = template.tag(tag).part(Part::new("slab", Shape::Box { pose, half: [0.3, 0.2, 0.4] }));
         }
-        if let Some(lies) = sheet.lies {
-            cast = cast.lies(lies);
+        if let Some(corpse_time) = sheet.corpse_time {
+            template = template.corpse_time(corpse_time);
         }
-        b.cast(cast);
+        b.template(template);
     }
     if let Some(first) = first_attack {
         flow(&mut b, sheet, &names, burn, first);
@@ -87,7 +88,7 @@ pub fn build(sheet: &Sheet) -> Ruleset {
 
 /// What numbers and statuses are about.
 pub(crate) struct Names {
-    pub(crate) kinds: [KindId; 2],
+    pub(crate) damage_types: [DamageTypeId; 2],
     pub(crate) stats: [StatId; 4],
     pub(crate) shields: [ShieldId; 2],
     pub(crate) tags: [TagId; 3],
@@ -103,19 +104,19 @@ impl Names {
     }
 }
 
-pub(crate) fn by(dice: &mut Dice) -> By {
+pub(crate) fn by(dice: &mut Dice) -> Modifier {
     let value = dice.roll(9) as i64 - 3;
     match dice.roll(4) {
-        0 => By::Raise(Fixed::whole(value)),
-        1 => By::Share(Fixed::ratio(value, 4)),
-        2 => By::Scale(Fixed::ratio(value.abs(), 2)),
-        _ => By::Pin(Fixed::whole(value)),
+        0 => Modifier::Add(Fixed::whole(value)),
+        1 => Modifier::AddShare(Fixed::ratio(value, 4)),
+        2 => Modifier::Multiply(Fixed::ratio(value.abs(), 2)),
+        _ => Modifier::Set(Fixed::whole(value)),
     }
 }
 
 pub(crate) fn change(dice: &mut Dice, names: &Names) -> AmountChange {
-    let change = AmountChange::new(Flow::ALL[dice.roll(4) as usize], by(dice));
-    let change = if dice.comes(3) { change.kind(names.kinds[0]) } else { change };
+    let change = AmountChange::new(Direction::ALL[dice.roll(4) as usize], by(dice));
+    let change = if dice.comes(3) { change.damage_type(names.damage_types[0]) } else { change };
     if dice.comes(3) { change.against(names.tags[0]) } else { change }
 }
 
@@ -126,10 +127,10 @@ pub(crate) fn status(number: usize, dice: &mut Dice, names: &Names) -> Status {
         status = status.lasts(lasts as u32);
         // Only later ones, so that there is no circle.
         if dice.comes(3) && number + 1 < names.statuses.len() {
-            status = status.gift(Gift::new(Upon::Expiry, names.status(number as u64 + 1)));
+            status = status.grant(Grant::new(Trigger::Expiry, names.status(number as u64 + 1)));
         }
     }
-    status = status.again(Again::ALL[dice.roll(5) as usize]);
+    status = status.stacking(Stacking::ALL[dice.roll(5) as usize]);
     status = match dice.roll(4) {
         1 => status.strength(Strength::Captured(names.stats[0])),
         2 => status.strength(Strength::Live(names.stats[0])),
@@ -138,61 +139,61 @@ pub(crate) fn status(number: usize, dice: &mut Dice, names: &Names) -> Status {
     status = match dice.roll(11) {
         1 | 10 => status.guard(Guard::new(Fixed::ratio(1, 2), 100.0).breaks_after(2)),
         2 => status.shield(names.shields[dice.roll(2) as usize], 5),
-        3 => status.reprieve(Reprieve { leaves: 1, limit: 1, ends: dice.comes(2) }),
-        4 => status.reflects(Passing { share: Fixed::ratio(1, 2), kind: None }),
-        5 => status.transfers(Passing { share: Fixed::ratio(1, 2), kind: None }),
+        3 => status.prevents_death(PreventsDeath { leaves: 1, limit: 1, ends: dice.comes(2) }),
+        4 => status.reflects(SharedDamage { share: Fixed::ratio(1, 2), damage_type: None }),
+        5 => status.transfers(SharedDamage { share: Fixed::ratio(1, 2), damage_type: None }),
         6 => status.changes(names.stats[dice.roll(4) as usize], by(dice)),
         7 => status.changes_amounts(change(dice, names)),
-        8 => status.beat(Beat::heal(2, 0, 3)),
-        9 => status.beat(Beat {
+        8 => status.pulse(Pulse::heal(2, 0, 3)),
+        9 => status.pulse(Pulse {
             absolute: true,
-            ..Beat::harm(3, vec![Harm { kind: names.kinds[1], low: 1, high: 4 }])
+            ..Pulse::damage(3, vec![Damage { damage_type: names.damage_types[1], low: 1, high: 4 }])
         }),
         _ => status,
     };
     match dice.roll(9) {
-        8 if status.duration().is_some() => status.dooms(names.kinds[0]),
+        8 if status.duration().is_some() => status.kills_on_expiry(names.damage_types[0]),
         1 => status.tag(names.tags[2]).lifted_by(names.tags[1]),
-        2 => status.lends(names.tags[1]),
-        3 => status.lends(names.tags[2]).barred_by(names.tags[2]),
+        2 => status.adds_tags(names.tags[1]),
+        3 => status.adds_tags(names.tags[2]).barred_by(names.tags[2]),
         4 => status.lifts(names.tags[2]),
         5 => status.across_lives(),
-        6 => status.protects().lets_through(names.tags[0]),
-        7 => status.gift(Gift::new(Upon::Struck, names.status(dice.roll(8))).to_other()),
+        6 => status.invulnerable().lets_through(names.tags[0]),
+        7 => status.grant(Grant::new(Trigger::Struck, names.status(dice.roll(8))).to_other()),
         _ => status,
     }
 }
 
-pub(crate) fn numbered_cast(mut cast: Cast, dice: &mut Dice, names: &Names) -> Cast {
+pub(crate) fn numbered_template(mut template: Template, dice: &mut Dice, names: &Names) -> Template {
     for stat in names.stats {
-        cast = cast.stat(stat, Fixed::whole(dice.roll(4) as i64));
+        template = template.stat(stat, Fixed::whole(dice.roll(4) as i64));
     }
     if dice.comes(3) {
         let lives = Lives::new(1 + dice.roll(3) as u32, dice.roll(6) as u32);
-        let to = [ReturnTo::Home, ReturnTo::WhereItFell, ReturnTo::Spot(names.spot)][dice.roll(3) as usize];
-        cast = cast.lives(Lives { to, health: Fixed::ratio(1, 1 + dice.roll(2) as i64), ..lives });
+        let to = [ReturnTo::Home, ReturnTo::WhereItDied, ReturnTo::Spot(names.spot)][dice.roll(3) as usize];
+        template = template.lives(Lives { to, health: Fixed::ratio(1, 1 + dice.roll(2) as i64), ..lives });
     }
     for (i, threshold) in names.thresholds.into_iter().enumerate() {
         let kills = IfItKills::ALL[dice.roll(2) as usize];
-        cast = cast.threshold(threshold, Fixed::ratio(2 + 3 * i as i64, 10), kills);
+        template = template.threshold(threshold, Fixed::ratio(2 + 3 * i as i64, 10), kills);
     }
-    cast = cast.worth(names.bounty, dice.roll(3) as i64);
-    for upon in [Upon::Struck, Upon::Hits, Upon::Joins, Upon::Returns, Upon::Averted] {
+    template = template.values(names.bounty, dice.roll(3) as i64);
+    for on in [Trigger::Struck, Trigger::Hits, Trigger::Joins, Trigger::Returns, Trigger::Spared] {
         if dice.comes(4) {
-            cast = cast.gift(Gift::new(upon, names.status(dice.roll(4))));
+            template = template.grant(Grant::new(on, names.status(dice.roll(4))));
         }
     }
-    cast = match dice.roll(4) {
-        1 => cast.shield(names.shields[dice.roll(2) as usize], 6),
-        2 => cast.changes_amounts(change(dice, names)),
-        3 => cast.never_critical(),
-        _ => cast,
+    template = match dice.roll(4) {
+        1 => template.shield(names.shields[dice.roll(2) as usize], 6),
+        2 => template.changes_amounts(change(dice, names)),
+        3 => template.never_critical(),
+        _ => template,
     };
     if dice.comes(3) {
         let status = Some(names.status(dice.roll(4)));
-        cast = cast.stagger(Stagger { at: Fixed::whole(6), wanes: Fixed::whole(60), status });
+        template = template.stagger(Stagger { at: Fixed::whole(6), recovers: Fixed::whole(60), status });
     }
-    cast
+    template
 }
 
 pub(crate) fn numbered_rules(b: &mut RulesetBuilder, dice: &mut Dice, names: &Names, steps: &[Step]) {
@@ -211,7 +212,7 @@ pub(crate) fn numbered_rules(b: &mut RulesetBuilder, dice: &mut Dice, names: &Na
         b.armour(Armour {
             flat: Some(names.stats[1]),
             curve: Some((names.stats[3], Fixed::whole(2))),
-            kinds: vec![names.kinds[0]],
+            damage_types: vec![names.damage_types[0]],
         });
     }
     if dice.comes(2) {
@@ -221,7 +222,7 @@ pub(crate) fn numbered_rules(b: &mut RulesetBuilder, dice: &mut Dice, names: &Na
         b.maximum(names.stats[2], Keep::ALL[dice.roll(2) as usize]);
     }
     if dice.comes(2) {
-        b.relation_share(Relation::Own, Fixed::ratio(1, 2)).fall_credit(30);
+        b.relation_share(Relation::Own, Fixed::ratio(1, 2)).death_credit(30);
     }
-    b.stop_limit(dice.roll(8) as u32);
+    b.hit_stop_limit(dice.roll(8) as u32);
 }

@@ -8,15 +8,15 @@ pub struct World {
     pub calls: u64,
 }
 
-/// Hooks that answer: a blow with harm, harm with healing and a swing, a fall with a return, anything with a status.
+/// Hooks that answer: a blow with damage, damage with healing and a swing, a death with a return, anything with a status.
 pub fn hooks() -> Hooks<World> {
     let mut hooks = Hooks::new();
     hooks.react("answer blows", |world: &mut World, heard, orders| {
         world.calls += 1;
         if let Event::HitLanded { attacker: Some(attacker), .. } = *heard.event {
-            let (kind, reason) =
-                (world.rules.find_kind("heat").unwrap(), world.rules.find_reason("tide").unwrap());
-            orders.harm(attacker, kind, Fixed::whole(1), reason);
+            let (damage_type, reason) =
+                (world.rules.find_damage_type("heat").unwrap(), world.rules.find_reason("tide").unwrap());
+            orders.damage(attacker, damage_type, Fixed::whole(1), reason);
         }
     });
     hooks.react("answer harm", |world: &mut World, heard, orders| {
@@ -30,7 +30,7 @@ pub fn hooks() -> Hooks<World> {
     });
     hooks.react("answer falls", |world: &mut World, heard, orders| {
         world.calls += 1;
-        if let Event::DeathFell { subject, at, .. } = *heard.event {
+        if let Event::CombatantDied { subject, at, .. } = *heard.event {
             orders.bring_back(subject, Pose::at(at));
         }
     });
@@ -49,15 +49,15 @@ pub fn hooks() -> Hooks<World> {
             1 => Verdict::Retry("fickle"),
             2 => Verdict::Deflect,
             3 => {
-                terms.amend(By::Raise(Fixed::ONE), "fickle");
+                terms.amend(Modifier::Add(Fixed::ONE), "fickle");
                 let (target, reason) = (attempt.target, world.rules.find_reason("tide").unwrap());
                 terms.cost(Order::Heal { target, points: 1, reason, source: None });
-                Verdict::Pass
+                Verdict::Proceed
             }
-            _ => Verdict::Pass,
+            _ => Verdict::Proceed,
         }
     });
-    hooks.reprieve("a second breath", 1, |world: &mut World, lethal| {
+    hooks.prevents_death("a second breath", 1, |world: &mut World, lethal| {
         world.calls += 1;
         (lethal.amount % 3 == 0).then_some(2)
     });

@@ -54,13 +54,13 @@ fn preview(encounter: &Encounter, all: &[CombatantId], [who, target]: [usize; 2]
     let before = encounter.checksum();
     for luck in [Luck::Next, Luck::Least, Luck::Most] {
         if let Ok(preview) = encounter.preview(who, attack, target, 0, luck) {
-            for kind in &preview.kinds {
-                let lines = &kind.ledger;
+            for damage_type in &preview.damage_types {
+                let lines = &damage_type.ledger;
                 assert!(lines.windows(2).all(|pair| pair[0].after == pair[1].before), "{lines:?}");
-                let end = kind.amount + kind.absorbed;
+                let end = damage_type.amount + damage_type.absorbed;
                 assert_eq!(lines.last().map(|line| line.after), Some(Fixed::whole(end)), "{lines:?}");
             }
-            assert_eq!(preview.falls, preview.health.1 == 0);
+            assert_eq!(preview.deaths, preview.health.1 == 0);
         }
     }
     assert_eq!(encounter.checksum(), before);
@@ -74,21 +74,22 @@ fn latest(swings: &[SwingId], i: usize) -> SwingId {
 fn order(rules: &Ruleset, mut orders: Orders<'_>, op: &Op, known: &mut Known) {
     let Known { all, swings, obstacles } = known;
     let who = |i: usize| all[i % all.len()];
-    let cast = |i: usize| rules.find_cast(&format!("cast {}", i % (rules.casts().len() - 1))).unwrap();
+    let template =
+        |i: usize| rules.find_template(&format!("cast {}", i % (rules.templates().len() - 1))).unwrap();
     let attack = |i: usize| rules.find_attack(rules.attacks()[i % rules.attacks().len()].name()).unwrap();
     let burn = rules.find_status("burn").unwrap();
     let tide = rules.find_reason("tide").unwrap();
     match *op {
         Op::Spawn(c, at, owner) => {
             let owner = owner.filter(|_| !all.is_empty()).map(who);
-            let id = orders.spawn_as(cast(c), Pose::at(at), None, owner);
+            let id = orders.spawn_as(template(c), Pose::at(at), None, owner);
             all.push(id);
         }
         Op::Move(w, at, ticks) => {
             orders.move_over(who(w), Pose::at(at).facing(Axis::Y, at[0] * 90.0), ticks);
         }
-        Op::Place(w, at) => {
-            orders.place(who(w), Pose::at(at));
+        Op::Teleport(w, at) => {
+            orders.teleport(who(w), Pose::at(at));
         }
         Op::Start(w, a) => swings.push(orders.start(who(w), attack(a))),
         Op::Cancel(s) if !swings.is_empty() => {
@@ -102,8 +103,8 @@ fn order(rules: &Ruleset, mut orders: Orders<'_>, op: &Op, known: &mut Known) {
                 Touch { point: [0.0; 3], normal: [0.0, 2.0, 0.0] },
             );
         }
-        Op::Harm(w, amount) => {
-            orders.harm(who(w), rules.find_kind("crush").unwrap(), Fixed::whole(amount), tide);
+        Op::Damage(w, amount) => {
+            orders.damage(who(w), rules.find_damage_type("crush").unwrap(), Fixed::whole(amount), tide);
         }
         Op::Heal(w, points) => {
             orders.heal(who(w), points, tide);
@@ -126,15 +127,15 @@ fn order(rules: &Ruleset, mut orders: Orders<'_>, op: &Op, known: &mut Known) {
         Op::Listen(h, w) => {
             let topics = rules.topics();
             let listen = match h {
-                0 => Listen::exact(topic::HIT_LANDED).about(who(w)),
-                1 => Listen::family(topics.family("health").unwrap()).priority(w as i16 - 6),
-                2 => Listen::exact(topic::DEATH_FELL).owned_by(who(w)),
-                3 => Listen::everything().once(),
-                4 => Listen::everything().of_team(rules.teams().next().unwrap()).keyed(w as u32),
-                5 => Listen::family(topics.family("status").unwrap())
+                0 => Listen::to(topic::HIT_LANDED).about(who(w)),
+                1 => Listen::under(topics.family("health").unwrap()).priority(w as i16 - 6),
+                2 => Listen::to(topic::COMBATANT_DIED).owned_by(who(w)),
+                3 => Listen::all().once(),
+                4 => Listen::all().of_team(rules.teams().next().unwrap()).keyed(w as u32),
+                5 => Listen::under(topics.family("status").unwrap())
                     .tagged(rules.find_tag("wet").unwrap())
                     .stays(),
-                _ => Listen::family(topics.family("death").unwrap()).once(),
+                _ => Listen::to(topic::COMBATANT_DIED).once(),
             };
             let names = [
                 "answer blows",
@@ -149,13 +150,13 @@ fn order(rules: &Ruleset, mut orders: Orders<'_>, op: &Op, known: &mut Known) {
             orders.subscribe(hook, listen);
         }
         Op::StartAt(w, a, at) => swings.push(orders.start_at(who(w), attack(a), Pose::at(at))),
-        Op::Unleash(a, at) => {
+        Op::SpawnAttack(a, at) => {
             let team = rules.teams().next().unwrap();
-            swings.push(orders.unleash(attack(a), team, Pose::at(at)));
+            swings.push(orders.spawn_attack(attack(a), team, Pose::at(at)));
         }
         Op::Mark(s, marker) if !swings.is_empty() => {
             let marker = [Marker::Open, Marker::Close, Marker::End][usize::from(marker)];
-            orders.mark(latest(swings, s), marker);
+            orders.marker(latest(swings, s), marker);
         }
         Op::Release(s) if !swings.is_empty() => {
             orders.release(latest(swings, s));
@@ -163,16 +164,16 @@ fn order(rules: &Ruleset, mut orders: Orders<'_>, op: &Op, known: &mut Known) {
         Op::Guide(s, at) if !swings.is_empty() => {
             orders.guide(latest(swings, s), Pose::at(at).facing(Axis::Y, at[2] * 50.0));
         }
-        Op::Obstruct(sort, at) => {
-            let id = orders.obstruct(match sort {
+        Op::AddObstacle(sort, at) => {
+            let id = orders.add_obstacle(match sort {
                 0 => Obstacle::Sphere { at, radius: 0.5 },
                 1 => Obstacle::Box { pose: Pose::at(at).facing(Axis::Y, 30.0), half: [0.5, 1.0, 0.1] },
                 _ => Obstacle::HalfSpace { at: [0.0, -0.1, 0.0], normal: [0.0, 1.0, at[0] * 0.1] },
             });
             obstacles.push(id);
         }
-        Op::Clear(o) if !obstacles.is_empty() => {
-            orders.clear(obstacles[o % obstacles.len()]);
+        Op::RemoveObstacle(o) if !obstacles.is_empty() => {
+            orders.remove_obstacle(obstacles[o % obstacles.len()]);
         }
         Op::Protect(w, stun) => {
             let status = rules.find_status(if stun { "stun" } else { "shield" }).unwrap();
@@ -188,8 +189,12 @@ fn order(rules: &Ruleset, mut orders: Orders<'_>, op: &Op, known: &mut Known) {
         Op::Change(w, c, value) => {
             let stat = rules.stats().nth(usize::from(c) % 4).unwrap();
             let value = Fixed::raw(value);
-            let by =
-                [By::Raise(value), By::Share(value), By::Scale(value), By::Pin(value)][usize::from(c) / 4];
+            let by = [
+                Modifier::Add(value),
+                Modifier::AddShare(value),
+                Modifier::Multiply(value),
+                Modifier::Set(value),
+            ][usize::from(c) / 4];
             orders.change(who(w), stat, by, tide);
         }
         Op::Unchange(w, c) => {
@@ -219,57 +224,61 @@ fn order(rules: &Ruleset, mut orders: Orders<'_>, op: &Op, known: &mut Known) {
                 _ => {
                     let hook = hooks().find("answer anything").unwrap();
                     orders.unsubscribe(if other % 2 == 0 {
-                        Ending::Hook(hook)
+                        Unsubscribe::Hook(hook)
                     } else {
-                        Ending::Owner(who(w))
+                        Unsubscribe::Owner(who(w))
                     })
                 }
             };
         }
         Op::Preview(..) => {}
         Op::Cancel(_) | Op::Report(..) | Op::Wait(_) => {}
-        Op::Mark(..) | Op::Release(_) | Op::Guide(..) | Op::Clear(_) => {}
+        Op::Mark(..) | Op::Release(_) | Op::Guide(..) | Op::RemoveObstacle(_) => {}
     }
 }
 
-/// A fight that fills everything: swings, statuses, waves, followers, subscriptions, delayed actions.
+/// A fight that fills everything: swings, statuses, waves, followers, subscriptions, delayed reactions.
 pub fn busy() -> (Ruleset, Hooks<u64>, Encounter) {
     let mut b = Ruleset::builder(60);
-    let crush = b.kind("crush");
+    let crush = b.damage_type("crush");
     let tide = b.reason("tide");
     let (masons, beasts) = (b.team("masons"), b.team("beasts"));
     let ramp = b.spot("ramp", Pose::at([0.0, 0.0, 1.0]));
     let line = b.line("Again.");
     let trunk = Part::new("trunk", Shape::Sphere { at: [0.0, 1.0, 0.0], radius: 0.4 });
-    let hound = b.cast(Cast::new("hound", beasts, 6).lies(5).part(trunk.clone()));
-    let mason = b.cast(Cast::new("mason", masons, 40).lives(Lives::new(2, 5)).part(trunk));
+    let hound = b.template(Template::new("hound", beasts, 6).corpse_time(5).part(trunk.clone()));
+    let mason = b.template(Template::new("mason", masons, 40).lives(Lives::new(2, 5)).part(trunk));
     let burn = b.status(
-        Status::new("burn").lasts(30).beat(Beat::harm(5, vec![Harm { kind: crush, low: 1, high: 2 }])),
+        Status::new("burn")
+            .lasts(30)
+            .pulse(Pulse::damage(5, vec![Damage { damage_type: crush, low: 1, high: 2 }])),
     );
     b.attack(
-        Attack::carried("maul")
+        Attack::melee("maul")
             .timeline(1, 4, 2)
-            .harm(crush, 3, 5)
-            .gives(burn)
-            .volume(Shape::Sphere { at: [0.0, 1.0, 1.0], radius: 0.6 }),
+            .damage(crush, 3, 5)
+            .inflicts(burn)
+            .hitbox(Shape::Sphere { at: [0.0, 1.0, 1.0], radius: 0.6 }),
     );
     let waves = b.waves(Waves::new("hounds", hound, 2, 4).at(ramp).apart([0.2, 0.0, 0.0]));
-    b.rule(Rule::on("again", "death.fell").does_after(3, Action::Say(None, line)).does(Action::Heal(
-        Whom::Each(Group::team(masons)),
-        1,
-        tide,
-    )));
+    b.rule(
+        Rule::on("again", "combatant.died").does_after(3, Reaction::Say(None, line)).does(Reaction::Heal(
+            Target::Each(Group::team(masons)),
+            1,
+            tide,
+        )),
+    );
     let rules = b.build().unwrap();
     let mut hooks = Hooks::<u64>::new();
     let answers = hooks.react("answers", |calls, heard, orders| {
         *calls += 1;
         if let Event::CombatantJoined { subject, .. } = *heard.event {
-            let own = Listen::everything().about(subject).owned_by(subject);
+            let own = Listen::all().about(subject).owned_by(subject);
             orders.subscribe(heard.view.subscriptions().next().unwrap().1, own);
         }
     });
     let mut fight = Encounter::new(&rules, 7);
-    fight.orders().subscribe(answers, Listen::exact(topic::COMBATANT_JOINED));
+    fight.orders().subscribe(answers, Listen::to(topic::COMBATANT_JOINED));
     fight.orders().spawn(mason, Pose::IDENTITY);
     fight.orders().start_waves(waves);
     (rules, hooks, fight)

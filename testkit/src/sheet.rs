@@ -14,8 +14,8 @@ pub fn cases(usual: u32) -> ProptestConfig {
 #[derive(Clone, Debug)]
 pub struct Sheet {
     pub(crate) attacks: Vec<AttackSheet>,
-    pub(crate) casts: Vec<CastSheet>,
-    pub(crate) beat: (u32, u32, bool, i64),
+    pub(crate) templates: Vec<TemplateSheet>,
+    pub(crate) pulse: (u32, u32, bool, i64),
     pub(crate) steps: Vec<Step>,
     pub(crate) limits: (i64, i64),
     pub(crate) rounding: Rounding,
@@ -50,12 +50,12 @@ pub(crate) fn dice() -> impl Strategy<Value = u64> {
 pub(crate) struct AttackSheet {
     pub(crate) timeline: (u32, u32, u32),
     pub(crate) again: Option<(u32, u32)>,
-    pub(crate) harm: (i64, i64),
+    pub(crate) damage: (i64, i64),
     pub(crate) reach: f32,
     pub(crate) turn: f32,
     pub(crate) both_layers: bool,
     pub(crate) strikes_all: bool,
-    pub(crate) gives: bool,
+    pub(crate) inflicts: bool,
     pub(crate) traits: Traits,
     pub(crate) numbers: u64,
 }
@@ -102,12 +102,12 @@ pub(crate) fn traits() -> impl Strategy<Value = Traits> {
 }
 
 #[derive(Clone, Debug)]
-pub(crate) struct CastSheet {
+pub(crate) struct TemplateSheet {
     pub(crate) team: bool,
     pub(crate) health: i64,
     pub(crate) parts: Vec<(f32, f32, bool, i64)>,
     pub(crate) resistance: i64,
-    pub(crate) lies: Option<u32>,
+    pub(crate) corpse_time: Option<u32>,
     pub(crate) numbers: u64,
 }
 
@@ -116,11 +116,11 @@ pub(crate) struct CastSheet {
 pub enum Op {
     Spawn(usize, [f32; 3], Option<usize>),
     Move(usize, [f32; 3], u32),
-    Place(usize, [f32; 3]),
+    Teleport(usize, [f32; 3]),
     Start(usize, usize),
     Cancel(usize),
     Report(usize, usize, u16),
-    Harm(usize, i64),
+    Damage(usize, i64),
     Heal(usize, u32),
     Apply(usize, Option<usize>),
     Lift(usize),
@@ -129,12 +129,12 @@ pub enum Op {
     Remove(usize),
     Listen(usize, usize),
     StartAt(usize, usize, [f32; 3]),
-    Unleash(usize, [f32; 3]),
+    SpawnAttack(usize, [f32; 3]),
     Mark(usize, u8),
     Release(usize),
     Guide(usize, [f32; 3]),
-    Obstruct(u8, [f32; 3]),
-    Clear(usize),
+    AddObstacle(u8, [f32; 3]),
+    RemoveObstacle(usize),
     Protect(usize, bool),
     Give(usize, usize, Option<usize>, i64),
     LiftFamily(usize),
@@ -175,18 +175,18 @@ pub(crate) fn sheet() -> impl Strategy<Value = Sheet> {
                 again,
                 (low, more),
                 (reach, turn),
-                (both_layers, strikes_all, gives),
+                (both_layers, strikes_all, inflicts),
                 (traits, numbers),
             )| {
                 AttackSheet {
                     timeline,
                     again,
-                    harm: (low, low + more),
+                    damage: (low, low + more),
                     reach,
                     turn,
                     both_layers,
                     strikes_all,
-                    gives,
+                    inflicts,
                     traits,
                     numbers,
                 }
@@ -194,14 +194,14 @@ pub(crate) fn sheet() -> impl Strategy<Value = Sheet> {
         );
     let part = (-0.5f32..0.5, 0.1f32..0.7, any::<bool>(), 0i64..30_000);
     let resistance = -20_000i64..20_000;
-    let lies = proptest::option::of(0u32..20);
-    let cast = (any::<bool>(), 1i64..40, vec(part, 0..4), resistance, lies, dice()).prop_map(
-        |(team, health, parts, resistance, lies, numbers)| CastSheet {
+    let corpse_time = proptest::option::of(0u32..20);
+    let template = (any::<bool>(), 1i64..40, vec(part, 0..4), resistance, corpse_time, dice()).prop_map(
+        |(team, health, parts, resistance, corpse_time, numbers)| TemplateSheet {
             team,
             health,
             parts,
             resistance,
-            lies,
+            corpse_time,
             numbers,
         },
     );
@@ -213,7 +213,7 @@ pub(crate) fn sheet() -> impl Strategy<Value = Sheet> {
     let rounding = prop_oneof![Just(Rounding::Nearest), Just(Rounding::Down), Just(Rounding::Up)];
     (
         vec(attack, 1..4),
-        vec(cast, 1..4),
+        vec(template, 1..4),
         (1u32..30, 1u32..8, any::<bool>(), 0i64..8),
         steps,
         (0i64..4, 4i64..30),
@@ -224,8 +224,8 @@ pub(crate) fn sheet() -> impl Strategy<Value = Sheet> {
         .prop_map(
             |(
                 attacks,
-                casts,
-                beat,
+                templates,
+                pulse,
                 steps,
                 limits,
                 rounding,
@@ -233,8 +233,8 @@ pub(crate) fn sheet() -> impl Strategy<Value = Sheet> {
                 (statuses, numbers, rules),
             )| Sheet {
                 attacks,
-                casts,
-                beat,
+                templates,
+                pulse,
                 steps,
                 limits,
                 rounding,
@@ -252,11 +252,11 @@ pub(crate) fn op() -> impl Strategy<Value = Op> {
     prop_oneof![
         4 => (0usize..4, place(), proptest::option::of(who.clone())).prop_map(|(c, p, o)| Op::Spawn(c, p, o)),
         4 => (who.clone(), place(), 0u32..6).prop_map(|(w, p, t)| Op::Move(w, p, t)),
-        1 => (who.clone(), place()).prop_map(|(w, p)| Op::Place(w, p)),
+        1 => (who.clone(), place()).prop_map(|(w, p)| Op::Teleport(w, p)),
         8 => (who.clone(), 0usize..5).prop_map(|(w, a)| Op::Start(w, a)),
         1 => (0usize..20).prop_map(Op::Cancel),
         4 => (0usize..20, who.clone(), 0u16..4).prop_map(|(s, w, p)| Op::Report(s, w, p)),
-        2 => (who.clone(), -2i64..20).prop_map(|(w, a)| Op::Harm(w, a)),
+        2 => (who.clone(), -2i64..20).prop_map(|(w, a)| Op::Damage(w, a)),
         2 => (who.clone(), 0u32..20).prop_map(|(w, a)| Op::Heal(w, a)),
         2 => (who.clone(), proptest::option::of(who.clone())).prop_map(|(w, by)| Op::Apply(w, by)),
         1 => who.clone().prop_map(Op::Lift),
@@ -266,12 +266,12 @@ pub(crate) fn op() -> impl Strategy<Value = Op> {
         3 => (0usize..7, who.clone()).prop_map(|(h, w)| Op::Listen(h, w)),
         5 => (0u8..55, who.clone(), who.clone()).prop_map(|(f, w, o)| Op::Flow(f, w, o)),
         3 => (who.clone(), 0usize..5, place()).prop_map(|(w, a, p)| Op::StartAt(w, a, p)),
-        2 => (0usize..5, place()).prop_map(|(a, p)| Op::Unleash(a, p)),
+        2 => (0usize..5, place()).prop_map(|(a, p)| Op::SpawnAttack(a, p)),
         2 => (0usize..4, 0u8..3).prop_map(|(s, m)| Op::Mark(s, m)),
         2 => (0usize..4).prop_map(Op::Release),
         1 => (0usize..4, place()).prop_map(|(s, p)| Op::Guide(s, p)),
-        3 => (0u8..3, place()).prop_map(|(o, p)| Op::Obstruct(o, p)),
-        1 => (0usize..4).prop_map(Op::Clear),
+        3 => (0u8..3, place()).prop_map(|(o, p)| Op::AddObstacle(o, p)),
+        1 => (0usize..4).prop_map(Op::RemoveObstacle),
         1 => (who.clone(), any::<bool>()).prop_map(|(w, stun)| Op::Protect(w, stun)),
         6 => (who.clone(), 0usize..4, proptest::option::of(who.clone()), -1i64..30_000)
             .prop_map(|(w, s, by, strength)| Op::Give(w, s, by, strength)),

@@ -55,7 +55,8 @@ fn scenario(path: &Path) -> Run {
         let found = path.with_file_name(wanted);
         Ok((wanted.to_owned(), std::fs::read_to_string(found).map_err(|error| error.to_string())?))
     };
-    let scenario = Scenario::read(&path.display().to_string(), &text, &open).expect("a sound scenario");
+    let scenario = Scenario::read(&path.display().to_string(), &text, &open)
+        .unwrap_or_else(|unusable| panic!("{}: {unusable}", path.display()));
     let mut play = Play::new(&scenario, Options { ledgers: true, ..Options::default() });
     let mut run = Run::default();
     while play.tick().expect("a tick") {

@@ -30,7 +30,7 @@ pub(crate) enum Command {
         #[arg(required = true)]
         paths: Vec<PathBuf>,
     },
-    /// Show when each attack of a ruleset does what: wind-up, windows, recovery, chains, reach
+    /// Show when each attack of a ruleset does what: startup, windows, recovery, chains, reach
     Timings {
         /// A ruleset or a scenario
         file: PathBuf,
@@ -69,7 +69,7 @@ pub(crate) enum Command {
         #[arg(long, value_name = "NUMBER")]
         seed: Option<u64>,
     },
-    /// Run a fight with many seeds, and with other values in its files: how it ends, how long it takes, who falls when
+    /// Run a fight with many seeds, and with other values in its files: how it ends, how long it takes, who dies and when
     Survey {
         /// A scenario; the fight that comes with the command, if left out
         file: Option<PathBuf>,
@@ -126,7 +126,7 @@ pub(crate) struct ExplainOptions {
     /// The hit with this number
     #[arg(long, value_name = "NUMBER", group = "which")]
     pub(crate) hit: Option<u64>,
-    /// The blow with this number: beats and other harm have one, too
+    /// The blow with this number: pulses and other damage have one, too
     #[arg(long, value_name = "NUMBER", group = "which")]
     pub(crate) blow: Option<u64>,
     /// What begins with this fact: healing has no other number
@@ -134,7 +134,7 @@ pub(crate) struct ExplainOptions {
     pub(crate) seq: Option<u64>,
     /// How NAME came to fall, in each of its lives; or what it took, and what kept it standing
     #[arg(long, value_name = "NAME", group = "which")]
-    pub(crate) fall: Option<String>,
+    pub(crate) death: Option<String>,
     /// What the rule NAME heard, and why it did not fire where it did not
     #[arg(long, value_name = "NAME", group = "which")]
     pub(crate) rule: Option<String>,
@@ -185,7 +185,7 @@ pub(crate) struct DrawOptions {
     /// The whole fight, a lane for each combatant: what is drawn if nothing else is asked for
     #[arg(long, conflicts_with_all = ["at", "strip", "wiring"])]
     pub(crate) timeline: bool,
-    /// The moment, in seconds: from above and from the side, with open volumes and what they touch
+    /// The moment, in seconds: from above and from the side, with open hitboxes and what they touch
     #[arg(long, value_name = "SECONDS", value_parser = seconds)]
     pub(crate) at: Option<f64>,
     /// So many moments of a swing side by side: the one at --at, or the first that opens
@@ -213,7 +213,7 @@ pub(crate) struct SurveyOptions {
     /// The first seed, instead of the scenario's
     #[arg(long, value_name = "NUMBER")]
     pub(crate) seed: Option<u64>,
-    /// Other values at a path of the scenario or its ruleset, such as attack.maul-sweep.harm.crush.0=8..16/2; several cross each other
+    /// Other values at a path of the scenario or its ruleset, such as attack.maul-sweep.damage.crush.0=8..16/2; several cross each other
     #[arg(long, value_name = "PATH=FROM..TO/STEP", value_parser = varied)]
     pub(crate) vary: Vec<Varied>,
     /// How many threads; as many as there are processors, if left out. What comes out is the same
@@ -242,7 +242,7 @@ pub(crate) struct Varied {
 
 fn varied(text: &str) -> Result<Varied, String> {
     const MOST: i128 = 1000;
-    let shape = || "give PATH=FROM..TO/STEP, as in cast.mason.health=20..60/10".to_owned();
+    let shape = || "give PATH=FROM..TO/STEP, as in template.mason.health=20..60/10".to_owned();
     let (path, range) = text.split_once('=').ok_or_else(shape)?;
     let (range, step) = range.split_once('/').ok_or_else(shape)?;
     let (from, to) = range.split_once("..").ok_or_else(shape)?;

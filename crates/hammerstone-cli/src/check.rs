@@ -64,7 +64,7 @@ pub(crate) fn check(paths: &[PathBuf], options: &CheckOptions) -> Result<Outcome
             ))?;
         }
         let verdict = match found.len() {
-            0 => "nothing to mend".to_owned(),
+            0 => "no problems found".to_owned(),
             count => format!("{count} to look at"),
         };
         output::written(writeln!(out, "{}: {verdict}", path.display()))?;

@@ -3,7 +3,7 @@
 use std::io::{self, Write};
 use std::path::Path;
 
-use hammerstone_record::{Comparison, Deed, Deeds, Difference};
+use hammerstone_record::{Comparison, Difference, Digest, DigestEntry};
 use hammerstone_scenario::{Options, Play, Scenario};
 use miette::IntoDiagnostic;
 
@@ -32,34 +32,34 @@ pub(crate) fn compare(
     Ok(if fails { Outcome::Failed } else { Outcome::Fine })
 }
 
-fn play(scenario: &Scenario, seed: Option<u64>) -> Result<Deeds, Failure> {
-    let mut deeds = Deeds::new();
+fn play(scenario: &Scenario, seed: Option<u64>) -> Result<Digest, Failure> {
+    let mut digest = Digest::new();
     let mut play = Play::new(scenario, Options { seed, ledgers: true, ..Options::default() });
     while play.tick().into_diagnostic()? {
-        deeds.take_in(&play.encounter, &play.names);
+        digest.observe(&play.encounter, &play.names);
     }
-    Ok(deeds)
+    Ok(digest)
 }
 
 const COLUMNS: [output::Column; 5] =
     [("first", true), ("second", true), ("what", false), ("in the first", false), ("in the second", false)];
 
 const TOTALS: [output::Column; 4] =
-    [("", false), ("damage dealt", false), ("damage taken", false), ("fell", false)];
+    [("", false), ("damage dealt", false), ("damage taken", false), ("died", false)];
 
 fn text(out: &mut dyn Write, comparison: &Comparison) -> io::Result<()> {
     let Comparison { differences, totals, both, only_first, only_second } = comparison;
     let Some(cause) = differences.first() else {
-        let deeds = if *both == 1 { "deed" } else { "deeds" };
-        return writeln!(out, "the same: {both} {deeds} in both, at the same times, with the same amounts");
+        let digest = if *both == 1 { "event" } else { "events" };
+        return writeln!(out, "the same: {both} {digest} in both, at the same times, with the same amounts");
     };
     writeln!(out, "\x1b[1mWhere it began\x1b[0m")?;
-    if let Some(deed) = cause.deed() {
+    if let Some(entry) = cause.entry() {
         writeln!(
             out,
             "  {:.2}s, {}: {} in the first, {} in the second",
-            deed.time,
-            what(deed),
+            entry.time,
+            what(entry),
             value(&cause.first),
             value(&cause.second)
         )?;
@@ -74,10 +74,11 @@ fn text(out: &mut dyn Write, comparison: &Comparison) -> io::Result<()> {
         writeln!(out, "  by its step: {} in the first, {} in the second", row(first), row(second))?;
     }
     writeln!(out, "\n\x1b[1mWhat differs\x1b[0m")?;
-    let time =
-        |deed: &Option<Deed>| deed.as_ref().map_or("-".to_owned(), |deed| format!("{:.2}s", deed.time));
+    let time = |entry: &Option<DigestEntry>| {
+        entry.as_ref().map_or("-".to_owned(), |entry| format!("{:.2}s", entry.time))
+    };
     let row = |difference: &Difference| {
-        let named = difference.deed().map(what).unwrap_or_default();
+        let named = difference.entry().map(what).unwrap_or_default();
         let (first, second) = (&difference.first, &difference.second);
         [time(first), time(second), named, value(first), value(second)]
     };
@@ -89,40 +90,40 @@ fn text(out: &mut dyn Write, comparison: &Comparison) -> io::Result<()> {
     writeln!(out, "\n\x1b[1mWhat it came to\x1b[0m")?;
     let pair =
         |[first, second]: [String; 2]| if first == second { first } else { format!("{first}, {second}") };
-    let fell = |time: Option<f64>| time.map_or("-".to_owned(), |time| format!("{time:.2}s"));
+    let died = |time: Option<f64>| time.map_or("-".to_owned(), |time| format!("{time:.2}s"));
     let rows: Vec<[String; 4]> = totals
         .iter()
         .map(|total| {
             let numbers = |numbers: [i64; 2]| pair(numbers.map(|number| number.to_string()));
-            [total.name.clone(), numbers(total.dealt), numbers(total.taken), pair(total.fell.map(fell))]
+            [total.name.clone(), numbers(total.dealt), numbers(total.taken), pair(total.died.map(died))]
         })
         .collect();
     output::table(out, &TOTALS, &rows, "  ")?;
     writeln!(
         out,
-        "\n{both} deeds came in both, {only_first} in the first only, {only_second} in the second only."
+        "\n{both} events came in both, {only_first} in the first only, {only_second} in the second only."
     )
 }
 
-fn value(deed: &Option<Deed>) -> String {
-    deed.as_ref().map_or("not there".to_owned(), |deed| {
-        if deed.value.is_empty() { "there".to_owned() } else { deed.value.clone() }
+fn value(entry: &Option<DigestEntry>) -> String {
+    entry.as_ref().map_or("not there".to_owned(), |entry| {
+        if entry.value.is_empty() { "there".to_owned() } else { entry.value.clone() }
     })
 }
 
 /// A deed in words: who did what to whom, for which time.
-fn what(deed: &Deed) -> String {
-    let mut text = match (deed.sort, &deed.who, &deed.whom) {
-        ("fall" | "return", _, Some(whom)) => format!("{whom} {}", deed.what),
+fn what(entry: &DigestEntry) -> String {
+    let mut text = match (entry.sort, &entry.who, &entry.whom) {
+        ("death" | "return", _, Some(whom)) => format!("{whom} {}", entry.what),
         ("refusal", who, Some(whom)) => {
-            format!("{}'s {} at {whom}", who.as_deref().unwrap_or("nobody"), deed.what)
+            format!("{}'s {} at {whom}", who.as_deref().unwrap_or("environment"), entry.what)
         }
-        (_, Some(who), Some(whom)) => format!("{who}'s {} on {whom}", deed.what),
-        (_, None, Some(whom)) => format!("{} on {whom}", deed.what),
-        _ => deed.what.clone(),
+        (_, Some(who), Some(whom)) => format!("{who}'s {} on {whom}", entry.what),
+        (_, None, Some(whom)) => format!("{} on {whom}", entry.what),
+        _ => entry.what.clone(),
     };
-    if deed.ordinal > 1 {
-        text.push_str(&format!(", number {}", deed.ordinal));
+    if entry.ordinal > 1 {
+        text.push_str(&format!(", number {}", entry.ordinal));
     }
     text
 }

@@ -75,7 +75,7 @@ fn play(scenario: &Scenario, seed: Option<u64>) -> Play<'_> {
 fn lanes(scenario: &Scenario, seed: Option<u64>) -> Result<Lanes, Failure> {
     let (mut play, mut lanes) = (play(scenario, seed), Lanes::new());
     while play.tick().into_diagnostic()? {
-        lanes.take_in(&scenario.rules.ruleset, &play.names, &play.encounter.facts());
+        lanes.observe(&scenario.rules.ruleset, &play.names, &play.encounter.facts());
     }
     Ok(lanes)
 }
@@ -152,7 +152,7 @@ fn swing<'a>(
     found.ok_or_else(|| {
         miette!(
             help = "`draw` without --strip shows when who swings; name another --at or --attacker",
-            "nobody meant swings then"
+            "no swing of that attacker ran then"
         )
     })
 }

@@ -8,7 +8,7 @@ use hammerstone_scenario::{Options, Play, Scenario};
 use miette::{IntoDiagnostic, miette};
 
 use crate::args::ExplainOptions;
-use crate::{Failure, Outcome, files, output, tries, why};
+use crate::{Failure, Outcome, files, output, swing_results, why};
 
 pub(crate) fn explain(path: Option<&Path>, options: &ExplainOptions) -> Result<Outcome, Failure> {
     let scenario = match path {
@@ -17,13 +17,13 @@ pub(crate) fn explain(path: Option<&Path>, options: &ExplainOptions) -> Result<O
     };
     let ExplainOptions { attacker, target, at, between, format, seed, .. } = options;
     if attacker.is_some() || target.is_some() || at.is_some() || between.is_some() {
-        return tries::tries(&scenario, options);
+        return swing_results::swing_results(&scenario, options);
     }
     if let Some(rule) = &options.rule {
         return why::rule(&scenario, rule, options);
     }
-    if let Some(name) = &options.fall {
-        return why::fall(&scenario, name, options);
+    if let Some(name) = &options.death {
+        return why::death(&scenario, name, options);
     }
     let (format, seed) = (*format, *seed);
     let accounts = accounts(&scenario, seed)?;
@@ -41,7 +41,7 @@ pub(crate) fn accounts(scenario: &Scenario, seed: Option<u64>) -> Result<Account
     let mut play = Play::new(scenario, Options { seed, ledgers: true, ..Options::default() });
     play.encounter.keep_deliveries(true);
     while play.tick().into_diagnostic()? {
-        accounts.take_in(&play.encounter, &play.names);
+        accounts.observe(&play.encounter, &play.names);
     }
     Ok(accounts)
 }
@@ -69,7 +69,7 @@ fn find<'a>(options: &ExplainOptions, all: &'a [Account]) -> Result<Option<&'a A
             )
         }
         (Some(first), Some(last)) => format!("they are numbered from {first} to {last}"),
-        _ => "nobody was struck, harmed or healed in this fight".to_owned(),
+        _ => "no one was hit, damaged or healed in this fight".to_owned(),
     };
     let message = match what {
         "fact" => format!("no blow and no healing begins with fact {number}"),
@@ -93,7 +93,7 @@ const LIST: [output::Column; 9] = [
 /// A row for each blow and each healing.
 fn list(out: &mut dyn Write, scenario: &Scenario, all: &[Account]) -> io::Result<()> {
     if all.is_empty() {
-        return writeln!(out, "{}: nobody was struck, harmed or healed", scenario.title);
+        return writeln!(out, "{}: no one was hit, damaged or healed", scenario.title);
     }
     writeln!(out, "{}: {} blows and healings\n", scenario.title, all.len())?;
     rows(out, all)?;
@@ -107,7 +107,7 @@ pub(crate) fn rows(out: &mut dyn Write, all: &[Account]) -> io::Result<()> {
         .map(|account| {
             let part = account.part.as_ref().map_or(String::new(), |part| format!(", {part}"));
             let health = account.health.map_or(String::new(), |[from, to, _]| format!("{from} to {to}"));
-            let falls = if account.health.is_some_and(|[_, to, _]| to == 0) { ", falls" } else { "" };
+            let deaths = if account.health.is_some_and(|[_, to, _]| to == 0) { ", dies" } else { "" };
             [
                 format!("{:.2}s", account.time),
                 account.seq.to_string(),
@@ -117,7 +117,7 @@ pub(crate) fn rows(out: &mut dyn Write, all: &[Account]) -> io::Result<()> {
                 account.name.clone(),
                 format!("{}{part}", account.target),
                 amounts(account),
-                format!("{health}{falls}"),
+                format!("{health}{deaths}"),
             ]
         })
         .collect();
@@ -125,13 +125,13 @@ pub(crate) fn rows(out: &mut dyn Write, all: &[Account]) -> io::Result<()> {
 }
 
 fn amounts(account: &Account) -> String {
-    let of = |amount: &Amount| match &amount.kind {
-        Some(kind) => format!("{} {kind}", amount.amount),
+    let of = |amount: &Amount| match &amount.damage_type {
+        Some(damage_type) => format!("{} {damage_type}", amount.amount),
         None => format!("+{}", amount.amount),
     };
     let mut text = account.amounts.iter().map(of).collect::<Vec<_>>().join(", ");
     if text.is_empty() {
-        text.push_str("no harm");
+        text.push_str("no damage");
     }
     if account.critical {
         text.push_str(" critical");
@@ -147,7 +147,7 @@ const LEDGER: [output::Column; 5] =
 
 /// One blow: who, what, and each amount step by step.
 pub(crate) fn take_apart(out: &mut dyn Write, account: &Account) -> io::Result<()> {
-    let Account { tick, time, blow, hit, source, target, means, name, part, .. } = account;
+    let Account { tick, time, blow, hit, source, target, via, name, part, .. } = account;
     let mut head = match (blow, hit) {
         (Some(blow), Some(hit)) => format!("Blow {blow}, hit {hit}"),
         (Some(blow), None) => format!("Blow {blow}"),
@@ -155,8 +155,8 @@ pub(crate) fn take_apart(out: &mut dyn Write, account: &Account) -> io::Result<(
         (None, None) => "Healing".to_owned(),
     };
     head.push_str(&format!(", at {time:.2}s (tick {tick}): "));
-    let source = source.as_deref().unwrap_or("nobody");
-    head.push_str(&match *means {
+    let source = source.as_deref().unwrap_or("environment");
+    head.push_str(&match *via {
         "attack" => format!("{source}'s {name} on {target}"),
         "status" => format!("{name} on {target}, from {source}"),
         _ => format!("{name} on {target}"),
@@ -188,8 +188,8 @@ pub(crate) fn take_apart(out: &mut dyn Write, account: &Account) -> io::Result<(
     }
     for amount in &account.amounts {
         let critical = if account.critical { ", critical" } else { "" };
-        match &amount.kind {
-            Some(kind) => writeln!(out, "\n{kind}: {}{critical}", amount.amount)?,
+        match &amount.damage_type {
+            Some(damage_type) => writeln!(out, "\n{damage_type}: {}{critical}", amount.amount)?,
             None => writeln!(out, "\nhealing: {}", amount.amount)?,
         }
         let rows: Vec<[String; 5]> = amount
@@ -204,7 +204,7 @@ pub(crate) fn take_apart(out: &mut dyn Write, account: &Account) -> io::Result<(
             .collect();
         output::table(out, &LEDGER, &rows, "  ")?;
         if let Some(excess) = amount.excess {
-            writeln!(out, "  {excess} beyond the maximum")?;
+            writeln!(out, "  overheal {excess}")?;
         }
     }
     if let Some([from, to, max]) = account.health {
@@ -217,7 +217,7 @@ pub(crate) fn take_apart(out: &mut dyn Write, account: &Account) -> io::Result<(
             writeln!(out, "  {} (fact {}): {}", heard.topic, heard.seq, heard.by.join(", "))?;
         }
     } else {
-        writeln!(out, "\nnobody listens to any of it")?;
+        writeln!(out, "\nno listener hears any of it")?;
     }
     if !account.answered.is_empty() {
         writeln!(out, "\n\x1b[1mAnswered in the same tick\x1b[0m")?;

@@ -96,7 +96,7 @@ fn read(path: &Path) -> Result<String, Failure> {
     String::from_utf8(bytes).map_err(|error| {
         let (place, line) = not_utf8(&error);
         miette!(
-            help = "save it as UTF-8; other encodings write letters beyond ASCII as other bytes",
+            help = "save it as UTF-8; other encodings write letters outside ASCII as other bytes",
             "{} is not UTF-8: the byte at offset {place}, in line {line}, begins no letter",
             path.display()
         )
@@ -166,8 +166,10 @@ fn search(folder: &Path, found: &mut Vec<PathBuf>) -> Result<(), Failure> {
 /// Nobody goes by that name; who is perhaps meant.
 pub(crate) fn unknown<'a>(name: &str, names: impl Iterator<Item = &'a str>) -> Failure {
     match nearest(name, names) {
-        Some(nearest) => miette!(help = format!("did you mean `{nearest}`?"), "nobody is called `{name}`"),
-        None => miette!(help = "`run` says who joins, and when", "nobody is called `{name}`"),
+        Some(nearest) => {
+            miette!(help = format!("did you mean `{nearest}`?"), "no combatant is called `{name}`")
+        }
+        None => miette!(help = "`run` says who joins, and when", "no combatant is called `{name}`"),
     }
 }
 

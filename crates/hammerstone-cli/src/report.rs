@@ -28,8 +28,8 @@ pub(crate) fn report(path: Option<&Path>, out: &Path, seed: Option<u64>) -> Resu
     let mut ticks = 0;
     while play.tick().into_diagnostic()? {
         ticks += 1;
-        reporter.take_in(&play.encounter, &play.names);
-        auditor.take_in(&play.encounter.facts());
+        reporter.observe(&play.encounter, &play.names);
+        auditor.observe(&play.encounter.facts());
         if ticks % BETWEEN == 0 {
             auditor.compare(&play.encounter.view());
         }

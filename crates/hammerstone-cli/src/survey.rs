@@ -132,7 +132,7 @@ fn run_all(
         let mut play = Play::new(scenario, Options { seed: Some(seed), ..Options::default() });
         let mut running = Running::new();
         while play.tick().into_diagnostic()? {
-            running.take_in(&play.encounter);
+            running.observe(&play.encounter);
         }
         bar.inc(1);
         Ok(Some(running.finish(&play.encounter, &play.names, seed)))
@@ -153,13 +153,13 @@ const BY_POINT: [output::Column; 6] = [
     ("how it ends", false),
     ("seconds", false),
     ("damage dealt", false),
-    ("falls", false),
+    ("deaths", false),
 ];
 
 const BY_FIGHTER: [output::Column; 6] = [
     ("who", false),
     ("there", true),
-    ("fell", true),
+    ("died", true),
     ("after seconds", false),
     ("damage dealt", false),
     ("damage taken", false),
@@ -168,10 +168,7 @@ const BY_FIGHTER: [output::Column; 6] = [
 fn text(out: &mut dyn Write, title: &str, paths: &[&str], points: &[Point]) -> io::Result<()> {
     let runs: usize = points.iter().map(|point| point.runs).sum();
     writeln!(out, "{title}: {runs} runs")?;
-    writeln!(
-        out,
-        "\x1b[2mspreads are the middle value, and in brackets those that a tenth is below and a tenth above\x1b[0m"
-    )?;
+    writeln!(out, "\x1b[2mspreads are the median, and p10 to p90 in brackets\x1b[0m")?;
     let share = |share: f64| format!("{:.0} %", share * 100.0);
     if !paths.is_empty() {
         writeln!(out, "\nvalues: {}", paths.join(", "))?;
@@ -181,7 +178,7 @@ fn text(out: &mut dyn Write, title: &str, paths: &[&str], points: &[Point]) -> i
         .map(|point| {
             let outcomes = point.outcomes.iter().map(|(name, of)| format!("{name} {}", share(*of)));
             let dealt = point.teams.iter().map(|team| format!("{} {}", team.name, spread(&team.dealt, 0)));
-            let falls = point.teams.iter().map(|team| format!("{} {}", team.name, spread(&team.falls, 0)));
+            let deaths = point.teams.iter().map(|team| format!("{} {}", team.name, spread(&team.deaths, 0)));
             let joined = |texts: Vec<String>| texts.join(", ");
             [
                 if point.values.is_empty() { "as written".to_owned() } else { point.values.join(", ") },
@@ -189,7 +186,7 @@ fn text(out: &mut dyn Write, title: &str, paths: &[&str], points: &[Point]) -> i
                 joined(outcomes.collect()),
                 spread(&point.seconds, 2),
                 joined(dealt.collect()),
-                joined(falls.collect()),
+                joined(deaths.collect()),
             ]
         })
         .collect();
@@ -206,7 +203,7 @@ fn text(out: &mut dyn Write, title: &str, paths: &[&str], points: &[Point]) -> i
             [
                 fighter.name.clone(),
                 share(fighter.there),
-                share(fighter.fell),
+                share(fighter.died),
                 fighter.time.as_ref().map_or("-".to_owned(), |time| spread(time, 2)),
                 spread(&fighter.dealt, 0),
                 spread(&fighter.taken, 0),
@@ -241,7 +238,7 @@ fn csv(paths: &[&str], points: &[Vec<Decimal>], runs: &[Vec<Ran>]) -> String {
     let mut heads: Vec<String> = paths.iter().map(|path| quoted(path)).collect();
     heads.extend(["seed", "outcome", "seconds", "hits"].map(str::to_owned));
     for team in runs.iter().flatten().next().map_or(&[][..], |ran| &ran.teams) {
-        heads.extend(["dealt", "falls", "standing"].map(|what| quoted(&format!("{} {what}", team.name))));
+        heads.extend(["dealt", "deaths", "standing"].map(|what| quoted(&format!("{} {what}", team.name))));
     }
     let mut text = heads.join(",") + "\n";
     for (values, runs) in points.iter().zip(runs) {
@@ -254,7 +251,7 @@ fn csv(paths: &[&str], points: &[Vec<Decimal>], runs: &[Vec<Ran>]) -> String {
                 ran.hits.to_string(),
             ]);
             for team in &ran.teams {
-                cells.extend([team.dealt.to_string(), team.falls.to_string(), team.stand.to_string()]);
+                cells.extend([team.dealt.to_string(), team.deaths.to_string(), team.stand.to_string()]);
             }
             text.push_str(&(cells.join(",") + "\n"));
         }

@@ -4,7 +4,7 @@ use std::io::{self, IsTerminal};
 use std::path::Path;
 use std::time::{Duration, Instant};
 
-use hammerstone_record::{Account, Accounts, Frame, Tale, Told};
+use hammerstone_record::{Account, Accounts, Frame, Told, Transcript};
 use hammerstone_scenario::{Options, Play, Scenario};
 use hammerstone_view::{Screen, screen};
 use miette::{IntoDiagnostic, miette};
@@ -63,13 +63,13 @@ impl<'a> Show<'a> {
         let rules = &scenario.rules.ruleset;
         let mut play = Play::new(scenario, Options { seed, ledgers: true, ..Options::default() });
         play.encounter.keep_deliveries(true);
-        let (mut tale, mut accounts) = (Tale::new(), Accounts::new());
+        let (mut transcript, mut accounts) = (Transcript::new(), Accounts::new());
         let mut kept = vec![play.clone()];
         let mut last = 0;
         while play.tick().into_diagnostic()? {
             last += 1;
-            tale.take_in(rules, &play.names, &play.encounter.facts());
-            accounts.take_in(&play.encounter, &play.names);
+            transcript.observe(rules, &play.names, &play.encounter.facts());
+            accounts.observe(&play.encounter, &play.names);
             if last % BETWEEN == 0 {
                 kept.push(play.clone());
             }
@@ -79,7 +79,7 @@ impl<'a> Show<'a> {
         let mut show = Show {
             title: &scenario.title,
             rate: rules.rate(),
-            told: tale.told().to_vec(),
+            told: transcript.told().to_vec(),
             accounts: accounts.all().to_vec(),
             kept,
             now: first,

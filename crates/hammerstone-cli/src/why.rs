@@ -1,9 +1,9 @@
-//! `explain --fall` and `explain --rule`: why somebody fell or did not, and why a rule fired or did not.
+//! `explain --death` and `explain --rule`: why somebody died or did not, and why a rule fired or did not.
 
 use std::io::{self, Write};
 
 use hammerstone::Event;
-use hammerstone_record::{Account, Accounts, Hearing, Hearings, Tries, Try};
+use hammerstone_record::{Account, Accounts, Hearing, RuleTrace, SwingResult, SwingResults};
 use hammerstone_scenario::{Options, Play, Scenario};
 use miette::{IntoDiagnostic, miette};
 use serde::Serialize;
@@ -27,13 +27,13 @@ pub(crate) fn rule(scenario: &Scenario, name: &str, options: &ExplainOptions) ->
     };
     let mut play = Play::new(scenario, Options { seed: options.seed, ..Options::default() });
     play.encounter.keep_deliveries(true);
-    let mut hearings = Hearings::new(id);
+    let mut rule_trace = RuleTrace::new(id);
     while play.tick().into_diagnostic()? {
-        hearings.take_in(&play.encounter, &play.names);
+        rule_trace.observe(&play.encounter, &play.names);
     }
     let (topic, family) = rules.rules()[id.index()].listens_to();
     let listens = if family { format!("{topic} and all below it") } else { topic.to_owned() };
-    output::answer(options.format, hearings.all(), |out| rule_text(out, name, &listens, hearings.all()))?;
+    output::answer(options.format, rule_trace.all(), |out| rule_text(out, name, &listens, rule_trace.all()))?;
     Ok(Outcome::Fine)
 }
 
@@ -70,40 +70,41 @@ fn rule_text(out: &mut dyn Write, name: &str, listens: &str, all: &[Hearing]) ->
 struct LifeStory {
     /// From 1.
     life: usize,
-    /// How it fell, if it did.
-    fell: Option<Fallen>,
+    /// How it died, if it did.
+    died: Option<Dead>,
     /// What it took and was healed by.
     accounts: Vec<Account>,
 }
 
 #[derive(Serialize)]
-struct Fallen {
+struct Dead {
     time: f64,
     text: String,
 }
 
-pub(crate) fn fall(scenario: &Scenario, name: &str, options: &ExplainOptions) -> Result<Outcome, Failure> {
+pub(crate) fn death(scenario: &Scenario, name: &str, options: &ExplainOptions) -> Result<Outcome, Failure> {
     let rules = &scenario.rules.ruleset;
     let mut play = Play::new(scenario, Options { seed: options.seed, ledgers: true, ..Options::default() });
     play.encounter.keep_deliveries(true);
-    let (mut accounts, mut tries, mut lives) = (Accounts::new(), Tries::new(None, Some(name)), Vec::new());
+    let (mut accounts, mut swing_results, mut lives) =
+        (Accounts::new(), SwingResults::new(None, Some(name)), Vec::new());
     let (mut taken, mut health) = (0, None);
-    let mut story = LifeStory { life: 1, fell: None, accounts: Vec::new() };
+    let mut story = LifeStory { life: 1, died: None, accounts: Vec::new() };
     while play.tick().into_diagnostic()? {
-        tries.take_in(&play.encounter, &play.names);
-        accounts.take_in(&play.encounter, &play.names);
+        swing_results.observe(&play.encounter, &play.names);
+        accounts.observe(&play.encounter, &play.names);
         let facts = play.encounter.facts();
         let of_it = |account: &&Account| account.target == name;
         story.accounts.extend(accounts.all()[taken..].iter().filter(of_it).cloned());
         taken = accounts.all().len();
         for fact in facts.facts {
             match fact.event {
-                Event::DeathFell { subject, .. } if play.names.of(subject) == name => {
+                Event::CombatantDied { subject, .. } if play.names.of(subject) == name => {
                     let time = f64::from(facts.tick - 1) / f64::from(rules.rate());
                     let text = hammerstone_record::told(fact, &facts, rules, &play.names).unwrap_or_default();
-                    let next = LifeStory { life: story.life + 1, fell: None, accounts: Vec::new() };
+                    let next = LifeStory { life: story.life + 1, died: None, accounts: Vec::new() };
                     let mut whole = std::mem::replace(&mut story, next);
-                    whole.fell = Some(Fallen { time, text });
+                    whole.died = Some(Dead { time, text });
                     lives.push(whole);
                 }
                 _ => {}
@@ -113,8 +114,8 @@ pub(crate) fn fall(scenario: &Scenario, name: &str, options: &ExplainOptions) ->
         let who = view.combatants().find(|&who| play.names.of(who) == name);
         health = who.and_then(|who| view.health(who)).or(health);
     }
-    if !tries.joined().any(|joined| joined == name) {
-        return Err(files::unknown(name, tries.joined()));
+    if !swing_results.joined().any(|joined| joined == name) {
+        return Err(files::unknown(name, swing_results.joined()));
     }
     let stands = play.encounter.view();
     let stands = stands
@@ -123,30 +124,30 @@ pub(crate) fn fall(scenario: &Scenario, name: &str, options: &ExplainOptions) ->
     if stands || lives.is_empty() {
         lives.push(story);
     }
-    let tries = tries.finish(&play.encounter);
-    output::answer(options.format, &lives, |out| fall_text(out, name, &lives, &tries, health))?;
+    let swing_results = swing_results.finish(&play.encounter);
+    output::answer(options.format, &lives, |out| death_text(out, name, &lives, &swing_results, health))?;
     Ok(Outcome::Fine)
 }
 
-fn fall_text(
+fn death_text(
     out: &mut dyn Write,
     name: &str,
     lives: &[LifeStory],
-    tries: &[Try],
+    swing_results: &[SwingResult],
     health: Option<(i64, i64)>,
 ) -> io::Result<()> {
     for story in lives {
-        let LifeStory { life, fell, accounts } = story;
-        match fell {
-            Some(Fallen { time, text }) => writeln!(out, "\x1b[1mlife {life}: {text}, at {time:.2}s\x1b[0m")?,
+        let LifeStory { life, died, accounts } = story;
+        match died {
+            Some(Dead { time, text }) => writeln!(out, "\x1b[1mlife {life}: {text}, at {time:.2}s\x1b[0m")?,
             None => {
                 let health = health
                     .map_or(String::new(), |(now, most)| format!(", with {now} of {most} health at the end"));
-                writeln!(out, "\x1b[1mlife {life}: {name} did not fall{health}\x1b[0m")?;
+                writeln!(out, "\x1b[1mlife {life}: {name} did not die{health}\x1b[0m")?;
             }
         }
         if accounts.is_empty() {
-            writeln!(out, "nothing harmed it")?;
+            writeln!(out, "nothing damaged it")?;
         } else {
             explain::rows(out, accounts)?;
         }
@@ -156,26 +157,26 @@ fn fall_text(
             writeln!(out, "{text}")?;
         }
         let spared = spared(accounts);
-        if fell.is_none() && !spared.is_empty() {
+        if died.is_none() && !spared.is_empty() {
             writeln!(out, "what its blows lost on the way: {}", spared.join(", "))?;
         }
         writeln!(out)?;
     }
     if let Some(last) =
-        lives.iter().rev().find(|story| story.fell.is_some()).and_then(|story| story.accounts.last())
+        lives.iter().rev().find(|story| story.died.is_some()).and_then(|story| story.accounts.last())
     {
         writeln!(out, "the last of it:")?;
         explain::take_apart(out, last)?;
     }
-    // What might have felled it, and was refused.
+    // What might have killed it, and was refused.
     let mut gates: Vec<(&str, usize)> = Vec::new();
-    for gate in tries.iter().flat_map(|one| &one.answers).filter_map(|answer| answer.gate) {
+    for gate in swing_results.iter().flat_map(|one| &one.answers).filter_map(|answer| answer.gate) {
         match gates.iter_mut().find(|(known, _)| *known == gate) {
             Some((_, count)) => *count += 1,
             None => gates.push((gate, 1)),
         }
     }
-    let stands = lives.last().is_some_and(|story| story.fell.is_none());
+    let stands = lives.last().is_some_and(|story| story.died.is_none());
     if stands && !gates.is_empty() {
         let gates: Vec<String> = gates.into_iter().map(|(gate, count)| format!("{gate} {count}")).collect();
         writeln!(
@@ -190,8 +191,9 @@ fn fall_text(
 /// How many points each step took off the blows, the most first.
 fn spared(accounts: &[Account]) -> Vec<String> {
     let mut steps: Vec<(&str, i128)> = Vec::new();
-    let harm = accounts.iter().flat_map(|account| &account.amounts).filter(|amount| amount.kind.is_some());
-    for row in harm.flat_map(|amount| &amount.ledger) {
+    let damage =
+        accounts.iter().flat_map(|account| &account.amounts).filter(|amount| amount.damage_type.is_some());
+    for row in damage.flat_map(|amount| &amount.ledger) {
         let less = explain::exact(&row.before) - explain::exact(&row.after);
         match steps.iter_mut().find(|(step, _)| *step == row.step) {
             Some((_, sum)) => *sum += less.max(0),

@@ -40,7 +40,7 @@ pub(crate) fn diagram(scenario: &Scenario, seed: Option<u64>) -> Result<Diagram,
     play.encounter.keep_deliveries(true);
     let mut wiring = Wiring::new(rules);
     while play.tick().into_diagnostic()? {
-        wiring.take_in(&play.encounter);
+        wiring.observe(&play.encounter);
     }
     Ok(wiring.diagram(rules, &play.names))
 }
@@ -61,16 +61,16 @@ fn text(out: &mut dyn Write, scenario: &Scenario, diagram: &Diagram) -> io::Resu
         }
     }
     if rows.is_empty() {
-        writeln!(out, "nobody listens to anything")?;
+        writeln!(out, "there are no listeners")?;
     } else {
         output::table(out, &COLUMNS, &rows, "")?;
-        if diagram.topics.iter().any(|topic| topic.mark == Some("silent")) {
+        if diagram.topics.iter().any(|topic| topic.mark == Some("never-published")) {
             writeln!(out, "\x1b[2msilent: somebody listens, and it was never published\x1b[0m")?;
         }
     }
 
-    writeln!(out, "\n\x1b[1mDeaf\x1b[0m \x1b[2m(published, and nobody heard it; how often)\x1b[0m")?;
-    let deaf = diagram.topics.iter().filter(|topic| topic.mark == Some("deaf"));
+    writeln!(out, "\n\x1b[1mUnheard\x1b[0m \x1b[2m(published, but no listener heard it; how often)\x1b[0m")?;
+    let deaf = diagram.topics.iter().filter(|topic| topic.mark == Some("unheard"));
     list(out, deaf.map(|topic| format!("{} {}", topic.topic, topic.published)))?;
 
     writeln!(out, "\n\x1b[1mRules that publish\x1b[0m")?;
@@ -142,7 +142,7 @@ fn of_topic(topic: &Wired) -> [String; 4] {
 fn of_ear(ear: &Ear) -> String {
     let mut text = format!("{} {}", ear.sort, ear.name);
     let mut terms = Vec::new();
-    if ear.how != "exact" {
+    if ear.how != "to" {
         terms.push(ear.how.to_owned());
     }
     terms.extend(ear.terms.iter().cloned());

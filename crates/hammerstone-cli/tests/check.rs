@@ -8,92 +8,92 @@ use common::{FIGHT, in_folder, root, rules, run};
 
 /// What is added to a ruleset in which nothing is hardly meant, and to its fight, so that there is one finding.
 const PLANTED: [(u16, &str, &str); 21] = [
-    (1, "[attack.bite]\nform = \"touch\"\nwindow = \"0.1s\"\n", ""),
+    (1, "[attack.bite]\nform = \"touch\"\nactive = \"0.1s\"\n", ""),
     (
         2,
-        "[attack.maul2]\nform = \"touch\"\nwindow = \"0.1s\"\nstrikes = [\"ally\"]\n\
-        [cast.mason2]\nteam = \"masons\"\nhealth = 9\nattacks = [\"maul2\"]\n[cast.mason2.part.trunk]\nsphere = { at = [0, 0, 0], radius = 0.4 }\n",
+        "[attack.maul2]\nform = \"touch\"\nactive = \"0.1s\"\nstrikes = [\"ally\"]\n\
+        [template.mason2]\nteam = \"masons\"\nhealth = 9\nattacks = [\"maul2\"]\n[template.mason2.part.trunk]\nsphere = { at = [0, 0, 0], radius = 0.4 }\n",
         "",
     ),
     (
         3,
-        "[attack.haunt]\nform = \"touch\"\nwindow = \"0.1s\"\nmeets = [\"ghost\"]\n\
-        [cast.mason2]\nteam = \"masons\"\nhealth = 9\nattacks = [\"haunt\"]\n[cast.mason2.part.trunk]\nsphere = { at = [0, 0, 0], radius = 0.4 }\n",
+        "[attack.haunt]\nform = \"touch\"\nactive = \"0.1s\"\nmeets = [\"ghost\"]\n\
+        [template.mason2]\nteam = \"masons\"\nhealth = 9\nattacks = [\"haunt\"]\n[template.mason2.part.trunk]\nsphere = { at = [0, 0, 0], radius = 0.4 }\n",
         "",
     ),
-    (4, "[rule.echo]\non = \"health.changed\"\ndo = [{ harm = { crush = 1 }, reason = \"tide\" }]\n", ""),
+    (4, "[rule.echo]\non = \"health.changed\"\ndo = [{ damage = { crush = 1 }, reason = \"tide\" }]\n", ""),
     (
         5,
-        "[attack.kick]\nform = \"touch\"\nwindow = \"0.1s\"\n\
-        [cast.kicker]\nteam = \"masons\"\nhealth = 9\nattacks = [\"kick\"]\n[cast.kicker.part.trunk]\nsphere = { at = [0, 0, 0], radius = 0.4 }\n",
-        "[combatant.tam]\ncast = \"kicker\"\nat = [9, 0, 0]\n",
+        "[attack.kick]\nform = \"touch\"\nactive = \"0.1s\"\n\
+        [template.kicker]\nteam = \"masons\"\nhealth = 9\nattacks = [\"kick\"]\n[template.kicker.part.trunk]\nsphere = { at = [0, 0, 0], radius = 0.4 }\n",
+        "[combatant.tam]\ntemplate = \"kicker\"\nat = [9, 0, 0]\n",
     ),
     (
         6,
-        "[rule.waits]\non = \"death.fell\"\nprovided = { flags-up = [\"open\"] }\ndo = [{ send-away = true }]\n",
+        "[rule.waits]\non = \"combatant.died\"\nwhen = { flags-up = [\"open\"] }\ndo = [{ send-away = true }]\n",
         "",
     ),
     (
         7,
-        "[rule.waits]\non = \"death.fell\"\nprovided = { waves-over = [\"tide\"] }\ndo = [{ send-away = true }]\n\
-        [waves.tide]\ncast = \"mason\"\nat = [\"ramp\"]\nsize = 1\ntimes = 1\n[spot.ramp]\nat = [0, 0, 20]\n",
+        "[rule.waits]\non = \"combatant.died\"\nwhen = { waves-over = [\"tide\"] }\ndo = [{ send-away = true }]\n\
+        [waves.tide]\ntemplate = \"mason\"\nat = [\"ramp\"]\nsize = 1\ntimes = 1\n[spot.ramp]\nat = [0, 0, 20]\n",
         "",
     ),
     (8, "[topic.\"host.bell\"]\n[rule.hears]\non = \"host.bell\"\ndo = [{ send-away = true }]\n", ""),
     (
         9,
-        "[attack.hug]\nform = \"carried\"\nwindow = \"0.1s\"\nvolumes = [{ sphere = { at = [0, 0, 0], radius = 0.2 } }]\n\
-        [cast.hugger]\nteam = \"masons\"\nhealth = 9\nattacks = [\"hug\"]\n[cast.hugger.part.trunk]\nsphere = { at = [0, 0, 0], radius = 0.4 }\n",
+        "[attack.hug]\nform = \"melee\"\nactive = \"0.1s\"\nhitboxes = [{ sphere = { at = [0, 0, 0], radius = 0.2 } }]\n\
+        [template.hugger]\nteam = \"masons\"\nhealth = 9\nattacks = [\"hug\"]\n[template.hugger.part.trunk]\nsphere = { at = [0, 0, 0], radius = 0.4 }\n",
         "",
     ),
-    (10, "[cast.mason.part.shade]\nlayer = \"ghost\"\nsphere = { at = [0, 1, 0], radius = 0.2 }\n", ""),
+    (10, "[template.mason.part.shade]\nlayer = \"ghost\"\nsphere = { at = [0, 1, 0], radius = 0.2 }\n", ""),
     (11, "[status.dazed]\nlasts = \"1s\"\n", ""),
     (12, "[status.cursed]\nstuns = true\n", "[[script]]\nat = \"0.1s\"\nwho = \"odo\"\napply = \"cursed\"\n"),
     (13, "[rule.hears]\non = \"shield.broken\"\ndo = [{ send-away = true }]\n", ""),
     (
         14,
-        "[rule.hears]\non = \"health.crossed\"\nprovided = { threshold = \"half\" }\ndo = [{ send-away = true }]\n\
-        [cast.other]\nteam = \"masons\"\nhealth = 9\nthresholds = { half = 0.5 }\n",
+        "[rule.hears]\non = \"health.crossed\"\nwhen = { threshold = \"half\" }\ndo = [{ send-away = true }]\n\
+        [template.other]\nteam = \"masons\"\nhealth = 9\nthresholds = { half = 0.5 }\n",
         "",
     ),
     (
         15,
-        "[rule.hears]\non = \"death.fell\"\nprovided = { subject = { cast = \"keeper\" } }\ndo = [{ send-away = true }]\n\
-        [cast.keeper]\nteam = \"beasts\"\nhealth = 9\n[cast.keeper.part.trunk]\nsphere = { at = [0, 0, 0], radius = 0.4 }\n",
+        "[rule.hears]\non = \"combatant.died\"\nwhen = { subject = { template = \"keeper\" } }\ndo = [{ send-away = true }]\n\
+        [template.keeper]\nteam = \"beasts\"\nhealth = 9\n[template.keeper.part.trunk]\nsphere = { at = [0, 0, 0], radius = 0.4 }\n",
         "",
     ),
-    (16, "[rule.opens]\non = \"death.fell\"\ndo = [{ raise-flag = \"open\" }]\n", ""),
+    (16, "[rule.opens]\non = \"combatant.died\"\ndo = [{ raise-flag = \"open\" }]\n", ""),
     (
         17,
-        "[status.tide-in]\nlasts = \"1s\"\ndooms = \"crush\"\ntags = [\"in\"]\nlifts = [\"out\"]\n\
-        [status.tide-out]\nlasts = \"1s\"\ndooms = \"crush\"\ntags = [\"out\"]\nlifts = [\"in\"]\n\
-        [cast.buoy]\nteam = \"masons\"\nhealth = 9\n\
-        when = [{ upon = \"returns\", give = \"tide-in\" }, { upon = \"returns\", give = \"tide-out\" }]\n",
+        "[status.tide-in]\nlasts = \"1s\"\nkills-on-expiry = \"crush\"\ntags = [\"in\"]\nlifts = [\"out\"]\n\
+        [status.tide-out]\nlasts = \"1s\"\nkills-on-expiry = \"crush\"\ntags = [\"out\"]\nlifts = [\"in\"]\n\
+        [template.buoy]\nteam = \"masons\"\nhealth = 9\n\
+        grants = [{ on = \"returns\", status = \"tide-in\" }, { on = \"returns\", status = \"tide-out\" }]\n",
         "",
     ),
     (
         18,
         "",
-        "[combatant.tam]\ncast = \"mason\"\nat = [9, 0, 0]\nfollows = \"tom\"\n\
-        [combatant.tom]\ncast = \"mason\"\nat = [12, 0, 0]\nfollows = \"tam\"\n",
+        "[combatant.tam]\ntemplate = \"mason\"\nat = [9, 0, 0]\nfollows = \"tom\"\n\
+        [combatant.tom]\ntemplate = \"mason\"\nat = [12, 0, 0]\nfollows = \"tam\"\n",
     ),
     (
         19,
-        "[status.ember]\nlasts = \"1s\"\nbeat = { every = \"0.2s\", harm = { crush = 1 } }\n\
+        "[status.ember]\nlasts = \"1s\"\npulse = { every = \"0.2s\", damage = { crush = 1 } }\n\
         [rule.kindles]\non = \"hit.landed\"\ndo = [{ apply = \"ember\" }]\n",
         "",
     ),
     (
         20,
-        "[attack.jab]\nform = \"touch\"\nwind-up = \"0.2s\"\nwindow = \"0.1s\"\nchain = { next = \"maul\", opens = \"0.1s\", lapses = \"0.3s\" }\n\
-        [cast.jabber]\nteam = \"masons\"\nhealth = 9\nattacks = [\"jab\"]\n",
+        "[attack.jab]\nform = \"touch\"\nstartup = \"0.2s\"\nactive = \"0.1s\"\nchain = { next = \"maul\", opens = \"0.1s\", lapses = \"0.3s\" }\n\
+        [template.jabber]\nteam = \"masons\"\nhealth = 9\nattacks = [\"jab\"]\n",
         "",
     ),
     (
         21,
-        "[attack.reel]\nform = \"carried\"\nwindow = \"0.1s\"\nvolumes = [{ sphere = { at = [0, 0, 3], radius = 0.2 } }]\n\
+        "[attack.fling]\nform = \"melee\"\nactive = \"0.1s\"\nhitboxes = [{ sphere = { at = [0, 0, 3], radius = 0.2 } }]\n\
         path = [{ at = \"0s\", turn = { about = [0, 1, 0], degrees = 40 } }, { at = \"0.1s\", turn = { about = [1, 0, 0], degrees = 40 } }]\n\
-        [cast.reeler]\nteam = \"masons\"\nhealth = 9\nattacks = [\"reel\"]\n[cast.reeler.part.trunk]\nsphere = { at = [0, 0, 0], radius = 0.4 }\n",
+        [template.flinger]\nteam = \"masons\"\nhealth = 9\nattacks = [\"fling\"]\n[template.flinger.part.trunk]\nsphere = { at = [0, 0, 0], radius = 0.4 }\n",
         "",
     ),
 ];
@@ -101,7 +101,7 @@ const PLANTED: [(u16, &str, &str); 21] = [
 /// The ruleset with somebody to strike, and so nothing that is hardly meant but what is added.
 fn with_a_hound(extra: &str) -> String {
     rules(&format!(
-        "\n[cast.hound]\nteam = \"beasts\"\nhealth = 9\n[cast.hound.part.trunk]\nsphere = {{ at = [0, 0, 0], radius = 0.4 }}\n{extra}"
+        "\n[template.hound]\nteam = \"beasts\"\nhealth = 9\n[template.hound.part.trunk]\nsphere = {{ at = [0, 0, 0], radius = 0.4 }}\n{extra}"
     ))
 }
 
@@ -112,7 +112,7 @@ fn found(extra: &str, fight: &str, more: &[&str]) -> (i32, Vec<u64>) {
         "layers = [\"ghost\"]\nflags = [\"open\"]\ntags = [\"in\", \"out\"]",
     );
     let rules = if extra.contains("part.shade") {
-        rules.replace("harm = {", "meets = [\"body\"]\nharm = {")
+        rules.replace("damage = {", "meets = [\"body\"]\ndamage = {")
     } else {
         rules
     };
@@ -149,7 +149,7 @@ fn what_is_outside_is_not_asked_about() {
             .replace("layers = ", &format!("outside = [\"{name}\"]\nflags = [\"open\"]\nlayers = "));
         let files = [("a.rules.toml", rules.as_str()), ("fight.toml", FIGHT)];
         let (status, text, _) = in_folder(&files, &["check", "--deny", "fight.toml"]);
-        assert_eq!((status, text.as_str()), (0, "fight.toml: nothing to mend\n"));
+        assert_eq!((status, text.as_str()), (0, "fight.toml: no problems found\n"));
         let rules = rules.replace(&format!("outside = [\"{name}\"]"), "outside = [\"opn\"]");
         let files = [("a.rules.toml", rules.as_str()), ("fight.toml", FIGHT)];
         let (status, _, errors) = in_folder(&files, &["check", "fight.toml"]);

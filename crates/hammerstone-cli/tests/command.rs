@@ -73,7 +73,7 @@ fn faults_in_a_feed_are_found_from_outside() {
     let never = |lines: &mut Vec<String>, place: usize| drop(lines.remove(place));
     assert!(with(&|_, _| (), &["hit.landed"]).is_empty());
     assert!(with(&twice, &["hit.landed"]).contains(&1));
-    assert!(with(&twice, &["death.fell"]).contains(&2));
+    assert!(with(&twice, &["combatant.died"]).contains(&2));
     assert!(with(&twice, &["hit.refused"]).contains(&3));
     assert!(with(&never, &["hit.landed"]).contains(&3));
     assert!(with(&never, &["damage.dealt.crush"]).contains(&4));
@@ -139,11 +139,11 @@ fn a_failed_expectation_says_what_was_seen_and_the_status_is_1() {
 
 #[test]
 fn bad_files_are_unusable_and_every_problem_is_shown_at_its_place() {
-    let part = "[cast.mason.part.head]\nlayer = \"gost\"\n";
-    let fight = FIGHT.replace("cast = \"mason\"\nteam", "cast = \"masn\"\nteam");
+    let part = "[template.mason.part.head]\nlayer = \"gost\"\n";
+    let fight = FIGHT.replace("template = \"mason\"\nteam", "template = \"masn\"\nteam");
     let cases: &[(&str, String, String)] = &[
-        ("malformed", rules("\n[cast.x\n"), FIGHT.to_owned()),
-        ("unknown_field", rules("").replace("wind-up", "windup"), FIGHT.to_owned()),
+        ("malformed", rules("\n[template.x\n"), FIGHT.to_owned()),
+        ("unknown_field", rules("").replace("startup", "startupp"), FIGHT.to_owned()),
         ("unknown_names", rules("").replace("{ crush = 5 }", "{ crash = 5 }"), FIGHT.to_owned()),
         ("negative_time", rules("").replace("\"0.1s\"", "\"-0.1s\""), FIGHT.to_owned()),
         ("not_finite", rules("").replace("radius = 0.5", "radius = nan"), FIGHT.to_owned()),
@@ -162,20 +162,20 @@ fn bad_files_are_unusable_and_every_problem_is_shown_at_its_place() {
             "numbers",
             rules(
                 "stats = { might = 3, migth = 1 }\nresistance = { crush = 0.12345 }\nstagger = { at = 0 }\n\n\
-                 [status.hot]\nlasts = \"1s\"\nagain = \"pile\"\nbeat = { every = \"-2 ticks\", harm = { crush = 1 } }\n\
-                 changes = [{ stat = \"might\", raise = 1, share = 2 }, { stat = \"wisdom\", raise = 1 }]\n\
-                 when = [{ upon = \"expiry\", give = \"hot\" }]\nguard = { takes = 1.5, within = 60 }\n",
+                 [status.hot]\nlasts = \"1s\"\nstacking = \"stack\"\npulse = { every = \"-2 ticks\", damage = { crush = 1 } }\n\
+                 changes = [{ stat = \"might\", add = 1, add-share = 2 }, { stat = \"wisdom\", add = 1 }]\n\
+                 grants = [{ on = \"expiry\", status = \"hot\" }]\nguard = { takes = 1.5, within = 60 }\n",
             )
-            .replace("[cast.mason.part.trunk]\nsphere = { at = [0, 0, 0], radius = 0.4 }\n", "")
+            .replace("[template.mason.part.trunk]\nsphere = { at = [0, 0, 0], radius = 0.4 }\n", "")
             .replace("reasons", "stats = { might = 0 }\nreasons"),
             FIGHT.to_owned(),
         ),
         (
             "circle",
             rules(
-                "\n[status.hot]\nlasts = \"1s\"\nwhen = [{ upon = \"expiry\", give = \"cold\" }]\n\
+                "\n[status.hot]\nlasts = \"1s\"\ngrants = [{ on = \"expiry\", status = \"cold\" }]\n\
                  guard = { takes = 1.5, within = 60 }\n\
-                 [status.cold]\nlasts = \"1s\"\nwhen = [{ upon = \"expiry\", give = \"hot\" }]\n\
+                 [status.cold]\nlasts = \"1s\"\ngrants = [{ on = \"expiry\", status = \"hot\" }]\n\
                  [amount]\nsteps = [\"base\", \"part\", \"part\", \"rounding\"]\ncritical = { chance = 1.2, times = 2 }\n",
             ),
             FIGHT.to_owned(),
@@ -185,21 +185,21 @@ fn bad_files_are_unusable_and_every_problem_is_shown_at_its_place() {
             rules(
                 "lives = { count = 0, at = \"nowhere\" }\nthresholds = { half = 1.5, low = { share = 0.2, if-it-kills = \"perhaps\" } }\n\n\
                  [topic.\"sluice.opened\"]\nby = \"whom\"\n\n\
-                 [waves.pack]\ncast = \"mason\"\nsize = 0\ntimes = 2\nadds = 1\ngrows = 2\n\n\
-                 [rule.one]\non = \"death.fel\"\ndo = [{ say = \"Ho!\" }]\n\
-                 [rule.two]\non = \"death.fell\"\ndo = [{ say = \"Ho!\", reset = true }, { after = \"-1s\", say = \"Ho!\" }]\n\
-                 [rule.three]\non = \"flag.changed\"\nprovided = { flags-up = [\"sluice\"] }\nlimit = \"per-life\"\ndo = [{ harm = { crush = 1 } }]\n",
+                 [waves.pack]\ntemplate = \"mason\"\nsize = 0\ntimes = 2\nadds = 1\ngrows = 2\n\n\
+                 [rule.one]\non = \"combatant.die\"\ndo = [{ say = \"Ho!\" }]\n\
+                 [rule.two]\non = \"combatant.died\"\ndo = [{ say = \"Ho!\", reset = true }, { after = \"-1s\", say = \"Ho!\" }]\n\
+                 [rule.three]\non = \"flag.changed\"\nwhen = { flags-up = [\"sluice\"] }\nlimit = \"per-life\"\ndo = [{ damage = { crush = 1 } }]\n",
             )
-            .replace("[cast.mason.part.trunk]\nsphere = { at = [0, 0, 0], radius = 0.4 }\n", ""),
+            .replace("[template.mason.part.trunk]\nsphere = { at = [0, 0, 0], radius = 0.4 }\n", ""),
             FIGHT.to_owned(),
         ),
         (
             "rules",
             rules(
-                "\n[waves.pack]\ncast = \"mason\"\nsize = 1\ntimes = 2\n\n\
+                "\n[waves.pack]\ntemplate = \"mason\"\nsize = 1\ntimes = 2\n\n\
                  [rule.one]\non = \"encounter.started\"\nlimit = \"per-life\"\ndo = [{ say = \"Ho!\" }]\n\
                  [rule.two]\non = \"encounter.started\"\ndo = [{ remove = true }]\n\
-                 [rule.three]\non-family = \"death\"\nprovided = { direction = \"down\" }\ndo = []\n",
+                 [rule.three]\non-family = \"combatant\"\nwhen = { direction = \"down\" }\ndo = []\n",
             ),
             FIGHT.to_owned(),
         ),

@@ -51,9 +51,9 @@ fn explain_says_which_numbers_there_are() {
         [("a.rules.toml", rules("")), ("fight.toml", FIGHT.replace("at = [0, 0, 1]", "at = [0, 0, 50]"))];
     let files = files.each_ref().map(|(name, text)| (*name, text.as_str()));
     let (status, text, _) = in_folder(&files, &["explain", "fight.toml"]);
-    assert_eq!((status, text.contains("nobody was struck, harmed or healed")), (0, true), "{text}");
+    assert_eq!((status, text.contains("no one was hit, damaged or healed")), (0, true), "{text}");
     let (status, _, errors) = in_folder(&files, &["explain", "fight.toml", "--hit", "1"]);
-    assert_eq!((status, errors.contains("nobody was struck, harmed or healed")), (2, true), "{errors}");
+    assert_eq!((status, errors.contains("no one was hit, damaged or healed")), (2, true), "{errors}");
 }
 
 #[test]
@@ -75,7 +75,7 @@ fn wiring_shows_who_publishes_and_who_hears() {
     }
     let dot = run(&["wiring", "--format", "dot"]).1;
     assert!(dot.starts_with("digraph wiring {") && dot.trim_end().ends_with('}'), "{dot}");
-    assert!(dot.contains("\"death.fell\" -> \"rule the-sluice-opens\" [label = 1];"), "{dot}");
+    assert!(dot.contains("\"combatant.died\" -> \"rule the-sluice-opens\" [label = 1];"), "{dot}");
 }
 
 #[test]
@@ -85,7 +85,7 @@ fn draw_makes_a_picture_or_says_why_not() {
     let (svg, picture) = (file("a.svg"), file("a.png"));
     assert_eq!(run(&["draw", "-o", &svg]).0, 0);
     let text = fs::read_to_string(&svg).unwrap();
-    for words in ["A night at the sluice", "odo", "cairn-warden", "tide-hounds 3", "fell"] {
+    for words in ["A night at the sluice", "odo", "cairn-warden", "tide-hounds 3", "died"] {
         assert!(text.contains(words), "{words}");
     }
     assert_eq!(run(&["draw", "scenarios/elder.toml", "--dark", "-o", &picture]).0, 0);
@@ -96,7 +96,10 @@ fn draw_makes_a_picture_or_says_why_not() {
     for (how, words) in [
         (&["--at", "1.82"][..], &["from above", "from the side", "in this tick", "odo"][..]),
         (&["--strip", "8"], &["each moment from above", "a gate refused"]),
-        (&["--wiring"], &["who publishes", "death.fell", "rule the-sluice-opens", "heard by nobody"]),
+        (
+            &["--wiring"],
+            &["who publishes", "combatant.died", "rule the-sluice-opens", "published, but unheard"],
+        ),
         (&["--strip", "4", "--attacker", "odo", "--at", "1.82"], &["odo's "]),
     ] {
         let (status, _, errors) = run(&[&["draw", "-o", &svg], how].concat());
@@ -108,7 +111,7 @@ fn draw_makes_a_picture_or_says_why_not() {
         (&["--at", "900"][..], "the fight is over before 900 s"),
         (&["--at", "soon"], "no number of seconds"),
         (&["--strip", "4", "--attacker", "odd"], "did you mean `odo`?"),
-        (&["--strip", "4", "--attacker", "odo", "--at", "0"], "nobody meant swings then"),
+        (&["--strip", "4", "--attacker", "odo", "--at", "0"], "no swing of that attacker ran then"),
     ] {
         let (status, _, errors) = run(&[&["draw", "-o", &svg], how].concat());
         assert!(status == 2 && errors.contains(said), "{errors}");
@@ -141,7 +144,7 @@ fn two_runs_are_held_against_each_other_the_cause_first() {
     let root = root();
     let rules = fs::read_to_string(root.join("scenarios/quarry.rules.toml")).unwrap();
     let fight = fs::read_to_string(root.join("scenarios/skirmish.toml")).unwrap();
-    let harder = rules.replace("harm = { crush = [12, 16] }", "harm = { crush = [22, 26] }");
+    let harder = rules.replace("damage = { crush = [12, 16] }", "damage = { crush = [22, 26] }");
     assert_ne!(rules, harder);
     let files =
         [("quarry.rules.toml", rules.as_str()), ("new.rules.toml", &harder), ("skirmish.toml", &fight)];
@@ -158,13 +161,13 @@ fn two_runs_are_held_against_each_other_the_cause_first() {
     assert!(errors.contains("nowhere.toml cannot be read"), "{errors}");
 }
 
-/// The volume of a swing goes past, through a part on another layer, or through before its window opens: each is said, with a mend.
+/// The hitbox of a swing goes past, through a part on another layer, or through before its window opens: each is said, with a mend.
 #[test]
 fn explain_says_how_near_a_miss_was_and_what_was_in_the_way() {
     let far = FIGHT.replace("at = [0, 0, 1]", "at = [0, 0, 2.15]");
-    let on_another_layer = rules("").replace("harm =", "meets = [\"ghost\"]\nharm =");
+    let on_another_layer = rules("").replace("damage =", "meets = [\"ghost\"]\ndamage =");
     let walks_away = format!(
-        "{}\n[[script]]\nat = \"0.25s\"\nwho = \"bram\"\nplace = {{ at = [0, 0, 9] }}\n",
+        "{}\n[[script]]\nat = \"0.25s\"\nwho = \"bram\"\nteleport = {{ at = [0, 0, 9] }}\n",
         FIGHT.replace("start = \"maul\"", "start = \"maul\"\n")
     );
     let cases: [(&str, String, String, &[&str]); 4] = [
@@ -195,8 +198,12 @@ fn explain_says_how_near_a_miss_was_and_what_was_in_the_way() {
         assert_eq!((status, errors.as_str()), (0, ""), "{name}");
         said.iter().for_each(|said| assert!(text.contains(said), "{name}: {text}"));
         let json = in_folder(&files, &[&asked[..], &["--format", "json"]].concat()).1;
-        let tries: serde_json::Value = serde_json::from_str(&json).unwrap();
-        assert_eq!(tries[0]["near"][0]["obstacle"], if name == "own" { "distance" } else { name }, "{json}");
+        let swing_results: serde_json::Value = serde_json::from_str(&json).unwrap();
+        assert_eq!(
+            swing_results[0]["near"][0]["obstacle"],
+            if name == "own" { "distance" } else { name },
+            "{json}"
+        );
     }
 }
 
@@ -238,8 +245,8 @@ fn report_is_one_page_that_says_the_essentials_without_scripts() {
         "693</b> <span>attempts",
         "odo hits hound#3 on the skull with maul-sweep: 28 crush",
         "<td>resistance</td><td class=\"number\">22.5000</td><td class=\"number\">28.1250</td><td>times 1.25</td>",
-        "passed own-body, ended, closed, fallen, layer, team, struck, invulnerable, intercepted",
-        "<td>rhythm</td>",
+        "passed own-body, ended, closed, dead, layer, team, already-struck, invulnerable, intercepted",
+        "<td>interval</td>",
         "rule the-sluice-opens",
         "the auditor: every law held in every tick",
         "expectations of the scenario hold",
@@ -371,8 +378,14 @@ fn survey_comes_to_the_same_on_any_number_of_threads() {
     let folder = tempfile::tempdir().unwrap();
     let file = |name: &str| folder.path().join(name).to_str().unwrap().to_owned();
     let (csv, svg) = (file("runs.csv"), file("runs.svg"));
-    let asked =
-        ["survey", "scenarios/duel.toml", "--seeds", "40", "--vary", "attack.hook-pole.harm.crush.0=2..8/3"];
+    let asked = [
+        "survey",
+        "scenarios/duel.toml",
+        "--seeds",
+        "40",
+        "--vary",
+        "attack.hook-pole.damage.crush.0=2..8/3",
+    ];
     let with = |more: &[&str]| {
         let (status, text, errors) = run(&[&asked[..], more].concat());
         assert_eq!((status, errors.as_str()), (0, ""));
@@ -386,7 +399,7 @@ fn survey_comes_to_the_same_on_any_number_of_threads() {
     let rows: Vec<Vec<&str>> = table.lines().skip(1).map(|line| line.split(',').collect()).collect();
     assert_eq!(rows.len(), 120);
     assert!(
-        table.starts_with("attack.hook-pole.harm.crush.0,seed,outcome,seconds,hits,masons dealt,"),
+        table.starts_with("attack.hook-pole.damage.crush.0,seed,outcome,seconds,hits,masons dealt,"),
         "{table}"
     );
     let json: serde_json::Value = serde_json::from_str(&with(&["--format", "json"])).unwrap();
@@ -420,13 +433,13 @@ fn survey_comes_to_the_same_on_any_number_of_threads() {
 #[test]
 fn survey_says_what_cannot_be_varied() {
     for (vary, said) in [
-        ("attack.hook-pole.harm.crash.0=1..2/1", "did you mean `crush`?"),
-        ("combatant.odo.cast=1..2/1", "is a text, and no number"),
-        ("attack.hook-pole.harm.crush.0=1..2/0.5", "takes whole numbers, and 1.5 is none"),
-        ("cast.bridge-mason.health=0..10/10", "with cast.bridge-mason.health = 0"),
-        ("cast.bridge-mason.health=-900000000000000..900000000000000/0.0001", "1000 at most"),
-        ("cast.bridge-mason.health=10..0/1", "the last value no less than the first"),
-        ("cast.bridge-mason.health=10", "give PATH=FROM..TO/STEP"),
+        ("attack.hook-pole.damage.crash.0=1..2/1", "did you mean `crush`?"),
+        ("combatant.odo.template=1..2/1", "is a text, and no number"),
+        ("attack.hook-pole.damage.crush.0=1..2/0.5", "takes whole numbers, and 1.5 is none"),
+        ("template.bridge-mason.health=0..10/10", "with template.bridge-mason.health = 0"),
+        ("template.bridge-mason.health=-900000000000000..900000000000000/0.0001", "1000 at most"),
+        ("template.bridge-mason.health=10..0/1", "the last value no less than the first"),
+        ("template.bridge-mason.health=10", "give PATH=FROM..TO/STEP"),
     ] {
         let (status, _, errors) = run(&["survey", "scenarios/duel.toml", "--seeds", "3", "--vary", vary]);
         assert!(status == 2 && errors.contains(said), "{vary}: {errors}");
@@ -457,26 +470,26 @@ fn an_interrupted_survey_keeps_what_it_has() {
 
 #[test]
 fn explain_says_how_somebody_fell_or_what_kept_it_standing() {
-    let (status, text, errors) = run(&["explain", "--fall", "keeper"]);
+    let (status, text, errors) = run(&["explain", "--death", "keeper"]);
     assert_eq!((status, errors.as_str()), (0, ""));
     insta::assert_snapshot!("explain_fall", text);
-    let text = run(&["explain", "--fall", "odo"]).1;
+    let text = run(&["explain", "--death", "odo"]).1;
     for words in
-        ["life 1: odo falls to cairn-warden", "life 2: odo did not fall, with 17 of 44", "the last of it:"]
+        ["life 1: odo dies to cairn-warden", "life 2: odo did not die, with 17 of 44", "the last of it:"]
     {
         assert!(text.contains(words), "{words}: {text}");
     }
-    let text = run(&["explain", "--fall", "bram"]).1;
-    assert!(text.contains("nothing harmed it") && text.contains("gates refused: team 15"), "{text}");
-    let text = run(&["explain", "scenarios/elder.toml", "--fall", "odo"]).1;
+    let text = run(&["explain", "--death", "bram"]).1;
+    assert!(text.contains("nothing damaged it") && text.contains("gates refused: team 15"), "{text}");
+    let text = run(&["explain", "scenarios/elder.toml", "--death", "odo"]).1;
     assert!(
         text.contains("what its blows lost on the way: guard ") && text.contains("invulnerable 2"),
         "{text}"
     );
     // The oath holds under the block: that is said, too.
-    let text = run(&["explain", "scenarios/elder.toml", "--fall", "bram"]).1;
+    let text = run(&["explain", "scenarios/elder.toml", "--death", "bram"]).1;
     assert!(text.contains("lamp-oath keeps bram alive"), "{text}");
-    let (status, _, errors) = run(&["explain", "--fall", "keper"]);
+    let (status, _, errors) = run(&["explain", "--death", "keper"]);
     assert!(status == 2 && errors.contains("did you mean `keeper`?"), "{errors}");
 }
 
@@ -485,7 +498,7 @@ fn explain_says_how_somebody_fell_or_what_kept_it_standing() {
 fn explain_says_why_a_rule_did_not_fire() {
     let text = run(&["explain", "--rule", "the-warden-comes"]).1;
     assert!(
-        text.starts_with("rule the-warden-comes listens to death.fell: published 15 times, fired once"),
+        text.starts_with("rule the-warden-comes listens to combatant.died: published 15 times, fired once"),
         "{text}"
     );
     for words in [
@@ -556,10 +569,11 @@ fn the_page_about_reading_a_fight_keeps_its_word() {
 fn the_mend_of_a_refusal_lets_it_pass() {
     let far = FIGHT.replace("at = [0, 0, 1]", "at = [0, 0, 1.5]");
     let friend = far.replace("team = \"beasts\"\n", "");
-    let two = format!("{far}\n[combatant.tam]\ncast = \"mason\"\nteam = \"beasts\"\nat = [0.1, 0, 1.4]\n");
+    let two =
+        format!("{far}\n[combatant.tam]\ntemplate = \"mason\"\nteam = \"beasts\"\nat = [0.1, 0, 1.4]\n");
     let warded = format!("{far}\n[[script]]\nat = \"0.1s\"\nwho = \"bram\"\napply = \"ward\"\n");
     let post = format!("{far}\n[obstacle.post]\nbox = {{ at = [0, 0, 0.4], half = [0.5, 0.5, 0.02] }}\n");
-    let ward = "\n[status.ward]\nlasts = \"2s\"\nprotects = true\n";
+    let ward = "\n[status.ward]\nlasts = \"2s\"\ninvulnerable = true\n";
     // The gate, the fight, what stands in the attack, what the mend says, and what stands there when that is done.
     let cases: [(&str, &str, &str, &str, &str); 7] = [
         ("team", &friend, "", "add `own` to `strikes` of `maul`", "strikes = [\"foe\", \"own\"]\n"),
@@ -572,28 +586,31 @@ fn the_mend_of_a_refusal_lets_it_pass() {
             "within 180 degrees would let it pass",
             "only-from = { side = \"before\", within = 180 }\n",
         ),
-        ("quota", &two, "most = 1\n", "raise `most` or `pierce`", "most = 2\n"),
+        ("max-targets", &two, "max-targets = 1\n", "raise `max-targets` or `pierce`", "max-targets = 2\n"),
         ("invulnerable", &warded, "", "name it in `ignores` of `maul`", "ignores = [\"ward\"]\n"),
         ("obstacle", &post, "clear-line = true\n", "take `clear-line` out of `maul`", ""),
     ];
     for (gate, fight, before, said, after) in cases {
-        let tries = |extra: &str| {
+        let swing_results = |extra: &str| {
             let rules = rules(ward)
                 .replace("layers = ", "tags = [\"wet\", \"dry\"]\nlayers = ")
-                .replace("[cast.mason]\n", "[cast.mason]\ntags = [\"dry\"]\n")
-                .replace("harm = { crush = 5 }\n", &format!("harm = {{ crush = 5 }}\n{extra}"));
+                .replace("[template.mason]\n", "[template.mason]\ntags = [\"dry\"]\n")
+                .replace("damage = { crush = 5 }\n", &format!("damage = {{ crush = 5 }}\n{extra}"));
             let files = [("a.rules.toml", rules.as_str()), ("fight.toml", fight)];
             let asked = ["explain", "fight.toml", "--attacker", "odo", "--format", "json"];
             let (status, text, errors) = in_folder(&files, &asked);
             assert_eq!((status, errors.as_str()), (0, ""), "{gate}");
-            let tries: Vec<serde_json::Value> = serde_json::from_str(&text).unwrap();
-            tries.iter().flat_map(|one| one["answers"].as_array().unwrap().clone()).collect::<Vec<_>>()
+            let swing_results: Vec<serde_json::Value> = serde_json::from_str(&text).unwrap();
+            swing_results
+                .iter()
+                .flat_map(|one| one["answers"].as_array().unwrap().clone())
+                .collect::<Vec<_>>()
         };
         let refused: Vec<serde_json::Value> =
-            tries(before).into_iter().filter(|answer| answer["gate"] == gate).collect();
+            swing_results(before).into_iter().filter(|answer| answer["gate"] == gate).collect();
         assert!(!refused.is_empty(), "{gate} refuses");
         assert!(refused[0]["mend"].as_str().unwrap().contains(said), "{gate}: {refused:?}");
-        let mended = tries(after);
+        let mended = swing_results(after);
         assert!(mended.iter().all(|answer| answer["gate"] != gate), "{gate}: {mended:?}");
         assert!(mended.iter().any(|answer| answer["hit"].is_u64()), "{gate}: {mended:?}");
     }

@@ -9,7 +9,9 @@ use common::{FIGHT, in_folder, rules, run};
 #[test]
 fn a_hundred_problems_are_told_and_the_rest_is_counted() {
     let wrong: String = (0..20_000)
-        .map(|i| format!("[attack.a{i}]\nform = \"touch\"\nwindow = \"0.1s\"\ngives = [\"nothing-{i}\"]\n"))
+        .map(|i| {
+            format!("[attack.a{i}]\nform = \"touch\"\nactive = \"0.1s\"\ninflicts = [\"nothing-{i}\"]\n")
+        })
         .collect();
     let files = [("a.rules.toml", &*rules(&wrong))];
     let (status, _, errors) = in_folder(&files, &["check", "a.rules.toml"]);
@@ -23,7 +25,7 @@ fn a_hundred_problems_are_told_and_the_rest_is_counted() {
 #[test]
 fn a_hundred_doubts_are_told_and_the_rest_is_counted() {
     let idle: String =
-        (0..150).map(|i| format!("[attack.a{i}]\nform = \"touch\"\nwindow = \"0.1s\"\n")).collect();
+        (0..150).map(|i| format!("[attack.a{i}]\nform = \"touch\"\nactive = \"0.1s\"\n")).collect();
     let files = [("a.rules.toml", &*rules(&idle))];
     let (status, text, _) = in_folder(&files, &["check", "--deny", "a.rules.toml"]);
     assert_eq!((status, text.matches("finding 1:").count()), (1, 99));
@@ -37,9 +39,9 @@ fn a_hundred_doubts_are_told_and_the_rest_is_counted() {
 fn a_line_of_ten_megabytes_is_shown_in_part() {
     let name = "x".repeat(10_000_000);
     for text in [
-        format!("[cast.other]\nteam = \"{name}\"\nhealth = 9\n"),
-        format!("[cast.other]\nteam = \"nobody\"\nhealth = 9 # {name}\n"),
-        format!("[cast.other]\nhealth = 9\ntags = [{}]\nteam = 4\n", "\"wet\",".repeat(1_000_000)),
+        format!("[template.other]\nteam = \"{name}\"\nhealth = 9\n"),
+        format!("[template.other]\nteam = \"nobody\"\nhealth = 9 # {name}\n"),
+        format!("[template.other]\nhealth = 9\ntags = [{}]\nteam = 4\n", "\"wet\",".repeat(1_000_000)),
     ] {
         let files = [("a.rules.toml", &*rules(&text))];
         let (status, _, errors) = in_folder(&files, &["check", "a.rules.toml"]);
@@ -89,7 +91,7 @@ fn nesting_without_end_has_its_place() {
 fn timings_mark_a_chain_that_cuts_its_attack_off() {
     let jab = |opens: &str| {
         format!(
-            "[attack.jab]\nform = \"touch\"\nwind-up = \"0.2s\"\nwindow = \"0.1s\"\nchain = {{ next = \"maul\", opens = \"{opens}\", lapses = \"0.5s\" }}\n"
+            "[attack.jab]\nform = \"touch\"\nstartup = \"0.2s\"\nactive = \"0.1s\"\nchain = {{ next = \"maul\", opens = \"{opens}\", lapses = \"0.5s\" }}\n"
         )
     };
     for (opens, early) in [("0.1s", true), ("0.25s", false)] {

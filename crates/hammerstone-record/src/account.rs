@@ -1,4 +1,4 @@
-//! Blows, beats, other harm and healing, taken apart.
+//! Blows, pulses, other damage and healing, taken apart.
 
 use std::collections::BTreeMap;
 
@@ -10,7 +10,7 @@ use crate::text::{begins, sentence};
 use crate::words::{NoteText, means_name, step_name};
 use crate::{Line, Names};
 
-/// One blow, beat, other harm or healing, with everything that made its amounts.
+/// One blow, pulse, other damage or healing, with everything that made its amounts.
 #[derive(Clone, PartialEq, Debug, Default, Serialize)]
 pub struct Account {
     /// The tick, and when it begins, in seconds.
@@ -22,19 +22,19 @@ pub struct Account {
     pub clock: u32,
     /// The `seq` of its first fact.
     pub seq: u64,
-    /// The blow's number; none for healing and for hits without harm.
+    /// The blow's number; none for healing and for hits without damage.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub blow: Option<u64>,
     /// The hit's number, for blows of attacks.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub hit: Option<u64>,
-    /// Who struck, harmed or healed.
+    /// Who struck, damaged or healed.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub source: Option<String>,
-    /// Who was struck, harmed or healed.
+    /// Who was struck, damaged or healed.
     pub target: String,
     /// `attack`, `status` or `host`.
-    pub means: &'static str,
+    pub via: &'static str,
     /// The name of the attack, the status or the reason.
     pub name: String,
     /// The part that was struck.
@@ -45,7 +45,7 @@ pub struct Account {
     pub echo: Option<&'static str>,
     /// Whether it was critical.
     pub critical: bool,
-    /// What it came to, kind by kind.
+    /// What it came to, damage type by damage type.
     pub amounts: Vec<Amount>,
     /// Health before and after, and its maximum.
     #[serde(skip_serializing_if = "Option::is_none")]
@@ -73,7 +73,7 @@ pub struct Contact {
     pub swing: u64,
     /// Its window, from 1.
     pub window: u16,
-    /// The thrown body, from 1.
+    /// The projectile, from 1.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub body: Option<u16>,
     /// Which life of the target.
@@ -98,12 +98,12 @@ pub struct Heard {
     pub by: Vec<String>,
 }
 
-/// What one kind of harm, or healing, came to.
+/// What one damage type, or healing, came to.
 #[derive(Clone, PartialEq, Debug, Serialize)]
 pub struct Amount {
-    /// The kind of harm; none for healing.
+    /// The damage type; none for healing.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub kind: Option<String>,
+    pub damage_type: Option<String>,
     /// What health lost, or gained by healing, in points.
     pub amount: i64,
     /// What healing went beyond the maximum.
@@ -148,7 +148,7 @@ impl Accounts {
     }
 
     /// Takes in a tick that ran with its ledgers kept; who heard what is there if deliveries were kept.
-    pub fn take_in(&mut self, encounter: &Encounter, names: &Names) {
+    pub fn observe(&mut self, encounter: &Encounter, names: &Names) {
         let (facts, rules) = (&encounter.facts(), encounter.rules());
         if facts.epoch != self.epoch {
             (self.epoch, self.before) = (facts.epoch, self.clock);
@@ -174,7 +174,7 @@ impl Accounts {
                 Event::HitLanded { hit, attack, attacker, target, part, .. } => {
                     self.all.extend(open.replace(Account {
                         hit: Some(hit),
-                        means: "attack",
+                        via: "attack",
                         name: rules.attack_name(attack).unwrap_or_default().to_owned(),
                         part: names.part(rules, target, part).map(str::to_owned),
                         contact: contact(facts, &fact.event),
@@ -183,11 +183,11 @@ impl Accounts {
                     }));
                 }
                 Event::DamageDealt {
-                    kind,
+                    damage_type,
                     blow,
                     source,
                     target,
-                    means,
+                    via,
                     amount,
                     critical,
                     echo,
@@ -199,29 +199,40 @@ impl Accounts {
                         self.all.extend(open.take());
                     }
                     let account = open.get_or_insert_with(|| {
-                        let (means, name) = means_name(means, rules);
-                        Account { means, name: name.to_owned(), ..new(source, target) }
+                        let (via, name) = means_name(via, rules);
+                        Account { via, name: name.to_owned(), ..new(source, target) }
                     });
                     (account.blow, account.critical) = (Some(blow), critical);
                     account.echo = echo.map(|echo| echo.name());
-                    let kind = Some(rules.kind_name(kind).unwrap_or_default().to_owned());
-                    account.amounts.push(Amount { kind, amount, excess: None, ledger: rows(&line, ledger) });
+                    let damage_type =
+                        Some(rules.damage_type_name(damage_type).unwrap_or_default().to_owned());
+                    account.amounts.push(Amount {
+                        damage_type,
+                        amount,
+                        excess: None,
+                        ledger: rows(&line, ledger),
+                    });
                 }
-                Event::HealApplied { source, target, means, amount, excess, ledger } => {
-                    let (means, name) = means_name(means, rules);
+                Event::HealApplied { source, target, via, amount, excess, ledger } => {
+                    let (via, name) = means_name(via, rules);
                     let same = |open: &Account| {
-                        open.target == names.of(target) && open.name == name && open.means == means
+                        open.target == names.of(target) && open.name == name && open.via == via
                     };
                     if !open.as_ref().is_some_and(same) {
                         self.all.extend(open.take());
                     }
                     let account = open.get_or_insert_with(|| Account {
-                        means,
+                        via,
                         name: name.to_owned(),
                         ..new(source, target)
                     });
                     let excess = Some(excess).filter(|&excess| excess > 0);
-                    account.amounts.push(Amount { kind: None, amount, excess, ledger: rows(&line, ledger) });
+                    account.amounts.push(Amount {
+                        damage_type: None,
+                        amount,
+                        excess,
+                        ledger: rows(&line, ledger),
+                    });
                 }
                 Event::HealthChanged { subject, from, to, max, .. } => {
                     match open.as_mut().filter(|open| open.target == names.of(subject)) {
@@ -232,7 +243,7 @@ impl Accounts {
                         None => told = false,
                     }
                 }
-                Event::StatusBeat { .. } | Event::StatusExpired { .. } | Event::OrderRefused { .. } => {
+                Event::StatusPulsed { .. } | Event::StatusExpired { .. } | Event::OrderRefused { .. } => {
                     self.all.extend(open.take());
                     told = false;
                 }
@@ -331,13 +342,13 @@ fn answers(event: &Event) -> bool {
             | Event::GuardBroken { .. }
             | Event::PartBroken { .. }
             | Event::StatusApplied { .. }
-            | Event::StatusRenewed { .. }
-            | Event::StatusPiled { .. }
+            | Event::StatusRefreshed { .. }
+            | Event::StatusStacked { .. }
             | Event::StatusRefused { .. }
             | Event::StatusLifted { .. }
-            | Event::DeathAverted { .. }
+            | Event::CombatantSpared { .. }
             | Event::HealthCrossed { .. }
-            | Event::DeathFell { .. }
+            | Event::CombatantDied { .. }
     )
 }
 

@@ -12,10 +12,10 @@ use crate::{Line, Names};
 
 /// What a run came to, to be held against another. Ledgers should be kept.
 #[derive(Clone, Debug, Default)]
-pub struct Deeds {
+pub struct Digest {
     accounts: Accounts,
     taken: usize,
-    all: Vec<Deed>,
+    all: Vec<DigestEntry>,
     counts: BTreeMap<Key, u32>,
     epoch: u32,
     before: u32,
@@ -27,7 +27,7 @@ type Key = (&'static str, Option<String>, String, Option<String>);
 
 /// One thing that was done or that happened.
 #[derive(Clone, PartialEq, Debug, Serialize)]
-pub struct Deed {
+pub struct DigestEntry {
     /// `blow`, `healing`, `refusal`, `status`, `fall`, `return`, `wave` or `end`.
     pub sort: &'static str,
     /// Who did it.
@@ -59,13 +59,13 @@ pub struct Deed {
 pub struct Comparison {
     /// Each difference, the earliest first: so the cause comes before what follows from it.
     pub differences: Vec<Difference>,
-    /// Damage and falls by combatant, where they differ.
+    /// Damage and deaths by combatant, where they differ.
     pub totals: Vec<Total>,
     /// How many deeds both have, and each has alone.
     pub both: usize,
-    /// Deeds of the first run only.
+    /// Events of the first run only.
     pub only_first: usize,
-    /// Deeds of the second run only.
+    /// Events of the second run only.
     pub only_second: usize,
 }
 
@@ -74,10 +74,10 @@ pub struct Comparison {
 pub struct Difference {
     /// As it was in the first run; none if it did not come there.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub first: Option<Deed>,
+    pub first: Option<DigestEntry>,
     /// As it was in the second.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub second: Option<Deed>,
+    pub second: Option<DigestEntry>,
     /// The first line of the ledger that moved: as it was in each.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub moved: Option<[Option<Row>; 2]>,
@@ -92,24 +92,24 @@ pub struct Total {
     pub dealt: [i64; 2],
     /// Damage that it took.
     pub taken: [i64; 2],
-    /// When it first fell, in seconds.
-    pub fell: [Option<f64>; 2],
+    /// When it first died, in seconds.
+    pub died: [Option<f64>; 2],
 }
 
-impl Deeds {
+impl Digest {
     /// None yet.
-    pub fn new() -> Deeds {
-        Deeds::default()
+    pub fn new() -> Digest {
+        Digest::default()
     }
 
     /// Takes in a tick that ran with its ledgers kept, after its newcomers were [named](Names::learn).
-    pub fn take_in(&mut self, encounter: &Encounter, names: &Names) {
+    pub fn observe(&mut self, encounter: &Encounter, names: &Names) {
         let (rules, facts) = (encounter.rules(), &encounter.facts());
         if facts.epoch != self.epoch {
             (self.epoch, self.before) = (facts.epoch, self.ticks);
         }
         self.ticks = self.before + facts.tick;
-        self.accounts.take_in(encounter, names);
+        self.accounts.observe(encounter, names);
         let accounts: Vec<Account> = self.accounts.all()[self.taken..].to_vec();
         self.taken += accounts.len();
         for account in accounts {
@@ -126,12 +126,12 @@ impl Deeds {
         let (sort, who, what, whom) = key;
         let (tick, ordinal) = (self.ticks, *count);
         let time = begins(tick, rules);
-        self.all.push(Deed { sort, who, what, whom, ordinal, tick, time, value, ledger, lost });
+        self.all.push(DigestEntry { sort, who, what, whom, ordinal, tick, time, value, ledger, lost });
     }
 
     fn account(&mut self, rules: &Rules, account: &Account) {
-        let of = |amount: &crate::Amount| match &amount.kind {
-            Some(kind) => format!("{} {kind}", amount.amount),
+        let of = |amount: &crate::Amount| match &amount.damage_type {
+            Some(damage_type) => format!("{} {damage_type}", amount.amount),
             None => format!("+{}", amount.amount),
         };
         let mut value = account.amounts.iter().map(of).collect::<Vec<_>>().join(", ");
@@ -143,8 +143,12 @@ impl Deeds {
         }
         let heals = account.blow.is_none() && account.hit.is_none();
         let sort = if heals { "healing" } else { "blow" };
-        let lost =
-            account.amounts.iter().filter(|amount| amount.kind.is_some()).map(|amount| amount.amount).sum();
+        let lost = account
+            .amounts
+            .iter()
+            .filter(|amount| amount.damage_type.is_some())
+            .map(|amount| amount.amount)
+            .sum();
         let ledger = account.amounts.iter().flat_map(|amount| amount.ledger.iter().cloned()).collect();
         let key = (sort, account.source.clone(), account.name.clone(), Some(account.target.clone()));
         self.push(rules, key, value, ledger, lost);
@@ -162,13 +166,13 @@ impl Deeds {
                 let what = rules.status_name(status).unwrap_or_default().to_owned();
                 (("status", source.map(name), what, Some(name(subject))), format!("strength {strength}"))
             }
-            Event::DeathFell { subject, killer, means, overkill, .. } => {
-                let (_, by) = means_name(means, rules);
+            Event::CombatantDied { subject, killer, via, overkill, .. } => {
+                let (_, by) = means_name(via, rules);
                 (
-                    ("fall", None, "falls".to_owned(), Some(name(subject))),
+                    ("death", None, "deaths".to_owned(), Some(name(subject))),
                     match killer {
-                        Some(killer) => format!("to {}'s {by}, {overkill} beyond", name(killer)),
-                        None => format!("to {by}, {overkill} beyond"),
+                        Some(killer) => format!("to {}'s {by}, overkill {overkill}", name(killer)),
+                        None => format!("to {by}, overkill {overkill}"),
                     },
                 )
             }
@@ -189,34 +193,36 @@ impl Deeds {
     }
 
     /// Holds this run against another: a deed is the same if the same did the same to the same for the same time.
-    pub fn compare(&self, other: &Deeds) -> Comparison {
-        let key =
-            |deed: &Deed| (deed.sort, deed.who.clone(), deed.what.clone(), deed.whom.clone(), deed.ordinal);
-        let theirs: BTreeMap<_, &Deed> = other.all.iter().map(|deed| (key(deed), deed)).collect();
-        let ours: BTreeMap<_, &Deed> = self.all.iter().map(|deed| (key(deed), deed)).collect();
+    pub fn compare(&self, other: &Digest) -> Comparison {
+        let key = |entry: &DigestEntry| {
+            (entry.sort, entry.who.clone(), entry.what.clone(), entry.whom.clone(), entry.ordinal)
+        };
+        let theirs: BTreeMap<_, &DigestEntry> = other.all.iter().map(|entry| (key(entry), entry)).collect();
+        let ours: BTreeMap<_, &DigestEntry> = self.all.iter().map(|entry| (key(entry), entry)).collect();
         let mut differences = Vec::new();
         let (mut both, mut only_first) = (0, 0);
-        for deed in &self.all {
-            match theirs.get(&key(deed)) {
+        for entry in &self.all {
+            match theirs.get(&key(entry)) {
                 None => {
                     only_first += 1;
-                    differences.push(Difference { first: Some(deed.clone()), second: None, moved: None });
+                    differences.push(Difference { first: Some(entry.clone()), second: None, moved: None });
                 }
                 Some(second) => {
                     both += 1;
-                    if (deed.tick, &deed.value) != (second.tick, &second.value) {
-                        let moved = moved(&deed.ledger, &second.ledger);
-                        let (first, second) = (Some(deed.clone()), Some((*second).clone()));
+                    if (entry.tick, &entry.value) != (second.tick, &second.value) {
+                        let moved = moved(&entry.ledger, &second.ledger);
+                        let (first, second) = (Some(entry.clone()), Some((*second).clone()));
                         differences.push(Difference { first, second, moved });
                     }
                 }
             }
         }
-        let new: Vec<&Deed> = other.all.iter().filter(|deed| !ours.contains_key(&key(deed))).collect();
+        let new: Vec<&DigestEntry> =
+            other.all.iter().filter(|entry| !ours.contains_key(&key(entry))).collect();
         let only_second = new.len();
-        differences.extend(new.into_iter().map(|deed| Difference {
+        differences.extend(new.into_iter().map(|entry| Difference {
             first: None,
-            second: Some(deed.clone()),
+            second: Some(entry.clone()),
             moved: None,
         }));
         differences.sort_by_key(Difference::tick);
@@ -227,12 +233,12 @@ impl Deeds {
 impl Difference {
     /// The earlier of both ticks.
     fn tick(&self) -> u32 {
-        let ticks = self.first.iter().chain(&self.second).map(|deed| deed.tick);
+        let ticks = self.first.iter().chain(&self.second).map(|entry| entry.tick);
         ticks.min().unwrap_or(0)
     }
 
     /// The deed, as it was in the first run, or else in the second.
-    pub fn deed(&self) -> Option<&Deed> {
+    pub fn entry(&self) -> Option<&DigestEntry> {
         self.first.as_ref().or(self.second.as_ref())
     }
 }
@@ -244,29 +250,29 @@ fn moved(first: &[Row], second: &[Row]) -> Option<[Option<Row>; 2]> {
     Some([first.get(place).cloned(), second.get(place).cloned()])
 }
 
-fn totals(runs: [&Deeds; 2]) -> Vec<Total> {
+fn totals(runs: [&Digest; 2]) -> Vec<Total> {
     let mut totals: BTreeMap<String, Total> = BTreeMap::new();
-    for (run, deeds) in runs.into_iter().enumerate() {
-        for deed in &deeds.all {
+    for (run, digest) in runs.into_iter().enumerate() {
+        for entry in &digest.all {
             let mut of = |name: &String, change: &dyn Fn(&mut Total)| {
-                let new = || Total { name: name.clone(), dealt: [0; 2], taken: [0; 2], fell: [None; 2] };
+                let new = || Total { name: name.clone(), dealt: [0; 2], taken: [0; 2], died: [None; 2] };
                 change(totals.entry(name.clone()).or_insert_with(new));
             };
-            if let Some(who) = &deed.who {
-                of(who, &|total| total.dealt[run] += deed.lost);
+            if let Some(who) = &entry.who {
+                of(who, &|total| total.dealt[run] += entry.lost);
             }
-            if let Some(whom) = &deed.whom {
-                of(whom, &|total| total.taken[run] += deed.lost);
-                if deed.sort == "fall" {
+            if let Some(whom) = &entry.whom {
+                of(whom, &|total| total.taken[run] += entry.lost);
+                if entry.sort == "death" {
                     of(whom, &|total| {
-                        total.fell[run].get_or_insert(deed.time);
+                        total.died[run].get_or_insert(entry.time);
                     });
                 }
             }
         }
     }
     let differs = |total: &Total| {
-        total.dealt[0] != total.dealt[1] || total.taken[0] != total.taken[1] || total.fell[0] != total.fell[1]
+        total.dealt[0] != total.dealt[1] || total.taken[0] != total.taken[1] || total.died[0] != total.died[1]
     };
     totals.into_values().filter(differs).collect()
 }

@@ -4,7 +4,7 @@ use std::io::{self, Write};
 
 use hammerstone::{Facts, Rules};
 
-use crate::tale::{TextFeed, Told};
+use crate::transcript::{TextFeed, Told};
 use crate::{Line, Names, Summary};
 
 /// How a feed is written.
@@ -50,12 +50,12 @@ impl<W: Write> Feed<W> {
                     serde_json::to_writer(&mut self.out, &line)?;
                     self.out.write_all(b"\n")?;
                 }
-                Writer::Text(text) => text.0.take_in(&line, &mut self.told),
+                Writer::Text(text) => text.0.observe(&line, &mut self.told),
             }
         }
         if let Writer::Text(text) = &mut self.writer {
             text.0.end_tick(&mut self.told);
-            text.1.take_in(facts);
+            text.1.observe(facts);
             self.told.drain(..).try_for_each(|told| told.write(&mut self.out, rules))?;
         }
         Ok(())

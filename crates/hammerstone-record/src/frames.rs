@@ -2,7 +2,7 @@
 
 use hammerstone::geometry::Moving;
 use hammerstone::{
-    Axis, BeamLine, CombatantId, Encounter, Event, Facts, Form, Life, Obstacle, Rules, SceneVolume, Shape,
+    Axis, BeamLine, CombatantId, Encounter, Event, Facts, Form, Life, Obstacle, Rules, SceneHitbox, Shape,
 };
 
 use crate::text::{begins, sentence};
@@ -19,13 +19,13 @@ pub struct Frame {
     pub up: Axis,
     /// Everybody who is not away or gone, in the order of their places.
     pub figures: Vec<Figure>,
-    /// The volumes of swings, the open ones first.
-    pub volumes: Vec<Volume>,
+    /// The hitboxes of swings, the open ones first.
+    pub hitboxes: Vec<Hitbox>,
     /// What stands in the way.
     pub obstacles: Vec<Obstacle>,
-    /// Where volumes met parts in this tick.
+    /// Where hitboxes met parts in this tick.
     pub touches: Vec<Touched>,
-    /// What became true in this tick, in sentences.
+    /// Events in this tick, in sentences.
     pub told: Vec<String>,
 }
 
@@ -40,7 +40,7 @@ pub struct Figure {
     pub team: String,
     /// The team's number in the ruleset.
     pub side: usize,
-    /// Whether it stands; if not, it lies where it fell.
+    /// Whether it stands; if not, it lies where it died.
     pub stands: bool,
     /// Health and its maximum, in points.
     pub health: (i64, i64),
@@ -54,9 +54,9 @@ pub struct Figure {
     pub statuses: Vec<String>,
 }
 
-/// One volume of a swing.
+/// One hitbox of a swing.
 #[derive(Clone, Debug)]
-pub struct Volume {
+pub struct Hitbox {
     /// Who swings, if anybody.
     pub attacker: Option<CombatantId>,
     /// The attack.
@@ -69,7 +69,7 @@ pub struct Volume {
     pub end: Shape,
 }
 
-/// Where a volume met a part.
+/// Where a hitbox met a part.
 #[derive(Clone, Debug)]
 pub struct Touched {
     /// The place, in metres in the world.
@@ -98,7 +98,7 @@ impl Frame {
         let (view, rules) = (scene.view(), encounter.rules());
         let figure = |id: CombatantId| {
             let stands = view.life(id) == Life::Standing;
-            let (_, pose) = scene.way(id).filter(|_| stands || view.life(id) == Life::Fallen)?;
+            let (_, pose) = scene.way(id).filter(|_| stands || view.life(id) == Life::Dead)?;
             Some(Figure {
                 id,
                 name: names.of(id).to_owned(),
@@ -116,18 +116,18 @@ impl Frame {
             })
         };
         let mut beams = encounter.beams().iter();
-        let volumes = scene.volumes().map(|volume| {
-            let attack = rules.attacks()[volume.attack.index()].name().to_owned();
-            let end = end_of(&volume, rules, &mut beams);
-            let (attacker, open, moving) = (volume.attacker, volume.open, volume.moving);
-            Volume { attacker, attack, open, moving, end }
+        let hitboxes = scene.hitboxes().map(|hitbox| {
+            let attack = rules.attacks()[hitbox.attack.index()].name().to_owned();
+            let end = end_of(&hitbox, rules, &mut beams);
+            let (attacker, open, moving) = (hitbox.attacker, hitbox.open, hitbox.moving);
+            Hitbox { attacker, attack, open, moving, end }
         });
         let mut frame = Frame {
             tick: facts.tick,
             time: begins(facts.tick, rules),
             up: rules.up(),
             figures: view.combatants().filter_map(figure).collect(),
-            volumes: volumes.collect(),
+            hitboxes: hitboxes.collect(),
             obstacles: scene.obstacles().iter().map(|(_, obstacle)| *obstacle).collect(),
             touches: touches(&facts),
             told: Vec::new(),
@@ -141,23 +141,23 @@ impl Frame {
     }
 }
 
-/// Where a volume is at the end of the tick; for a beam, as far as it reached. Beams come in the order of open volumes.
+/// Where a hitbox is at the end of the tick; for a beam, as far as it reached. Beams come in the order of open hitboxes.
 pub(crate) fn end_of<'a>(
-    volume: &SceneVolume,
+    hitbox: &SceneHitbox,
     rules: &Rules,
     beams: &mut impl Iterator<Item = &'a BeamLine>,
 ) -> Shape {
-    let whole = volume.moving.at(1.0);
-    match rules.attacks()[volume.attack.index()].form() {
-        Form::Beam(beam) if volume.open => {
-            let line = beams.find(|line| line.swing == volume.swing);
+    let whole = hitbox.moving.at(1.0);
+    match rules.attacks()[hitbox.attack.index()].form() {
+        Form::Beam(beam) if hitbox.open => {
+            let line = beams.find(|line| line.swing == hitbox.swing);
             line.map_or(whole, |line| Shape::Capsule { from: line.from, to: line.to, radius: beam.radius })
         }
         _ => whole,
     }
 }
 
-/// Where volumes met parts in a tick, and what came of each.
+/// Where hitboxes met parts in a tick, and what came of each.
 pub(crate) fn touches(facts: &Facts<'_>) -> Vec<Touched> {
     let (mut touches, mut refused, mut met) = (Vec::new(), Vec::new(), Vec::new());
     for event in facts.events() {

@@ -22,9 +22,9 @@ pub struct Passed {
 pub(crate) fn passed(event: &Event, rules: &Rules, names: &Names, relation: Option<Operand>) -> Vec<Passed> {
     let Event::HitLanded { attack, target, part, window, .. } = *event else { return Vec::new() };
     let authored = &rules.attacks()[attack.index()];
-    let layer = names
-        .cast_of(target)
-        .and_then(|cast| Some(rules.casts()[cast.index()].parts().get(usize::from(part))?.layer_of()));
+    let layer = names.template_of(target).and_then(|template| {
+        Some(rules.templates()[template.index()].parts().get(usize::from(part))?.layer_of())
+    });
     let one = |gate: Gate| {
         let wanted = authored.wants(gate);
         if wanted.is_empty() {
@@ -37,12 +37,12 @@ pub(crate) fn passed(event: &Event, rules: &Rules, names: &Names, relation: Opti
             Gate::OwnBody => Some(text(Operand::OtherBody)),
             Gate::Ended => Some(text(Operand::Running)),
             Gate::Closed => Some(format!("window {window}")),
-            Gate::Fallen | Gate::Away | Gate::Gone => Some(text(Operand::Life(hammerstone::Life::Standing))),
+            Gate::Dead | Gate::Away | Gate::Gone => Some(text(Operand::Life(hammerstone::Life::Standing))),
             Gate::Layer => layer.map(|layer| text(Operand::Layer(layer))),
             Gate::Team => relation.map(text),
             Gate::Struck => Some(text(Operand::Turns(0))),
-            Gate::Tags | Gate::Direction | Gate::Obstacle | Gate::Rhythm => None,
-            Gate::Quota | Gate::Invulnerable | Gate::Intercepted => None,
+            Gate::Tags | Gate::Direction | Gate::Obstacle | Gate::Interval => None,
+            Gate::MaxTargets | Gate::Invulnerable | Gate::Intercepted => None,
         };
         Some(Passed { gate: gate.name(), wanted: wanted.join(", "), found })
     };
@@ -58,8 +58,8 @@ pub(crate) fn mend(gate: Gate, wanted: Operand, found: Operand, attack: &Attack,
         (Gate::OwnBody, ..) => {
             "let somebody else start it: an attack never strikes the body that carries it".to_owned()
         }
-        (Gate::Ended, _, Operand::SwingEnded(hammerstone::SwingEnd::Fallen)) => {
-            format!("`outlives = true` in `{name}` would let it go on when its attacker falls")
+        (Gate::Ended, _, Operand::SwingEnded(hammerstone::SwingEnd::Died)) => {
+            format!("`outlives = true` in `{name}` would let it go on when its attacker dies")
         }
         (Gate::Ended, ..) => "nothing: the swing was over; let it meet earlier".to_owned(),
         (Gate::Closed, _, Operand::Clock(clock)) => {
@@ -67,11 +67,11 @@ pub(crate) fn mend(gate: Gate, wanted: Operand, found: Operand, attack: &Attack,
                 "let a window of `{name}` be open at tick {clock} of the swing, or report the contact while one is"
             )
         }
-        (Gate::Fallen, ..) => {
-            "nothing: the dead react to nothing; strike before the fall, or after a return".to_owned()
+        (Gate::Dead, ..) => {
+            "nothing: the dead react to nothing; strike before the death, or after a return".to_owned()
         }
         (Gate::Away, ..) => "strike before it goes away, or after it returns".to_owned(),
-        (Gate::Gone, ..) => "nothing: nobody is there any more".to_owned(),
+        (Gate::Gone, ..) => "nothing: the target was removed".to_owned(),
         (Gate::Layer, _, found) => {
             format!("add `{}` to `meets` of `{name}`, or put the part on a layer that it meets", text(found))
         }
@@ -102,18 +102,20 @@ pub(crate) fn mend(gate: Gate, wanted: Operand, found: Operand, attack: &Attack,
         }
         (Gate::Struck, ..) => match attack.policy_of() {
             Policy::Once => format!(
-                "nothing, if once is meant; `policy = \"window\"`, `\"rhythm\"` or `\"life\"` in `{name}` would strike again"
+                "nothing, if once is meant; `policy = \"window\"`, `\"interval\"` or `\"life\"` in `{name}` would strike again"
             ),
             Policy::Life => "nothing, if once in a life is meant".to_owned(),
             _ => {
                 format!("nothing, if once a window is meant; a further window of `{name}` would strike again")
             }
         },
-        (Gate::Rhythm, Operand::Ticks(every), Operand::Ticks(since)) => {
+        (Gate::Interval, Operand::Ticks(every), Operand::Ticks(since)) => {
             let wait = every.saturating_sub(since);
             format!("its next turn comes {wait} ticks later; a smaller `every` of `{name}` brings it earlier")
         }
-        (Gate::Quota, ..) => format!("raise `most` or `pierce` of `{name}`: it strikes no more than that"),
+        (Gate::MaxTargets, ..) => {
+            format!("raise `max-targets` or `pierce` of `{name}`: it strikes no more than that")
+        }
         (Gate::Invulnerable, _, found) => {
             let status = text(found);
             format!("strike when `{status}` has ended, or name it in `ignores` of `{name}`")

@@ -39,7 +39,7 @@ pub struct Lane {
     /// Its name.
     pub name: String,
     /// What it is made from.
-    pub cast: String,
+    pub template: String,
     /// Its team.
     pub team: String,
     /// The team's number in the ruleset.
@@ -55,7 +55,7 @@ pub struct Lane {
     /// What it bore.
     pub statuses: Vec<Bore>,
     /// What happened to it, in order.
-    pub marks: Vec<Mark>,
+    pub marks: Vec<TimelineMark>,
     /// From when to when it did not stand.
     pub down: Vec<(u32, Option<u32>)>,
 }
@@ -88,7 +88,7 @@ pub struct Bore {
 
 /// Something that happened to a combatant, or that it did.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize)]
-pub struct Mark {
+pub struct TimelineMark {
     /// The tick.
     pub tick: u32,
     /// What sort of thing.
@@ -103,8 +103,8 @@ pub struct Mark {
 pub enum Sort {
     /// It struck somebody.
     Struck,
-    /// It was harmed: by so much.
-    Harmed,
+    /// It was damaged: by so much.
+    Damaged,
     /// It was healed: by so much.
     Healed,
     /// It would have been struck, and a gate refused.
@@ -112,9 +112,9 @@ pub enum Sort {
     /// Its health went through a threshold.
     Crossed,
     /// Something kept it from falling.
-    Averted,
-    /// It fell.
-    Fell,
+    Spared,
+    /// It died.
+    Died,
     /// It returned.
     Returned,
     /// It said something.
@@ -125,12 +125,12 @@ impl Sort {
     /// All sorts.
     pub const ALL: [Sort; 9] = [
         Sort::Struck,
-        Sort::Harmed,
+        Sort::Damaged,
         Sort::Healed,
         Sort::Refused,
         Sort::Crossed,
-        Sort::Averted,
-        Sort::Fell,
+        Sort::Spared,
+        Sort::Died,
         Sort::Returned,
         Sort::Said,
     ];
@@ -158,7 +158,7 @@ impl Lanes {
     }
 
     /// Takes in a tick, after its newcomers were [named](Names::learn).
-    pub fn take_in(&mut self, rules: &Rules, names: &Names, facts: &Facts<'_>) {
+    pub fn observe(&mut self, rules: &Rules, names: &Names, facts: &Facts<'_>) {
         if facts.epoch != self.epoch {
             (self.epoch, self.before) = (facts.epoch, self.ticks);
             self.by_id.clear();
@@ -177,7 +177,7 @@ impl Lanes {
     fn mark(&mut self, who: CombatantId, sort: Sort, text: String) {
         let tick = self.ticks;
         if let Some(lane) = self.lane(who) {
-            lane.marks.push(Mark { tick, sort, text });
+            lane.marks.push(TimelineMark { tick, sort, text });
         }
     }
 
@@ -188,7 +188,7 @@ impl Lanes {
     fn event(&mut self, rules: &Rules, names: &Names, event: &Event) {
         let tick = self.ticks;
         match *event {
-            Event::CombatantJoined { subject, cast, team, health, max, .. } => {
+            Event::CombatantJoined { subject, template, team, health, max, .. } => {
                 // After a reset whoever joins again goes on in the lane of that name.
                 let name = names.of(subject);
                 let again = |lane: &Lane| lane.name == name && lane.to.is_some();
@@ -205,7 +205,7 @@ impl Lanes {
                 self.lanes.push(Lane {
                     id: subject,
                     name: names.of(subject).to_owned(),
-                    cast: rules.cast_name(cast).unwrap_or_default().to_owned(),
+                    template: rules.template_name(template).unwrap_or_default().to_owned(),
                     team: rules.team_name(team).unwrap_or_default().to_owned(),
                     side: team.index(),
                     from: tick,
@@ -238,19 +238,19 @@ impl Lanes {
                 }
                 self.mark(subject, Sort::Returned, String::new());
             }
-            Event::DeathFell { subject, .. } => {
+            Event::CombatantDied { subject, .. } => {
                 if let Some(lane) = self.lane(subject) {
                     lane.down.push((tick, None));
                 }
-                self.mark(subject, Sort::Fell, String::new());
+                self.mark(subject, Sort::Died, String::new());
             }
-            Event::DeathAverted { subject, .. } => self.mark(subject, Sort::Averted, String::new()),
+            Event::CombatantSpared { subject, .. } => self.mark(subject, Sort::Spared, String::new()),
             Event::HealthChanged { subject, from, to, max, why } => {
                 if let Some(lane) = self.lane(subject) {
                     lane.health.push((tick, to, max));
                 }
                 match why {
-                    HealthChange::Damage => self.mark(subject, Sort::Harmed, (from - to).to_string()),
+                    HealthChange::Damage => self.mark(subject, Sort::Damaged, (from - to).to_string()),
                     HealthChange::Heal => self.mark(subject, Sort::Healed, (to - from).to_string()),
                     HealthChange::Maximum | HealthChange::Return => {}
                 }

@@ -7,7 +7,7 @@
 //! use hammerstone_record::{Feed, Format, Names};
 //! let mut b = Ruleset::builder(60);
 //! let masons = b.team("masons");
-//! let mason = b.cast(Cast::new("mason", masons, 40));
+//! let mason = b.template(Template::new("mason", masons, 40));
 //! let rules = b.build().unwrap();
 //! let mut fight = Encounter::new(&rules, 7);
 //! fight.orders().spawn(mason, Pose::IDENTITY);
@@ -17,7 +17,7 @@
 //! feed.write(&rules, &names, &fight.facts())?;
 //! let text = String::from_utf8(feed.finish(&rules, &names)?).unwrap();
 //! assert!(text.starts_with(r#"{"tick":1,"seq":0,"topic":"encounter.started"}"#));
-//! assert!(text.contains(r#""subject":"mason","cast":"mason","team":"masons""#));
+//! assert!(text.contains(r#""subject":"mason","template":"mason","team":"masons""#));
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
 
@@ -29,35 +29,35 @@ mod feed;
 mod fields;
 mod frames;
 mod gates;
-mod hearings;
 mod lanes;
 mod line;
 mod names;
-mod reel;
+mod playback;
+mod rule_trace;
 mod summary;
 mod survey;
-mod tale;
+mod swing_results;
 mod tally;
 mod text;
-mod tries;
+mod transcript;
 mod verdict;
 mod wiring;
 mod words;
 
 pub use account::{Account, Accounts, Amount, Contact, Heard, Row};
-pub use compare::{Comparison, Deed, Deeds, Difference, Total};
+pub use compare::{Comparison, Difference, Digest, DigestEntry, Total};
 pub use feed::{Feed, Format};
 pub use fields::fields_of;
-pub use frames::{Came, Figure, Frame, Touched, Volume};
+pub use frames::{Came, Figure, Frame, Hitbox, Touched};
 pub use gates::Passed;
-pub use hearings::{Hearing, Hearings};
-pub use lanes::{Bore, Lane, Lanes, Mark, Moment, Sort, Swung};
+pub use lanes::{Bore, Lane, Lanes, Moment, Sort, Swung, TimelineMark};
 pub use line::Line;
 pub use names::Names;
-pub use reel::{Reel, ReelFrame, Solid};
+pub use playback::{Playback, PlaybackFrame, Solid};
+pub use rule_trace::{Hearing, RuleTrace};
 pub use summary::Summary;
 pub use survey::{FighterPoint, FighterRan, Point, Ran, Running, Spread, TeamPoint, TeamRan};
-pub use tale::{Tale, Told, told};
+pub use swing_results::{Answer, Near, SwingResult, SwingResults};
 pub use tally::{Dealt, Fall, Tally};
-pub use tries::{Answer, Near, Tries, Try};
+pub use transcript::{Told, Transcript, told};
 pub use wiring::{Diagram, Ear, Loop, Wired, Wiring, loops, never_fired, status_loops};

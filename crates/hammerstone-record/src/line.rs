@@ -1,12 +1,12 @@
 //! One fact as one line of the feed.
 
 use hammerstone::{
-    ApplicationId, AttackId, CombatantId, Counts, Event, Fact, Facts, HostValue, LedgerLine, Link, Means,
-    Note, Policy, Range, Rules, Sharing, ShieldId, StatusId, SwingId, TopicId, ValueId,
+    ApplicationId, AttackId, CombatantId, Counts, Event, Fact, Facts, HostValue, LedgerLine, Link, Note,
+    Policy, Range, Rules, Sharing, ShieldId, StatusId, SwingId, TopicId, ValueId, Via,
 };
 use serde::ser::{Serialize, SerializeMap, Serializer};
 
-use crate::words::{BarredText, NoteText, OperandText, cause_name, means_name, step_name};
+use crate::words::{BarredByText, NoteText, OperandText, cause_name, means_name, step_name};
 use crate::{Names, words};
 
 /// A fact with all that is needed to write it: serialises as one object of the feed.
@@ -76,13 +76,13 @@ impl<M: SerializeMap> Fields<'_, M> {
                 self.who_maybe("subject", subject)?;
                 self.put("why", &Text(why))
             }
-            Event::CombatantJoined { subject, cast, team, health, max, life } => {
+            Event::CombatantJoined { subject, template, team, health, max, life } => {
                 let rules = self.line.rules;
                 self.who("subject", subject)?;
-                self.put("cast", rules.cast_name(cast).unwrap_or_default())?;
+                self.put("template", rules.template_name(template).unwrap_or_default())?;
                 self.put("team", rules.team_name(team).unwrap_or_default())?;
                 let tags: Vec<&str> =
-                    rules.tags_of(cast).map(|tag| rules.tag_name(tag).unwrap_or_default()).collect();
+                    rules.tags_of(template).map(|tag| rules.tag_name(tag).unwrap_or_default()).collect();
                 if !tags.is_empty() {
                     self.put("tags", &tags)?;
                 }
@@ -106,10 +106,10 @@ impl<M: SerializeMap> Fields<'_, M> {
                 self.swing_of(subject, attack, swing)?;
                 self.put("form", authored.form().name())?;
                 self.put("policy", policy.name())?;
-                if let Policy::Rhythm(every) = policy {
+                if let Policy::Interval(every) = policy {
                     self.put("every", &every)?;
                 }
-                authored.most_targets().map_or(Ok(()), |most| self.put("most", &most))
+                authored.targets_limit().map_or(Ok(()), |most| self.put("max_targets", &most))
             }
             Event::AttackChained { subject, attack, swing } => self.swing_of(Some(subject), attack, swing),
             Event::AttackLapsed { subject, attack } => {
@@ -236,22 +236,20 @@ impl<M: SerializeMap> Fields<'_, M> {
                 self.part(subject, part)?;
                 self.put("amount", &amount)
             }
-            Event::DeathAverted { subject, by } => {
+            Event::CombatantSpared { subject, by } => {
                 let (sort, name) = cause_name(by, self.line.rules, self.line.names);
                 self.who("subject", subject)?;
                 self.put("by", sort)?;
                 self.put("name", name)
             }
-            Event::DamageDealt {
-                blow, hit, source, target, means, amount, critical, echo, ledger, ..
-            } => {
+            Event::DamageDealt { blow, hit, source, target, via, amount, critical, echo, ledger, .. } => {
                 self.put("blow", &blow)?;
                 if let Some(hit) = hit {
                     self.put("hit", &hit)?;
                 }
                 self.who_maybe("source", source)?;
                 self.who("target", target)?;
-                self.means(means)?;
+                self.via(via)?;
                 self.put("amount", &amount)?;
                 if critical {
                     self.put("critical", &true)?;
@@ -259,10 +257,10 @@ impl<M: SerializeMap> Fields<'_, M> {
                 echo.map_or(Ok(()), |echo| self.put("echo", echo.name()))?;
                 self.ledger(ledger)
             }
-            Event::HealApplied { source, target, means, amount, excess, ledger } => {
+            Event::HealApplied { source, target, via, amount, excess, ledger } => {
                 self.who_maybe("source", source)?;
                 self.who("target", target)?;
-                self.means(means)?;
+                self.via(via)?;
                 self.put("amount", &amount)?;
                 self.put("excess", &excess)?;
                 self.ledger(ledger)
@@ -274,33 +272,33 @@ impl<M: SerializeMap> Fields<'_, M> {
                 self.put("max", &max)?;
                 self.put("why", why.name())
             }
-            Event::StatusApplied { application, subject, source, status, strength, pile, ends } => {
+            Event::StatusApplied { application, subject, source, status, strength, stacks, ends } => {
                 self.put("application", &application.number())?;
                 self.who("subject", subject)?;
                 self.who_maybe("source", source)?;
                 self.put("status", self.line.rules.status_name(status).unwrap_or_default())?;
                 self.put("strength", &Text(strength))?;
-                self.put("pile", &pile)?;
+                self.put("stacks", &stacks)?;
                 ends.map_or(Ok(()), |ends| self.put("ends", &ends))
             }
-            Event::StatusRenewed { application, subject, status, strength, pile, ends }
-            | Event::StatusPiled { application, subject, status, strength, pile, ends } => {
+            Event::StatusRefreshed { application, subject, status, strength, stacks, ends }
+            | Event::StatusStacked { application, subject, status, strength, stacks, ends } => {
                 self.application(application, subject, status)?;
                 self.put("strength", &Text(strength))?;
-                self.put("pile", &pile)?;
+                self.put("stacks", &stacks)?;
                 ends.map_or(Ok(()), |ends| self.put("ends", &ends))
             }
-            Event::StatusBeat { application, subject, status, strength, pile } => {
+            Event::StatusPulsed { application, subject, status, strength, stacks } => {
                 self.application(application, subject, status)?;
                 self.put("strength", &Text(strength))?;
-                self.put("pile", &pile)
+                self.put("stacks", &stacks)
             }
             Event::StatusRefused { subject, source, status, strength, why } => {
                 self.who("subject", subject)?;
                 self.who_maybe("source", source)?;
                 self.put("status", self.line.rules.status_name(status).unwrap_or_default())?;
                 self.put("strength", &Text(strength))?;
-                self.put("why", &Text(BarredText(why, self.line.rules)))
+                self.put("why", &Text(BarredByText(why, self.line.rules)))
             }
             Event::StatusResumed { application, subject, status, ends } => {
                 self.application(application, subject, status)?;
@@ -315,13 +313,13 @@ impl<M: SerializeMap> Fields<'_, M> {
                 self.application(application, subject, status)?;
                 self.put("why", why.name())
             }
-            Event::DeathFell {
+            Event::CombatantDied {
                 subject,
                 team,
                 life,
                 killer,
                 credit,
-                means,
+                via,
                 assists,
                 overkill,
                 at,
@@ -333,7 +331,7 @@ impl<M: SerializeMap> Fields<'_, M> {
                 self.put("life", &life)?;
                 self.who_maybe("killer", killer)?;
                 self.who_maybe("credit", credit)?;
-                self.means(means)?;
+                self.via(via)?;
                 let names = self.line.names;
                 self.put("assists", &Each(self.line.facts.assists_of(assists), |&who| names.of(who)))?;
                 self.put("overkill", &overkill)?;
@@ -482,9 +480,9 @@ impl<M: SerializeMap> Fields<'_, M> {
         }
     }
 
-    fn means(&mut self, means: Means) -> Result<(), M::Error> {
-        let (sort, name) = means_name(means, self.line.rules);
-        self.put("means", sort)?;
+    fn via(&mut self, via: Via) -> Result<(), M::Error> {
+        let (sort, name) = means_name(via, self.line.rules);
+        self.put("via", sort)?;
         self.put("name", name)
     }
 }
@@ -507,7 +505,7 @@ impl<'a, T, R: Serialize, F: Fn(&'a T) -> R> Serialize for Each<'a, T, F> {
     }
 }
 
-/// What was attached to the fallen: name to amount.
+/// What was attached to the dead: name to amount.
 struct Attached<'a>(&'a [(ValueId, i64)], &'a Rules);
 
 impl Serialize for Attached<'_> {

@@ -2,23 +2,23 @@
 
 use std::collections::BTreeSet;
 
-use hammerstone::{CastId, CombatantId, Event, Facts, HookId, Rules};
+use hammerstone::{CombatantId, Event, Facts, HookId, Rules, TemplateId};
 
 /// The names of combatants and hooks.
 ///
-/// A name that was [given](Names::call) stays. Whoever joins without one is called after its cast entry,
+/// A name that was [given](Names::call) stays. Whoever joins without one is called after its template,
 /// with its number among these: `hound`, `hound#2`, `hound#3`.
 #[derive(Clone, Debug, Default)]
 pub struct Names {
     /// By place in the state, then by tenant of that place.
     combatants: Vec<Vec<String>>,
     counts: Vec<u32>,
-    /// The cast entry of each place's latest tenant.
-    casts: Vec<Option<CastId>>,
+    /// The template of each place's latest tenant.
+    templates: Vec<Option<TemplateId>>,
     hooks: Vec<String>,
     /// Names that were given.
     given: BTreeSet<String>,
-    /// Those who were named after their cast entry in this epoch.
+    /// Those who were named after their template in this epoch.
     learned: Vec<CombatantId>,
     epoch: u32,
 }
@@ -66,21 +66,23 @@ impl Names {
             }
         }
         for event in facts.events() {
-            if let Event::CombatantJoined { subject, cast, .. } = *event {
-                if self.casts.len() <= subject.slot() {
-                    self.casts.resize(subject.slot() + 1, None);
+            if let Event::CombatantJoined { subject, template, .. } = *event {
+                if self.templates.len() <= subject.slot() {
+                    self.templates.resize(subject.slot() + 1, None);
                 }
-                self.casts[subject.slot()] = Some(cast);
-                if self.counts.len() <= cast.index() {
-                    self.counts.resize(cast.index() + 1, 0);
+                self.templates[subject.slot()] = Some(template);
+                if self.counts.len() <= template.index() {
+                    self.counts.resize(template.index() + 1, 0);
                 }
                 if self.of(subject).is_empty() {
                     self.learned.push(subject);
                     let name = loop {
-                        self.counts[cast.index()] += 1;
-                        let name = match self.counts[cast.index()] {
-                            1 => rules.cast_name(cast).unwrap_or_default().to_owned(),
-                            number => format!("{}#{number}", rules.cast_name(cast).unwrap_or_default()),
+                        self.counts[template.index()] += 1;
+                        let name = match self.counts[template.index()] {
+                            1 => rules.template_name(template).unwrap_or_default().to_owned(),
+                            number => {
+                                format!("{}#{number}", rules.template_name(template).unwrap_or_default())
+                            }
                         };
                         // Somebody who was named may go by that already.
                         if !self.given.contains(&name) {
@@ -101,13 +103,13 @@ impl Names {
 
     /// The name of a part of a combatant that has joined.
     pub fn part<'a>(&self, rules: &'a Rules, who: CombatantId, part: u16) -> Option<&'a str> {
-        let cast = self.cast_of(who)?;
-        rules.casts()[cast.index()].parts().get(usize::from(part)).map(|part| part.name())
+        let template = self.template_of(who)?;
+        rules.templates()[template.index()].parts().get(usize::from(part)).map(|part| part.name())
     }
 
     /// What one who has joined is made from.
-    pub fn cast_of(&self, who: CombatantId) -> Option<CastId> {
-        *self.casts.get(who.slot())?
+    pub fn template_of(&self, who: CombatantId) -> Option<TemplateId> {
+        *self.templates.get(who.slot())?
     }
 
     /// The name of a hook; empty for one that nobody named.

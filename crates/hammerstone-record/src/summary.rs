@@ -1,10 +1,10 @@
-//! A run in short: who struck whom for how much, who fell, what was refused and why.
+//! A run in short: who struck whom for how much, who died, what was refused and why.
 
 use std::collections::BTreeMap;
 use std::io::{self, Write};
 
 use anstyle::Style;
-use hammerstone::{AttackId, CombatantId, Counts, Event, Facts, Gate, KindId, Means, Operand, Rules};
+use hammerstone::{AttackId, CombatantId, Counts, DamageTypeId, Event, Facts, Gate, Operand, Rules, Via};
 
 use crate::Names;
 use crate::text::begins;
@@ -21,13 +21,13 @@ struct Pair {
     source: Option<CombatantId>,
     target: CombatantId,
     /// Sort and number of the means.
-    means: (u8, usize),
+    via: (u8, usize),
 }
 
 #[derive(Clone, Debug, Default)]
 struct Dealt {
     times: u64,
-    by_kind: BTreeMap<KindId, i64>,
+    by_damage_type: BTreeMap<DamageTypeId, i64>,
 }
 
 #[derive(Clone, Copy, Debug)]
@@ -35,7 +35,7 @@ struct Fall {
     tick: u32,
     subject: CombatantId,
     killer: Option<CombatantId>,
-    means: Means,
+    via: Via,
     overkill: i64,
 }
 
@@ -55,8 +55,8 @@ struct Refused {
 pub struct Summary {
     dealt: BTreeMap<Pair, Dealt>,
     /// The means by their sort and number, for their names.
-    means: BTreeMap<(u8, usize), Means>,
-    falls: Vec<Fall>,
+    via: BTreeMap<(u8, usize), Via>,
+    deaths: Vec<Fall>,
     refused: Vec<Refused>,
     counts: Counts,
     tick: u32,
@@ -69,7 +69,7 @@ pub struct Summary {
 
 impl Summary {
     /// Takes in the facts of one tick.
-    pub fn take_in(&mut self, facts: &Facts<'_>) {
+    pub fn observe(&mut self, facts: &Facts<'_>) {
         if facts.epoch != self.epoch {
             // A reset: what was counted before is kept.
             self.epoch = facts.epoch;
@@ -79,22 +79,22 @@ impl Summary {
         let mut last_blow = 0;
         for event in facts.events() {
             match *event {
-                Event::DamageDealt { kind, blow, source, target, means, amount, .. } => {
-                    let key = match means {
-                        Means::Attack(id) => (0, id.index()),
-                        Means::Status(id) => (1, id.index()),
-                        Means::Host(id) => (2, id.index()),
+                Event::DamageDealt { damage_type, blow, source, target, via, amount, .. } => {
+                    let key = match via {
+                        Via::Attack(id) => (0, id.index()),
+                        Via::Status(id) => (1, id.index()),
+                        Via::Host(id) => (2, id.index()),
                     };
-                    self.means.insert(key, means);
-                    let dealt = self.dealt.entry(Pair { source, target, means: key }).or_default();
-                    *dealt.by_kind.entry(kind).or_default() += amount;
+                    self.via.insert(key, via);
+                    let dealt = self.dealt.entry(Pair { source, target, via: key }).or_default();
+                    *dealt.by_damage_type.entry(damage_type).or_default() += amount;
                     if blow != last_blow {
                         dealt.times += 1;
                     }
                     last_blow = blow;
                 }
-                Event::DeathFell { subject, killer, means, overkill, .. } => {
-                    self.falls.push(Fall { tick: facts.tick, subject, killer, means, overkill });
+                Event::CombatantDied { subject, killer, via, overkill, .. } => {
+                    self.deaths.push(Fall { tick: facts.tick, subject, killer, via, overkill });
                 }
                 Event::HitRefused { attack, attacker, target, gate, wanted, found, .. } => {
                     let tick = facts.tick;
@@ -117,15 +117,17 @@ impl Summary {
     /// Writes it. *Errors:* those of the writer.
     pub fn write(&self, out: &mut impl Write, rules: &Rules, names: &Names) -> io::Result<()> {
         let seconds = |tick: u32| format!("{:.2}s", begins(tick, rules));
-        let who = |who: Option<CombatantId>| who.map_or("nobody", |who| names.of(who));
+        let who = |who: Option<CombatantId>| who.map_or("the environment", |who| names.of(who));
 
-        writeln!(out, "\n{HEAD}Who harmed whom{HEAD:#}")?;
+        writeln!(out, "\n{HEAD}Damage by pair{HEAD:#}")?;
         let rows = self.dealt.iter().map(|(pair, dealt)| {
-            let (_, name) = means_name(self.means[&pair.means], rules);
+            let (_, name) = means_name(self.via[&pair.via], rules);
             let amounts: Vec<String> = dealt
-                .by_kind
+                .by_damage_type
                 .iter()
-                .map(|(&kind, amount)| format!("{amount} {}", rules.kind_name(kind).unwrap_or_default()))
+                .map(|(&damage_type, amount)| {
+                    format!("{amount} {}", rules.damage_type_name(damage_type).unwrap_or_default())
+                })
                 .collect();
             [
                 who(pair.source).to_owned(),
@@ -137,12 +139,13 @@ impl Summary {
         });
         table(out, rows)?;
 
-        writeln!(out, "\n{HEAD}Who fell{HEAD:#}")?;
-        let rows = self.falls.iter().map(|fall| {
-            let (_, name) = means_name(fall.means, rules);
-            let beyond = if fall.overkill > 0 { format!("{} beyond", fall.overkill) } else { String::new() };
-            let killer = fall.killer.map_or(String::new(), |killer| format!("to {}", names.of(killer)));
-            [names.of(fall.subject).to_owned(), seconds(fall.tick), killer, format!("by {name}"), beyond]
+        writeln!(out, "\n{HEAD}Deaths{HEAD:#}")?;
+        let rows = self.deaths.iter().map(|death| {
+            let (_, name) = means_name(death.via, rules);
+            let beyond =
+                if death.overkill > 0 { format!("overkill {}", death.overkill) } else { String::new() };
+            let killer = death.killer.map_or(String::new(), |killer| format!("to {}", names.of(killer)));
+            [names.of(death.subject).to_owned(), seconds(death.tick), killer, format!("by {name}"), beyond]
         });
         table(out, rows)?;
 
@@ -174,8 +177,8 @@ impl Summary {
             1 => "1 order".to_owned(),
             orders => format!("{orders} orders"),
         };
-        let (fell, time) = (self.falls.len(), seconds(ticks + 1));
-        writeln!(out, "\n{HEAD}{ticks} ticks, {time}{HEAD:#}: {fell} fell; {orders} refused")?;
+        let (died, time) = (self.deaths.len(), seconds(ticks + 1));
+        writeln!(out, "\n{HEAD}{ticks} ticks, {time}{HEAD:#}: {died} died; {orders} refused")?;
         let (attempts, hits, refusals) = (counts.attempts, counts.hits, counts.refusals());
         writeln!(out, "{attempts} attempts = {hits} hits + {refusals} refusals{by_gate}")
     }

@@ -1,4 +1,4 @@
-//! What many runs came to: how they ended, how long they took, who dealt what, and when somebody fell.
+//! What many runs came to: how they ended, how long they took, who dealt what, and when somebody died.
 
 use std::collections::BTreeMap;
 
@@ -31,8 +31,8 @@ pub struct TeamRan {
     pub name: String,
     /// Damage that it dealt, in points.
     pub dealt: i64,
-    /// How often one of it fell.
-    pub falls: u32,
+    /// How often one of it died.
+    pub deaths: u32,
     /// How many stood at the end.
     pub stand: usize,
 }
@@ -46,8 +46,8 @@ pub struct FighterRan {
     pub dealt: i64,
     /// Damage that it took.
     pub taken: i64,
-    /// When it first fell, in seconds.
-    pub fell: Option<f64>,
+    /// When it first died, in seconds.
+    pub died: Option<f64>,
 }
 
 /// What is known of one combatant in a run.
@@ -58,7 +58,7 @@ struct Fighter {
     dealt: i64,
     taken: i64,
     /// The tick of its first fall.
-    fell: Option<u32>,
+    died: Option<u32>,
 }
 
 /// Gathers what a run comes to.
@@ -66,7 +66,7 @@ struct Fighter {
 pub struct Running {
     fighters: BTreeMap<CombatantId, Fighter>,
     dealt: BTreeMap<usize, i64>,
-    falls: BTreeMap<usize, u32>,
+    deaths: BTreeMap<usize, u32>,
     outcome: String,
     hits: (u64, u64),
     ticks: u32,
@@ -82,11 +82,11 @@ impl Running {
 
     fn fighter(&mut self, who: CombatantId) -> &mut Fighter {
         let number = self.fighters.len();
-        self.fighters.entry(who).or_insert(Fighter { number, dealt: 0, taken: 0, fell: None })
+        self.fighters.entry(who).or_insert(Fighter { number, dealt: 0, taken: 0, died: None })
     }
 
     /// Takes in a tick that ran.
-    pub fn take_in(&mut self, encounter: &Encounter) {
+    pub fn observe(&mut self, encounter: &Encounter) {
         let (facts, rules, view) = (encounter.facts(), encounter.rules(), encounter.view());
         if facts.epoch != self.epoch {
             (self.epoch, self.before) = (facts.epoch, self.ticks);
@@ -108,10 +108,10 @@ impl Running {
                         }
                     }
                 }
-                Event::DeathFell { subject, team, .. } => {
+                Event::CombatantDied { subject, team, .. } => {
                     let tick = self.ticks;
-                    self.fighter(subject).fell.get_or_insert(tick);
-                    *self.falls.entry(team.index()).or_default() += 1;
+                    self.fighter(subject).died.get_or_insert(tick);
+                    *self.deaths.entry(team.index()).or_default() += 1;
                 }
                 Event::EncounterEnded { outcome } => {
                     rules.outcome_name(outcome).unwrap_or_default().clone_into(&mut self.outcome)
@@ -128,14 +128,14 @@ impl Running {
         let team = |team: hammerstone::TeamId| TeamRan {
             name: rules.team_name(team).unwrap_or_default().to_owned(),
             dealt: self.dealt.get(&team.index()).copied().unwrap_or(0),
-            falls: self.falls.get(&team.index()).copied().unwrap_or(0),
+            deaths: self.deaths.get(&team.index()).copied().unwrap_or(0),
             stand: view.standing(team),
         };
-        let fighter = |(who, Fighter { dealt, taken, fell, .. }): (CombatantId, Fighter)| FighterRan {
+        let fighter = |(who, Fighter { dealt, taken, died, .. }): (CombatantId, Fighter)| FighterRan {
             name: names.of(who).to_owned(),
             dealt,
             taken,
-            fell: fell.map(|tick| seconds(tick - 1)),
+            died: died.map(|tick| seconds(tick - 1)),
         };
         let mut fighters: Vec<(CombatantId, Fighter)> =
             self.fighters.iter().map(|(&who, &of)| (who, of)).collect();
@@ -201,8 +201,8 @@ pub struct TeamPoint {
     pub name: String,
     /// Damage that it dealt, in points.
     pub dealt: Spread,
-    /// How often one of it fell.
-    pub falls: Spread,
+    /// How often one of it died.
+    pub deaths: Spread,
     /// The share of the runs at whose end at least one of it stood.
     pub stood: f64,
 }
@@ -214,9 +214,9 @@ pub struct FighterPoint {
     pub name: String,
     /// The share of the runs in which it was there.
     pub there: f64,
-    /// Of those, the share in which it fell.
-    pub fell: f64,
-    /// When it first fell, in seconds, of the runs in which it did.
+    /// Of those, the share in which it died.
+    pub died: f64,
+    /// When it first died, in seconds, of the runs in which it did.
     pub time: Option<Spread>,
     /// Damage that it dealt, of the runs in which it was there.
     pub dealt: Spread,
@@ -241,7 +241,7 @@ impl Point {
             Some(TeamPoint {
                 name: first.teams[place].name.clone(),
                 dealt: Spread::of(all().map(|team| team.dealt as f64).collect())?,
-                falls: Spread::of(all().map(|team| f64::from(team.falls)).collect())?,
+                deaths: Spread::of(all().map(|team| f64::from(team.deaths)).collect())?,
                 stood: all().filter(|team| team.stand > 0).count() as f64 / count,
             })
         });
@@ -256,12 +256,12 @@ impl Point {
         }
         let fighters = order.into_iter().filter_map(|name| {
             let all = &known[name];
-            let fell: Vec<f64> = all.iter().filter_map(|fighter| fighter.fell).collect();
+            let died: Vec<f64> = all.iter().filter_map(|fighter| fighter.died).collect();
             Some(FighterPoint {
                 name: name.to_owned(),
                 there: all.len() as f64 / count,
-                fell: fell.len() as f64 / all.len() as f64,
-                time: Spread::of(fell),
+                died: died.len() as f64 / all.len() as f64,
+                time: Spread::of(died),
                 dealt: Spread::of(all.iter().map(|fighter| fighter.dealt as f64).collect())?,
                 taken: Spread::of(all.iter().map(|fighter| fighter.taken as f64).collect())?,
             })

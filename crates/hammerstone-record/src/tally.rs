@@ -1,4 +1,4 @@
-//! A run in numbers: who harmed whom by what, who fell, what each gate refused, who stood when.
+//! A run in numbers: who damaged whom by what, who died, what each gate refused, who stood when.
 
 use std::collections::BTreeMap;
 
@@ -9,7 +9,7 @@ use crate::Names;
 use crate::text::begins;
 use crate::words::means_name;
 
-/// Damage of one kind that one dealt to another by one means.
+/// Damage of one damage type that one dealt to another by one means.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize)]
 pub struct Dealt {
     /// Who dealt it, if anybody.
@@ -18,8 +18,8 @@ pub struct Dealt {
     pub target: String,
     /// The name of the attack, the status or the reason.
     pub by: String,
-    /// The kind of harm.
-    pub kind: String,
+    /// The damage type.
+    pub damage_type: String,
     /// How often.
     pub times: u64,
     /// How much in all, in points.
@@ -31,7 +31,7 @@ pub struct Dealt {
 pub struct Fall {
     /// When, in seconds, counted on through resets.
     pub time: f64,
-    /// Who fell.
+    /// Who died.
     pub who: String,
     /// To whom.
     pub to: Option<String>,
@@ -45,7 +45,7 @@ pub struct Fall {
 #[derive(Clone, Debug, Default)]
 pub struct Tally {
     dealt: BTreeMap<(String, String, String, String), (u64, i64)>,
-    falls: Vec<Fall>,
+    deaths: Vec<Fall>,
     standing: Vec<(u32, Vec<usize>)>,
     counts: Counts,
     /// Of the epochs before this one.
@@ -62,7 +62,7 @@ impl Tally {
     }
 
     /// Takes in a tick that ran, after its newcomers were [named](Names::learn).
-    pub fn take_in(&mut self, encounter: &Encounter, names: &Names) {
+    pub fn observe(&mut self, encounter: &Encounter, names: &Names) {
         let (facts, rules, view) = (encounter.facts(), encounter.rules(), encounter.view());
         if facts.epoch != self.epoch {
             self.epoch = facts.epoch;
@@ -72,21 +72,26 @@ impl Tally {
         let mut changed = self.standing.is_empty();
         for event in facts.events() {
             match *event {
-                Event::DamageDealt { kind, source, target, means, amount, .. } => {
+                Event::DamageDealt { damage_type, source, target, via, amount, .. } => {
                     let source = source.map_or("", |who| names.of(who));
-                    let (_, by) = means_name(means, rules);
-                    let key = [source, names.of(target), by, rules.kind_name(kind).unwrap_or_default()]
-                        .map(str::to_owned);
+                    let (_, by) = means_name(via, rules);
+                    let key = [
+                        source,
+                        names.of(target),
+                        by,
+                        rules.damage_type_name(damage_type).unwrap_or_default(),
+                    ]
+                    .map(str::to_owned);
                     let (times, sum) = self.dealt.entry(key.into()).or_default();
                     (*times, *sum) = (*times + 1, *sum + amount);
                 }
-                Event::DeathFell { subject, killer, means, overkill, .. } => {
+                Event::CombatantDied { subject, killer, via, overkill, .. } => {
                     changed = true;
-                    self.falls.push(Fall {
+                    self.deaths.push(Fall {
                         time: begins(self.ticks, rules),
                         who: names.of(subject).to_owned(),
                         to: killer.map(|who| names.of(who).to_owned()),
-                        by: means_name(means, rules).1.to_owned(),
+                        by: means_name(via, rules).1.to_owned(),
                         overkill,
                     });
                 }
@@ -106,21 +111,21 @@ impl Tally {
         }
     }
 
-    /// Damage by source, target, means and kind, the most first.
+    /// Damage by source, target, means and damage type, the most first.
     pub fn dealt(&self) -> Vec<Dealt> {
         let one = |(key, value): (&(String, String, String, String), &(u64, i64))| {
-            let (source, target, by, kind) = key.clone();
+            let (source, target, by, damage_type) = key.clone();
             let source = Some(source).filter(|source| !source.is_empty());
-            Dealt { source, target, by, kind, times: value.0, amount: value.1 }
+            Dealt { source, target, by, damage_type, times: value.0, amount: value.1 }
         };
         let mut all: Vec<Dealt> = self.dealt.iter().map(one).collect();
         all.sort_by_key(|dealt| std::cmp::Reverse(dealt.amount));
         all
     }
 
-    /// Who fell, in order.
-    pub fn falls(&self) -> &[Fall] {
-        &self.falls
+    /// Who died, in order.
+    pub fn deaths(&self) -> &[Fall] {
+        &self.deaths
     }
 
     /// How many of each team stood, from each tick on in which that may have changed.

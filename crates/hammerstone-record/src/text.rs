@@ -7,10 +7,10 @@ use std::fmt::Write as _;
 
 use anstyle::{AnsiColor, Style};
 use hammerstone::{
-    Event, Fixed, HostValue, LedgerLine, LedgerStep, Means, Note, Rules, Step, SwingEnd, TopicId,
+    Event, Fixed, HostValue, LedgerLine, LedgerStep, Note, Rules, Step, SwingEnd, TopicId, Via,
 };
 
-use crate::words::{BarredText, OperandText, Short, cause_name, means_name, step_name};
+use crate::words::{BarredByText, OperandText, Short, cause_name, means_name, step_name};
 use crate::{Line, words};
 
 const PLAIN: Style = Style::new();
@@ -45,7 +45,7 @@ pub(crate) fn begins(tick: u32, rules: &Rules) -> f64 {
 pub(crate) fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)> {
     let (rules, names) = (line.rules, line.names);
     let who = |who| names.of(who);
-    let who_or_nobody = |who: Option<_>| who.map_or("nobody", |who| names.of(who));
+    let attacker_name = |who: Option<_>| who.map_or("the environment", |who| names.of(who));
     let by = |source: Option<_>| source.map_or(String::new(), |source| format!(" from {}", who(source)));
     let until = |ends: Option<u32>| match ends {
         Some(ends) => format!(", until {:.2}s", begins(ends, rules)),
@@ -88,7 +88,7 @@ pub(crate) fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)>
         Event::AttackStarted { subject, attack, swing, .. } => {
             let text = format!(
                 "{} starts {} (swing {})",
-                who_or_nobody(subject),
+                attacker_name(subject),
                 rules.attack_name(attack).unwrap_or_default(),
                 swing.number()
             );
@@ -98,7 +98,7 @@ pub(crate) fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)>
             let attack = rules.attack_name(attack).unwrap_or_default();
             let text = format!(
                 "{}'s {attack} (swing {}) ends: {}",
-                who_or_nobody(subject),
+                attacker_name(subject),
                 swing.number(),
                 why.name()
             );
@@ -110,7 +110,7 @@ pub(crate) fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)>
             (
                 mark::HIT,
                 STRONG,
-                format!("{} hits {} on the {part} with {attack}", who_or_nobody(attacker), who(target)),
+                format!("{} hits {} on the {part} with {attack}", attacker_name(attacker), who(target)),
             )
         }
         Event::HitRefused { attack, attacker, target, gate, wanted, found, .. } => {
@@ -118,7 +118,7 @@ pub(crate) fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)>
             let attack = rules.attack_name(attack).unwrap_or_default();
             let text = format!(
                 "{}'s {attack} is refused at {}: {} (wanted {wanted}, found {found})",
-                who_or_nobody(attacker),
+                attacker_name(attacker),
                 who(target),
                 gate.name()
             );
@@ -139,7 +139,7 @@ pub(crate) fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)>
         Event::HitClashed { attack, attacker, swing, against, target, .. } => {
             let (attack, swing, against) =
                 (rules.attack_name(attack).unwrap_or_default(), swing.number(), against.number());
-            let (one, other) = (who_or_nobody(attacker), who_or_nobody(target));
+            let (one, other) = (attacker_name(attacker), attacker_name(target));
             (
                 mark::HIT,
                 STRONG,
@@ -148,37 +148,37 @@ pub(crate) fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)>
         }
         Event::HitDeflected { attack, attacker, target, .. } => {
             let attack = rules.attack_name(attack).unwrap_or_default();
-            (mark::HIT, STRONG, format!("{} deflects {}'s {attack}", who(target), who_or_nobody(attacker)))
+            (mark::HIT, STRONG, format!("{} deflects {}'s {attack}", who(target), attacker_name(attacker)))
         }
-        Event::DamageDealt { source, target, means, echo: Some(echo), .. } => {
-            let (_, name) = means_name(means, rules);
-            let text = format!("{name} ({}) harms {}{}", echo.name(), who(target), by(source));
+        Event::DamageDealt { source, target, via, echo: Some(echo), .. } => {
+            let (_, name) = means_name(via, rules);
+            let text = format!("{name} ({}) damages {}{}", echo.name(), who(target), by(source));
             (mark::HIT, STRONG, text)
         }
-        Event::DamageDealt { source, target, means: means @ Means::Host(_), .. } => {
-            let (_, name) = means_name(means, rules);
-            (mark::HIT, STRONG, format!("{name} harms {}{}", who(target), by(source)))
+        Event::DamageDealt { source, target, via: via @ Via::Host(_), .. } => {
+            let (_, name) = means_name(via, rules);
+            (mark::HIT, STRONG, format!("{name} damages {}{}", who(target), by(source)))
         }
-        Event::HealApplied { source, target, means, amount, excess, .. } => {
-            let (_, name) = means_name(means, rules);
-            let beyond = if excess > 0 { format!(", {excess} beyond its maximum") } else { String::new() };
+        Event::HealApplied { source, target, via, amount, excess, .. } => {
+            let (_, name) = means_name(via, rules);
+            let beyond = if excess > 0 { format!(", overheal {excess}") } else { String::new() };
             (mark::CAME, LIFE, format!("{name} heals {} by {amount}{}{beyond}", who(target), by(source)))
         }
         Event::StatusApplied { subject, source, status, ends, .. } => {
             let status = rules.status_name(status).unwrap_or_default();
             (mark::STATUS, STATUS, format!("{status} on {}{}{}", who(subject), by(source), until(ends)))
         }
-        Event::StatusRenewed { subject, status, ends, .. } => {
+        Event::StatusRefreshed { subject, status, ends, .. } => {
             let status = rules.status_name(status).unwrap_or_default();
-            (mark::STATUS, STATUS, format!("{status} on {} is renewed{}", who(subject), until(ends)))
+            (mark::STATUS, STATUS, format!("{status} on {} is refreshed{}", who(subject), until(ends)))
         }
-        Event::StatusPiled { subject, status, pile, ends, .. } => {
+        Event::StatusStacked { subject, status, stacks, ends, .. } => {
             let status = rules.status_name(status).unwrap_or_default();
-            let text = format!("{status} on {} counts {pile} times{}", who(subject), until(ends));
+            let text = format!("{status} on {} counts {stacks} times{}", who(subject), until(ends));
             (mark::STATUS, STATUS, text)
         }
         Event::StatusRefused { subject, status, why, .. } => {
-            let (status, why) = (rules.status_name(status).unwrap_or_default(), BarredText(why, rules));
+            let (status, why) = (rules.status_name(status).unwrap_or_default(), BarredByText(why, rules));
             (mark::REFUSED, QUIET, format!("{status} is refused by {}: {why}", who(subject)))
         }
         Event::StatusSuspended { subject, status, .. } => {
@@ -226,15 +226,15 @@ pub(crate) fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)>
             let part = names.part(rules, subject, part).unwrap_or_default();
             (mark::HIT, STRONG, format!("the {part} of {} breaks", who(subject)))
         }
-        Event::DeathAverted { subject, by } => {
+        Event::CombatantSpared { subject, by } => {
             let (_, name) = cause_name(by, rules, names);
             let name = if name.is_empty() { "the host" } else { name };
             (mark::CAME, LIFE, format!("{name} keeps {} alive", who(subject)))
         }
-        Event::StatusBeat { subject, status, .. } => (
+        Event::StatusPulsed { subject, status, .. } => (
             mark::STATUS,
             STATUS,
-            format!("{} on {} beats", rules.status_name(status).unwrap_or_default(), who(subject)),
+            format!("{} on {} pulses", rules.status_name(status).unwrap_or_default(), who(subject)),
         ),
         Event::StatusExpired { subject, status, .. } => (
             mark::STATUS,
@@ -245,15 +245,15 @@ pub(crate) fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)>
             let status = rules.status_name(status).unwrap_or_default();
             (mark::STATUS, QUIET, format!("{status} on {} is lifted ({})", who(subject), why.name()))
         }
-        Event::DeathFell { subject, killer, means, assists, overkill, lives, values, .. } => {
-            let (_, name) = means_name(means, rules);
-            let mut text = format!("{} falls", who(subject));
+        Event::CombatantDied { subject, killer, via, assists, overkill, lives, values, .. } => {
+            let (_, name) = means_name(via, rules);
+            let mut text = format!("{} dies", who(subject));
             if let Some(killer) = killer {
                 let _ = write!(text, " to {}", who(killer));
             }
             let _ = write!(text, " by {name}");
             if overkill > 0 {
-                let _ = write!(text, ", {overkill} beyond");
+                let _ = write!(text, ", overkill {overkill}");
             }
             let assists: Vec<&str> =
                 line.facts.assists_of(assists).iter().map(|&helper| who(helper)).collect();
@@ -278,7 +278,7 @@ pub(crate) fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)>
             (mark::LEFT, PLAIN, format!("{} has lost its leader, {}", who(subject), who(leader)))
         }
         Event::HealthCrossed { subject, threshold, downwards } => {
-            let way = if downwards { "falls to" } else { "rises above" };
+            let way = if downwards { "drops to" } else { "rises above" };
             let threshold = rules.threshold_name(threshold).unwrap_or_default();
             (mark::CROSSED, TROUBLE, format!("the health of {} {way} {threshold}", who(subject)))
         }
@@ -354,7 +354,9 @@ pub(crate) fn account(ledger: &[LedgerLine], rules: &Rules) -> String {
             (step, Note::Times(factor)) if factor != Fixed::ONE => {
                 put(&mut text, format_args!("{} x{}", step_name(step, rules), Short(factor)));
             }
-            (_, Note::Left(_)) => put(&mut text, format_args!("{} cut to what was left", Short(line.before))),
+            (_, Note::Left(_)) => {
+                put(&mut text, format_args!("{} clamped to remaining health", Short(line.before)))
+            }
             (step, _) if changed => {
                 put(&mut text, format_args!("{} {}", step_name(step, rules), Short(line.after)));
             }

@@ -2,10 +2,10 @@
 
 use hammerstone::{Attack, Form, Rules, SwingEnd};
 
-use crate::tries::{Near, Try};
+use crate::swing_results::{Near, SwingResult};
 
 /// What came of a try, in a sentence, with the change that would let it strike.
-pub(crate) fn verdict(one: &mut Try, attack: &Attack, rules: &Rules) {
+pub(crate) fn verdict(one: &mut SwingResult, attack: &Attack, rules: &Rules) {
     let hits = one.answers.iter().filter(|answer| answer.hit.is_some()).count();
     if hits > 0 {
         let times = if hits == 1 { "once".to_owned() } else { format!("{hits} times") };
@@ -75,8 +75,8 @@ pub(crate) fn verdict(one: &mut Try, attack: &Attack, rules: &Rules) {
             "distance",
             came,
             format!(
-                "come nearer by {:.2} m, or make volume {} of `{name}` larger by that",
-                near.distance, near.volume
+                "come nearer by {:.2} m, or make hitbox {} of `{name}` larger by that",
+                near.distance, near.hitbox
             ),
         )
     } else if let Some(near) = layer {
@@ -86,7 +86,7 @@ pub(crate) fn verdict(one: &mut Try, attack: &Attack, rules: &Rules) {
         );
         ("layer", came, format!("add `{}` to `meets` of `{name}`", near.layer))
     } else {
-        ("", "it has no volume that could meet anything".to_owned(), format!("give `{name}` a volume"))
+        ("", "it has no hitbox that could hit anything".to_owned(), format!("give `{name}` a hitbox"))
     };
     one.near.sort_by_key(|near| near.obstacle != obstacle);
     // What was no nearer than the obstacle itself says nothing more.
@@ -96,8 +96,8 @@ pub(crate) fn verdict(one: &mut Try, attack: &Attack, rules: &Rules) {
     (one.came, one.mend) = (came, Some(mend));
 }
 
-/// The volume went through while no window was open: how long before, or after.
-fn out_of_window(one: &Try, near: &Near) -> (String, String) {
+/// The hitbox went through while no window was open: how long before, or after.
+fn out_of_window(one: &SwingResult, near: &Near) -> (String, String) {
     let opens = one.windows.iter().map(|&(from, _)| from).find(|&from| from > near.time);
     let shut = one.windows.iter().map(|&(_, to)| to).rfind(|&to| to <= near.time);
     let (part, at, name) = (&near.part, near.time, &one.attack);

@@ -4,7 +4,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::io::{self, Write};
 
 use hammerstone::{
-    Action, Encounter, Facts, HookId, Limit, Listen, Listener, RuleId, Rules, StatusId, TopicId, Topical,
+    Encounter, Facts, HookId, Limit, Listen, Listener, Reaction, RuleId, Rules, StatusId, TopicId, Topical,
 };
 use serde::Serialize;
 
@@ -88,7 +88,7 @@ impl Wiring {
     }
 
     /// Takes in a tick that ran.
-    pub fn take_in(&mut self, encounter: &Encounter) {
+    pub fn observe(&mut self, encounter: &Encounter) {
         let facts: Facts<'_> = encounter.facts();
         for (_, hook, listen) in encounter.view().subscriptions() {
             if !self.subscriptions.contains(&(hook, listen)) {
@@ -120,8 +120,8 @@ impl Wiring {
             let of_topic = self.heard.iter().filter(|((_, of), _)| *of == topic);
             let heard = of_topic.map(|(_, count)| count).sum();
             let mark = match (published, heard) {
-                (0, _) => Some("silent"),
-                (_, 0) => Some("deaf"),
+                (0, _) => Some("never-published"),
+                (_, 0) => Some("unheard"),
                 _ => None,
             };
             let publishers = publishers(rules, path);
@@ -139,7 +139,7 @@ impl Wiring {
                 ears.push(Ear {
                     sort: "rule",
                     name: rule.name().to_owned(),
-                    how: if rule.listens_to().1 { "family" } else { "exact" },
+                    how: if rule.listens_to().1 { "under" } else { "to" },
                     terms: terms(rule.limit_of(), rule.conditions().iter().map(|one| one.name())),
                     priority: rule.priority_of(),
                     owner: None,
@@ -149,9 +149,9 @@ impl Wiring {
         }
         for &(hook, listen) in &self.subscriptions {
             let how = match listen.topical() {
-                Topical::Exact(exact) if exact == topic => "exact",
-                Topical::Family(family) if rules.topics().members(family).contains(&topic) => "family",
-                Topical::Everything => "everything",
+                Topical::To(exact) if exact == topic => "to",
+                Topical::Under(family) if rules.topics().members(family).contains(&topic) => "under",
+                Topical::All => "all",
                 _ => continue,
             };
             let name = match names.of_hook(hook) {
@@ -183,12 +183,12 @@ fn terms<'a>(limit: Limit, conditions: impl Iterator<Item = &'a str>) -> Vec<Str
     let conditions: BTreeSet<&str> = conditions.collect();
     if !conditions.is_empty() {
         let conditions: Vec<&str> = conditions.into_iter().collect();
-        terms.push(format!("provided {}", conditions.join(" and ")));
+        terms.push(format!("when {}", conditions.join(" and ")));
     }
     terms
 }
 
-/// Who publishes a topic: the stages of the tick that do, then the rules whose actions may.
+/// Who publishes a topic: the stages of the tick that do, then the rules whose reactions may.
 fn publishers(rules: &Rules, path: &str) -> Vec<String> {
     let stages: &[&str] = match path.split('.').next().unwrap_or_default() {
         "order" => &["orders"],
@@ -208,7 +208,7 @@ fn publishers(rules: &Rules, path: &str) -> Vec<String> {
     };
     let mut publishers: Vec<String> = stages.iter().map(|&stage| stage.to_owned()).collect();
     for rule in rules.rules() {
-        if rule.actions().any(|(_, action)| effects(rules, action).iter().any(|(of, _)| of == path)) {
+        if rule.reactions().any(|(_, action)| effects(rules, action).iter().any(|(of, _)| of == path)) {
             publishers.push(format!("rule {}", rule.name()));
         }
     }
@@ -216,35 +216,35 @@ fn publishers(rules: &Rules, path: &str) -> Vec<String> {
 }
 
 /// The topics that an action leads to by itself, and whether that is within the tick.
-fn effects(rules: &Rules, action: &Action) -> Vec<(String, bool)> {
+fn effects(rules: &Rules, action: &Reaction) -> Vec<(String, bool)> {
     let list = |within: bool, paths: &[&str]| paths.iter().map(|&path| (path.to_owned(), within)).collect();
     match *action {
-        Action::Flag(..) => list(true, &["flag.changed"]),
-        Action::Count(..) => list(true, &["counter.changed"]),
-        Action::Score(..) => list(true, &["score.changed"]),
-        Action::Waves(_) => list(false, &["encounter.wave", "combatant.joined"]),
-        Action::NextRound => list(true, &["encounter.round"]),
-        Action::Apply(..) => list(
+        Reaction::Flag(..) => list(true, &["flag.changed"]),
+        Reaction::Count(..) => list(true, &["counter.changed"]),
+        Reaction::Score(..) => list(true, &["score.changed"]),
+        Reaction::Waves(_) => list(false, &["encounter.wave", "combatant.joined"]),
+        Reaction::NextRound => list(true, &["encounter.round"]),
+        Reaction::Apply(..) => list(
             true,
             &[
                 "status.applied",
-                "status.renewed",
-                "status.piled",
+                "status.refreshed",
+                "status.stacked",
                 "status.refused",
                 "status.lifted",
                 "attack.ended",
                 "combatant.returned",
             ],
         ),
-        Action::Lift(..) => list(true, &["status.lifted", "combatant.returned", "status.applied"]),
-        Action::Harm(_, kind, ..) => {
+        Reaction::Lift(..) => list(true, &["status.lifted", "combatant.returned", "status.applied"]),
+        Reaction::Damage(_, damage_type, ..) => {
             let mut all = list(
                 true,
                 &[
                     "health.changed",
                     "health.crossed",
-                    "death.fell",
-                    "death.averted",
+                    "combatant.died",
+                    "combatant.spared",
                     "leader.lost",
                     "shield.absorbed",
                     "shield.broken",
@@ -252,22 +252,25 @@ fn effects(rules: &Rules, action: &Action) -> Vec<(String, bool)> {
                     "attack.ended",
                 ],
             );
-            all.push((format!("damage.dealt.{}", rules.kind_name(kind).unwrap_or_default()), true));
+            all.push((
+                format!("damage.dealt.{}", rules.damage_type_name(damage_type).unwrap_or_default()),
+                true,
+            ));
             all
         }
-        Action::Heal(..) => list(true, &["heal.applied", "health.changed", "health.crossed"]),
-        Action::Start(..) | Action::Unleash(..) => {
+        Reaction::Heal(..) => list(true, &["heal.applied", "health.changed", "health.crossed"]),
+        Reaction::Start(..) | Reaction::SpawnAttack(..) => {
             list(false, &["attack.started", "attack.opened", "attack.closed", "attack.ended", "hit.landed"])
         }
-        Action::SendAway(_) => list(true, &["combatant.away", "status.lifted", "attack.ended"]),
-        Action::BringBack(..) => list(true, &["combatant.returned", "health.changed"]),
-        Action::Remove(_) => {
+        Reaction::SendAway(_) => list(true, &["combatant.away", "status.lifted", "attack.ended"]),
+        Reaction::BringBack(..) => list(true, &["combatant.returned", "health.changed"]),
+        Reaction::Remove(_) => {
             list(true, &["combatant.removed", "leader.lost", "status.lifted", "attack.ended"])
         }
-        Action::Publish(topic, _) => list(true, &[rules.host_topic_path(topic).unwrap_or_default()]),
-        Action::Say(..) => list(true, &["said"]),
-        Action::End(_) => list(false, &["encounter.ended"]),
-        Action::Reset => {
+        Reaction::Publish(topic, _) => list(true, &[rules.host_topic_path(topic).unwrap_or_default()]),
+        Reaction::Say(..) => list(true, &["said"]),
+        Reaction::End(_) => list(false, &["encounter.ended"]),
+        Reaction::Reset => {
             list(false, &["encounter.reset", "combatant.removed", "encounter.started", "combatant.joined"])
         }
     }
@@ -279,7 +282,7 @@ pub fn loops(rules: &Rules) -> Vec<Loop> {
     let next = |of: usize, only_within: bool| -> BTreeSet<usize> {
         let rule = &rules.rules()[of];
         let mut next = BTreeSet::new();
-        for (after, action) in rule.actions() {
+        for (after, action) in rule.reactions() {
             for (path, within) in effects(rules, action) {
                 if only_within && !(within && after == 0) {
                     continue;
@@ -377,7 +380,7 @@ impl Diagram {
         writeln!(out, "  rankdir = LR;\n  node [fontname = \"sans-serif\"];")?;
         for topic in &self.topics {
             let style = match topic.mark {
-                Some("silent") => ", style = dotted",
+                Some("never-published") => ", style = dotted",
                 Some(_) => ", style = dashed",
                 None => "",
             };

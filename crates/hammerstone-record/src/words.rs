@@ -3,24 +3,24 @@
 use std::borrow::Cow;
 
 use hammerstone::{
-    Barred, By, Cause, CutAt, CutBy, Fixed, LedgerStep, Listener, Means, Note, Operand, Rules,
+    BarredBy, Cause, CutAt, CutBy, Fixed, LedgerStep, Listener, Modifier, Note, Operand, Rules, Via,
 };
 
 use crate::Names;
 
 /// The sort of the means, and its name.
-pub(crate) fn means_name(means: Means, rules: &Rules) -> (&'static str, &str) {
-    match means {
-        Means::Attack(attack) => ("attack", rules.attack_name(attack).unwrap_or_default()),
-        Means::Status(status) => ("status", rules.status_name(status).unwrap_or_default()),
-        Means::Host(reason) => ("host", rules.reason_name(reason).unwrap_or_default()),
+pub(crate) fn means_name(via: Via, rules: &Rules) -> (&'static str, &str) {
+    match via {
+        Via::Attack(attack) => ("attack", rules.attack_name(attack).unwrap_or_default()),
+        Via::Status(status) => ("status", rules.status_name(status).unwrap_or_default()),
+        Via::Host(reason) => ("host", rules.reason_name(reason).unwrap_or_default()),
     }
 }
 
 /// The sort of a cause, and its name.
 pub(crate) fn cause_name<'a>(cause: Cause, rules: &'a Rules, names: &'a Names) -> (&'static str, &'a str) {
     match cause {
-        Cause::Cast(cast) => ("cast", rules.cast_name(cast).unwrap_or_default()),
+        Cause::Template(template) => ("template", rules.template_name(template).unwrap_or_default()),
         Cause::Status(status) => ("status", rules.status_name(status).unwrap_or_default()),
         Cause::Host(reason) => ("host", rules.reason_name(reason).unwrap_or_default()),
         Cause::Hook(hook) => ("hook", names.of_hook(hook)),
@@ -38,12 +38,12 @@ pub(crate) fn cut_at<'a>(
             let (sort, name) = listener_name(listener, rules, names);
             (sort, name, topic.map(|topic| rules.topics().path(topic).unwrap_or_default()))
         }
-        CutAt::Given(status, upon) => {
-            ("status", rules.status_name(status).unwrap_or_default().into(), Some(upon.name()))
+        CutAt::Given(status, on) => {
+            ("status", rules.status_name(status).unwrap_or_default().into(), Some(on.name()))
         }
-        CutAt::Averted(cause) => {
+        CutAt::Spared(cause) => {
             let (sort, name) = cause_name(cause, rules, names);
-            (sort, name.into(), Some("averted"))
+            (sort, name.into(), Some("spared"))
         }
         CutAt::PassedOn(status, echo) => {
             ("status", rules.status_name(status).unwrap_or_default().into(), Some(echo.name()))
@@ -79,7 +79,7 @@ pub(crate) fn limit(by: CutBy, depth: u16) -> String {
         CutBy::Root => "since too much had followed from one root".to_owned(),
         CutBy::Tick => "since too much had followed in this tick".to_owned(),
         CutBy::Links => format!("since {depth} attacks had started each other"),
-        CutBy::Waiting => "since too many delayed actions wait".to_owned(),
+        CutBy::Waiting => "since too many delayed reactions wait".to_owned(),
     }
 }
 
@@ -105,7 +105,7 @@ impl std::fmt::Display for NoteText<'_> {
             Note::Stat { of, stat, value, by } => {
                 let (of, stat, value) = (of.name(), rules.stat_name(stat).unwrap_or_default(), Short(value));
                 match by {
-                    By::Raise(by) => write!(f, "{of}'s {stat} {value}, {} a point", Short(by)),
+                    Modifier::Add(by) => write!(f, "{of}'s {stat} {value}, {} a point", Short(by)),
                     by => write!(f, "{of}'s {stat} {value}, a share of {} a point", Short(by.value())),
                 }
             }
@@ -115,10 +115,10 @@ impl std::fmt::Display for NoteText<'_> {
             Note::Changed { cause, by, note } => {
                 let value = Short(by.value());
                 match by {
-                    By::Raise(_) => write!(f, "raised by {value}")?,
-                    By::Share(_) => write!(f, "a share of {value}")?,
-                    By::Scale(_) => write!(f, "times {value}")?,
-                    By::Pin(_) => write!(f, "pinned to {value}")?,
+                    Modifier::Add(_) => write!(f, "plus {value}")?,
+                    Modifier::AddShare(_) => write!(f, "a share of {value}")?,
+                    Modifier::Multiply(_) => write!(f, "times {value}")?,
+                    Modifier::Set(_) => write!(f, "set to {value}")?,
                 }
                 let (_, name) = cause_name(cause, rules, self.names);
                 match (name, note) {
@@ -164,7 +164,7 @@ impl std::fmt::Display for NoteText<'_> {
                     rules.status_name(status).unwrap_or_default()
                 )
             }
-            Note::Reprieve(cause) => {
+            Note::PreventsDeath(cause) => {
                 let (_, name) = cause_name(cause, rules, self.names);
                 write!(f, "kept alive by {}", if name.is_empty() { "the host" } else { name })
             }
@@ -185,16 +185,16 @@ impl std::fmt::Display for Short {
 }
 
 /// Why a status was not applied, in words.
-pub(crate) struct BarredText<'a>(pub(crate) Barred, pub(crate) &'a Rules);
+pub(crate) struct BarredByText<'a>(pub(crate) BarredBy, pub(crate) &'a Rules);
 
-impl std::fmt::Display for BarredText<'_> {
+impl std::fmt::Display for BarredByText<'_> {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
         match self.0 {
-            Barred::Tags(tags) => {
+            BarredBy::Tags(tags) => {
                 write!(f, "barred by ")?;
                 join(f, " and ", self.1.tags_in(tags).map(|tag| self.1.tag_name(tag).unwrap_or_default()))
             }
-            Barred::Weaker => write!(f, "not stronger"),
+            BarredBy::Weaker => write!(f, "not stronger"),
         }
     }
 }

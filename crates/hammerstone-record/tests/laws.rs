@@ -13,19 +13,19 @@ struct Fold {
     names: Names,
     hits: u64,
     refusals: u64,
-    falls: usize,
+    deaths: usize,
     taken: i64,
 }
 
 impl Fold {
-    fn take_in(&mut self, encounter: &Encounter) {
+    fn observe(&mut self, encounter: &Encounter) {
         let facts = encounter.facts();
         self.names.learn(encounter.rules(), &facts);
         for event in facts.events() {
             match *event {
                 Event::HitLanded { .. } => self.hits += 1,
                 Event::HitRefused { .. } => self.refusals += 1,
-                Event::DeathFell { .. } => self.falls += 1,
+                Event::CombatantDied { .. } => self.deaths += 1,
                 Event::DamageDealt { amount, .. } => self.taken += amount,
                 _ => {}
             }
@@ -38,10 +38,10 @@ struct Records {
     accounts: Accounts,
     tally: Tally,
     running: Running,
-    tries: Tries,
-    tale: Tale,
+    swing_results: SwingResults,
+    transcript: Transcript,
     lanes: Lanes,
-    reel: Reel,
+    playback: Playback,
 }
 
 impl Records {
@@ -50,22 +50,22 @@ impl Records {
             accounts: Accounts::new(),
             tally: Tally::new(),
             running: Running::new(),
-            tries: Tries::new(None, None),
-            tale: Tale::new(),
+            swing_results: SwingResults::new(None, None),
+            transcript: Transcript::new(),
             lanes: Lanes::new(),
-            reel: Reel::new(),
+            playback: Playback::new(),
         }
     }
 
-    fn take_in(&mut self, encounter: &Encounter, names: &Names) {
+    fn observe(&mut self, encounter: &Encounter, names: &Names) {
         let (rules, facts) = (encounter.rules(), encounter.facts());
-        self.accounts.take_in(encounter, names);
-        self.tally.take_in(encounter, names);
-        self.running.take_in(encounter);
-        self.tries.take_in(encounter, names);
-        self.tale.take_in(rules, names, &facts);
-        self.lanes.take_in(rules, names, &facts);
-        self.reel.take_in(encounter, names);
+        self.accounts.observe(encounter, names);
+        self.tally.observe(encounter, names);
+        self.running.observe(encounter);
+        self.swing_results.observe(encounter, names);
+        self.transcript.observe(rules, names, &facts);
+        self.lanes.observe(rules, names, &facts);
+        self.playback.observe(encounter, names);
     }
 
     /// What the records say otherwise than the fold.
@@ -76,11 +76,13 @@ impl Records {
                 wrong.push(format!("{what}: {record} in the record, {counted} counted"));
             }
         };
-        let (hits, falls) = (fold.hits as i64, fold.falls as i64);
+        let (hits, deaths) = (fold.hits as i64, fold.deaths as i64);
         let accounts = self.accounts.all();
-        let harm =
-            accounts.iter().flat_map(|account| &account.amounts).filter(|amount| amount.kind.is_some());
-        same("damage of accounts", harm.map(|amount| amount.amount).sum(), fold.taken);
+        let damage = accounts
+            .iter()
+            .flat_map(|account| &account.amounts)
+            .filter(|amount| amount.damage_type.is_some());
+        same("damage of accounts", damage.map(|amount| amount.amount).sum(), fold.taken);
         same(
             "hits of accounts",
             accounts.iter().filter(|account| account.hit.is_some()).count() as i64,
@@ -88,33 +90,33 @@ impl Records {
         );
         same("damage of the tally", self.tally.dealt().iter().map(|dealt| dealt.amount).sum(), fold.taken);
         same("hits of the tally", self.tally.counts().hits as i64, hits);
-        same("falls of the tally", self.tally.falls().len() as i64, falls);
-        let tries = self.tries.finish(encounter);
-        let answers = || tries.iter().flat_map(|one| &one.answers);
+        same("falls of the tally", self.tally.deaths().len() as i64, deaths);
+        let swing_results = self.swing_results.finish(encounter);
+        let answers = || swing_results.iter().flat_map(|one| &one.answers);
         same("hits of tries", answers().filter(|answer| answer.hit.is_some()).count() as i64, hits);
         let refused = answers().filter(|answer| answer.gate.is_some() && answer.mend.is_some());
         same("refusals of tries", refused.count() as i64, fold.refusals as i64);
         let ran = self.running.finish(encounter, &fold.names, 1);
         same("hits of the survey", ran.hits as i64, hits);
         same("damage of the survey", ran.fighters.iter().map(|fighter| fighter.taken).sum(), fold.taken);
-        same("falls of the survey", ran.teams.iter().map(|team| i64::from(team.falls)).sum(), falls);
-        let fell = self.tale.told().iter().filter(|told| told.mark == "X").count();
-        same("falls of the tale", fell as i64, falls);
-        let ordered = self.tale.told().windows(2).all(|two| two[0].clock <= two[1].clock);
+        same("falls of the survey", ran.teams.iter().map(|team| i64::from(team.deaths)).sum(), deaths);
+        let died = self.transcript.told().iter().filter(|told| told.mark == "X").count();
+        same("falls of the tale", died as i64, deaths);
+        let ordered = self.transcript.told().windows(2).all(|two| two[0].clock <= two[1].clock);
         same("what is out of order in the tale", i64::from(!ordered), 0);
         let marks = self.lanes.all().iter().flat_map(|lane| &lane.marks);
-        let fell = marks.filter(|mark| mark.sort == Sort::Fell).count();
-        same("falls of the lanes", fell as i64, falls);
+        let died = marks.filter(|mark| mark.sort == Sort::Died).count();
+        same("falls of the lanes", died as i64, deaths);
         wrong
     }
 }
 
-/// Where everybody stood and how they were, by name, as a reel keeps it.
+/// Where everybody stood and how they were, by name, as a playback keeps it.
 type Seen = BTreeMap<String, (bool, i64, i64, [i64; 3])>;
 
 fn seen(encounter: &Encounter, names: &Names) -> Seen {
     let (scene, view) = (encounter.scene(), encounter.view());
-    let here = |who: &CombatantId| matches!(view.life(*who), Life::Standing | Life::Fallen);
+    let here = |who: &CombatantId| matches!(view.life(*who), Life::Standing | Life::Dead);
     let one = |who: CombatantId| {
         let (now, most) = view.health(who).unwrap();
         let at = scene.way(who).unwrap().1.at.map(|metres| (metres * 100.0).round() as i64);
@@ -123,9 +125,9 @@ fn seen(encounter: &Encounter, names: &Names) -> Seen {
     view.combatants().filter(here).map(one).collect()
 }
 
-/// Reads a reel as a page does: each frame changes the one before.
-fn replayed(reel: &Reel) -> Vec<(usize, Seen)> {
-    let json = serde_json::to_value(reel).unwrap();
+/// Reads a playback as a page does: each frame changes the one before.
+fn replayed(playback: &Playback) -> Vec<(usize, Seen)> {
+    let json = serde_json::to_value(playback).unwrap();
     let number = |value: &serde_json::Value| value.as_i64().unwrap();
     let mut now = Seen::new();
     let mut frames = Vec::new();
@@ -147,23 +149,23 @@ fn replayed(reel: &Reel) -> Vec<(usize, Seen)> {
 proptest! {
     #![proptest_config(testkit::cases(120))]
 
-    /// Damage, hits, refusals, falls and the order of things are the same in every record as in the facts.
+    /// Damage, hits, refusals, deaths and the order of things are the same in every record as in the facts.
     #[test]
     fn records_say_what_the_facts_say(fight in fights()) {
         let (mut fold, mut records, mut all) = (Fold::default(), Records::new(), Vec::new());
         let encounter = play(&fight, true, |encounter| {
-            fold.take_in(encounter);
-            records.take_in(encounter, &fold.names);
+            fold.observe(encounter);
+            records.observe(encounter, &fold.names);
             all.push(seen(encounter, &fold.names));
         });
-        for (tick, frame) in replayed(&records.reel) {
+        for (tick, frame) in replayed(&records.playback) {
             prop_assert_eq!(&frame, &all[tick - 1], "tick {}", tick);
         }
         let wrong = records.differ(&fold, &encounter);
         prop_assert!(wrong.is_empty(), "{wrong:#?}");
     }
 
-    /// A rule fires upon a fact or declines it, never both and never twice; and only upon what it listens to.
+    /// A rule fires on a fact or declines it, never both and never twice; and only on what it listens to.
     #[test]
     fn a_rule_fires_or_declines(fight in fights()) {
         let mut strange = Vec::new();
@@ -197,12 +199,12 @@ proptest! {
 #[test]
 fn missed_ticks_are_noticed() {
     let mut b = Ruleset::builder(60);
-    let crush = b.kind("crush");
+    let crush = b.damage_type("crush");
     let (masons, beasts) = (b.team("masons"), b.team("beasts"));
     let ball = |z: f32| Shape::Sphere { at: [0.0, 0.0, z], radius: 0.5 };
-    let poke = b.attack(Attack::carried("poke").timeline(0, 1, 1).volume(ball(1.0)).harm(crush, 3, 3));
-    let mason = b.cast(Cast::new("mason", masons, 90).part(Part::new("trunk", ball(0.0))));
-    let hound = b.cast(Cast::new("hound", beasts, 30).part(Part::new("skull", ball(0.0))));
+    let poke = b.attack(Attack::melee("poke").timeline(0, 1, 1).hitbox(ball(1.0)).damage(crush, 3, 3));
+    let mason = b.template(Template::new("mason", masons, 90).part(Part::new("trunk", ball(0.0))));
+    let hound = b.template(Template::new("hound", beasts, 30).part(Part::new("skull", ball(0.0))));
     let rules = b.build().unwrap();
     let run = |misses: bool| {
         let mut encounter = Encounter::new(&rules, 1);
@@ -212,44 +214,48 @@ fn missed_ticks_are_noticed() {
         for tick in 0..60 {
             encounter.orders().start(odo, poke);
             encounter.tick().unwrap();
-            fold.take_in(&encounter);
+            fold.observe(&encounter);
             if !misses || !(10..20).contains(&tick) {
-                records.take_in(&encounter, &fold.names);
+                records.observe(&encounter, &fold.names);
             }
         }
-        assert!(fold.hits == 10 && fold.falls == 1, "{} {}", fold.hits, fold.falls);
+        assert!(fold.hits == 10 && fold.deaths == 1, "{} {}", fold.hits, fold.deaths);
         records.differ(&fold, &encounter)
     };
     assert_eq!(run(false), Vec::<String>::new());
     assert!(!run(true).is_empty());
 }
 
-/// A reel that grows too large keeps every second frame, and so on; those that it keeps are whole.
+/// A playback that grows too large keeps every second frame, and so on; those that it keeps are whole.
 #[test]
 fn a_long_reel_is_thinned_and_stays_whole() {
     const MANY: usize = 160;
     let mut b = Ruleset::builder(60);
     let masons = b.team("masons");
     let rod = Shape::Capsule { from: [0.0, 0.5, 0.0], to: [0.0, 0.5, 1.0], radius: 0.2 };
-    let mason = b.cast(Cast::new("mason", masons, 9).part(Part::new("arm", rod)));
+    let mason = b.template(Template::new("mason", masons, 9).part(Part::new("arm", rod)));
     let rules = b.build().unwrap();
     let mut encounter = Encounter::new(&rules, 1);
     let all: Vec<CombatantId> = (0..MANY).map(|_| encounter.orders().spawn(mason, Pose::IDENTITY)).collect();
-    let (mut names, mut reel, mut kept) = (Names::new(), Reel::new(), Vec::new());
+    let (mut names, mut playback, mut kept) = (Names::new(), Playback::new(), Vec::new());
     for tick in 0..300 {
         for (place, &who) in all.iter().enumerate() {
             let at = Pose::at([place as f32, 0.0, tick as f32 * 0.01]);
-            encounter.orders().place(who, at.facing(Axis::Y, tick as f32));
+            encounter.orders().teleport(who, at.facing(Axis::Y, tick as f32));
         }
         encounter.tick().unwrap();
         names.learn(&rules, &encounter.facts());
-        reel.take_in(&encounter, &names);
+        playback.observe(&encounter, &names);
         kept.push(seen(&encounter, &names));
     }
-    let frames = replayed(&reel);
-    assert!(reel.step() >= 2 && frames.len() == 300usize.div_ceil(reel.step() as usize), "{}", reel.step());
+    let frames = replayed(&playback);
+    assert!(
+        playback.step() >= 2 && frames.len() == 300usize.div_ceil(playback.step() as usize),
+        "{}",
+        playback.step()
+    );
     for (place, (tick, frame)) in frames.iter().enumerate() {
-        assert_eq!(*tick, place * reel.step() as usize + 1);
+        assert_eq!(*tick, place * playback.step() as usize + 1);
         assert_eq!(frame, &kept[tick - 1], "tick {tick}");
     }
 }

@@ -1,8 +1,8 @@
 //! Attacks out of a ruleset's file.
 
 use hammerstone::{
-    Attack, AttackId, Away, Beam, Charge, Clash, FallOff, Policy, Prefer, Push, Relation, Relations, Sharing,
-    Side, Stop, Throw, Tie, When,
+    Attack, AttackId, Away, Beam, Charge, Clash, FallOff, HitStop, Knockback, Policy, Prefer, Projectile,
+    Relation, Relations, Sharing, Side, Tie, When,
 };
 use toml::Spanned;
 
@@ -14,16 +14,16 @@ impl Resolver<'_, '_> {
     pub(crate) fn attack(&mut self, name: &raw::Name, raw: &raw::Attack) -> AttackId {
         let entry = name.as_ref();
         self.note("attack", entry, "", name.span());
-        self.note("attack", entry, "timeline", raw.window.as_ref().map_or(name.span(), Spanned::span));
+        self.note("attack", entry, "timeline", raw.active.as_ref().map_or(name.span(), Spanned::span));
         let Some(attack) = self.form(name, raw) else {
-            return self.builder.attack(Attack::carried(entry));
+            return self.builder.attack(Attack::melee(entry));
         };
         let attack = self.timeline(name, raw, attack);
         let attack = self.targets(raw, attack);
         let attack = self.counting(raw, attack);
-        let mut attack = self.meetings(name, raw, attack);
-        for harm in self.harm("attack", entry, &raw.harm) {
-            attack = attack.harm(harm.kind, harm.low, harm.high);
+        let mut attack = self.candidates(name, raw, attack);
+        for damage in self.damage("attack", entry, &raw.damage) {
+            attack = attack.damage(damage.damage_type, damage.low, damage.high);
         }
         attack = self.amounts_of(entry, raw, attack);
         attack = self.statuses_of(entry, raw, attack);
@@ -55,10 +55,10 @@ impl Resolver<'_, '_> {
             let (low, high) = heals.as_ref().bounds();
             attack = attack.heals(low, high);
         }
-        for draw in &raw.draws {
-            self.note("attack", entry, "draws", draw.span());
+        for draw in &raw.scaling {
+            self.note("attack", entry, "scaling", draw.span());
             if let Some(draw) = self.draw(draw.as_ref()) {
-                attack = attack.draws(draw);
+                attack = attack.scaling(draw);
             }
         }
         if let Some(critical) = &raw.critical {
@@ -79,21 +79,23 @@ impl Resolver<'_, '_> {
 
     /// What it gives, and what its attacker bears.
     fn statuses_of(&mut self, entry: &str, raw: &raw::Attack, mut attack: Attack) -> Attack {
-        for (status, strength) in self.given("attack", entry, "gives", &raw.gives) {
-            attack = attack.gives_at(status, strength);
+        for (status, strength) in self.given("attack", entry, "inflicts", &raw.inflicts) {
+            attack = attack.inflicts_at(status, strength);
         }
-        for (status, strength) in self.given("attack", entry, "gives-self", &raw.gives_self) {
-            attack = attack.gives_self(status, strength);
+        for (status, strength) in self.given("attack", entry, "inflicts-self", &raw.inflicts_self) {
+            attack = attack.inflicts_self(status, strength);
         }
         for (status, strength) in self.given("attack", entry, "aura", &raw.aura) {
             attack = attack.aura(status, strength);
         }
-        for bears in &raw.bears {
-            self.note("attack", entry, "bears", bears.status.span());
-            let (from, to) =
-                (self.reading.time(&bears.from, self.rate), self.reading.time(&bears.to, self.rate));
-            if let (Some(status), Some(from), Some(to)) = (self.status_named(&bears.status), from, to) {
-                attack = attack.bears(from, to, status);
+        for self_status in &raw.self_status {
+            self.note("attack", entry, "self-status", self_status.status.span());
+            let (from, to) = (
+                self.reading.time(&self_status.from, self.rate),
+                self.reading.time(&self_status.to, self.rate),
+            );
+            if let (Some(status), Some(from), Some(to)) = (self.status_named(&self_status.status), from, to) {
+                attack = attack.self_status(from, to, status);
             }
         }
         attack
@@ -101,7 +103,7 @@ impl Resolver<'_, '_> {
 
     /// Push, stop, stagger.
     fn answers(&mut self, entry: &str, raw: &raw::Attack, mut attack: Attack) -> Attack {
-        if let Some(push) = &raw.pushes {
+        if let Some(push) = &raw.knockback {
             self.note("attack", entry, "push", push.metres.span());
             let known = Away::ALL.map(|away| (away.name(), away));
             let away = push.away.as_ref().and_then(|name| self.reading.find("way", name, known));
@@ -110,29 +112,30 @@ impl Resolver<'_, '_> {
                 (self.reading.number(&push.metres), self.reading.time(&push.over, self.rate));
             if let (Some(metres), Some(ticks), Some(lift)) = (metres, ticks, lift) {
                 let (away, moves) = (away.unwrap_or_default(), push.moves);
-                attack = attack.pushes(Push { metres, lift, away, ticks, moves });
+                attack = attack.knockback(Knockback { metres, lift, away, ticks, moves });
             }
         }
-        if let Some(stop) = &raw.stops {
+        if let Some(stop) = &raw.hit_stop {
             let mut ticks = |time: &Option<raw::Time>| {
                 time.as_ref().and_then(|time| self.reading.time(time, self.rate)).unwrap_or(0)
             };
-            attack = attack.stops(Stop { attacker: ticks(&stop.attacker), target: ticks(&stop.target) });
+            attack =
+                attack.hit_stop(HitStop { attacker: ticks(&stop.attacker), target: ticks(&stop.target) });
         }
-        if let Some(share) = &raw.staggers
+        if let Some(share) = &raw.stagger_damage
             && let Some(share) = self.reading.exact(share)
         {
-            attack = attack.staggers(share);
+            attack = attack.stagger_damage(share);
         }
         attack
     }
 
     fn form(&mut self, name: &raw::Name, raw: &raw::Attack) -> Option<Attack> {
         let entry = name.as_ref();
-        let forms = ["carried", "thrown", "beam", "placed", "touch"];
+        let forms = ["melee", "projectile", "beam", "area", "touch"];
         let form = self.reading.find("form of attack", &raw.form, forms.map(|form| (form, form)))?;
         let extra = [
-            ("thrown", raw.thrown.as_ref().map(Spanned::span)),
+            ("projectile", raw.projectile.as_ref().map(Spanned::span)),
             ("beam", raw.beam.as_ref().map(Spanned::span)),
         ];
         for (field, span) in extra {
@@ -142,21 +145,21 @@ impl Resolver<'_, '_> {
             }
         }
         match form {
-            "thrown" => {
-                let Some(throw) = &raw.thrown else {
-                    return self.lacks(raw, "thrown", "speed = 20, lifetime = \"1s\"");
+            "projectile" => {
+                let Some(projectile) = &raw.projectile else {
+                    return self.lacks(raw, "projectile", "speed = 20, lifetime = \"1s\"");
                 };
-                self.note("attack", entry, "thrown", throw.span());
-                Some(Attack::thrown(entry, self.throw(throw.as_ref())?))
+                self.note("attack", entry, "projectile", projectile.span());
+                Some(Attack::projectile(entry, self.projectile(projectile.as_ref())?))
             }
             "beam" => {
                 let Some(beam) = &raw.beam else { return self.lacks(raw, "beam", "reach = 12") };
                 self.note("attack", entry, "beam", beam.span());
                 Some(Attack::beam(entry, self.beam(beam.as_ref())?))
             }
-            "placed" => Some(Attack::placed(entry)),
+            "area" => Some(Attack::area(entry)),
             "touch" => Some(Attack::touch(entry)),
-            _ => Some(Attack::carried(entry)),
+            _ => Some(Attack::melee(entry)),
         }
     }
 
@@ -166,21 +169,21 @@ impl Resolver<'_, '_> {
         None
     }
 
-    fn throw(&mut self, raw: &raw::Throw) -> Option<Throw> {
-        let mut throw =
-            Throw::new(self.reading.number(&raw.speed)?, self.reading.time(&raw.lifetime, self.rate)?);
+    fn projectile(&mut self, raw: &raw::Projectile) -> Option<Projectile> {
+        let mut projectile =
+            Projectile::new(self.reading.number(&raw.speed)?, self.reading.time(&raw.lifetime, self.rate)?);
         if let Some(from) = &raw.from {
-            throw.from = self.reading.vector(from)?;
+            projectile.from = self.reading.vector(from)?;
         }
         if let Some(gravity) = &raw.gravity {
-            throw.gravity = self.reading.number(gravity)?;
+            projectile.gravity = self.reading.number(gravity)?;
         }
         if let Some(spread) = &raw.spread {
-            throw.spread = self.reading.number(spread)?;
+            projectile.spread = self.reading.number(spread)?;
         }
-        throw.pierce = raw.pierce.unwrap_or(0);
-        throw.pellets = raw.pellets.unwrap_or(1);
-        Some(throw)
+        projectile.pierce = raw.pierce.unwrap_or(0);
+        projectile.pellets = raw.pellets.unwrap_or(1);
+        Some(projectile)
     }
 
     fn beam(&mut self, raw: &raw::Beam) -> Option<Beam> {
@@ -197,24 +200,27 @@ impl Resolver<'_, '_> {
         let or_none = |reading: &mut crate::problem::Reading<'_>, time: &Option<raw::Time>| {
             time.as_ref().map_or(0, |time| ticks(reading, time))
         };
-        let (wind_up, recovery) = (or_none(self.reading, &raw.wind_up), or_none(self.reading, &raw.recovery));
-        let mut attack = match (&raw.window, &raw.windows, &raw.marked) {
-            (Some(window), None, None) => attack.timeline(wind_up, ticks(self.reading, window), recovery),
-            (None, Some(windows), None) if !windows.is_empty() => {
+        let (startup, recovery) = (or_none(self.reading, &raw.startup), or_none(self.reading, &raw.recovery));
+        let active = raw.active.as_ref().map(|active| (active.as_ref(), active.span()));
+        let mut attack = match (active, &raw.marked) {
+            (Some((raw::Active::For(time), span)), None) => {
+                let time = Spanned::new(span, time.clone());
+                attack.timeline(startup, ticks(self.reading, &time), recovery)
+            }
+            (Some((raw::Active::Windows(windows), _)), None) if !windows.is_empty() => {
                 let [first, rest @ ..] = windows.as_slice() else { return attack };
                 let (after, lasts) = (ticks(self.reading, &first.after), ticks(self.reading, &first.lasts));
-                let first = attack.timeline(wind_up + after, lasts, recovery);
+                let first = attack.timeline(startup + after, lasts, recovery);
                 rest.iter().fold(first, |attack, window| {
                     attack.again(ticks(self.reading, &window.after), ticks(self.reading, &window.lasts))
                 })
             }
-            (None, None, Some(end)) => attack.marked(ticks(self.reading, end)),
+            (None, Some(end)) => attack.marked(ticks(self.reading, end)),
             // What is thrown is open as long as it flies.
-            (None, None, None) if raw.thrown.is_some() => attack.timeline(wind_up, 1, recovery),
+            (None, None) if raw.projectile.is_some() => attack.timeline(startup, 1, recovery),
             _ => {
-                let message =
-                    format!("attack `{}` needs one of `window`, `windows` and `marked`", name.as_ref());
-                let mend = "write `window = \"0.2s\"`, `windows = [{ after = \"0s\", lasts = \"0.2s\" }]`, or `marked = \"2s\"` for a guaranteed end";
+                let message = format!("attack `{}` needs `active` or `marked`", name.as_ref());
+                let mend = "write `active = \"0.2s\"`, `active = [{ after = \"0s\", lasts = \"0.2s\" }]`, or `marked = \"2s\"` for a guaranteed end";
                 self.reading.problem(name.span(), "here", message, Some(mend.to_owned()));
                 attack
             }
@@ -234,7 +240,7 @@ impl Resolver<'_, '_> {
         attack
     }
 
-    /// Whom it strikes, from where.
+    /// Which targets it strikes, and from which side.
     fn targets(&mut self, raw: &raw::Attack, mut attack: Attack) -> Attack {
         for layer in raw.meets.iter().flatten() {
             if let Some(layer) = self.reading.find_id("layer", layer, &self.layers) {
@@ -276,24 +282,24 @@ impl Resolver<'_, '_> {
         let policies = [
             ("once", Policy::Once),
             ("window", Policy::Window),
-            ("rhythm", Policy::Rhythm(every.unwrap_or(1))),
+            ("interval", Policy::Interval(every.unwrap_or(1))),
             ("life", Policy::Life),
         ];
         if let Some(name) = &raw.policy
             && let Some(policy) = self.reading.find("policy", name, policies)
         {
-            let rhythm = matches!(policy, Policy::Rhythm(_));
-            if rhythm != raw.every.is_some() {
+            let interval = matches!(policy, Policy::Interval(_));
+            if interval != raw.every.is_some() {
                 let mend =
-                    Some("write both `policy = \"rhythm\"` and `every = \"0.5s\"`, or neither".to_owned());
-                self.reading.problem(name.span(), "here", "a rhythm says how often".to_owned(), mend);
+                    Some("write both `policy = \"interval\"` and `every = \"0.5s\"`, or neither".to_owned());
+                self.reading.problem(name.span(), "here", "an interval says how often".to_owned(), mend);
             }
             attack = attack.policy(policy);
         } else if let Some(every) = &raw.every
             && raw.policy.is_none()
         {
-            let mend = Some("add `policy = \"rhythm\"`".to_owned());
-            self.reading.problem(every.span(), "here", "`every` is for a rhythm".to_owned(), mend);
+            let mend = Some("add `policy = \"interval\"`".to_owned());
+            self.reading.problem(every.span(), "here", "`every` is for an interval".to_owned(), mend);
         }
         if let Some(name) = &raw.sharing {
             let known = Sharing::ALL.map(|sharing| (sharing.name(), sharing));
@@ -303,26 +309,26 @@ impl Resolver<'_, '_> {
             let known = Prefer::ALL.map(|prefer| (prefer.name(), prefer));
             attack = attack.prefer(self.reading.find("preference", name, known).unwrap_or_default());
         }
-        if let Some(most) = &raw.most
+        if let Some(most) = &raw.max_targets
             && let Some(most) = self.reading.whole(most, 1, u16::MAX.into())
         {
-            attack = attack.most(most as u16);
+            attack = attack.max_targets(most as u16);
         }
         attack
     }
 
-    /// Volumes, path, clashes and children.
-    fn meetings(&mut self, name: &raw::Name, raw: &raw::Attack, mut attack: Attack) -> Attack {
+    /// Hitboxes, path, clashes and children.
+    fn candidates(&mut self, name: &raw::Name, raw: &raw::Attack, mut attack: Attack) -> Attack {
         let entry = name.as_ref();
-        for (i, spanned) in raw.volumes.iter().enumerate() {
-            self.note("attack", entry, "volumes", spanned.span());
-            let what = format!("volume {} of attack `{entry}`", i + 1);
-            let volume = spanned.as_ref();
+        for (i, spanned) in raw.hitboxes.iter().enumerate() {
+            self.note("attack", entry, "hitboxes", spanned.span());
+            let what = format!("hitbox {} of attack `{entry}`", i + 1);
+            let hitbox = spanned.as_ref();
             let (sphere, capsule, block) =
-                (volume.sphere.as_ref(), volume.capsule.as_ref(), volume.block.as_ref());
+                (hitbox.sphere.as_ref(), hitbox.capsule.as_ref(), hitbox.block.as_ref());
             if let Some(shape) = self.reading.shape(&what, spanned.span(), Shapes { sphere, capsule, block })
             {
-                attack = attack.volume_of(shape, volume.group.unwrap_or(0));
+                attack = attack.hitbox_of(shape, hitbox.group.unwrap_or(0));
             }
         }
         for key in &raw.path {

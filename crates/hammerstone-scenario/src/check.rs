@@ -4,7 +4,9 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::ops::Range;
 use std::sync::Arc;
 
-use hammerstone::{Action, AttackId, Cast, CastId, Condition, Credit, LayerId, Order, Rules, TeamId};
+use hammerstone::{
+    AttackId, Condition, Credit, LayerId, Order, Reaction, Rules, TeamId, Template, TemplateId,
+};
 use hammerstone_record::{loops, status_loops};
 use miette::{Diagnostic, SourceSpan};
 use toml::de::{DeTable, DeValue};
@@ -31,38 +33,38 @@ const fn finding(number: u16, name: &'static str, reason: &'static str) -> Findi
 
 /// All sorts of findings, by number.
 pub const FINDINGS: [Finding; 21] = [
-    finding(1, "an attack that no cast entry uses", "it is tuned, and never seen"),
-    finding(2, "an attack that strikes no team", "no gate of it ever opens"),
+    finding(1, "an attack that no template uses", "it is tuned, but never used"),
+    finding(2, "an attack that strikes no team", "it is refused at every target"),
     finding(
         3,
         "a pair that can never meet, by layer",
-        "one side was set up without the other: nothing is dealt, and nobody says so",
+        "one side was set up without the other: no damage is dealt, and no error is shown",
     ),
     finding(4, "rules that set each other off within a tick", "only the limit on cascades ends it"),
-    finding(5, "an attack that nobody in the scenario starts", "its combatants could, and never do"),
-    finding(6, "a rule that waits for a flag that nobody raises", "it never fires"),
-    finding(7, "a rule that waits for waves that nobody starts", "it never fires"),
+    finding(5, "an attack that no combatant of the scenario starts", "it is available, but never used"),
+    finding(6, "a rule that waits for a flag that is never raised", "it never fires"),
+    finding(7, "a rule that waits for waves that are never started", "it never fires"),
     finding(
         8,
-        "a rule that hears a fact of the host's own that nobody publishes",
+        "a rule that hears a topic of the host that is never published",
         "it never fires, unless the game publishes it",
     ),
     finding(
         9,
         "an attack that never leaves its attacker's body",
-        "it can only strike who stands inside of that",
+        "it can only hit a target inside of that body",
     ),
     finding(
         10,
         "a part on a layer that no attack meets",
-        "one side was set up without the other: it cannot be struck",
+        "one side was set up without the other: it cannot be hit",
     ),
-    finding(11, "a status that nothing gives", "it is tuned, and never borne"),
-    finding(12, "a status without an end that nothing lifts", "whoever bears it bears it for good"),
-    finding(13, "a rule that hears what nothing can publish", "it is silent: it never fires"),
-    finding(14, "a rule that asks for a threshold that nobody who comes has", "it never fires"),
-    finding(15, "a rule that asks for a cast entry that never comes", "it never fires"),
-    finding(16, "a flag or a counter that no rule asks for", "it is deaf, unless the game reads it"),
+    finding(11, "a status that is never applied", "it is tuned, but never used"),
+    finding(12, "a status without an end that is never lifted", "its bearer keeps it for good"),
+    finding(13, "a rule that hears a topic that is never published", "it never fires"),
+    finding(14, "a rule that asks for a threshold that no combatant has", "it never fires"),
+    finding(15, "a rule that asks for a template that never comes", "it never fires"),
+    finding(16, "a flag or a counter that no rule asks for", "it is unheard, unless the game reads it"),
     finding(17, "statuses that bring each other back within a tick", "only the limit on cascades ends it"),
     finding(18, "combatants that follow each other in a circle", "the last of them is refused its leader"),
     finding(19, "a damaging status that a rule gives without credit", "a kill by it is credited to no one"),
@@ -100,17 +102,17 @@ impl Doubt {
     }
 }
 
-/// Cast entries by their team and the layers on which their parts lie.
-struct Sides<'r>(BTreeMap<(TeamId, Vec<LayerId>), Vec<&'r Cast>>);
+/// Template entries by their team and the layers on which their parts lie.
+struct Sides<'r>(BTreeMap<(TeamId, Vec<LayerId>), Vec<&'r Template>>);
 
 impl<'r> Sides<'r> {
     fn of(rules: &'r Rules) -> Sides<'r> {
-        let mut sides: BTreeMap<(TeamId, Vec<LayerId>), Vec<&Cast>> = BTreeMap::new();
-        for cast in rules.casts() {
-            let mut layers: Vec<LayerId> = cast.parts().iter().map(|part| part.layer_of()).collect();
+        let mut sides: BTreeMap<(TeamId, Vec<LayerId>), Vec<&Template>> = BTreeMap::new();
+        for template in rules.templates() {
+            let mut layers: Vec<LayerId> = template.parts().iter().map(|part| part.layer_of()).collect();
             layers.sort_unstable();
             layers.dedup();
-            sides.entry((cast.team(), layers)).or_default().push(cast);
+            sides.entry((template.team(), layers)).or_default().push(template);
         }
         Sides(sides)
     }
@@ -128,17 +130,17 @@ impl RulesFile {
             let Some(id) = rules.find_attack(attack.name()) else { continue };
             let users = &all_users[id.index()];
             let by_another = started.contains(attack.name());
-            if users.is_empty() && !by_another && !self.unleashed[id.index()] {
-                let message = format!("no cast entry uses attack `{}`", attack.name());
+            if users.is_empty() && !by_another && !self.ownerless[id.index()] {
+                let message = format!("no template uses attack `{}`", attack.name());
                 doubts.push(self.doubt(
                     1,
                     id,
                     message,
-                    "add it to the `attacks` of a cast entry, write `unleashed = true` if it is nobody's, or take it out",
+                    "add it to the `attacks` of a template, write `ownerless = true` if no combatant uses it, or take it out",
                 ));
             }
             for &user in users {
-                doubts.extend(self.meetings(id, user, &sides));
+                doubts.extend(self.candidates(id, user, &sides));
             }
         }
         for attack in rules.attacks() {
@@ -174,8 +176,8 @@ impl RulesFile {
                 .topics()
                 .iter()
                 .any(|&topic| rules.topics().path(topic).is_some_and(hammerstone::topic::may_have_other));
-            for (_, action) in rule.actions() {
-                if let Action::Apply(_, status, _, Credit::Unsaid) = *action
+            for (_, action) in rule.reactions() {
+                if let Reaction::Apply(_, status, _, Credit::Unsaid) = *action
                     && about_two
                     && let Some(status) = rules.statuses().get(status.index()).filter(|status| status.hurts())
                 {
@@ -204,11 +206,11 @@ impl RulesFile {
         doubts
     }
 
-    /// By attack, the cast entries that use it.
-    pub(crate) fn users(&self) -> Vec<Vec<CastId>> {
+    /// By attack, the templates that use it.
+    pub(crate) fn users(&self) -> Vec<Vec<TemplateId>> {
         let mut users = vec![Vec::new(); self.ruleset.attacks().len()];
-        for cast in self.ruleset.casts() {
-            let Some(id) = self.ruleset.find_cast(cast.name()) else { continue };
+        for template in self.ruleset.templates() {
+            let Some(id) = self.ruleset.find_template(template.name()) else { continue };
             for attack in &self.uses[id.index()] {
                 users[attack.index()].push(id);
             }
@@ -216,11 +218,11 @@ impl RulesFile {
         users
     }
 
-    /// Whom an attack of `user` can never meet: nobody at all, or a cast entry that its relations allow, by layer.
-    fn meetings(&self, attack: AttackId, user: CastId, sides: &Sides<'_>) -> Vec<Doubt> {
+    /// The targets that an attack of `user` can never meet: all of them, or a template that its relations allow, by layer.
+    fn candidates(&self, attack: AttackId, user: TemplateId, sides: &Sides<'_>) -> Vec<Doubt> {
         let rules: &Rules = &self.ruleset;
         let authored = &rules.attacks()[attack.index()];
-        let own = &rules.casts()[user.index()];
+        let own = &rules.templates()[user.index()];
         let strikes = |team: &TeamId| {
             let relation = rules.relation(own.team(), *team);
             relation.is_some_and(|relation| authored.strikes_relation(relation))
@@ -266,9 +268,9 @@ impl RulesFile {
 
     /// Attacks that rules start.
     fn started_by_rules(&self) -> impl Iterator<Item = AttackId> {
-        let actions = self.ruleset.rules().iter().flat_map(|rule| rule.actions());
-        actions.filter_map(|(_, action)| match *action {
-            Action::Start(_, attack) | Action::Unleash(attack, ..) => Some(attack),
+        let reactions = self.ruleset.rules().iter().flat_map(|rule| rule.reactions());
+        reactions.filter_map(|(_, action)| match *action {
+            Reaction::Start(_, attack) | Reaction::SpawnAttack(attack, ..) => Some(attack),
             _ => None,
         })
     }
@@ -325,21 +327,21 @@ impl Scenario {
             .script
             .iter()
             .filter_map(|line| match line.act {
-                Act::Start(attack, _) | Act::Unleash(attack, ..) => Some(attack),
+                Act::Start(attack, _) | Act::SpawnAttack(attack, ..) => Some(attack),
                 _ => None,
             })
             .chain(self.rules.started_by_rules())
             .collect();
         let mut unused: Vec<AttackId> = Vec::new();
         for placed in &self.placed {
-            let uses = &self.rules.uses[placed.cast.index()];
+            let uses = &self.rules.uses[placed.template.index()];
             unused.extend(uses.iter().filter(|attack| !started.contains(attack)));
         }
         unused.sort_unstable();
         unused.dedup();
         for attack in unused {
             let name = self.rules.ruleset.attack_name(attack).unwrap_or_default();
-            let message = format!("nobody in {} starts attack `{name}`", self.file);
+            let message = format!("no combatant of {} starts attack `{name}`", self.file);
             doubts.push(self.rules.doubt(
                 5,
                 attack,
@@ -385,7 +387,7 @@ impl Scenario {
     /// fact of the host's own that nobody publishes.
     fn idle_rules(&self) -> Vec<Doubt> {
         let rules: &Rules = &self.rules.ruleset;
-        let actions = || rules.rules().iter().flat_map(|rule| rule.actions()).map(|(_, action)| action);
+        let reactions = || rules.rules().iter().flat_map(|rule| rule.reactions()).map(|(_, action)| action);
         let orders = || {
             self.script
                 .iter()
@@ -396,24 +398,24 @@ impl Scenario {
             for condition in rule.conditions() {
                 let lacks = match *condition {
                     Condition::Flag(wanted, true) => {
-                        let raised = actions()
-                            .any(|a| matches!(a, Action::Flag(flag, true) if *flag == wanted))
+                        let raised = reactions()
+                            .any(|a| matches!(a, Reaction::Flag(flag, true) if *flag == wanted))
                             || orders()
                                 .any(|o| matches!(o, Order::SetFlag { flag, up: true } if flag == wanted));
                         (!raised).then(|| {
                             format!(
-                                "flag `{}` is up, and nobody raises it",
+                                "flag `{}` is up, but it is never raised",
                                 rules.flag_name(wanted).unwrap_or_default()
                             )
                         })
                     }
                     Condition::WavesOver(wanted) => {
-                        let started = actions()
-                            .any(|a| matches!(a, Action::Waves(waves) if *waves == wanted))
+                        let started = reactions()
+                            .any(|a| matches!(a, Reaction::Waves(waves) if *waves == wanted))
                             || orders().any(|o| matches!(o, Order::StartWaves { waves } if waves == wanted));
                         (!started).then(|| {
                             format!(
-                                "waves `{}` are over, and nobody starts them",
+                                "waves `{}` are over, but they are never started",
                                 rules.waves_name(wanted).unwrap_or_default()
                             )
                         })
@@ -429,7 +431,7 @@ impl Scenario {
             }
             let hosts = || rule.topics().iter().filter_map(|&topic| rules.topics().host_topic(topic));
             let published = |wanted| {
-                actions().any(|action| matches!(action, Action::Publish(topic, _) if *topic == wanted))
+                reactions().any(|action| matches!(action, Reaction::Publish(topic, _) if *topic == wanted))
                     || self
                         .script
                         .iter()
@@ -437,8 +439,11 @@ impl Scenario {
             };
             let outside = self.rules.outside.iter().any(|name| name == rule.listens_to().0);
             if rule.topics().len() == hosts().count() && !hosts().any(published) && !outside {
-                let message =
-                    format!("rule `{}` hears `{}`, which nobody publishes", rule.name(), rule.listens_to().0);
+                let message = format!(
+                    "rule `{}` hears `{}`, which is never published",
+                    rule.name(),
+                    rule.listens_to().0
+                );
                 let mend = "let a rule or the script publish it, or name it under `outside` of [rules] if your game does";
                 doubts.push(self.rules.doubt_of_rule(8, place, message, mend));
             }

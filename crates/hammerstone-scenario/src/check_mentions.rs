@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use hammerstone::{Cast, Form, LayerId, Rules, Shape};
+use hammerstone::{Form, LayerId, Rules, Shape, Template};
 use toml::Value;
 
 use crate::check::Doubt;
@@ -101,7 +101,7 @@ fn has(keys: &[String], any: &[&str]) -> bool {
 }
 
 /// Keys under which a status is named without being given.
-const NAMED_ONLY: [&str; 6] = ["ignores", "provided", "lift", "expect", "lifted-by", "barred-by"];
+const NAMED_ONLY: [&str; 6] = ["ignores", "when", "lift", "expect", "lifted-by", "barred-by"];
 
 impl RulesFile {
     /// Attacks that stay within the body, parts that nothing meets.
@@ -110,11 +110,11 @@ impl RulesFile {
         let ruleset = Mentions::of(&self.text);
         let mut doubts = Vec::new();
         let users = self.users();
-        for attack in rules.attacks().iter().filter(|attack| attack.form() == Form::Carried) {
+        for attack in rules.attacks().iter().filter(|attack| attack.form() == Form::Melee) {
             let Some(id) = rules.find_attack(attack.name()) else { continue };
             let reach = rules.timings(id).and_then(|times| times.reach);
             for &user in &users[id.index()] {
-                let user = &rules.casts()[user.index()];
+                let user = &rules.templates()[user.index()];
                 let own = girth(user, rules);
                 // What comes from above or below leaves the body that way.
                 let only_from = ["attack", attack.name(), "only-from"];
@@ -125,28 +125,28 @@ impl RulesFile {
                         attack.name(),
                         user.name()
                     );
-                    let mend = "let its volumes or its path lead out of the body";
+                    let mend = "let its hitboxes or its path lead out of the body";
                     doubts.push(self.doubt_at(9, &["attack", attack.name()], message, mend));
                 }
             }
         }
         let meets = |layer: &LayerId| rules.attacks().iter().any(|attack| attack.meets_layer(*layer));
         let met: Vec<LayerId> = rules.layers().filter(meets).collect();
-        for cast in rules.casts() {
-            for part in cast.parts() {
+        for template in rules.templates() {
+            for part in template.parts() {
                 let layer = part.layer_of();
                 if !rules.attacks().is_empty() && !met.contains(&layer) {
                     let name = rules.layer_name(layer).unwrap_or_default();
                     let message = format!(
                         "the {} of `{}` lies on the layer `{name}`, which no attack meets",
                         part.name(),
-                        cast.name()
+                        template.name()
                     );
                     let mend =
                         format!("add `{name}` to the `meets` of an attack, or put the part on another layer");
                     doubts.push(self.doubt_at(
                         10,
-                        &["cast", cast.name(), "part", part.name()],
+                        &["template", template.name(), "part", part.name()],
                         message,
                         &mend,
                     ));
@@ -157,8 +157,8 @@ impl RulesFile {
     }
 }
 
-/// How far the parts of a cast entry reach from its axis, in metres, seen from above.
-fn girth(cast: &Cast, rules: &Rules) -> f32 {
+/// How far the parts of a template reach from its axis, in metres, seen from above.
+fn girth(template: &Template, rules: &Rules) -> f32 {
     let level = |[x, y, z]: [f32; 3]| match rules.up() {
         hammerstone::Axis::X => y.hypot(z),
         hammerstone::Axis::Y => x.hypot(z),
@@ -169,7 +169,7 @@ fn girth(cast: &Cast, rules: &Rules) -> f32 {
         Shape::Capsule { from, to, radius } => level(from).max(level(to)) + radius,
         Shape::Box { pose, half } => level(pose.at) + level(half),
     };
-    cast.parts().iter().map(|part| of(part.shape_of())).fold(0.0, f32::max)
+    template.parts().iter().map(|part| of(part.shape_of())).fold(0.0, f32::max)
 }
 
 impl Scenario {
@@ -185,31 +185,33 @@ impl Scenario {
             let paths = || rule.topics().iter().map(|&topic| rules.topics().path(topic).unwrap_or_default());
             let own = rule.topics().iter().any(|&topic| rules.topics().host_topic(topic).is_some());
             if !own && paths().all(|path| !can_come(path, ruleset, script)) {
-                let message =
-                    format!("rule `{name}` hears `{}`, and nothing can publish that", rule.listens_to().0);
+                let message = format!(
+                    "rule `{name}` hears `{}`, but no stage, rule or host publishes it",
+                    rule.listens_to().0
+                );
                 let mend = "let something publish it, or take the rule out";
                 doubts.push(self.rules.doubt_at(13, &["rule", name], message, mend));
             }
-            let provided = ["rule", name, "provided"];
-            for (keys, wanted) in ruleset.under(&provided) {
+            let when = ["rule", name, "when"];
+            for (keys, wanted) in ruleset.under(&when) {
                 let (Some(last), Some(wanted)) = (keys.last(), wanted) else { continue };
-                let comes = |cast: &str| {
-                    script.text(cast, |keys| has(keys, &["combatant"]))
-                        || ruleset.text(cast, |keys| has(keys, &["waves"]))
+                let comes = |template: &str| {
+                    script.text(template, |keys| has(keys, &["combatant"]))
+                        || ruleset.text(template, |keys| has(keys, &["waves"]))
                 };
-                let has_it = |cast: &Cast| {
-                    ruleset.under(&["cast", cast.name(), "thresholds", wanted]).next().is_some()
+                let has_it = |template: &Template| {
+                    ruleset.under(&["template", template.name(), "thresholds", wanted]).next().is_some()
                 };
-                if last == "threshold" && !rules.casts().iter().any(|cast| has_it(cast) && comes(cast.name()))
+                if last == "threshold"
+                    && !rules.templates().iter().any(|template| has_it(template) && comes(template.name()))
                 {
-                    let message = format!(
-                        "rule `{name}` asks for the threshold `{wanted}`, and nobody who comes has it"
-                    );
-                    let mend = format!("add `{wanted}` to the `thresholds` of a cast entry that comes");
+                    let message =
+                        format!("rule `{name}` asks for the threshold `{wanted}`, but no combatant has it");
+                    let mend = format!("add `{wanted}` to the `thresholds` of a template that comes");
                     doubts.push(self.rules.doubt_at(14, &["rule", name], message, &mend));
                 }
                 // That there is none may be just what a rule waits for.
-                if last == "cast" && !has(keys, &["alive"]) && !comes(wanted) {
+                if last == "template" && !has(keys, &["alive"]) && !comes(wanted) {
                     let message = format!(
                         "rule `{name}` asks for `{wanted}`, which is neither placed nor in any waves"
                     );
@@ -227,11 +229,11 @@ impl Scenario {
         let mut doubts = Vec::new();
         for status in rules.statuses().iter().filter(|status| !self.is_outside(status.name())) {
             let name = status.name();
-            let gives = |keys: &[String]| !has(keys, &NAMED_ONLY);
-            let given = ruleset.text(name, gives) || script.text(name, gives);
+            let inflicts = |keys: &[String]| !has(keys, &NAMED_ONLY);
+            let given = ruleset.text(name, inflicts) || script.text(name, inflicts);
             if !given {
-                let message = format!("nothing gives the status `{name}`");
-                let mend = "let an attack, a status, a cast entry, a rule or the script give it, or name it under `outside` of [rules] if your game or another scenario does";
+                let message = format!("the status `{name}` is never applied");
+                let mend = "let an attack, a status, a template, a rule or the script give it, or name it under `outside` of [rules] if your game or another scenario does";
                 doubts.push(self.rules.doubt_at(11, &["status", name], message, mend));
             }
             let own = ["status", name];
@@ -244,8 +246,8 @@ impl Scenario {
                 let lifts = |keys: &[String]| has(keys, &["lift", "lifts", "lift-family"]);
                 ruleset.text(text, lifts) || script.text(text, lifts)
             };
-            let tied = ruleset.text(name, |keys| has(keys, &["bears", "aura"]));
-            let ends = of_it(&["lasts", "lifted-by", "breaks-after", "ends", "dooms", "shield"])
+            let tied = ruleset.text(name, |keys| has(keys, &["self-status", "aura"]));
+            let ends = of_it(&["lasts", "lifted-by", "breaks-after", "ends", "kills-on-expiry", "shield"])
                 || tied
                 || lifted(name)
                 || tags.any(lifted);
@@ -281,8 +283,7 @@ impl Scenario {
             for name in ruleset.under(&declared).filter_map(|(_, name)| name) {
                 let changes = |keys: &[String]| has(keys, changing);
                 let changed = ruleset.text(name, changes) || script.text(name, changes);
-                let asked =
-                    ruleset.text(name, |keys| has(keys, &["provided"])) || ruleset.within("provided", name);
+                let asked = ruleset.text(name, |keys| has(keys, &["when"])) || ruleset.within("when", name);
                 if changed && !asked && !hears(topic) && !self.is_outside(name) {
                     let message = format!("`{name}` of the {sort} is changed, and no rule asks for it");
                     let mend =
@@ -308,9 +309,10 @@ fn can_come(path: &str, ruleset: &Mentions, script: &Mentions) -> bool {
         ["score", _] => any(&["score"]),
         ["said"] => any(&["say"]),
         ["heal", _] => any(&["heal", "heals", "resistance"]),
-        ["damage", "dealt", kind] => {
+        ["damage", "dealt", damage_type] => {
             let dealt = |mentions: &Mentions| {
-                mentions.within("harm", kind) || mentions.text(kind, |keys| has(keys, &["kind", "dooms"]))
+                mentions.within("damage", damage_type)
+                    || mentions.text(damage_type, |keys| has(keys, &["damage-type", "kills-on-expiry"]))
             };
             dealt(ruleset) || dealt(script)
         }
@@ -318,16 +320,16 @@ fn can_come(path: &str, ruleset: &Mentions, script: &Mentions) -> bool {
         ["guard", _] => any(&["breaks-after"]),
         ["part", _] => any(&["broken", "points"]),
         ["leader", _] => any(&["follows", "follow", "leader"]),
-        ["death", "averted"] => any(&["reprieve"]),
+        ["death", "spared"] => any(&["prevents-death"]),
         ["hit", "clashed"] => any(&["clash"]),
-        ["hit", "pushed"] => any(&["pushes"]),
-        ["hit", "stopped"] => any(&["stops"]),
+        ["hit", "pushed"] => any(&["knockback"]),
+        ["hit", "stopped"] => any(&["hit-stop"]),
         ["hit", "staggered"] => any(&["stagger"]),
         ["attack", "chained" | "lapsed"] => any(&["chain"]),
         ["health", "crossed"] => any(&["thresholds"]),
         ["status", ..] => ruleset.key("status"),
         ["combatant", "away"] => any(&["send-away", "lives"]),
-        ["combatant", "returned"] => any(&["bring-back", "lives", "dooms"]),
+        ["combatant", "returned"] => any(&["bring-back", "lives", "kills-on-expiry"]),
         _ => true,
     }
 }

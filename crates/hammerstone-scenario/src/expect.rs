@@ -139,7 +139,10 @@ impl Expectation {
         match found {
             Some(found) if bound.holds(found) => Verdict { holds: true, text: wanted },
             Some(found) => Verdict { holds: false, text: format!("{wanted}; seen {found}") },
-            None => Verdict { holds: false, text: format!("{wanted}; seen nobody, or the fight was over") },
+            None => Verdict {
+                holds: false,
+                text: format!("{wanted}; the combatant was not there, or the fight was over"),
+            },
         }
     }
 }

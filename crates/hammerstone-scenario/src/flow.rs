@@ -1,8 +1,8 @@
 //! Rules, waves, spots, lives and topics of the host's own, out of a ruleset's file.
 
 use hammerstone::{
-    Action, Cast, Condition, Count, Credit, Fixed, Group, Growth, HostValue, IfItKills, Limit, Lives,
-    OutcomeId, Pose, ReasonId, ReturnTo, Rule, RuleValue, SpotId, ValueSort, Waves, Whom, Worth,
+    Condition, Count, Credit, Fixed, Group, Growth, HostValue, IfItKills, Limit, Lives, OutcomeId, Pose,
+    Reaction, ReasonId, ReturnTo, Rule, RuleValue, ScoreValue, SpotId, Target, Template, ValueSort, Waves,
 };
 use toml::{Spanned, Value};
 
@@ -47,16 +47,16 @@ impl Resolver<'_, '_> {
         }
     }
 
-    /// Lives, thresholds and values of a cast entry.
-    pub(crate) fn flow_of(&mut self, entry: &str, raw: &raw::Cast, mut cast: Cast) -> Cast {
+    /// Lives, thresholds and values of a template.
+    pub(crate) fn flow_of(&mut self, entry: &str, raw: &raw::Template, mut template: Template) -> Template {
         if let Some(lives) = &raw.lives {
-            self.note("cast", entry, "lives", lives.count.span());
+            self.note("template", entry, "lives", lives.count.span());
             if let Some(lives) = self.lives(lives) {
-                cast = cast.lives(lives);
+                template = template.lives(lives);
             }
         }
         for (name, threshold) in &raw.thresholds {
-            self.note("cast", entry, "thresholds", name.span());
+            self.note("template", entry, "thresholds", name.span());
             let (share, if_it_kills) = match threshold.as_ref() {
                 raw::Threshold::Plain(share) => (*share, IfItKills::Skip),
                 raw::Threshold::Declared { share, if_it_kills } => {
@@ -71,15 +71,15 @@ impl Resolver<'_, '_> {
             if !self.thresholds.iter().any(|(known, _)| known == name.as_ref()) {
                 self.thresholds.push((name.as_ref().clone(), id));
             }
-            cast = cast.threshold(id, share.unwrap_or(Fixed::ZERO), if_it_kills);
+            template = template.threshold(id, share.unwrap_or(Fixed::ZERO), if_it_kills);
         }
-        for (name, amount) in &raw.worth {
-            self.note("cast", entry, "worth", amount.span());
+        for (name, amount) in &raw.values {
+            self.note("template", entry, "values", amount.span());
             if let Some(value) = self.reading.find_id("value", name, &self.values) {
-                cast = cast.worth(value, *amount.as_ref());
+                template = template.values(value, *amount.as_ref());
             }
         }
-        cast
+        template
     }
 
     fn lives(&mut self, raw: &raw::Lives) -> Option<Lives> {
@@ -87,7 +87,7 @@ impl Resolver<'_, '_> {
         let to = match &raw.at {
             None => ReturnTo::Home,
             Some(name) => {
-                let own = [("home", ReturnTo::Home), ("where-it-fell", ReturnTo::WhereItFell)];
+                let own = [("home", ReturnTo::Home), ("where-it-died", ReturnTo::WhereItDied)];
                 let spots = pairs(&self.spots).map(|(name, spot)| (name, ReturnTo::Spot(spot)));
                 self.reading.find("spot", name, own.into_iter().chain(spots))?
             }
@@ -108,10 +108,10 @@ impl Resolver<'_, '_> {
         self.reading.find_id("spot", name, &self.spots)
     }
 
-    fn group(&mut self, team: Option<&raw::Name>, cast: Option<&raw::Name>, tags: &[raw::Name]) -> Group {
+    fn group(&mut self, team: Option<&raw::Name>, template: Option<&raw::Name>, tags: &[raw::Name]) -> Group {
         let group = Group {
             team: team.and_then(|name| self.reading.find_id("team", name, &self.teams)),
-            cast: cast.and_then(|name| self.reading.find_id("cast entry", name, &self.casts)),
+            template: template.and_then(|name| self.reading.find_id("template", name, &self.templates)),
             ..Group::default()
         };
         self.tags_named(tags).into_iter().fold(group, Group::tagged)
@@ -122,8 +122,8 @@ impl Resolver<'_, '_> {
         self.note("waves", entry, "", name.span());
         self.note("waves", entry, "size", raw.size.span());
         self.note("waves", entry, "times", raw.times.span());
-        let Some(cast) = self.reading.find_id("cast entry", &raw.cast, &self.casts) else { return };
-        let mut waves = Waves::new(entry, cast, *raw.size.as_ref(), *raw.times.as_ref());
+        let Some(template) = self.reading.find_id("template", &raw.template, &self.templates) else { return };
+        let mut waves = Waves::new(entry, template, *raw.size.as_ref(), *raw.times.as_ref());
         if let (Some(adds), Some(_)) = (&raw.adds, &raw.grows) {
             let mend = Some("keep one of `adds` and `grows`".to_owned());
             self.reading.problem(adds.span(), "here", "the waves grow in two ways".to_owned(), mend);
@@ -151,7 +151,7 @@ impl Resolver<'_, '_> {
             waves = waves.delay(ticks);
         }
         if let Some(next) = &raw.next_when {
-            let of = self.group(next.team.as_ref(), next.cast.as_ref(), &next.tags);
+            let of = self.group(next.team.as_ref(), next.template.as_ref(), &next.tags);
             waves = waves.next_when(next.left, of);
         }
         self.waves.push((entry.clone(), self.builder.waves(waves)));
@@ -170,7 +170,8 @@ impl Resolver<'_, '_> {
             }
             _ => {
                 let mend = Some(
-                    "write `on = \"death.fell\"`, or `on-family = \"death\"` for all below it".to_owned(),
+                    "write `on = \"combatant.died\"`, or `on-family = \"combatant\"` for all below it"
+                        .to_owned(),
                 );
                 let message = format!("rule `{entry}` says not once what it hears");
                 return self.reading.problem(name.span(), "here", message, mend);
@@ -186,14 +187,14 @@ impl Resolver<'_, '_> {
             };
             self.reading.find("topic", path, known.into_iter().map(|path| (path, ())));
         }
-        for condition in self.provided(&raw.provided) {
-            rule = rule.provided(condition);
+        for condition in self.when(&raw.when) {
+            rule = rule.when(condition);
         }
         for action in &raw.does {
             self.note("rule", entry, "do", action.span());
             let after =
                 action.as_ref().after.as_ref().map_or(Some(0), |after| self.reading.time(after, self.rate));
-            for act in self.actions(action) {
+            for act in self.reactions(action) {
                 rule = rule.does_after(after.unwrap_or(0), act);
             }
         }
@@ -203,19 +204,23 @@ impl Resolver<'_, '_> {
             rule = rule.limit(self.reading.find("limit", name, known).unwrap_or_default());
         }
         // The rule as a whole, for what has no place of its own.
-        for field in ["", "provided", "do", "limit"] {
+        for field in ["", "when", "do", "limit"] {
             self.note("rule", entry, field, name.span());
         }
         self.builder.rule(rule.priority(raw.priority.unwrap_or(0)));
     }
 
-    fn provided(&mut self, raw: &raw::Provided) -> Vec<Condition> {
+    fn when(&mut self, raw: &raw::Provided) -> Vec<Condition> {
         let mut all = Vec::new();
         if let Some(group) = &raw.subject {
-            all.push(Condition::Subject(self.group(group.team.as_ref(), group.cast.as_ref(), &group.tags)));
+            all.push(Condition::Subject(self.group(
+                group.team.as_ref(),
+                group.template.as_ref(),
+                &group.tags,
+            )));
         }
         if let Some(group) = &raw.other {
-            all.push(Condition::Other(self.group(group.team.as_ref(), group.cast.as_ref(), &group.tags)));
+            all.push(Condition::Other(self.group(group.team.as_ref(), group.template.as_ref(), &group.tags)));
         }
         if let Some(health) = &raw.health {
             let (least, most) = health.range(0.0, 1.0);
@@ -262,7 +267,7 @@ impl Resolver<'_, '_> {
             all.push(Condition::Round(least, most));
         }
         for alive in &raw.alive {
-            let group = self.group(alive.team.as_ref(), alive.cast.as_ref(), &alive.tags);
+            let group = self.group(alive.team.as_ref(), alive.template.as_ref(), &alive.tags);
             let between = raw::Between { at_least: alive.at_least, at_most: alive.at_most, is: alive.is };
             let (least, most) = between.range(0, u32::MAX);
             all.push(Condition::Alive(group, least, most));
@@ -275,22 +280,25 @@ impl Resolver<'_, '_> {
         all
     }
 
-    fn actions(&mut self, spanned: &Spanned<raw::Action>) -> Vec<Action> {
+    fn reactions(&mut self, spanned: &Spanned<raw::Reaction>) -> Vec<Reaction> {
         let raw = spanned.as_ref();
         let whom = match &raw.to {
-            None => Whom::Subject,
+            None => Target::Subject,
             Some(to) => match to.as_ref() {
                 raw::To::One(name) => {
-                    let known =
-                        [("subject", Whom::Subject), ("other", Whom::Other), ("followers", Whom::Followers)];
+                    let known = [
+                        ("subject", Target::Subject),
+                        ("other", Target::Other),
+                        ("followers", Target::Followers),
+                    ];
                     let name = Spanned::new(to.span(), name.clone());
-                    self.reading.find("party", &name, known).unwrap_or(Whom::Subject)
+                    self.reading.find("party", &name, known).unwrap_or(Target::Subject)
                 }
-                raw::To::Group(raw::PlainGroup { team, cast, tags }) => {
+                raw::To::Group(raw::PlainGroup { team, template, tags }) => {
                     let here = |name: &String| Spanned::new(to.span(), name.clone());
-                    let (team, cast) = (team.as_ref().map(here), cast.as_ref().map(here));
+                    let (team, template) = (team.as_ref().map(here), template.as_ref().map(here));
                     let tags: Vec<raw::Name> = tags.iter().map(here).collect();
-                    Whom::Each(self.group(team.as_ref(), cast.as_ref(), &tags))
+                    Target::Each(self.group(team.as_ref(), template.as_ref(), &tags))
                 }
             },
         };
@@ -302,27 +310,27 @@ impl Resolver<'_, '_> {
             if let Some(name) = name {
                 verbs.push(verb);
                 let flag = self.reading.find_id("flag", name, &self.flags);
-                acts.extend(flag.map(|flag| Action::Flag(flag, up)));
+                acts.extend(flag.map(|flag| Reaction::Flag(flag, up)));
             }
         }
         if let Some(count) = &raw.count {
             verbs.push("count");
             let counter = self.reading.find_id("counter", &count.of, &self.counters);
             let how = count.set.map_or(Count::Add(count.add.unwrap_or(1)), Count::Set);
-            acts.extend(counter.map(|counter| Action::Count(counter, how)));
+            acts.extend(counter.map(|counter| Reaction::Count(counter, how)));
         }
         if let Some(score) = &raw.score {
             verbs.push("score");
             let id = self.reading.find_id("score", &score.of, &self.scores);
-            let worth = match (&score.points, &score.value) {
-                (_, Some(name)) => self.reading.find_id("value", name, &self.values).map(Worth::Value),
-                (points, None) => Some(Worth::Points(points.unwrap_or(1))),
+            let values = match (&score.points, &score.value) {
+                (_, Some(name)) => self.reading.find_id("value", name, &self.values).map(ScoreValue::Value),
+                (points, None) => Some(ScoreValue::Points(points.unwrap_or(1))),
             };
-            acts.extend(id.zip(worth).map(|(id, worth)| Action::Score(id, worth)));
+            acts.extend(id.zip(values).map(|(id, values)| Reaction::Score(id, values)));
         }
         if let Some(name) = &raw.start_waves {
             verbs.push("start-waves");
-            acts.extend(self.reading.find_id("sequence of waves", name, &self.waves).map(Action::Waves));
+            acts.extend(self.reading.find_id("sequence of waves", name, &self.waves).map(Reaction::Waves));
         }
         if let Some(name) = &raw.apply {
             verbs.push("apply");
@@ -332,45 +340,45 @@ impl Resolver<'_, '_> {
             let by = raw.by.as_ref().map(|name| self.reading.find("party", name, known));
             let credit = by.flatten().unwrap_or_default();
             let status = self.status_named(name).zip(strength);
-            acts.extend(status.map(|(status, strength)| Action::Apply(whom, status, strength, credit)));
+            acts.extend(status.map(|(status, strength)| Reaction::Apply(whom, status, strength, credit)));
         } else if let Some(by) = &raw.by {
             let mend = Some("take it out, or give an `apply`".to_owned());
             self.reading.problem(by.span(), "here", "`by` is for a status that is applied".to_owned(), mend);
         }
         if let Some(name) = &raw.lift {
             verbs.push("lift");
-            acts.extend(self.status_named(name).map(|status| Action::Lift(whom, status)));
+            acts.extend(self.status_named(name).map(|status| Reaction::Lift(whom, status)));
         }
-        if let Some(harm) = &raw.harm {
-            verbs.push("harm");
+        if let Some(damage) = &raw.damage {
+            verbs.push("damage");
             let reason = self.reason(spanned);
-            for (name, amount) in harm {
-                let (kind, amount) = (self.kind(name), self.reading.exact(amount));
-                if let (Some(kind), Some(amount), Some(reason)) = (kind, amount, reason) {
-                    acts.push(Action::Harm(whom, kind, amount, reason));
+            for (name, amount) in damage {
+                let (damage_type, amount) = (self.damage_type(name), self.reading.exact(amount));
+                if let (Some(damage_type), Some(amount), Some(reason)) = (damage_type, amount, reason) {
+                    acts.push(Reaction::Damage(whom, damage_type, amount, reason));
                 }
             }
         }
         if let Some(points) = raw.heal {
             verbs.push("heal");
-            acts.extend(self.reason(spanned).map(|reason| Action::Heal(whom, points, reason)));
+            acts.extend(self.reason(spanned).map(|reason| Reaction::Heal(whom, points, reason)));
         }
         if let Some(name) = &raw.start {
             verbs.push("start");
             let attack = self.reading.find_id("attack", name, &self.attacks);
-            acts.extend(attack.map(|attack| Action::Start(whom, attack)));
+            acts.extend(attack.map(|attack| Reaction::Start(whom, attack)));
         }
-        if let Some(unleash) = &raw.unleash {
-            verbs.push("unleash");
-            let attack = self.reading.find_id("attack", &unleash.attack, &self.attacks);
-            let team = self.reading.find_id("team", &unleash.team, &self.teams);
-            if let (Some(attack), Some(team), Some(spot)) = (attack, team, self.spot(&unleash.at)) {
-                acts.push(Action::Unleash(attack, team, spot));
+        if let Some(spawn_attack) = &raw.spawn_attack {
+            verbs.push("spawn-attack");
+            let attack = self.reading.find_id("attack", &spawn_attack.attack, &self.attacks);
+            let team = self.reading.find_id("team", &spawn_attack.team, &self.teams);
+            if let (Some(attack), Some(team), Some(spot)) = (attack, team, self.spot(&spawn_attack.at)) {
+                acts.push(Reaction::SpawnAttack(attack, team, spot));
             }
         }
         if let Some(name) = &raw.bring_back {
             verbs.push("bring-back");
-            acts.extend(self.spot(name).map(|spot| Action::BringBack(whom, spot)));
+            acts.extend(self.spot(name).map(|spot| Reaction::BringBack(whom, spot)));
         }
         if let Some(name) = &raw.publish {
             verbs.push("publish");
@@ -379,17 +387,17 @@ impl Resolver<'_, '_> {
         if let Some(text) = &raw.say {
             verbs.push("say");
             // Said by nobody, unless somebody is named.
-            acts.push(Action::Say(raw.to.as_ref().map(|_| whom), self.builder.line(text)));
+            acts.push(Reaction::Say(raw.to.as_ref().map(|_| whom), self.builder.line(text)));
         }
         if let Some(name) = &raw.end {
             verbs.push("end");
-            acts.extend(self.outcome(name).map(Action::End));
+            acts.extend(self.outcome(name).map(Reaction::End));
         }
         for (verb, given, act) in [
-            ("next-round", raw.next_round, Action::NextRound),
-            ("send-away", raw.send_away, Action::SendAway(whom)),
-            ("remove", raw.remove, Action::Remove(whom)),
-            ("reset", raw.reset, Action::Reset),
+            ("next-round", raw.next_round, Reaction::NextRound),
+            ("send-away", raw.send_away, Reaction::SendAway(whom)),
+            ("remove", raw.remove, Reaction::Remove(whom)),
+            ("reset", raw.reset, Reaction::Reset),
         ] {
             if given {
                 verbs.push(verb);
@@ -401,18 +409,18 @@ impl Resolver<'_, '_> {
                 [] => "this does nothing".to_owned(),
                 several => format!("this does {} things: {}", several.len(), several.join(", ")),
             };
-            let mend = "give one of raise-flag, lower-flag, count, score, start-waves, next-round, apply, lift, harm, heal, start, unleash, send-away, bring-back, remove, publish, say, end, reset";
+            let mend = "give one of raise-flag, lower-flag, count, score, start-waves, next-round, apply, lift, damage, heal, start, spawn-attack, send-away, bring-back, remove, publish, say, end, reset";
             self.reading.problem(spanned.span(), "here", message, Some(mend.to_owned()));
         }
         acts
     }
 
-    fn reason(&mut self, spanned: &Spanned<raw::Action>) -> Option<ReasonId> {
+    fn reason(&mut self, spanned: &Spanned<raw::Reaction>) -> Option<ReasonId> {
         match &spanned.as_ref().reason {
             Some(name) => self.reading.find_id("reason", name, &self.reasons),
             None => {
                 let mend = Some("add `reason = \"…\"`".to_owned());
-                let message = "harm and healing by a rule need a reason".to_owned();
+                let message = "damage and healing by a rule need a reason".to_owned();
                 self.reading.problem(spanned.span(), "no reason", message, mend);
                 None
             }
@@ -420,7 +428,7 @@ impl Resolver<'_, '_> {
     }
 
     /// What a rule publishes: values by the names of the topic's fields.
-    fn publication(&mut self, name: &raw::Name, with: &raw::Named<Spanned<Value>>) -> Option<Action> {
+    fn publication(&mut self, name: &raw::Name, with: &raw::Named<Spanned<Value>>) -> Option<Reaction> {
         let known = self.topics.iter().enumerate().map(|(place, (path, ..))| (path.as_str(), place));
         let place = self.reading.find("topic of the host's own", name, known)?;
         let (_, id, fields) = self.topics[place].clone();
@@ -437,7 +445,7 @@ impl Resolver<'_, '_> {
                 }
             }
         }
-        Some(Action::Publish(id, values))
+        Some(Reaction::Publish(id, values))
     }
 }
 

@@ -3,8 +3,8 @@
 use std::ops::Range;
 
 use hammerstone::{
-    AmountChange, Armour, By, Critical, Draw, Fixed, Flow, Gift, HealStep, KindId, Overheal, Party, Passing,
-    Relation, Rounding, StatId, StatusId, Step, TagId, Upon,
+    AmountChange, Armour, Critical, DamageTypeId, Direction, Fixed, Grant, HealStep, Modifier, Overheal,
+    Relation, Role, Rounding, Scaling, SharedDamage, StatId, StatusId, Step, TagId, Trigger,
 };
 use toml::Spanned;
 
@@ -15,24 +15,28 @@ use crate::rules::Resolver;
 /// The ways of changing a number, of which one is to be given.
 #[derive(Clone, Copy)]
 pub(crate) struct Ways<'a> {
-    pub(crate) raise: &'a Option<raw::Number>,
-    pub(crate) share: &'a Option<raw::Number>,
-    pub(crate) scale: &'a Option<raw::Number>,
-    pub(crate) pin: &'a Option<raw::Number>,
+    pub(crate) add: &'a Option<raw::Number>,
+    pub(crate) add_share: &'a Option<raw::Number>,
+    pub(crate) multiply: &'a Option<raw::Number>,
+    pub(crate) set: &'a Option<raw::Number>,
 }
 
 impl Reading<'_> {
     /// The one way that is given.
-    pub(crate) fn by(&mut self, span: Range<usize>, ways: Ways<'_>) -> Option<By> {
-        type Way = fn(Fixed) -> By;
-        let ways: [(&Option<raw::Number>, Way); 4] =
-            [(ways.raise, By::Raise), (ways.share, By::Share), (ways.scale, By::Scale), (ways.pin, By::Pin)];
+    pub(crate) fn by(&mut self, span: Range<usize>, ways: Ways<'_>) -> Option<Modifier> {
+        type Way = fn(Fixed) -> Modifier;
+        let ways: [(&Option<raw::Number>, Way); 4] = [
+            (ways.add, Modifier::Add),
+            (ways.add_share, Modifier::AddShare),
+            (ways.multiply, Modifier::Multiply),
+            (ways.set, Modifier::Set),
+        ];
         let mut given = ways.iter().filter_map(|(number, way)| number.as_ref().map(|number| (number, *way)));
         match (given.next(), given.next()) {
             (Some((number, way)), None) => self.exact(number).map(way),
             (found, _) => {
                 let what = if found.is_none() { "does not say how much" } else { "says more than one thing" };
-                let mend = Some("give one of raise, share, scale, pin".to_owned());
+                let mend = Some("give one of add, add-share, multiply, set".to_owned());
                 self.problem(span, "here", format!("the change {what}"), mend);
                 None
             }
@@ -45,8 +49,8 @@ impl Resolver<'_, '_> {
         self.reading.find_id("stat", name, &self.stats)
     }
 
-    pub(crate) fn kind(&mut self, name: &raw::Name) -> Option<KindId> {
-        self.reading.find_id("kind of harm", name, &self.kinds)
+    pub(crate) fn damage_type(&mut self, name: &raw::Name) -> Option<DamageTypeId> {
+        self.reading.find_id("damage type", name, &self.damage_types)
     }
 
     pub(crate) fn status_named(&mut self, name: &raw::Name) -> Option<StatusId> {
@@ -57,8 +61,8 @@ impl Resolver<'_, '_> {
         names.iter().filter_map(|name| self.reading.find_id("tag", name, &self.tags)).collect()
     }
 
-    pub(crate) fn kinds_named(&mut self, names: &[raw::Name]) -> Vec<KindId> {
-        names.iter().filter_map(|name| self.kind(name)).collect()
+    pub(crate) fn damage_types_named(&mut self, names: &[raw::Name]) -> Vec<DamageTypeId> {
+        names.iter().filter_map(|name| self.damage_type(name)).collect()
     }
 
     /// Statuses with their strengths.
@@ -92,17 +96,18 @@ impl Resolver<'_, '_> {
         lists: [&[Spanned<raw::AmountChange>]; 4],
     ) -> Vec<AmountChange> {
         let mut found = Vec::new();
-        for (flow, list) in Flow::ALL.into_iter().zip(lists) {
+        for (flow, list) in Direction::ALL.into_iter().zip(lists) {
             for spanned in list {
                 self.note(sort, entry, "amounts", spanned.span());
                 let raw = spanned.as_ref();
-                let ways = Ways { raise: &raw.raise, share: &raw.share, scale: &raw.scale, pin: &raw.pin };
+                let ways =
+                    Ways { add: &raw.add, add_share: &raw.add_share, multiply: &raw.multiply, set: &raw.set };
                 let Some(by) = self.reading.by(spanned.span(), ways) else { continue };
                 let mut change = AmountChange::new(flow, by);
-                if let Some(kind) = &raw.kind
-                    && let Some(kind) = self.kind(kind)
+                if let Some(damage_type) = &raw.damage_type
+                    && let Some(damage_type) = self.damage_type(damage_type)
                 {
-                    change = change.kind(kind);
+                    change = change.damage_type(damage_type);
                 }
                 found.push(self.tags_named(&raw.against).into_iter().fold(change, AmountChange::against));
             }
@@ -110,27 +115,27 @@ impl Resolver<'_, '_> {
         found
     }
 
-    pub(crate) fn gifts(&mut self, sort: &str, entry: &str, list: &[raw::Gift]) -> Vec<Gift> {
+    pub(crate) fn grants(&mut self, sort: &str, entry: &str, list: &[raw::Grant]) -> Vec<Grant> {
         let mut found = Vec::new();
         for raw in list {
-            self.note(sort, entry, "gifts", raw.give.span());
-            let upon = self.reading.find("occasion", &raw.upon, Upon::ALL.map(|upon| (upon.name(), upon)));
-            let status = self.status_named(&raw.give);
+            self.note(sort, entry, "grants", raw.status.span());
+            let on = self.reading.find("occasion", &raw.on, Trigger::ALL.map(|on| (on.name(), on)));
+            let status = self.status_named(&raw.status);
             let strength =
                 raw.strength.as_ref().map_or(Some(Fixed::ONE), |number| self.reading.exact(number));
-            if let (Some(upon), Some(status), Some(strength)) = (upon, status, strength) {
-                let gift = Gift::new(upon, status).strength(strength);
-                found.push(if raw.to_other { gift.to_other() } else { gift });
+            if let (Some(on), Some(status), Some(strength)) = (on, status, strength) {
+                let grant = Grant::new(on, status).strength(strength);
+                found.push(if raw.to_other { grant.to_other() } else { grant });
             }
         }
         found
     }
 
-    pub(crate) fn draw(&mut self, raw: &raw::Draw) -> Option<Draw> {
-        let of = self.reading.find("side", &raw.of, Party::ALL.map(|party| (party.name(), party)));
+    pub(crate) fn draw(&mut self, raw: &raw::Scaling) -> Option<Scaling> {
+        let of = self.reading.find("side", &raw.of, Role::ALL.map(|party| (party.name(), party)));
         let stat = self.stat(&raw.stat);
-        let kind = match &raw.kind {
-            Some(kind) => Some(self.kind(kind)?),
+        let damage_type = match &raw.damage_type {
+            Some(damage_type) => Some(self.damage_type(damage_type)?),
             None => None,
         };
         let or_none = |reading: &mut Reading<'_>, number: &Option<raw::Number>| {
@@ -142,7 +147,7 @@ impl Resolver<'_, '_> {
             let message = "the stat adds nothing".to_owned();
             self.reading.problem(raw.stat.span(), "here", message, mend);
         }
-        Some(Draw { of: of?, stat: stat?, adds: adds?, shares: shares?, kind })
+        Some(Scaling { of: of?, stat: stat?, adds: adds?, shares: shares?, damage_type })
     }
 
     pub(crate) fn critical(&mut self, raw: &raw::Critical) -> Option<Critical> {
@@ -154,13 +159,13 @@ impl Resolver<'_, '_> {
         Some(Critical { chance_stat: chance_stat.flatten(), times_stat: times_stat.flatten(), ..critical })
     }
 
-    pub(crate) fn passing(&mut self, raw: &raw::Passing) -> Option<Passing> {
+    pub(crate) fn passing(&mut self, raw: &raw::SharedDamage) -> Option<SharedDamage> {
         let share = self.reading.exact(&raw.share)?;
-        let kind = match &raw.kind {
-            Some(kind) => Some(self.kind(kind)?),
+        let damage_type = match &raw.damage_type {
+            Some(damage_type) => Some(self.damage_type(damage_type)?),
             None => None,
         };
-        Some(Passing { share, kind })
+        Some(SharedDamage { share, damage_type })
     }
 
     /// The section `[amount]`.
@@ -209,7 +214,7 @@ impl Resolver<'_, '_> {
             }
         }
         for (name, share) in &amount.relations {
-            self.note("amount", "", "relation share", share.span());
+            self.note("amount", "", "share of a relation", share.span());
             let known = Relation::ALL.map(|relation| (relation.name(), relation));
             let relation = self.reading.find("relation", name, known);
             if let Some((relation, share)) = relation.zip(self.reading.exact(share)) {
@@ -222,13 +227,13 @@ impl Resolver<'_, '_> {
                 self.note("amount", "", "armour", curve.half.span());
                 self.stat(&curve.stat).zip(self.reading.exact(&curve.half))
             });
-            let kinds = self.kinds_named(&armour.kinds);
-            self.builder.armour(Armour { flat, curve, kinds });
+            let damage_types = self.damage_types_named(&armour.damage_types);
+            self.builder.armour(Armour { flat, curve, damage_types });
         }
         if let Some(overheal) = &amount.overheal {
             self.note("amount", "", "overheal", overheal.share.span());
             let shield = self.reading.find_id("shield", &overheal.shield, &self.shields);
-            let most = self.reading.whole(&overheal.most, 1, 1_000_000_000);
+            let most = self.reading.whole(&overheal.max, 1, 1_000_000_000);
             if let (Some(shield), Some(share), Some(most)) =
                 (shield, self.reading.exact(&overheal.share), most)
             {

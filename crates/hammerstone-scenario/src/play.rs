@@ -15,7 +15,7 @@ pub struct Options {
     pub seed: Option<u64>,
     /// The length in ticks, if not the scenario's.
     pub ticks: Option<u32>,
-    /// Whether harm carries its ledger.
+    /// Whether damage carries its ledger.
     pub ledgers: bool,
 }
 
@@ -44,11 +44,11 @@ impl<'a> Play<'a> {
         let mut encounter = Encounter::new(rules, options.seed.unwrap_or(scenario.seed));
         encounter.keep_ledgers(options.ledgers);
         let mut names = Names::new();
-        let raised = |(_, obstacle): &(String, Obstacle)| encounter.orders().obstruct(*obstacle);
+        let raised = |(_, obstacle): &(String, Obstacle)| encounter.orders().add_obstacle(*obstacle);
         let obstacles = scenario.obstacles.iter().map(raised).collect();
         let mut ids = Vec::new();
         for placed in &scenario.placed {
-            let id = encounter.orders().spawn_as(placed.cast, placed.pose, placed.team, None);
+            let id = encounter.orders().spawn_as(placed.template, placed.pose, placed.team, None);
             names.call(id, &placed.name);
             ids.push(id);
         }
@@ -104,12 +104,12 @@ impl<'a> Play<'a> {
     fn order(&mut self, line: Line) {
         // Orders that are about nobody come first.
         match line.act {
-            Act::Unleash(attack, team, pose) => {
-                self.encounter.orders().unleash(attack, team, pose);
+            Act::SpawnAttack(attack, team, pose) => {
+                self.encounter.orders().spawn_attack(attack, team, pose);
                 return;
             }
-            Act::Clear(place) => {
-                self.encounter.orders().clear(self.obstacles[place]);
+            Act::RemoveObstacle(place) => {
+                self.encounter.orders().remove_obstacle(self.obstacles[place]);
                 return;
             }
             Act::End(outcome) => {
@@ -153,7 +153,7 @@ impl<'a> Play<'a> {
 
     fn order_for(&mut self, line: Line, subject: CombatantId) {
         let view = self.encounter.view();
-        // A rhythm stops with who keeps it; what stands once in the script is ordered, come what may.
+        // An interval stops with who keeps it; what stands once in the script is ordered, come what may.
         if line.repeated && view.life(subject) != Life::Standing {
             return;
         }
@@ -179,13 +179,17 @@ impl<'a> Play<'a> {
                 }
                 return;
             }
-            Act::Unleash(..) | Act::Clear(_) | Act::End(_) | Act::Order(_) | Act::Publish(..) => return,
+            Act::SpawnAttack(..)
+            | Act::RemoveObstacle(_)
+            | Act::End(_)
+            | Act::Order(_)
+            | Act::Publish(..) => return,
             Act::Follow(leader) => Order::Follow { subject, leader: Some(self.ids[leader]) },
             Act::Attach(value, amount) => Order::Attach { subject, value, amount },
-            Act::Place(pose) => Order::Place { subject, pose },
+            Act::Teleport(pose) => Order::Teleport { subject, pose },
             Act::Move(pose, ticks) => Order::Move { subject, pose, ticks },
-            Act::Harm { kind, amount, reason, by, absolute } => {
-                Order::Harm { target: subject, kind, amount, reason, source: source(by), absolute }
+            Act::Damage { damage_type, amount, reason, by, absolute } => {
+                Order::Damage { target: subject, damage_type, amount, reason, source: source(by), absolute }
             }
             Act::Heal { points, reason, by } => {
                 Order::Heal { target: subject, points, reason, source: source(by) }

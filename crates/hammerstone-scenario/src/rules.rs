@@ -5,9 +5,9 @@ use std::ops::Range;
 use std::sync::{Arc, OnceLock};
 
 use hammerstone::{
-    AttackId, Axis, Broken, Cast, CastId, CounterId, FlagId, Harm, HostTopicId, Keep, KindId, LayerId,
-    OutcomeId, OwnStepId, Part, ReasonId, Relation, Ruleset, RulesetBuilder, ScoreId, Shield, ShieldId,
-    SpotId, Stagger, StatId, StatusId, TagId, TeamId, ThresholdId, ValueId, ValueSort, WaveId,
+    AttackId, Axis, Broken, CounterId, Damage, DamageTypeId, FlagId, HostTopicId, Keep, LayerId, OutcomeId,
+    OwnStepId, Part, ReasonId, Relation, Ruleset, RulesetBuilder, ScoreId, Shield, ShieldId, SpotId, Stagger,
+    StatId, StatusId, TagId, TeamId, Template, TemplateId, ThresholdId, ValueId, ValueSort, WaveId,
 };
 use toml::Spanned;
 
@@ -25,12 +25,12 @@ pub struct RulesFile {
     pub(crate) text: Arc<str>,
     /// Where its keys stand, once that has been asked.
     pub(crate) places: OnceLock<BTreeMap<Vec<String>, Range<usize>>>,
-    /// By cast entry, the attacks that it uses.
+    /// By template, the attacks that it uses.
     pub(crate) uses: Vec<Vec<AttackId>>,
     pub(crate) attack_spans: Vec<Range<usize>>,
     pub(crate) rule_spans: Vec<Range<usize>>,
     /// By attack, whether it is meant to be nobody's.
-    pub(crate) unleashed: Vec<bool>,
+    pub(crate) ownerless: Vec<bool>,
     /// What scripts or the game give, read or publish; checks do not ask.
     pub(crate) outside: Vec<String>,
 }
@@ -50,7 +50,7 @@ impl RulesFile {
             uses,
             attack_spans: raw.attack.keys().map(Spanned::span).collect(),
             rule_spans: raw.rule.keys().map(Spanned::span).collect(),
-            unleashed: raw.attack.values().map(|attack| attack.unleashed).collect(),
+            ownerless: raw.attack.values().map(|attack| attack.ownerless).collect(),
             outside: raw.rules.outside.iter().map(|name| name.as_ref().to_string()).collect(),
         }))
     }
@@ -91,7 +91,7 @@ pub(crate) struct Resolver<'r, 't> {
     pub(crate) raw: &'r raw::RulesFile,
     pub(crate) builder: RulesetBuilder,
     pub(crate) rate: u32,
-    pub(crate) kinds: Ids<KindId>,
+    pub(crate) damage_types: Ids<DamageTypeId>,
     pub(crate) layers: Ids<LayerId>,
     pub(crate) tags: Ids<TagId>,
     pub(crate) teams: Ids<TeamId>,
@@ -100,7 +100,7 @@ pub(crate) struct Resolver<'r, 't> {
     pub(crate) own_steps: Ids<OwnStepId>,
     pub(crate) statuses: Ids<StatusId>,
     pub(crate) attacks: Ids<AttackId>,
-    pub(crate) casts: Ids<CastId>,
+    pub(crate) templates: Ids<TemplateId>,
     pub(crate) reasons: Ids<ReasonId>,
     pub(crate) outcomes: Ids<OutcomeId>,
     pub(crate) flags: Ids<FlagId>,
@@ -129,7 +129,7 @@ impl<'r, 't> Resolver<'r, 't> {
             raw,
             builder: Ruleset::builder(rate),
             rate: rate.max(1),
-            kinds: Ids::default(),
+            damage_types: Ids::default(),
             layers: Ids::default(),
             tags: Ids::default(),
             teams: Ids::default(),
@@ -138,7 +138,7 @@ impl<'r, 't> Resolver<'r, 't> {
             own_steps: Ids::default(),
             statuses: Ids::default(),
             attacks: Ids::default(),
-            casts: Ids::default(),
+            templates: Ids::default(),
             reasons: Ids::default(),
             outcomes: Ids::default(),
             flags: Ids::default(),
@@ -171,8 +171,8 @@ impl<'r, 't> Resolver<'r, 't> {
             self.attacks.push((name.as_ref().clone(), id));
         }
         let mut uses = Vec::new();
-        for (name, cast) in &self.raw.cast {
-            uses.push(self.cast(name, cast));
+        for (name, template) in &self.raw.template {
+            uses.push(self.template(name, template));
         }
         for (name, waves) in &self.raw.waves {
             self.waves(name, waves);
@@ -246,8 +246,8 @@ impl<'r, 't> Resolver<'r, 't> {
             self.builder.cascade_limit(cascade.depth, cascade.per_root, cascade.per_tick);
         }
         self.layers.push(("body".to_owned(), self.builder.layer("body")));
-        for name in &general.kinds {
-            self.kinds.push((name.as_ref().clone(), self.builder.kind(name.as_ref())));
+        for name in &general.damage_types {
+            self.damage_types.push((name.as_ref().clone(), self.builder.damage_type(name.as_ref())));
         }
         for name in &general.layers {
             self.layers.push((name.as_ref().clone(), self.builder.layer(name.as_ref())));
@@ -279,7 +279,7 @@ impl<'r, 't> Resolver<'r, 't> {
         for (name, shield) in &self.raw.shield {
             self.note("shield", name.as_ref(), "", name.span());
             let new = Shield::new(name.as_ref());
-            let new = self.kinds_named(&shield.kinds).into_iter().fold(new, Shield::against);
+            let new = self.damage_types_named(&shield.damage_types).into_iter().fold(new, Shield::against);
             self.shields.push((name.as_ref().clone(), self.builder.shield(new)));
         }
         for name in &general.own_steps {
@@ -293,15 +293,15 @@ impl<'r, 't> Resolver<'r, 't> {
                 self.builder.maximum(stat, keep.unwrap_or_default());
             }
         }
-        if let Some(credit) = &general.fall_credit
+        if let Some(credit) = &general.death_credit
             && let Some(ticks) = self.reading.time(credit, self.rate)
         {
-            self.builder.fall_credit(ticks);
+            self.builder.death_credit(ticks);
         }
-        if let Some(limit) = &general.stop_limit
+        if let Some(limit) = &general.hit_stop_limit
             && let Some(ticks) = self.reading.time(limit, self.rate)
         {
-            self.builder.stop_limit(ticks);
+            self.builder.hit_stop_limit(ticks);
         }
     }
 
@@ -319,71 +319,71 @@ impl<'r, 't> Resolver<'r, 't> {
         }
     }
 
-    pub(crate) fn harm(&mut self, sort: &str, entry: &str, harm: &raw::Harm) -> Vec<Harm> {
+    pub(crate) fn damage(&mut self, sort: &str, entry: &str, damage: &raw::Damage) -> Vec<Damage> {
         let mut list = Vec::new();
-        for (name, range) in harm {
-            self.note(sort, entry, "harm", range.span());
+        for (name, range) in damage {
+            self.note(sort, entry, "damage", range.span());
             let (low, high) = range.as_ref().bounds();
-            if let Some(kind) = self.kind(name) {
-                list.push(Harm { kind, low, high });
+            if let Some(damage_type) = self.damage_type(name) {
+                list.push(Damage { damage_type, low, high });
             }
         }
         list
     }
 
-    fn cast(&mut self, name: &raw::Name, raw: &raw::Cast) -> Vec<AttackId> {
+    fn template(&mut self, name: &raw::Name, raw: &raw::Template) -> Vec<AttackId> {
         let entry = name.as_ref();
-        self.note("cast", entry, "", name.span());
-        self.note("cast", entry, "health", raw.health.span());
+        self.note("template", entry, "", name.span());
+        self.note("template", entry, "health", raw.health.span());
         let team = self.reading.find_id("team", &raw.team, &self.teams);
         let mut uses = Vec::new();
         for attack in &raw.attacks {
             uses.extend(self.reading.find_id("attack", attack, &self.attacks));
         }
         let Some(team) = team else { return uses };
-        let mut cast = Cast::new(entry, team, *raw.health.as_ref());
-        if let Some(lies) = &raw.lies
-            && let Some(ticks) = self.reading.time(lies, self.rate)
+        let mut template = Template::new(entry, team, *raw.health.as_ref());
+        if let Some(corpse_time) = &raw.corpse_time
+            && let Some(ticks) = self.reading.time(corpse_time, self.rate)
         {
-            cast = cast.lies(ticks);
+            template = template.corpse_time(ticks);
         }
         for tag in &raw.tags {
             if let Some(tag) = self.reading.find_id("tag", tag, &self.tags) {
-                cast = cast.tag(tag);
+                template = template.tag(tag);
             }
         }
-        for (kind, share) in &raw.resistance {
-            self.note("cast", entry, "resistance", share.span());
-            let kind = self.reading.find_id("kind of harm", kind, &self.kinds);
-            if let Some((kind, share)) = kind.zip(self.reading.exact(share)) {
-                cast = cast.resistance(kind, share);
+        for (damage_type, share) in &raw.resistance {
+            self.note("template", entry, "resistance", share.span());
+            let damage_type = self.reading.find_id("damage type", damage_type, &self.damage_types);
+            if let Some((damage_type, share)) = damage_type.zip(self.reading.exact(share)) {
+                template = template.resistance(damage_type, share);
             }
         }
-        cast = self.numbers_of(entry, raw, cast);
+        template = self.numbers_of(entry, raw, template);
         for (name, part) in &raw.part {
-            self.note("cast", entry, &format!("part `{}`", name.as_ref()), name.span());
+            self.note("template", entry, &format!("part `{}`", name.as_ref()), name.span());
             if let Some(part) = self.part(entry, name, part) {
-                cast = cast.part(part);
+                template = template.part(part);
             }
         }
-        cast = self.flow_of(entry, raw, cast);
-        self.casts.push((entry.clone(), self.builder.cast(cast)));
+        template = self.flow_of(entry, raw, template);
+        self.templates.push((entry.clone(), self.builder.template(template)));
         uses
     }
 
-    /// Stats, shields, changes, gifts, stagger.
-    fn numbers_of(&mut self, entry: &str, raw: &raw::Cast, mut cast: Cast) -> Cast {
+    /// Stats, shields, changes, grants, stagger.
+    fn numbers_of(&mut self, entry: &str, raw: &raw::Template, mut template: Template) -> Template {
         for (name, base) in &raw.stats {
-            self.note("cast", entry, "stats", base.span());
+            self.note("template", entry, "stats", base.span());
             let stat = self.stat(name);
             if let Some((stat, base)) = stat.zip(self.reading.exact(base)) {
-                cast = cast.stat(stat, base);
+                template = template.stat(stat, base);
             }
         }
         for (name, points) in &raw.shields {
-            self.note("cast", entry, "shields", points.span());
+            self.note("template", entry, "shields", points.span());
             if let Some(shield) = self.reading.find_id("shield", name, &self.shields) {
-                cast = cast.shield(shield, *points.as_ref());
+                template = template.shield(shield, *points.as_ref());
             }
         }
         let lists = [
@@ -392,26 +392,26 @@ impl<'r, 't> Resolver<'r, 't> {
             raw.gives_healing.as_slice(),
             raw.takes_healing.as_slice(),
         ];
-        for change in self.amounts("cast", entry, lists) {
-            cast = cast.changes_amounts(change);
+        for change in self.amounts("template", entry, lists) {
+            template = template.changes_amounts(change);
         }
-        for gift in self.gifts("cast", entry, &raw.when) {
-            cast = cast.gift(gift);
+        for grant in self.grants("template", entry, &raw.grants) {
+            template = template.grant(grant);
         }
         if let Some(stagger) = &raw.stagger {
-            self.note("cast", entry, "stagger", stagger.at.span());
-            let wanes =
-                stagger.wanes.as_ref().map_or(Some(hammerstone::Fixed::ZERO), |n| self.reading.exact(n));
-            let status = stagger.give.as_ref().and_then(|name| self.status_named(name));
-            if let Some((at, wanes)) = self.reading.exact(&stagger.at).zip(wanes) {
-                cast = cast.stagger(Stagger { at, wanes, status });
+            self.note("template", entry, "stagger", stagger.at.span());
+            let recovers =
+                stagger.recovers.as_ref().map_or(Some(hammerstone::Fixed::ZERO), |n| self.reading.exact(n));
+            let status = stagger.status.as_ref().and_then(|name| self.status_named(name));
+            if let Some((at, recovers)) = self.reading.exact(&stagger.at).zip(recovers) {
+                template = template.stagger(Stagger { at, recovers, status });
             }
         }
-        if raw.never_critical { cast.never_critical() } else { cast }
+        if raw.never_critical { template.never_critical() } else { template }
     }
 
     fn part(&mut self, entry: &str, name: &raw::Name, raw: &raw::Part) -> Option<Part> {
-        let what = format!("part `{}` of cast `{entry}`", name.as_ref());
+        let what = format!("part `{}` of template `{entry}`", name.as_ref());
         let (sphere, capsule, block) = (raw.sphere.as_ref(), raw.capsule.as_ref(), raw.block.as_ref());
         let shape = self.reading.shape(&what, name.span(), Shapes { sphere, capsule, block });
         let layer = match &raw.layer {

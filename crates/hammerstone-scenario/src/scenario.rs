@@ -2,7 +2,7 @@
 
 use std::ops::Range;
 
-use hammerstone::{CastId, Group, Obstacle, OutcomeId, Pose, Rules, TeamId};
+use hammerstone::{Group, Obstacle, OutcomeId, Pose, Rules, TeamId, TemplateId};
 use toml::Spanned;
 
 use crate::expect::{self, Expectation};
@@ -44,22 +44,22 @@ pub struct Scenario {
 #[derive(Clone, Debug)]
 pub(crate) struct Placed {
     pub(crate) name: String,
-    pub(crate) cast: CastId,
+    pub(crate) template: TemplateId,
     pub(crate) team: Option<TeamId>,
     pub(crate) pose: Pose,
     /// Legs of its way, one after the other.
     pub(crate) path: Vec<Leg>,
-    /// Whom it follows, by their place.
+    /// Its leader, by their place.
     pub(crate) follows: Option<usize>,
 }
 
 impl Placed {
     /// Whether it is one of a group when it joins.
     pub(crate) fn is_of(&self, rules: &Rules, group: &Group) -> bool {
-        let cast = &rules.casts()[self.cast.index()];
-        group.team.is_none_or(|team| self.team.unwrap_or(cast.team()) == team)
-            && group.cast.is_none_or(|wanted| wanted == self.cast)
-            && rules.tags_in(group.tags).all(|tag| cast.has_tag(tag))
+        let template = &rules.templates()[self.template.index()];
+        group.team.is_none_or(|team| self.team.unwrap_or(template.team()) == team)
+            && group.template.is_none_or(|wanted| wanted == self.template)
+            && rules.tags_in(group.tags).all(|tag| template.has_tag(tag))
     }
 }
 
@@ -206,9 +206,9 @@ impl Resolver<'_, '_> {
         let rules = &self.rules.ruleset;
         let first = self.placed.len();
         let count = raw.count.as_ref().map_or(Some(1), |count| self.reading.whole(count, 1, MOST_COMBATANTS));
-        let known = || rules.casts().iter().map(|cast| (cast.name(), None));
-        let cast = rules.find_cast(raw.cast.as_ref());
-        let cast = cast.or_else(|| self.reading.find("cast entry", &raw.cast, known()).flatten());
+        let known = || rules.templates().iter().map(|template| (template.name(), None));
+        let template = rules.find_template(raw.template.as_ref());
+        let template = template.or_else(|| self.reading.find("template", &raw.template, known()).flatten());
         let teams = || rules.teams().map(|team| (rules.team_name(team).unwrap_or_default(), team));
         let team = raw.team.as_ref().map(|team| self.reading.find("team", team, teams()));
         let pose = self.pose(&raw.at, raw.facing.as_ref());
@@ -217,7 +217,7 @@ impl Resolver<'_, '_> {
         let number = |i: i64| {
             if raw.count.is_some() { format!("{}#{i}", name.as_ref()) } else { name.as_ref().clone() }
         };
-        if let (Some(count), Some(cast), Some(pose), Some(apart)) = (count, cast, pose, apart) {
+        if let (Some(count), Some(template), Some(pose), Some(apart)) = (count, template, pose, apart) {
             for i in 0..count {
                 let shift = |pose: Pose| {
                     let mut at = pose.at;
@@ -228,7 +228,7 @@ impl Resolver<'_, '_> {
                 };
                 let path = path.iter().map(|leg| Leg { pose: shift(leg.pose), ..*leg }).collect();
                 let (name, team) = (number(i + 1), team.flatten());
-                self.placed.push(Placed { name, cast, team, pose: shift(pose), path, follows: None });
+                self.placed.push(Placed { name, template, team, pose: shift(pose), path, follows: None });
             }
         }
         // Even if nobody could be placed, so that what names them is not found wrong as well.

@@ -3,8 +3,8 @@
 use std::ops::Range;
 
 use hammerstone::{
-    AttackId, By, Count, Fixed, Group, HostTopicId, HostValue, Keep, KindId, Marker, Order, OutcomeId, Pose,
-    ReasonId, ShieldId, StatId, StatusId, TagId, TeamId, Touch, ValueId, ValueSort,
+    AttackId, Count, DamageTypeId, Fixed, Group, HostTopicId, HostValue, Keep, Marker, Modifier, Order,
+    OutcomeId, Pose, ReasonId, ShieldId, StatId, StatusId, TagId, TeamId, Touch, ValueId, ValueSort,
 };
 use toml::Spanned;
 
@@ -20,17 +20,17 @@ const MOST_TIMES: i64 = 1_000_000;
 #[derive(Clone, Copy, Debug)]
 pub(crate) enum Act {
     Start(AttackId, Option<Pose>),
-    Unleash(AttackId, TeamId, Pose),
+    SpawnAttack(AttackId, TeamId, Pose),
     /// What is done to each running swing of a combatant.
     Swings(OfSwing),
     /// A swing of the combatant touches a part of another.
     Report(usize, u16, Touch),
     /// An obstacle, by its place, is cleared.
-    Clear(usize),
-    Place(Pose),
+    RemoveObstacle(usize),
+    Teleport(Pose),
     Move(Pose, u32),
-    Harm {
-        kind: KindId,
+    Damage {
+        damage_type: DamageTypeId,
         amount: Fixed,
         reason: ReasonId,
         by: Option<usize>,
@@ -47,7 +47,7 @@ pub(crate) enum Act {
         strength: Fixed,
     },
     LiftFamily(TagId),
-    Change(StatId, By, ReasonId),
+    Change(StatId, Modifier, ReasonId),
     Unchange(StatId, ReasonId),
     SetMaximum(u32, Keep),
     RaiseShield(ShieldId, u32),
@@ -84,7 +84,7 @@ impl OfSwing {
     pub(crate) fn order(self, swing: hammerstone::SwingId) -> Order {
         match self {
             OfSwing::Cancel => Order::Cancel { swing },
-            OfSwing::Mark(marker) => Order::Mark { swing, marker },
+            OfSwing::Mark(marker) => Order::Marker { swing, marker },
             OfSwing::Release => Order::Release { swing },
             OfSwing::Guide(pose) => Order::Guide { swing, pose },
         }
@@ -93,12 +93,18 @@ impl OfSwing {
 
 /// Whether a line orders what nobody does.
 fn is_nobodys(entry: &raw::Entry) -> bool {
-    let named =
-        [&entry.end, &entry.clear, &entry.raise_flag, &entry.lower_flag, &entry.start_waves, &entry.publish];
+    let named = [
+        &entry.end,
+        &entry.remove_obstacle,
+        &entry.raise_flag,
+        &entry.lower_flag,
+        &entry.start_waves,
+        &entry.publish,
+    ];
     let flags = [&entry.next_round, &entry.reset];
     named.iter().any(|name| name.is_some())
         || flags.iter().any(|flag| flag.is_some())
-        || entry.unleash.is_some()
+        || entry.spawn_attack.is_some()
         || entry.count.is_some()
         || entry.score.is_some()
         || entry.say.is_some()
@@ -109,7 +115,7 @@ fn is_nobodys(entry: &raw::Entry) -> bool {
 pub(crate) struct Line {
     /// The tick in which it is carried out.
     pub(crate) tick: u32,
-    /// Whether it comes back in a rhythm, and so stops with its combatant.
+    /// Whether it comes back at an interval, and so stops with its combatant.
     pub(crate) repeated: bool,
     pub(crate) who: usize,
     /// In place of one: all who stand then and are of the group.
@@ -142,7 +148,7 @@ impl Resolver<'_, '_> {
             }
             None => {
                 let mend = Some("add `reason = \"…\"`".to_owned());
-                let message = "harm and healing by the script need a reason".to_owned();
+                let message = "damage and healing by the script need a reason".to_owned();
                 self.reading.problem(entry.span(), "no reason", message, mend);
                 None
             }
@@ -160,7 +166,7 @@ impl Resolver<'_, '_> {
         };
         if let Some(Some(0)) = every {
             let mend = Some("give at least one tick".to_owned());
-            self.reading.problem(spanned.span(), "here", "a rhythm of no ticks".to_owned(), mend);
+            self.reading.problem(spanned.span(), "here", "an interval of no ticks".to_owned(), mend);
             return;
         }
         let by = entry.by.as_ref().map(|name| self.who(name));
@@ -175,7 +181,12 @@ impl Resolver<'_, '_> {
             (None, nobodys) if nobodys || entry.each.is_some() => Some(0..1),
             (None, _) => {
                 let mend = Some("add `who = \"…\"`".to_owned());
-                self.reading.problem(spanned.span(), "nobody", "the line names nobody".to_owned(), mend);
+                self.reading.problem(
+                    spanned.span(),
+                    "no combatant",
+                    "the line names no combatant".to_owned(),
+                    mend,
+                );
                 None
             }
         };
@@ -205,8 +216,8 @@ impl Resolver<'_, '_> {
         let mut group = Group {
             team: { raw.team.as_ref() }
                 .and_then(|name| self.reading.known("team", name, rules.find_team(name.as_ref()))),
-            cast: { raw.cast.as_ref() }
-                .and_then(|name| self.reading.known("cast entry", name, rules.find_cast(name.as_ref()))),
+            template: { raw.template.as_ref() }
+                .and_then(|name| self.reading.known("template", name, rules.find_template(name.as_ref()))),
             ..Group::default()
         };
         for name in &raw.tags {
@@ -217,17 +228,17 @@ impl Resolver<'_, '_> {
         group
     }
 
-    /// Whoever starts an attack must be of a cast entry that lists it.
+    /// Whoever starts an attack must be of a template that lists it.
     fn must_use(&mut self, entry: &raw::Entry, who: Range<usize>, attack: AttackId) {
         let rules = &self.rules.ruleset;
         let stranger = who.into_iter().find(|&who| {
-            let uses = self.rules.uses.get(self.placed[who].cast.index());
+            let uses = self.rules.uses.get(self.placed[who].template.index());
             !uses.is_some_and(|uses| uses.contains(&attack))
         });
         if let (Some(who), Some(name)) = (stranger, &entry.start) {
-            let cast = rules.cast_name(self.placed[who].cast).unwrap_or_default();
-            let message = format!("cast entry `{cast}` does not list attack `{}`", name.as_ref());
-            let mend = Some(format!("add it to `attacks` of [cast.{cast}] in {}", self.rules.file));
+            let template = rules.template_name(self.placed[who].template).unwrap_or_default();
+            let message = format!("template `{template}` does not list attack `{}`", name.as_ref());
+            let mend = Some(format!("add it to `attacks` of [template.{template}] in {}", self.rules.file));
             self.reading.problem(name.span(), "not listed", message, mend);
         }
     }
@@ -258,7 +269,7 @@ impl Resolver<'_, '_> {
             }
         }
         for (verb, stand, act) in [
-            ("place", &entry.place, Act::Place as fn(Pose) -> Act),
+            ("teleport", &entry.teleport, Act::Teleport as fn(Pose) -> Act),
             ("bring-back", &entry.bring_back, Act::BringBack as fn(Pose) -> Act),
         ] {
             if let Some(stand) = stand {
@@ -272,14 +283,14 @@ impl Resolver<'_, '_> {
             acts.extend(pose.zip(ticks).map(|(pose, ticks)| Act::Move(pose, ticks)));
         }
         self.swing_acts(entry, &mut verbs, &mut acts);
-        if let Some(harm) = &entry.harm {
-            verbs.push("harm");
+        if let Some(damage) = &entry.damage {
+            verbs.push("damage");
             let reason = self.reason(spanned);
-            for (name, range) in harm {
+            for (name, range) in damage {
                 let points = match *range.as_ref() {
                     raw::Range::One(points) if points >= 0 => points,
                     _ => {
-                        let message = "the script harms by one whole amount, not below 0".to_owned();
+                        let message = "the script damages by one whole amount, not below 0".to_owned();
                         self.reading.problem(
                             range.span(),
                             "here",
@@ -289,11 +300,13 @@ impl Resolver<'_, '_> {
                         continue;
                     }
                 };
-                let known = rules.kinds().map(|kind| (rules.kind_name(kind).unwrap_or_default(), kind));
-                let kind = self.reading.find("kind of harm", name, known);
-                if let (Some(kind), Some(reason)) = (kind, reason) {
+                let known = rules.damage_types().map(|damage_type| {
+                    (rules.damage_type_name(damage_type).unwrap_or_default(), damage_type)
+                });
+                let damage_type = self.reading.find("damage type", name, known);
+                if let (Some(damage_type), Some(reason)) = (damage_type, reason) {
                     let (amount, absolute) = (Fixed::whole(points), entry.absolute);
-                    acts.push(Act::Harm { kind, amount, reason, by, absolute });
+                    acts.push(Act::Damage { damage_type, amount, reason, by, absolute });
                 }
             }
         }
@@ -331,7 +344,7 @@ impl Resolver<'_, '_> {
                 [] => "the line orders nothing".to_owned(),
                 several => format!("the line orders {} things: {}", several.len(), several.join(", ")),
             };
-            let mend = "give one of start, unleash, mark, release, guide, cancel, report, place, move, harm, heal, apply, lift, lift-family, change, unchange, set-maximum, raise-shield, send-away, bring-back, remove, clear, follow, attach, raise-flag, lower-flag, count, score, start-waves, next-round, say, publish, reset, end";
+            let mend = "give one of start, spawn-attack, marker, release, guide, cancel, report, teleport, move, damage, heal, apply, lift, lift-family, change, unchange, set-maximum, raise-shield, send-away, bring-back, remove, clear, follow, attach, raise-flag, lower-flag, count, score, start-waves, next-round, say, publish, reset, end";
             self.reading.problem(spanned.span(), "this line", message, Some(mend.to_owned()));
         }
         acts
@@ -451,7 +464,8 @@ impl Resolver<'_, '_> {
         if let Some(change) = &entry.change {
             verbs.push("change");
             let raw = change.as_ref();
-            let ways = Ways { raise: &raw.raise, share: &raw.share, scale: &raw.scale, pin: &raw.pin };
+            let ways =
+                Ways { add: &raw.add, add_share: &raw.add_share, multiply: &raw.multiply, set: &raw.set };
             let stat = self.reading.find("stat", &raw.stat, stats());
             let (by, reason) = (self.reading.by(change.span(), ways), self.reason(spanned));
             if let (Some(stat), Some(by), Some(reason)) = (stat, by, reason) {
@@ -483,20 +497,20 @@ impl Resolver<'_, '_> {
     /// The verbs that are about swings and obstacles.
     fn swing_acts(&mut self, entry: &raw::Entry, verbs: &mut Vec<&'static str>, acts: &mut Vec<Act>) {
         let rules = &self.rules.ruleset;
-        if let Some(unleash) = &entry.unleash {
-            verbs.push("unleash");
+        if let Some(spawn_attack) = &entry.spawn_attack {
+            verbs.push("spawn-attack");
             let known =
                 rules.attacks().iter().map(|attack| (attack.name(), rules.find_attack(attack.name())));
-            let attack = self.reading.find("attack", &unleash.attack, known).flatten();
+            let attack = self.reading.find("attack", &spawn_attack.attack, known).flatten();
             let teams = rules.teams().map(|team| (rules.team_name(team).unwrap_or_default(), team));
-            let team = self.reading.find("team", &unleash.team, teams);
-            let pose = self.pose(&unleash.at, unleash.facing.as_ref());
+            let team = self.reading.find("team", &spawn_attack.team, teams);
+            let pose = self.pose(&spawn_attack.at, spawn_attack.facing.as_ref());
             if let (Some(attack), Some(team), Some(pose)) = (attack, team, pose) {
-                acts.push(Act::Unleash(attack, team, pose));
+                acts.push(Act::SpawnAttack(attack, team, pose));
             }
         }
-        if let Some(name) = &entry.mark {
-            verbs.push("mark");
+        if let Some(name) = &entry.marker {
+            verbs.push("marker");
             let markers = [("open", Marker::Open), ("close", Marker::Close), ("end", Marker::End)];
             let marker = self.reading.find("marker", name, markers);
             acts.extend(marker.map(|marker| Act::Swings(OfSwing::Mark(marker))));
@@ -511,17 +525,17 @@ impl Resolver<'_, '_> {
             verbs.push("report");
             acts.extend(self.report(report));
         }
-        if let Some(name) = &entry.clear {
-            verbs.push("clear");
+        if let Some(name) = &entry.remove_obstacle {
+            verbs.push("remove-obstacle");
             let known = self.obstacles.iter().enumerate().map(|(place, (name, _))| (name.as_str(), place));
-            acts.extend(self.reading.find("obstacle", name, known).map(Act::Clear));
+            acts.extend(self.reading.find("obstacle", name, known).map(Act::RemoveObstacle));
         }
     }
 
     fn report(&mut self, report: &raw::Report) -> Option<Act> {
         let target = self.who(&report.target)?.next()?;
-        let cast = &self.rules.ruleset.casts()[self.placed[target].cast.index()];
-        let known = cast.parts().iter().enumerate().map(|(number, part)| (part.name(), number as u16));
+        let template = &self.rules.ruleset.templates()[self.placed[target].template.index()];
+        let known = template.parts().iter().enumerate().map(|(number, part)| (part.name(), number as u16));
         let part = self.reading.find("part", &report.part, known)?;
         let (point, normal) = (self.reading.vector(&report.point)?, self.reading.vector(&report.normal)?);
         Some(Act::Report(target, part, Touch { point, normal }))

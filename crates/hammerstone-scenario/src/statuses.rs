@@ -1,6 +1,6 @@
 //! Statuses out of a ruleset's file.
 
-use hammerstone::{Again, Beat, FirstBeat, Guard, Reprieve, Status, StatusId, Strength, TagId};
+use hammerstone::{FirstPulse, Guard, PreventsDeath, Pulse, Stacking, Status, StatusId, Strength, TagId};
 
 use crate::numbers::Ways;
 use crate::raw;
@@ -26,28 +26,34 @@ impl Resolver<'_, '_> {
                 status = status.lasts(ticks);
             }
         }
-        let pile = match &raw.pile {
-            Some(pile) => {
-                self.note("status", entry, "again", pile.span());
-                self.reading.whole(pile, 2, 1000).unwrap_or(2)
+        let stacks = match &raw.max_stacks {
+            Some(stacks) => {
+                self.note("status", entry, "stacking", stacks.span());
+                self.reading.whole(stacks, 2, 1000).unwrap_or(2)
             }
             None => 2,
         };
-        if let Some(name) = &raw.again {
-            let ways = Again::ALL.map(|again| match again {
-                Again::Pile(_) => (again.name(), Again::Pile(pile as u16)),
+        if let Some(name) = &raw.stacking {
+            let ways = Stacking::ALL.map(|again| match again {
+                Stacking::Stack(_) => (again.name(), Stacking::Stack(stacks as u16)),
                 again => (again.name(), again),
             });
-            let again = self.reading.find("way of applying again", name, ways).unwrap_or_default();
-            if matches!(again, Again::Pile(_)) != raw.pile.is_some() {
-                let mend = Some("write both `again = \"pile\"` and `pile = 3`, or neither".to_owned());
-                let message = "a pile says how many".to_owned();
+            let again = self.reading.find("way of stacking", name, ways).unwrap_or_default();
+            if matches!(again, Stacking::Stack(_)) != raw.max_stacks.is_some() {
+                let mend =
+                    Some("write both `stacking = \"stack\"` and `max-stacks = 3`, or neither".to_owned());
+                let message = "`stack` needs a limit".to_owned();
                 self.reading.problem(name.span(), "here", message, mend);
             }
-            status = status.again(again);
-        } else if let Some(pile) = &raw.pile {
-            let mend = Some("add `again = \"pile\"`".to_owned());
-            self.reading.problem(pile.span(), "here", "`pile` is for statuses that pile up".to_owned(), mend);
+            status = status.stacking(again);
+        } else if let Some(stacks) = &raw.max_stacks {
+            let mend = Some("add `stacking = \"stack\"`".to_owned());
+            self.reading.problem(
+                stacks.span(),
+                "here",
+                "`max-stacks` is for statuses that stack".to_owned(),
+                mend,
+            );
         }
         if let Some(strength) = &raw.strength {
             status = match (&strength.captured, &strength.live) {
@@ -70,15 +76,15 @@ impl Resolver<'_, '_> {
                 }
             };
         }
-        if let Some(beat) = &raw.beat {
-            self.note("status", entry, "beat", beat.every.span());
-            let every = self.reading.time(&beat.every, self.rate).unwrap_or(1);
-            let firsts = [("after", FirstBeat::After), ("at-once", FirstBeat::AtOnce)];
-            let first = beat.first.as_ref().and_then(|name| self.reading.find("first beat", name, firsts));
-            let harm = self.harm("status", entry, &beat.harm);
-            let heal = beat.heal.as_ref().map(|range| range.as_ref().bounds());
-            let (first, absolute) = (first.unwrap_or_default(), beat.absolute);
-            status = status.beat(Beat { every, first, harm, heal, absolute });
+        if let Some(pulse) = &raw.pulse {
+            self.note("status", entry, "pulse", pulse.every.span());
+            let every = self.reading.time(&pulse.every, self.rate).unwrap_or(1);
+            let firsts = [("after", FirstPulse::After), ("at-once", FirstPulse::AtOnce)];
+            let first = pulse.first.as_ref().and_then(|name| self.reading.find("first pulse", name, firsts));
+            let damage = self.damage("status", entry, &pulse.damage);
+            let heal = pulse.heal.as_ref().map(|range| range.as_ref().bounds());
+            let (first, absolute) = (first.unwrap_or_default(), pulse.absolute);
+            status = status.pulse(Pulse { every, first, damage, heal, absolute });
         }
         status
     }
@@ -88,8 +94,8 @@ impl Resolver<'_, '_> {
         if raw.stuns {
             status = status.stuns();
         }
-        if raw.protects {
-            status = status.protects();
+        if raw.invulnerable {
+            status = status.invulnerable();
         }
         status = self.tags_named(&raw.lets_through).into_iter().fold(status, Status::lets_through);
         if let Some(guard) = &raw.guard {
@@ -100,7 +106,7 @@ impl Resolver<'_, '_> {
                 if let Some(points) = &guard.breaks_after {
                     new = new.breaks_after(*points.as_ref());
                 }
-                new = self.kinds_named(&guard.kinds).into_iter().fold(new, Guard::against);
+                new = self.damage_types_named(&guard.damage_types).into_iter().fold(new, Guard::against);
                 status = status.guard(new);
             }
         }
@@ -110,11 +116,14 @@ impl Resolver<'_, '_> {
                 status = status.shield(id, *shield.points.as_ref());
             }
         }
-        if let Some(reprieve) = &raw.reprieve {
-            self.note("status", entry, "reprieve", reprieve.leaves.span());
-            let limit = self.reading.whole(&reprieve.limit, 1, 1_000_000_000).unwrap_or(1) as u32;
-            status =
-                status.reprieve(Reprieve { leaves: *reprieve.leaves.as_ref(), limit, ends: reprieve.ends });
+        if let Some(prevents_death) = &raw.prevents_death {
+            self.note("status", entry, "prevents-death", prevents_death.leaves.span());
+            let limit = self.reading.whole(&prevents_death.limit, 1, 1_000_000_000).unwrap_or(1) as u32;
+            status = status.prevents_death(PreventsDeath {
+                leaves: *prevents_death.leaves.as_ref(),
+                limit,
+                ends: prevents_death.ends,
+            });
         }
         if let Some(passing) = &raw.reflects {
             self.note("status", entry, "reflects", passing.share.span());
@@ -136,8 +145,12 @@ impl Resolver<'_, '_> {
         for spanned in &raw.changes {
             self.note("status", entry, "changes", spanned.span());
             let change = spanned.as_ref();
-            let ways =
-                Ways { raise: &change.raise, share: &change.share, scale: &change.scale, pin: &change.pin };
+            let ways = Ways {
+                add: &change.add,
+                add_share: &change.add_share,
+                multiply: &change.multiply,
+                set: &change.set,
+            };
             let stat = self.stat(&change.stat);
             if let Some((stat, by)) = stat.zip(self.reading.by(spanned.span(), ways)) {
                 status = status.changes(stat, by);
@@ -152,12 +165,17 @@ impl Resolver<'_, '_> {
         for change in self.amounts("status", entry, lists) {
             status = status.changes_amounts(change);
         }
-        if let Some(kind) = raw.dooms.as_ref().and_then(|name| self.kind(name)) {
-            self.note("status", entry, "dooms", raw.dooms.as_ref().map_or(0..0, toml::Spanned::span));
-            status = status.dooms(kind);
+        if let Some(damage_type) = raw.kills_on_expiry.as_ref().and_then(|name| self.damage_type(name)) {
+            self.note(
+                "status",
+                entry,
+                "kills-on-expiry",
+                raw.kills_on_expiry.as_ref().map_or(0..0, toml::Spanned::span),
+            );
+            status = status.kills_on_expiry(damage_type);
         }
-        for gift in self.gifts("status", entry, &raw.when) {
-            status = status.gift(gift);
+        for grant in self.grants("status", entry, &raw.grants) {
+            status = status.grant(grant);
         }
         status
     }
@@ -166,7 +184,7 @@ impl Resolver<'_, '_> {
         type Tagged = fn(Status, TagId) -> Status;
         let lists: [(&[raw::Name], Tagged); 5] = [
             (&raw.tags, Status::tag),
-            (&raw.lends, Status::lends),
+            (&raw.adds_tags, Status::adds_tags),
             (&raw.barred_by, Status::barred_by),
             (&raw.lifted_by, Status::lifted_by),
             (&raw.lifts, Status::lifts),

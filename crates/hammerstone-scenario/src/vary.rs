@@ -93,7 +93,7 @@ pub fn has_key(text: &str, path: &str) -> bool {
     DeTable::parse(text).is_ok_and(|table| table.get_ref().contains_key(first))
 }
 
-/// The text with another number at a path, such as `attack.maul-sweep.harm.crush.0`: keys of tables, and places in lists from 0. A
+/// The text with another number at a path, such as `attack.maul-sweep.damage.crush.0`: keys of tables, and places in lists from 0. A
 /// number stays a number, a time such as `"0.4s"` a time in its unit.
 ///
 /// *Errors:* nothing there, no number there, or not a whole one where it must be.
@@ -164,17 +164,17 @@ mod tests {
 
     #[test]
     fn a_value_is_replaced_where_it_stands_and_nothing_else_is() {
-        let text = "[attack.maul]\nwind-up = \"0.4s\" # slow\nharm = { crush = [12, 16] }\nreach = 1.5\nname = \"maul\"\n";
+        let text = "[attack.maul]\nstartup = \"0.4s\" # slow\ndamage = { crush = [12, 16] }\nreach = 1.5\nname = \"maul\"\n";
         let with = |path: &str, value: &str| with_value(text, path, Decimal::parse(value).unwrap());
-        assert_eq!(with("attack.maul.wind-up", "0.25").unwrap(), text.replace("\"0.4s\"", "\"0.25s\""));
-        assert_eq!(with("attack.maul.harm.crush.1", "20").unwrap(), text.replace("16]", "20]"));
+        assert_eq!(with("attack.maul.startup", "0.25").unwrap(), text.replace("\"0.4s\"", "\"0.25s\""));
+        assert_eq!(with("attack.maul.damage.crush.1", "20").unwrap(), text.replace("16]", "20]"));
         assert_eq!(with("attack.maul.reach", "2").unwrap(), text.replace("1.5", "2.0"));
         for (path, value, said) in [
             ("attack.mall.reach", "1", "there is no `mall` in `attack`; did you mean `maul`?"),
-            ("attack.maul.harm.crush.7", "1", "did you mean `0 to 1`?"),
-            ("attack.maul.harm.crush", "1", "is a list"),
+            ("attack.maul.damage.crush.7", "1", "did you mean `0 to 1`?"),
+            ("attack.maul.damage.crush", "1", "is a list"),
             ("attack.maul.name", "1", "is a text, and no number"),
-            ("attack.maul.harm.crush.0", "1.5", "takes whole numbers, and 1.5 is none"),
+            ("attack.maul.damage.crush.0", "1.5", "takes whole numbers, and 1.5 is none"),
         ] {
             let error = with(path, value).unwrap_err().to_string();
             assert!(error.contains(said), "{error}");

@@ -9,7 +9,7 @@ use hammerstone_scenario::{Options, Play, Scenario};
 /// What only code can bring about; the examples and the library's own tests show it.
 const ONLY_CODE: [&str; 2] = ["step amended", "topic hit.deflected"];
 
-const ACTIONS: [&str; 19] = [
+const REACTIONS: [&str; 19] = [
     "raise-flag",
     "lower-flag",
     "count",
@@ -18,10 +18,10 @@ const ACTIONS: [&str; 19] = [
     "next-round",
     "apply",
     "lift",
-    "harm",
+    "damage",
     "heal",
     "start",
-    "unleash",
+    "spawn-attack",
     "send-away",
     "bring-back",
     "remove",
@@ -100,16 +100,16 @@ fn wanted() -> Vec<String> {
     wanted.push("step own".to_owned());
     wanted.extend(HealStep::ALL.map(|step| format!("heal step {}", step.name())));
     wanted.extend(LedgerStep::BESIDE.map(|line| format!("line {}", line.name())));
-    wanted.extend(Again::ALL.map(|again| format!("again {}", again.name())));
-    wanted.extend(Upon::ALL.map(|upon| format!("upon {}", upon.name())));
-    wanted.extend(["raise", "share", "scale", "pin"].map(|by| format!("by {by}")));
+    wanted.extend(Stacking::ALL.map(|again| format!("again {}", again.name())));
+    wanted.extend(Trigger::ALL.map(|on| format!("upon {}", on.name())));
+    wanted.extend(["add", "add-share", "multiply", "set"].map(|by| format!("by {by}")));
     wanted.extend(["given", "captured", "live"].map(|strength| format!("strength {strength}")));
     wanted.extend(Limit::ALL.map(|limit| format!("limit {}", limit.name())));
-    wanted.extend(ACTIONS.map(|action| format!("action {action}")));
+    wanted.extend(REACTIONS.map(|action| format!("action {action}")));
     wanted.extend(CONDITIONS.map(|condition| format!("provided {condition}")));
     let mut b = Ruleset::builder(60);
-    for kind in ["crush", "cut", "heat", "caustic"] {
-        b.kind(kind);
+    for damage_type in ["crush", "cut", "heat", "caustic"] {
+        b.damage_type(damage_type);
     }
     let rules = b.build().unwrap();
     wanted.extend(rules.topics().paths().iter().map(|path| format!("topic {path}")));
@@ -146,19 +146,21 @@ fn look(path: &Path, seen: &mut BTreeSet<String>) {
                         Strength::Captured(_) => "strength captured".to_owned(),
                         Strength::Live(_) => "strength live".to_owned(),
                     });
-                    if authored.again_of() == Again::Apart && others(&play.encounter, subject, status) {
+                    if authored.stacking_of() == Stacking::PerSource
+                        && others(&play.encounter, subject, status)
+                    {
                         seen.insert("again apart".to_owned());
                     }
-                    gifts(&play.encounter, source.unwrap_or(subject), status, seen);
+                    grants(&play.encounter, source.unwrap_or(subject), status, seen);
                 }
                 Event::RuleFired { rule, .. } => {
                     let rule = &rules.rules()[rule.index()];
                     seen.insert(format!("limit {}", rule.limit_of().name()));
-                    seen.extend(rule.actions().map(|(_, action)| format!("action {}", action.name())));
+                    seen.extend(rule.reactions().map(|(_, action)| format!("action {}", action.name())));
                     seen.extend(rule.conditions().iter().map(|one| format!("provided {}", one.name())));
                 }
-                Event::StatusRenewed { status, .. } | Event::StatusPiled { status, .. } => {
-                    seen.insert(format!("again {}", rules.statuses()[status.index()].again_of().name()));
+                Event::StatusRefreshed { status, .. } | Event::StatusStacked { status, .. } => {
+                    seen.insert(format!("again {}", rules.statuses()[status.index()].stacking_of().name()));
                 }
                 _ => {}
             }
@@ -172,11 +174,14 @@ fn others(encounter: &Encounter, subject: CombatantId, status: StatusId) -> bool
 }
 
 /// The occasions on which `bearer` gives the status that has just been applied.
-fn gifts(encounter: &Encounter, bearer: CombatantId, status: StatusId, seen: &mut BTreeSet<String>) {
+fn grants(encounter: &Encounter, bearer: CombatantId, status: StatusId, seen: &mut BTreeSet<String>) {
     let (rules, view) = (encounter.rules(), encounter.view());
-    let cast = view.cast(bearer).map(|cast| rules.casts()[cast.index()].gifts()).unwrap_or_default();
-    let borne = rules.statuses().iter().map(|status| status.gifts());
-    for gift in borne.chain([cast]).flatten().filter(|gift| gift.status == status) {
-        seen.insert(format!("upon {}", gift.upon.name()));
+    let template = view
+        .template(bearer)
+        .map(|template| rules.templates()[template.index()].grants())
+        .unwrap_or_default();
+    let statuses_of = rules.statuses().iter().map(|status| status.grants());
+    for grant in statuses_of.chain([template]).flatten().filter(|grant| grant.status == status) {
+        seen.insert(format!("upon {}", grant.on.name()));
     }
 }

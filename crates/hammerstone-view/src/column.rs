@@ -50,7 +50,7 @@ pub(crate) fn column(frame: &Frame, look: &Look, labels: &mut Labels) -> (Group,
         let (side, name, now, most, rest) = match row {
             Row::One(figure) => {
                 let statuses = figure.statuses.join(", ");
-                let rest = if figure.stands { statuses } else { "fallen".to_owned() };
+                let rest = if figure.stands { statuses } else { "died".to_owned() };
                 (figure.side, figure.name.clone(), figure.health.0, figure.health.1, rest)
             }
             Row::Several(side, team, all) => {
@@ -93,13 +93,7 @@ pub(crate) fn column(frame: &Frame, look: &Look, labels: &mut Labels) -> (Group,
     written = written.add_some(labels.place("in this tick", (COLUMN + 2.0, y), 11.0, Held::Start, area));
     y += 17.0;
     if frame.told.is_empty() {
-        written = written.add_some(labels.place(
-            "nothing new became true",
-            (COLUMN + 6.0, y),
-            10.0,
-            Held::Start,
-            area,
-        ));
+        written = written.add_some(labels.place("no new events", (COLUMN + 6.0, y), 10.0, Held::Start, area));
     }
     for (number, text) in frame.told.iter().enumerate() {
         let lines = wrapped(text, 10.0, area[2] - COLUMN - 12.0);

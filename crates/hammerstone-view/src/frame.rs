@@ -17,7 +17,7 @@ const PAGE: Area = [0.0, 0.0, WIDE, HIGH];
 pub(crate) const MARGIN: f32 = 16.0;
 pub(crate) const TOP: f32 = 60.0;
 
-/// Draws one tick: parts by side, open volumes with their sweep over the tick, obstacles, and where they touched, from above and
+/// Draws one tick: parts by side, open hitboxes with their sweep over the tick, obstacles, and where they touched, from above and
 /// from the side; who is there, and what became true.
 ///
 /// Names that would meet others are left out; where there are more combatants than rows, those who take no part in the tick share
@@ -72,7 +72,7 @@ pub fn frame(frame: &Frame, title: &str, look: &Look) -> String {
     }
     if frame.figures.is_empty() {
         words = words.add_some(labels.place(
-            "nobody is here",
+            "no combatants",
             (MARGIN + room.0 / 2.0, TOP + 80.0),
             12.0,
             Held::Middle,
@@ -163,7 +163,7 @@ fn begun(title: &str, look: &Look) -> (Document, Group, Labels) {
 
 fn heading(frame: &Frame) -> String {
     let standing = frame.figures.iter().filter(|figure| figure.stands).count();
-    let open = frame.volumes.iter().filter(|volume| volume.open).count();
+    let open = frame.hitboxes.iter().filter(|hitbox| hitbox.open).count();
     format!("{:.2} s, tick {}: {standing} stand, {open} volumes are open", frame.time, frame.tick)
 }
 
@@ -175,7 +175,7 @@ pub(crate) fn sides<'a>(frames: &[&'a Frame]) -> Vec<(usize, &'a str)> {
     sides
 }
 
-/// What must be seen of the ticks of a swing: who swings, its volumes, and whoever is near in the first of the ticks.
+/// What must be seen of the ticks of a swing: who swings, its hitboxes, and whoever is near in the first of the ticks.
 fn about(frames: &[&Frame], attacker: CombatantId, seen: Seen) -> [f32; 4] {
     const NEAR: f32 = 1.5;
     let mut own: Vec<Frame> = frames.iter().map(|&frame| frame.clone()).collect();
@@ -183,8 +183,8 @@ fn about(frames: &[&Frame], attacker: CombatantId, seen: Seen) -> [f32; 4] {
         let parts =
             frame.figures.iter().filter(|figure| figure.id == attacker).flat_map(|figure| &figure.parts);
         let parts = parts.map(|part| extent(&part.at(1.0), frame.up, seen));
-        let volumes = frame.volumes.iter().filter(|volume| volume.attacker == Some(attacker));
-        parts.chain(volumes.map(|volume| extent(&volume.end, frame.up, seen))).fold(NOTHING, both)
+        let hitboxes = frame.hitboxes.iter().filter(|hitbox| hitbox.attacker == Some(attacker));
+        parts.chain(hitboxes.map(|hitbox| extent(&hitbox.end, frame.up, seen))).fold(NOTHING, both)
     };
     let whole = frames.iter().map(|frame| reach(frame, Seen::Above)).fold(NOTHING, both);
     for frame in &mut own {
@@ -193,13 +193,13 @@ fn about(frames: &[&Frame], attacker: CombatantId, seen: Seen) -> [f32; 4] {
             let [u, v] = flat(figure.at, up, Seen::Above);
             u >= whole[0] - NEAR && v >= whole[1] - NEAR && u <= whole[2] + NEAR && v <= whole[3] + NEAR
         });
-        frame.volumes.retain(|volume| volume.attacker == Some(attacker));
+        frame.hitboxes.retain(|hitbox| hitbox.attacker == Some(attacker));
     }
     let swung = frames.iter().map(|frame| reach(frame, seen)).fold(NOTHING, both);
     both(bounds(&own.iter().collect::<Vec<_>>(), seen), swung)
 }
 
-/// What must be seen of the ticks: everybody, and all volumes that are open.
+/// What must be seen of the ticks: everybody, and all hitboxes that are open.
 fn bounds(frames: &[&Frame], seen: Seen) -> [f32; 4] {
     let mut all = NOTHING;
     for frame in frames {
@@ -210,8 +210,8 @@ fn bounds(frames: &[&Frame], seen: Seen) -> [f32; 4] {
             let place = hammerstone::Shape::Sphere { at: figure.at, radius: 0.2 };
             all = both(all, extent(&place, frame.up, seen));
         }
-        for volume in frame.volumes.iter().filter(|volume| volume.open) {
-            all = both(all, extent(&volume.end, frame.up, seen));
+        for hitbox in frame.hitboxes.iter().filter(|hitbox| hitbox.open) {
+            all = both(all, extent(&hitbox.end, frame.up, seen));
         }
     }
     if all[0] > all[2] {
@@ -229,7 +229,7 @@ fn key(look: &Look, y: f32, labels: &mut Labels, page: Area) -> (Group, Group) {
     let items: [(&str, Group); 5] = [
         ("hit, with the normal of the part", look.burst(x + 4.0, y - 3.0)),
         ("a gate refused", look.shape(Sort::Refused, 0.0, 0.0, look.quiet)),
-        ("fallen", look.shape(Sort::Fell, 0.0, 0.0, look.quiet)),
+        ("died", look.shape(Sort::Died, 0.0, 0.0, look.quiet)),
         (
             "open volume, with its sweep over the tick",
             Group::new().add(

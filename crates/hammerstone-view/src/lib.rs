@@ -9,7 +9,7 @@
 //! let mut b = Ruleset::builder(60);
 //! let masons = b.team("masons");
 //! let trunk = Part::new("trunk", Shape::Sphere { at: [0.0, 1.0, 0.0], radius: 0.4 });
-//! let mason = b.cast(Cast::new("mason", masons, 40).part(trunk));
+//! let mason = b.template(Template::new("mason", masons, 40).part(trunk));
 //! let rules = b.build().unwrap();
 //! let mut fight = Encounter::new(&rules, 7);
 //! fight.orders().spawn(mason, Pose::IDENTITY);
@@ -17,8 +17,8 @@
 //! for _ in 0..60 {
 //!     fight.tick()?;
 //!     names.learn(&rules, &fight.facts());
-//!     lanes.take_in(&rules, &names, &fight.facts());
-//!     report.take_in(&fight, &names);
+//!     lanes.observe(&rules, &names, &fight.facts());
+//!     report.observe(&fight, &names);
 //! }
 //! let moment = frame(&Frame::of(&fight, &names), "A quiet night", &Look::LIGHT);
 //! assert!(moment.contains(">\nmason\n</text>"));

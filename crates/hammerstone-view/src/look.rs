@@ -93,7 +93,7 @@ impl Look {
                     .set("stroke", self.paper)
                     .set("fill", self.ink),
             ),
-            Sort::Harmed => group.add(path(format!("M{} {}h8l-4 7z", x - 4.0, y - 3.5), true)),
+            Sort::Damaged => group.add(path(format!("M{} {}h8l-4 7z", x - 4.0, y - 3.5), true)),
             Sort::Healed => group.add(path(format!("M{} {y}h8M{x} {}v8", x - 4.0, y - 4.0), false)),
             Sort::Refused => group.add(
                 Circle::new()
@@ -105,8 +105,8 @@ impl Look {
                     .set("stroke-width", 1.2),
             ),
             Sort::Crossed => group.add(path(format!("M{x} {}l4.5 4.5l-4.5 4.5l-4.5 -4.5z", y - 4.5), false)),
-            Sort::Averted => group.add(path(format!("M{} {}h8v4l-4 4l-4 -4z", x - 4.0, y - 4.0), false)),
-            Sort::Fell => group.add(
+            Sort::Spared => group.add(path(format!("M{} {}h8v4l-4 4l-4 -4z", x - 4.0, y - 4.0), false)),
+            Sort::Died => group.add(
                 path(format!("M{} {}l9 9M{} {}l-9 9", x - 4.5, y - 4.5, x + 4.5, y - 4.5), false)
                     .set("stroke", self.ink)
                     .set("stroke-width", 2.4),
@@ -137,12 +137,12 @@ impl Look {
     pub(crate) fn sort_text(sort: Sort) -> &'static str {
         match sort {
             Sort::Struck => "struck somebody",
-            Sort::Harmed => "was harmed",
+            Sort::Damaged => "was harmed",
             Sort::Healed => "was healed",
             Sort::Refused => "a gate refused",
             Sort::Crossed => "threshold",
-            Sort::Averted => "kept from falling",
-            Sort::Fell => "fell",
+            Sort::Spared => "death prevented",
+            Sort::Died => "died",
             Sort::Returned => "returned",
             Sort::Said => "said",
         }

@@ -1,4 +1,4 @@
-//! One view of one tick: parts, volumes with their sweep, obstacles, touches, names, and the bar that tells the scale.
+//! One view of one tick: parts, hitboxes with their sweep, obstacles, touches, names, and the bar that tells the scale.
 
 use hammerstone::CombatantId;
 use hammerstone_record::{Came, Figure, Frame, Sort};
@@ -66,22 +66,22 @@ pub(crate) fn panel(
             );
             group = group.add(look.side_mark(figure.side, x, y));
         } else if !figure.stands {
-            group = group.add(look.shape(Sort::Fell, x, y, colour));
+            group = group.add(look.shape(Sort::Died, x, y, colour));
         }
         drawn = drawn.add(group);
     }
-    for volume in frame.volumes.iter().rev() {
-        let colour = colour(volume.attacker);
-        let end = path(window.outline(&volume.end)).set("stroke", colour);
-        if !volume.open {
+    for hitbox in frame.hitboxes.iter().rev() {
+        let colour = colour(hitbox.attacker);
+        let end = path(window.outline(&hitbox.end)).set("stroke", colour);
+        if !hitbox.open {
             drawn = drawn.add(end.set("fill", "none").set("stroke-dasharray", "1 3").set("stroke-width", 1));
             continue;
         }
-        let mut group = Group::new().add(Title::new(volume.attack.as_str()));
-        let still = volume.moving.at(0.0) == volume.moving.at(1.0) || volume.end != volume.moving.at(1.0);
+        let mut group = Group::new().add(Title::new(hitbox.attack.as_str()));
+        let still = hitbox.moving.at(0.0) == hitbox.moving.at(1.0) || hitbox.end != hitbox.moving.at(1.0);
         if !still {
             for time in GHOSTS {
-                let data = window.outline(&volume.moving.at(time));
+                let data = window.outline(&hitbox.moving.at(time));
                 group = group.add(path(data).set("fill", colour).set("fill-opacity", 0.13));
             }
         }
@@ -175,11 +175,11 @@ fn names(frame: &Frame, window: &Window, look: &Look, labels: &mut Labels) -> Gr
 
 /// Whether one swings in the tick or is spoken of.
 pub(crate) fn takes_part(frame: &Frame, figure: &Figure) -> bool {
-    let swings = |volume: &hammerstone_record::Volume| volume.attacker == Some(figure.id);
+    let swings = |hitbox: &hammerstone_record::Hitbox| hitbox.attacker == Some(figure.id);
     let spoken = |text: &String| {
         text.split(|letter: char| letter.is_whitespace() || letter == '\'').any(|word| word == figure.name)
     };
-    frame.volumes.iter().any(swings) || frame.told.iter().any(spoken)
+    frame.hitboxes.iter().any(swings) || frame.told.iter().any(spoken)
 }
 
 /// A length that is round, in metres.

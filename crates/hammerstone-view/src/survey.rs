@@ -15,9 +15,9 @@ const MOST: usize = 28;
 /// Outcomes have the colours and marks from here on: those before are the teams'.
 const OUTCOMES: usize = 2;
 
-/// Draws a survey. Of one point: when each combatant fell and what it dealt, from the tenth to the nine-tenth value with the middle one
-/// marked. Of several: how they ended, how long they took and who fell, from value to value. Beyond 28, combatants are left out, those
-/// that fell in most runs being kept.
+/// Draws a survey. Of one point: when each combatant died and what it dealt, from the tenth to the nine-tenth value with the middle one
+/// marked. Of several: how they ended, how long they took and who died, from value to value. Beyond 28, combatants are left out, those
+/// that died in most runs being kept.
 pub fn survey(points: &[Point], varied: &[&str], title: &str, look: &Look) -> String {
     let mut drawing = Drawing { look, labels: Labels::default(), shapes: Group::new(), words: Group::new() };
     let runs: usize = points.iter().map(|point| point.runs).sum();
@@ -150,7 +150,7 @@ impl Drawing<'_> {
         let mut fighters: Vec<_> = point.fighters.iter().collect();
         let left_out = fighters.len().saturating_sub(MOST);
         if left_out > 0 {
-            fighters.sort_by(|a, b| b.fell.total_cmp(&a.fell));
+            fighters.sort_by(|a, b| b.died.total_cmp(&a.died));
             fighters.truncate(MOST);
         }
         let top = TOP + 62.0;
@@ -169,7 +169,7 @@ impl Drawing<'_> {
         for (number, fighter) in fighters.into_iter().enumerate() {
             let y = top + row * (number as f32 + 0.5);
             self.text(&fitted(&fighter.name, 11.0, 160.0), (MARGIN, y + 4.0), 11.0, Held::Start, false);
-            self.text(&share(fighter.fell), (232.0, y + 4.0), 10.0, Held::End, true);
+            self.text(&share(fighter.died), (232.0, y + 4.0), 10.0, Held::End, true);
             if let Some(time) = &fighter.time {
                 self.band(&when, y, time, look.side(1));
             }
@@ -180,9 +180,7 @@ impl Drawing<'_> {
         } else {
             String::new()
         };
-        let key = format!(
-            "bars: from the value that a tenth is below to the one that a tenth is above; stroke: the middle value{more}"
-        );
+        let key = format!("bars: p10 to p90; stroke: the median{more}");
         self.text(&key, (MARGIN, HIGH - 14.0), 10.0, Held::Start, true);
     }
 
@@ -205,16 +203,12 @@ impl Drawing<'_> {
         let longest = points.iter().map(|point| point.seconds.high).fold(0.0, f64::max);
         let takes = panel(1, round_up(longest));
         let most =
-            points.iter().flat_map(|point| &point.teams).map(|team| team.falls.mean).fold(0.0, f64::max);
-        let falls = panel(2, round_up(most));
+            points.iter().flat_map(|point| &point.teams).map(|team| team.deaths.mean).fold(0.0, f64::max);
+        let deaths = panel(2, round_up(most));
         for (panel, words, unit) in [
             (&ends, "how it ends: share of the runs", "%"),
-            (
-                &takes,
-                "how long it takes, in seconds: the middle value, and the band between a tenth and nine tenths",
-                "",
-            ),
-            (&falls, "how many fall: mean by team", ""),
+            (&takes, "duration in seconds: median, and p10 to p90 as a band", ""),
+            (&deaths, "how many fall: mean by team", ""),
         ] {
             self.text(words, (left, panel.top - 7.0), 11.0, Held::Start, false);
             for step in 0..=2 {
@@ -255,10 +249,10 @@ impl Drawing<'_> {
         );
         let teams = points.first().map_or(0, |point| point.teams.len());
         for number in 0..teams {
-            let of = |point: &Point| point.teams.get(number).map_or(0.0, |team| team.falls.mean);
-            self.way(points.iter().enumerate().map(|(place, point)| (x(place), falls.y(of(point)))), number);
+            let of = |point: &Point| point.teams.get(number).map_or(0.0, |team| team.deaths.mean);
+            self.way(points.iter().enumerate().map(|(place, point)| (x(place), deaths.y(of(point)))), number);
             let name = points[0].teams[number].name.clone();
-            self.named(&name, number, falls.top + 14.0 + number as f32 * 20.0);
+            self.named(&name, number, deaths.top + 14.0 + number as f32 * 20.0);
         }
         // Values whose labels would meet others go without.
         for (place, point) in points.iter().enumerate() {

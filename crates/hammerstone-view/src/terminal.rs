@@ -142,8 +142,8 @@ fn map(screen: &Screen<'_>, area: Rect, cells: &mut Buffer) {
     let block = boxed(&title);
     let inner = block.inner(area);
     let parts = frame.figures.iter().flat_map(|figure| &figure.parts).map(|part| part.at(1.0));
-    let open = || frame.volumes.iter().filter(|volume| volume.open);
-    let shapes = parts.chain(open().map(|volume| volume.end));
+    let open = || frame.hitboxes.iter().filter(|hitbox| hitbox.open);
+    let shapes = parts.chain(open().map(|hitbox| hitbox.end));
     let mut bounds = shapes.map(|shape| extent(&shape, frame.up, seen)).fold(NOTHING, both);
     if bounds[0] > bounds[2] {
         bounds = [-3.0, -3.0, 3.0, 3.0];
@@ -176,11 +176,11 @@ fn map(screen: &Screen<'_>, area: Rect, cells: &mut Buffer) {
                 }
             }
             context.layer();
-            for volume in open() {
-                let points = around(&volume.end, frame.up, seen);
-                outline(context, &points, colour(sides(volume.attacker)));
+            for hitbox in open() {
+                let points = around(&hitbox.end, frame.up, seen);
+                outline(context, &points, colour(sides(hitbox.attacker)));
                 // Filled, so that it is told from a body without colour.
-                hatch(context, &points, colour(sides(volume.attacker)));
+                hatch(context, &points, colour(sides(hitbox.attacker)));
             }
         })
         .render(area, cells);
@@ -263,7 +263,7 @@ fn people(screen: &Screen<'_>, area: Rect, cells: &mut Buffer) {
     let more = figures.len().saturating_sub(room);
     if more > 0 {
         let open = |figure: &Figure| {
-            screen.frame.volumes.iter().any(|volume| volume.open && volume.attacker == Some(figure.id))
+            screen.frame.hitboxes.iter().any(|hitbox| hitbox.open && hitbox.attacker == Some(figure.id))
         };
         let told = |figure: &Figure| screen.frame.told.iter().any(|text| text.contains(&figure.name));
         figures.sort_by_key(|figure| (!told(figure), !open(figure), !figure.stands));
@@ -294,14 +294,14 @@ fn people(screen: &Screen<'_>, area: Rect, cells: &mut Buffer) {
         lines.push(Line::styled(format!("and {} more", screen.frame.figures.len() - figures.len()), quiet()));
     }
     if lines.is_empty() {
-        lines.push(Line::styled("nobody is here", quiet()));
+        lines.push(Line::styled("no combatants", quiet()));
     }
     Paragraph::new(lines).render(inner, cells);
 }
 
 /// The feed around the chosen line.
 fn feed(screen: &Screen<'_>, area: Rect, cells: &mut Buffer) {
-    let block = boxed("what became true");
+    let block = boxed("events");
     let inner = block.inner(area);
     block.render(area, cells);
     let room = usize::from(inner.height);
@@ -343,13 +343,13 @@ fn ledger(screen: &Screen<'_>, area: Rect, cells: &mut Buffer) {
         return;
     };
     let mut lines = Vec::new();
-    let by = account.source.as_deref().unwrap_or("nobody");
+    let by = account.source.as_deref().unwrap_or("environment");
     let part = account.part.as_ref().map_or(String::new(), |part| format!(", {part}"));
     lines.push(Line::styled(format!("{by}'s {} on {}{part}", account.name, account.target), strong()));
     for amount in &account.amounts {
-        let kind = amount.kind.as_deref().unwrap_or("healing");
+        let damage_type = amount.damage_type.as_deref().unwrap_or("healing");
         let critical = if account.critical { ", critical" } else { "" };
-        lines.push(Line::from(format!("{kind}: {}{critical}", amount.amount)));
+        lines.push(Line::from(format!("{damage_type}: {}{critical}", amount.amount)));
         for row in &amount.ledger {
             lines.push(Line::from(vec![
                 Span::raw(format!(" {:<11} {:>9} ", row.step, row.after)),

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use hammerstone_record::{Lane, Lanes, Mark, Sort};
+use hammerstone_record::{Lane, Lanes, Sort, TimelineMark};
 use svg::node::element::{Group, Line, Path, Rectangle, Title};
 
 use crate::labels::{Area, Held, LEAST, Labels};
@@ -18,7 +18,7 @@ const BOTTOM: f32 = 74.0;
 /// The least and the most that a lane is high.
 const LANE: (f32, f32) = (26.0, 72.0);
 
-/// What one lane of the picture shows: a combatant, or several of one cast entry and team.
+/// What one lane of the picture shows: a combatant, or several of one template and team.
 enum Row<'a> {
     One(&'a Lane),
     Several { name: String, team: &'a str, lanes: Vec<&'a Lane> },
@@ -34,13 +34,13 @@ impl Row<'_> {
     }
 }
 
-/// The rows of the picture. Where there are more combatants than lanes fit, those of one cast entry and team share one, the most numerous
+/// The rows of the picture. Where there are more combatants than lanes fit, those of one template and team share one, the most numerous
 /// first, until all fit.
 fn rows(lanes: &[Lane]) -> Vec<Row<'_>> {
     let most = ((HIGH - TOP - BOTTOM) / LANE.0) as usize;
     let mut sorts: BTreeMap<(&str, &str), usize> = BTreeMap::new();
     for lane in lanes {
-        *sorts.entry((&lane.team, &lane.cast)).or_default() += 1;
+        *sorts.entry((&lane.team, &lane.template)).or_default() += 1;
     }
     let mut by_number: Vec<_> = sorts.into_iter().filter(|(_, count)| *count > 1).collect();
     by_number.sort_by_key(|(_, count)| std::cmp::Reverse(*count));
@@ -55,20 +55,22 @@ fn rows(lanes: &[Lane]) -> Vec<Row<'_>> {
     }
     let mut rows: Vec<Row<'_>> = Vec::new();
     for lane in lanes {
-        let sort = (lane.team.as_str(), lane.cast.as_str());
+        let sort = (lane.team.as_str(), lane.template.as_str());
         if !shared.contains(&sort) {
             rows.push(Row::One(lane));
             continue;
         }
         let known = rows.iter_mut().find_map(|row| match row {
-            Row::Several { lanes, team, .. } if lanes[0].cast == lane.cast && *team == lane.team => {
+            Row::Several { lanes, team, .. } if lanes[0].template == lane.template && *team == lane.team => {
                 Some(lanes)
             }
             _ => None,
         });
         match known {
             Some(lanes) => lanes.push(lane),
-            None => rows.push(Row::Several { name: lane.cast.clone(), team: &lane.team, lanes: vec![lane] }),
+            None => {
+                rows.push(Row::Several { name: lane.template.clone(), team: &lane.team, lanes: vec![lane] })
+            }
         }
     }
     rows
@@ -100,7 +102,7 @@ impl Frame<'_> {
     }
 
     /// Where a mark stands: what one does on the bar of swings, what was refused above what came to something.
-    fn place(&self, mark: &Mark) -> (f32, f32) {
+    fn place(&self, mark: &TimelineMark) -> (f32, f32) {
         let y = match mark.sort {
             Sort::Struck => 2.0 + self.bar() / 2.0,
             Sort::Refused | Sort::Said => self.high * 0.4,
@@ -319,7 +321,7 @@ fn one(frame: &Frame<'_>, lane: &Lane, labels: &mut Labels) -> (Group, Group) {
     }
     for mark in &lane.marks {
         let text = match mark.sort {
-            Sort::Harmed | Sort::Healed | Sort::Crossed | Sort::Said => mark.text.as_str(),
+            Sort::Damaged | Sort::Healed | Sort::Crossed | Sort::Said => mark.text.as_str(),
             _ => continue,
         };
         let (x, y) = frame.place(mark);
@@ -353,14 +355,14 @@ fn health(frame: &Frame<'_>, lane: &Lane, end: u32) -> Group {
     )
 }
 
-/// Several combatants: how many of them stand, and when each fell.
+/// Several combatants: how many of them stand, and when each died.
 fn several(frame: &Frame<'_>, lanes: &[&Lane], labels: &mut Labels) -> (Group, Group) {
     let mut changes: BTreeMap<u32, i64> = BTreeMap::new();
     for lane in lanes {
         *changes.entry(lane.from).or_default() += 1;
         let mut down: Option<u32> = None;
         for &(from, to) in &lane.down {
-            // Who fell and then went away is down once.
+            // Who died and then went away is down once.
             if down.is_none() {
                 *changes.entry(from).or_default() -= 1;
                 down = Some(from);
@@ -399,7 +401,7 @@ fn several(frame: &Frame<'_>, lanes: &[&Lane], labels: &mut Labels) -> (Group, G
                 .set("stroke-width", 1.2),
         );
     for lane in lanes {
-        for mark in lane.marks.iter().filter(|mark| matches!(mark.sort, Sort::Fell | Sort::Returned)) {
+        for mark in lane.marks.iter().filter(|mark| matches!(mark.sort, Sort::Died | Sort::Returned)) {
             let tip =
                 format!("{:.2} s: {} {}", frame.seconds(mark.tick), lane.name, Look::sort_text(mark.sort));
             let shape = frame.look.shape(mark.sort, frame.x(mark.tick), floor - 6.0, frame.colour);

@@ -177,7 +177,7 @@ pub fn wiring(diagram: &Diagram, title: &str, look: &Look) -> String {
     }
     if heard.is_empty() {
         words = words.add_some(labels.place(
-            "nobody listens to anything",
+            "there are no listeners",
             (TOPICS.0, TOP + 20.0),
             12.0,
             Held::Start,
@@ -191,7 +191,7 @@ pub fn wiring(diagram: &Diagram, title: &str, look: &Look) -> String {
         .map(|topic| format!("{} {}", topic.topic, topic.published))
         .collect();
     let deaf = format!(
-        "published, and heard by nobody: {}",
+        "published, but unheard: {}",
         if deaf.is_empty() { "nothing".to_owned() } else { deaf.join(", ") }
     );
     let lines = wrapped(&deaf, 10.0, WIDE - 2.0 * MARGIN - 20.0);

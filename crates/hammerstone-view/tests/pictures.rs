@@ -1,13 +1,13 @@
 //! Pictures of a few and of many: no two labels meet, none leaves the page or is too small, and the picture is the same each time.
 
 use hammerstone::*;
-use hammerstone_record::{Accounts, Frame, Lanes, Names, Tale, Told, Wiring};
+use hammerstone_record::{Accounts, Frame, Lanes, Names, Told, Transcript, Wiring};
 use hammerstone_view::{Look, Reporter, Screen, frame, png, screen, strip, timeline, wiring};
 use proptest::prelude::*;
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
 
-/// The timeline of a brawl of so many, of several cast entries, in which many fall.
+/// The timeline of a brawl of so many, of several templates, in which many die.
 fn brawl(combatants: usize) -> String {
     let [timeline, ..] = pictures(combatants);
     timeline
@@ -16,7 +16,7 @@ fn brawl(combatants: usize) -> String {
 /// The timeline, one tick, some side by side, and who hears what: many rules, if there are many combatants.
 fn pictures(combatants: usize) -> [String; 4] {
     let mut b = Ruleset::builder(60);
-    let crush = b.kind("crush");
+    let crush = b.damage_type("crush");
     let tide = b.reason("tide");
     let teams = [b.team("masons"), b.team("beasts"), b.team("the drowned")];
     let half = b.threshold("half");
@@ -24,30 +24,32 @@ fn pictures(combatants: usize) -> [String; 4] {
     let burn = b.status(
         Status::new("caustic-burn")
             .lasts(50)
-            .beat(Beat::harm(9, vec![Harm { kind: crush, low: 1, high: 3 }])),
+            .pulse(Pulse::damage(9, vec![Damage { damage_type: crush, low: 1, high: 3 }])),
     );
     let poke = b.attack(
-        Attack::placed("a poke with a long pole")
+        Attack::area("a poke with a long pole")
             .timeline(4, 20, 6)
-            .volume(Shape::Sphere { at: [0.0; 3], radius: 2.0 })
-            .harm(crush, 2, 6)
-            .gives(burn),
+            .hitbox(Shape::Sphere { at: [0.0; 3], radius: 2.0 })
+            .damage(crush, 2, 6)
+            .inflicts(burn),
     );
     let trunk = Part::new("trunk", Shape::Sphere { at: [0.0; 3], radius: 0.4 });
-    let casts: Vec<CastId> = (0..9)
+    let templates: Vec<TemplateId> = (0..9)
         .map(|i| {
-            let cast = Cast::new(&format!("a cast entry of a long name, number {i}"), teams[i % 3], 30)
-                .lies(30)
-                .part(trunk.clone());
-            let cast = if i == 0 { cast.lives(Lives::new(3, 20)) } else { cast };
-            b.cast(cast.threshold(half, Fixed::ratio(1, 2), IfItKills::Skip))
+            let template =
+                Template::new(&format!("a cast entry of a long name, number {i}"), teams[i % 3], 30)
+                    .corpse_time(30)
+                    .part(trunk.clone());
+            let template = if i == 0 { template.lives(Lives::new(3, 20)) } else { template };
+            b.template(template.threshold(half, Fixed::ratio(1, 2), IfItKills::Skip))
         })
         .collect();
-    b.rule(Rule::on("speaks", "health.crossed").does(Action::Say(Some(Whom::Subject), line)));
+    b.rule(Rule::on("speaks", "health.crossed").does(Reaction::Say(Some(Target::Subject), line)));
     for number in 0..combatants {
-        let topic = ["hit.landed", "death.fell", "attack.ended", "contact.met", "health.changed"][number % 5];
+        let topic =
+            ["hit.landed", "combatant.died", "attack.ended", "contact.met", "health.changed"][number % 5];
         let rule = Rule::on(&format!("one of many rules, number {number}"), topic).limit(Limit::Once);
-        b.rule(rule.does(Action::Say(None, line)));
+        b.rule(rule.does(Reaction::Say(None, line)));
     }
     let rules = b.build().unwrap();
     let mut wires = Wiring::new(&rules);
@@ -57,7 +59,7 @@ fn pictures(combatants: usize) -> [String; 4] {
         .map(|i| {
             fight
                 .orders()
-                .spawn(casts[i * i % casts.len()], Pose::at([(i % 20) as f32, 0.0, (i / 20) as f32]))
+                .spawn(templates[i * i % templates.len()], Pose::at([(i % 20) as f32, 0.0, (i / 20) as f32]))
         })
         .collect();
     let (mut names, mut lanes, mut frames) = (Names::new(), Lanes::new(), Vec::new());
@@ -65,15 +67,15 @@ fn pictures(combatants: usize) -> [String; 4] {
         let who = all[tick * 7 % all.len()];
         fight.orders().start(who, poke);
         if tick % 3 == 0 {
-            fight.orders().harm(all[tick * 11 % all.len()], crush, Fixed::whole(8), tide);
+            fight.orders().damage(all[tick * 11 % all.len()], crush, Fixed::whole(8), tide);
         }
         if tick == 200 {
             fight.orders().reset();
         }
         fight.tick().unwrap();
         names.learn(&rules, &fight.facts());
-        lanes.take_in(&rules, &names, &fight.facts());
-        wires.take_in(&fight);
+        lanes.observe(&rules, &names, &fight.facts());
+        wires.observe(&fight);
         if (100..124).contains(&tick) {
             frames.push(Frame::of(&fight, &names));
         }
@@ -150,18 +152,18 @@ proptest! {
         let encounter = testkit::play(&fight, true, |encounter| {
             let rules = encounter.rules();
             names.learn(rules, &encounter.facts());
-            lanes.take_in(rules, &names, &encounter.facts());
+            lanes.observe(rules, &names, &encounter.facts());
             let (report, wires) = gathered.get_or_insert_with(|| (Reporter::new(rules), Wiring::new(rules)));
-            report.take_in(encounter, &names);
-            wires.take_in(encounter);
+            report.observe(encounter, &names);
+            wires.observe(encounter);
             frames.push(Frame::of(encounter, &names));
             encounter.keep_deliveries(true);
         });
         let rules = encounter.rules();
         let Some((report, wires)) = gathered else { return Ok(()) };
-        let busiest = frames.iter().max_by_key(|frame| frame.told.len() + frame.volumes.len()).unwrap();
+        let busiest = frames.iter().max_by_key(|frame| frame.told.len() + frame.hitboxes.len()).unwrap();
         let some: Vec<Frame> = frames.iter().step_by(frames.len().div_ceil(6)).cloned().collect();
-        let attacker = frames.iter().flat_map(|frame| &frame.volumes).find_map(|volume| volume.attacker);
+        let attacker = frames.iter().flat_map(|frame| &frame.hitboxes).find_map(|hitbox| hitbox.attacker);
         let pictures = [
             timeline(&lanes, "A fight", 60, &Look::LIGHT),
             frame(busiest, "A fight", &Look::DARK),
@@ -193,7 +195,7 @@ fn labels_that_meet_are_found() {
 }
 
 #[test]
-fn many_share_lanes_by_cast_entry() {
+fn many_share_lanes_by_template() {
     let few = brawl(20);
     assert!(!few.contains(" × "), "each has a lane");
     assert!(brawl(200).contains(" × "), "they share lanes");
@@ -226,28 +228,28 @@ fn cells(view: &Screen<'_>, columns: u16, lines: u16) -> Vec<String> {
 #[test]
 fn a_terminal_of_any_size_shows_what_it_can() {
     let mut b = Ruleset::builder(60);
-    let crush = b.kind("crush");
+    let crush = b.damage_type("crush");
     let (masons, beasts) = (b.team("masons"), b.team("beasts"));
     let ball = |z, radius| Shape::Sphere { at: [0.0, 0.0, z], radius };
-    let maul = b.attack(Attack::carried("maul").timeline(1, 3, 2).volume(ball(1.0, 0.4)).harm(crush, 3, 3));
-    let mason = b.cast(Cast::new("mason", masons, 9).part(Part::new("trunk", ball(0.0, 0.4))));
-    let hound = b.cast(Cast::new("hound", beasts, 9).part(Part::new("skull", ball(0.0, 0.4))));
+    let maul = b.attack(Attack::melee("maul").timeline(1, 3, 2).hitbox(ball(1.0, 0.4)).damage(crush, 3, 3));
+    let mason = b.template(Template::new("mason", masons, 9).part(Part::new("trunk", ball(0.0, 0.4))));
+    let hound = b.template(Template::new("hound", beasts, 9).part(Part::new("skull", ball(0.0, 0.4))));
     let rules = b.build().unwrap();
     let mut fight = Encounter::new(&rules, 1);
     fight.keep_ledgers(true);
     let odo = fight.orders().spawn(mason, Pose::IDENTITY);
     fight.orders().spawn(hound, Pose::at([0.0, 0.0, 1.5]));
     fight.orders().start(odo, maul);
-    let (mut names, mut tale, mut accounts) = (Names::new(), Tale::new(), Accounts::new());
+    let (mut names, mut transcript, mut accounts) = (Names::new(), Transcript::new(), Accounts::new());
     names.call(odo, "odo");
     for _ in 0..2 {
         fight.tick().unwrap();
         names.learn(&rules, &fight.facts());
-        tale.take_in(&rules, &names, &fight.facts());
-        accounts.take_in(&fight, &names);
+        transcript.observe(&rules, &names, &fight.facts());
+        accounts.observe(&fight, &names);
     }
     let frame = Frame::of(&fight, &names);
-    let told: &[Told] = tale.told();
+    let told: &[Told] = transcript.told();
     let view = Screen {
         title: "Two",
         frame: &frame,

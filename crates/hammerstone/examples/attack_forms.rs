@@ -6,40 +6,40 @@ use hammerstone::*;
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
     let mut b = Ruleset::builder(60);
-    let (crush, heat) = (b.kind("crush"), b.kind("heat"));
+    let (crush, heat) = (b.damage_type("crush"), b.damage_type("heat"));
     let (masons, beasts) = (b.team("masons"), b.team("beasts"));
     let trunk =
         Part::new("trunk", Shape::Capsule { from: [0.0, 0.4, 0.0], to: [0.0, 1.4, 0.0], radius: 0.3 });
-    let mason = b.cast(Cast::new("mason", masons, 100).part(trunk.clone()));
-    let hound = b.cast(Cast::new("hound", beasts, 100).part(trunk));
+    let mason = b.template(Template::new("mason", masons, 100).part(trunk.clone()));
+    let hound = b.template(Template::new("hound", beasts, 100).part(trunk));
     let ball = |radius| Shape::Sphere { at: [0.0, 0.0, 0.0], radius };
 
     // Carried: a hammer's head on a path of poses, from one side to the other.
-    let maul = Attack::carried("maul")
+    let maul = Attack::melee("maul")
         .timeline(6, 10, 12)
-        .harm(crush, 10, 10)
-        .volume(Shape::Sphere { at: [0.0, 1.0, 1.2], radius: 0.3 })
+        .damage(crush, 10, 10)
+        .hitbox(Shape::Sphere { at: [0.0, 1.0, 1.2], radius: 0.3 })
         .key(6, Pose::IDENTITY.facing(Axis::Y, 80.0))
         .key(16, Pose::IDENTITY.facing(Axis::Y, -80.0));
-    // Thrown: three pebbles in a fan, each with a struck list of its own; where one hits, splinters fly.
-    let fan = Throw { from: [0.0, 1.0, 0.4], pellets: 3, spread: 10.0, ..Throw::new(40.0, 60) };
-    let pebbles = Attack::thrown("pebbles", fan)
+    // Projectile: three pebbles in a fan, each with a struck list of its own; where one hits, splinters fly.
+    let fan = Projectile { from: [0.0, 1.0, 0.4], pellets: 3, spread: 10.0, ..Projectile::new(40.0, 60) };
+    let pebbles = Attack::projectile("pebbles", fan)
         .timeline(3, 1, 6)
         .sharing(Sharing::Body)
-        .harm(crush, 2, 2)
-        .volume(ball(0.05))
+        .damage(crush, 2, 2)
+        .hitbox(ball(0.05))
         .child(When::Hit, "splinters");
     // Placed: there for a while, with a turn every ten ticks.
-    let splinters = Attack::placed("splinters")
+    let splinters = Attack::area("splinters")
         .timeline(0, 15, 0)
-        .policy(Policy::Rhythm(10))
-        .harm(crush, 1, 1)
-        .volume(ball(0.5));
+        .policy(Policy::Interval(10))
+        .damage(crush, 1, 1)
+        .hitbox(ball(0.5));
     // Beam: the nearest target only, four turns a second.
     let beam = Beam { from: [0.0, 1.0, 0.4], reach: 10.0, radius: 0.0, pierce: 0 };
-    let beam = Attack::beam("beam", beam).timeline(0, 60, 0).policy(Policy::Rhythm(15)).harm(heat, 3, 3);
+    let beam = Attack::beam("beam", beam).timeline(0, 60, 0).policy(Policy::Interval(15)).damage(heat, 3, 3);
     // Touch: the body itself hurts whom it meets.
-    let thorns = Attack::touch("thorns").timeline(0, 120, 0).policy(Policy::Rhythm(60)).harm(crush, 1, 1);
+    let thorns = Attack::touch("thorns").timeline(0, 120, 0).policy(Policy::Interval(60)).damage(crush, 1, 1);
     b.attack(splinters);
     let [maul, pebbles, beam, thorns] = [maul, pebbles, beam, thorns].map(|attack| b.attack(attack));
     let rules = b.build()?;
@@ -50,7 +50,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
         "parry",
         0,
         move |(), attempt, _| {
-            if attempt.attack == maul { Verdict::Deflect } else { Verdict::Pass }
+            if attempt.attack == maul { Verdict::Deflect } else { Verdict::Proceed }
         },
     );
 

@@ -7,38 +7,37 @@ use hammerstone::*;
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
     let mut b = Ruleset::builder(60);
-    let crush = b.kind("crush");
+    let crush = b.damage_type("crush");
     let (masons, beasts) = (b.team("masons"), b.team("beasts"));
     let (might, plates) = (b.stat("might", Fixed::ZERO), b.stat("plates", Fixed::ZERO));
     let shale = b.shield(Shield::new("shale"));
     b.armour(Armour { flat: Some(plates), ..Armour::default() });
 
     // Each crack lets a fifth more through, up to three.
-    let cracked = b.status(
-        Status::new("cracked")
-            .lasts(600)
-            .again(Again::Pile(3))
-            .changes_amounts(AmountChange::new(Flow::TakesHarm, By::Share(Fixed::ratio(1, 5)))),
-    );
+    let cracked =
+        b.status(Status::new("cracked").lasts(600).stacking(Stacking::Stack(3)).changes_amounts(
+            AmountChange::new(Direction::TakesDamage, Modifier::AddShare(Fixed::ratio(1, 5))),
+        ));
     let maul = b.attack(
-        Attack::carried("maul")
+        Attack::melee("maul")
             .timeline(2, 4, 2)
-            .harm(crush, 10, 10)
-            .draws(Draw {
-                of: Party::Attacker,
+            .damage(crush, 10, 10)
+            .scaling(Scaling {
+                of: Role::Attacker,
                 stat: might,
                 adds: Fixed::ratio(1, 2),
                 shares: Fixed::ZERO,
-                kind: None,
+                damage_type: None,
             })
             .critical(Critical::new(Fixed::ONE, Fixed::ratio(3, 2)))
-            .gives(cracked)
-            .volume(Shape::Sphere { at: [0.0, 1.0, 1.0], radius: 0.4 }),
+            .inflicts(cracked)
+            .hitbox(Shape::Sphere { at: [0.0, 1.0, 1.0], radius: 0.4 }),
     );
     let trunk = Part::new("trunk", Shape::Sphere { at: [0.0, 1.0, 0.0], radius: 0.4 });
-    let mason = b.cast(Cast::new("mason", masons, 60).stat(might, Fixed::whole(6)).part(trunk.clone()));
-    let cairn = b.cast(
-        Cast::new("cairn", beasts, 120)
+    let mason =
+        b.template(Template::new("mason", masons, 60).stat(might, Fixed::whole(6)).part(trunk.clone()));
+    let cairn = b.template(
+        Template::new("cairn", beasts, 120)
             .stat(plates, Fixed::whole(4))
             .resistance(crush, Fixed::ratio(1, 4))
             .shield(shale, 6)
@@ -62,7 +61,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
             let facts = fight.facts();
             for event in facts.events() {
                 if let Event::DamageDealt { amount, ledger, .. } = *event {
-                    println!("a blow of {amount}, as foreseen: {}", preview.kinds[0].amount);
+                    println!("a blow of {amount}, as foreseen: {}", preview.damage_types[0].amount);
                     for line in facts.ledger_of(ledger) {
                         println!(
                             "  {:<11}{:>9} to {:>9}  {:?}",
@@ -72,8 +71,8 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
                             line.note
                         );
                     }
-                    assert_eq!(amount, preview.kinds[0].amount);
-                    assert_eq!(facts.ledger_of(ledger), preview.kinds[0].ledger);
+                    assert_eq!(amount, preview.damage_types[0].amount);
+                    assert_eq!(facts.ledger_of(ledger), preview.damage_types[0].ledger);
                     blows.push(amount);
                 }
             }

@@ -1,22 +1,24 @@
 //! A host that finds contacts with its own physics: it reports them, and they pass the same gates.
 //!
-//! Duplicates, parts in any order and swings that are over do no harm. Run it with
+//! Duplicates, parts in any order and swings that are over do no damage. Run it with
 //! `cargo run -p hammerstone --example host_physics`.
 
 use hammerstone::*;
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
     let mut b = Ruleset::builder(60);
-    let crush = b.kind("crush");
+    let crush = b.damage_type("crush");
     let (masons, beasts) = (b.team("masons"), b.team("beasts"));
     // The shapes are the host's own business; these are never met here, for the blade is nowhere near.
     let part = |name| Part::new(name, Shape::Sphere { at: [0.0, 1.0, 0.0], radius: 0.4 });
-    let mason = b.cast(Cast::new("mason", masons, 40).part(part("trunk")));
-    let hound = b.cast(
-        Cast::new("hound", beasts, 40).part(part("skull").multiplier(Fixed::ratio(3, 2))).part(part("tail")),
+    let mason = b.template(Template::new("mason", masons, 40).part(part("trunk")));
+    let hound = b.template(
+        Template::new("hound", beasts, 40)
+            .part(part("skull").multiplier(Fixed::ratio(3, 2)))
+            .part(part("tail")),
     );
     let far_away = Shape::Sphere { at: [0.0, 1000.0, 0.0], radius: 0.1 };
-    let maul = b.attack(Attack::carried("maul").timeline(2, 4, 2).harm(crush, 10, 10).volume(far_away));
+    let maul = b.attack(Attack::melee("maul").timeline(2, 4, 2).damage(crush, 10, 10).hitbox(far_away));
     let rules = b.build()?;
 
     let mut fight = Encounter::new(&rules, 7);

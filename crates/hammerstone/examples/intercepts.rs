@@ -1,5 +1,5 @@
 //! Game code that steps in before a blow counts: it lets pass, amends, refuses, or asks for a cost that is paid only if the hit lands.
-//! A step of the game's own, and a reprieve at the lethal moment.
+//! A step of the game's own, and a prevention of death at the lethal moment.
 //!
 //! Run it with `cargo run -p hammerstone --example intercepts`.
 
@@ -13,48 +13,48 @@ struct Night {
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
     let mut b = Ruleset::builder(60);
-    let crush = b.kind("crush");
+    let crush = b.damage_type("crush");
     let (masons, beasts) = (b.team("masons"), b.team("beasts"));
     let breath = b.reason("breath");
     let tide = b.own_step("tide");
     b.steps(&[Step::Base, Step::Resistance, Step::Amended, Step::Own(tide), Step::Rounding, Step::Shields]);
     let oil = b.shield(Shield::new("lamp-oil"));
     let maul = b.attack(
-        Attack::carried("maul")
+        Attack::melee("maul")
             .timeline(0, 2, 2)
-            .harm(crush, 10, 10)
-            .volume(Shape::Sphere { at: [0.0, 1.0, 1.0], radius: 0.4 }),
+            .damage(crush, 10, 10)
+            .hitbox(Shape::Sphere { at: [0.0, 1.0, 1.0], radius: 0.4 }),
     );
     let trunk = Part::new("trunk", Shape::Sphere { at: [0.0, 1.0, 0.0], radius: 0.4 });
-    let mason = b.cast(Cast::new("mason", masons, 60).shield(oil, 10).part(trunk.clone()));
-    let hound = b.cast(Cast::new("hound", beasts, 30).part(trunk));
+    let mason = b.template(Template::new("mason", masons, 60).shield(oil, 10).part(trunk.clone()));
+    let hound = b.template(Template::new("hound", beasts, 30).part(trunk));
     let rules = b.build()?;
 
     let mut hooks = Hooks::<Night>::new();
     // Asked first: a lantern makes the blow stronger, and costs breath. The cost is paid only if the hit lands.
     hooks.intercept("lantern", 10, move |_, attempt, terms| {
         if let Some(target) = attempt.attacker {
-            terms.amend(By::Share(Fixed::ratio(1, 2)), "lit by the lantern");
-            terms.cost(Order::Harm {
+            terms.amend(Modifier::AddShare(Fixed::ratio(1, 2)), "lit by the lantern");
+            terms.cost(Order::Damage {
                 target,
-                kind: crush,
+                damage_type: crush,
                 amount: Fixed::whole(4),
                 reason: breath,
                 source: None,
                 absolute: false,
             });
         }
-        Verdict::Pass
+        Verdict::Proceed
     });
     // Asked second: the first blow is parried. Nothing of what the lantern asked for takes place then.
     hooks.intercept("parry", 0, |night, _, _| {
         night.parried += 1;
-        if night.parried == 1 { Verdict::Refuse("parried") } else { Verdict::Pass }
+        if night.parried == 1 { Verdict::Refuse("parried") } else { Verdict::Proceed }
     });
     // A step of the ruleset that only the game can take.
     hooks.step(tide, "tide", |night, call| call.amount + night.tide);
     // And the hound is not done yet, once in its life.
-    hooks.reprieve("not done yet", 1, |_, _| Some(1));
+    hooks.prevents_death("not done yet", 1, |_, _| Some(1));
 
     let mut night = Night { tide: Fixed::whole(5), parried: 0 };
     let mut fight = Encounter::new(&rules, 7);
@@ -77,14 +77,14 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
                             println!("  {:<11}{:>9} to {:>9}", line.step.name(), line.before, line.after);
                         }
                     }
-                    Event::DeathAverted { .. } => println!("blow {blow} would have killed"),
-                    Event::DeathFell { .. } => println!("blow {blow} kills"),
+                    Event::CombatantSpared { .. } => println!("blow {blow} would have killed"),
+                    Event::CombatantDied { .. } => println!("blow {blow} kills"),
                     _ => {}
                 }
             }
         }
         let health = |who| fight.view().health(who).map_or(0, |(health, _)| health);
-        // 10, half more by the lantern, 5 by the tide: 20 a blow. The first is refused, the third is averted, the fourth kills.
+        // 10, half more by the lantern, 5 by the tide: 20 a blow. The first is refused, the third is spared, the fourth kills.
         assert_eq!(health(beast), [30, 10, 1, 0][blow - 1]);
         // 4 of breath for each blow that landed: 5 more by the tide, and the oil takes the first 10.
         assert_eq!(health(odo), [60, 60, 52, 43][blow - 1]);

@@ -10,7 +10,7 @@ use hammerstone::*;
 #[derive(Default)]
 struct Game {
     bar: Option<(i64, i64)>,
-    fallen: Vec<CombatantId>,
+    dead: Vec<CombatantId>,
     sounds: Vec<String>,
     opened: Option<Fixed>,
 }
@@ -22,12 +22,12 @@ enum Menu {
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
     let mut b = Ruleset::builder(60);
-    let crush = b.kind("crush");
+    let crush = b.damage_type("crush");
     let tide = b.reason("tide");
     let (masons, beasts) = (b.team("masons"), b.team("beasts"));
     let opened = b.host_topic("host.sluice.opened", &[("by", ValueSort::Who), ("height", ValueSort::Exact)]);
-    let mason = b.cast(Cast::new("mason", masons, 40));
-    let hound = b.cast(Cast::new("hound", beasts, 10));
+    let mason = b.template(Template::new("mason", masons, 40));
+    let hound = b.template(Template::new("hound", beasts, 10));
     let rules = b.build()?;
 
     let mut hooks = Hooks::<Game>::new();
@@ -39,8 +39,8 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     });
     // Reacts: what it orders is carried out in the same tick, in a further pass.
     let sluice = hooks.react("sluice", move |game: &mut Game, heard, orders| {
-        if let Event::DeathFell { subject, killer: Some(by), .. } = *heard.event {
-            game.fallen.push(subject);
+        if let Event::CombatantDied { subject, killer: Some(by), .. } = *heard.event {
+            game.dead.push(subject);
             orders.publish(opened, &[HostValue::Who(by), HostValue::Exact(Fixed::ratio(5, 2))]);
         }
     });
@@ -61,13 +61,13 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     let topics = rules.topics();
     let family = |path: &str| topics.family(path).ok_or("no such family");
     let mut orders = fight.orders();
-    orders.subscribe(bar, Listen::exact(topic::HEALTH_CHANGED).about(odo));
+    orders.subscribe(bar, Listen::to(topic::HEALTH_CHANGED).about(odo));
     // The same again changes nothing.
-    orders.subscribe(bar, Listen::exact(topic::HEALTH_CHANGED).about(odo));
-    orders.subscribe(sluice, Listen::exact(topic::DEATH_FELL).of_team(beasts).once().priority(5));
-    orders.subscribe(door, Listen::family(family("host")?).keyed(1));
+    orders.subscribe(bar, Listen::to(topic::HEALTH_CHANGED).about(odo));
+    orders.subscribe(sluice, Listen::to(topic::COMBATANT_DIED).of_team(beasts).once().priority(5));
+    orders.subscribe(door, Listen::under(family("host")?).keyed(1));
     // It goes with the hound, and hears of its death and nothing later.
-    orders.subscribe(sound, Listen::family(family("death")?).owned_by(beast));
+    orders.subscribe(sound, Listen::under(family("death")?).owned_by(beast));
 
     let mut game = Game::default();
     fight.tick_with(&hooks, &mut game)?;
@@ -75,10 +75,10 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     for attempt in 0..2 {
         // The first time is a guess of what the others in the game do, and is rolled back.
         fight.restore(&saved)?;
-        fight.orders().harm(odo, crush, Fixed::whole(5 + attempt), tide);
-        fight.orders().give(Order::Harm {
+        fight.orders().damage(odo, crush, Fixed::whole(5 + attempt), tide);
+        fight.orders().give(Order::Damage {
             target: beast,
-            kind: crush,
+            damage_type: crush,
             amount: Fixed::whole(12),
             reason: tide,
             source: Some(odo),
@@ -100,7 +100,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     }
     assert_eq!(game.sounds.len(), 0, "nobody has confirmed anything");
     fight.confirm(&hooks, &mut game);
-    assert_eq!(game.sounds, ["death.fell"]);
+    assert_eq!(game.sounds, ["combatant.died"]);
     assert_eq!(game.bar, Some((34, 40)));
     assert_eq!(game.opened, Some(Fixed::ratio(5, 2)));
 

@@ -6,17 +6,17 @@ use hammerstone::*;
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
     let mut b = Ruleset::builder(60);
-    let crush = b.kind("crush");
+    let crush = b.damage_type("crush");
     let tide = b.reason("tide");
     let (held, lost) = (b.outcome("held"), b.outcome("lost"));
     let (masons, beasts) = (b.team("masons"), b.team("beasts"));
     let ramp = b.spot("ramp", Pose::at([0.0, 0.0, 20.0]).facing(Axis::Y, 180.0));
-    let mason = b.cast(Cast::new("mason", masons, 20).lies(10).lives(Lives {
+    let mason = b.template(Template::new("mason", masons, 20).corpse_time(10).lives(Lives {
         health: Fixed::ratio(1, 2),
         last: Some(lost),
         ..Lives::new(3, 20)
     }));
-    let hound = b.cast(Cast::new("hound", beasts, 6).lies(30));
+    let hound = b.template(Template::new("hound", beasts, 6).corpse_time(30));
     // Two, three, four: each when none of the one before stands.
     let waves = b.waves(
         Waves::new("tide hounds", hound, 2, 3)
@@ -26,10 +26,10 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
             .delay(10),
     );
     b.rule(
-        Rule::on("the night is held", "death.fell")
-            .provided(Condition::WavesOver(waves))
-            .provided(Condition::Alive(Group::team(beasts), 0, 0))
-            .does(Action::End(held)),
+        Rule::on("the night is held", "combatant.died")
+            .when(Condition::WavesOver(waves))
+            .when(Condition::Alive(Group::team(beasts), 0, 0))
+            .does(Reaction::End(held)),
     );
     let rules = b.build()?;
 
@@ -46,16 +46,16 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
             let tick = fight.view().tick();
             let beast = fight.view().all_of(&Group::team(beasts)).next();
             if let (true, Some(beast)) = (tick % 30 == 29, beast) {
-                fight.orders().harm(beast, crush, Fixed::whole(9), tide);
+                fight.orders().damage(beast, crush, Fixed::whole(9), tide);
             }
             if tick % 120 == 60 {
-                fight.orders().harm(odo, crush, Fixed::whole(30), tide);
+                fight.orders().damage(odo, crush, Fixed::whole(30), tide);
             }
             fight.tick()?;
             for event in fight.facts().events() {
                 match *event {
                     Event::EncounterWave { wave, count, .. } => told.push(format!("wave {wave}: {count}")),
-                    Event::DeathFell { subject, lives: Some(lives), .. } if subject == odo => {
+                    Event::CombatantDied { subject, lives: Some(lives), .. } if subject == odo => {
                         told.push(format!("odo falls, {lives} lives left"));
                     }
                     Event::CombatantReturned { health, .. } => {

@@ -1,19 +1,19 @@
 //! The auditor: checks what always holds, from the facts of each tick.
 //!
 //! It keeps its own account from the facts alone, so that it can catch the state being wrong, and changes no byte of it.
-//! Attach it in a debug build by calling [`Auditor::take_in`] after every tick.
+//! Attach it in a debug build by calling [`Auditor::observe`] after every tick.
 //!
 //! ```
 //! use hammerstone::{audit::Auditor, *};
 //! # let mut b = Ruleset::builder(60);
 //! # let masons = b.team("masons");
-//! # let mason = b.cast(Cast::new("mason", masons, 40));
+//! # let mason = b.template(Template::new("mason", masons, 40));
 //! # let rules = b.build().unwrap();
 //! let mut fight = Encounter::new(&rules, 7);
 //! let mut auditor = Auditor::new(&rules);
 //! fight.orders().spawn(mason, Pose::IDENTITY);
 //! fight.tick()?;
-//! auditor.take_in(&fight.facts());
+//! auditor.observe(&fight.facts());
 //! auditor.compare(&fight.view());
 //! assert_eq!(auditor.breaches(), []);
 //! # Ok::<(), TickError>(())
@@ -36,7 +36,7 @@ use crate::view::View;
 pub enum Law {
     /// Never more hits than the struck list's policy allows, per swing and target, over all lives.
     StruckOnce,
-    /// Nothing is done to the fallen and nothing starts from it; one death per life; its ends follow at once.
+    /// Nothing is done to the dead and nothing starts from it; one death per life; its ends follow at once.
     DeadReactToNothing,
     /// Attempts are hits and refusals; a refusal is published once for each swing, target and gate.
     AttemptsAddUp,
@@ -46,7 +46,7 @@ pub enum Law {
     MetAndParted,
     /// Each swing and each application of a status ends once.
     BegunAndEnded,
-    /// Who stands is who joined and returned, without those who fell, went away or were removed.
+    /// Who stands is who joined and returned, without those who died, went away or were removed.
     WhoStands,
     /// Facts are counted without a gap, and no cascade goes deeper than the ruleset allows.
     InOrder,
@@ -85,7 +85,7 @@ struct Account {
     /// Which life.
     number: u32,
     team: TeamId,
-    cast: CastId,
+    template: TemplateId,
 }
 
 /// What the auditor knows of one swing.
@@ -107,7 +107,7 @@ pub struct Auditor {
     ended_swings: BTreeSet<SwingId>,
     /// The tick of the last hit, by swing, target, life, struck list and window.
     struck: BTreeMap<(SwingId, CombatantId, u32, u16, u16), u32>,
-    /// Hits of each thrown body.
+    /// Hits of each projectile.
     by_body: BTreeMap<(SwingId, u16), u32>,
     refused: BTreeSet<(SwingId, CombatantId, Gate)>,
     contacts: BTreeMap<ContactId, (SwingId, CombatantId)>,
@@ -118,7 +118,7 @@ pub struct Auditor {
     shields: BTreeMap<(CombatantId, ShieldId), i64>,
     /// Parts by bearer and life.
     broken_parts: BTreeSet<(CombatantId, u32, u16)>,
-    averted: BTreeMap<(CombatantId, u32, Cause), u32>,
+    spared: BTreeMap<(CombatantId, u32, Cause), u32>,
     breaches: Vec<Breach>,
     epoch: u32,
     /// Whether the encounter has ended its epoch.
@@ -148,7 +148,7 @@ impl Auditor {
             suspended: BTreeSet::new(),
             shields: BTreeMap::new(),
             broken_parts: BTreeSet::new(),
-            averted: BTreeMap::new(),
+            spared: BTreeMap::new(),
             breaches: Vec::new(),
             epoch: 0,
             reset: false,
@@ -162,7 +162,7 @@ impl Auditor {
     }
 
     /// Takes in the facts of the next tick.
-    pub fn take_in(&mut self, facts: &Facts<'_>) {
+    pub fn observe(&mut self, facts: &Facts<'_>) {
         if facts.epoch != self.epoch {
             self.at = (facts.tick, None);
             let reset = std::mem::take(&mut self.reset) && facts.epoch == self.epoch + 1;
@@ -203,7 +203,7 @@ impl Auditor {
         let rules = self.rules.clone();
         for tag in rules.tags_in(u64::MAX) {
             let group = Group::default().tagged(tag);
-            let tagged = |account: &&Account| rules.cast(account.cast).tags & tag.bit() != 0;
+            let tagged = |account: &&Account| rules.template(account.template).tags & tag.bit() != 0;
             let stands = |account: &&Account| account.life == Life::Standing && tagged(account);
             let count = self.accounts.values().filter(stands).count();
             let same = count == view.all_of(&group).count();
@@ -243,9 +243,9 @@ impl Auditor {
             Event::AttackChained { subject, .. } => (Some(subject), None),
             Event::DamageDealt { target, .. } | Event::HealApplied { target, .. } => (None, Some(target)),
             Event::StatusApplied { subject, .. }
-            | Event::StatusRenewed { subject, .. }
-            | Event::StatusBeat { subject, .. }
-            | Event::StatusPiled { subject, .. }
+            | Event::StatusRefreshed { subject, .. }
+            | Event::StatusPulsed { subject, .. }
+            | Event::StatusStacked { subject, .. }
             | Event::StatusRefused { subject, .. }
             | Event::StatusResumed { subject, .. }
             | Event::ShieldRaised { subject, .. }
@@ -255,10 +255,10 @@ impl Auditor {
             | Event::HitStopped { subject, .. }
             | Event::HitPushed { target: subject, .. }
             | Event::HitStaggered { target: subject, .. }
-            | Event::DeathAverted { subject, .. }
+            | Event::CombatantSpared { subject, .. }
             | Event::LeaderLost { subject, .. }
             | Event::HealthCrossed { subject, .. }
-            | Event::DeathFell { subject, .. } => (None, Some(subject)),
+            | Event::CombatantDied { subject, .. } => (None, Some(subject)),
             Event::HealthChanged { subject, why, .. } if why != HealthChange::Return => (None, Some(subject)),
             _ => (None, None),
         };
@@ -280,14 +280,14 @@ impl Auditor {
     /// Whether an attack may start for one who does not stand: as a child, or as what was deflected.
     fn may_be_child(&self, attack: AttackId) -> bool {
         let child = self.rules.attacks.iter().flat_map(|a| &a.child_ids).any(|&(_, id)| id == attack);
-        child || matches!(self.rules.attack(attack).form, Form::Thrown(_))
+        child || matches!(self.rules.attack(attack).form, Form::Projectile(_))
     }
 
     fn event(&mut self, event: &Event, facts: &Facts<'_>) {
         match *event {
-            Event::CombatantJoined { subject, team, cast, health, .. } => {
+            Event::CombatantJoined { subject, team, template, health, .. } => {
                 self.must(!self.accounts.contains_key(&subject), Law::WhoStands, "joined twice");
-                let account = Account { health, due: 0, life: Life::Standing, number: 1, team, cast };
+                let account = Account { health, due: 0, life: Life::Standing, number: 1, team, template };
                 self.accounts.insert(subject, account);
             }
             Event::CombatantReturned { subject, life, why, .. } => {
@@ -295,14 +295,14 @@ impl Auditor {
                     account.number = life;
                 }
                 let back = match self.stand(subject, Life::Standing) {
-                    Some(Life::Fallen | Life::Away) => true,
+                    Some(Life::Dead | Life::Away) => true,
                     Some(Life::Standing) => why == Why::LiftedUp,
                     _ => false,
                 };
                 self.must(back, Law::WhoStands, "returned without having left");
             }
             Event::CombatantAway { subject, why } => {
-                let from = if why == Why::Fallen { Life::Fallen } else { Life::Standing };
+                let from = if why == Why::Died { Life::Dead } else { Life::Standing };
                 let stood = self.stand(subject, Life::Away) == Some(from);
                 self.must(stood, Law::WhoStands, "went away without standing");
             }
@@ -310,12 +310,12 @@ impl Auditor {
                 let there = self.stand(subject, Life::Gone).is_some_and(|life| life != Life::Gone);
                 self.must(there, Law::WhoStands, "removed without being there");
             }
-            Event::DeathFell { subject, life, .. } => {
-                self.stand(subject, Life::Fallen);
+            Event::CombatantDied { subject, life, .. } => {
+                self.stand(subject, Life::Dead);
                 let first = self.deaths.insert((subject, life));
                 self.must(first, Law::DeadReactToNothing, "died twice in one life");
                 let empty = self.accounts.get(&subject).is_some_and(|account| account.health == 0);
-                self.must(empty, Law::HealthAddsUp, "fell with health left");
+                self.must(empty, Law::HealthAddsUp, "died with health left");
             }
             Event::AttackStarted { subject, swing, attack, .. } => {
                 let account = SwingAccount { attacker: subject, attack };
@@ -359,16 +359,20 @@ impl Auditor {
                 let first = self.broken_parts.insert((subject, life, part));
                 self.must(first, Law::BegunAndEnded, "a part broke twice in one life");
             }
-            Event::DeathAverted { subject, by } => {
+            Event::CombatantSpared { subject, by } => {
                 let life = self.accounts.get(&subject).map_or(0, |account| account.number);
-                let times = self.averted.entry((subject, life, by)).or_default();
+                let times = self.spared.entry((subject, life, by)).or_default();
                 *times += 1;
                 let limit = match by {
-                    Cause::Status(status) => self.rules.status(status).reprieve.map_or(0, |r| r.limit),
+                    Cause::Status(status) => self.rules.status(status).prevents_death.map_or(0, |r| r.limit),
                     _ => u32::MAX,
                 };
                 let within = *times <= limit;
-                self.must(within, Law::HealthAddsUp, "a reprieve came more often than it may in one life");
+                self.must(
+                    within,
+                    Law::HealthAddsUp,
+                    "a death was prevented more often than it may in one life",
+                );
             }
             Event::StatusSuspended { application, .. } => {
                 let new = self.suspended.insert(application);
@@ -473,17 +477,17 @@ impl Auditor {
         let before = self.struck.insert((swing, target, life, list, window), tick);
         let allowed = match (attack.policy, before) {
             (_, None) => true,
-            (Policy::Rhythm(every), Some(before)) => tick - before >= every,
+            (Policy::Interval(every), Some(before)) => tick - before >= every,
             (Policy::Once | Policy::Window | Policy::Life, Some(_)) => false,
         };
         self.must(allowed, Law::StruckOnce, "a target was struck more often than the policy allows");
-        if let (Form::Thrown(throw), Some(body)) = (attack.form, own[1]) {
+        if let (Form::Projectile(projectile), Some(body)) = (attack.form, own[1]) {
             let hits = self.by_body.entry((swing, body)).or_default();
             *hits += 1;
-            let within = *hits <= u32::from(throw.pierce) + 1;
-            self.must(within, Law::StruckOnce, "a thrown body struck more targets than it may");
+            let within = *hits <= u32::from(projectile.pierce) + 1;
+            self.must(within, Law::StruckOnce, "a projectile struck more targets than it may");
         }
-        if let Some(most) = attack.most {
+        if let Some(most) = attack.max_targets {
             let targets: BTreeSet<CombatantId> =
                 self.struck.keys().filter(|(of, ..)| *of == swing).map(|&(_, target, ..)| target).collect();
             let within = targets.len() <= usize::from(most);

@@ -2,7 +2,7 @@
 //!
 //! A *root* is what begins by itself: an order of the host, a blow, a pulse, an expiry, a delayed action, a wave. Whatever follows from
 //! it is counted, one for each single target, at the moment at which it is collected: statuses that are given on an occasion, prevented
-//! deaths, damage that is passed on, each firing of a rule and each of its actions, orders of hooks, child attacks. What an attack or a
+//! deaths, damage that is passed on, each firing of a rule and each of its reactions, orders of hooks, child attacks. What an attack or a
 //! status declares for its own hit is free, and endings are never cut.
 
 use std::collections::BTreeMap;
@@ -16,7 +16,7 @@ use crate::work::Source;
 pub(crate) struct Cut {
     pub(crate) place: CutAt,
     pub(crate) by: CutBy,
-    /// How many firings, actions, orders, statuses, … did not begin.
+    /// How many firings, reactions, orders, statuses, … did not begin.
     pub(crate) left_out: u32,
     /// What had been heard where it was first cut, and how deep that lay.
     pub(crate) heard: Option<(u64, Listener)>,

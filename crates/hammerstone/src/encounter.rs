@@ -73,7 +73,7 @@ pub struct Summary {
 /// # use hammerstone::*;
 /// # let mut b = Ruleset::builder(60);
 /// # let masons = b.team("masons");
-/// # let mason = b.cast(Cast::new("mason", masons, 40));
+/// # let mason = b.template(Template::new("mason", masons, 40));
 /// # let rules = b.build().unwrap();
 /// let mut fight = Encounter::new(&rules, 7);
 /// let odo = fight.orders().spawn(mason, Pose::IDENTITY);
@@ -124,7 +124,7 @@ impl Encounter {
         self.run(&mut Deaf)
     }
 
-    /// Runs one tick; `world` is lent to the hooks that hear its facts.
+    /// Runs one tick; `world` is given to the hooks that hear its facts.
     ///
     /// If a hook panics, the panic goes through to the caller and the encounter is marked: each later tick is
     /// [`TickError::Interrupted`] until a saved state is restored.
@@ -156,7 +156,7 @@ impl Encounter {
                 first.pending.retain(|pending| pending.order != Order::Reset);
                 Arc::new(first)
             });
-            self.state.first_print = checksum(first.as_ref());
+            self.state.first_fingerprint = checksum(first.as_ref());
         }
         self.state.tick += 1;
         (self.scratch.epoch, self.scratch.tick) = (self.state.registrar.epoch.0, self.state.tick);
@@ -172,7 +172,7 @@ impl Encounter {
             ended: matches!(self.state.flow, Flow::Ended(_)),
             reset: self.scratch.resets,
         };
-        self.unconfirmed.take_in(&self.scratch, self.state.counts);
+        self.unconfirmed.observe(&self.scratch, self.state.counts);
         if std::mem::take(&mut self.scratch.resets)
             && let Some(first) = &self.first
         {
@@ -353,7 +353,7 @@ impl Encounter {
         self.state.counts
     }
 
-    /// Whether facts of harm carry their ledgers from the next tick on; off unless said. Changes no byte of the state.
+    /// Whether facts of damage carry their ledgers from the next tick on; off unless said. Changes no byte of the state.
     pub fn keep_ledgers(&mut self, keep: bool) {
         self.scratch.keep_ledgers = keep;
     }
@@ -393,7 +393,7 @@ impl Encounter {
         }
         saved.state.clone_from(&self.state);
         saved.first.clone_from(&self.first);
-        saved.ruleset = self.rules.print;
+        saved.ruleset = self.rules.fingerprint;
         saved.sound.get_or_init(|| ());
         Ok(())
     }
@@ -402,8 +402,8 @@ impl Encounter {
     ///
     /// *Errors:* a state of another ruleset; one that was read from bytes that no encounter wrote.
     pub fn restore(&mut self, saved: &Saved) -> Result<(), RestoreError> {
-        if saved.ruleset != self.rules.print {
-            return Err(RestoreError::OtherRuleset { saved: saved.ruleset, own: self.rules.print });
+        if saved.ruleset != self.rules.fingerprint {
+            return Err(RestoreError::OtherRuleset { saved: saved.ruleset, own: self.rules.fingerprint });
         }
         #[cfg(feature = "serde")]
         saved.look_through(&self.rules)?;

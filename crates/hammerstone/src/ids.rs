@@ -23,8 +23,8 @@ macro_rules! dense_ids {
 }
 
 dense_ids! {
-    /// A kind of harm, such as crush or heat.
-    KindId(u16),
+    /// A damage type, such as crush or heat.
+    DamageTypeId(u16),
     /// A team; relations between teams stand in the ruleset.
     TeamId(u8),
     /// A layer on which parts lie and which attacks meet.
@@ -33,8 +33,8 @@ dense_ids! {
     TagId(u8),
     /// An authored attack.
     AttackId(u16),
-    /// A cast entry: what a combatant is made from.
-    CastId(u16),
+    /// A template: what a combatant is made from.
+    TemplateId(u16),
     /// An authored status.
     StatusId(u16),
     /// A stat, such as might or plates.
@@ -43,7 +43,7 @@ dense_ids! {
     ShieldId(u16),
     /// A step of the amount that the host's code takes.
     OwnStepId(u16),
-    /// A named reason for harm or healing that no attack and no status dealt.
+    /// A named reason for damage or healing that no attack and no status dealt.
     ReasonId(u16),
     /// A named outcome of an encounter.
     OutcomeId(u16),
@@ -134,7 +134,7 @@ macro_rules! running_numbers {
 running_numbers! {
     /// One activation of an attack. A swing's id never comes again.
     SwingId,
-    /// One contact of one volume with one target, from met to parted.
+    /// One contact of one hitbox with one target, from met to parted.
     ContactId,
     /// One application of a status to a combatant.
     ApplicationId,

@@ -36,30 +36,31 @@ pub mod audit;
 pub use detect::BeamLine;
 pub use encounter::{Encounter, Summary, TickError};
 pub use event::{
-    Barred, Cause, CutAt, CutBy, Declined, Delivery, Echo, Event, Fact, Facts, Gate, HealthChange, HostValue,
-    LedgerLine, LedgerStep, Link, Listener, Means, Note, Operand, Range, SwingEnd, ValueSort, Why,
+    BarredBy, Cause, CutAt, CutBy, Declined, Delivery, Echo, Event, Fact, Facts, Gate, HealthChange,
+    HostValue, LedgerLine, LedgerStep, Link, Listener, Note, Operand, Range, SwingEnd, ValueSort, Via, Why,
 };
 pub use fixed::Fixed;
 pub use geometry::{Axis, Obstacle, Pose, Shape};
-pub use hooks::{Attempt, Heard, Hooks, Lethal, Listen, StepCall, Terms, Topical, Verdict};
+pub use hooks::{DeathAttempt, Heard, HitContext, Hooks, Listen, StepCall, Terms, Topical, Verdict};
 pub use ids::{
-    ApplicationId, AttackId, CastId, CombatantId, ContactId, CounterId, FamilyId, FlagId, HookId,
-    HostTopicId, KindId, LayerId, LineId, ObstacleId, OrderId, OutcomeId, OwnStepId, ReasonId, RuleId,
-    ScoreId, ShieldId, SpotId, StatId, StatusId, SubscriptionId, SwingId, TagId, TeamId, ThresholdId,
+    ApplicationId, AttackId, CombatantId, ContactId, CounterId, DamageTypeId, FamilyId, FlagId, HookId,
+    HostTopicId, LayerId, LineId, ObstacleId, OrderId, OutcomeId, OwnStepId, ReasonId, RuleId, ScoreId,
+    ShieldId, SpotId, StatId, StatusId, SubscriptionId, SwingId, TagId, TeamId, TemplateId, ThresholdId,
     TopicId, ValueId, WaveId,
 };
-pub use orders::{Ending, Marker, Order, Orders, Refusal, Touch};
-pub use resolve::{Luck, Preview, PreviewKind};
+pub use orders::{Marker, Order, Orders, Refusal, Touch, Unsubscribe};
+pub use resolve::{Luck, Preview, PreviewDamage};
 pub use ruleset::{
-    Action, Again, AmountChange, Armour, Attack, Away, Beam, Beat, Broken, By, Cast, Charge, Clash,
-    Condition, Count, Credit, Critical, Draw, FallOff, Finding, Findings, FirstBeat, Flow, Form, Gift, Group,
-    Growth, Guard, Harm, HealStep, IfItKills, Keep, Limit, Lives, Overheal, Part, Party, Passing, Place,
-    Policy, Prefer, Problem, Push, Relation, Relations, Reprieve, ReturnTo, Rounding, Rule, RuleValue, Rules,
-    Ruleset, RulesetBuilder, Sharing, Shield, Side, Stagger, StatChange, Status, Step, Stop, Strength, Throw,
-    Tie, Timings, Upon, Waves, When, Whom, Worth,
+    AmountChange, Armour, Attack, Away, Beam, Broken, Charge, Clash, Condition, Count, Credit, Critical,
+    Damage, Direction, FallOff, Finding, Findings, FirstPulse, Form, Grant, Group, Growth, Guard, HealStep,
+    HitStop, IfItKills, Keep, Knockback, Limit, Lives, Modifier, Overheal, Part, Place, Policy, Prefer,
+    PreventsDeath, Problem, Projectile, Pulse, Reaction, Relation, Relations, ReturnTo, Role, Rounding, Rule,
+    RuleValue, Rules, Ruleset, RulesetBuilder, Scaling, ScoreValue, SharedDamage, Sharing, Shield, Side,
+    Stacking, Stagger, StatChange, Status, Step, Strength, Target, Template, Tie, Timings, Trigger, Waves,
+    When,
 };
 pub use save::{RestoreError, Saved};
-pub use scene::{Scene, ScenePart, SceneVolume};
+pub use scene::{Scene, SceneHitbox, ScenePart};
 pub use sheet::StatAccount;
 pub use state::{Counts, Life};
-pub use view::{Borne, FlyingBody, View};
+pub use view::{ActiveStatus, FlyingBody, View};

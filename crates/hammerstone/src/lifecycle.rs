@@ -6,7 +6,7 @@ use crate::geometry::Pose;
 use crate::ids::*;
 use crate::resolve;
 use crate::rolls;
-use crate::ruleset::Upon;
+use crate::ruleset::Trigger;
 use crate::state::{Afterlife, Contact, Life, Newcomer, Swing};
 use crate::statuses;
 use crate::work::Work;
@@ -14,19 +14,19 @@ use crate::work::Work;
 pub(crate) fn join(
     work: &mut Work<'_>,
     id: CombatantId,
-    cast: CastId,
+    template: TemplateId,
     team: Option<TeamId>,
     pose: Pose,
     owner: Option<CombatantId>,
 ) {
-    let entry = work.rules.cast(cast);
+    let entry = work.rules.template(template);
     let combatants = &mut work.state.combatants;
-    let ordinal = combatants.spawned[cast.index()];
-    combatants.spawned[cast.index()] += 1;
+    let ordinal = combatants.spawned[template.index()];
+    combatants.spawned[template.index()] += 1;
     let credit = owner.map_or(id, |owner| combatants.root_owner(owner));
     let team = team.unwrap_or(entry.team);
     let key = rolls::spawn_key(entry.key, ordinal.into());
-    combatants.seat(id, Newcomer { cast, team, health: entry.health as i32, pose, key, credit });
+    combatants.seat(id, Newcomer { template, team, health: entry.health as i32, pose, key, credit });
     if let Some(lives) = entry.lives {
         let afterlife = Afterlife { home: pose, spare: lives.count - 1, back: None };
         combatants.set_afterlife(id.slot(), Some(afterlife));
@@ -34,9 +34,9 @@ pub(crate) fn join(
     combatants.leader[id.slot()] = id;
     combatants.follow(id.slot(), None);
     let max = fill_health(work, id, Fixed::ONE);
-    work.publish(Event::CombatantJoined { subject: id, cast, team, health: max, max, life: 1 });
+    work.publish(Event::CombatantJoined { subject: id, template, team, health: max, max, life: 1 });
     raise_shields(work, id);
-    statuses::gifts(work, Upon::Joins, id, None);
+    statuses::grants(work, Trigger::Joins, id, None);
 }
 
 /// Brings health up to a share of its maximum, as far as statuses that run and the host's changes make it; at least to 1 point.
@@ -50,22 +50,22 @@ fn fill_health(work: &mut Work<'_>, who: CombatantId, share: Fixed) -> i64 {
     health
 }
 
-/// The shields of its cast entry.
+/// The shields of its template.
 fn raise_shields(work: &mut Work<'_>, who: CombatantId) {
     let rules = work.rules;
-    for &(shield, points) in &rules.cast(work.state.combatants.cast[who.slot()]).shields {
+    for &(shield, points) in &rules.template(work.state.combatants.template[who.slot()]).shields {
         resolve::raise_shield(work, who, shield, points, None);
     }
 }
 
-/// One who is fallen or away stands again.
+/// One who is dead or away stands again.
 pub(crate) fn come_back(work: &mut Work<'_>, subject: CombatantId, pose: Pose, share: Fixed, why: Why) {
     let slot = subject.slot();
     let combatants = &mut work.state.combatants;
     let from = i64::from(combatants.health[slot]);
     let afterlife = combatants.afterlife(slot);
-    // Who is away until the next life has fallen as well.
-    if combatants.life[slot] == Life::Fallen || afterlife.is_some_and(|afterlife| afterlife.back.is_some()) {
+    // Who is away until the next life has died as well.
+    if combatants.life[slot] == Life::Dead || afterlife.is_some_and(|afterlife| afterlife.back.is_some()) {
         combatants.lives[slot] += 1;
         combatants.begin_life(slot);
     }
@@ -74,7 +74,7 @@ pub(crate) fn come_back(work: &mut Work<'_>, subject: CombatantId, pose: Pose, s
     }
     combatants.life[slot] = Life::Standing;
     combatants.stand_still(slot, pose);
-    combatants.forget_harmers(slot);
+    combatants.forget_contributors(slot);
     let life = combatants.lives[slot];
     let health = fill_health(work, subject, share);
     let max = work.state.combatants.max[slot].into();
@@ -84,7 +84,7 @@ pub(crate) fn come_back(work: &mut Work<'_>, subject: CombatantId, pose: Pose, s
     }
     raise_shields(work, subject);
     statuses::resume(work, subject);
-    statuses::gifts(work, Upon::Returns, subject, None);
+    statuses::grants(work, Trigger::Returns, subject, None);
 }
 
 /// The status that would have killed was lifted: its bearer is up again in the same life. What is given then waits among the steps of statuses.
@@ -95,7 +95,7 @@ pub(crate) fn rise(work: &mut Work<'_>, subject: CombatantId) {
         let (health, max) = (combatants.health[slot].into(), combatants.max[slot].into());
         let (life, why) = (combatants.lives[slot], Why::LiftedUp);
         work.publish(Event::CombatantReturned { subject, health, max, life, why });
-        statuses::add_gifts(work, Upon::Returns, subject, None);
+        statuses::add_grants(work, Trigger::Returns, subject, None);
     }
 }
 
@@ -106,7 +106,7 @@ pub(crate) fn go_away(work: &mut Work<'_>, subject: CombatantId) {
     end_subscriptions(work, subject, seq);
 }
 
-/// Those who follow one who falls or is removed are told, each once, by their places; they follow nobody from then on.
+/// Those who follow one who dies or is removed are told, each once, by their places; they follow nobody from then on.
 pub(crate) fn lose_leader(work: &mut Work<'_>, leader: CombatantId, why: Why) {
     let combatants = &work.state.combatants;
     let chain = combatants.followers[leader.slot()];
@@ -213,7 +213,7 @@ pub(crate) fn end_swing(work: &mut Work<'_>, index: usize, why: SwingEnd) {
         }
     }
     work.publish(Event::AttackEnded { subject, attack, swing: id, why });
-    if let Some(attacker) = subject.filter(|_| !work.rules.attack(attack).bears.is_empty()) {
+    if let Some(attacker) = subject.filter(|_| !work.rules.attack(attack).self_status.is_empty()) {
         statuses::lift_tied(work, attacker, id, Why::SwingEnded);
     }
 }

@@ -39,7 +39,7 @@ impl Listeners {
         self.by_topic.resize(rules.topics.count(), Vec::new());
         self.plain.clear();
         for (place, subscription) in state.subscriptions.iter().enumerate() {
-            self.take_in(rules, &state.subscriptions, place);
+            self.observe(rules, &state.subscriptions, place);
             let Listen { subject, other, once, team, tag, .. } = subscription.listen;
             let asks = once || subject.is_some() || other.is_some() || team.is_some() || tag.is_some();
             let yet = subscription.from <= first;
@@ -51,7 +51,7 @@ impl Listeners {
     /// Takes in the subscription at `place` of the table, if it is the last; else all are looked at anew.
     pub(crate) fn subscribed(&mut self, rules: &Rules, state: &State, place: usize) {
         if self.current && place + 1 == state.subscriptions.len() {
-            self.take_in(rules, &state.subscriptions, place);
+            self.observe(rules, &state.subscriptions, place);
             // In this tick it must not hear what came before it.
             self.plain.push(false);
             self.fresh = true;
@@ -75,7 +75,7 @@ impl Listeners {
     }
 
     /// Puts the subscription at `place`, which is later than all that are there, behind those of its priority.
-    fn take_in(&mut self, rules: &Rules, table: &[Subscription], place: usize) {
+    fn observe(&mut self, rules: &Rules, table: &[Subscription], place: usize) {
         let Subscription { hook, ref listen, .. } = table[place];
         let mut put = |topic: TopicId| {
             let list = &mut self.by_topic[topic.index()];
@@ -83,9 +83,9 @@ impl Listeners {
             list.insert(list.partition_point(before), Ear { subscription: place as u32, hook });
         };
         match listen.topical {
-            Topical::Exact(topic) => put(topic),
-            Topical::Family(family) => rules.topics.members(family).iter().copied().for_each(put),
-            Topical::Everything => (0..rules.topics.count()).map(TopicId::new).for_each(put),
+            Topical::To(topic) => put(topic),
+            Topical::Under(family) => rules.topics.members(family).iter().copied().for_each(put),
+            Topical::All => (0..rules.topics.count()).map(TopicId::new).for_each(put),
         }
     }
 }

@@ -6,7 +6,7 @@
 use std::hash::{BuildHasherDefault, DefaultHasher};
 
 use crate::ids::*;
-use crate::state::{Chain, Chains, Contact, Mark, Swing};
+use crate::state::{Chain, Chains, Contact, StruckEntry, Swing};
 
 /// A table that is only ever asked for one key, so that its order shows nowhere; hashed alike in every run.
 #[expect(clippy::disallowed_types, reason = "its order is never looked at")]
@@ -23,7 +23,7 @@ pub(crate) trait OfTarget: Copy {
     fn chain(swing: &Swing) -> Chain;
 }
 
-impl OfTarget for Mark {
+impl OfTarget for StruckEntry {
     fn target(&self) -> CombatantId {
         self.target
     }

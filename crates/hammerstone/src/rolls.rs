@@ -13,32 +13,33 @@ pub(crate) enum Purpose {
     Heal = 3,
 }
 
-/// The occasion of a roll: all that it depends on beside the seed, the kind and the purpose.
+/// The occasion of a roll: all that it depends on beside the seed, the damage type and the purpose.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Occasion {
-    /// The stable key of the attacker (see [`crate::Orders::spawn`]); 0 for harm without one.
+    /// The stable key of the attacker (see [`crate::Orders::spawn`]); 0 for damage without one.
     pub(crate) attacker: u64,
     /// The stable key of what the attacker used, and how often it has started it.
-    pub(crate) means: u64,
+    pub(crate) via: u64,
     pub(crate) start: u64,
     pub(crate) target: u64,
-    /// Which hit of this swing, or beat of this status, at this target.
+    /// Which hit of this swing, or pulse of this status, at this target.
     pub(crate) ordinal: u64,
 }
 
 impl Occasion {
     /// 64 even bits. Each part is folded in by the finishing step of SplitMix64
     /// (Steele, Lea and Flood, "Fast splittable pseudorandom number generators", 2014).
-    pub(crate) fn bits(&self, seed: u64, kind: u64, purpose: Purpose) -> u64 {
-        let parts = [self.attacker, self.means, self.start, self.target, self.ordinal, kind, purpose as u64];
+    pub(crate) fn bits(&self, seed: u64, damage_type: u64, purpose: Purpose) -> u64 {
+        let parts =
+            [self.attacker, self.via, self.start, self.target, self.ordinal, damage_type, purpose as u64];
         parts.iter().fold(mix(seed), |so_far, &part| mix(so_far ^ mix(part)))
     }
 
     /// A whole number from `low` to `high`, both included, each equally likely
     /// to within one part in 2^64 / (high − low).
-    pub(crate) fn whole(&self, seed: u64, kind: u64, purpose: Purpose, low: i64, high: i64) -> i64 {
+    pub(crate) fn whole(&self, seed: u64, damage_type: u64, purpose: Purpose, low: i64, high: i64) -> i64 {
         let span = (high as i128 - low as i128 + 1) as u128;
-        (low as i128 + ((self.bits(seed, kind, purpose) as u128 * span) >> 64) as i128) as i64
+        (low as i128 + ((self.bits(seed, damage_type, purpose) as u128 * span) >> 64) as i128) as i64
     }
 }
 
@@ -54,9 +55,9 @@ pub(crate) fn name_key(name: &str) -> u64 {
     xxh3_64(name.as_bytes())
 }
 
-/// The stable key of the `ordinal`-th combatant made from a cast entry.
-pub(crate) fn spawn_key(cast: u64, ordinal: u64) -> u64 {
-    mix(cast ^ mix(ordinal))
+/// The stable key of the `ordinal`-th combatant made from a template.
+pub(crate) fn spawn_key(template: u64, ordinal: u64) -> u64 {
+    mix(template ^ mix(ordinal))
 }
 
 #[cfg(test)]
@@ -67,7 +68,7 @@ mod tests {
     fn a_range_is_filled_evenly_and_never_left() {
         let mut seen = [0u32; 5];
         for ordinal in 0..50_000 {
-            let occasion = Occasion { attacker: 1, means: 2, start: 3, target: 4, ordinal };
+            let occasion = Occasion { attacker: 1, via: 2, start: 3, target: 4, ordinal };
             seen[(occasion.whole(7, 0, Purpose::Base, 12, 16) - 12) as usize] += 1;
         }
         assert!(seen.iter().all(|&n| (9_500..10_500).contains(&n)), "{seen:?}");

@@ -8,7 +8,7 @@ use crate::state::{Fills, State};
 #[derive(Clone, Copy, PartialEq, Eq, Debug, thiserror::Error)]
 pub enum RestoreError {
     /// The state was saved under another ruleset.
-    #[error("the state was saved under another ruleset (print {saved:016x}, this one is {own:016x})")]
+    #[error("the state was saved under another ruleset (fingerprint {saved:016x}, this one is {own:016x})")]
     OtherRuleset {
         /// The print of the ruleset that it was saved under.
         saved: u64,

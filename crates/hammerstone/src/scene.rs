@@ -1,6 +1,6 @@
 //! What stood where in the last tick, for pictures and explanations.
 
-use crate::detect::{OpenVolume, gather_closed};
+use crate::detect::{OpenHitbox, gather_closed};
 use crate::geometry::{Motion, Moving, Obstacle, Swept};
 use crate::ids::*;
 use crate::state::{Life, State};
@@ -8,15 +8,15 @@ use crate::view::View;
 use crate::work::Scratch;
 use crate::{Pose, Rules};
 
-/// What stood where in the last tick, and how it moved in its course: every part, every volume of every swing, every obstacle.
+/// What stood where in the last tick, and how it moved in its course: every part, every hitbox of every swing, every obstacle.
 ///
-/// Made when asked for, and no part of the state. After a saved state was restored it has no open volumes until a tick has run.
+/// Made when asked for, and no part of the state. After a saved state was restored it has no open hitboxes until a tick has run.
 #[derive(Clone, Debug)]
 pub struct Scene<'a> {
     rules: &'a Rules,
     state: &'a State,
-    open: &'a [OpenVolume],
-    closed: Vec<OpenVolume>,
+    open: &'a [OpenHitbox],
+    closed: Vec<OpenHitbox>,
 }
 
 /// A part on its way through the tick.
@@ -24,30 +24,30 @@ pub struct Scene<'a> {
 pub struct ScenePart {
     /// Whose it is.
     pub who: CombatantId,
-    /// Which part of its cast entry.
+    /// Which part of its template.
     pub part: u16,
     /// The layer that it lies on.
     pub layer: LayerId,
-    /// Its volume and its way.
+    /// Its hitbox and its way.
     pub moving: Moving,
 }
 
-/// A volume of a swing on its way through the tick.
+/// A hitbox of a swing on its way through the tick.
 #[derive(Clone, Copy, Debug)]
-pub struct SceneVolume {
+pub struct SceneHitbox {
     /// Its swing.
     pub swing: SwingId,
     /// The swing's attack.
     pub attack: AttackId,
     /// Who swings, if anybody does.
     pub attacker: Option<CombatantId>,
-    /// The thrown body, from 1.
+    /// The projectile, from 1.
     pub body: Option<u16>,
-    /// Which volume of the attack, or which part of the attacker's for attacks by touch.
-    pub volume: u16,
+    /// Which hitbox of the attack, or which part of the attacker's for attacks by touch.
+    pub hitbox: u16,
     /// Whether a window was open, so that it could meet a part.
     pub open: bool,
-    /// Its volume and its way. A beam has its whole reach; where it stopped, [`beams`](crate::Encounter::beams) tell.
+    /// Its hitbox and its way. A beam has its whole reach; where it stopped, [`beams`](crate::Encounter::beams) tell.
     pub moving: Moving,
 }
 
@@ -55,9 +55,9 @@ impl<'a> Scene<'a> {
     pub(crate) fn of(rules: &'a Rules, state: &'a State, scratch: &'a Scratch) -> Scene<'a> {
         let mut closed = Vec::new();
         gather_closed(rules, state, &mut closed);
-        let open = scratch.detection.volumes.as_slice();
+        let open = scratch.detection.hitboxes.as_slice();
         // What opened and closed again within the tick counts as open.
-        closed.retain(|volume: &OpenVolume| open.iter().all(|open| open.id != volume.id));
+        closed.retain(|hitbox: &OpenHitbox| open.iter().all(|open| open.id != hitbox.id));
         Scene { rules, state, open, closed }
     }
 
@@ -73,15 +73,15 @@ impl<'a> Scene<'a> {
         here.then(|| (combatants.pose_before[who.slot()], combatants.pose[who.slot()]))
     }
 
-    /// The parts of one who stands, or lies where it fell, but those that are broken and gone.
+    /// The parts of one who stands, or lies where it died, but those that are broken and gone.
     pub fn parts(&self, who: CombatantId) -> impl Iterator<Item = ScenePart> + use<'a> {
         let (rules, state) = (self.rules, self.state);
         let combatants = &state.combatants;
-        let there = matches!(combatants.life_of(who), Life::Standing | Life::Fallen);
+        let there = matches!(combatants.life_of(who), Life::Standing | Life::Dead);
         let slot = there.then(|| who.slot());
         slot.into_iter().flat_map(move |slot| {
             let way = Motion::between(combatants.pose_before[slot], combatants.pose[slot]);
-            let parts = rules.cast(combatants.cast[slot]).parts.iter().enumerate();
+            let parts = rules.template(combatants.template[slot]).parts.iter().enumerate();
             parts.filter_map(move |(number, part)| {
                 let core = part.core_when(combatants.is_broken(slot, number as u16))?;
                 let moving = Swept::fixed(*core, way).into();
@@ -90,17 +90,17 @@ impl<'a> Scene<'a> {
         })
     }
 
-    /// The volumes of all swings: first those that were open, then those whose window is shut, each by swing, body and volume.
-    pub fn volumes(&self) -> impl Iterator<Item = SceneVolume> + use<'_, 'a> {
+    /// The hitboxes of all swings: first those that were open, then those whose window is shut, each by swing, body and hitbox.
+    pub fn hitboxes(&self) -> impl Iterator<Item = SceneHitbox> + use<'_, 'a> {
         let of = |open: bool| {
-            move |volume: &OpenVolume| SceneVolume {
-                swing: volume.id,
-                attack: volume.attack,
-                attacker: volume.attacker,
-                body: (volume.body > 0).then_some(volume.body),
-                volume: volume.volume,
+            move |hitbox: &OpenHitbox| SceneHitbox {
+                swing: hitbox.id,
+                attack: hitbox.attack,
+                attacker: hitbox.attacker,
+                body: (hitbox.body > 0).then_some(hitbox.body),
+                hitbox: hitbox.hitbox,
                 open,
-                moving: volume.swept.into(),
+                moving: hitbox.swept.into(),
             }
         };
         self.open.iter().map(of(true)).chain(self.closed.iter().map(of(false)))

@@ -3,7 +3,7 @@
 use crate::Fixed;
 use crate::event::Cause;
 use crate::ids::*;
-use crate::ruleset::{AmountChange, By, Flow, Rules};
+use crate::ruleset::{AmountChange, Direction, Modifier, Rules};
 use crate::state::{Application, Captured, Chain, Combatants, State};
 
 /// A number with all that changes it, taken together: (number + raises) × (1 + shares) × scales, then the latest pin.
@@ -19,12 +19,12 @@ impl Sum {
     pub(crate) const NONE: Sum =
         Sum { raises: Fixed::ZERO, shares: Fixed::ONE, scales: Fixed::ONE, pin: None };
 
-    pub(crate) fn take(&mut self, by: By) {
+    pub(crate) fn take(&mut self, by: Modifier) {
         match by {
-            By::Raise(value) => self.raises = self.raises + value,
-            By::Share(value) => self.shares = self.shares + value,
-            By::Scale(value) => self.scales = self.scales * value,
-            By::Pin(value) => self.pin = Some(value),
+            Modifier::Add(value) => self.raises = self.raises + value,
+            Modifier::AddShare(value) => self.shares = self.shares + value,
+            Modifier::Multiply(value) => self.scales = self.scales * value,
+            Modifier::Set(value) => self.pin = Some(value),
         }
     }
 
@@ -51,7 +51,7 @@ impl<'a> Bearers<'a> {
     pub(crate) fn borne_by(self, who: CombatantId) -> impl Iterator<Item = usize> + use<'a> {
         // Also for one who is being removed, whose statuses are about to end.
         let here = self.combatants.generation.get(who.slot()) == Some(&who.generation);
-        let chain = if here { self.combatants.borne[who.slot()] } else { Chain::default() };
+        let chain = if here { self.combatants.statuses_of[who.slot()] } else { Chain::default() };
         let place_of = move |id: &ApplicationId| self.applications.binary_search_by_key(id, |a| a.id).ok();
         self.combatants.borne_lists.items(chain).filter_map(place_of)
     }
@@ -66,10 +66,10 @@ impl<'a> Bearers<'a> {
 /// What a stat is and what makes it so.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct StatAccount {
-    /// What the cast entry, or the ruleset, says.
+    /// What the template, or the ruleset, says.
     pub base: Fixed,
     /// Each change with its cause, in the order of applying; those of the host come last.
-    pub changes: Vec<(Cause, By)>,
+    pub changes: Vec<(Cause, Modifier)>,
     /// What it comes to: (base + raises) × (1 + shares) × scales, then the latest pin.
     pub value: Fixed,
 }
@@ -80,13 +80,13 @@ fn stat_changes(
     bearers: Bearers<'_>,
     slot: usize,
     stat: StatId,
-    mut each: impl FnMut(Cause, By, u64),
+    mut each: impl FnMut(Cause, Modifier, u64),
 ) {
-    let borne = rules.uses.stats[stat.index()].then(|| bearers.running_on(slot));
-    for application in borne.into_iter().flatten() {
+    let statuses_of = rules.uses.stats[stat.index()].then(|| bearers.running_on(slot));
+    for application in statuses_of.into_iter().flatten() {
         let authored = rules.status(application.status);
         for change in authored.stats.iter().filter(|change| change.stat == stat) {
-            let by = change.by.at(application.strength, application.pile);
+            let by = change.by.at(application.strength, application.stacks);
             each(Cause::Status(application.status), by, application.id.number());
         }
     }
@@ -98,8 +98,8 @@ fn stat_changes(
     }
 }
 
-fn stat_base(rules: &Rules, cast: CastId, stat: StatId) -> Fixed {
-    let own = rules.cast(cast).stats.iter().find(|(of, _)| *of == stat);
+fn stat_base(rules: &Rules, template: TemplateId, stat: StatId) -> Fixed {
+    let own = rules.template(template).stats.iter().find(|(of, _)| *of == stat);
     own.map_or(rules.stats[stat.index()].base, |&(_, base)| base)
 }
 
@@ -110,12 +110,12 @@ pub(crate) fn stat<'a>(rules: &Rules, bearers: impl Into<Bearers<'a>>, slot: usi
     // The lists give the latest first, and the latest pin holds; the host's comes over those of statuses.
     let (mut pin, mut host_pin) = (None, None);
     stat_changes(rules, bearers, slot, stat, |cause, by, _| match (by, cause) {
-        (By::Pin(value), Cause::Host(_)) => host_pin = host_pin.or(Some(value)),
-        (By::Pin(value), _) => pin = pin.or(Some(value)),
+        (Modifier::Set(value), Cause::Host(_)) => host_pin = host_pin.or(Some(value)),
+        (Modifier::Set(value), _) => pin = pin.or(Some(value)),
         _ => sum.take(by),
     });
     sum.pin = host_pin.or(pin);
-    sum.of(stat_base(rules, bearers.combatants.cast[slot], stat))
+    sum.of(stat_base(rules, bearers.combatants.template[slot], stat))
 }
 
 /// The stat with everything that makes it what it is.
@@ -125,20 +125,20 @@ pub(crate) fn stat_account(rules: &Rules, bearers: Bearers<'_>, slot: usize, whi
     changes.reverse();
     changes.sort_by_key(|(order, ..)| *order);
     StatAccount {
-        base: stat_base(rules, bearers.combatants.cast[slot], which),
+        base: stat_base(rules, bearers.combatants.template[slot], which),
         changes: changes.into_iter().map(|(_, cause, by)| (cause, by)).collect(),
         value: stat(rules, bearers, slot, which),
     }
 }
 
-/// The tags of the combatant in `slot`: those of its cast entry, and those that statuses lend it.
+/// The tags of the combatant in `slot`: those of its template, and those that statuses add.
 pub(crate) fn tags<'a>(rules: &Rules, bearers: impl Into<Bearers<'a>>, slot: usize) -> u64 {
     let bearers = bearers.into();
-    let own = rules.cast(bearers.combatants.cast[slot]).tags;
-    if !rules.uses.lends {
+    let own = rules.template(bearers.combatants.template[slot]).tags;
+    if !rules.uses.adds_tags {
         return own;
     }
-    bearers.running_on(slot).fold(own, |tags, application| tags | rules.status(application.status).lends)
+    bearers.running_on(slot).fold(own, |tags, application| tags | rules.status(application.status).adds_tags)
 }
 
 /// Whose changes of amounts are asked for.
@@ -148,7 +148,7 @@ pub(crate) enum Whose {
     /// One who is in the encounter, as it stands.
     Present(usize),
     /// An attacker as it was when its swing began.
-    Captured(Chain, Option<CastId>),
+    Captured(Chain, Option<TemplateId>),
 }
 
 impl Whose {
@@ -164,41 +164,41 @@ impl Whose {
         }
     }
 
-    /// Hands each of their changes of amounts that flow so to `each`: the cast entry's, then those of statuses, the latest first.
+    /// Hands each of their changes of amounts that flow so to `each`: the template's, then those of statuses, the latest first.
     pub(crate) fn changes(
         self,
         rules: &Rules,
         state: &State,
-        flow: Flow,
-        mut each: impl FnMut(Cause, &AmountChange, By),
+        flow: Direction,
+        mut each: impl FnMut(Cause, &AmountChange, Modifier),
     ) {
         if !rules.uses.flows[flow as usize] {
             return;
         }
-        let cast = match self {
+        let template = match self {
             Whose::Nobody => return,
-            Whose::Present(slot) => Some(state.combatants.cast[slot]),
-            Whose::Captured(_, cast) => cast,
+            Whose::Present(slot) => Some(state.combatants.template[slot]),
+            Whose::Captured(_, template) => template,
         };
-        if let Some(cast) = cast {
-            for change in rules.cast(cast).amounts.iter().filter(|change| change.flow == flow) {
-                each(Cause::Cast(cast), change, change.by);
+        if let Some(template) = template {
+            for change in rules.template(template).amounts.iter().filter(|change| change.flow == flow) {
+                each(Cause::Template(template), change, change.by);
             }
         }
-        let mut of_status = |status: StatusId, strength: Fixed, pile: u16| {
+        let mut of_status = |status: StatusId, strength: Fixed, stacks: u16| {
             for change in rules.status(status).amounts.iter().filter(|change| change.flow == flow) {
-                each(Cause::Status(status), change, change.by.at(strength, pile));
+                each(Cause::Status(status), change, change.by.at(strength, stacks));
             }
         };
         match self {
             Whose::Nobody => {}
             Whose::Present(slot) => {
-                state.running_on(slot).for_each(|a| of_status(a.status, a.strength, a.pile));
+                state.running_on(slot).for_each(|a| of_status(a.status, a.strength, a.stacks));
             }
             Whose::Captured(chain, _) => {
                 for captured in state.captured.items(chain) {
-                    if let Captured::Status(status, strength, pile) = *captured {
-                        of_status(status, strength, pile);
+                    if let Captured::Status(status, strength, stacks) = *captured {
+                        of_status(status, strength, stacks);
                     }
                 }
             }

@@ -1,7 +1,7 @@
 //! The topics of facts: one table, from which ids, names and families come.
 
 use crate::event::HostTopic;
-use crate::ids::{FamilyId, HostTopicId, KindId, TopicId};
+use crate::ids::{DamageTypeId, FamilyId, HostTopicId, TopicId};
 
 macro_rules! topics {
     ($($name:ident = $path:literal),* $(,)?) => {
@@ -12,7 +12,7 @@ macro_rules! topics {
             pub const $name: TopicId = TopicId(Order::$name as u16);
         )*
         const PATHS: &[&str] = &[$($path),*];
-        /// Topics from here on are `damage.dealt.KIND`, one for each kind, and then those of the host.
+        /// Topics from here on are `damage.dealt.KIND`, one for each damage type, and then those of the host.
         const KINDS: u16 = Order::KINDS as u16;
     };
 }
@@ -51,16 +51,16 @@ topics! {
     GUARD_BROKEN = "guard.broken",
     PART_BROKEN = "part.broken",
     STATUS_APPLIED = "status.applied",
-    STATUS_RENEWED = "status.renewed",
-    STATUS_PILED = "status.piled",
-    STATUS_BEAT = "status.beat",
+    STATUS_REFRESHED = "status.refreshed",
+    STATUS_STACKED = "status.stacked",
+    STATUS_PULSED = "status.pulsed",
     STATUS_REFUSED = "status.refused",
     STATUS_SUSPENDED = "status.suspended",
     STATUS_RESUMED = "status.resumed",
     STATUS_EXPIRED = "status.expired",
     STATUS_LIFTED = "status.lifted",
-    DEATH_AVERTED = "death.averted",
-    DEATH_FELL = "death.fell",
+    COMBATANT_SPARED = "combatant.spared",
+    COMBATANT_DIED = "combatant.died",
     ENCOUNTER_ROUND = "encounter.round",
     ENCOUNTER_WAVE = "encounter.wave",
     ENCOUNTER_RESET = "encounter.reset",
@@ -73,9 +73,9 @@ topics! {
     RULE_FIRED = "rule.fired",
 }
 
-/// The topic of harm of `kind`: `damage.dealt.KIND`.
-pub(crate) fn damage(kind: KindId) -> TopicId {
-    TopicId(KINDS + kind.0)
+/// The topic of damage of `damage type`: `damage.dealt.KIND`.
+pub(crate) fn damage(damage_type: DamageTypeId) -> TopicId {
+    TopicId(KINDS + damage_type.0)
 }
 
 /// Whether facts of a topic may be about somebody.
@@ -87,7 +87,7 @@ pub(crate) fn may_have_subject(path: &str) -> bool {
 /// Whether facts of a topic may have another party.
 pub fn may_have_other(path: &str) -> bool {
     let between_two = ["contact.", "hit.", "damage.", "heal.", "leader.", "host.", "score.", "rule."];
-    let more = ["status.applied", "status.refused", "death.fell"];
+    let more = ["status.applied", "status.refused", "combatant.died"];
     between_two.iter().any(|stem| path.starts_with(stem)) || more.contains(&path)
 }
 
@@ -100,9 +100,9 @@ pub struct Topics {
 }
 
 impl Topics {
-    pub(crate) fn new(kinds: &[String], host: &[HostTopic]) -> Topics {
+    pub(crate) fn new(damage_types: &[String], host: &[HostTopic]) -> Topics {
         let mut paths: Vec<String> = PATHS.iter().map(|&path| path.to_owned()).collect();
-        paths.extend(kinds.iter().map(|kind| format!("damage.dealt.{kind}")));
+        paths.extend(damage_types.iter().map(|damage_type| format!("damage.dealt.{damage_type}")));
         let first_of_host = paths.len();
         paths.extend(host.iter().map(|topic| topic.path.clone()));
         let mut families: Vec<(String, Vec<TopicId>)> = Vec::new();
@@ -139,9 +139,9 @@ impl Topics {
         self.paths.get(topic.index()).map(String::as_str)
     }
 
-    /// The topic of harm of a kind, `damage.dealt.KIND`; none for a kind that this ruleset does not have.
-    pub fn damage(&self, kind: KindId) -> Option<TopicId> {
-        Some(damage(kind)).filter(|topic| topic.index() < self.first_of_host)
+    /// The topic of damage of a type, `damage.dealt.KIND`; none for a damage type that this ruleset does not have.
+    pub fn damage(&self, damage_type: DamageTypeId) -> Option<TopicId> {
+        Some(damage(damage_type)).filter(|topic| topic.index() < self.first_of_host)
     }
 
     /// All paths, in the order of their topics.
@@ -178,9 +178,9 @@ mod tests {
     fn a_family_holds_its_path_and_all_below() {
         let topics = Topics::new(&["crush".to_owned(), "heat".to_owned()], &[]);
         let damage_family = topics.members(topics.family("damage").unwrap());
-        assert_eq!(damage_family, [damage(KindId(0)), damage(KindId(1))]);
-        assert_eq!(topics.members(topics.family("death.fell").unwrap()), [DEATH_FELL]);
-        assert_eq!(topics.path(damage(KindId(1))).unwrap_or_default(), "damage.dealt.heat");
+        assert_eq!(damage_family, [damage(DamageTypeId(0)), damage(DamageTypeId(1))]);
+        assert_eq!(topics.members(topics.family("combatant.died").unwrap()), [COMBATANT_DIED]);
+        assert_eq!(topics.path(damage(DamageTypeId(1))).unwrap_or_default(), "damage.dealt.heat");
         assert_eq!(topics.family("dama"), None);
     }
 }

@@ -35,7 +35,7 @@ pub(crate) struct FlowView<'a> {
 
 /// A status that somebody bears.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub struct Borne {
+pub struct ActiveStatus {
     /// Its application.
     pub application: ApplicationId,
     /// The status.
@@ -45,12 +45,12 @@ pub struct Borne {
     /// How strong it is.
     pub strength: Fixed,
     /// How often it counts.
-    pub pile: u16,
-    /// The last tick in which it still beats.
+    pub stacks: u16,
+    /// The last tick in which it still pulses.
     pub ends: Option<u32>,
 }
 
-/// A thrown body on its way, for drawing.
+/// A projectile on its way, for drawing.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub struct FlyingBody {
     /// Its swing.
@@ -130,19 +130,19 @@ impl<'a> View<'a> {
             .filter(move |who| view.combatants.is_of(view.rules, who.slot(), &group))
     }
 
-    /// Whom one follows, as long as that one is in the encounter.
+    /// The leader of a combatant, as long as it is in the encounter.
     pub fn leader(&self, who: CombatantId) -> Option<CombatantId> {
         self.combatants.leader_of(self.slot(who)?)
     }
 
-    /// How many lives are left after this one, and the tick of the return of one who is fallen or away and will; none for those who
+    /// How many lives are left after this one, and the tick of the return of one who is dead or away and will; none for those who
     /// have no number of lives.
     pub fn lives(&self, who: CombatantId) -> Option<(u32, Option<u32>)> {
         let afterlife = self.combatants.afterlife(self.slot(who)?)?;
         Some((afterlife.spare, afterlife.back))
     }
 
-    /// The thrown bodies that fly, by swing and number.
+    /// The projectiles that fly, by swing and number.
     pub fn flying(&self) -> impl Iterator<Item = FlyingBody> + use<'a> {
         let body = |b: &Flying| FlyingBody { swing: b.swing, body: b.body, before: b.before, pose: b.pose };
         self.flying.iter().filter(|b| b.ended.is_none()).map(body)
@@ -183,9 +183,9 @@ impl<'a> View<'a> {
         Some(self.combatants.team[self.slot(who)?])
     }
 
-    /// The cast entry.
-    pub fn cast(&self, who: CombatantId) -> Option<CastId> {
-        Some(self.combatants.cast[self.slot(who)?])
+    /// The template.
+    pub fn template(&self, who: CombatantId) -> Option<TemplateId> {
+        Some(self.combatants.template[self.slot(who)?])
     }
 
     /// Which life, from 1.
@@ -216,21 +216,21 @@ impl<'a> View<'a> {
 
     /// The statuses that run on a combatant, in the order in which they were applied.
     pub fn statuses(&self, who: CombatantId) -> impl Iterator<Item = StatusId> + use<'a> {
-        self.borne(who).map(|borne| borne.status)
+        self.statuses_of(who).map(|statuses_of| statuses_of.status)
     }
 
     /// The same with all that is known of them.
-    pub fn borne(&self, who: CombatantId) -> impl Iterator<Item = Borne> + use<'a> {
+    pub fn statuses_of(&self, who: CombatantId) -> impl Iterator<Item = ActiveStatus> + use<'a> {
         let applications = self.applications;
         // The latest comes first in the list of its bearer.
         let mut places: Vec<usize> = self.bearers().borne_by(who).collect();
         places.reverse();
-        places.into_iter().map(move |place| &applications[place]).filter(|a| a.runs()).map(|a| Borne {
+        places.into_iter().map(move |place| &applications[place]).filter(|a| a.runs()).map(|a| ActiveStatus {
             application: a.id,
             status: a.status,
             source: a.source,
             strength: a.strength,
-            pile: a.pile,
+            stacks: a.stacks,
             ends: a.ends,
         })
     }
@@ -269,8 +269,8 @@ impl<'a> View<'a> {
     /// What is left of the points of a part that has some of its own, and whether it is broken.
     pub fn part(&self, who: CombatantId, part: u16) -> Option<(i64, bool)> {
         let slot = self.slot(who)?;
-        let cast = self.rules.cast(self.combatants.cast[slot]);
-        let points = cast.parts.get(usize::from(part))?.points?;
+        let template = self.rules.template(self.combatants.template[slot]);
+        let points = template.parts.get(usize::from(part))?.points?;
         let mut losses = self.combatants.part_loss_lists.items(self.combatants.part_losses[slot]);
         let lost = losses.find(|(of, _)| *of == part).map_or(0, |(_, lost)| i64::from(*lost));
         Some(((points - lost).clamp(0, points), self.combatants.is_broken(slot, part)))

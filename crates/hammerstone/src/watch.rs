@@ -34,7 +34,7 @@ pub(crate) struct Unconfirmed {
 
 impl Unconfirmed {
     /// Keeps the tick that ran, if anything of it reached a watching hook. One that was confirmed is not kept again.
-    pub(crate) fn take_in(&mut self, scratch: &Scratch, counts: Counts) {
+    pub(crate) fn observe(&mut self, scratch: &Scratch, counts: Counts) {
         let when = (scratch.epoch, scratch.tick);
         if scratch.watched.is_empty() || when <= self.confirmed {
             return;

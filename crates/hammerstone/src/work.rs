@@ -7,7 +7,7 @@ use crate::hooks::{Hearing, KeptTerms};
 use crate::ids::*;
 use crate::lookup::Lookup;
 use crate::orders::Order;
-use crate::resolve::{Dealt, EchoHarm, Tally};
+use crate::resolve::{Dealt, PassedDamage, Tally};
 use crate::ruleset::Rules;
 use crate::state::{Counts, State, next};
 use crate::statuses::StatusStep;
@@ -35,24 +35,24 @@ pub(crate) struct Scratch {
     /// What a rule orders.
     pub(crate) orders: Vec<Order>,
     pub(crate) detection: crate::detect::Detection,
-    pub(crate) meetings: Vec<Meeting>,
+    pub(crate) candidates: Vec<HitCandidate>,
     /// Where struck entries and contacts stand.
     pub(crate) marks: Lookup,
     pub(crate) contacts: Lookup,
     pub(crate) listeners: crate::listeners::Listeners,
     /// Those whose places become free, by their places.
     pub(crate) gone: Vec<CombatantId>,
-    /// Who harmed one who falls.
-    pub(crate) harmers: Vec<crate::state::Harmer>,
+    /// Who damaged one who dies.
+    pub(crate) contributors: Vec<crate::state::Contributor>,
     /// The places of what a combatant bears.
-    pub(crate) borne: Vec<usize>,
-    /// The places of statuses whose beat or end is due.
+    pub(crate) statuses_of: Vec<usize>,
+    /// The places of statuses whose pulse or end is due.
     pub(crate) due: Vec<usize>,
     /// What intercepts attached to the blow that is being resolved.
     pub(crate) terms: KeptTerms,
     pub(crate) tally: Tally,
     pub(crate) dealt: Vec<Dealt>,
-    pub(crate) echoes: Vec<EchoHarm>,
+    pub(crate) echoes: Vec<PassedDamage>,
     /// What statuses still have to do, the next last; and the roots of those that began in this tick.
     pub(crate) status_steps: Vec<StatusStep>,
     pub(crate) roots_of_new: Vec<u32>,
@@ -82,12 +82,12 @@ impl Scratch {
 
     /// The same after a reset: the facts of the tick may still be read.
     pub(crate) fn forget_all_but_facts(&mut self) {
-        self.meetings.clear();
+        self.candidates.clear();
         self.terms.clear();
         self.echoes.clear();
         self.detection.leaving.clear();
         self.detection.beams.clear();
-        self.detection.volumes.clear();
+        self.detection.hitboxes.clear();
         self.listeners.current = false;
         self.marks.forget();
         self.contacts.forget();
@@ -106,14 +106,14 @@ pub(crate) struct Source {
 
 /// A swing and a target that met in this tick.
 #[derive(Clone, Copy, Debug)]
-pub(crate) struct Meeting {
+pub(crate) struct HitCandidate {
     pub(crate) swing: SwingId,
     pub(crate) target: CombatantId,
     pub(crate) part: u16,
     pub(crate) impact: Impact,
     /// Which struck list of the swing it is on: a group or a body where these have their own, else 0.
     pub(crate) list: u16,
-    /// The thrown body, from 1; 0 if there is none.
+    /// The projectile, from 1; 0 if there is none.
     pub(crate) body: u16,
     /// How far along a beam, in metres; 0 for what is none.
     pub(crate) depth: f32,

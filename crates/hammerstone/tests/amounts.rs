@@ -4,8 +4,8 @@ use hammerstone::*;
 
 struct Yard {
     rules: Ruleset,
-    crush: KindId,
-    heat: KindId,
+    crush: DamageTypeId,
+    heat: DamageTypeId,
     maul: AttackId,
     drill: ReasonId,
     might: StatId,
@@ -17,17 +17,18 @@ struct Yard {
 /// A mason whose maul deals 10 crush and 4 heat, a post of 100 health within its reach, and what `more` adds to the rules.
 fn yard(more: impl FnOnce(&mut RulesetBuilder), attack: impl FnOnce(Attack) -> Attack) -> Yard {
     let mut b = Ruleset::builder(60);
-    let (crush, heat) = (b.kind("crush"), b.kind("heat"));
+    let (crush, heat) = (b.damage_type("crush"), b.damage_type("heat"));
     let (masons, posts) = (b.team("masons"), b.team("posts"));
     let drill = b.reason("drill");
     let might = b.stat("might", Fixed::ZERO);
     more(&mut b);
     let reach = Shape::Sphere { at: [0.0, 0.0, 1.0], radius: 0.4 };
-    let maul = Attack::carried("maul").timeline(0, 2, 2).harm(crush, 10, 10).harm(heat, 4, 4).volume(reach);
+    let maul = Attack::melee("maul").timeline(0, 2, 2).damage(crush, 10, 10).damage(heat, 4, 4).hitbox(reach);
     let maul = b.attack(attack(maul));
     let trunk = Part::new("trunk", Shape::Sphere { at: [0.0; 3], radius: 0.4 });
-    let mason = b.cast(Cast::new("mason", masons, 100).stat(might, Fixed::whole(6)).part(trunk.clone()));
-    let post = b.cast(Cast::new("post", posts, 100).part(trunk));
+    let mason =
+        b.template(Template::new("mason", masons, 100).stat(might, Fixed::whole(6)).part(trunk.clone()));
+    let post = b.template(Template::new("post", posts, 100).part(trunk));
     let rules = b.build().unwrap();
     let mut fight = Encounter::new(&rules, 7);
     fight.keep_ledgers(true);
@@ -37,16 +38,16 @@ fn yard(more: impl FnOnce(&mut RulesetBuilder), attack: impl FnOnce(Attack) -> A
     Yard { rules, crush, heat, maul, drill, might, odo, post, fight }
 }
 
-/// One swing of the maul; gives what it dealt, kind by kind, with its ledgers.
-fn strike(yard: &mut Yard, hooks: &Hooks<u32>, world: &mut u32) -> Vec<(KindId, i64, Vec<LedgerLine>)> {
+/// One swing of the maul; gives what it dealt, damage type by damage type, with its ledgers.
+fn strike(yard: &mut Yard, hooks: &Hooks<u32>, world: &mut u32) -> Vec<(DamageTypeId, i64, Vec<LedgerLine>)> {
     yard.fight.orders().start(yard.odo, yard.maul);
     let mut dealt = Vec::new();
     for _ in 0..5 {
         yard.fight.tick_with(hooks, world).unwrap();
         let facts = yard.fight.facts();
         for event in facts.events() {
-            if let Event::DamageDealt { kind, amount, ledger, hit: Some(_), .. } = *event {
-                dealt.push((kind, amount, facts.ledger_of(ledger).to_vec()));
+            if let Event::DamageDealt { damage_type, amount, ledger, hit: Some(_), .. } = *event {
+                dealt.push((damage_type, amount, facts.ledger_of(ledger).to_vec()));
             }
         }
     }
@@ -56,18 +57,18 @@ fn strike(yard: &mut Yard, hooks: &Hooks<u32>, world: &mut u32) -> Vec<(KindId, 
 #[test]
 fn what_an_intercept_asks_for_takes_place_only_if_the_hit_lands() {
     let mut yard = yard(|_| (), |attack| attack);
-    let (target, kind, reason) = (yard.odo, yard.crush, yard.drill);
+    let (target, damage_type, reason) = (yard.odo, yard.crush, yard.drill);
     let mut hooks = Hooks::<u32>::new();
     hooks.intercept("greedy", 5, move |_, _, terms| {
-        terms.amend_kind(kind, By::Raise(Fixed::whole(3)), "greed");
-        terms.amend(By::Scale(Fixed::whole(2)), "more greed");
+        terms.amend_damage_type(damage_type, Modifier::Add(Fixed::whole(3)), "greed");
+        terms.amend(Modifier::Multiply(Fixed::whole(2)), "more greed");
         let amount = Fixed::ONE;
-        terms.cost(Order::Harm { target, kind, amount, reason, source: None, absolute: false });
-        Verdict::Pass
+        terms.cost(Order::Damage { target, damage_type, amount, reason, source: None, absolute: false });
+        Verdict::Proceed
     });
     hooks.intercept("stern", 0, |refusals: &mut u32, _, _| {
         *refusals += 1;
-        if *refusals == 1 { Verdict::Refuse("not tonight") } else { Verdict::Pass }
+        if *refusals == 1 { Verdict::Refuse("not tonight") } else { Verdict::Proceed }
     });
     let mut refusals = 0;
     assert_eq!(strike(&mut yard, &hooks, &mut refusals), []);
@@ -75,7 +76,7 @@ fn what_an_intercept_asks_for_takes_place_only_if_the_hit_lands() {
     assert_eq!((health(&yard, yard.odo), health(&yard, yard.post)), (100, 100), "nothing took place");
     let dealt = strike(&mut yard, &hooks, &mut refusals);
     assert_eq!(
-        dealt.iter().map(|(kind, amount, _)| (*kind, *amount)).collect::<Vec<_>>(),
+        dealt.iter().map(|(damage_type, amount, _)| (*damage_type, *amount)).collect::<Vec<_>>(),
         [(yard.crush, 26), (yard.heat, 8)]
     );
     assert_eq!((health(&yard, yard.odo), health(&yard, yard.post)), (99, 66), "and the cost is paid once");
@@ -96,7 +97,7 @@ fn a_step_of_the_hosts_own_is_taken_and_its_absence_is_said() {
     };
     let mut yard = yard(with_own, |attack| attack);
     let mut hooks = Hooks::<u32>::new();
-    let line = |dealt: &[(KindId, i64, Vec<LedgerLine>)]| {
+    let line = |dealt: &[(DamageTypeId, i64, Vec<LedgerLine>)]| {
         dealt[0].2.iter().find(|line| line.step.own().is_some()).map(|line| (line.after, line.note))
     };
     let dealt = strike(&mut yard, &hooks, &mut 0);
@@ -116,33 +117,40 @@ fn a_step_of_the_hosts_own_is_taken_and_its_absence_is_said() {
         "it has fallen"
     );
     let preview = yard.fight.preview_with(&hooks, &0, yard.post, yard.maul, (yard.odo, 0), Luck::Next);
-    assert_eq!(preview, Err(Refusal::Fallen));
+    assert_eq!(preview, Err(Refusal::Dead));
 }
 
 #[test]
 fn a_reprieve_by_a_hook_comes_as_often_as_it_may_and_never_against_what_is_absolute() {
     let mut hooks = Hooks::<u32>::new();
-    hooks.reprieve("a second breath", 2, |asked: &mut u32, lethal| {
+    hooks.prevents_death("a second breath", 2, |asked: &mut u32, lethal| {
         *asked += 1;
         assert!(lethal.amount >= 100);
         Some(100)
     });
-    let harm = |yard: &mut Yard, absolute, asked: &mut u32| {
-        let (target, kind, reason) = (yard.post, yard.crush, yard.drill);
+    let damage = |yard: &mut Yard, absolute, asked: &mut u32| {
+        let (target, damage_type, reason) = (yard.post, yard.crush, yard.drill);
         let amount = Fixed::whole(500);
-        yard.fight.orders().give(Order::Harm { target, kind, amount, reason, source: None, absolute });
+        yard.fight.orders().give(Order::Damage {
+            target,
+            damage_type,
+            amount,
+            reason,
+            source: None,
+            absolute,
+        });
         yard.fight.tick_with(&hooks, asked).unwrap();
-        let averted = yard.fight.facts().events().any(|event| matches!(event, Event::DeathAverted { .. }));
-        (averted, yard.fight.view().health(yard.post).unwrap().0)
+        let spared = yard.fight.facts().events().any(|event| matches!(event, Event::CombatantSpared { .. }));
+        (spared, yard.fight.view().health(yard.post).unwrap().0)
     };
     let mut asked = 0;
     let mut first = yard(|_| (), |attack| attack);
-    assert_eq!(harm(&mut first, false, &mut asked), (true, 100));
-    assert_eq!(harm(&mut first, false, &mut asked), (true, 100));
-    assert_eq!(harm(&mut first, false, &mut asked), (false, 0));
+    assert_eq!(damage(&mut first, false, &mut asked), (true, 100));
+    assert_eq!(damage(&mut first, false, &mut asked), (true, 100));
+    assert_eq!(damage(&mut first, false, &mut asked), (false, 0));
     assert_eq!(asked, 2);
     let mut other = yard(|_| (), |attack| attack);
-    assert_eq!(harm(&mut other, true, &mut asked), (false, 0));
+    assert_eq!(damage(&mut other, true, &mut asked), (false, 0));
     assert_eq!(asked, 2, "what is absolute is not asked about");
 }
 
@@ -150,9 +158,10 @@ fn a_reprieve_by_a_hook_comes_as_often_as_it_may_and_never_against_what_is_absol
 fn amounts_beyond_what_can_be_held_saturate_and_say_so() {
     let huge = Fixed::whole(1000);
     let scaled = move |b: &mut RulesetBuilder| {
-        let mut status = Status::new("swollen").again(Again::Apart);
+        let mut status = Status::new("swollen").stacking(Stacking::PerSource);
         for _ in 0..6 {
-            status = status.changes_amounts(AmountChange::new(Flow::DealsHarm, By::Scale(huge)));
+            status =
+                status.changes_amounts(AmountChange::new(Direction::DealsDamage, Modifier::Multiply(huge)));
         }
         b.status(status);
     };
@@ -171,19 +180,21 @@ fn a_preview_tells_least_most_and_next_and_is_what_then_happens() {
     let mut yard = yard(
         |_| (),
         |attack| {
-            let might = Draw {
-                of: Party::Attacker,
+            let might = Scaling {
+                of: Role::Attacker,
                 stat: StatIdOf::might(),
                 adds: Fixed::ONE,
                 shares: Fixed::ZERO,
-                kind: None,
+                damage_type: None,
             };
-            attack.draws(might).critical(Critical::new(Fixed::ratio(1, 2), Fixed::whole(2)))
+            attack.scaling(might).critical(Critical::new(Fixed::ratio(1, 2), Fixed::whole(2)))
         },
     );
     for _ in 0..8 {
         let preview = |luck| yard.fight.preview(yard.odo, yard.maul, yard.post, 0, luck).unwrap();
-        let amounts = |luck| preview(luck).kinds.iter().map(|kind| kind.amount).collect::<Vec<_>>();
+        let amounts = |luck| {
+            preview(luck).damage_types.iter().map(|damage_type| damage_type.amount).collect::<Vec<_>>()
+        };
         assert_eq!(amounts(Luck::Least), [16, 10]);
         assert_eq!(amounts(Luck::Most), [32, 20]);
         let next = amounts(Luck::Next);
@@ -210,27 +221,27 @@ fn a_stat_tells_what_it_is_made_of() {
         |b| {
             let might = b.promise_status("strong");
             let stat = StatIdOf::might();
-            assert_eq!(b.status(Status::new("strong").changes(stat, By::Raise(Fixed::whole(2)))), might);
+            assert_eq!(b.status(Status::new("strong").changes(stat, Modifier::Add(Fixed::whole(2)))), might);
         },
         |attack| attack,
     );
     let strong = yard.rules.find_status("strong").unwrap();
     yard.fight.orders().apply_at(yard.odo, strong, None, Fixed::ratio(3, 2));
-    yard.fight.orders().change(yard.odo, yard.might, By::Share(Fixed::ratio(1, 2)), yard.drill);
+    yard.fight.orders().change(yard.odo, yard.might, Modifier::AddShare(Fixed::ratio(1, 2)), yard.drill);
     yard.fight.tick().unwrap();
     let account = yard.fight.view().stat_account(yard.odo, yard.might).unwrap();
     let expected = StatAccount {
         base: Fixed::whole(6),
         changes: vec![
-            (Cause::Status(strong), By::Raise(Fixed::whole(3))),
-            (Cause::Host(yard.drill), By::Share(Fixed::ratio(1, 2))),
+            (Cause::Status(strong), Modifier::Add(Fixed::whole(3))),
+            (Cause::Host(yard.drill), Modifier::AddShare(Fixed::ratio(1, 2))),
         ],
         value: Fixed::ratio(27, 2),
     };
     assert_eq!(account, expected);
     assert_eq!(yard.fight.view().stat(yard.odo, yard.might), Some(Fixed::ratio(27, 2)));
-    // The host's changes stay when the bearer falls; the status does not.
-    yard.fight.orders().harm(yard.odo, yard.crush, Fixed::whole(500), yard.drill);
+    // The host's changes stay when the bearer dies; the status does not.
+    yard.fight.orders().damage(yard.odo, yard.crush, Fixed::whole(500), yard.drill);
     yard.fight.tick().unwrap();
     assert_eq!(yard.fight.view().stat(yard.odo, yard.might), Some(Fixed::whole(9)));
 }
@@ -243,9 +254,9 @@ fn a_ledger_of_healing_adds_up_where_it_saturates() {
         let team = b.team("masons");
         b.rounding(rounding);
         let balm = b.status(
-            Status::new("balm").lasts(60).beat(Beat::heal(1, 1_000_000_000, 1_000_000_000).at_once()),
+            Status::new("balm").lasts(60).pulse(Pulse::heal(1, 1_000_000_000, 1_000_000_000).at_once()),
         );
-        let mason = b.cast(Cast::new("mason", team, 1_000_000_000));
+        let mason = b.template(Template::new("mason", team, 1_000_000_000));
         let rules = b.build().unwrap();
         let mut fight = Encounter::new(&rules, 1);
         fight.keep_ledgers(true);
@@ -276,20 +287,20 @@ fn a_status_given_by_a_rule_is_credited_to_whom_it_says() {
         [(Credit::Unsaid, None), (Credit::Nobody, None), (Credit::Subject, Some(1)), (Credit::Other, Some(0))]
     {
         let mut b = Ruleset::builder(60);
-        let crush = b.kind("crush");
+        let crush = b.damage_type("crush");
         let (masons, beasts) = (b.team("masons"), b.team("beasts"));
         let ball = Shape::Sphere { at: [0.0; 3], radius: 0.5 };
-        let ember = Beat::harm(2, vec![Harm { kind: crush, low: 99, high: 99 }]);
-        let ember = b.status(Status::new("ember").lasts(9).beat(ember));
-        let poke = b.attack(Attack::carried("poke").timeline(0, 1, 0).volume(ball).harm(crush, 1, 1));
-        b.rule(Rule::on("kindles", "hit.landed").does(Action::Apply(
-            Whom::Subject,
+        let ember = Pulse::damage(2, vec![Damage { damage_type: crush, low: 99, high: 99 }]);
+        let ember = b.status(Status::new("ember").lasts(9).pulse(ember));
+        let poke = b.attack(Attack::melee("poke").timeline(0, 1, 0).hitbox(ball).damage(crush, 1, 1));
+        b.rule(Rule::on("kindles", "hit.landed").does(Reaction::Apply(
+            Target::Subject,
             ember,
             Fixed::ONE,
             credit,
         )));
-        let mason = b.cast(Cast::new("mason", masons, 40));
-        let hound = b.cast(Cast::new("hound", beasts, 40).part(Part::new("trunk", ball)));
+        let mason = b.template(Template::new("mason", masons, 40));
+        let hound = b.template(Template::new("hound", beasts, 40).part(Part::new("trunk", ball)));
         let rules = b.build().unwrap();
         let mut fight = Encounter::new(&rules, 1);
         let both = [fight.orders().spawn(mason, Pose::IDENTITY), fight.orders().spawn(hound, Pose::IDENTITY)];
@@ -298,7 +309,7 @@ fn a_status_given_by_a_rule_is_credited_to_whom_it_says() {
         for _ in 0..9 {
             fight.tick().unwrap();
             killers.extend(fight.facts().events().filter_map(|event| match *event {
-                Event::DeathFell { killer, credit, .. } => Some((killer, credit)),
+                Event::CombatantDied { killer, credit, .. } => Some((killer, credit)),
                 _ => None,
             }));
         }

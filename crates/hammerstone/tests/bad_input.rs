@@ -4,15 +4,15 @@ use std::panic::{AssertUnwindSafe, catch_unwind};
 
 use hammerstone::*;
 
-fn small() -> (Ruleset, CastId, AttackId, KindId, ReasonId) {
+fn small() -> (Ruleset, TemplateId, AttackId, DamageTypeId, ReasonId) {
     let mut b = Ruleset::builder(60);
-    let crush = b.kind("crush");
+    let crush = b.damage_type("crush");
     let masons = b.team("masons");
     let tide = b.reason("tide");
     let trunk = Part::new("trunk", Shape::Sphere { at: [0.0; 3], radius: 0.5 });
-    let mason = b.cast(Cast::new("mason", masons, 40).part(trunk));
+    let mason = b.template(Template::new("mason", masons, 40).part(trunk));
     let reach = Shape::Sphere { at: [0.0, 0.0, 1.0], radius: 0.4 };
-    let maul = b.attack(Attack::carried("maul").timeline(1, 4, 2).harm(crush, 8, 8).volume(reach));
+    let maul = b.attack(Attack::melee("maul").timeline(1, 4, 2).damage(crush, 8, 8).hitbox(reach));
     (b.build().unwrap(), mason, maul, crush, tide)
 }
 
@@ -20,22 +20,24 @@ fn small() -> (Ruleset, CastId, AttackId, KindId, ReasonId) {
 fn a_ruleset_gives_all_findings_at_once_each_with_its_place() {
     let mut b = Ruleset::builder(0);
     let team = b.team("masons");
-    let (foreign_kind, foreign_status) = {
+    let (foreign_damage_type, foreign_status) = {
         let mut other = Ruleset::builder(60);
-        other.kind("a");
-        (other.kind("crush"), other.status(Status::new("burn")))
+        other.damage_type("a");
+        (other.damage_type("crush"), other.status(Status::new("burn")))
     };
-    b.attack(Attack::carried("maul").harm(foreign_kind, 5, 3).gives(foreign_status));
+    b.attack(Attack::melee("maul").damage(foreign_damage_type, 5, 3).inflicts(foreign_status));
     b.attack(
-        Attack::carried("maul")
+        Attack::melee("maul")
             .timeline(1, 0, 0)
-            .volume(Shape::Sphere { at: [f32::NAN, 0.0, 0.0], radius: 1.0 })
-            .volume(Shape::Capsule { from: [0.0; 3], to: [0.0; 3], radius: 0.0 })
+            .hitbox(Shape::Sphere { at: [f32::NAN, 0.0, 0.0], radius: 1.0 })
+            .hitbox(Shape::Capsule { from: [0.0; 3], to: [0.0; 3], radius: 0.0 })
             .key(4, Pose::IDENTITY)
             .key(4, Pose { at: [0.0; 3], turn: [0.0; 4] }),
     );
-    b.cast(Cast::new("", team, 0).part(Part::new("trunk", Shape::Sphere { at: [0.0; 3], radius: -1.0 })));
-    b.status(Status::new("burn").lasts(0).beat(Beat::harm(0, Vec::new())));
+    b.template(
+        Template::new("", team, 0).part(Part::new("trunk", Shape::Sphere { at: [0.0; 3], radius: -1.0 })),
+    );
+    b.status(Status::new("burn").lasts(0).pulse(Pulse::damage(0, Vec::new())));
     b.steps(&[Step::Part, Step::Base, Step::Base]).limits(9, 3).move_limit(f32::NAN);
     let findings = b.build().unwrap_err();
     let text = findings.to_string();
@@ -47,21 +49,21 @@ fn a_ruleset_gives_all_findings_at_once_each_with_its_place() {
         "amount, steps: the step `base` must come first",
         "amount, steps: the step `rounding` must come last",
         "attack `maul`: the name is taken",
-        "attack `maul`, volumes: there is no volume",
+        "attack `maul`, hitboxes: there is no hitbox",
         "attack `maul`, timeline: there is no window",
-        "attack `maul`, harm: kind number 1 is not in this ruleset",
-        "attack `maul`, harm: the least, 5, is above the most, 3",
-        "attack `maul`, volumes: NaN is not a finite number",
-        "attack `maul`, volumes: the radius or half edge 0 is not above zero",
-        "attack `maul`, volumes: the capsule has no length",
+        "attack `maul`, damage: damage type number 1 is not in this ruleset",
+        "attack `maul`, damage: the least, 5, is above the most, 3",
+        "attack `maul`, hitboxes: NaN is not a finite number",
+        "attack `maul`, hitboxes: the radius or half edge 0 is not above zero",
+        "attack `maul`, hitboxes: the capsule has no length",
         "attack `maul`, timeline: 0 is outside 1 to",
         "attack `maul`, path: the key at tick 4 does not come after the one at tick 4",
         "attack `maul`, path: the turn has no length",
-        "cast: the name is empty",
-        "cast, health: 0 is outside 1 to",
-        "cast, part `trunk`: the radius or half edge -1 is not above zero",
+        "template: the name is empty",
+        "template, health: 0 is outside 1 to",
+        "template, part `trunk`: the radius or half edge -1 is not above zero",
         "status `burn`, lasts: 0 is outside 1 to",
-        "status `burn`, beat: 0 is outside 1 to",
+        "status `burn`, pulse: 0 is outside 1 to",
     ] {
         assert!(text.contains(expected), "missing {expected:?} in\n{text}");
     }
@@ -70,7 +72,7 @@ fn a_ruleset_gives_all_findings_at_once_each_with_its_place() {
 #[test]
 fn numbers_that_cannot_be_are_found_with_their_place() {
     let mut b = Ruleset::builder(60);
-    let crush = b.kind("crush");
+    let crush = b.damage_type("crush");
     let team = b.team("masons");
     let might = b.stat("might", Fixed::ZERO);
     b.stat("might", Fixed::whole(2_000_000_000));
@@ -81,36 +83,43 @@ fn numbers_that_cannot_be_are_found_with_their_place() {
     b.critical(Critical::new(Fixed::ratio(3, 2), Fixed::whole(-1)));
     b.steps(&[Step::Base, Step::Shields, Step::Rounding, Step::Limits]).heal_steps(&[HealStep::Rounding]);
     let circle = b.promise_status("smoulder");
-    let gift = Gift::new(Upon::Expiry, circle);
-    let ash = b.status(Status::new("ash").lasts(5).gift(gift));
-    b.status(Status::new("smoulder").lasts(5).gift(Gift::new(Upon::Expiry, ash)));
+    let grant = Grant::new(Trigger::Expiry, circle);
+    let ash = b.status(Status::new("ash").lasts(5).grant(grant));
+    b.status(Status::new("smoulder").lasts(5).grant(Grant::new(Trigger::Expiry, ash)));
     b.status(
-        Status::new("for ever").gift(gift).again(Again::Pile(1)).changes(foreign, By::Scale(Fixed::raw(-1))),
+        Status::new("for ever")
+            .grant(grant)
+            .stacking(Stacking::Stack(1))
+            .changes(foreign, Modifier::Multiply(Fixed::raw(-1))),
     );
-    b.status(Status::new("odd").guard(Guard::new(Fixed::whole(2), f32::NAN)).reprieve(Reprieve {
+    b.status(Status::new("odd").guard(Guard::new(Fixed::whole(2), f32::NAN)).prevents_death(PreventsDeath {
         leaves: 0,
         limit: 0,
         ends: false,
     }));
     b.promise_status("never there");
-    let draw = Draw { of: Party::Target, stat: foreign, adds: Fixed::ONE, shares: Fixed::ZERO, kind: None };
+    let draw =
+        Scaling { of: Role::Target, stat: foreign, adds: Fixed::ONE, shares: Fixed::ZERO, damage_type: None };
     b.attack(
         Attack::touch("rub")
             .timeline(0, 1, 0)
             .heals(4, 2)
-            .draws(draw)
+            .scaling(draw)
             .fall_off(FallOff { near: Fixed::whole(3), far: Fixed::whole(3), least: Fixed::whole(2) })
-            .pushes(Push::new(f32::INFINITY, 0))
-            .bears(4, 4, circle),
+            .knockback(Knockback::new(f32::INFINITY, 0))
+            .self_status(4, 4, circle),
     );
     let shape = Shape::Sphere { at: [0.0; 3], radius: 0.5 };
-    b.cast(
-        Cast::new("mason", team, 40)
+    b.template(
+        Template::new("mason", team, 40)
             .stat(might, Fixed::ONE)
             .stat(might, Fixed::ONE)
-            .gift(gift)
-            .stagger(Stagger { at: Fixed::ZERO, wanes: Fixed::ZERO, status: None })
-            .changes_amounts(AmountChange::new(Flow::TakesHarm, By::Scale(Fixed::whole(-1))).kind(crush))
+            .grant(grant)
+            .stagger(Stagger { at: Fixed::ZERO, recovers: Fixed::ZERO, status: None })
+            .changes_amounts(
+                AmountChange::new(Direction::TakesDamage, Modifier::Multiply(Fixed::whole(-1)))
+                    .damage_type(crush),
+            )
             .part(Part::new("trunk", shape).points(0, Broken::default())),
     );
     let text = b.build().unwrap_err().to_string();
@@ -122,41 +131,41 @@ fn numbers_that_cannot_be_are_found_with_their_place() {
         "amount, steps: the step `shields` must come last",
         "amount, steps: the step `rounding` must come last, but for shields",
         "amount, heal steps: the step `base` must come first",
-        "status `ash`, gifts: it is given again by what it gives when it expires, in a circle",
-        "status `smoulder`, gifts: it is given again by what it gives when it expires, in a circle",
-        "status `for ever`, gifts: it never expires",
-        "status `for ever`, again: 1 is outside 2 to",
+        "status `ash`, grants: its grants on expiry lead back to itself",
+        "status `smoulder`, grants: its grants on expiry lead back to itself",
+        "status `for ever`, grants: it never expires",
+        "status `for ever`, stacking: 1 is outside 2 to",
         "status `for ever`, changes: stat number 8 is not in this ruleset",
         "status `for ever`, changes: -0.0001 is outside 0.0000 to",
         "status `odd`, guard: 2.0000 is outside 0.0000 to 1.0000",
         "status `odd`, guard: NaN is not a finite number",
-        "status `odd`, reprieve: 0 is outside 1 to",
+        "status `odd`, prevents-death: 0 is outside 1 to",
         "status `never there`: its id was asked for, and it was never added",
         "attack `rub`, heals: the least, 4, is above the most, 2",
-        "attack `rub`, draws: stat number 8 is not in this ruleset",
+        "attack `rub`, scaling: stat number 8 is not in this ruleset",
         "attack `rub`, fall-off: 2.0000 is outside 0.0000 to 1.0000",
         "attack `rub`, fall-off: 3.0000 is outside 3.0100 to",
         "attack `rub`, push: inf is not a finite number",
         "attack `rub`, push: 0 is outside 1 to",
-        "attack `rub`, bears: 4 is outside 5 to",
-        "cast `mason`, stats: `stat number 0` stands twice",
-        "cast `mason`, gifts: it never expires",
-        "cast `mason`, stagger: 0.0000 is outside 0.0001 to",
-        "cast `mason`, amounts: -1.0000 is outside 0.0000 to",
-        "cast `mason`, part `trunk`: 0 is outside 1 to",
+        "attack `rub`, self-status: 4 is outside 5 to",
+        "template `mason`, stats: `stat number 0` stands twice",
+        "template `mason`, grants: it never expires",
+        "template `mason`, stagger: 0.0000 is outside 0.0001 to",
+        "template `mason`, amounts: -1.0000 is outside 0.0000 to",
+        "template `mason`, part `trunk`: 0 is outside 1 to",
     ] {
         assert!(text.contains(expected), "missing {expected:?} in\n{text}");
     }
 }
 
-/// Gives one order to a fight with one mason standing, one fallen and one removed, and tells why it was refused.
+/// Gives one order to a fight with one mason standing, one dead and one removed, and tells why it was refused.
 /// The refusal is told before as well, and the state is what it would have been without the order.
 fn refusal(make: impl Fn(&mut Orders<'_>, [CombatantId; 3])) -> String {
     let (rules, mason, _, crush, tide) = small();
     let run = |ordered: bool| {
         let mut fight = Encounter::new(&rules, 1);
         let all = [0.0, 5.0, 10.0].map(|x| fight.orders().spawn(mason, Pose::at([x, 0.0, 0.0])));
-        fight.orders().harm(all[1], crush, Fixed::whole(99), tide);
+        fight.orders().damage(all[1], crush, Fixed::whole(99), tide);
         fight.orders().remove(all[2]);
         fight.tick().unwrap();
         if ordered {
@@ -190,7 +199,7 @@ fn orders_that_cannot_be_carried_out_are_refused_and_say_why() {
             Box::new(move |o, all| {
                 o.start(all[1], maul);
             }),
-            "start: the combatant has fallen",
+            "start: the combatant is dead",
         ),
         (
             Box::new(move |o, all| {
@@ -212,21 +221,21 @@ fn orders_that_cannot_be_carried_out_are_refused_and_say_why() {
         ),
         (
             Box::new(move |o, all| {
-                o.place(all[0], nowhere);
+                o.teleport(all[0], nowhere);
             }),
-            "place: a number is not finite",
+            "teleport: a number is not finite",
         ),
         (
             Box::new(move |o, all| {
                 o.heal(all[1], 5, tide);
             }),
-            "heal: the combatant has fallen",
+            "heal: the combatant is dead",
         ),
         (
             Box::new(move |o, all| {
-                o.harm(all[0], crush, Fixed::whole(-1), tide);
+                o.damage(all[0], crush, Fixed::whole(-1), tide);
             }),
-            "harm: the amount is below zero",
+            "damage: the amount is below zero",
         ),
         (
             Box::new(move |o, all| {
@@ -244,7 +253,7 @@ fn orders_that_cannot_be_carried_out_are_refused_and_say_why() {
             Box::new(move |o, all| {
                 o.move_to(all[0], Pose::at([101.0, 0.0, 0.0]));
             }),
-            "move: the move covers 101 m in a tick, and 100 m is the limit; place it instead",
+            "move: the move covers 101 m in a tick, and 100 m is the limit; teleport it instead",
         ),
     ];
     for (make, expected) in cases {
@@ -280,7 +289,7 @@ fn a_panic_in_a_hook_marks_the_encounter_until_it_is_restored() {
     let mut hooks = Hooks::<bool>::new();
     let fussy = hooks.react("fussy", |panics, _, _| assert!(!*panics, "the hook gives up"));
     let mut fight = Encounter::new(&rules, 1);
-    fight.orders().subscribe(fussy, Listen::exact(topic::COMBATANT_JOINED));
+    fight.orders().subscribe(fussy, Listen::to(topic::COMBATANT_JOINED));
     fight.tick_with(&hooks, &mut false).unwrap();
     let saved = fight.save().unwrap();
     let sum = fight.checksum();
@@ -302,14 +311,14 @@ fn a_tick_without_the_hooks_that_subscribed_does_not_run() {
     let hook = hooks.react("any", |_, _, _| ());
     let mut fight = Encounter::new(&rules, 1);
     fight.orders().spawn(mason, Pose::IDENTITY);
-    fight.orders().subscribe(hook, Listen::everything());
+    fight.orders().subscribe(hook, Listen::all());
     let sum = fight.checksum();
     assert_eq!(fight.tick(), Err(TickError::UnknownHook { hook: 0 }));
     assert_eq!(fight.checksum(), sum, "nothing is half applied");
     assert_eq!(fight.tick_with(&hooks, &mut ()).unwrap().tick, 1);
 }
 
-/// A hook that answers harm with harm would go on for ever.
+/// A hook that answers damage with damage would go on for ever.
 #[test]
 fn a_cascade_is_cut_and_the_chain_says_who_led_to_whom() {
     let (rules, mason, _, crush, tide) = small();
@@ -317,13 +326,13 @@ fn a_cascade_is_cut_and_the_chain_says_who_led_to_whom() {
     let echo = hooks.react("echo", move |calls, heard, orders| {
         *calls += 1;
         if let Event::HealthChanged { subject, .. } = *heard.event {
-            orders.harm(subject, crush, Fixed::ONE, tide);
+            orders.damage(subject, crush, Fixed::ONE, tide);
         }
     });
     let mut fight = Encounter::new(&rules, 1);
     let odo = fight.orders().spawn(mason, Pose::IDENTITY);
-    fight.orders().subscribe(echo, Listen::everything());
-    fight.orders().harm(odo, crush, Fixed::ONE, tide);
+    fight.orders().subscribe(echo, Listen::all());
+    fight.orders().damage(odo, crush, Fixed::ONE, tide);
     fight.tick_with(&hooks, &mut 0).unwrap();
     let facts = fight.facts();
     let chain = facts.events().find_map(|event| match *event {
@@ -358,20 +367,20 @@ fn listeners_hear_by_topic_family_subject_priority_and_once() {
     let mut orders = fight.orders();
     let (odo, bram) = (orders.spawn(mason, Pose::IDENTITY), orders.spawn(mason, Pose::at([5.0, 0.0, 0.0])));
     let family = rules.topics().family("health").unwrap();
-    orders.subscribe(ids[0], Listen::exact(topic::HEALTH_CHANGED));
-    orders.subscribe(ids[0], Listen::exact(topic::HEALTH_CHANGED));
-    orders.subscribe(ids[1], Listen::family(family));
-    orders.subscribe(ids[2], Listen::exact(topic::HEALTH_CHANGED).priority(1));
-    orders.subscribe(ids[3], Listen::exact(topic::HEALTH_CHANGED).once());
-    orders.subscribe(ids[4], Listen::exact(topic::HEALTH_CHANGED).about(bram).owned_by(bram));
+    orders.subscribe(ids[0], Listen::to(topic::HEALTH_CHANGED));
+    orders.subscribe(ids[0], Listen::to(topic::HEALTH_CHANGED));
+    orders.subscribe(ids[1], Listen::under(family));
+    orders.subscribe(ids[2], Listen::to(topic::HEALTH_CHANGED).priority(1));
+    orders.subscribe(ids[3], Listen::to(topic::HEALTH_CHANGED).once());
+    orders.subscribe(ids[4], Listen::to(topic::HEALTH_CHANGED).about(bram).owned_by(bram));
     let mut heard = Vec::new();
-    fight.orders().harm(odo, crush, Fixed::ONE, tide);
+    fight.orders().damage(odo, crush, Fixed::ONE, tide);
     fight.tick_with(&hooks, &mut heard).unwrap();
     assert_eq!(heard, ["1 first", "1 exact", "1 family", "1 once"]);
     heard.clear();
-    // The owner's own last change is heard, since it came before the fall; nothing after it is.
-    fight.orders().unsubscribe(Ending::Like(ids[1], Listen::family(family)));
-    fight.orders().harm(bram, crush, Fixed::whole(99), tide);
+    // The owner's own last change is heard, since it came before the death; nothing after it is.
+    fight.orders().unsubscribe(Unsubscribe::Like(ids[1], Listen::under(family)));
+    fight.orders().damage(bram, crush, Fixed::whole(99), tide);
     fight.tick_with(&hooks, &mut heard).unwrap();
     fight.orders().bring_back(bram, Pose::IDENTITY);
     fight.tick_with(&hooks, &mut heard).unwrap();
@@ -384,33 +393,35 @@ fn rules_waves_lives_and_topics_that_cannot_be_are_all_found() {
     let team = b.team("masons");
     let line = b.line("Ho!");
     let half = b.threshold("half");
-    let mason = Cast::new("mason", team, 10).lives(Lives { health: Fixed::ZERO, ..Lives::new(0, 1) });
-    let mason = b.cast(mason.threshold(half, Fixed::ONE, IfItKills::Skip));
+    let mason = Template::new("mason", team, 10).lives(Lives { health: Fixed::ZERO, ..Lives::new(0, 1) });
+    let mason = b.template(mason.threshold(half, Fixed::ONE, IfItKills::Skip));
     b.waves(Waves::new("pack", mason, 1, 2).grows(Growth::Compounding(Fixed::whole(900))));
     let signal = b.host_topic("host.signal", &[("who", ValueSort::Who)]);
     b.host_topic("signal", &[]);
-    let say = Action::Say(None, line);
-    b.rule(Rule::on("one", "death.fel").does(say));
-    b.rule(Rule::on("two", "death.fell").does(say));
-    b.rule(Rule::on("two", "death.fell"));
-    b.rule(Rule::on("three", "encounter.started").limit(Limit::PerLife).does(Action::Remove(Whom::Subject)));
-    b.rule(Rule::on("four", "said").provided(Condition::Round(3, 2)).does(say));
+    let say = Reaction::Say(None, line);
+    b.rule(Rule::on("one", "combatant.die").does(say));
+    b.rule(Rule::on("two", "combatant.died").does(say));
+    b.rule(Rule::on("two", "combatant.died"));
+    b.rule(
+        Rule::on("three", "encounter.started").limit(Limit::PerLife).does(Reaction::Remove(Target::Subject)),
+    );
+    b.rule(Rule::on("four", "said").when(Condition::Round(3, 2)).does(say));
     let values = [RuleValue::Value(HostValue::Whole(3)); 4];
-    b.rule(Rule::on_family("five", "said").does(Action::Publish(signal, values)));
+    b.rule(Rule::on_family("five", "said").does(Reaction::Publish(signal, values)));
     let found = b.build().unwrap_err();
     let texts: Vec<String> = found.0.iter().map(Finding::to_string).collect();
     for wanted in [
-        "cast `mason`, lives: 0 is outside 1 to",
-        "cast `mason`, lives: 0.0000 is outside 0.0001 to 1.0000",
-        "cast `mason`, thresholds: 1.0000 is outside",
+        "template `mason`, lives: 0 is outside 1 to",
+        "template `mason`, lives: 0.0000 is outside 0.0001 to 1.0000",
+        "template `mason`, thresholds: 1.0000 is outside",
         "waves `pack`, spots: there is no spot to come to; name one",
         "topic `signal`: a topic of the host's own begins with `host.`",
-        "rule `one`, on: no fact is published under `death.fel`; did you mean `death.fell`?",
+        "rule `one`, on: no fact is published under `combatant.die`; did you mean `combatant.died`?",
         "rule `two`: the name is taken",
         "rule `two`, do: it does nothing",
         "rule `three`, limit: it can never fire",
         "rule `three`, do: `remove` is for the subject of the fact",
-        "rule `four`, provided: it can never fire: the range of a condition begins after its end",
+        "rule `four`, when: it can never fire: the range of a condition begins after its end",
         "rule `five`, do: value number 1 does not fit the field; the topic holds who (who)",
     ] {
         assert!(texts.iter().any(|text| text.contains(wanted)), "{wanted} is not in {texts:#?}");

@@ -6,14 +6,14 @@ use hammerstone::*;
 fn duel(both_land: bool) -> (Encounter, [CombatantId; 2]) {
     let mut b = Ruleset::builder(60);
     b.both_land(both_land);
-    let crush = b.kind("crush");
+    let crush = b.damage_type("crush");
     let teams = [b.team("masons"), b.team("beasts")];
     let ball = Part::new("trunk", Shape::Sphere { at: [0.0; 3], radius: 0.5 });
-    let mason = b.cast(Cast::new("mason", teams[0], 10).part(ball.clone()));
-    let hound = b.cast(Cast::new("hound", teams[1], 10).part(ball));
+    let mason = b.template(Template::new("mason", teams[0], 10).part(ball.clone()));
+    let hound = b.template(Template::new("hound", teams[1], 10).part(ball));
     let thrust = |name: &str, from: f32| {
         let tip = Shape::Sphere { at: [0.0, 0.0, from], radius: 0.1 };
-        let attack = Attack::carried(name).timeline(0, 1, 5).harm(crush, 10, 10).volume(tip);
+        let attack = Attack::melee(name).timeline(0, 1, 5).damage(crush, 10, 10).hitbox(tip);
         attack.key(0, Pose::IDENTITY).key(1, Pose::at([0.0, 0.0, 1.0]))
     };
     let (long, short) = (b.attack(thrust("long", 1.0)), b.attack(thrust("short", 0.6)));
@@ -32,40 +32,41 @@ fn duel(both_land: bool) -> (Encounter, [CombatantId; 2]) {
 #[test]
 fn the_earlier_impact_wins_unless_both_land() {
     let (fight, [odo, beast]) = duel(false);
-    assert_eq!((fight.view().life(odo), fight.view().life(beast)), (Life::Standing, Life::Fallen));
+    assert_eq!((fight.view().life(odo), fight.view().life(beast)), (Life::Standing, Life::Dead));
     let refused = fight.facts().events().find_map(|event| match *event {
         Event::HitRefused { attacker, gate, found, .. } => Some((attacker, gate, found)),
         _ => None,
     });
-    assert_eq!(refused, Some((Some(beast), Gate::Ended, Operand::SwingEnded(SwingEnd::Fallen))));
+    assert_eq!(refused, Some((Some(beast), Gate::Ended, Operand::SwingEnded(SwingEnd::Died))));
 
     let (mut fight, [odo, beast]) = duel(true);
-    assert_eq!((fight.view().life(odo), fight.view().life(beast)), (Life::Fallen, Life::Fallen));
+    assert_eq!((fight.view().life(odo), fight.view().life(beast)), (Life::Dead, Life::Dead));
     assert_eq!(fight.counts().hits, 2);
-    // Nothing else of the fallen does: the swings are over.
+    // Nothing else of the dead does: the swings are over.
     assert_eq!(fight.tick().unwrap().facts, 0);
 }
 
 /// A thrown stone, and a target whose intercept says `verdict` at the first attempt.
 fn intercepted(verdict: Verdict) -> (Encounter, Hooks<u32>, u32) {
     let mut b = Ruleset::builder(60);
-    let crush = b.kind("crush");
+    let crush = b.damage_type("crush");
     let (masons, beasts) = (b.team("masons"), b.team("beasts"));
     let ball = Part::new("trunk", Shape::Sphere { at: [0.0; 3], radius: 0.5 });
-    let mason = b.cast(Cast::new("mason", masons, 10).part(ball.clone()));
-    let hound = b.cast(Cast::new("hound", beasts, 10).part(ball));
+    let mason = b.template(Template::new("mason", masons, 10).part(ball.clone()));
+    let hound = b.template(Template::new("hound", beasts, 10).part(ball));
     let pebble = Shape::Sphere { at: [0.0; 3], radius: 0.1 };
-    let throw = Throw { from: [0.0, 0.0, 0.7], ..Throw::new(30.0, 60) };
-    let stone = b.attack(Attack::thrown("stone", throw).timeline(0, 1, 0).harm(crush, 3, 3).volume(pebble));
+    let projectile = Projectile { from: [0.0, 0.0, 0.7], ..Projectile::new(30.0, 60) };
+    let stone = b
+        .attack(Attack::projectile("stone", projectile).timeline(0, 1, 0).damage(crush, 3, 3).hitbox(pebble));
     let rules = b.build().unwrap();
     let mut hooks = Hooks::new();
     hooks.intercept("once", 0, move |asked: &mut u32, attempt, _| {
         assert_eq!(attempt.view.health(attempt.target), Some((10, 10)), "nothing has come of it yet");
         *asked += 1;
-        if *asked == 1 { verdict } else { Verdict::Pass }
+        if *asked == 1 { verdict } else { Verdict::Proceed }
     });
     // Asked first, and passes: the next is asked as well.
-    hooks.intercept("lenient", 5, |_, _, _| Verdict::Pass);
+    hooks.intercept("lenient", 5, |_, _, _| Verdict::Proceed);
     let mut fight = Encounter::new(&rules, 1);
     let mut orders = fight.orders();
     let odo = orders.spawn(mason, Pose::IDENTITY);
@@ -97,7 +98,7 @@ fn intercepted(verdict: Verdict) -> (Encounter, Hooks<u32>, u32) {
 #[test]
 fn an_intercept_passes_refuses_lets_try_again_or_deflects() {
     let cases = [
-        (Verdict::Pass, 1, 1),
+        (Verdict::Proceed, 1, 1),
         // Refused once, the turn is spent, and the stone flies through.
         (Verdict::Refuse("no"), 0, 1),
         // The next tick is another attempt.
@@ -117,10 +118,10 @@ fn a_chain_of_children_ends() {
     let team = b.team("masons");
     b.child_limit(3);
     let ball = Shape::Sphere { at: [0.0; 3], radius: 0.5 };
-    let echo = b.attack(Attack::placed("echo").timeline(0, 2, 0).volume(ball).child(When::End, "echo"));
+    let echo = b.attack(Attack::area("echo").timeline(0, 2, 0).hitbox(ball).child(When::End, "echo"));
     let rules = b.build().unwrap();
     let mut fight = Encounter::new(&rules, 1);
-    fight.orders().unleash(echo, team, Pose::IDENTITY);
+    fight.orders().spawn_attack(echo, team, Pose::IDENTITY);
     let (mut started, mut cut) = (0, 0);
     for _ in 0..40 {
         fight.tick().unwrap();
@@ -132,17 +133,17 @@ fn a_chain_of_children_ends() {
     assert_eq!((started, cut), (4, 1));
 }
 
-/// A thousand attacks on one target in one tick; it falls once, and what comes later is refused.
+/// A thousand attacks on one target in one tick; it dies once, and what comes later is refused.
 #[test]
 fn a_thousand_blows_in_one_tick_fell_a_target_once() {
     let mut b = Ruleset::builder(60);
-    let crush = b.kind("crush");
+    let crush = b.damage_type("crush");
     let (masons, beasts) = (b.team("masons"), b.team("beasts"));
     let ball = Part::new("trunk", Shape::Sphere { at: [0.0; 3], radius: 0.5 });
-    let mason = b.cast(Cast::new("mason", masons, 10));
-    let hound = b.cast(Cast::new("hound", beasts, 250).part(ball));
-    let poke = Attack::carried("poke").timeline(0, 1, 0).harm(crush, 1, 1);
-    let poke = b.attack(poke.volume(Shape::Sphere { at: [0.0; 3], radius: 0.5 }));
+    let mason = b.template(Template::new("mason", masons, 10));
+    let hound = b.template(Template::new("hound", beasts, 250).part(ball));
+    let poke = Attack::melee("poke").timeline(0, 1, 0).damage(crush, 1, 1);
+    let poke = b.attack(poke.hitbox(Shape::Sphere { at: [0.0; 3], radius: 0.5 }));
     let rules = b.build().unwrap();
     let mut fight = Encounter::new(&rules, 1);
     fight.orders().spawn(hound, Pose::IDENTITY);
@@ -151,22 +152,22 @@ fn a_thousand_blows_in_one_tick_fell_a_target_once() {
         fight.orders().start(who, poke);
     }
     fight.tick().unwrap();
-    let falls = fight.facts().events().filter(|event| matches!(event, Event::DeathFell { .. })).count();
+    let deaths = fight.facts().events().filter(|event| matches!(event, Event::CombatantDied { .. })).count();
     let counts = fight.counts();
-    assert_eq!((falls, counts.attempts, counts.hits, counts.refused_by(Gate::Fallen)), (1, 1000, 250, 750));
+    assert_eq!((deaths, counts.attempts, counts.hits, counts.refused_by(Gate::Dead)), (1, 1000, 250, 750));
 }
 
 /// A beam is drawn to where it stops: its reach, an obstacle, or the target that it does not go through.
 #[test]
 fn beams_are_drawn_to_where_they_stop() {
     let mut b = Ruleset::builder(60);
-    let heat = b.kind("heat");
+    let heat = b.damage_type("heat");
     let (masons, beasts) = (b.team("masons"), b.team("beasts"));
-    let mason = b.cast(Cast::new("mason", masons, 10));
+    let mason = b.template(Template::new("mason", masons, 10));
     let ball = Part::new("ball", Shape::Sphere { at: [0.0; 3], radius: 0.5 });
-    let hound = b.cast(Cast::new("hound", beasts, 100).part(ball));
+    let hound = b.template(Template::new("hound", beasts, 100).part(ball));
     let beam = |pierce| Beam { from: [0.0; 3], reach: 10.0, radius: 0.0, pierce };
-    let make = |name: &str, pierce| Attack::beam(name, beam(pierce)).timeline(0, 5, 0).harm(heat, 1, 1);
+    let make = |name: &str, pierce| Attack::beam(name, beam(pierce)).timeline(0, 5, 0).damage(heat, 1, 1);
     let (plain, through) = (b.attack(make("plain", 0)), b.attack(make("through", 1)));
     let rules = b.build().unwrap();
     let end = |attack, hounds: &[f32], wall: Option<f32>| {
@@ -177,7 +178,7 @@ fn beams_are_drawn_to_where_they_stop() {
         }
         if let Some(z) = wall {
             let pose = Pose::at([0.0, 0.0, z]).facing(Axis::Y, 180.0);
-            fight.orders().obstruct(Obstacle::Box { pose, half: [1.0, 1.0, 0.25] });
+            fight.orders().add_obstacle(Obstacle::Box { pose, half: [1.0, 1.0, 0.25] });
         }
         fight.orders().start(odo, attack);
         fight.tick().unwrap();

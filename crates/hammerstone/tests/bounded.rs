@@ -25,15 +25,15 @@ fn cuts(fight: &Encounter) -> Vec<(CutAt, CutBy, u32)> {
 #[test]
 fn gifts_and_lifts_that_call_each_other_end() {
     let mut b = Ruleset::builder(60);
-    let crush = b.kind("crush");
+    let crush = b.damage_type("crush");
     let team = b.team("masons");
     let (left, right) = (b.tag("left"), b.tag("right"));
-    let one = b.status(Status::new("tide-in").lasts(60).dooms(crush).tag(left).lifts(right));
-    let other = b.status(Status::new("tide-out").lasts(60).dooms(crush).tag(right).lifts(left));
-    let mason = Cast::new("mason", team, 40)
-        .gift(Gift::new(Upon::Returns, one))
-        .gift(Gift::new(Upon::Returns, other));
-    let mason = b.cast(mason);
+    let one = b.status(Status::new("tide-in").lasts(60).kills_on_expiry(crush).tag(left).lifts(right));
+    let other = b.status(Status::new("tide-out").lasts(60).kills_on_expiry(crush).tag(right).lifts(left));
+    let mason = Template::new("mason", team, 40)
+        .grant(Grant::new(Trigger::Returns, one))
+        .grant(Grant::new(Trigger::Returns, other));
+    let mason = b.template(mason);
     let rules = b.build().unwrap();
     let mut fight = Encounter::new(&rules, 1);
     let odo = fight.orders().spawn(mason, Pose::IDENTITY);
@@ -42,21 +42,21 @@ fn gifts_and_lifts_that_call_each_other_end() {
     assert!(most_facts(&mut fight, 1) > 1000);
     let cut = cuts(&fight);
     assert!(
-        cut.iter().any(|(place, by, _)| *place == CutAt::Given(one, Upon::Returns) && *by == CutBy::Root)
+        cut.iter().any(|(place, by, _)| *place == CutAt::Given(one, Trigger::Returns) && *by == CutBy::Root)
     );
     assert!(cut.len() <= 2, "one for each place: {cut:?}");
     assert!(fight.tick().is_ok());
 }
 
-/// A status that is given upon returning and is lifted by its own tag: a lift looks only at what was borne when it began.
+/// A status that is given on returning and is lifted by its own tag: a lift looks only at what was borne when it began.
 #[test]
 fn a_lift_does_not_look_at_what_it_gives() {
     let mut b = Ruleset::builder(60);
-    let crush = b.kind("crush");
+    let crush = b.damage_type("crush");
     let team = b.team("masons");
     let down = b.tag("down");
-    let downed = b.status(Status::new("down").lasts(60).dooms(crush).tag(down));
-    let mason = b.cast(Cast::new("mason", team, 40).gift(Gift::new(Upon::Returns, downed)));
+    let downed = b.status(Status::new("down").lasts(60).kills_on_expiry(crush).tag(down));
+    let mason = b.template(Template::new("mason", team, 40).grant(Grant::new(Trigger::Returns, downed)));
     let rules = b.build().unwrap();
     let mut fight = Encounter::new(&rules, 1);
     let odo = fight.orders().spawn(mason, Pose::IDENTITY);
@@ -74,35 +74,35 @@ fn a_lift_does_not_look_at_what_it_gives() {
 #[test]
 fn a_reprieve_that_gives_what_kills_ends() {
     // Which of the three things of a turn is cut depends on the limit.
-    let mut fell = 0;
+    let mut died = 0;
     for per_root in 298..304 {
         let (mut fight, odo, oath) = what_keeps_alive_gives_what_kills(per_root);
         assert!(most_facts(&mut fight, 1) < 3000);
-        let averted = CutAt::Averted(Cause::Status(oath));
-        let cut = cuts(&fight).iter().any(|(place, ..)| *place == averted);
-        let fallen = fight.view().life(odo) == Life::Fallen;
-        assert_eq!(fallen, cut, "what would have kept it alive is cut, and so the death stands");
-        fell += u32::from(fallen);
+        let spared = CutAt::Spared(Cause::Status(oath));
+        let cut = cuts(&fight).iter().any(|(place, ..)| *place == spared);
+        let dead = fight.view().life(odo) == Life::Dead;
+        assert_eq!(dead, cut, "what would have kept it alive is cut, and so the death stands");
+        died += u32::from(dead);
     }
-    assert!(fell > 0);
+    assert!(died > 0);
 }
 
 fn what_keeps_alive_gives_what_kills(per_root: u32) -> (Encounter, CombatantId, StatusId) {
     let mut b = Ruleset::builder(60);
-    let crush = b.kind("crush");
+    let crush = b.damage_type("crush");
     let team = b.team("masons");
     let (left, right) = (b.tag("left"), b.tag("right"));
-    let pulse = || Beat::harm(60, vec![Harm { kind: crush, low: 100, high: 100 }]).at_once();
-    let one = b.status(Status::new("grit").lasts(60).beat(pulse()).tag(left).lifts(right));
-    let other = b.status(Status::new("silt").lasts(60).beat(pulse()).tag(right).lifts(left));
-    let oath = Reprieve { leaves: 1, limit: 1_000_000, ends: false };
+    let pulse = || Pulse::damage(60, vec![Damage { damage_type: crush, low: 100, high: 100 }]).at_once();
+    let one = b.status(Status::new("grit").lasts(60).pulse(pulse()).tag(left).lifts(right));
+    let other = b.status(Status::new("silt").lasts(60).pulse(pulse()).tag(right).lifts(left));
+    let oath = PreventsDeath { leaves: 1, limit: 1_000_000, ends: false };
     let oath = b.status(
         Status::new("oath")
-            .reprieve(oath)
-            .gift(Gift::new(Upon::Averted, one))
-            .gift(Gift::new(Upon::Averted, other)),
+            .prevents_death(oath)
+            .grant(Grant::new(Trigger::Spared, one))
+            .grant(Grant::new(Trigger::Spared, other)),
     );
-    let mason = b.cast(Cast::new("mason", team, 40));
+    let mason = b.template(Template::new("mason", team, 40));
     b.cascade_limit(8, per_root, 100_000);
     let rules = b.build().unwrap();
     let mut fight = Encounter::new(&rules, 1);
@@ -112,14 +112,15 @@ fn what_keeps_alive_gives_what_kills(per_root: u32) -> (Encounter, CombatantId, 
     (fight, odo, oath)
 }
 
-fn team_that_harms_itself(limits: Option<(u16, u32, u32)>, size: usize) -> (Encounter, RuleId, KindId) {
+fn team_that_harms_itself(limits: Option<(u16, u32, u32)>, size: usize) -> (Encounter, RuleId, DamageTypeId) {
     let mut b = Ruleset::builder(60);
-    let crush = b.kind("crush");
+    let crush = b.damage_type("crush");
     let team = b.team("masons");
     let tide = b.reason("tide");
-    let all = Whom::Each(Group::team(team));
-    let rule = b.rule(Rule::on("surge", "health.changed").does(Action::Harm(all, crush, Fixed::ONE, tide)));
-    let mason = b.cast(Cast::new("mason", team, 1_000_000_000));
+    let all = Target::Each(Group::team(team));
+    let rule =
+        b.rule(Rule::on("surge", "health.changed").does(Reaction::Damage(all, crush, Fixed::ONE, tide)));
+    let mason = b.template(Template::new("mason", team, 1_000_000_000));
     if let Some((depth, per_root, per_tick)) = limits {
         b.cascade_limit(depth, per_root, per_tick);
     }
@@ -131,7 +132,7 @@ fn team_that_harms_itself(limits: Option<(u16, u32, u32)>, size: usize) -> (Enco
     fight.tick().unwrap();
     let all: Vec<CombatantId> = fight.view().combatants().collect();
     for who in all {
-        fight.orders().harm(who, crush, Fixed::ONE, tide);
+        fight.orders().damage(who, crush, Fixed::ONE, tide);
     }
     (fight, rule, crush)
 }
@@ -166,7 +167,7 @@ fn hooks_that_answer_each_other_are_cut() {
         let hook = hooks.react(&format!("gong {i}"), |_, _, orders| {
             orders.next_round();
         });
-        fight.orders().subscribe(hook, Listen::exact(topic::ENCOUNTER_ROUND));
+        fight.orders().subscribe(hook, Listen::to(topic::ENCOUNTER_ROUND));
     }
     fight.tick_with(&hooks, &mut ()).unwrap();
     fight.orders().next_round();
@@ -177,7 +178,8 @@ fn hooks_that_answer_each_other_are_cut() {
     assert!(fight.facts().facts.iter().all(|fact| !matches!(fact.event, Event::OrderRefused { .. })));
 }
 
-const UPON: [Upon; 5] = [Upon::Struck, Upon::Joins, Upon::Returns, Upon::Averted, Upon::Expiry];
+const UPON: [Trigger; 5] =
+    [Trigger::Struck, Trigger::Joins, Trigger::Returns, Trigger::Spared, Trigger::Expiry];
 const TOPICS: [&str; 8] = [
     "health.changed",
     "status.applied",
@@ -198,46 +200,46 @@ struct Node {
     averts: bool,
     tag: usize,
     lifts: Option<usize>,
-    gifts: Vec<(usize, usize)>,
+    grants: Vec<(usize, usize)>,
 }
 
 /// A rule of it: what it hears, what it does, to whom, and after how long.
 #[derive(Clone, Debug)]
-struct Reaction(usize, usize, usize, bool, u32);
+struct GraphRule(usize, usize, usize, bool, u32);
 
 #[derive(Clone, Debug)]
 struct Graph {
     nodes: Vec<Node>,
     born_with: Vec<(usize, usize)>,
-    rules: Vec<Reaction>,
+    rules: Vec<GraphRule>,
     size: usize,
     orders: Vec<Vec<(usize, usize, usize)>>,
 }
 
 fn graphs() -> impl Strategy<Value = Graph> {
-    let gift = || (0..UPON.len(), 0..5usize);
+    let grant = || (0..UPON.len(), 0..5usize);
     let node = (
         any::<bool>(),
         any::<bool>(),
         any::<bool>(),
         0..TAGS,
         prop::option::of(0..TAGS),
-        prop::collection::vec(gift(), 0..3),
+        prop::collection::vec(grant(), 0..3),
     );
-    let node = node.prop_map(|(kills, pulses, averts, tag, lifts, gifts)| Node {
+    let node = node.prop_map(|(kills, pulses, averts, tag, lifts, grants)| Node {
         kills,
         pulses,
         averts,
         tag,
         lifts,
-        gifts,
+        grants,
     });
     let rule = (0..TOPICS.len(), 0..6usize, 0..5usize, any::<bool>(), 0..3u32);
-    let rule = rule.prop_map(|(on, does, status, all, after)| Reaction(on, does, status, all, after));
+    let rule = rule.prop_map(|(on, does, status, all, after)| GraphRule(on, does, status, all, after));
     let order = (0..5usize, 0..8usize, 0..5usize);
     (
         prop::collection::vec(node, 1..5),
-        prop::collection::vec(gift(), 0..4),
+        prop::collection::vec(grant(), 0..4),
         prop::collection::vec(rule, 0..5),
         1..5usize,
         prop::collection::vec(prop::collection::vec(order, 0..4), 1..6),
@@ -254,7 +256,7 @@ fn graphs() -> impl Strategy<Value = Graph> {
 /// Plays a graph under these limits, and gives for each tick the facts, and what may have begun by itself.
 fn play_graph(graph: &Graph, per_root: u32, per_tick: u32) -> Vec<(usize, usize)> {
     let mut b = Ruleset::builder(60);
-    let crush = b.kind("crush");
+    let crush = b.damage_type("crush");
     let team = b.team("masons");
     let tide = b.reason("tide");
     let bell = b.counter("bell");
@@ -264,44 +266,44 @@ fn play_graph(graph: &Graph, per_root: u32, per_tick: u32) -> Vec<(usize, usize)
     for (i, node) in graph.nodes.iter().enumerate() {
         let mut status = Status::new(&format!("status-{i}")).lasts(2 + i as u32).tag(tags[node.tag]);
         if node.kills {
-            status = status.dooms(crush);
+            status = status.kills_on_expiry(crush);
         }
         if node.pulses {
-            let harm = vec![Harm { kind: crush, low: 100, high: 100 }];
-            status = status.beat(Beat::harm(2, harm).at_once());
+            let damage = vec![Damage { damage_type: crush, low: 100, high: 100 }];
+            status = status.pulse(Pulse::damage(2, damage).at_once());
         }
         if node.averts {
-            status = status.reprieve(Reprieve { leaves: 1, limit: 1_000_000, ends: false });
+            status = status.prevents_death(PreventsDeath { leaves: 1, limit: 1_000_000, ends: false });
         }
         if let Some(lifts) = node.lifts {
             status = status.lifts(tags[lifts]);
         }
-        for &(upon, given) in &node.gifts {
+        for &(on, given) in &node.grants {
             // Statuses that give each other by expiring are no ruleset.
-            let upon = UPON[upon];
-            if upon != Upon::Expiry || given % count > i {
-                status = status.gift(Gift::new(upon, ids[given % count]));
+            let on = UPON[on];
+            if on != Trigger::Expiry || given % count > i {
+                status = status.grant(Grant::new(on, ids[given % count]));
             }
         }
         b.status(status);
     }
-    let mut mason = Cast::new("mason", team, 40);
-    for &(upon, given) in graph.born_with.iter().filter(|(upon, _)| UPON[*upon] != Upon::Expiry) {
-        mason = mason.gift(Gift::new(UPON[upon], ids[given % count]));
+    let mut mason = Template::new("mason", team, 40);
+    for &(on, given) in graph.born_with.iter().filter(|(on, _)| UPON[*on] != Trigger::Expiry) {
+        mason = mason.grant(Grant::new(UPON[on], ids[given % count]));
     }
-    let mason = b.cast(mason);
+    let mason = b.template(mason);
     let spot = b.spot("sluice", Pose::IDENTITY);
-    for (i, &Reaction(on, does, status, all, after)) in graph.rules.iter().enumerate() {
-        let group = Whom::Each(Group::team(team));
-        let whom = if all || matches!(TOPICS[on], "counter.changed") { group } else { Whom::Subject };
+    for (i, &GraphRule(on, does, status, all, after)) in graph.rules.iter().enumerate() {
+        let group = Target::Each(Group::team(team));
+        let whom = if all || matches!(TOPICS[on], "counter.changed") { group } else { Target::Subject };
         let status = ids[status % count];
         let action = match does {
-            0 => Action::Harm(whom, crush, Fixed::whole(30), tide),
-            1 => Action::Apply(whom, status, Fixed::ONE, Credit::Other),
-            2 => Action::Lift(whom, status),
-            3 => Action::BringBack(group, spot),
-            4 => Action::Count(bell, Count::Add(1)),
-            _ => Action::Heal(whom, 5, tide),
+            0 => Reaction::Damage(whom, crush, Fixed::whole(30), tide),
+            1 => Reaction::Apply(whom, status, Fixed::ONE, Credit::Other),
+            2 => Reaction::Lift(whom, status),
+            3 => Reaction::BringBack(group, spot),
+            4 => Reaction::Count(bell, Count::Add(1)),
+            _ => Reaction::Heal(whom, 5, tide),
         };
         b.rule(Rule::on(&format!("rule-{i}"), TOPICS[on]).does_after(after, action));
     }
@@ -322,16 +324,16 @@ fn play_graph(graph: &Graph, per_root: u32, per_tick: u32) -> Vec<(usize, usize)
                 0 | 1 => drop(orders.apply(who(w), status, None)),
                 2 => drop(orders.lift(who(w), status)),
                 3 => drop(orders.lift_family(who(w), tags[w % TAGS])),
-                4 => drop(orders.harm(who(w), crush, Fixed::whole(100), tide)),
+                4 => drop(orders.damage(who(w), crush, Fixed::whole(100), tide)),
                 5 => drop(orders.bring_back(who(w), Pose::IDENTITY)),
                 6 => drop(orders.count(bell, Count::Add(1))),
                 _ => drop(orders.heal(who(w), 3, tide)),
             }
         }
-        let lasting: usize = all.iter().map(|&who| fight.view().borne(who).count()).sum();
+        let lasting: usize = all.iter().map(|&who| fight.view().statuses_of(who).count()).sum();
         let delayed = per_tick as usize;
         let Ok(summary) = fight.tick() else { break };
-        auditor.take_in(&fight.facts());
+        auditor.observe(&fight.facts());
         let waits = if graph.rules.iter().any(|rule| rule.4 > 0) { delayed } else { 0 };
         told.push((summary.facts, given.len() + lasting + graph.size + waits + 1));
     }
@@ -366,7 +368,7 @@ fn a_tick_beyond_its_budget_would_be_noticed() {
         averts: false,
         tag,
         lifts: Some(lifts),
-        gifts: vec![],
+        grants: vec![],
     };
     let graph = Graph {
         nodes: vec![node(true, 0, 1), node(true, 1, 0)],

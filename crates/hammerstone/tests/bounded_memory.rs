@@ -6,16 +6,16 @@ use stats_alloc::{INSTRUMENTED_SYSTEM, Region, StatsAlloc};
 #[global_allocator]
 static MEMORY: &StatsAlloc<std::alloc::System> = &INSTRUMENTED_SYSTEM;
 
-/// Three hundred combatants, each of whose wounds harms all of them, at the limits that hold unless said.
+/// Three hundred combatants, each of whose wounds damages all of them, at the limits that hold unless said.
 #[test]
 fn a_storm_of_reactions_stays_below_fifty_megabytes() {
     let mut b = Ruleset::builder(60);
-    let crush = b.kind("crush");
+    let crush = b.damage_type("crush");
     let team = b.team("masons");
     let tide = b.reason("tide");
-    let all = Whom::Each(Group::team(team));
-    b.rule(Rule::on("surge", "health.changed").does(Action::Harm(all, crush, Fixed::ONE, tide)));
-    let mason = b.cast(Cast::new("mason", team, 1_000_000_000));
+    let all = Target::Each(Group::team(team));
+    b.rule(Rule::on("surge", "health.changed").does(Reaction::Damage(all, crush, Fixed::ONE, tide)));
+    let mason = b.template(Template::new("mason", team, 1_000_000_000));
     let rules = b.build().unwrap();
     let mut fight = Encounter::new(&rules, 1);
     let region = Region::new(MEMORY);
@@ -23,7 +23,7 @@ fn a_storm_of_reactions_stays_below_fifty_megabytes() {
     fight.tick().unwrap();
     for _ in 0..3 {
         for &who in &all {
-            fight.orders().harm(who, crush, Fixed::ONE, tide);
+            fight.orders().damage(who, crush, Fixed::ONE, tide);
         }
         assert!(fight.tick().unwrap().facts > 32_768);
         let memory = region.change();

@@ -30,7 +30,7 @@ proptest! {
         let mut auditor = None;
         let watched = trace(&fight, true, |encounter| {
             let auditor = auditor.get_or_insert_with(|| Auditor::new(encounter.rules()));
-            auditor.take_in(&encounter.facts());
+            auditor.observe(&encounter.facts());
         });
         prop_assert_eq!(&plain, &watched);
         let bare = trace(&fight, false, |encounter| {
@@ -122,7 +122,7 @@ fn a_state_saved_under_another_ruleset_is_refused_and_nothing_changes() {
     let build = |health| {
         let mut b = Ruleset::builder(60);
         let masons = b.team("masons");
-        b.cast(Cast::new("mason", masons, health));
+        b.template(Template::new("mason", masons, health));
         b.build().unwrap()
     };
     let (one, other) = (build(40), build(41));
@@ -130,6 +130,6 @@ fn a_state_saved_under_another_ruleset_is_refused_and_nothing_changes() {
     let mut fight = Encounter::new(&other, 2);
     let before = fight.checksum();
     let error = fight.restore(&saved).unwrap_err();
-    assert_eq!(error, RestoreError::OtherRuleset { saved: one.print(), own: other.print() });
+    assert_eq!(error, RestoreError::OtherRuleset { saved: one.fingerprint(), own: other.fingerprint() });
     assert_eq!(fight.checksum(), before);
 }

@@ -1,4 +1,4 @@
-//! Every kind of order to every state of life: each forbidden pair gives exactly one refusal, and changes nothing else.
+//! Every sort of order to every state of life: each forbidden pair gives exactly one refusal, and changes nothing else.
 
 use std::collections::BTreeSet;
 
@@ -8,9 +8,9 @@ use hammerstone::*;
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 enum At {
     Standing,
-    /// Standing, with a status that dooms.
+    /// Standing, with a status that kills on expiry.
     Down,
-    Fallen,
+    Dead,
     /// Sent away.
     Away,
     /// Away until the next life.
@@ -19,7 +19,7 @@ enum At {
     NeverThere,
 }
 
-const ALL: [At; 7] = [At::Standing, At::Down, At::Fallen, At::Away, At::Between, At::Removed, At::NeverThere];
+const ALL: [At; 7] = [At::Standing, At::Down, At::Dead, At::Away, At::Between, At::Removed, At::NeverThere];
 
 struct Fight {
     encounter: Encounter,
@@ -31,7 +31,7 @@ struct Fight {
 
 fn rules() -> Ruleset {
     let mut b = Ruleset::builder(60);
-    let crush = b.kind("crush");
+    let crush = b.damage_type("crush");
     b.reason("tide");
     b.outcome("dawn");
     let (masons, beasts) = (b.team("masons"), b.team("beasts"));
@@ -46,40 +46,38 @@ fn rules() -> Ruleset {
     b.host_topic("host.signal", &[("who", ValueSort::Who)]);
     let spot = b.spot("ramp", Pose::IDENTITY);
     b.status(Status::new("burn").tag(family));
-    b.status(Status::new("down").lasts(600).stuns().dooms(crush));
+    b.status(Status::new("down").lasts(600).stuns().kills_on_expiry(crush));
+    b.attack(Attack::area("cloud").timeline(0, 500, 0).hitbox(Shape::Sphere { at: [50.0; 3], radius: 0.1 }));
     b.attack(
-        Attack::placed("cloud").timeline(0, 500, 0).volume(Shape::Sphere { at: [50.0; 3], radius: 0.1 }),
-    );
-    b.attack(
-        Attack::carried("maul").timeline(2, 2, 2).volume(Shape::Sphere { at: [0.0, 0.0, 9.0], radius: 0.1 }),
+        Attack::melee("maul").timeline(2, 2, 2).hitbox(Shape::Sphere { at: [0.0, 0.0, 9.0], radius: 0.1 }),
     );
     let trunk = Part::new("trunk", Shape::Sphere { at: [0.0; 3], radius: 0.4 });
-    let mason = b.cast(Cast::new("mason", masons, 40).part(trunk.clone()));
-    b.cast(Cast::new("hound", beasts, 40).part(trunk.clone()));
-    b.cast(Cast::new("sworn", beasts, 40).part(trunk).lives(Lives::new(3, 500)));
+    let mason = b.template(Template::new("mason", masons, 40).part(trunk.clone()));
+    b.template(Template::new("hound", beasts, 40).part(trunk.clone()));
+    b.template(Template::new("sworn", beasts, 40).part(trunk).lives(Lives::new(3, 500)));
     b.waves(Waves::new("masons", mason, 1, 1).at(spot));
-    b.rule(Rule::on("talks", "host.signal").does(Action::Say(None, line)));
+    b.rule(Rule::on("talks", "host.signal").does(Reaction::Say(None, line)));
     b.build().unwrap()
 }
 
 /// Somebody in that state, with a swing of somebody else running.
 fn fight(rules: &Ruleset, at: At) -> Fight {
     let mut encounter = Encounter::new(rules, 3);
-    let cast = rules.find_cast(if at == At::Between { "sworn" } else { "hound" }).unwrap();
-    let who = encounter.orders().spawn(cast, Pose::at([5.0, 0.0, 0.0]));
-    let odo = encounter.orders().spawn(rules.find_cast("mason").unwrap(), Pose::IDENTITY);
+    let template = rules.find_template(if at == At::Between { "sworn" } else { "hound" }).unwrap();
+    let who = encounter.orders().spawn(template, Pose::at([5.0, 0.0, 0.0]));
+    let odo = encounter.orders().spawn(rules.find_template("mason").unwrap(), Pose::IDENTITY);
     let swing = encounter.orders().start(odo, rules.find_attack("cloud").unwrap());
     let masons = rules.find_team("masons").unwrap();
-    let (crush, tide) = (rules.find_kind("crush").unwrap(), rules.find_reason("tide").unwrap());
-    encounter.orders().change(who, rules.find_stat("might").unwrap(), By::Raise(Fixed::ONE), tide);
+    let (crush, tide) = (rules.find_damage_type("crush").unwrap(), rules.find_reason("tide").unwrap());
+    encounter.orders().change(who, rules.find_stat("might").unwrap(), Modifier::Add(Fixed::ONE), tide);
     encounter.tick().unwrap();
     match at {
         At::Standing => {}
         At::Down => {
             encounter.orders().apply(who, rules.find_status("down").unwrap(), None);
         }
-        At::Fallen | At::Between => {
-            encounter.orders().harm(who, crush, Fixed::whole(99), tide);
+        At::Dead | At::Between => {
+            encounter.orders().damage(who, crush, Fixed::whole(99), tide);
         }
         At::Away => {
             encounter.orders().send_away(who);
@@ -94,20 +92,20 @@ fn fight(rules: &Ruleset, at: At) -> Fight {
     let who = if at == At::NeverThere {
         // An id out of another encounter, with more places.
         let mut other = Encounter::new(rules, 3);
-        (0..9).map(|_| other.orders().spawn(cast, Pose::IDENTITY)).last().unwrap()
+        (0..9).map(|_| other.orders().spawn(template, Pose::IDENTITY)).last().unwrap()
     } else {
         who
     };
     let wanted = match at {
         At::Standing | At::Down => Life::Standing,
-        At::Fallen => Life::Fallen,
+        At::Dead => Life::Dead,
         At::Away | At::Between => Life::Away,
         At::Removed | At::NeverThere => Life::Gone,
     };
     assert_eq!(encounter.view().life(who), wanted, "{at:?}");
     // The next id: an order that names it reserves it.
     let maul = rules.find_attack("maul").unwrap();
-    let spare = encounter.clone().orders().unleash(maul, masons, Pose::IDENTITY);
+    let spare = encounter.clone().orders().spawn_attack(maul, masons, Pose::IDENTITY);
     Fight { encounter, who, swing, spare }
 }
 
@@ -118,8 +116,8 @@ fn forbidden(order: &Order, at: At) -> bool {
     // Exhaustive, so that a new order must be thought about.
     match order {
         Order::Move { .. }
-        | Order::Place { .. }
-        | Order::Harm { .. }
+        | Order::Teleport { .. }
+        | Order::Damage { .. }
         | Order::Heal { .. }
         | Order::Apply { .. }
         | Order::SetMaximum { .. }
@@ -137,12 +135,12 @@ fn forbidden(order: &Order, at: At) -> bool {
         // What the host saw touch one who is gone is an attempt that a gate refuses.
         Order::Report { .. } => at == At::NeverThere,
         Order::Spawn { .. }
-        | Order::Unleash { .. }
-        | Order::Mark { .. }
+        | Order::SpawnAttack { .. }
+        | Order::Marker { .. }
         | Order::Release { .. }
         | Order::Guide { .. }
-        | Order::Obstruct { .. }
-        | Order::Clear { .. }
+        | Order::AddObstacle { .. }
+        | Order::RemoveObstacle { .. }
         | Order::Cancel { .. }
         | Order::Unsubscribe { .. }
         | Order::Publish { .. }
@@ -162,16 +160,17 @@ fn orders(rules: &Ruleset, fight: &mut Fight) -> Vec<Order> {
     let who = fight.who;
     let status = rules.find_status("burn").unwrap();
     let (stat, reason) = (rules.find_stat("might").unwrap(), rules.find_reason("tide").unwrap());
-    let (kind, shield) = (rules.find_kind("crush").unwrap(), rules.find_shield("glass").unwrap());
+    let (damage_type, shield) =
+        (rules.find_damage_type("crush").unwrap(), rules.find_shield("glass").unwrap());
     let tag = rules.find_tag("family").unwrap();
     let attack = rules.find_attack("maul").unwrap();
     let hook = Hooks::<()>::new().react("nobody", |_, _, _| {});
     let mut other = Encounter::new(rules, 1);
-    let subscription = other.orders().subscribe(hook, Listen::everything());
+    let subscription = other.orders().subscribe(hook, Listen::all());
     let pose = Pose::at([5.0, 0.0, 0.0]);
     vec![
         Order::Move { subject: who, pose, ticks: 1 },
-        Order::Place { subject: who, pose },
+        Order::Teleport { subject: who, pose },
         Order::Start { swing: fight.spare, subject: who, attack, aim: None },
         Order::Report {
             swing: fight.swing,
@@ -179,11 +178,11 @@ fn orders(rules: &Ruleset, fight: &mut Fight) -> Vec<Order> {
             part: 0,
             touch: Touch { point: [0.0; 3], normal: [0.0, 1.0, 0.0] },
         },
-        Order::Harm { target: who, kind, amount: Fixed::ONE, reason, source: None, absolute: false },
+        Order::Damage { target: who, damage_type, amount: Fixed::ONE, reason, source: None, absolute: false },
         Order::Heal { target: who, points: 1, reason, source: None },
         Order::Apply { subject: who, status, source: None, strength: Fixed::ONE },
         Order::LiftFamily { subject: who, tag },
-        Order::Change { subject: who, stat, by: By::Raise(Fixed::whole(2)), reason },
+        Order::Change { subject: who, stat, by: Modifier::Add(Fixed::whole(2)), reason },
         Order::Unchange { subject: who, stat, reason },
         Order::SetMaximum { subject: who, points: 50, keep: Keep::Points },
         Order::RaiseShield { subject: who, shield, points: 5 },
@@ -191,7 +190,7 @@ fn orders(rules: &Ruleset, fight: &mut Fight) -> Vec<Order> {
         Order::SendAway { subject: who },
         Order::Return { subject: who, pose, share: Fixed::ONE },
         Order::Remove { subject: who },
-        Order::Subscribe { id: subscription, hook, listen: Listen::everything().owned_by(who) },
+        Order::Subscribe { id: subscription, hook, listen: Listen::all().owned_by(who) },
         Order::Attach { subject: who, value: rules.find_value("bounty").unwrap(), amount: 7 },
         Order::Follow { subject: who, leader: None },
         Order::Say { line: rules.find_line("Ho!").unwrap(), subject: Some(who) },
@@ -239,7 +238,7 @@ fn each_forbidden_pair_is_one_refusal_and_changes_nothing_else() {
             let team = rules.find_team("masons").unwrap();
             let nowhere = match order {
                 Order::Start { swing, attack, .. } => {
-                    Order::Unleash { swing, attack, team, pose: Pose::IDENTITY }
+                    Order::SpawnAttack { swing, attack, team, pose: Pose::IDENTITY }
                 }
                 Order::Subscribe { id, listen, .. } => Order::Subscribe { id, hook: no_hook(), listen },
                 _ => Order::Lift { subject: control.who, status: rules.find_status("burn").unwrap() },
@@ -253,7 +252,7 @@ fn each_forbidden_pair_is_one_refusal_and_changes_nothing_else() {
             );
         }
     }
-    for why in ["Fallen", "Away", "Gone", "Unknown", "Standing", "Stunned", "NoStatus"] {
+    for why in ["Dead", "Away", "Gone", "Unknown", "Standing", "Stunned", "NoStatus"] {
         assert!(refusals.contains(why), "{why} never came: {refusals:?}");
     }
 }
@@ -264,7 +263,7 @@ fn what_is_carried_out_changes_the_checksum() {
     let rules = rules();
     let (mut one, mut other) = (fight(&rules, At::Standing), fight(&rules, At::Standing));
     let tide = rules.find_reason("tide").unwrap();
-    one.encounter.orders().harm(one.who, rules.find_kind("crush").unwrap(), Fixed::ONE, tide);
+    one.encounter.orders().damage(one.who, rules.find_damage_type("crush").unwrap(), Fixed::ONE, tide);
     other.encounter.orders().lift(other.who, rules.find_status("burn").unwrap());
     one.encounter.tick().unwrap();
     other.encounter.tick().unwrap();
@@ -276,21 +275,21 @@ fn ids_that_were_not_reserved_here_or_are_in_use_are_refused() {
     let rules = rules();
     for at in ALL {
         let Fight { mut encounter, who, swing, spare } = fight(&rules, at);
-        let cast = rules.find_cast("mason").unwrap();
-        let spawn = |id, owner| Order::Spawn { id, cast, team: None, pose: Pose::IDENTITY, owner };
+        let template = rules.find_template("mason").unwrap();
+        let spawn = |id, owner| Order::Spawn { id, template, team: None, pose: Pose::IDENTITY, owner };
         assert_eq!(encounter.would_refuse(&spawn(who, None)), Some(Refusal::NotReserved), "{at:?}");
         let attack = rules.find_attack("cloud").unwrap();
         let team = rules.find_team("masons").unwrap();
-        let unleash = |swing| Order::Unleash { swing, attack, team, pose: Pose::IDENTITY };
-        assert_eq!(encounter.would_refuse(&unleash(swing)), Some(Refusal::NotReserved), "{at:?}");
-        assert_eq!(encounter.would_refuse(&unleash(spare)), None, "{at:?}");
+        let spawn_attack = |swing| Order::SpawnAttack { swing, attack, team, pose: Pose::IDENTITY };
+        assert_eq!(encounter.would_refuse(&spawn_attack(swing)), Some(Refusal::NotReserved), "{at:?}");
+        assert_eq!(encounter.would_refuse(&spawn_attack(spare)), None, "{at:?}");
         // An owner may be anybody who was ever there.
-        let new = encounter.orders().spawn_as(cast, Pose::IDENTITY, None, Some(who));
+        let new = encounter.orders().spawn_as(template, Pose::IDENTITY, None, Some(who));
         encounter.tick().unwrap();
         let joined = encounter.view().life(new) == Life::Standing;
         assert_eq!(joined, at != At::NeverThere, "{at:?}");
         // The place of one who was refused is free again.
-        let again = encounter.orders().spawn(cast, Pose::IDENTITY);
+        let again = encounter.orders().spawn(template, Pose::IDENTITY);
         encounter.tick().unwrap();
         assert_eq!(encounter.view().life(again), Life::Standing);
         assert_eq!(again.slot() == new.slot(), at == At::NeverThere);
@@ -303,8 +302,8 @@ fn a_leader_must_stand_and_nobody_follows_in_a_circle() {
     let rules = rules();
     for at in ALL {
         let mut fight = fight(&rules, at);
-        let cast = rules.find_cast("mason").unwrap();
-        let follower = fight.encounter.orders().spawn(cast, Pose::IDENTITY);
+        let template = rules.find_template("mason").unwrap();
+        let follower = fight.encounter.orders().spawn(template, Pose::IDENTITY);
         fight.encounter.tick().unwrap();
         let follow = Order::Follow { subject: follower, leader: Some(fight.who) };
         let stands = matches!(at, At::Standing | At::Down);

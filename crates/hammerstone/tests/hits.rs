@@ -10,29 +10,29 @@ fn count(fight: &Encounter, topic: TopicId) -> usize {
     fight.facts().events().filter(|event| event.topic() == topic).count()
 }
 
-/// Hits on one who falls and returns three times within one swing.
+/// Hits on one who dies and returns three times within one swing.
 fn hits_over_lives(policy: Policy) -> (u64, Vec<i64>) {
     let mut b = Ruleset::builder(60);
-    let heat = b.kind("heat");
+    let heat = b.damage_type("heat");
     let (masons, beasts) = (b.team("masons"), b.team("beasts"));
     let tide = b.reason("tide");
     let cloud = b.attack(
-        Attack::placed("cloud")
+        Attack::area("cloud")
             .timeline(0, 60, 0)
-            .volume(ball([0.0; 3], 2.0))
+            .hitbox(ball([0.0; 3], 2.0))
             .policy(policy)
-            .harm(heat, 1, 100),
+            .damage(heat, 1, 100),
     );
     let part = Part::new("trunk", ball([0.0; 3], 0.5));
-    let hound = b.cast(Cast::new("hound", beasts, 200).part(part));
+    let hound = b.template(Template::new("hound", beasts, 200).part(part));
     let rules = b.build().unwrap();
     let mut fight = Encounter::new(&rules, 5);
     let hound = fight.orders().spawn(hound, Pose::IDENTITY);
-    fight.orders().unleash(cloud, masons, Pose::IDENTITY);
+    fight.orders().spawn_attack(cloud, masons, Pose::IDENTITY);
     let mut amounts = Vec::new();
     for tick in 0..60 {
         match tick % 20 {
-            10 => drop(fight.orders().harm(hound, heat, Fixed::whole(500), tide)),
+            10 => drop(fight.orders().damage(hound, heat, Fixed::whole(500), tide)),
             15 => drop(fight.orders().bring_back(hound, Pose::IDENTITY)),
             _ => {}
         }
@@ -56,18 +56,18 @@ fn once_is_once_over_all_lives() {
     assert_ne!(amounts[1], amounts[2]);
 }
 
-/// Whom a swing of an arm of two metres strikes, of twelve posts around it, by the hour.
+/// The targets that a swing of an arm of two metres strikes, of twelve posts around it, by the hour.
 fn struck_by(keys: &[(u32, f32)], opens: u32, window: u32) -> Vec<usize> {
     let mut b = Ruleset::builder(60);
-    let crush = b.kind("crush");
+    let crush = b.damage_type("crush");
     let (masons, beasts) = (b.team("masons"), b.team("beasts"));
-    let mut sweep = Attack::carried("sweep").timeline(opens, window, 1).volume(ball([0.0, 0.0, 2.0], 0.2));
+    let mut sweep = Attack::melee("sweep").timeline(opens, window, 1).hitbox(ball([0.0, 0.0, 2.0], 0.2));
     for &(at, degrees) in keys {
         sweep = sweep.key_turned(at, [0.0; 3], [0.0, 1.0, 0.0], degrees);
     }
-    let sweep = b.attack(sweep.harm(crush, 1, 1));
-    let mason = b.cast(Cast::new("mason", masons, 10));
-    let post = b.cast(Cast::new("post", beasts, 10).part(Part::new("stem", ball([0.0; 3], 0.2))));
+    let sweep = b.attack(sweep.damage(crush, 1, 1));
+    let mason = b.template(Template::new("mason", masons, 10));
+    let post = b.template(Template::new("post", beasts, 10).part(Part::new("stem", ball([0.0; 3], 0.2))));
     let rules = b.build().unwrap();
     let mut fight = Encounter::new(&rules, 1);
     let odo = fight.orders().spawn(mason, Pose::IDENTITY);
@@ -113,7 +113,7 @@ fn a_path_turns_through_the_degrees_as_written() {
 fn turns_about_different_axes_are_told_apart_and_too_fast_is_a_finding() {
     let turned = |attack: Attack, at, axis, degrees| attack.key_turned(at, [0.0; 3], axis, degrees);
     let up = [0.0, 1.0, 0.0];
-    let sweep = || Attack::carried("sweep").timeline(1, 4, 1).volume(ball([0.0, 0.0, 1.0], 0.2));
+    let sweep = || Attack::melee("sweep").timeline(1, 4, 1).hitbox(ball([0.0, 0.0, 1.0], 0.2));
     let clear = turned(turned(sweep(), 1, up, -30.0), 5, [0.0, -2.0, 0.0], 60.0);
     assert_eq!(clear.unclear_turn(), None, "the same axis, whichever way it points");
     let unclear = turned(turned(sweep(), 1, up, -30.0), 5, [1.0, 0.0, 0.0], 60.0);
@@ -128,13 +128,13 @@ fn turns_about_different_axes_are_told_apart_and_too_fast_is_a_finding() {
 #[test]
 fn the_first_guide_of_a_swing_sweeps_from_nowhere() {
     let mut b = Ruleset::builder(60);
-    let crush = b.kind("crush");
+    let crush = b.damage_type("crush");
     let (masons, beasts) = (b.team("masons"), b.team("beasts"));
     let hook = b.attack(
-        Attack::carried("hook").timeline(0, 10, 1).guided().volume(ball([0.0; 3], 0.2)).harm(crush, 1, 1),
+        Attack::melee("hook").timeline(0, 10, 1).guided().hitbox(ball([0.0; 3], 0.2)).damage(crush, 1, 1),
     );
-    let mason = b.cast(Cast::new("mason", masons, 10));
-    let post = b.cast(Cast::new("post", beasts, 10).part(Part::new("stem", ball([0.0; 3], 0.2))));
+    let mason = b.template(Template::new("mason", masons, 10));
+    let post = b.template(Template::new("post", beasts, 10).part(Part::new("stem", ball([0.0; 3], 0.2))));
     let rules = b.build().unwrap();
     let mut fight = Encounter::new(&rules, 1);
     let odo = fight.orders().spawn(mason, Pose::IDENTITY);
@@ -157,8 +157,8 @@ fn the_first_guide_of_a_swing_sweeps_from_nowhere() {
 fn an_attack_can_start_again_when_its_time_is_up() {
     let mut b = Ruleset::builder(60);
     let masons = b.team("masons");
-    let tap = b.attack(Attack::carried("tap").timeline(3, 2, 4).volume(ball([0.0; 3], 0.2)));
-    let mason = b.cast(Cast::new("mason", masons, 10));
+    let tap = b.attack(Attack::melee("tap").timeline(3, 2, 4).hitbox(ball([0.0; 3], 0.2)));
+    let mason = b.template(Template::new("mason", masons, 10));
     let rules = b.build().unwrap();
     let total = rules.timings(tap).unwrap().frees;
     assert_eq!(total, 9);
@@ -182,7 +182,7 @@ fn an_attack_can_start_again_when_its_time_is_up() {
 /// An id of a swing of another encounter.
 fn first_swing(rules: &Ruleset) -> SwingId {
     let mut other = Encounter::new(rules, 1);
-    let mason = other.orders().spawn(rules.find_cast("mason").unwrap(), Pose::IDENTITY);
+    let mason = other.orders().spawn(rules.find_template("mason").unwrap(), Pose::IDENTITY);
     other.orders().start(mason, rules.find_attack("tap").unwrap())
 }
 
@@ -190,7 +190,7 @@ fn first_swing(rules: &Ruleset) -> SwingId {
 fn waves_with_a_delay_keep_time() {
     let mut b = Ruleset::builder(60);
     let masons = b.team("masons");
-    let mason = b.cast(Cast::new("mason", masons, 10));
+    let mason = b.template(Template::new("mason", masons, 10));
     let ramp = b.spot("ramp", Pose::IDENTITY);
     let shift =
         b.waves(Waves::new("shift", mason, 1, 5).at(ramp).delay(10).next_when(99, Group::team(masons)));
@@ -211,7 +211,7 @@ fn waves_with_a_delay_keep_time() {
 fn a_recovery_that_nothing_would_follow_is_a_finding() {
     let mut b = Ruleset::builder(60);
     b.team("masons");
-    b.attack(Attack::carried("hook").timeline(0, 1, 7).volume(ball([0.0; 3], 0.2)).marked(60));
+    b.attack(Attack::melee("hook").timeline(0, 1, 7).hitbox(ball([0.0; 3], 0.2)).marked(60));
     let found = b.build().unwrap_err();
     assert!(found.0.iter().any(|finding| matches!(finding.problem, Problem::RecoveryUnused)), "{found}");
 }
@@ -220,23 +220,23 @@ fn a_recovery_that_nothing_would_follow_is_a_finding() {
 fn what_is_too_large_too_far_or_too_fast_is_refused() {
     let mut b = Ruleset::builder(60);
     b.team("masons");
-    b.attack(Attack::placed("vast").timeline(0, 1, 0).volume(ball([0.0; 3], 2.0e6)));
-    b.attack(Attack::placed("far").timeline(0, 1, 0).volume(ball([3.0e6, 0.0, 0.0], 1.0)));
-    let throw = Throw { speed: 1.0e7, ..Throw::new(1.0, 10) };
-    b.attack(Attack::thrown("fast", throw).timeline(0, 1, 0).volume(ball([0.0; 3], 1.0)));
+    b.attack(Attack::area("vast").timeline(0, 1, 0).hitbox(ball([0.0; 3], 2.0e6)));
+    b.attack(Attack::area("far").timeline(0, 1, 0).hitbox(ball([3.0e6, 0.0, 0.0], 1.0)));
+    let projectile = Projectile { speed: 1.0e7, ..Projectile::new(1.0, 10) };
+    b.attack(Attack::projectile("fast", projectile).timeline(0, 1, 0).hitbox(ball([0.0; 3], 1.0)));
     b.move_limit(1.0e9);
     let found = b.build().unwrap_err();
     let large = |finding: &&Finding| matches!(finding.problem, Problem::TooLarge { .. });
     assert_eq!(found.0.iter().filter(large).count(), 4, "{found}");
     let mut b = Ruleset::builder(60);
     let team = b.team("masons");
-    let mason = b.cast(Cast::new("mason", team, 10));
+    let mason = b.template(Template::new("mason", team, 10));
     let rules = b.build().unwrap();
     let mut fight = Encounter::new(&rules, 1);
     let odo = fight.orders().spawn(mason, Pose::IDENTITY);
     fight.tick().unwrap();
     let far = Pose::at([0.0, 1.1e6, 0.0]);
-    assert_eq!(fight.would_refuse(&Order::Place { subject: odo, pose: far }), Some(Refusal::NotFinite));
+    assert_eq!(fight.would_refuse(&Order::Teleport { subject: odo, pose: far }), Some(Refusal::NotFinite));
     let vast = Obstacle::Sphere { at: [0.0; 3], radius: 1.0e7 };
     assert!(!vast.is_solid());
     assert!(geometry::Moving::new(ball([0.0; 3], f32::NAN), Pose::IDENTITY, Pose::IDENTITY).is_err());
@@ -248,12 +248,12 @@ fn what_is_too_large_too_far_or_too_fast_is_refused() {
 fn what_leaves_the_world_ends() {
     let mut b = Ruleset::builder(1);
     let masons = b.team("masons");
-    let throw = Throw { speed: 9.0e5, ..Throw::new(1.0, 1000) };
-    let bolt = b.attack(Attack::thrown("bolt", throw).timeline(0, 1, 0).volume(ball([0.0; 3], 0.1)));
-    b.cast(Cast::new("mason", masons, 10));
+    let projectile = Projectile { speed: 9.0e5, ..Projectile::new(1.0, 1000) };
+    let bolt = b.attack(Attack::projectile("bolt", projectile).timeline(0, 1, 0).hitbox(ball([0.0; 3], 0.1)));
+    b.template(Template::new("mason", masons, 10));
     let rules = b.build().unwrap();
     let mut fight = Encounter::new(&rules, 1);
-    fight.orders().unleash(bolt, masons, Pose::IDENTITY);
+    fight.orders().spawn_attack(bolt, masons, Pose::IDENTITY);
     let mut ends = Vec::new();
     for _ in 0..5 {
         fight.tick().unwrap();

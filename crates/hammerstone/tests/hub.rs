@@ -49,7 +49,7 @@ fn wish(hook: usize) -> Wish {
 fn listen(rules: &Ruleset, hook: usize) -> Listen {
     let Wish { everything, priority, once } = wish(hook);
     let family = rules.topics().family("counter").unwrap();
-    let listen = if everything { Listen::everything() } else { Listen::family(family) };
+    let listen = if everything { Listen::all() } else { Listen::under(family) };
     let listen = listen.priority(priority).keyed(1);
     if once { listen.once() } else { listen }
 }
@@ -132,10 +132,10 @@ fn ten_thousand_subscriptions_agree_with_a_simple_model() {
                         orders.subscribe(world.ids[other], listen(&world.rules, other));
                     }
                     Some(Act::End(other)) => {
-                        orders.unsubscribe(Ending::Key(world.ids[other], 1));
+                        orders.unsubscribe(Unsubscribe::Key(world.ids[other], 1));
                     }
                     Some(Act::EndOneself) => {
-                        orders.unsubscribe(Ending::Hook(world.ids[hook]));
+                        orders.unsubscribe(Unsubscribe::Hook(world.ids[hook]));
                     }
                     Some(Act::Count) => {
                         orders.count(world.counter, Count::Add(1));
@@ -184,15 +184,15 @@ fn ten_thousand_subscriptions_agree_with_a_simple_model() {
     assert!(calls > 100_000, "{calls}");
 }
 
-fn small() -> (Ruleset, CastId, CastId) {
+fn small() -> (Ruleset, TemplateId, TemplateId) {
     let mut b = Ruleset::builder(60);
-    b.kind("crush");
+    b.damage_type("crush");
     b.reason("tide");
     let (masons, beasts) = (b.team("masons"), b.team("beasts"));
     let wet = b.tag("wet");
-    b.status(Status::new("soaked").lends(wet).lasts(100));
-    let mason = b.cast(Cast::new("mason", masons, 20));
-    let hound = b.cast(Cast::new("hound", beasts, 20));
+    b.status(Status::new("soaked").adds_tags(wet).lasts(100));
+    let mason = b.template(Template::new("mason", masons, 20));
+    let hound = b.template(Template::new("hound", beasts, 20));
     (b.build().unwrap(), mason, hound)
 }
 
@@ -203,10 +203,10 @@ fn filters_keys_handles_and_the_log_of_deliveries() {
     let mut name = |name: &'static str| hooks.react(name, move |heard, _, _| heard.push(name));
     let (of_team, tagged, keyed, handled) = (name("team"), name("tagged"), name("keyed"), name("handled"));
     let mut fight = Encounter::new(&rules, 1);
-    let (crush, tide) = (rules.find_kind("crush").unwrap(), rules.find_reason("tide").unwrap());
+    let (crush, tide) = (rules.find_damage_type("crush").unwrap(), rules.find_reason("tide").unwrap());
     let odo = fight.orders().spawn(mason, Pose::IDENTITY);
     let beast = fight.orders().spawn(hound, Pose::IDENTITY);
-    let changed = Listen::exact(topic::HEALTH_CHANGED);
+    let changed = Listen::to(topic::HEALTH_CHANGED);
     let mut orders = fight.orders();
     orders.subscribe(of_team, changed.of_team(rules.find_team("beasts").unwrap()));
     orders.subscribe(tagged, changed.tagged(rules.find_tag("wet").unwrap()));
@@ -217,7 +217,7 @@ fn filters_keys_handles_and_the_log_of_deliveries() {
     let mut heard = Vec::new();
     fight.tick_with(&hooks, &mut heard).unwrap();
     fight.keep_deliveries(true);
-    fight.orders().harm(odo, crush, Fixed::ONE, tide);
+    fight.orders().damage(odo, crush, Fixed::ONE, tide);
     fight.tick_with(&hooks, &mut heard).unwrap();
     assert_eq!(std::mem::take(&mut heard), ["handled", "keyed"]);
     let facts = fight.facts();
@@ -228,14 +228,14 @@ fn filters_keys_handles_and_the_log_of_deliveries() {
     assert_eq!(facts.deliveries[0].subscription, Some(handle));
 
     fight.orders().apply(beast, rules.find_status("soaked").unwrap(), None);
-    fight.orders().harm(beast, crush, Fixed::ONE, tide);
-    fight.orders().unsubscribe(Ending::Handle(handle));
+    fight.orders().damage(beast, crush, Fixed::ONE, tide);
+    fight.orders().unsubscribe(Unsubscribe::Handle(handle));
     // Ending twice, and what was never there, is harmless.
-    fight.orders().unsubscribe(Ending::Handle(handle));
-    fight.orders().unsubscribe(Ending::Key(handled, 9));
+    fight.orders().unsubscribe(Unsubscribe::Handle(handle));
+    fight.orders().unsubscribe(Unsubscribe::Key(handled, 9));
     fight.tick_with(&hooks, &mut heard).unwrap();
     assert_eq!(std::mem::take(&mut heard), ["team", "tagged"]);
-    fight.orders().harm(odo, crush, Fixed::ONE, tide);
+    fight.orders().damage(odo, crush, Fixed::ONE, tide);
     fight.tick_with(&hooks, &mut heard).unwrap();
     assert_eq!(heard, ["keyed"]);
 }
@@ -243,19 +243,19 @@ fn filters_keys_handles_and_the_log_of_deliveries() {
 #[test]
 fn a_listener_may_end_itself_its_neighbour_and_its_owner() {
     let (rules, mason, _) = small();
-    let (crush, tide) = (rules.find_kind("crush").unwrap(), rules.find_reason("tide").unwrap());
+    let (crush, tide) = (rules.find_damage_type("crush").unwrap(), rules.find_reason("tide").unwrap());
     type Ids = (Vec<&'static str>, Vec<HookId>, Option<CombatantId>);
     let mut hooks = Hooks::<Ids>::new();
     let first = hooks.react("first", |(heard, ids, _), _, orders| {
         heard.push("first");
-        orders.unsubscribe(Ending::Hook(ids[0]));
-        orders.unsubscribe(Ending::Hook(ids[1]));
+        orders.unsubscribe(Unsubscribe::Hook(ids[0]));
+        orders.unsubscribe(Unsubscribe::Hook(ids[1]));
     });
     let second = hooks.react("second", |(heard, ..), _, _| heard.push("second"));
     let third = hooks.react("third", move |(heard, _, owner), _, orders| {
         heard.push("third");
         if let Some(owner) = *owner {
-            orders.harm(owner, crush, Fixed::whole(99), tide);
+            orders.damage(owner, crush, Fixed::whole(99), tide);
         }
     });
     let mut fight = Encounter::new(&rules, 1);
@@ -263,21 +263,21 @@ fn a_listener_may_end_itself_its_neighbour_and_its_owner() {
     let other = fight.orders().spawn(mason, Pose::IDENTITY);
     let mut world = (Vec::new(), vec![first, second], Some(odo));
     fight.tick_with(&hooks, &mut world).unwrap();
-    let listen = Listen::family(rules.topics().family("health").unwrap()).about(other);
+    let listen = Listen::under(rules.topics().family("health").unwrap()).about(other);
     fight.orders().subscribe(first, listen);
     fight.orders().subscribe(second, listen);
-    fight.orders().subscribe(third, Listen::everything().owned_by(odo));
-    fight.orders().harm(other, crush, Fixed::ONE, tide);
+    fight.orders().subscribe(third, Listen::all().owned_by(odo));
+    fight.orders().damage(other, crush, Fixed::ONE, tide);
     fight.tick_with(&hooks, &mut world).unwrap();
     // The neighbour still hears what had happened when it was ended; the third hears up to its owner's death and nothing later: the
-    // harm, the change, its owner's harm, its change and its fall.
+    // damage, the change, its owner's damage, its change and its death.
     let mut counts = BTreeMap::new();
     for name in &world.0 {
         *counts.entry(*name).or_insert(0) += 1;
     }
     assert_eq!(counts, BTreeMap::from([("first", 1), ("second", 1), ("third", 5)]));
     world.0.clear();
-    fight.orders().harm(other, crush, Fixed::ONE, tide);
+    fight.orders().damage(other, crush, Fixed::ONE, tide);
     fight.tick_with(&hooks, &mut world).unwrap();
     assert_eq!(world.0, Vec::<&str>::new());
 }
@@ -285,7 +285,7 @@ fn a_listener_may_end_itself_its_neighbour_and_its_owner() {
 #[test]
 fn hooks_that_watch_are_called_once_for_each_tick_that_is_confirmed() {
     let (rules, mason, _) = small();
-    let (crush, tide) = (rules.find_kind("crush").unwrap(), rules.find_reason("tide").unwrap());
+    let (crush, tide) = (rules.find_damage_type("crush").unwrap(), rules.find_reason("tide").unwrap());
     let mut hooks = Hooks::<(u32, Vec<(u32, i64)>)>::new();
     let reacts = hooks.react("reacts", |(calls, _), _, _| *calls += 1);
     let watches = hooks.watch("watches", |(_, seen), heard| {
@@ -295,7 +295,7 @@ fn hooks_that_watch_are_called_once_for_each_tick_that_is_confirmed() {
     });
     let mut fight = Encounter::new(&rules, 1);
     let odo = fight.orders().spawn(mason, Pose::IDENTITY);
-    let changed = Listen::exact(topic::HEALTH_CHANGED);
+    let changed = Listen::to(topic::HEALTH_CHANGED);
     fight.orders().subscribe(reacts, changed);
     fight.orders().subscribe(watches, changed);
     let mut world = (0, Vec::new());
@@ -303,7 +303,7 @@ fn hooks_that_watch_are_called_once_for_each_tick_that_is_confirmed() {
     let saved = fight.save().unwrap();
     let play = |fight: &mut Encounter, world: &mut _, points| {
         for _ in 0..3 {
-            fight.orders().harm(odo, crush, Fixed::whole(points), tide);
+            fight.orders().damage(odo, crush, Fixed::whole(points), tide);
             fight.tick_with(&hooks, world).unwrap();
         }
     };
@@ -327,14 +327,14 @@ fn hooks_that_watch_are_called_once_for_each_tick_that_is_confirmed() {
 fn facts_of_the_hosts_own_have_their_fields_and_refuse_others() {
     let mut b = Ruleset::builder(60);
     let masons = b.team("masons");
-    let mason = b.cast(Cast::new("mason", masons, 20));
+    let mason = b.template(Template::new("mason", masons, 20));
     let opened = b.host_topic("host.sluice.opened", &[("by", ValueSort::Who), ("height", ValueSort::Exact)]);
     let rules = b.build().unwrap();
     let mut hooks = Hooks::<Vec<Event>>::new();
     let hears = hooks.react("hears", |seen: &mut Vec<Event>, heard, _| seen.push(*heard.event));
     let mut fight = Encounter::new(&rules, 1);
     let odo = fight.orders().spawn(mason, Pose::IDENTITY);
-    fight.orders().subscribe(hears, Listen::family(rules.topics().family("host").unwrap()).about(odo));
+    fight.orders().subscribe(hears, Listen::under(rules.topics().family("host").unwrap()).about(odo));
     let height = HostValue::Exact(Fixed::ratio(5, 2));
     fight.orders().publish(opened, &[HostValue::Who(odo), height]);
     fight.orders().publish(opened, &[HostValue::Nothing, height]);

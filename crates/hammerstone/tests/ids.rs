@@ -6,7 +6,7 @@ use std::collections::BTreeMap;
 
 struct Yard {
     rules: Ruleset,
-    mason: CastId,
+    mason: TemplateId,
     maul: AttackId,
     cloud: AttackId,
     team: TeamId,
@@ -16,10 +16,10 @@ fn yard() -> Yard {
     let mut b = Ruleset::builder(60);
     let team = b.team("masons");
     let ball = Shape::Sphere { at: [0.0, 0.0, 1.0], radius: 0.4 };
-    let maul = b.attack(Attack::carried("maul").timeline(2, 2, 2).volume(ball).chain("back-swing", 3, 6));
-    b.attack(Attack::carried("back-swing").timeline(1, 1, 1).volume(ball));
-    let cloud = b.attack(Attack::placed("cloud").timeline(0, 3, 0).volume(ball));
-    let mason = b.cast(Cast::new("mason", team, 40));
+    let maul = b.attack(Attack::melee("maul").timeline(2, 2, 2).hitbox(ball).chain("back-swing", 3, 6));
+    b.attack(Attack::melee("back-swing").timeline(1, 1, 1).hitbox(ball));
+    let cloud = b.attack(Attack::area("cloud").timeline(0, 3, 0).hitbox(ball));
+    let mason = b.template(Template::new("mason", team, 40));
     let spot = b.spot("ramp", Pose::IDENTITY);
     b.waves(Waves::new("shift", mason, 2, 3).at(spot));
     Yard { rules: b.build().unwrap(), mason, maul, cloud, team }
@@ -36,7 +36,7 @@ fn one_who_stands_is_never_overwritten() {
     let mut fight = Encounter::new(&rules, 1);
     let nowhere = Pose::at([f32::NAN, 0.0, 0.0]);
     let id = fight.orders().spawn(mason, nowhere);
-    let spawn = |id| Order::Spawn { id, cast: mason, team: None, pose: Pose::IDENTITY, owner: None };
+    let spawn = |id| Order::Spawn { id, template: mason, team: None, pose: Pose::IDENTITY, owner: None };
     fight.orders().give(spawn(id));
     fight.orders().give(spawn(id));
     fight.orders().start_waves(rules.find_waves("shift").unwrap());
@@ -63,7 +63,7 @@ fn a_swing_id_is_accepted_once() {
     let mut fight = Encounter::new(&rules, 1);
     let odo = fight.orders().spawn(mason, Pose::IDENTITY);
     let bram = fight.orders().spawn(mason, Pose::at([9.0, 0.0, 0.0]));
-    let swing = fight.orders().unleash(cloud, team, Pose::IDENTITY);
+    let swing = fight.orders().spawn_attack(cloud, team, Pose::IDENTITY);
     for _ in 0..9 {
         fight.tick().unwrap();
     }
@@ -101,13 +101,13 @@ fn recorded_orders_play_in_a_fresh_encounter() {
         }
         if tick % 7 == 1 {
             orders.spawn(mason, Pose::at([f32::INFINITY, 0.0, 0.0]));
-            orders.unleash(cloud, team, Pose::IDENTITY);
+            orders.spawn_attack(cloud, team, Pose::IDENTITY);
         }
         orders.start(who[tick % who.len()], maul);
         if tick % 5 == 4 {
             orders.remove(who[tick % who.len()]);
         }
-        orders.obstruct(Obstacle::Sphere { at: [0.0; 3], radius: 1.0 });
+        orders.add_obstacle(Obstacle::Sphere { at: [0.0; 3], radius: 1.0 });
         log.push(fight.pending_orders().map(|(_, order)| *order).collect::<Vec<_>>());
         fight.tick().unwrap();
         sums.push(fight.checksum());
@@ -132,13 +132,13 @@ fn a_waiting_order_can_be_read_and_taken_back() {
     let mut fight = Encounter::new(&rules, 1);
     let mut hooks = Hooks::<()>::new();
     let id = fight.orders().spawn(mason, Pose::IDENTITY);
-    let asked = hooks.intercept("asked", 0, |_, _, _| Verdict::Pass);
-    fight.orders().subscribe(asked, Listen::everything());
+    let asked = hooks.intercept("asked", 0, |_, _, _| Verdict::Proceed);
+    fight.orders().subscribe(asked, Listen::all());
     assert_eq!(fight.tick_with(&hooks, &mut ()).unwrap().tick, 1);
     assert_eq!(refusals(&fight), [Refusal::NoSuchHook], "what hears no facts is not subscribed");
     fight.tick_with(&hooks, &mut ()).unwrap();
     // Without hooks nothing is subscribed, and the order can be withdrawn.
-    let subscription = fight.orders().subscribe(asked, Listen::everything());
+    let subscription = fight.orders().subscribe(asked, Listen::all());
     assert!(fight.tick().is_err());
     let names: Vec<&str> = fight.pending_orders().map(|(_, order)| order.name()).collect();
     assert_eq!(names, ["subscribe"]);
@@ -160,11 +160,11 @@ fn a_subscription_whose_hook_is_gone_can_be_ended() {
     let mut fight = Encounter::new(&rules, 1);
     let mut hooks = Hooks::<()>::new();
     let hook = hooks.react("gong", |_, _, _| {});
-    fight.orders().subscribe(hook, Listen::everything());
+    fight.orders().subscribe(hook, Listen::all());
     fight.tick_with(&hooks, &mut ()).unwrap();
     let none = Hooks::<()>::new();
     assert_eq!(fight.tick_with(&none, &mut ()), Err(TickError::UnknownHook { hook: 0 }));
-    fight.orders().unsubscribe(Ending::Hook(hook));
+    fight.orders().unsubscribe(Unsubscribe::Hook(hook));
     fight.tick_with(&none, &mut ()).unwrap();
     fight.tick_with(&none, &mut ()).unwrap();
 }
@@ -200,31 +200,31 @@ fn foreign_ids_are_answered_and_not_looked_up() {
     let mut last = None;
     for i in 0..40 {
         let name = format!("n{i}");
-        let kind = b.kind(&name);
+        let damage_type = b.damage_type(&name);
         let team = b.team(&name);
         let spot = b.spot(&name, Pose::IDENTITY);
-        let attack = b.attack(Attack::placed(&name).timeline(0, 1, 0));
+        let attack = b.attack(Attack::area(&name).timeline(0, 1, 0));
         let host = b.host_topic(&format!("host.n{i}"), &[("who", ValueSort::Who)]);
-        let cast = b.cast(Cast::new(&name, team, 1));
+        let template = b.template(Template::new(&name, team, 1));
         let flow = (b.flag(&name), b.counter(&name), b.score(&name));
-        let waves = b.waves(Waves::new(&name, cast, 1, 1));
-        last = Some((kind, team, spot, attack, host, cast, flow, waves));
+        let waves = b.waves(Waves::new(&name, template, 1, 1));
+        last = Some((damage_type, team, spot, attack, host, template, flow, waves));
     }
-    let (kind, team, spot, attack, host, cast, (flag, counter, score), waves) = last.unwrap();
-    assert_eq!(rules.kind_name(kind), None);
+    let (damage_type, team, spot, attack, host, template, (flag, counter, score), waves) = last.unwrap();
+    assert_eq!(rules.damage_type_name(damage_type), None);
     assert_eq!(rules.spot(spot), None);
     assert_eq!(rules.relation(team, team), None);
     assert_eq!(rules.relation(rules.find_team("masons").unwrap(), team), None);
     assert_eq!(rules.attack_name(attack), None);
     assert_eq!(rules.host_fields(host).count(), 0);
-    assert_eq!(rules.tags_of(cast).count(), 0);
+    assert_eq!(rules.tags_of(template).count(), 0);
     assert_eq!(rules.timings(attack), None);
     let fight = Encounter::new(&rules, 1);
     let view = fight.view();
     assert_eq!((view.flag(flag), view.counter(counter), view.score(score)), (None, None, None));
     assert_eq!(view.waves(waves), None);
     let topics = rules.topics();
-    assert_eq!(topics.damage(kind), None);
+    assert_eq!(topics.damage(damage_type), None);
     assert_eq!(topics.path(topics.of_host(host)), None);
     assert_eq!(topics.host_topic(topics.of_host(host)), None);
 }
@@ -240,8 +240,8 @@ enum Meaning {
 enum Step {
     Spawn(bool),
     SpawnWith(usize),
-    Unleash,
-    UnleashWith(usize),
+    SpawnAttack,
+    SpawnAttackWith(usize),
     Remove(usize),
     Drop,
     Tick,
@@ -254,8 +254,8 @@ fn steps() -> impl Strategy<Value = Vec<Step>> {
     let step = prop_oneof![
         3 => any::<bool>().prop_map(Step::Spawn),
         2 => (0..40usize).prop_map(Step::SpawnWith),
-        2 => Just(Step::Unleash),
-        2 => (0..40usize).prop_map(Step::UnleashWith),
+        2 => Just(Step::SpawnAttack),
+        2 => (0..40usize).prop_map(Step::SpawnAttackWith),
         2 => (0..40usize).prop_map(Step::Remove),
         1 => Just(Step::Drop),
         4 => Just(Step::Tick),
@@ -289,12 +289,12 @@ proptest! {
                 Step::SpawnWith(i) if !who.is_empty() => {
                     let id = who[i % who.len()];
                     let pose = Pose::IDENTITY;
-                    fight.orders().give(Order::Spawn { id, cast: mason, team: None, pose, owner: None });
+                    fight.orders().give(Order::Spawn { id, template: mason, team: None, pose, owner: None });
                 }
-                Step::Unleash => swings.push(fight.orders().unleash(cloud, team, Pose::IDENTITY)),
-                Step::UnleashWith(i) if !swings.is_empty() => {
+                Step::SpawnAttack => swings.push(fight.orders().spawn_attack(cloud, team, Pose::IDENTITY)),
+                Step::SpawnAttackWith(i) if !swings.is_empty() => {
                     let swing = swings[i % swings.len()];
-                    fight.orders().give(Order::Unleash { swing, attack: cloud, team, pose: Pose::IDENTITY });
+                    fight.orders().give(Order::SpawnAttack { swing, attack: cloud, team, pose: Pose::IDENTITY });
                 }
                 Step::Remove(i) if !who.is_empty() => drop(fight.orders().remove(who[i % who.len()])),
                 Step::Drop => fight.drop_orders(),
@@ -312,7 +312,7 @@ proptest! {
                     let epoch = fight.epoch();
                     let before: Vec<CombatantId> = fight.view().combatants().collect();
                     let reset = fight.tick().unwrap().reset;
-                    auditor.take_in(&fight.facts());
+                    auditor.observe(&fight.facts());
                     if !reset {
                         auditor.compare(&fight.view());
                     }

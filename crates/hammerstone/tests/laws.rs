@@ -15,7 +15,7 @@ proptest! {
         play(&fight, true, |encounter| {
             let auditor = auditor.get_or_insert_with(|| Auditor::new(encounter.rules()));
             let sound = auditor.breaches().is_empty();
-            auditor.take_in(&encounter.facts());
+            auditor.observe(&encounter.facts());
             auditor.compare(&encounter.view());
             if sound && !auditor.breaches().is_empty() {
                 events = encounter.facts().events().copied().collect();
@@ -37,26 +37,26 @@ struct Tick {
     counts: Counts,
 }
 
-/// A fight with everything in it: two hits, a fall, a return, a status that beats and expires, a refusal.
+/// A fight with everything in it: two hits, a death, a return, a status that pulses and expires, a refusal.
 fn ticks() -> (Ruleset, Vec<Tick>) {
     let mut b = Ruleset::builder(60);
-    let crush = b.kind("crush");
+    let crush = b.damage_type("crush");
     let (masons, beasts) = (b.team("masons"), b.team("beasts"));
     let tide = b.reason("tide");
     let dawn = b.outcome("dawn");
-    let harm = vec![Harm { kind: crush, low: 1, high: 1 }];
-    let burn = b.status(Status::new("burn").lasts(5).beat(Beat::harm(2, harm)));
+    let damage = vec![Damage { damage_type: crush, low: 1, high: 1 }];
+    let burn = b.status(Status::new("burn").lasts(5).pulse(Pulse::damage(2, damage)));
     let glass = b.shield(Shield::new("glass"));
-    let oath = Reprieve { leaves: 3, limit: 1, ends: false };
-    let oath = b.status(Status::new("oath").across_lives().reprieve(oath));
+    let oath = PreventsDeath { leaves: 3, limit: 1, ends: false };
+    let oath = b.status(Status::new("oath").across_lives().prevents_death(oath));
     let trunk = Part::new("trunk", Shape::Sphere { at: [0.0; 3], radius: 0.5 })
         .multiplier(Fixed::ratio(3, 2))
         .points(5, Broken::default());
-    let mason = b.cast(Cast::new("mason", masons, 40).part(trunk.clone()));
-    let hound = b.cast(Cast::new("hound", beasts, 60).part(trunk).shield(glass, 2));
+    let mason = b.template(Template::new("mason", masons, 40).part(trunk.clone()));
+    let hound = b.template(Template::new("hound", beasts, 60).part(trunk).shield(glass, 2));
     let reach = Shape::Sphere { at: [0.0, 0.0, 1.0], radius: 0.4 };
     let maul =
-        b.attack(Attack::carried("maul").timeline(1, 4, 2).harm(crush, 8, 8).gives(burn).volume(reach));
+        b.attack(Attack::melee("maul").timeline(1, 4, 2).damage(crush, 8, 8).inflicts(burn).hitbox(reach));
     let rules = b.build().unwrap();
     let mut fight = Encounter::new(&rules, 1);
     fight.keep_ledgers(true);
@@ -74,10 +74,10 @@ fn ticks() -> (Ruleset, Vec<Tick>) {
             13 => {
                 fight.orders().heal(beast, 2, tide);
             }
-            // Averted once, and not again.
+            // Spared once, and not again.
             14 => {
-                fight.orders().harm(beast, crush, Fixed::whole(90), tide);
-                fight.orders().harm(beast, crush, Fixed::whole(90), tide);
+                fight.orders().damage(beast, crush, Fixed::whole(90), tide);
+                fight.orders().damage(beast, crush, Fixed::whole(90), tide);
             }
             25 => {
                 fight.orders().bring_back(beast, Pose::at([0.0, 0.0, 1.0]));
@@ -107,7 +107,7 @@ fn breaches(rules: &Ruleset, ticks: &[Tick]) -> Vec<Law> {
     let mut auditor = Auditor::new(rules);
     for Tick { tick, facts, ledger, assists, counts } in ticks {
         let facts = Facts { tick: *tick, facts, ledger, assists, counts: *counts, ..Facts::default() };
-        auditor.take_in(&facts);
+        auditor.observe(&facts);
     }
     auditor.breaches().iter().map(|breach| breach.law).collect()
 }
@@ -146,23 +146,23 @@ fn a_second_hit_on_one_target_is_caught() {
 fn whatever_happens_to_the_fallen_is_caught() {
     let after_the_fall = |then: fn(CombatantId) -> Event| {
         spoilt(move |event| match *event {
-            Event::DeathFell { subject, .. } => Some(vec![*event, then(subject)]),
+            Event::CombatantDied { subject, .. } => Some(vec![*event, then(subject)]),
             _ => None,
         })
     };
     let heal = after_the_fall(|target| Event::HealApplied {
         source: None,
         target,
-        means: Means::Host(some_reason()),
+        via: Via::Host(some_reason()),
         amount: 0,
         excess: 0,
         ledger: Range::default(),
     });
     assert!(heal.contains(&Law::DeadReactToNothing), "{heal:?}");
-    let twice = spoilt(|event| matches!(event, Event::DeathFell { .. }).then(|| vec![*event, *event]));
+    let twice = spoilt(|event| matches!(event, Event::CombatantDied { .. }).then(|| vec![*event, *event]));
     assert!(twice.contains(&Law::DeadReactToNothing), "{twice:?}");
     let never_ends =
-        spoilt(|event| matches!(event, Event::StatusLifted { why: Why::Fallen, .. }).then(Vec::new));
+        spoilt(|event| matches!(event, Event::StatusLifted { why: Why::Died, .. }).then(Vec::new));
     assert!(never_ends.contains(&Law::DeadReactToNothing), "{never_ends:?}");
 }
 
@@ -220,7 +220,7 @@ fn shields_parts_reprieves_and_waiting_statuses_that_do_not_add_up_are_caught() 
     let cases: [(Is, Law); 5] = [
         (|event| matches!(event, Event::ShieldAbsorbed { .. }), Law::HealthAddsUp),
         (|event| matches!(event, Event::PartBroken { .. }), Law::BegunAndEnded),
-        (|event| matches!(event, Event::DeathAverted { .. }), Law::HealthAddsUp),
+        (|event| matches!(event, Event::CombatantSpared { .. }), Law::HealthAddsUp),
         (|event| matches!(event, Event::StatusSuspended { .. }), Law::BegunAndEnded),
         (|event| matches!(event, Event::StatusResumed { .. }), Law::BegunAndEnded),
     ];
@@ -248,17 +248,17 @@ fn a_reset_that_leaves_something_and_a_follower_who_has_fallen_are_caught() {
     let reset = spoilt(|event| first_hit(event).then(|| vec![*event, Event::EncounterReset]));
     assert!(reset.contains(&Law::WhoStands) && reset.contains(&Law::BegunAndEnded), "{reset:?}");
     let told = spoilt(|event| match *event {
-        Event::DeathFell { subject, .. } => {
-            Some(vec![*event, Event::LeaderLost { subject, leader: subject, why: Why::Fallen }])
+        Event::CombatantDied { subject, .. } => {
+            Some(vec![*event, Event::LeaderLost { subject, leader: subject, why: Why::Died }])
         }
         _ => None,
     });
     assert!(told.contains(&Law::DeadReactToNothing), "{told:?}");
-    // Anew without a reset; and lifted up while fallen.
+    // Anew without a reset; and lifted up while dead.
     let (rules, ticks) = ticks();
     let mut auditor = Auditor::new(&rules);
-    auditor.take_in(&Facts { tick: 1, facts: &ticks[0].facts, counts: ticks[0].counts, ..Facts::default() });
-    auditor.take_in(&Facts { epoch: 1, tick: 1, ..Facts::default() });
+    auditor.observe(&Facts { tick: 1, facts: &ticks[0].facts, counts: ticks[0].counts, ..Facts::default() });
+    auditor.observe(&Facts { epoch: 1, tick: 1, ..Facts::default() });
     assert!(auditor.breaches().iter().any(|breach| breach.law == Law::InOrder), "{:?}", auditor.breaches());
     let lifted = spoilt(|event| match *event {
         Event::CombatantReturned { subject, health, max, life, .. } => {
@@ -297,10 +297,10 @@ fn generated_fights_reach_every_topic_gate_and_refusal() {
     wanted.extend(rules.topics().paths().iter().cloned());
     wanted.extend(["damage.dealt.heat".to_owned()]);
     wanted.extend(Gate::ALL.iter().map(|gate| format!("gate {}", gate.name())));
-    let whys = "Gone Fallen Away Standing Busy NotFinite TooFar NoTicks Negative NoSuchPart NoSwing NoStatus";
+    let whys = "Gone Dead Away Standing Busy NotFinite TooFar NoTicks Negative NoSuchPart NoSwing NoStatus";
     wanted.extend(whys.split(' ').map(|why| format!("why {why}")));
-    wanted.extend(["done", "cancelled", "fallen"].map(|why| format!("ended {why}")));
-    wanted.extend(["apart", "fallen", "away", "removed", "ended", "done"].map(|why| format!("parted {why}")));
+    wanted.extend(["done", "cancelled", "died"].map(|why| format!("ended {why}")));
+    wanted.extend(["apart", "died", "away", "removed", "ended", "done"].map(|why| format!("parted {why}")));
     let missing: Vec<_> = wanted.iter().filter(|name| !seen.contains(*name)).collect();
     assert!(missing.is_empty(), "never seen: {missing:?}");
 }

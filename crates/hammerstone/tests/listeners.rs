@@ -23,11 +23,11 @@ fn known(rules: &Ruleset, hook: usize, who: CombatantId) -> Known {
     let all: Vec<TopicId> = topics.paths().iter().map(|path| topics.find(path).unwrap()).collect();
     let health = topics.family("health").unwrap();
     let (listen, topics, priority, once, about) = match hook {
-        0 => (Listen::everything(), all, 0, false, None),
-        1 => (Listen::family(health).priority(3), topics.members(health).to_vec(), 3, false, None),
-        2 => (Listen::exact(topic::HEALTH_CHANGED).once(), vec![topic::HEALTH_CHANGED], 0, true, None),
-        3 => (Listen::everything().about(who).priority(-2), all, -2, false, Some(who)),
-        _ => (Listen::exact(topic::HIT_LANDED).priority(3), vec![topic::HIT_LANDED], 3, false, None),
+        0 => (Listen::all(), all, 0, false, None),
+        1 => (Listen::under(health).priority(3), topics.members(health).to_vec(), 3, false, None),
+        2 => (Listen::to(topic::HEALTH_CHANGED).once(), vec![topic::HEALTH_CHANGED], 0, true, None),
+        3 => (Listen::all().about(who).priority(-2), all, -2, false, Some(who)),
+        _ => (Listen::to(topic::HIT_LANDED).priority(3), vec![topic::HIT_LANDED], 3, false, None),
     };
     Known { hook, listen, topics, priority, once, about }
 }
@@ -43,14 +43,14 @@ proptest! {
             .map(|i| hooks.react(&format!("{i}"), move |heard: &mut Heard, what, _| heard.push((i, what.fact.seq))))
             .collect();
         let mut encounter = Encounter::new(&rules, fight.seed);
-        let cast = rules.find_cast("cast 0").unwrap();
-        let all: Vec<_> = (0..4).map(|i| encounter.orders().spawn(cast, Pose::at([i as f32, 0.0, 0.0]))).collect();
-        let (kind, reason) = (rules.find_kind("heat").unwrap(), rules.find_reason("tide").unwrap());
+        let template = rules.find_template("cast 0").unwrap();
+        let all: Vec<_> = (0..4).map(|i| encounter.orders().spawn(template, Pose::at([i as f32, 0.0, 0.0]))).collect();
+        let (damage_type, reason) = (rules.find_damage_type("heat").unwrap(), rules.find_reason("tide").unwrap());
         let subscriptions: Vec<Known> = (0..5).map(|hook| known(&rules, hook, all[hook % 4])).collect();
         let mut spent = [false; 5];
         for tick in 0..40u32 {
             // Whoever joins in this tick does so after the first order, and so hears what comes after that.
-            encounter.orders().harm(all[tick as usize % 4], kind, Fixed::whole(1), reason);
+            encounter.orders().damage(all[tick as usize % 4], damage_type, Fixed::whole(1), reason);
             let joining: Vec<usize> = (0..5).filter(|&i| joins[i] == tick).collect();
             for &i in &joining {
                 encounter.orders().subscribe(ids[i], subscriptions[i].listen);
@@ -96,12 +96,12 @@ proptest! {
 fn two_different_subscriptions_of_one_hook_hear_twice() {
     let mut b = Ruleset::builder(60);
     let team = b.team("masons");
-    let mason = b.cast(Cast::new("mason", team, 10));
+    let mason = b.template(Template::new("mason", team, 10));
     let rules = b.build().unwrap();
     let mut hooks = Hooks::<u32>::new();
     let count = hooks.react("count", |calls, _, _| *calls += 1);
     let mut fight = Encounter::new(&rules, 1);
-    let joined = Listen::exact(topic::COMBATANT_JOINED);
+    let joined = Listen::to(topic::COMBATANT_JOINED);
     for listen in [joined, joined, joined.priority(1)] {
         fight.orders().subscribe(count, listen);
     }

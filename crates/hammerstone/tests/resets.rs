@@ -13,13 +13,13 @@ proptest! {
         let mut world = testkit::World { rules: rules.clone(), calls: 0 };
         let mut encounter = Encounter::new(&rules, fight.seed);
         let set_up = |mut orders: Orders<'_>| {
-            let casts = ["cast 0", "straggler", "straggler"].map(|name| rules.find_cast(name).unwrap());
+            let templates = ["cast 0", "straggler", "straggler"].map(|name| rules.find_template(name).unwrap());
             let all: Vec<_> =
-                casts.iter().enumerate().map(|(i, &cast)| orders.spawn(cast, Pose::at([0.0, 0.0, i as f32]))).collect();
+                templates.iter().enumerate().map(|(i, &template)| orders.spawn(template, Pose::at([0.0, 0.0, i as f32]))).collect();
             orders.follow(all[1], Some(all[0]));
             orders.start_waves(rules.find_waves("stragglers").unwrap());
             orders.start(all[0], rules.find_attack("attack 0").unwrap());
-            orders.subscribe(hooks.find("answer harm").unwrap(), Listen::everything());
+            orders.subscribe(hooks.find("answer harm").unwrap(), Listen::all());
             all
         };
         let all = set_up(encounter.orders());
@@ -30,8 +30,8 @@ proptest! {
         while run < after && !encounter.tick_with(&hooks, &mut world).unwrap().reset {
             run += 1;
         }
-        let kind = rules.find_kind("crush").unwrap();
-        encounter.orders().harm(all[0], kind, Fixed::whole(90), rules.find_reason("tide").unwrap());
+        let damage_type = rules.find_damage_type("crush").unwrap();
+        encounter.orders().damage(all[0], damage_type, Fixed::whole(90), rules.find_reason("tide").unwrap());
         encounter.orders().reset();
         while !encounter.tick_with(&hooks, &mut world).unwrap().reset {}
         // Before the first tick again, and after it again: the very bits.
@@ -86,9 +86,9 @@ fn subscriptions_that_stay_do_and_the_others_go() {
     let mut fight = Encounter::new(&rules, 1);
     let mut heard = Vec::new();
     fight.tick_with(&hooks, &mut heard).unwrap();
-    let mason = rules.find_cast("mason").unwrap();
-    fight.orders().subscribe(stays, Listen::exact(topic::COMBATANT_JOINED).stays());
-    fight.orders().subscribe(goes, Listen::exact(topic::COMBATANT_JOINED));
+    let mason = rules.find_template("mason").unwrap();
+    fight.orders().subscribe(stays, Listen::to(topic::COMBATANT_JOINED).stays());
+    fight.orders().subscribe(goes, Listen::to(topic::COMBATANT_JOINED));
     fight.tick_with(&hooks, &mut heard).unwrap();
     fight.orders().reset();
     fight.tick_with(&hooks, &mut heard).unwrap();
@@ -107,7 +107,7 @@ fn subscriptions_that_stay_do_and_the_others_go() {
 fn a_reset_in_the_set_up_comes_once() {
     let (rules, _, _) = busy();
     let mut fight = Encounter::new(&rules, 1);
-    let odo = fight.orders().spawn(rules.find_cast("mason").unwrap(), Pose::IDENTITY);
+    let odo = fight.orders().spawn(rules.find_template("mason").unwrap(), Pose::IDENTITY);
     fight.orders().reset();
     assert!(fight.tick().unwrap().reset);
     assert!(!fight.tick().unwrap().reset);
@@ -118,7 +118,7 @@ fn a_reset_in_the_set_up_comes_once() {
 fn what_has_ended_may_begin_anew_and_nothing_else() {
     let mut b = Ruleset::builder(60);
     let team = b.team("masons");
-    let mason = b.cast(Cast::new("mason", team, 10));
+    let mason = b.template(Template::new("mason", team, 10));
     let dawn = b.outcome("dawn");
     let rules = b.build().unwrap();
     let mut fight = Encounter::new(&rules, 1);

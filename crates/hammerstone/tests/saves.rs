@@ -99,14 +99,14 @@ fn go_on(rules: &Ruleset, saved: &Saved) -> Result<(), RestoreError> {
         if encounter.tick().is_err() {
             let hooks: Vec<HookId> = encounter.view().subscriptions().map(|(_, hook, _)| hook).collect();
             for hook in hooks {
-                encounter.orders().unsubscribe(Ending::Hook(hook));
+                encounter.orders().unsubscribe(Unsubscribe::Hook(hook));
             }
             if encounter.tick().is_err() {
                 encounter.drop_orders();
             }
         }
         encounter.view().combatants().for_each(|who| {
-            let _ = (encounter.view().borne(who).count(), encounter.view().shields(who));
+            let _ = (encounter.view().statuses_of(who).count(), encounter.view().shields(who));
         });
     }
     Ok(())
@@ -158,19 +158,19 @@ fn a_save_of_another_ruleset_is_refused_also_with_a_forged_print() {
         for i in 0..tags {
             b.status(Status::new(&format!("status-{i}")));
         }
-        b.cast(Cast::new("mason", team, 40));
+        b.template(Template::new("mason", team, 40));
         b.build().unwrap()
     };
     let (rules, other) = (build(9), build(1));
     let mut fight = Encounter::new(&rules, 1);
-    let odo = fight.orders().spawn(rules.find_cast("mason").unwrap(), Pose::IDENTITY);
+    let odo = fight.orders().spawn(rules.find_template("mason").unwrap(), Pose::IDENTITY);
     fight.orders().apply(odo, rules.find_status("status-8").unwrap(), None);
     fight.tick().unwrap();
     let mut value = serde_json::to_value(fight.save().unwrap()).unwrap();
     let mut elsewhere = Encounter::new(&other, 1);
     let read: Saved = serde_json::from_value(value.clone()).unwrap();
     assert!(matches!(elsewhere.restore(&read), Err(RestoreError::OtherRuleset { .. })));
-    value["ruleset"] = other.print().into();
+    value["ruleset"] = other.fingerprint().into();
     assert!(serde_json::from_value::<Saved>(value.clone()).is_err(), "the seal covers the print");
     let AnySeal(read) = serde_json::from_value(value).unwrap();
     assert!(matches!(elsewhere.restore(&read), Err(RestoreError::Unsound { .. })));
@@ -182,7 +182,7 @@ fn a_save_of_another_ruleset_is_refused_also_with_a_forged_print() {
 fn an_order_that_is_not_finite_leaves_every_save_readable() {
     let mut b = Ruleset::builder(60);
     let team = b.team("masons");
-    let mason = b.cast(Cast::new("mason", team, 40));
+    let mason = b.template(Template::new("mason", team, 40));
     let rules = b.build().unwrap();
     let mut fight = Encounter::new(&rules, 1);
     fight.orders().spawn(mason, Pose::at([f32::NAN, f32::INFINITY, 0.0]));

@@ -8,7 +8,7 @@ use testkit::{fights, play};
 proptest! {
     #![proptest_config(testkit::cases(150))]
 
-    /// Every contact that met is the first touch of an open volume of its swing and a part of its target, at the same time.
+    /// Every contact that met is the first touch of an open hitbox of its swing and a part of its target, at the same time.
     #[test]
     fn every_contact_is_a_touch_in_the_scene(fight in fights()) {
         let mut strange = Vec::new();
@@ -17,20 +17,20 @@ proptest! {
             let view = scene.view();
             for event in encounter.facts().events() {
                 let Event::ContactMet { swing, target, toi, .. } = *event else { continue };
-                let volumes: Vec<_> = scene.volumes().filter(|v| v.open && v.swing == swing).collect();
-                let beam = |v: &SceneVolume| matches!(rules.attacks()[v.attack.index()].form(), Form::Beam(_));
+                let hitboxes: Vec<_> = scene.hitboxes().filter(|v| v.open && v.swing == swing).collect();
+                let beam = |v: &SceneHitbox| matches!(rules.attacks()[v.attack.index()].form(), Form::Beam(_));
                 let breaks = (0..4).any(|part| view.part(target, part).is_some_and(|(_, broken)| broken));
                 let returned = |event: &Event| {
                     matches!(*event, Event::CombatantReturned { subject, .. } if subject == target)
                 };
                 let moved = encounter.facts().events().any(returned);
                 // A beam may come out from behind an obstacle later in the tick; what broke in the tick is another shape by now; one who
-                // fell and was brought back in it stands elsewhere.
-                if view.life(target) != Life::Standing || breaks || moved || volumes.iter().any(beam) {
+                // died and was brought back in it stands elsewhere.
+                if view.life(target) != Life::Standing || breaks || moved || hitboxes.iter().any(beam) {
                     continue;
                 }
-                let touch = |v: &SceneVolume, p: &ScenePart| first_touch(&v.moving, &p.moving);
-                let tois = volumes.iter().flat_map(|v| scene.parts(target).filter_map(move |p| touch(v, &p)));
+                let touch = |v: &SceneHitbox, p: &ScenePart| first_touch(&v.moving, &p.moving);
+                let tois = hitboxes.iter().flat_map(|v| scene.parts(target).filter_map(move |p| touch(v, &p)));
                 if !tois.map(|touch| touch.toi).any(|found| (found - toi).abs() < 1.0e-4) {
                     strange.push((encounter.view().tick(), *event));
                 }
@@ -40,17 +40,17 @@ proptest! {
     }
 }
 
-/// A swing shows its volumes before its window opens and after it shuts; how near they come can be asked.
+/// A swing shows its hitboxes before its window opens and after it shuts; how near they come can be asked.
 #[test]
 fn volumes_are_shown_while_their_window_is_shut() {
     let mut b = Ruleset::builder(60);
-    let crush = b.kind("crush");
+    let crush = b.damage_type("crush");
     let (masons, beasts) = (b.team("masons"), b.team("beasts"));
     let ball = |at| Shape::Sphere { at, radius: 0.5 };
     let poke =
-        b.attack(Attack::carried("poke").timeline(2, 1, 2).volume(ball([0.0, 0.0, 2.0])).harm(crush, 1, 1));
-    let mason = b.cast(Cast::new("mason", masons, 10).part(Part::new("trunk", ball([0.0; 3]))));
-    let hound = b.cast(Cast::new("hound", beasts, 10).part(Part::new("trunk", ball([0.0; 3]))));
+        b.attack(Attack::melee("poke").timeline(2, 1, 2).hitbox(ball([0.0, 0.0, 2.0])).damage(crush, 1, 1));
+    let mason = b.template(Template::new("mason", masons, 10).part(Part::new("trunk", ball([0.0; 3]))));
+    let hound = b.template(Template::new("hound", beasts, 10).part(Part::new("trunk", ball([0.0; 3]))));
     let rules = b.build().unwrap();
     let mut fight = Encounter::new(&rules, 1);
     let odo = fight.orders().spawn(mason, Pose::IDENTITY);
@@ -61,12 +61,12 @@ fn volumes_are_shown_while_their_window_is_shut() {
         fight.tick().unwrap();
         let scene = fight.scene();
         let [part] = scene.parts(grey).collect::<Vec<_>>()[..] else { panic!("a hound has one part") };
-        for volume in scene.volumes() {
-            assert_eq!((volume.attacker, volume.attack), (Some(odo), poke));
-            let near = nearest_approach(&volume.moving, &part.moving);
+        for hitbox in scene.hitboxes() {
+            assert_eq!((hitbox.attacker, hitbox.attack), (Some(odo), poke));
+            let near = nearest_approach(&hitbox.moving, &part.moving);
             assert!((near.distance - 0.25).abs() < 0.002, "{near:?}");
             assert_eq!(part.moving.at(1.0), Shape::Sphere { at: [0.0, 0.0, 3.25], radius: 0.5 });
-            open.push(volume.open);
+            open.push(hitbox.open);
         }
     }
     assert_eq!(open.iter().filter(|open| **open).count(), 1, "{open:?}");

@@ -184,7 +184,7 @@ impl Pair {
     }
 
     /// When they first touch, if nothing turns.
-    pub(crate) fn cast(&self) -> Option<f64> {
+    pub(crate) fn template(&self) -> Option<f64> {
         let [one, other] = self.poses(0.0);
         let travel = |way: &Way| vec3(way.to.at) - vec3(way.from.at);
         let [v1, v2] = [travel(&self.ways[0]), travel(&self.ways[1])];

@@ -41,16 +41,16 @@ pub(crate) fn in_folder(files: &[(&str, &str)], args: &[&str]) -> (i32, String, 
 
 pub(crate) fn rules(extra: &str) -> String {
     format!(
-        "[rules]\nrate = 60\nkinds = [\"crush\"]\nlayers = [\"ghost\"]\nreasons = [\"tide\"]\n\n\
+        "[rules]\nrate = 60\ndamage-types = [\"crush\"]\nlayers = [\"ghost\"]\nreasons = [\"tide\"]\n\n\
          [team.masons]\n[team.beasts]\n\n\
-         [attack.maul]\nform = \"carried\"\nwind-up = \"0.1s\"\nwindow = \"6 ticks\"\nrecovery = \"0s\"\n\
-         harm = {{ crush = 5 }}\nvolumes = [{{ sphere = {{ at = [0, 0, 1], radius = 0.5 }} }}]\n\n\
-         [cast.mason]\nteam = \"masons\"\nhealth = 20\nattacks = [\"maul\"]\n\
-         [cast.mason.part.trunk]\nsphere = {{ at = [0, 0, 0], radius = 0.4 }}\n{extra}"
+         [attack.maul]\nform = \"melee\"\nstartup = \"0.1s\"\nactive = \"6 ticks\"\nrecovery = \"0s\"\n\
+         damage = {{ crush = 5 }}\nhitboxes = [{{ sphere = {{ at = [0, 0, 1], radius = 0.5 }} }}]\n\n\
+         [template.mason]\nteam = \"masons\"\nhealth = 20\nattacks = [\"maul\"]\n\
+         [template.mason.part.trunk]\nsphere = {{ at = [0, 0, 0], radius = 0.4 }}\n{extra}"
     )
 }
 
 pub(crate) const FIGHT: &str = "[scenario]\ntitle = \"Two\"\nrules = \"a.rules.toml\"\nlasts = \"1s\"\n\n\
-    [combatant.odo]\ncast = \"mason\"\nat = [0, 0, 0]\n\n\
-    [combatant.bram]\ncast = \"mason\"\nteam = \"beasts\"\nat = [0, 0, 1]\n\n\
+    [combatant.odo]\ntemplate = \"mason\"\nat = [0, 0, 0]\n\n\
+    [combatant.bram]\ntemplate = \"mason\"\nteam = \"beasts\"\nat = [0, 0, 1]\n\n\
     [[script]]\nat = \"0.2s\"\nwho = \"odo\"\nstart = \"maul\"\n";

@@ -16,7 +16,7 @@ pub(crate) struct Spot {
 #[derive(Debug, Deserialize)]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
 pub(crate) struct Waves {
-    pub(crate) cast: Name,
+    pub(crate) template: Name,
     pub(crate) team: Option<Name>,
     pub(crate) size: Spanned<u32>,
     pub(crate) times: Spanned<u32>,
@@ -34,7 +34,7 @@ pub(crate) struct Waves {
 pub(crate) struct NextWhen {
     pub(crate) left: u32,
     pub(crate) team: Option<Name>,
-    pub(crate) cast: Option<Name>,
+    pub(crate) template: Option<Name>,
     #[serde(default)]
     pub(crate) tags: Vec<Name>,
 }
@@ -44,7 +44,7 @@ pub(crate) struct NextWhen {
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
 pub(crate) struct Group {
     pub(crate) team: Option<Name>,
-    pub(crate) cast: Option<Name>,
+    pub(crate) template: Option<Name>,
     #[serde(default)]
     pub(crate) tags: Vec<Name>,
 }
@@ -80,9 +80,9 @@ pub(crate) struct Rule {
     pub(crate) on: Option<Name>,
     pub(crate) on_family: Option<Name>,
     #[serde(default)]
-    pub(crate) provided: Provided,
+    pub(crate) when: Provided,
     #[serde(rename = "do")]
-    pub(crate) does: Vec<Spanned<Action>>,
+    pub(crate) does: Vec<Spanned<Reaction>>,
     pub(crate) limit: Option<Name>,
     pub(crate) priority: Option<i16>,
 }
@@ -140,7 +140,7 @@ pub(crate) struct Span {
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
 pub(crate) struct Alive {
     pub(crate) team: Option<Name>,
-    pub(crate) cast: Option<Name>,
+    pub(crate) template: Option<Name>,
     #[serde(default)]
     pub(crate) tags: Vec<Name>,
     pub(crate) at_least: Option<u32>,
@@ -151,7 +151,7 @@ pub(crate) struct Alive {
 /// One thing that a rule does. Exactly one of the verbs is given.
 #[derive(Debug, Deserialize)]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
-pub(crate) struct Action {
+pub(crate) struct Reaction {
     pub(crate) after: Option<Time>,
     pub(crate) to: Option<Spanned<To>>,
     pub(crate) raise_flag: Option<Name>,
@@ -165,11 +165,11 @@ pub(crate) struct Action {
     pub(crate) strength: Option<Number>,
     pub(crate) by: Option<Name>,
     pub(crate) lift: Option<Name>,
-    pub(crate) harm: Option<Named<Number>>,
+    pub(crate) damage: Option<Named<Number>>,
     pub(crate) heal: Option<u32>,
     pub(crate) reason: Option<Name>,
     pub(crate) start: Option<Name>,
-    pub(crate) unleash: Option<UnleashAt>,
+    pub(crate) spawn_attack: Option<SpawnAttackAt>,
     #[serde(default)]
     pub(crate) send_away: bool,
     pub(crate) bring_back: Option<Name>,
@@ -184,11 +184,11 @@ pub(crate) struct Action {
     pub(crate) reset: bool,
 }
 
-/// Whom an action is for.
+/// The target of a reaction.
 #[derive(Debug, Deserialize)]
 #[serde(
     untagged,
-    expecting = "expected \"subject\", \"other\", \"followers\", or { team = \"…\" }, with cast or tags"
+    expecting = "expected \"subject\", \"other\", \"followers\", or { team = \"…\" }, with template or tags"
 )]
 pub(crate) enum To {
     One(String),
@@ -200,7 +200,7 @@ pub(crate) enum To {
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
 pub(crate) struct PlainGroup {
     pub(crate) team: Option<String>,
-    pub(crate) cast: Option<String>,
+    pub(crate) template: Option<String>,
     #[serde(default)]
     pub(crate) tags: Vec<String>,
 }
@@ -223,7 +223,7 @@ pub(crate) struct Score {
 
 #[derive(Debug, Deserialize)]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
-pub(crate) struct UnleashAt {
+pub(crate) struct SpawnAttackAt {
     pub(crate) attack: Name,
     pub(crate) team: Name,
     pub(crate) at: Name,

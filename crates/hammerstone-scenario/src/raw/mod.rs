@@ -19,8 +19,8 @@ pub(crate) type Number = Spanned<f64>;
 pub(crate) type Vector = Spanned<[f64; 3]>;
 pub(crate) type Named<T> = IndexMap<Name, T>;
 
-/// One amount or a range of amounts, by kind: `{ crush = 14, heat = [2, 5] }`.
-pub(crate) type Harm = Named<Spanned<Range>>;
+/// One amount or a range of amounts, by damage type: `{ crush = 14, heat = [2, 5] }`.
+pub(crate) type Damage = Named<Spanned<Range>>;
 
 #[derive(Clone, Copy, Debug, Deserialize)]
 #[serde(untagged, expecting = "expected a whole number of points, or two: [least, most]")]
@@ -64,10 +64,10 @@ pub(crate) struct Turn {
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
 pub(crate) struct Change {
     pub(crate) stat: Name,
-    pub(crate) raise: Option<Number>,
-    pub(crate) share: Option<Number>,
-    pub(crate) scale: Option<Number>,
-    pub(crate) pin: Option<Number>,
+    pub(crate) add: Option<Number>,
+    pub(crate) add_share: Option<Number>,
+    pub(crate) multiply: Option<Number>,
+    pub(crate) set: Option<Number>,
 }
 
 /// A status, or a status and its strength.

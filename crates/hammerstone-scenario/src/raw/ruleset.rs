@@ -21,7 +21,7 @@ pub(crate) struct RulesFile {
     #[serde(default = "IndexMap::new")]
     pub(crate) attack: Named<Attack>,
     #[serde(default = "IndexMap::new")]
-    pub(crate) cast: Named<Cast>,
+    pub(crate) template: Named<Template>,
     #[serde(default = "IndexMap::new")]
     pub(crate) topic: Named<Named<Name>>,
     #[serde(default = "IndexMap::new")]
@@ -43,15 +43,15 @@ pub(crate) struct General {
     #[serde(default)]
     pub(crate) both_land: bool,
     pub(crate) child_limit: Option<u16>,
-    pub(crate) fall_credit: Option<Time>,
-    pub(crate) stop_limit: Option<Time>,
+    pub(crate) death_credit: Option<Time>,
+    pub(crate) hit_stop_limit: Option<Time>,
     pub(crate) maximum: Option<Maximum>,
     #[serde(default = "IndexMap::new")]
     pub(crate) stats: Named<Number>,
     #[serde(default)]
     pub(crate) own_steps: Vec<Name>,
     #[serde(default)]
-    pub(crate) kinds: Vec<Name>,
+    pub(crate) damage_types: Vec<Name>,
     #[serde(default)]
     pub(crate) layers: Vec<Name>,
     #[serde(default)]
@@ -117,7 +117,7 @@ pub(crate) struct Armour {
     pub(crate) flat: Option<Name>,
     pub(crate) curve: Option<Curve>,
     #[serde(default)]
-    pub(crate) kinds: Vec<Name>,
+    pub(crate) damage_types: Vec<Name>,
 }
 
 #[derive(Debug, Deserialize)]
@@ -132,34 +132,34 @@ pub(crate) struct Curve {
 pub(crate) struct Overheal {
     pub(crate) shield: Name,
     pub(crate) share: Number,
-    pub(crate) most: Spanned<i64>,
+    pub(crate) max: Spanned<i64>,
 }
 
 #[derive(Debug, Deserialize)]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
 pub(crate) struct Shield {
     #[serde(default)]
-    pub(crate) kinds: Vec<Name>,
+    pub(crate) damage_types: Vec<Name>,
 }
 
 /// A change of amounts: which, and by how much.
 #[derive(Debug, Deserialize)]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
 pub(crate) struct AmountChange {
-    pub(crate) kind: Option<Name>,
+    pub(crate) damage_type: Option<Name>,
     #[serde(default)]
     pub(crate) against: Vec<Name>,
-    pub(crate) raise: Option<Number>,
-    pub(crate) share: Option<Number>,
-    pub(crate) scale: Option<Number>,
-    pub(crate) pin: Option<Number>,
+    pub(crate) add: Option<Number>,
+    pub(crate) add_share: Option<Number>,
+    pub(crate) multiply: Option<Number>,
+    pub(crate) set: Option<Number>,
 }
 
 #[derive(Debug, Deserialize)]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
-pub(crate) struct Gift {
-    pub(crate) upon: Name,
-    pub(crate) give: Name,
+pub(crate) struct Grant {
+    pub(crate) on: Name,
+    pub(crate) status: Name,
     pub(crate) strength: Option<Number>,
     #[serde(default)]
     pub(crate) to_other: bool,
@@ -167,12 +167,12 @@ pub(crate) struct Gift {
 
 #[derive(Debug, Deserialize)]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
-pub(crate) struct Draw {
+pub(crate) struct Scaling {
     pub(crate) of: Name,
     pub(crate) stat: Name,
     pub(crate) adds: Option<Number>,
     pub(crate) shares: Option<Number>,
-    pub(crate) kind: Option<Name>,
+    pub(crate) damage_type: Option<Name>,
 }
 
 #[derive(Debug, Deserialize)]
@@ -185,7 +185,7 @@ pub(crate) struct FallOff {
 
 #[derive(Debug, Deserialize)]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
-pub(crate) struct Bears {
+pub(crate) struct SelfStatus {
     pub(crate) status: Name,
     pub(crate) from: Time,
     pub(crate) to: Time,
@@ -193,7 +193,7 @@ pub(crate) struct Bears {
 
 #[derive(Debug, Deserialize)]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
-pub(crate) struct Push {
+pub(crate) struct Knockback {
     pub(crate) metres: Number,
     pub(crate) over: Time,
     pub(crate) lift: Option<Number>,
@@ -204,7 +204,7 @@ pub(crate) struct Push {
 
 #[derive(Debug, Deserialize)]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
-pub(crate) struct Stop {
+pub(crate) struct HitStop {
     pub(crate) attacker: Option<Time>,
     pub(crate) target: Option<Time>,
 }
@@ -213,8 +213,8 @@ pub(crate) struct Stop {
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
 pub(crate) struct Stagger {
     pub(crate) at: Number,
-    pub(crate) wanes: Option<Number>,
-    pub(crate) give: Option<Name>,
+    pub(crate) recovers: Option<Number>,
+    pub(crate) status: Option<Name>,
 }
 
 #[derive(Debug, Deserialize)]
@@ -224,7 +224,7 @@ pub(crate) struct Guard {
     pub(crate) within: Number,
     pub(crate) breaks_after: Option<Spanned<i64>>,
     #[serde(default)]
-    pub(crate) kinds: Vec<Name>,
+    pub(crate) damage_types: Vec<Name>,
 }
 
 #[derive(Debug, Deserialize)]
@@ -236,7 +236,7 @@ pub(crate) struct ShieldOf {
 
 #[derive(Debug, Deserialize)]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
-pub(crate) struct Reprieve {
+pub(crate) struct PreventsDeath {
     pub(crate) leaves: Spanned<i64>,
     pub(crate) limit: Spanned<i64>,
     #[serde(default)]
@@ -245,9 +245,9 @@ pub(crate) struct Reprieve {
 
 #[derive(Debug, Deserialize)]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
-pub(crate) struct Passing {
+pub(crate) struct SharedDamage {
     pub(crate) share: Number,
-    pub(crate) kind: Option<Name>,
+    pub(crate) damage_type: Option<Name>,
 }
 
 #[derive(Debug, Deserialize)]
@@ -284,21 +284,21 @@ pub(crate) struct Team {
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
 pub(crate) struct Status {
     pub(crate) lasts: Option<Time>,
-    pub(crate) beat: Option<Beat>,
+    pub(crate) pulse: Option<Pulse>,
     #[serde(default)]
     pub(crate) stuns: bool,
     #[serde(default)]
-    pub(crate) protects: bool,
+    pub(crate) invulnerable: bool,
     #[serde(default)]
     pub(crate) lets_through: Vec<Name>,
-    pub(crate) again: Option<Name>,
-    pub(crate) pile: Option<Spanned<i64>>,
+    pub(crate) stacking: Option<Name>,
+    pub(crate) max_stacks: Option<Spanned<i64>>,
     pub(crate) strength: Option<Strength>,
     pub(crate) guard: Option<Guard>,
     pub(crate) shield: Option<ShieldOf>,
-    pub(crate) reprieve: Option<Reprieve>,
-    pub(crate) reflects: Option<Passing>,
-    pub(crate) transfers: Option<Passing>,
+    pub(crate) prevents_death: Option<PreventsDeath>,
+    pub(crate) reflects: Option<SharedDamage>,
+    pub(crate) transfers: Option<SharedDamage>,
     #[serde(default)]
     pub(crate) changes: Vec<Spanned<Change>>,
     #[serde(default)]
@@ -310,11 +310,11 @@ pub(crate) struct Status {
     #[serde(default)]
     pub(crate) takes_healing: Vec<Spanned<AmountChange>>,
     #[serde(default)]
-    pub(crate) when: Vec<Gift>,
+    pub(crate) grants: Vec<Grant>,
     #[serde(default)]
     pub(crate) tags: Vec<Name>,
     #[serde(default)]
-    pub(crate) lends: Vec<Name>,
+    pub(crate) adds_tags: Vec<Name>,
     #[serde(default)]
     pub(crate) barred_by: Vec<Name>,
     #[serde(default)]
@@ -323,16 +323,16 @@ pub(crate) struct Status {
     pub(crate) lifts: Vec<Name>,
     #[serde(default)]
     pub(crate) across_lives: bool,
-    pub(crate) dooms: Option<Name>,
+    pub(crate) kills_on_expiry: Option<Name>,
 }
 
 #[derive(Debug, Deserialize)]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
-pub(crate) struct Beat {
+pub(crate) struct Pulse {
     pub(crate) every: Time,
     pub(crate) first: Option<Name>,
     #[serde(default = "IndexMap::new")]
-    pub(crate) harm: Harm,
+    pub(crate) damage: Damage,
     pub(crate) heal: Option<Spanned<Range>>,
     #[serde(default)]
     pub(crate) absolute: bool,
@@ -342,19 +342,18 @@ pub(crate) struct Beat {
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
 pub(crate) struct Attack {
     pub(crate) form: Name,
-    pub(crate) wind_up: Option<Time>,
-    pub(crate) window: Option<Time>,
-    pub(crate) windows: Option<Vec<Window>>,
+    pub(crate) startup: Option<Time>,
+    pub(crate) active: Option<Spanned<Active>>,
     pub(crate) recovery: Option<Time>,
     pub(crate) marked: Option<Time>,
-    pub(crate) thrown: Option<Spanned<Throw>>,
+    pub(crate) projectile: Option<Spanned<Projectile>>,
     pub(crate) beam: Option<Spanned<Beam>>,
     pub(crate) charge: Option<Charge>,
     pub(crate) chain: Option<ChainTo>,
     pub(crate) every: Option<Time>,
     pub(crate) sharing: Option<Name>,
     pub(crate) prefer: Option<Name>,
-    pub(crate) most: Option<Spanned<i64>>,
+    pub(crate) max_targets: Option<Spanned<i64>>,
     #[serde(default)]
     pub(crate) needs_tags: Vec<Name>,
     #[serde(default)]
@@ -375,28 +374,28 @@ pub(crate) struct Attack {
     pub(crate) guided: bool,
     /// It is nobody's: a trap, the weather.
     #[serde(default)]
-    pub(crate) unleashed: bool,
+    pub(crate) ownerless: bool,
     pub(crate) clash: Option<Clash>,
     #[serde(default)]
     pub(crate) children: Vec<Child>,
     #[serde(default = "IndexMap::new")]
-    pub(crate) harm: Harm,
+    pub(crate) damage: Damage,
     pub(crate) meets: Option<Vec<Name>>,
     pub(crate) strikes: Option<Vec<Name>>,
     pub(crate) policy: Option<Name>,
     #[serde(default)]
-    pub(crate) gives: Vec<Spanned<Given>>,
+    pub(crate) inflicts: Vec<Spanned<Given>>,
     #[serde(default)]
-    pub(crate) gives_self: Vec<Spanned<Given>>,
+    pub(crate) inflicts_self: Vec<Spanned<Given>>,
     #[serde(default)]
     pub(crate) aura: Vec<Spanned<Given>>,
     #[serde(default)]
-    pub(crate) bears: Vec<Bears>,
+    pub(crate) self_status: Vec<SelfStatus>,
     pub(crate) heals: Option<Spanned<Range>>,
     #[serde(default)]
     pub(crate) tags: Vec<Name>,
     #[serde(default)]
-    pub(crate) draws: Vec<Spanned<Draw>>,
+    pub(crate) scaling: Vec<Spanned<Scaling>>,
     pub(crate) critical: Option<Critical>,
     #[serde(default)]
     pub(crate) never_critical: bool,
@@ -405,18 +404,18 @@ pub(crate) struct Attack {
     pub(crate) absolute: bool,
     #[serde(default)]
     pub(crate) live: bool,
-    pub(crate) pushes: Option<Push>,
-    pub(crate) stops: Option<Stop>,
-    pub(crate) staggers: Option<Number>,
+    pub(crate) knockback: Option<Knockback>,
+    pub(crate) hit_stop: Option<HitStop>,
+    pub(crate) stagger_damage: Option<Number>,
     #[serde(default)]
-    pub(crate) volumes: Vec<Spanned<Volume>>,
+    pub(crate) hitboxes: Vec<Spanned<Hitbox>>,
     #[serde(default)]
     pub(crate) path: Vec<Spanned<Key>>,
 }
 
 #[derive(Debug, Deserialize)]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
-pub(crate) struct Throw {
+pub(crate) struct Projectile {
     pub(crate) from: Option<Vector>,
     pub(crate) speed: Number,
     pub(crate) gravity: Option<Number>,
@@ -474,6 +473,42 @@ pub(crate) struct Child {
     pub(crate) start: Name,
 }
 
+/// When an attack can hit: a time, or several windows.
+#[derive(Debug)]
+pub(crate) enum Active {
+    For(String),
+    Windows(Vec<Window>),
+}
+
+/// By hand, so that each window knows its place in the file.
+impl<'de> Deserialize<'de> for Active {
+    fn deserialize<D: serde::Deserializer<'de>>(deserializer: D) -> Result<Active, D::Error> {
+        struct Visitor;
+
+        impl<'de> serde::de::Visitor<'de> for Visitor {
+            type Value = Active;
+
+            fn expecting(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+                f.write_str("a time, such as \"0.2s\", or a list of windows, such as [{ after = \"0s\", lasts = \"0.2s\" }]")
+            }
+
+            fn visit_str<E: serde::de::Error>(self, time: &str) -> Result<Active, E> {
+                Ok(Active::For(time.to_owned()))
+            }
+
+            fn visit_seq<A: serde::de::SeqAccess<'de>>(self, mut list: A) -> Result<Active, A::Error> {
+                let mut windows = Vec::new();
+                while let Some(window) = list.next_element()? {
+                    windows.push(window);
+                }
+                Ok(Active::Windows(windows))
+            }
+        }
+
+        deserializer.deserialize_any(Visitor)
+    }
+}
+
 #[derive(Debug, Deserialize)]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
 pub(crate) struct Window {
@@ -483,7 +518,7 @@ pub(crate) struct Window {
 
 #[derive(Debug, Deserialize)]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
-pub(crate) struct Volume {
+pub(crate) struct Hitbox {
     pub(crate) group: Option<u16>,
     pub(crate) sphere: Option<Sphere>,
     pub(crate) capsule: Option<Capsule>,
@@ -501,15 +536,15 @@ pub(crate) struct Key {
 
 #[derive(Debug, Deserialize)]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
-pub(crate) struct Cast {
+pub(crate) struct Template {
     pub(crate) team: Name,
     pub(crate) health: Spanned<i64>,
-    pub(crate) lies: Option<Time>,
+    pub(crate) corpse_time: Option<Time>,
     pub(crate) lives: Option<Lives>,
     #[serde(default = "IndexMap::new")]
     pub(crate) thresholds: Named<Spanned<Threshold>>,
     #[serde(default = "IndexMap::new")]
-    pub(crate) worth: Named<Spanned<i64>>,
+    pub(crate) values: Named<Spanned<i64>>,
     #[serde(default)]
     pub(crate) tags: Vec<Name>,
     #[serde(default)]
@@ -529,7 +564,7 @@ pub(crate) struct Cast {
     #[serde(default)]
     pub(crate) takes_healing: Vec<Spanned<AmountChange>>,
     #[serde(default)]
-    pub(crate) when: Vec<Gift>,
+    pub(crate) grants: Vec<Grant>,
     pub(crate) stagger: Option<Stagger>,
     #[serde(default)]
     pub(crate) never_critical: bool,

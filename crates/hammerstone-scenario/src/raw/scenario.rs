@@ -33,7 +33,7 @@ pub(crate) struct Heading {
 #[derive(Debug, Deserialize)]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
 pub(crate) struct Combatant {
-    pub(crate) cast: Name,
+    pub(crate) template: Name,
     pub(crate) team: Option<Name>,
     pub(crate) at: Vector,
     pub(crate) facing: Option<Number>,
@@ -70,7 +70,7 @@ pub(crate) struct Ground {
 
 #[derive(Debug, Deserialize)]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
-pub(crate) struct Unleash {
+pub(crate) struct SpawnAttack {
     pub(crate) attack: Name,
     pub(crate) team: Name,
     pub(crate) at: Vector,
@@ -89,17 +89,17 @@ pub(crate) struct Entry {
     pub(crate) by: Option<Name>,
     pub(crate) start: Option<Name>,
     pub(crate) aim: Option<Stand>,
-    pub(crate) unleash: Option<Unleash>,
-    pub(crate) mark: Option<Name>,
+    pub(crate) spawn_attack: Option<SpawnAttack>,
+    pub(crate) marker: Option<Name>,
     pub(crate) release: Option<Spanned<bool>>,
     pub(crate) guide: Option<Guide>,
     pub(crate) report: Option<Report>,
-    pub(crate) clear: Option<Name>,
+    pub(crate) remove_obstacle: Option<Name>,
     pub(crate) cancel: Option<Spanned<bool>>,
-    pub(crate) place: Option<Stand>,
+    pub(crate) teleport: Option<Stand>,
     #[serde(rename = "move")]
     pub(crate) moves: Option<Walk>,
-    pub(crate) harm: Option<Harm>,
+    pub(crate) damage: Option<Damage>,
     pub(crate) heal: Option<Spanned<i64>>,
     pub(crate) reason: Option<Name>,
     #[serde(default)]

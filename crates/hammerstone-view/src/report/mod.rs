@@ -7,7 +7,7 @@ use std::io::{self, Write};
 
 use hammerstone::{Encounter, Event, Rules};
 use hammerstone_record::{
-    Account, Accounts, Diagram, Frame, Lanes, Names, Reel, Row, Tale, Tally, Told, Wiring,
+    Account, Accounts, Diagram, Frame, Lanes, Names, Playback, Row, Tally, Told, Transcript, Wiring,
 };
 use serde_json::json;
 
@@ -34,13 +34,13 @@ struct Report<'a> {
     /// The run by combatant.
     lanes: &'a Lanes,
     /// The run in sentences.
-    tale: &'a Tale,
+    transcript: &'a Transcript,
     /// The blows, taken apart.
     accounts: &'a [Account],
     /// The run in numbers.
     tally: &'a Tally,
     /// Where everything was.
-    reel: &'a Reel,
+    playback: &'a Playback,
     /// One moment, for readers without scripts.
     moment: Option<&'a Frame>,
     /// Who hears what.
@@ -64,10 +64,10 @@ pub struct Checked {
 #[derive(Clone, Debug)]
 pub struct Reporter {
     lanes: Lanes,
-    tale: Tale,
+    transcript: Transcript,
     accounts: Accounts,
     tally: Tally,
-    reel: Reel,
+    playback: Playback,
     wiring: Wiring,
     moment: Option<Frame>,
     first: Option<Frame>,
@@ -78,10 +78,10 @@ impl Reporter {
     pub fn new(rules: &Rules) -> Reporter {
         Reporter {
             lanes: Lanes::new(),
-            tale: Tale::new(),
+            transcript: Transcript::new(),
             accounts: Accounts::new(),
             tally: Tally::new(),
-            reel: Reel::new(),
+            playback: Playback::new(),
             wiring: Wiring::new(rules),
             moment: None,
             first: None,
@@ -89,14 +89,14 @@ impl Reporter {
     }
 
     /// Takes in a tick that ran, after its newcomers were [named](Names::learn).
-    pub fn take_in(&mut self, encounter: &Encounter, names: &Names) {
+    pub fn observe(&mut self, encounter: &Encounter, names: &Names) {
         let (facts, rules) = (encounter.facts(), encounter.rules());
-        self.lanes.take_in(rules, names, &facts);
-        self.tale.take_in(rules, names, &facts);
-        self.accounts.take_in(encounter, names);
-        self.tally.take_in(encounter, names);
-        self.reel.take_in(encounter, names);
-        self.wiring.take_in(encounter);
+        self.lanes.observe(rules, names, &facts);
+        self.transcript.observe(rules, names, &facts);
+        self.accounts.observe(encounter, names);
+        self.tally.observe(encounter, names);
+        self.playback.observe(encounter, names);
+        self.wiring.observe(encounter);
         if self.first.is_none() {
             self.first = Some(Frame::of(encounter, names));
         }
@@ -121,10 +121,10 @@ impl Reporter {
             seed,
             rules,
             lanes: &self.lanes,
-            tale: &self.tale,
+            transcript: &self.transcript,
             accounts: self.accounts.all(),
             tally: &self.tally,
-            reel: &self.reel,
+            playback: &self.playback,
             moment: self.moment.as_ref().or(self.first.as_ref()),
             wiring: &wiring,
             checks,
@@ -134,7 +134,7 @@ impl Reporter {
 }
 
 fn report(out: &mut impl Write, report: &Report<'_>) -> io::Result<()> {
-    let Report { title, lanes, reel, rules, .. } = *report;
+    let Report { title, lanes, playback, rules, .. } = *report;
     write!(
         out,
         "<!DOCTYPE html>\n<html lang=\"en\">\n<head>\n<meta charset=\"utf-8\">\n\
@@ -148,7 +148,7 @@ fn report(out: &mut impl Write, report: &Report<'_>) -> io::Result<()> {
     head(out, report)?;
     writeln!(out, "<main>\n<section id=\"timeline-part\"><h2>The whole fight</h2>\n<div id=\"timeline\">")?;
     writeln!(out, "{}\n</div>", inline(&timeline(lanes, title, rules.rate(), &Look::PAGE)))?;
-    controls(out, reel)?;
+    controls(out, playback)?;
     writeln!(out, "</section>\n<section id=\"moment\"><h2>The moment at the cursor</h2>")?;
     writeln!(
         out,
@@ -157,8 +157,8 @@ fn report(out: &mut impl Write, report: &Report<'_>) -> io::Result<()> {
     if let Some(moment) = report.moment {
         writeln!(out, "<div class=\"plain\">{}</div>", inline(&frame(moment, title, &Look::PAGE)))?;
     }
-    if reel.step() > 1 {
-        let step = reel.step();
+    if playback.step() > 1 {
+        let step = playback.step();
         writeln!(
             out,
             "<p class=\"quiet\">The page holds every {step}th tick; the nearest before the cursor is shown.</p>"
@@ -220,7 +220,7 @@ fn head(out: &mut impl Write, report: &Report<'_>) -> io::Result<()> {
     tile(counts.hits.to_string(), "hits")?;
     tile(counts.refusals().to_string(), "refusals")?;
     tile(damage.to_string(), "points of damage")?;
-    tile(tally.falls().len().to_string(), "falls")?;
+    tile(tally.deaths().len().to_string(), "deaths")?;
     let troubled = report.checks.iter().filter(|check| !check.fine).count();
     let (value, words) = match troubled {
         0 => ("fine".to_owned(), "checks"),
@@ -243,14 +243,14 @@ fn head(out: &mut impl Write, report: &Report<'_>) -> io::Result<()> {
     writeln!(out, "</nav>")
 }
 
-fn controls(out: &mut impl Write, reel: &Reel) -> io::Result<()> {
+fn controls(out: &mut impl Write, playback: &Playback) -> io::Result<()> {
     writeln!(
         out,
         "<div class=\"controls\">\n<button id=\"play\">Play</button>\n\
          <label>speed <select id=\"speed\"><option value=\"0.1\">a tenth</option><option value=\"0.5\">half</option>\
          <option value=\"1\" selected>as it was</option><option value=\"4\">four times</option></select></label>"
     )?;
-    for (mark, words) in [("*", "hit"), ("o", "refusal"), ("X", "fall")] {
+    for (mark, words) in [("*", "hit"), ("o", "refusal"), ("X", "death")] {
         writeln!(
             out,
             "<button data-jump=\"{mark}\" data-way=\"-1\" aria-label=\"{words} before\">‹ {words}</button>\
@@ -261,25 +261,25 @@ fn controls(out: &mut impl Write, reel: &Reel) -> io::Result<()> {
         out,
         "<input type=\"range\" id=\"tick\" min=\"1\" max=\"{}\" value=\"1\" aria-label=\"Tick\">\n<output id=\"moment-words\"></output>\n</div>\n\
          <p class=\"controls quiet\">Keys: ← → a tick, with shift a second; h, r, f the next hit, refusal, fall, with shift the one before; space plays.</p>",
-        reel.last_tick().max(1)
+        playback.last_tick().max(1)
     )
 }
 
 fn feed(out: &mut impl Write, report: &Report<'_>) -> io::Result<()> {
-    let told = report.tale.told();
+    let told = report.transcript.told();
     let mut left_out: Vec<&str> = Vec::new();
     let count = |left_out: &[&str]| told.iter().filter(|told| !left_out.contains(&told.mark)).count();
     // Of what is most, and says least, nothing is shown where not all can be.
-    for (mark, _) in Tale::MARKS.iter().filter(|(mark, _)| ["o", "/", "~"].contains(mark)) {
+    for (mark, _) in Transcript::MARKS.iter().filter(|(mark, _)| ["o", "/", "~"].contains(mark)) {
         if count(&left_out) > MOST_LINES {
             left_out.push(mark);
         }
     }
     writeln!(
         out,
-        "<section id=\"feed\"><h2>What became true</h2>\n<fieldset class=\"filters\" aria-label=\"What is shown\">"
+        "<section id=\"feed\"><h2>Events</h2>\n<fieldset class=\"filters\" aria-label=\"What is shown\">"
     )?;
-    for (mark, words) in Tale::MARKS {
+    for (mark, words) in Transcript::MARKS {
         let count = told.iter().filter(|told| told.mark == mark).count();
         if count > 0 && !left_out.contains(&mark) {
             let mark = Plain(mark);
@@ -294,8 +294,11 @@ fn feed(out: &mut impl Write, report: &Report<'_>) -> io::Result<()> {
         "<label>with <input type=\"search\" id=\"search\" placeholder=\"a name, a word\"></label> <output id=\"shown\" class=\"quiet\"></output>\n</fieldset>"
     )?;
     if !left_out.is_empty() || count(&left_out) > MOST_LINES {
-        let words: Vec<&str> =
-            Tale::MARKS.iter().filter(|(mark, _)| left_out.contains(mark)).map(|(_, words)| *words).collect();
+        let words: Vec<&str> = Transcript::MARKS
+            .iter()
+            .filter(|(mark, _)| left_out.contains(mark))
+            .map(|(_, words)| *words)
+            .collect();
         writeln!(
             out,
             "<p class=\"quiet\">There are more than {MOST_LINES} lines: {} left out; <code>run</code> has them all.</p>",
@@ -324,7 +327,7 @@ fn line(out: &mut impl Write, told: &Told, account: Option<&Account>, rate: u32)
     let class = match *mark {
         "*" => "hit",
         "o" => "refusal",
-        "X" => "fall",
+        "X" => "death",
         _ => "other",
     };
     let seconds = f64::from(clock.saturating_sub(1)) / f64::from(rate);
@@ -360,9 +363,9 @@ fn taken_apart(out: &mut impl Write, account: &Account) -> io::Result<()> {
         write!(out, "<p class=\"quiet\">passed {}</p>", Plain(&gates.join(", ")))?;
     }
     for amount in &account.amounts {
-        let kind = amount.kind.as_deref().unwrap_or("healing");
+        let damage_type = amount.damage_type.as_deref().unwrap_or("healing");
         let critical = if account.critical { ", critical" } else { "" };
-        write!(out, "<p><b>{}</b> {}{critical}</p>", amount.amount, Plain(kind))?;
+        write!(out, "<p><b>{}</b> {}{critical}</p>", amount.amount, Plain(damage_type))?;
         if amount.ledger.is_empty() {
             continue;
         }
@@ -397,16 +400,16 @@ fn taken_apart(out: &mut impl Write, account: &Account) -> io::Result<()> {
 }
 
 fn script(out: &mut impl Write, report: &Report<'_>) -> io::Result<()> {
-    let mut reel = serde_json::to_value(report.reel).map_err(io::Error::from)?;
-    if let Some(reel) = reel.as_object_mut() {
-        reel.insert("rate".to_owned(), json!(report.rules.rate()));
-        reel.insert("left".to_owned(), json!(SPAN.0));
-        reel.insert("right".to_owned(), json!(SPAN.1));
+    let mut playback = serde_json::to_value(report.playback).map_err(io::Error::from)?;
+    if let Some(playback) = playback.as_object_mut() {
+        playback.insert("rate".to_owned(), json!(report.rules.rate()));
+        playback.insert("left".to_owned(), json!(SPAN.0));
+        playback.insert("right".to_owned(), json!(SPAN.1));
     }
     // Nothing in it may end the element that it stands in.
-    let reel = reel.to_string().replace('<', "\\u003c");
+    let playback = playback.to_string().replace('<', "\\u003c");
     writeln!(
         out,
-        "<script type=\"application/json\" id=\"reel\">{reel}</script>\n<script>\n{SCRIPT}</script>"
+        "<script type=\"application/json\" id=\"reel\">{playback}</script>\n<script>\n{SCRIPT}</script>"
     )
 }

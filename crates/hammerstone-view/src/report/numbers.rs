@@ -72,13 +72,13 @@ fn sums(tally: &Tally, of: impl Fn(&hammerstone_record::Dealt) -> String) -> Vec
 }
 
 pub(super) fn damage(out: &mut impl Write, tally: &Tally) -> io::Result<()> {
-    let nobody = |source: &Option<String>| source.clone().unwrap_or_else(|| "nobody".to_owned());
+    let nobody = |source: &Option<String>| source.clone().unwrap_or_else(|| "environment".to_owned());
     writeln!(out, "<section id=\"damage\"><h2>Damage</h2>\n<div class=\"columns\">\n<div>")?;
     table(out, &["dealt by", "points"], &sums(tally, |dealt| nobody(&dealt.source)))?;
     writeln!(out, "</div>\n<div>")?;
     table(out, &["taken by", "points"], &sums(tally, |dealt| dealt.target.clone()))?;
     writeln!(out, "</div>\n<div>")?;
-    table(out, &["kind", "points"], &sums(tally, |dealt| dealt.kind.clone()))?;
+    table(out, &["damage type", "points"], &sums(tally, |dealt| dealt.damage_type.clone()))?;
     writeln!(out, "</div>\n<div>")?;
     table(out, &["by", "points"], &sums(tally, |dealt| dealt.by.clone()))?;
     writeln!(out, "</div>\n</div>\n<details><summary>by source, target, means and kind</summary>")?;
@@ -88,11 +88,11 @@ pub(super) fn damage(out: &mut impl Write, tally: &Tally) -> io::Result<()> {
         .map(|dealt| {
             let source = nobody(&dealt.source);
             let times = i64::try_from(dealt.times).unwrap_or(i64::MAX);
-            let texts = [source, dealt.target, dealt.by, dealt.kind].map(Cell::Text);
+            let texts = [source, dealt.target, dealt.by, dealt.damage_type].map(Cell::Text);
             texts.into_iter().chain([Cell::Number(times), Cell::Number(dealt.amount)]).collect()
         })
         .collect();
-    table(out, &["source", "target", "by", "kind", "times", "points"], &rows)?;
+    table(out, &["source", "target", "by", "damage type", "times", "points"], &rows)?;
     writeln!(out, "</details>\n</section>")
 }
 
@@ -111,7 +111,8 @@ pub(super) fn refusals(out: &mut impl Write, report: &Report<'_>) -> io::Result<
         .refusals_by_gate()
         .map(|(gate, count)| {
             let said = format!(": {} (wanted", gate.name());
-            let told = report.tale.told().iter().find(|told| told.mark == "o" && told.text.contains(&said));
+            let told =
+                report.transcript.told().iter().find(|told| told.mark == "o" && told.text.contains(&said));
             let example = told.map_or(String::new(), |told| told.text.clone());
             let number = i64::try_from(count).unwrap_or(i64::MAX);
             vec![
@@ -125,7 +126,7 @@ pub(super) fn refusals(out: &mut impl Write, report: &Report<'_>) -> io::Result<
     writeln!(out, "</section>")
 }
 
-/// Who fell, and how many of each team stood, over time.
+/// Who died, and how many of each team stood, over time.
 pub(super) fn standing(out: &mut impl Write, report: &Report<'_>) -> io::Result<()> {
     let Report { tally, rules, .. } = *report;
     writeln!(out, "<section id=\"standing\"><h2>Who stood, over time</h2>")?;
@@ -176,19 +177,19 @@ pub(super) fn standing(out: &mut impl Write, report: &Report<'_>) -> io::Result<
         ticks / rules.rate() as f32
     )?;
     let rows: Vec<Vec<Cell>> = tally
-        .falls()
+        .deaths()
         .iter()
-        .map(|fall| {
+        .map(|death| {
             let texts = [
-                format!("{:.2} s", fall.time),
-                fall.who.clone(),
-                fall.to.clone().unwrap_or_default(),
-                fall.by.clone(),
+                format!("{:.2} s", death.time),
+                death.who.clone(),
+                death.to.clone().unwrap_or_default(),
+                death.by.clone(),
             ];
-            texts.map(Cell::Text).into_iter().chain([Cell::Number(fall.overkill)]).collect()
+            texts.map(Cell::Text).into_iter().chain([Cell::Number(death.overkill)]).collect()
         })
         .collect();
-    table(out, &["when", "who fell", "to", "by", "beyond"], &rows)?;
+    table(out, &["when", "died", "killer", "by", "overkill"], &rows)?;
     writeln!(out, "</section>")
 }
 

@@ -1,4 +1,4 @@
-//! Every open volume and every body, on its way through the tick.
+//! Every open hitbox and every body, on its way through the tick.
 
 use crate::geometry::{Core, Motion, Pose, Swept};
 use crate::ids::*;
@@ -6,33 +6,36 @@ use crate::ruleset::{Attack, Beam, Form, Rules};
 use crate::state::{Life, State, Swing};
 use crate::work::Work;
 
-use super::{Body, Detection, OpenVolume, first_in_the_way};
+use super::{Body, Detection, OpenHitbox, first_in_the_way};
 
 pub(crate) fn gather_bodies(work: &Work<'_>, detection: &mut Detection) {
     detection.bodies.clear();
     let combatants = &work.state.combatants;
     for slot in 0..combatants.slots() {
-        if combatants.life[slot] != Life::Standing || work.rules.cast(combatants.cast[slot]).layers == 0 {
+        if combatants.life[slot] != Life::Standing
+            || work.rules.template(combatants.template[slot]).layers == 0
+        {
             continue;
         }
         let motion = Motion::between(combatants.pose_before[slot], combatants.pose[slot]);
-        let (id, cast, broken) = (combatants.id(slot), combatants.cast[slot], combatants.broken[slot]);
-        detection.bodies.push(Body { id, cast, motion, broken });
+        let (id, template, broken) =
+            (combatants.id(slot), combatants.template[slot], combatants.broken[slot]);
+        detection.bodies.push(Body { id, template, motion, broken });
     }
 }
 
-/// All open volumes, by swing, then by body, then by volume.
-pub(crate) fn gather_volumes(work: &Work<'_>, detection: &mut Detection) {
-    detection.volumes.clear();
-    gather(work.rules, work.state, |swing| swing.window != 0, &mut detection.volumes);
+/// All open hitboxes, by swing, then by body, then by hitbox.
+pub(crate) fn gather_hitboxes(work: &Work<'_>, detection: &mut Detection) {
+    detection.hitboxes.clear();
+    gather(work.rules, work.state, |swing| swing.window != 0, &mut detection.hitboxes);
 }
 
-/// The volumes of swings that run while no window is open, where they would be if one was.
-pub(crate) fn gather_closed(rules: &Rules, state: &State, volumes: &mut Vec<OpenVolume>) {
-    gather(rules, state, |swing| swing.window == 0, volumes);
+/// The hitboxes of swings that run while no window is open, where they would be if one was.
+pub(crate) fn gather_closed(rules: &Rules, state: &State, hitboxes: &mut Vec<OpenHitbox>) {
+    gather(rules, state, |swing| swing.window == 0, hitboxes);
 }
 
-fn gather(rules: &Rules, state: &State, which: impl Fn(&Swing) -> bool, volumes: &mut Vec<OpenVolume>) {
+fn gather(rules: &Rules, state: &State, which: impl Fn(&Swing) -> bool, hitboxes: &mut Vec<OpenHitbox>) {
     for (place, swing) in state.swings.iter().enumerate() {
         if !which(swing) || swing.ended.is_some() {
             continue;
@@ -40,26 +43,26 @@ fn gather(rules: &Rules, state: &State, which: impl Fn(&Swing) -> bool, volumes:
         let attack = rules.attack(swing.attack);
         let open = Open { state, attack, swing, place: place as u32 };
         match attack.form {
-            Form::Carried => open.carried(volumes),
-            Form::Placed => open.placed(volumes),
-            Form::Thrown(_) => open.thrown(volumes),
-            Form::Beam(beam) => open.beam(&beam, volumes),
+            Form::Melee => open.melee(hitboxes),
+            Form::Area => open.area(hitboxes),
+            Form::Projectile(_) => open.projectile(hitboxes),
+            Form::Beam(beam) => open.beam(&beam, hitboxes),
             Form::Touch => {
                 if let Some(attacker) = swing.attacker {
                     let (combatants, slot) = (&state.combatants, attacker.slot());
-                    let parts = rules.cast(combatants.cast[slot]).parts.iter().enumerate();
+                    let parts = rules.template(combatants.template[slot]).parts.iter().enumerate();
                     let cores = parts.filter_map(|(number, part)| {
                         let core = part.core_when(combatants.is_broken(slot, number as u16))?;
                         Some((number, *core))
                     });
-                    open.touching(cores, volumes);
+                    open.touching(cores, hitboxes);
                 }
             }
         }
     }
 }
 
-/// A swing whose volumes are gathered.
+/// A swing whose hitboxes are gathered.
 struct Open<'a> {
     state: &'a State,
     attack: &'a Attack,
@@ -82,16 +85,16 @@ impl Open<'_> {
         }
     }
 
-    fn volume(&self, volume: usize, group: u16, swept: Swept) -> OpenVolume {
+    fn hitbox(&self, hitbox: usize, group: u16, swept: Swept) -> OpenHitbox {
         let start = swept.start();
-        OpenVolume {
+        OpenHitbox {
             id: self.swing.id,
             swing: self.place,
             attack: self.swing.attack,
             attacker: self.swing.attacker,
             body: 0,
             flying: 0,
-            volume: volume as u16,
+            hitbox: hitbox as u16,
             group,
             layers: self.attack.layers(),
             swept,
@@ -101,7 +104,7 @@ impl Open<'_> {
         }
     }
 
-    fn carried(&self, volumes: &mut Vec<OpenVolume>) {
+    fn melee(&self, hitboxes: &mut Vec<OpenHitbox>) {
         let attacker = self.swing.attacker.map(|attacker| attacker.slot());
         let Some(slot) = attacker else { return };
         let combatants = &self.state.combatants;
@@ -109,39 +112,39 @@ impl Open<'_> {
         let local = match self.attack.guided {
             true => Motion::between(self.swing.guided[0], self.swing.guided[1]),
             false => {
-                // While its clock stands, so do its volumes.
+                // While its clock stands, so do its hitboxes.
                 let before = self.swing.clock.saturating_sub(u32::from(!self.swing.stands));
                 self.attack.path.motion(before, self.swing.clock)
             }
         };
-        for (i, volume) in self.attack.volumes.iter().enumerate() {
-            volumes.push(self.volume(i, volume.group, Swept::on_path(volume.core, local, carrier)));
+        for (i, hitbox) in self.attack.hitboxes.iter().enumerate() {
+            hitboxes.push(self.hitbox(i, hitbox.group, Swept::on_path(hitbox.core, local, carrier)));
         }
     }
 
     /// Where it was started; if that was with its attacker, there is where they stood.
-    fn placed(&self, volumes: &mut Vec<OpenVolume>) {
+    fn area(&self, hitboxes: &mut Vec<OpenHitbox>) {
         let Some(carrier) = self.carrier() else { return };
-        for (i, volume) in self.attack.volumes.iter().enumerate() {
-            volumes.push(self.volume(i, volume.group, Swept::fixed(volume.core, carrier)));
+        for (i, hitbox) in self.attack.hitboxes.iter().enumerate() {
+            hitboxes.push(self.hitbox(i, hitbox.group, Swept::fixed(hitbox.core, carrier)));
         }
     }
 
-    fn touching(&self, cores: impl Iterator<Item = (usize, Core)>, volumes: &mut Vec<OpenVolume>) {
+    fn touching(&self, cores: impl Iterator<Item = (usize, Core)>, hitboxes: &mut Vec<OpenHitbox>) {
         let Some(carrier) = self.carrier() else { return };
         for (i, core) in cores {
-            volumes.push(self.volume(i, 0, Swept::fixed(core, carrier)));
+            hitboxes.push(self.hitbox(i, 0, Swept::fixed(core, carrier)));
         }
     }
 
-    fn beam(&self, beam: &Beam, volumes: &mut Vec<OpenVolume>) {
+    fn beam(&self, beam: &Beam, hitboxes: &mut Vec<OpenHitbox>) {
         let Some(carrier) = self.carrier() else { return };
         let [x, y, z] = beam.from;
         let core = Core::line(beam.from, [x, y, z + beam.reach], beam.radius);
-        volumes.push(self.volume(0, 0, Swept::fixed(core, carrier)));
+        hitboxes.push(self.hitbox(0, 0, Swept::fixed(core, carrier)));
     }
 
-    fn thrown(&self, volumes: &mut Vec<OpenVolume>) {
+    fn projectile(&self, hitboxes: &mut Vec<OpenHitbox>) {
         let first = self.state.flying.partition_point(|body| body.swing < self.swing.id);
         for (place, body) in self.state.flying.iter().enumerate().skip(first) {
             if body.swing != self.swing.id {
@@ -151,20 +154,20 @@ impl Open<'_> {
                 continue;
             }
             let carrier = Motion::between(body.before, body.pose);
-            let start = volumes.len();
+            let start = hitboxes.len();
             let mut held_from = 2.0;
-            for (i, volume) in self.attack.volumes.iter().enumerate() {
-                let swept = Swept::fixed(volume.core, carrier);
+            for (i, hitbox) in self.attack.hitboxes.iter().enumerate() {
+                let swept = Swept::fixed(hitbox.core, carrier);
                 if let Some((toi, _)) = first_in_the_way(&self.state.obstacles, &swept)
                     && toi < held_from
                 {
                     held_from = toi;
                 }
-                let open = self.volume(i, volume.group, swept);
-                volumes.push(OpenVolume { body: body.body, flying: place as u32, ..open });
+                let open = self.hitbox(i, hitbox.group, swept);
+                hitboxes.push(OpenHitbox { body: body.body, flying: place as u32, ..open });
             }
-            // What holds one of its volumes holds the body.
-            volumes[start..].iter_mut().for_each(|open| open.held_from = held_from);
+            // What holds one of its hitboxes holds the body.
+            hitboxes[start..].iter_mut().for_each(|open| open.held_from = held_from);
         }
     }
 }

@@ -1,7 +1,7 @@
-//! The broad phase: which boxes of volumes and bodies meet.
+//! The broad phase: which boxes of hitboxes and bodies meet.
 //!
 //! Bodies are sorted by counting into the cells of wrapped grids over the level plane, one grid for each order of size, so that
-//! a few giants do not make the cells of all others large. A volume looks at the cells about its box, row by row, where bodies
+//! a few giants do not make the cells of all others large. A hitbox looks at the cells about its box, row by row, where bodies
 //! lie side by side in memory.
 
 use glam::Vec3;
@@ -9,7 +9,7 @@ use glam::Vec3;
 use crate::geometry::larger;
 use crate::ruleset::Rules;
 
-use super::{Body, OpenVolume};
+use super::{Body, OpenHitbox};
 
 /// How much larger the bodies of one grid may be than those of the one below.
 const STEP: f32 = 4.0;
@@ -60,11 +60,11 @@ impl Grid {
         self.boxes.clear();
         let mut smallest = f32::INFINITY;
         for body in bodies {
-            let cast = rules.cast(body.cast);
-            let (middle, half) = body.bounds(&cast.bounds, self.up);
+            let template = rules.template(body.template);
+            let (middle, half) = body.bounds(&template.bounds, self.up);
             let size = longest(half);
             smallest = if size < smallest { size } else { smallest };
-            self.boxes.push(Item { middle, half, layers: cast.layers, level: 0 });
+            self.boxes.push(Item { middle, half, layers: template.layers, level: 0 });
         }
         // Sizes below the first step share the lowest grid.
         let floor = if smallest > 0.25 { smallest } else { 0.25 };
@@ -89,10 +89,10 @@ impl Grid {
         }
     }
 
-    /// All pairs of a volume and a body whose boxes meet and whose layers allow, by volume.
-    pub(crate) fn find_pairs(&self, volumes: &[OpenVolume], pairs: &mut Vec<(u32, u32)>) {
+    /// All pairs of a hitbox and a body whose boxes meet and whose layers allow, by hitbox.
+    pub(crate) fn find_pairs(&self, hitboxes: &[OpenHitbox], pairs: &mut Vec<(u32, u32)>) {
         let (u, v) = level_axes(self.up);
-        for (number, open) in volumes.iter().enumerate() {
+        for (number, open) in hitboxes.iter().enumerate() {
             let (middle, half) = open.bounds;
             for level in self.levels.iter().filter(|level| level.count > 0) {
                 level.find(middle, half, open.layers, u, v, number as u32, pairs);
@@ -179,7 +179,7 @@ impl Level {
         layers: u32,
         u: usize,
         v: usize,
-        volume: u32,
+        hitbox: u32,
         pairs: &mut Vec<(u32, u32)>,
     ) {
         let reach = half + self.largest;
@@ -193,9 +193,9 @@ impl Level {
         for r in 0..rows {
             let line = ((row + r) & (self.side - 1)) * self.side;
             let end = column + columns;
-            self.test(line + column, line + end.min(self.side), middle, half, layers, volume, pairs);
+            self.test(line + column, line + end.min(self.side), middle, half, layers, hitbox, pairs);
             if end > self.side {
-                self.test(line, line + end - self.side, middle, half, layers, volume, pairs);
+                self.test(line, line + end - self.side, middle, half, layers, hitbox, pairs);
             }
         }
     }
@@ -209,7 +209,7 @@ impl Level {
         middle: Vec3,
         half: Vec3,
         layers: u32,
-        volume: u32,
+        hitbox: u32,
         pairs: &mut Vec<(u32, u32)>,
     ) {
         let run = self.start[first] as usize..self.start[last] as usize;
@@ -224,7 +224,7 @@ impl Level {
                 & ((z[i] - middle.z).abs() <= half_z[i] + half.z)
                 & (mask[i] & layers != 0);
             if meets {
-                pairs.push((volume, items[i]));
+                pairs.push((hitbox, items[i]));
             }
         }
     }

@@ -1,13 +1,13 @@
-//! Which open volumes touch which parts in a tick.
+//! Which open hitboxes touch which parts in a tick.
 //!
-//! *Gather:* every open volume and every part, with a box about its whole way. *Grid:* the pairs whose boxes meet.
+//! *Gather:* every open hitbox and every part, with a box about its whole way. *Grid:* the pairs whose boxes meet.
 //! *Sweep:* which of these touch, and when. The order of what comes out does not depend on the grid.
 
 mod gather;
 mod grid;
 mod obstacles;
 
-pub(crate) use gather::{gather_bodies, gather_closed, gather_volumes};
+pub(crate) use gather::{gather_bodies, gather_closed, gather_hitboxes};
 pub(crate) use obstacles::{first_in_the_way, reach_of_beam};
 
 use glam::Vec3;
@@ -45,7 +45,7 @@ impl BeamLine {
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Detection {
     pub(crate) bodies: Vec<Body>,
-    pub(crate) volumes: Vec<OpenVolume>,
+    pub(crate) hitboxes: Vec<OpenHitbox>,
     grid: Grid,
     pairs: Vec<(u32, u32)>,
     pub(crate) touches: Vec<Touching>,
@@ -61,24 +61,24 @@ pub(crate) struct Detection {
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Body {
     pub(crate) id: CombatantId,
-    pub(crate) cast: CastId,
+    pub(crate) template: TemplateId,
     pub(crate) motion: Motion,
     /// Parts that are broken: bit `n` for part number `n`.
     pub(crate) broken: u64,
 }
 
-/// A volume of a swing on its way through the tick.
+/// A hitbox of a swing on its way through the tick.
 #[derive(Clone, Copy, Debug)]
-pub(crate) struct OpenVolume {
+pub(crate) struct OpenHitbox {
     /// Its swing, and the swing's place.
     pub(crate) id: SwingId,
     pub(crate) swing: u32,
     pub(crate) attack: AttackId,
     pub(crate) attacker: Option<CombatantId>,
-    /// The thrown body, from 1; 0 if there is none; and its place.
+    /// The projectile, from 1; 0 if there is none; and its place.
     pub(crate) body: u16,
     pub(crate) flying: u32,
-    pub(crate) volume: u16,
+    pub(crate) hitbox: u16,
     pub(crate) group: u16,
     pub(crate) layers: u32,
     pub(crate) swept: Swept,
@@ -90,10 +90,10 @@ pub(crate) struct OpenVolume {
     pub(crate) held_from: f32,
 }
 
-/// A volume and a part that touch.
+/// A hitbox and a part that touch.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Touching {
-    pub(crate) volume: u32,
+    pub(crate) hitbox: u32,
     pub(crate) body: u32,
     pub(crate) part: u16,
     pub(crate) impact: Impact,
@@ -101,7 +101,7 @@ pub(crate) struct Touching {
     pub(crate) depth: f32,
 }
 
-/// Two swings whose volumes touch, by their places; the lower is named first.
+/// Two swings whose hitboxes touch, by their places; the lower is named first.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Clashing {
     pub(crate) swings: [SwingId; 2],
@@ -131,8 +131,8 @@ impl Body {
     }
 }
 
-impl OpenVolume {
-    /// Whether a part comes near the box about the volume's way: a ball about its middle, all the while.
+impl OpenHitbox {
+    /// Whether a part comes near the box about the hitbox's way: a ball about its middle, all the while.
     fn is_near(&self, core: &Core, motion: &Motion) -> bool {
         let (middle, half) = self.bounds;
         let start = motion.from.apply(core.middle);
@@ -157,44 +157,44 @@ impl OpenVolume {
 }
 
 impl Detection {
-    /// Finds all touches, in the order of volumes, then of bodies, then of parts.
+    /// Finds all touches, in the order of hitboxes, then of bodies, then of parts.
     pub(crate) fn find_touches(&mut self, rules: &Rules) {
         self.touches.clear();
-        if self.volumes.is_empty() {
+        if self.hitboxes.is_empty() {
             return;
         }
         self.grid.fill(rules, &self.bodies);
         self.pairs.clear();
-        self.grid.find_pairs(&self.volumes, &mut self.pairs);
+        self.grid.find_pairs(&self.hitboxes, &mut self.pairs);
         let mut first = 0;
         for run in self.pairs.chunk_by(|(one, _), (other, _)| one == other) {
-            let volume = run[0].0;
+            let hitbox = run[0].0;
             for &(_, body) in run {
                 touch_parts(
                     rules,
-                    &self.volumes[volume as usize],
-                    volume,
+                    &self.hitboxes[hitbox as usize],
+                    hitbox,
                     &self.bodies,
                     body,
                     &mut self.touches,
                 );
             }
-            // The grid gives a volume's bodies in any order.
+            // The grid gives a hitbox's bodies in any order.
             self.touches[first..].sort_unstable_by_key(|touch| (touch.body, touch.part));
             first = self.touches.len();
         }
     }
 
-    /// Finds which volumes of attacks that meet others touch each other: the first touch of each two swings.
+    /// Finds which hitboxes of attacks that meet others touch each other: the first touch of each two swings.
     pub(crate) fn find_clashes(&mut self, rules: &Rules, swings: impl Fn(u32) -> SwingId) {
         self.clashes.clear();
-        let may = |open: &OpenVolume| rules.attack(open.attack).clash;
-        if self.volumes.iter().filter(|open| may(open).is_some()).count() < 2 {
+        let may = |open: &OpenHitbox| rules.attack(open.attack).clash;
+        if self.hitboxes.iter().filter(|open| may(open).is_some()).count() < 2 {
             return;
         }
-        for (i, one) in self.volumes.iter().enumerate() {
+        for (i, one) in self.hitboxes.iter().enumerate() {
             let Some(clash) = may(one) else { continue };
-            for other in &self.volumes[i + 1..] {
+            for other in &self.hitboxes[i + 1..] {
                 let Some(against) = may(other).filter(|_| other.swing != one.swing) else { continue };
                 let meet = clash.meets >> against.layer & 1 == 1 || against.meets >> clash.layer & 1 == 1;
                 let own = one.attacker.is_some() && one.attacker == other.attacker;
@@ -213,11 +213,11 @@ impl Detection {
     }
 }
 
-/// The parts of a body that a volume touches.
+/// The parts of a body that a hitbox touches.
 fn touch_parts(
     rules: &Rules,
-    open: &OpenVolume,
-    volume: u32,
+    open: &OpenHitbox,
+    hitbox: u32,
     bodies: &[Body],
     body: u32,
     touches: &mut Vec<Touching>,
@@ -226,7 +226,7 @@ fn touch_parts(
     if open.attacker == Some(target.id) {
         return;
     }
-    for (part, authored) in rules.cast(target.cast).parts.iter().enumerate() {
+    for (part, authored) in rules.template(target.template).parts.iter().enumerate() {
         let Some(core) = authored.core_when(target.is_broken(part)) else { continue };
         let may = open.layers & 1 << authored.layer.index() != 0 && open.is_near(core, &target.motion);
         if !may {
@@ -236,7 +236,7 @@ fn touch_parts(
         if let Some(impact) = sweep_from(&open.swept, &swept, open.start, swept.start())
             && impact.toi <= open.held_from
         {
-            touches.push(Touching { volume, body, part: part as u16, impact, depth: 0.0 });
+            touches.push(Touching { hitbox, body, part: part as u16, impact, depth: 0.0 });
         }
     }
 }
@@ -250,7 +250,7 @@ fn boxes_meet((middle, half): (Vec3, Vec3), (other, other_half): (Vec3, Vec3)) -
 pub(crate) fn rank(
     rules: &Rules,
     attack: &Attack,
-    open: &OpenVolume,
+    open: &OpenHitbox,
     target: &Body,
     touch: &Touching,
 ) -> i64 {
@@ -258,7 +258,7 @@ pub(crate) fn rank(
         Prefer::First => touch.impact.toi.to_bits().into(),
         Prefer::Multiplier => {
             let part = usize::from(touch.part);
-            -rules.cast(target.cast).parts[part].multiplier_when(target.is_broken(part)).to_raw()
+            -rules.template(target.template).parts[part].multiplier_when(target.is_broken(part)).to_raw()
         }
         Prefer::Nearest => {
             let from = match attack.form {

@@ -5,14 +5,14 @@ use glam::Vec3;
 use crate::geometry::{Obstacle, Placement, Swept, sweep};
 use crate::ids::ObstacleId;
 
-/// When a volume first touches an obstacle in the tick, and which.
+/// When a hitbox first touches an obstacle in the tick, and which.
 pub(crate) fn first_in_the_way(
     obstacles: &[(ObstacleId, Obstacle)],
-    volume: &Swept,
+    hitbox: &Swept,
 ) -> Option<(f32, ObstacleId)> {
     let mut first: Option<(f32, ObstacleId)> = None;
     for &(id, obstacle) in obstacles {
-        if let Some(impact) = sweep(volume, &Swept::still(obstacle.into()))
+        if let Some(impact) = sweep(hitbox, &Swept::still(obstacle.into()))
             && first.is_none_or(|(toi, _)| impact.toi < toi)
         {
             first = Some((impact.toi, id));

@@ -1,7 +1,7 @@
 //! Where a limit on what may follow within a tick cut something off.
 
 use crate::ids::*;
-use crate::ruleset::{Upon, When};
+use crate::ruleset::{Trigger, When};
 
 use super::{Cause, Echo, Listener};
 
@@ -12,9 +12,9 @@ pub enum CutAt {
     /// Orders of a rule or a hook that heard a topic. A rule that acts after a delay, or was ordered to fire, has no topic.
     Heard(Listener, Option<TopicId>),
     /// A status that is given on an occasion.
-    Given(StatusId, Upon),
+    Given(StatusId, Trigger),
     /// What would have kept a target alive. The death stands.
-    Averted(Cause),
+    Spared(Cause),
     /// Damage that a status passes on to another combatant.
     PassedOn(StatusId, Echo),
     /// An attack that another one starts, on an occasion.
@@ -35,7 +35,7 @@ pub enum CutBy {
     Tick,
     /// Too many attacks had started each other ([`crate::RulesetBuilder::child_limit`]).
     Links,
-    /// As many delayed actions wait as may.
+    /// As many delayed reactions wait as may.
     Waiting,
 }
 

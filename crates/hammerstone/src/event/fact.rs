@@ -23,7 +23,7 @@ pub struct Fact {
     pub reached: u32,
     /// The root of the tick from which it follows; 0 for what the stages do by themselves. Its number means nothing beyond the tick.
     pub root: u32,
-    /// What became true.
+    /// Events.
     pub event: Event,
 }
 
@@ -43,7 +43,7 @@ pub enum Listener {
 pub struct Delivery {
     /// The fact.
     pub seq: u64,
-    /// Whom it reached.
+    /// Who heard it.
     pub listener: Listener,
     /// By which subscription, for hooks.
     pub subscription: Option<SubscriptionId>,
@@ -76,11 +76,11 @@ pub struct Link {
     pub by: Listener,
     /// The topic of the fact.
     pub topic: TopicId,
-    /// Whom the fact was about.
+    /// The subject of the fact.
     pub subject: Option<CombatantId>,
 }
 
-/// What became true in one tick, with the tables that facts point into. Borrowed until the next tick.
+/// Events in one tick, with the tables that facts point into. Borrowed until the next tick.
 #[derive(Clone, Copy, Debug, Default)]
 pub struct Facts<'a> {
     /// How many resets there were before.
@@ -95,7 +95,7 @@ pub struct Facts<'a> {
     pub assists: &'a [CombatantId],
     /// Chains of cascades.
     pub chains: &'a [Link],
-    /// What was attached to the fallen.
+    /// What was attached to the dead.
     pub values: &'a [(ValueId, i64)],
     /// Who heard what, in the order of hearing; empty unless [`crate::Encounter::keep_deliveries`] is on.
     pub deliveries: &'a [Delivery],
@@ -127,7 +127,7 @@ impl<'a> Facts<'a> {
         range.of(self.assists)
     }
 
-    /// What was attached to one who fell.
+    /// What was attached to one who died.
     pub fn values_of(&self, range: Range) -> &'a [(ValueId, i64)] {
         range.of(self.values)
     }

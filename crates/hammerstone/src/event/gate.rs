@@ -15,8 +15,8 @@ pub enum Gate {
     Ended,
     /// No window of the swing is open.
     Closed,
-    /// The target has fallen.
-    Fallen,
+    /// The target has died.
+    Dead,
     /// The target is away.
     Away,
     /// The target is gone.
@@ -34,9 +34,9 @@ pub enum Gate {
     /// The swing has struck the target already, as often as its policy allows.
     Struck,
     /// The target's next turn has not come.
-    Rhythm,
+    Interval,
     /// The swing has struck as many targets as it may, or its body has.
-    Quota,
+    MaxTargets,
     /// The target is invulnerable.
     Invulnerable,
     /// An intercept refused or deflected it.
@@ -49,7 +49,7 @@ impl Gate {
         Gate::OwnBody,
         Gate::Ended,
         Gate::Closed,
-        Gate::Fallen,
+        Gate::Dead,
         Gate::Away,
         Gate::Gone,
         Gate::Layer,
@@ -58,8 +58,8 @@ impl Gate {
         Gate::Direction,
         Gate::Obstacle,
         Gate::Struck,
-        Gate::Rhythm,
-        Gate::Quota,
+        Gate::Interval,
+        Gate::MaxTargets,
         Gate::Invulnerable,
         Gate::Intercepted,
     ];
@@ -70,7 +70,7 @@ impl Gate {
             Gate::OwnBody => "own-body",
             Gate::Ended => "ended",
             Gate::Closed => "closed",
-            Gate::Fallen => "fallen",
+            Gate::Dead => "dead",
             Gate::Away => "away",
             Gate::Gone => "gone",
             Gate::Layer => "layer",
@@ -78,9 +78,9 @@ impl Gate {
             Gate::Tags => "tags",
             Gate::Direction => "direction",
             Gate::Obstacle => "obstacle",
-            Gate::Struck => "struck",
-            Gate::Rhythm => "rhythm",
-            Gate::Quota => "quota",
+            Gate::Struck => "already-struck",
+            Gate::Interval => "interval",
+            Gate::MaxTargets => "max-targets",
             Gate::Invulnerable => "invulnerable",
             Gate::Intercepted => "intercepted",
         }

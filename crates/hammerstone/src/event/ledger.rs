@@ -2,14 +2,14 @@
 
 use crate::Fixed;
 use crate::ids::*;
-use crate::ruleset::{By, HealStep, Party, Relation, Step};
+use crate::ruleset::{HealStep, Modifier, Relation, Role, Step};
 
 /// What brought a change about.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Cause {
-    /// What a cast entry says.
-    Cast(CastId),
+    /// What a template says.
+    Template(TemplateId),
     /// A status.
     Status(StatusId),
     /// The host, for a named reason.
@@ -53,7 +53,7 @@ pub enum LedgerStep {
     /// A share that somebody else takes.
     Transferred,
     /// Kept from being lethal.
-    Reprieve,
+    PreventsDeath,
     /// Cut down to the health that was left.
     Health,
     /// Cut down to what was missing of the maximum.
@@ -69,7 +69,7 @@ impl LedgerStep {
         LedgerStep::Pile,
         LedgerStep::Absorption,
         LedgerStep::Transferred,
-        LedgerStep::Reprieve,
+        LedgerStep::PreventsDeath,
         LedgerStep::Health,
         LedgerStep::Maximum,
     ];
@@ -82,10 +82,10 @@ impl LedgerStep {
             LedgerStep::Named => "named",
             LedgerStep::Charge => "charge",
             LedgerStep::Strength => "strength",
-            LedgerStep::Pile => "pile",
+            LedgerStep::Pile => "stacks",
             LedgerStep::Absorption => "absorption",
             LedgerStep::Transferred => "transferred",
-            LedgerStep::Reprieve => "reprieve",
+            LedgerStep::PreventsDeath => "death-prevented",
             LedgerStep::Health => "health",
             LedgerStep::Maximum => "maximum",
         }
@@ -118,13 +118,13 @@ pub enum Note {
     /// A stat of one side.
     Stat {
         /// Whose.
-        of: Party,
+        of: Role,
         /// Which.
         stat: StatId,
         /// What it is.
         value: Fixed,
         /// What each point of it adds, in points or as a share.
-        by: By,
+        by: Modifier,
     },
     /// A critical blow.
     Critical {
@@ -133,12 +133,12 @@ pub enum Note {
         /// What it multiplies by.
         times: Fixed,
     },
-    /// Changed by a cast entry, a status or an intercept. A share is of the amount as it was before all shares of the step.
+    /// Changed by a template, a status or an intercept. A share is of the amount as it was before all shares of the step.
     Changed {
         /// By what.
         cause: Cause,
         /// By how much.
-        by: By,
+        by: Modifier,
         /// What an intercept says of it; empty otherwise.
         note: &'static str,
     },
@@ -173,7 +173,7 @@ pub enum Note {
     /// The status by which somebody else takes a share.
     Transferred(StatusId, CombatantId),
     /// What kept the target alive.
-    Reprieve(Cause),
+    PreventsDeath(Cause),
     /// The health that was left, or was missing.
     Left(i64),
     /// The number reached the limit of what it can hold and was kept there.

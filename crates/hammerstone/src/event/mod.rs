@@ -13,14 +13,14 @@ pub use gate::{Gate, Operand};
 pub(crate) use host::HostTopic;
 pub use host::{HostValue, ValueSort};
 pub use ledger::{Cause, LedgerLine, LedgerStep, Note};
-pub use why::{Barred, Echo, HealthChange, Means, Range, SwingEnd, Why};
+pub use why::{BarredBy, Echo, HealthChange, Range, SwingEnd, Via, Why};
 
 use crate::Fixed;
 use crate::ids::*;
 use crate::ruleset::Policy;
 use crate::topic;
 
-/// What became true. Each kind of event has fixed fields.
+/// Events. Each sort of event has fixed fields.
 #[derive(Clone, Copy, PartialEq, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize))]
 #[expect(missing_docs, reason = "the fields are the feed's, and the page on the feed describes them once")]
@@ -57,7 +57,7 @@ pub enum Event {
     },
     CombatantJoined {
         subject: CombatantId,
-        cast: CastId,
+        template: TemplateId,
         team: TeamId,
         health: i64,
         max: i64,
@@ -74,7 +74,7 @@ pub enum Event {
         life: u32,
         why: Why,
     },
-    /// A follower is told, once, that its leader has fallen or was removed.
+    /// A follower is told, once, that its leader has died or was removed.
     LeaderLost {
         subject: CombatantId,
         leader: CombatantId,
@@ -156,9 +156,9 @@ pub enum Event {
         life: u32,
         part: u16,
         window: u16,
-        /// The group of volumes, where groups have struck lists of their own.
+        /// The group of hitboxes, where groups have struck lists of their own.
         group: Option<u16>,
-        /// The thrown body, from 1.
+        /// The projectile, from 1.
         body: Option<u16>,
         point: [f32; 3],
         normal: [f32; 3],
@@ -196,12 +196,12 @@ pub enum Event {
         found: Operand,
     },
     DamageDealt {
-        kind: KindId,
+        damage_type: DamageTypeId,
         blow: u64,
         hit: Option<u64>,
         source: Option<CombatantId>,
         target: CombatantId,
-        means: Means,
+        via: Via,
         amount: i64,
         /// Whether the blow was critical.
         critical: bool,
@@ -213,7 +213,7 @@ pub enum Event {
     HealApplied {
         source: Option<CombatantId>,
         target: CombatantId,
-        means: Means,
+        via: Via,
         amount: i64,
         excess: i64,
         ledger: Range,
@@ -294,40 +294,40 @@ pub enum Event {
         source: Option<CombatantId>,
         status: StatusId,
         strength: Fixed,
-        pile: u16,
+        stacks: u16,
         ends: Option<u32>,
     },
-    StatusRenewed {
+    StatusRefreshed {
         application: ApplicationId,
         subject: CombatantId,
         status: StatusId,
         strength: Fixed,
-        pile: u16,
+        stacks: u16,
         ends: Option<u32>,
     },
-    StatusPiled {
+    StatusStacked {
         application: ApplicationId,
         subject: CombatantId,
         status: StatusId,
         strength: Fixed,
-        pile: u16,
+        stacks: u16,
         ends: Option<u32>,
     },
-    StatusBeat {
+    StatusPulsed {
         application: ApplicationId,
         subject: CombatantId,
         status: StatusId,
         strength: Fixed,
-        pile: u16,
+        stacks: u16,
     },
     StatusRefused {
         subject: CombatantId,
         source: Option<CombatantId>,
         status: StatusId,
         strength: Fixed,
-        why: Barred,
+        why: BarredBy,
     },
-    /// Its bearer fell or went away, and it waits for their return.
+    /// Its bearer died or went away, and it waits for their return.
     StatusSuspended {
         application: ApplicationId,
         subject: CombatantId,
@@ -351,19 +351,19 @@ pub enum Event {
         status: StatusId,
         why: Why,
     },
-    /// Something kept one alive who would have fallen.
-    DeathAverted {
+    /// A death was prevented.
+    CombatantSpared {
         subject: CombatantId,
         by: Cause,
     },
-    DeathFell {
+    CombatantDied {
         subject: CombatantId,
         team: TeamId,
         life: u32,
         killer: Option<CombatantId>,
         /// The root owner of the killer.
         credit: Option<CombatantId>,
-        means: Means,
+        via: Via,
         assists: Range,
         overkill: i64,
         at: [f32; 3],
@@ -428,7 +428,7 @@ impl Event {
             Event::ContactParted { .. } => topic::CONTACT_PARTED,
             Event::HitLanded { .. } => topic::HIT_LANDED,
             Event::HitRefused { .. } => topic::HIT_REFUSED,
-            Event::DamageDealt { kind, .. } => topic::damage(*kind),
+            Event::DamageDealt { damage_type, .. } => topic::damage(*damage_type),
             Event::HealApplied { .. } => topic::HEAL_APPLIED,
             Event::HealthChanged { .. } => topic::HEALTH_CHANGED,
             Event::StatusApplied { .. } => topic::STATUS_APPLIED,
@@ -441,16 +441,16 @@ impl Event {
             Event::ShieldLapsed { .. } => topic::SHIELD_LAPSED,
             Event::GuardBroken { .. } => topic::GUARD_BROKEN,
             Event::PartBroken { .. } => topic::PART_BROKEN,
-            Event::StatusPiled { .. } => topic::STATUS_PILED,
+            Event::StatusStacked { .. } => topic::STATUS_STACKED,
             Event::StatusRefused { .. } => topic::STATUS_REFUSED,
             Event::StatusSuspended { .. } => topic::STATUS_SUSPENDED,
             Event::StatusResumed { .. } => topic::STATUS_RESUMED,
-            Event::DeathAverted { .. } => topic::DEATH_AVERTED,
-            Event::StatusRenewed { .. } => topic::STATUS_RENEWED,
-            Event::StatusBeat { .. } => topic::STATUS_BEAT,
+            Event::CombatantSpared { .. } => topic::COMBATANT_SPARED,
+            Event::StatusRefreshed { .. } => topic::STATUS_REFRESHED,
+            Event::StatusPulsed { .. } => topic::STATUS_PULSED,
             Event::StatusExpired { .. } => topic::STATUS_EXPIRED,
             Event::StatusLifted { .. } => topic::STATUS_LIFTED,
-            Event::DeathFell { .. } => topic::DEATH_FELL,
+            Event::CombatantDied { .. } => topic::COMBATANT_DIED,
             Event::EncounterRound { .. } => topic::ENCOUNTER_ROUND,
             Event::EncounterWave { .. } => topic::ENCOUNTER_WAVE,
             Event::EncounterReset => topic::ENCOUNTER_RESET,
@@ -465,7 +465,7 @@ impl Event {
         }
     }
 
-    /// Whom the event is about: the one it happens to, or the attacker of an attack.
+    /// The subject of the event: the one it happens to, or the attacker of an attack.
     pub fn subject(&self) -> Option<CombatantId> {
         match *self {
             Event::EncounterStarted
@@ -502,16 +502,16 @@ impl Event {
             | Event::ShieldLapsed { subject, .. }
             | Event::GuardBroken { subject, .. }
             | Event::PartBroken { subject, .. }
-            | Event::StatusPiled { subject, .. }
+            | Event::StatusStacked { subject, .. }
             | Event::StatusRefused { subject, .. }
             | Event::StatusSuspended { subject, .. }
             | Event::StatusResumed { subject, .. }
-            | Event::DeathAverted { subject, .. }
-            | Event::StatusRenewed { subject, .. }
-            | Event::StatusBeat { subject, .. }
+            | Event::CombatantSpared { subject, .. }
+            | Event::StatusRefreshed { subject, .. }
+            | Event::StatusPulsed { subject, .. }
             | Event::StatusExpired { subject, .. }
             | Event::StatusLifted { subject, .. }
-            | Event::DeathFell { subject, .. } => Some(subject),
+            | Event::CombatantDied { subject, .. } => Some(subject),
             Event::ContactMet { target, .. }
             | Event::ContactHeld { target, .. }
             | Event::HitDeflected { target, .. }
@@ -529,9 +529,9 @@ impl Event {
     pub fn status(&self) -> Option<StatusId> {
         match *self {
             Event::StatusApplied { status, .. }
-            | Event::StatusRenewed { status, .. }
-            | Event::StatusPiled { status, .. }
-            | Event::StatusBeat { status, .. }
+            | Event::StatusRefreshed { status, .. }
+            | Event::StatusStacked { status, .. }
+            | Event::StatusPulsed { status, .. }
             | Event::StatusRefused { status, .. }
             | Event::StatusSuspended { status, .. }
             | Event::StatusResumed { status, .. }
@@ -576,7 +576,7 @@ impl Event {
             | Event::StatusRefused { source, .. }
             | Event::StatusApplied { source, .. } => source,
             Event::HitStopped { other, .. } => other,
-            Event::DeathFell { killer, .. } => killer,
+            Event::CombatantDied { killer, .. } => killer,
             Event::LeaderLost { leader, .. } => Some(leader),
             Event::RuleFired { other, .. } => other,
             Event::Host { values, .. } => combatants_in(&values).nth(1),

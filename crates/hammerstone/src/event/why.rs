@@ -10,8 +10,8 @@ pub enum SwingEnd {
     Done,
     /// It was cancelled: by an order, because its attacker left, or because the encounter ended.
     Cancelled,
-    /// Its attacker fell.
-    Fallen,
+    /// Its attacker died.
+    Died,
     /// It struck as many targets as it can.
     Spent,
     /// It met an obstacle.
@@ -32,7 +32,7 @@ impl SwingEnd {
         match self {
             SwingEnd::Done => "done",
             SwingEnd::Cancelled => "cancelled",
-            SwingEnd::Fallen => "fallen",
+            SwingEnd::Died => "died",
             SwingEnd::Spent => "spent",
             SwingEnd::Obstacle => "obstacle",
             SwingEnd::Deflected => "deflected",
@@ -49,8 +49,8 @@ impl SwingEnd {
 pub enum Why {
     /// By order.
     Ordered,
-    /// Its bearer fell, or the fallen had lain their time.
-    Fallen,
+    /// Its bearer died, or its corpse time was over.
+    Died,
     /// Its bearer went away.
     Away,
     /// Its bearer was removed.
@@ -61,7 +61,7 @@ pub enum Why {
     SwingEnded,
     /// The encounter ended.
     Over,
-    /// The volumes came apart.
+    /// The hitboxes came apart.
     Apart,
     /// Its guard or its shield was broken.
     Broken,
@@ -80,7 +80,7 @@ impl Why {
     pub const fn name(self) -> &'static str {
         match self {
             Why::Ordered => "ordered",
-            Why::Fallen => "fallen",
+            Why::Died => "died",
             Why::Away => "away",
             Why::Removed => "removed",
             Why::Done => "done",
@@ -96,13 +96,13 @@ impl Why {
     }
 }
 
-/// By what harm or healing came.
+/// How damage or healing came about.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub enum Means {
+pub enum Via {
     /// A blow of an attack.
     Attack(AttackId),
-    /// A beat of a status.
+    /// A pulse of a status.
     Status(StatusId),
     /// The host, for a named reason.
     Host(ReasonId),
@@ -112,7 +112,7 @@ pub enum Means {
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum HealthChange {
-    /// Harm.
+    /// Damage.
     Damage,
     /// Healing.
     Heal,
@@ -134,7 +134,7 @@ impl HealthChange {
     }
 }
 
-/// Harm that goes on from one to another. It never goes on a second time.
+/// Damage that goes on from one to another. It never goes on a second time.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Echo {
@@ -157,7 +157,7 @@ impl Echo {
 /// Why a status was not applied.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub enum Barred {
+pub enum BarredBy {
     /// Its bearer carries tags that bar it: bit `n` for tag number `n`.
     Tags(u64),
     /// What is borne is as strong.

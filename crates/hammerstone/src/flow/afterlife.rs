@@ -1,4 +1,4 @@
-//! What comes after a fall, for those who have several lives and for those who have one.
+//! What comes after a death, for those who have several lives and for those who have one.
 
 use crate::event::{Event, Why};
 use crate::ids::*;
@@ -7,14 +7,14 @@ use crate::ruleset::ReturnTo;
 use crate::state::{Afterlife, Flow, Life};
 use crate::work::Work;
 
-/// One falls: of several lives one is spent, and the tick of the return is settled. Gives how many are left.
-pub(crate) fn note_fall(work: &mut Work<'_>, who: CombatantId) -> Option<u32> {
+/// One dies: of several lives one is spent, and the tick of the return is settled. Gives how many are left.
+pub(crate) fn note_death(work: &mut Work<'_>, who: CombatantId) -> Option<u32> {
     let slot = who.slot();
     let state = &mut *work.state;
-    let cast = work.rules.cast(state.combatants.cast[slot]);
-    let (lives, afterlife) = (cast.lives?, state.combatants.afterlife(slot)?);
+    let template = work.rules.template(state.combatants.template[slot]);
+    let (lives, afterlife) = (template.lives?, state.combatants.afterlife(slot)?);
     let left = afterlife.spare;
-    let away_for = cast.lies.unwrap_or(0).saturating_add(lives.delay);
+    let away_for = template.corpse_time.unwrap_or(0).saturating_add(lives.delay);
     let back = (left > 0).then(|| state.tick.saturating_add(away_for));
     let spare = left.saturating_sub(1);
     state.combatants.set_afterlife(slot, Some(Afterlife { spare, back, ..afterlife }));
@@ -24,24 +24,26 @@ pub(crate) fn note_fall(work: &mut Work<'_>, who: CombatantId) -> Option<u32> {
     Some(left)
 }
 
-/// The fallen whose time is up are removed, or are away until they return.
+/// The dead whose time is up are removed, or are away until they return.
 pub(crate) fn lay_to_rest(work: &mut Work<'_>) {
     for slot in 0..work.state.combatants.slots() {
         let combatants = &work.state.combatants;
-        if combatants.life[slot] != Life::Fallen {
+        if combatants.life[slot] != Life::Dead {
             continue;
         }
         let who = combatants.id(slot);
-        let lain = work.state.tick - combatants.fell[slot];
-        let lies = work.rules.cast(combatants.cast[slot]).lies;
+        let lain = work.state.tick - combatants.died[slot];
+        let corpse_time = work.rules.template(combatants.template[slot]).corpse_time;
         match combatants.afterlife(slot).and_then(|afterlife| afterlife.back) {
-            Some(back) if lain >= lies.unwrap_or(0) && back > work.state.tick => {
+            Some(back) if lain >= corpse_time.unwrap_or(0) && back > work.state.tick => {
                 work.state.combatants.life[slot] = Life::Away;
-                let seq = work.publish(Event::CombatantAway { subject: who, why: Why::Fallen });
+                let seq = work.publish(Event::CombatantAway { subject: who, why: Why::Died });
                 lifecycle::end_subscriptions(work, who, seq);
             }
             Some(_) => {}
-            None if lies.is_some_and(|lies| lain >= lies) => lifecycle::remove(work, who, Why::Fallen),
+            None if corpse_time.is_some_and(|corpse_time| lain >= corpse_time) => {
+                lifecycle::remove(work, who, Why::Died)
+            }
             None => {}
         }
     }
@@ -51,20 +53,20 @@ pub(crate) fn lay_to_rest(work: &mut Work<'_>) {
 pub(crate) fn arise(work: &mut Work<'_>) {
     for slot in 0..work.state.combatants.slots() {
         let combatants = &work.state.combatants;
-        if !matches!(combatants.life[slot], Life::Fallen | Life::Away) {
+        if !matches!(combatants.life[slot], Life::Dead | Life::Away) {
             continue;
         }
         let Some(afterlife) = combatants.afterlife(slot) else { continue };
-        let Some(lives) = work.rules.cast(combatants.cast[slot]).lives else { continue };
+        let Some(lives) = work.rules.template(combatants.template[slot]).lives else { continue };
         if afterlife.back.is_some_and(|back| back <= work.state.tick) {
             let pose = match lives.to {
                 ReturnTo::Home => afterlife.home,
-                ReturnTo::WhereItFell => combatants.pose[slot],
+                ReturnTo::WhereItDied => combatants.pose[slot],
                 ReturnTo::Spot(spot) => work.rules.pose_of(spot),
             };
             let who = combatants.id(slot);
             work.begin_root();
-            lifecycle::come_back(work, who, pose, lives.health, Why::Fallen);
+            lifecycle::come_back(work, who, pose, lives.health, Why::Died);
         }
     }
 }

@@ -16,11 +16,10 @@ pub(crate) fn hear(work: &mut Work<'_>, fact: &Fact, place: usize) {
         let rule = &rules.rule_book[id.index()];
         let (subject, other) = (fact.event.subject(), fact.event.other());
         let holds = |condition: &Condition| holds(rules, work.state, condition, &fact.event);
-        let failed = rule.provided.iter().position(|condition| !holds(condition));
+        let failed = rule.when.iter().position(|condition| !holds(condition));
         if failed.is_some() || !may_fire(work.state, rule, id, subject) {
             if work.scratch.keep_deliveries {
-                let found =
-                    failed.and_then(|place| found(rules, work.state, &rule.provided[place], &fact.event));
+                let found = failed.and_then(|place| found(rules, work.state, &rule.when[place], &fact.event));
                 let condition = failed.map(|place| place as u16);
                 work.scratch.declined.push(Declined { seq: fact.seq, rule: id, condition, found });
             }

@@ -42,7 +42,7 @@ fn settle(work: &mut Work<'_>, place: usize, waves: &Waves) {
     let state = &*work.state;
     let WavesState { running, due, .. } = state.waves[place];
     if running && due.is_none() {
-        let team = waves.team.unwrap_or(work.rules.cast(waves.cast).team);
+        let team = waves.team.unwrap_or(work.rules.template(waves.template).team);
         let group = waves.of.unwrap_or(Group::team(team));
         if state.standing(work.rules, &group) <= waves.left as usize {
             work.state.waves[place].due = Some(state.tick.saturating_add(waves.delay));
@@ -62,6 +62,6 @@ fn send(work: &mut Work<'_>, id: WaveId, waves: &Waves, wave: u32) {
         let at = Vec3::from_array(pose.at) + apart + 0.0;
         work.begin_root();
         let Some(who) = work.state.registrar.place() else { return };
-        lifecycle::join(work, who, waves.cast, waves.team, Pose { at: at.to_array(), ..pose }, None);
+        lifecycle::join(work, who, waves.template, waves.team, Pose { at: at.to_array(), ..pose }, None);
     }
 }

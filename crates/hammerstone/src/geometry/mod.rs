@@ -1,4 +1,4 @@
-//! Volumes, where they are, when two of them first touch, and how near they come.
+//! Hitboxes, where they are, when two of them first touch, and how near they come.
 //!
 //! *Frame:* metres, right-handed; a ruleset names its up axis. *Determinism:* only `+ − × ÷ √`, in a fixed order, in
 //! single precision, and in double precision where a box is not met by a ball; every machine gets the same bits.

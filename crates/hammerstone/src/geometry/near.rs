@@ -262,8 +262,8 @@ fn on_triangle(a: DVec3, b: DVec3, c: DVec3) -> Option<[f64; 3]> {
 
 /// Weights of the origin within a tetrahedron, if it lies within.
 fn inside(a: DVec3, b: DVec3, c: DVec3, d: DVec3) -> Option<[f64; 4]> {
-    let volume = (b - a).cross(c - a).dot(d - a);
-    let part = |b: DVec3, c: DVec3, d: DVec3| b.cross(c).dot(d) / volume;
+    let hitbox = (b - a).cross(c - a).dot(d - a);
+    let part = |b: DVec3, c: DVec3, d: DVec3| b.cross(c).dot(d) / hitbox;
     let weights = [part(b, c, d), part(a, d, c), part(a, b, d), part(a, c, b)];
     weights.iter().all(|&weight| weight > 0.0).then_some(weights)
 }

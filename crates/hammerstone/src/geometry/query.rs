@@ -39,7 +39,7 @@ pub struct Approach {
 /// A number of a shape or a pose that is not finite, or beyond [`FARTHEST`](super::FARTHEST); a size that is not above zero; a turn of
 /// no length.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, thiserror::Error)]
-#[error("a {what} is not finite, is beyond 1 000 000 metres, or has no size; give ordinary numbers")]
+#[error("a {what} is not finite, is farther than 1 000 000 metres, or has no size; give ordinary numbers")]
 pub struct OutOfBounds {
     /// What it is: `shape` or `pose`.
     pub what: &'static str,

@@ -1,4 +1,4 @@
-//! The shapes that parts, attack volumes and obstacles may have.
+//! The shapes that parts, attack hitboxes and obstacles may have.
 
 use std::hash::{Hash, Hasher};
 
@@ -7,7 +7,7 @@ use glam::Vec3;
 use super::in_bounds;
 use super::pose::{Placement, Pose, Turn};
 
-/// A volume in the frame of what carries it.
+/// A hitbox in the frame of what carries it.
 ///
 /// *Units:* metres. *Errors:* [`crate::RulesetBuilder::build`] refuses numbers that are not finite or farther than 1000 km, a radius or an
 /// edge that is not above zero, and a capsule of no length.

@@ -1,4 +1,4 @@
-//! When two moving volumes first touch.
+//! When two moving hitboxes first touch.
 
 use glam::Vec3;
 
@@ -7,15 +7,15 @@ use super::pose::Placement;
 use super::shape::{Core, Solid};
 use super::{Motion, Pose};
 
-/// Volumes of up to a metre that are nearer than this, in metres, touch. A report may be early by a millimetre; the rest is left
-/// for rounding. For larger volumes it grows with their size.
+/// Hitboxes of up to a metre that are nearer than this, in metres, touch. A report may be early by a millimetre; the rest is left
+/// for rounding. For larger hitboxes it grows with their size.
 const SKIN: f32 = 0.0008;
-/// The share of the way that two volumes swing in a tick within which they touch, if that is more: a millimetre for ten metres.
+/// The share of the way that two hitboxes swing in a tick within which they touch, if that is more: a millimetre for ten metres.
 const SWUNG: f32 = 1.0e-4;
 /// No pair takes more looks than this; [`sweep`] says why.
 const MOST_LOOKS: u32 = 100_000;
 
-/// A volume on its way through one tick: a shape, a pose within its carrier, and the carrier's pose.
+/// A hitbox on its way through one tick: a shape, a pose within its carrier, and the carrier's pose.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Swept {
     pub(crate) core: Core,
@@ -28,7 +28,7 @@ pub(crate) struct Swept {
     spin: Option<(Vec3, f32)>,
 }
 
-/// The first touch of two volumes within a tick.
+/// The first touch of two hitboxes within a tick.
 #[derive(Clone, Copy, Debug, PartialEq)]
 pub(crate) struct Impact {
     /// When, from 0 at the start of the tick to 1 at its end.
@@ -173,40 +173,40 @@ pub(crate) fn larger(one: Vec3, other: Vec3) -> Vec3 {
     Vec3::new(pick(one.x, other.x), pick(one.y, other.y), pick(one.z, other.z))
 }
 
-/// The first time within the tick at which `volume` and `part` touch, or `None`.
+/// The first time within the tick at which `hitbox` and `part` touch, or `None`.
 ///
 /// *Method:* conservative advancement with a bound on the closing speed along the line between the
 /// nearest points (Mirtich, "Impulse-based dynamic simulation of rigid body systems", 1996): no step can
 /// jump over a touch, whatever the speed. *Accuracy:* touching means nearer than 0.8 millimetres, or 0.08 % of the
-/// larger shape's size, or 0.01 % of how far the two swing in the tick, whichever is most; no touch is missed. Volumes that overlap at
+/// larger shape's size, or 0.01 % of how far the two swing in the tick, whichever is most; no touch is missed. Hitboxes that overlap at
 /// the start touch at 0. *Looks:* each step is at least half of that distance at the speed of closing, so that there are no more than some
 /// 20 000, and mostly six. Beyond a limit that no sound pair comes near, the answer is that they do not touch.
-pub(crate) fn sweep(volume: &Swept, part: &Swept) -> Option<Impact> {
-    sweep_from(volume, part, volume.start(), part.start())
+pub(crate) fn sweep(hitbox: &Swept, part: &Swept) -> Option<Impact> {
+    sweep_from(hitbox, part, hitbox.start(), part.start())
 }
 
 /// As [`sweep`], for those whose cores at the start are known, each as seen from its own carrier's place.
 ///
 /// Everything is seen from the part's place: near the target the numbers are small, and so is what rounding takes from them.
-pub(crate) fn sweep_from(volume: &Swept, part: &Swept, start: Solid, target: Solid) -> Option<Impact> {
-    sweep_counted(volume, part, start, target).0
+pub(crate) fn sweep_from(hitbox: &Swept, part: &Swept, start: Solid, target: Solid) -> Option<Impact> {
+    sweep_counted(hitbox, part, start, target).0
 }
 
 /// As [`sweep_from`], with the number of looks that it took.
 #[inline]
-fn sweep_counted(volume: &Swept, part: &Swept, start: Solid, target: Solid) -> (Option<Impact>, u32) {
+fn sweep_counted(hitbox: &Swept, part: &Swept, start: Solid, target: Solid) -> (Option<Impact>, u32) {
     let origin = part.carrier.from.at;
     let advance = Advance {
         origin,
-        volume,
+        hitbox,
         part,
-        travel: volume.carrier.travel() - part.carrier.travel(),
-        thick: volume.core.radius + part.core.radius,
+        travel: hitbox.carrier.travel() - part.carrier.travel(),
+        thick: hitbox.core.radius + part.core.radius,
         radius: part.core.radius,
-        skin: volume.skin(part),
+        skin: hitbox.skin(part),
     };
     let mut looks = 1;
-    let mut step = advance.look(0.0, &start.shifted(volume.carrier.from.at - origin), &target);
+    let mut step = advance.look(0.0, &start.shifted(hitbox.carrier.from.at - origin), &target);
     loop {
         match step {
             Step::Apart => return (None, looks),
@@ -214,17 +214,17 @@ fn sweep_counted(volume: &Swept, part: &Swept, start: Solid, target: Solid) -> (
             Step::Next(_) if looks >= MOST_LOOKS => return (None, looks),
             Step::Next(t) => {
                 looks += 1;
-                let (now, target) = (volume.later(&start, t, origin), part.later(&target, t, origin));
+                let (now, target) = (hitbox.later(&start, t, origin), part.later(&target, t, origin));
                 step = advance.look(t, &now, &target);
             }
         }
     }
 }
 
-/// What stays the same while two volumes are brought together.
+/// What stays the same while two hitboxes are brought together.
 struct Advance<'a> {
     origin: Vec3,
-    volume: &'a Swept,
+    hitbox: &'a Swept,
     part: &'a Swept,
     travel: Vec3,
     thick: f32,
@@ -241,14 +241,14 @@ enum Step {
 }
 
 impl Advance<'_> {
-    fn look(&self, t: f32, volume: &Solid, target: &Solid) -> Step {
-        let (near_volume, near_part) = nearest(volume, target);
-        let apart = near_volume - near_part;
+    fn look(&self, t: f32, hitbox: &Solid, target: &Solid) -> Step {
+        let (near_hitbox, near_part) = nearest(hitbox, target);
+        let apart = near_hitbox - near_part;
         let distance = apart.length();
         let gap = distance - self.thick;
         if gap > self.skin {
             let away = apart / distance;
-            let turning = self.volume.whirl_towards(volume, -away, t, self.origin)
+            let turning = self.hitbox.whirl_towards(hitbox, -away, t, self.origin)
                 + self.part.whirl_towards(target, away, t, self.origin);
             let closing = turning - self.travel.dot(away);
             // To half a skin before they touch: what rounding takes from the direction must not lead past the touch.
@@ -262,14 +262,14 @@ impl Advance<'_> {
                 return Step::Next(next);
             }
         }
-        let normal = outward(apart, distance, volume, target);
+        let normal = outward(apart, distance, hitbox, target);
         let point = self.origin + near_part + normal * self.radius + 0.0;
         Step::Touch(Impact { toi: t, point, normal: normal + 0.0 })
     }
 }
 
 /// Out of the target. Where the cores overlap, away from the middle of the target; failing that, up.
-fn outward(apart: Vec3, distance: f32, volume: &Solid, target: &Solid) -> Vec3 {
+fn outward(apart: Vec3, distance: f32, hitbox: &Solid, target: &Solid) -> Vec3 {
     const NEAR: f32 = 1.0e-6;
     if let Solid::HalfSpace { normal, .. } = target {
         return *normal;
@@ -277,7 +277,7 @@ fn outward(apart: Vec3, distance: f32, volume: &Solid, target: &Solid) -> Vec3 {
     if distance > NEAR {
         return apart / distance;
     }
-    let away = volume.middle() - target.middle();
+    let away = hitbox.middle() - target.middle();
     let length = away.length();
     if length > NEAR { away / length } else { Vec3::Y }
 }

@@ -1,10 +1,10 @@
 //! What hooks are called with, and what they answer.
 
 use crate::Fixed;
-use crate::event::{Event, Fact, Facts, Means};
+use crate::event::{Event, Fact, Facts, Via};
 use crate::ids::*;
 use crate::orders::Order;
-use crate::ruleset::By;
+use crate::ruleset::Modifier;
 use crate::view::View;
 
 /// What a hook is called with.
@@ -22,14 +22,14 @@ pub struct Heard<'a> {
 
 /// A meeting that passed every other gate, before anything has come of it.
 #[derive(Clone, Copy, Debug)]
-pub struct Attempt<'a> {
+pub struct HitContext<'a> {
     /// The swing.
     pub swing: SwingId,
     /// Its attack.
     pub attack: AttackId,
     /// Whose it is, if anybody's.
     pub attacker: Option<CombatantId>,
-    /// Whom it meets.
+    /// The layers that it meets.
     pub target: CombatantId,
     /// On which part, by its number.
     pub part: u16,
@@ -48,7 +48,7 @@ pub struct Attempt<'a> {
 pub enum Verdict {
     /// It may land, as far as this intercept is concerned.
     #[default]
-    Pass,
+    Proceed,
     /// It is refused for this reason, and the swing has used up this turn at the target.
     Refuse(&'static str),
     /// It is refused for this reason, and may be tried again in the next tick.
@@ -83,20 +83,20 @@ impl KeptTerms {
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Amend {
     pub(crate) hook: HookId,
-    pub(crate) kind: Option<KindId>,
-    pub(crate) by: By,
+    pub(crate) damage_type: Option<DamageTypeId>,
+    pub(crate) by: Modifier,
     pub(crate) note: &'static str,
 }
 
 impl Terms<'_> {
-    /// Changes what the blow deals of every kind, in the step `amended`; the note stands in the ledger.
-    pub fn amend(&mut self, by: By, note: &'static str) {
-        self.kept.amends.push(Amend { hook: self.hook, kind: None, by, note });
+    /// Changes what the blow deals of every damage type, in the step `amended`; the note stands in the ledger.
+    pub fn amend(&mut self, by: Modifier, note: &'static str) {
+        self.kept.amends.push(Amend { hook: self.hook, damage_type: None, by, note });
     }
 
-    /// As [`amend`](Self::amend), for one kind only.
-    pub fn amend_kind(&mut self, kind: KindId, by: By, note: &'static str) {
-        self.kept.amends.push(Amend { hook: self.hook, kind: Some(kind), by, note });
+    /// As [`amend`](Self::amend), for one damage type only.
+    pub fn amend_damage_type(&mut self, damage_type: DamageTypeId, by: Modifier, note: &'static str) {
+        self.kept.amends.push(Amend { hook: self.hook, damage_type: Some(damage_type), by, note });
     }
 
     /// An order that is given when the hit lands, and carried out in a further pass of the tick.
@@ -110,14 +110,14 @@ impl Terms<'_> {
 pub struct StepCall<'a> {
     /// The amount so far.
     pub amount: Fixed,
-    /// The kind of harm; none for healing.
-    pub kind: Option<KindId>,
+    /// The damage type; none for healing.
+    pub damage_type: Option<DamageTypeId>,
     /// Who deals or heals, if anybody.
     pub source: Option<CombatantId>,
-    /// Who is harmed or healed.
+    /// Who is damaged or healed.
     pub target: CombatantId,
     /// By what.
-    pub means: Means,
+    pub via: Via,
     /// On which part, by its number, for blows.
     pub part: Option<u16>,
     /// The encounter as it stands.
@@ -126,15 +126,15 @@ pub struct StepCall<'a> {
 
 /// A moment at which somebody is about to fall.
 #[derive(Clone, Copy, Debug)]
-pub struct Lethal<'a> {
+pub struct DeathAttempt<'a> {
     /// Who.
     pub target: CombatantId,
     /// By whom, if by anybody.
     pub source: Option<CombatantId>,
     /// By what.
-    pub means: Means,
-    /// The kind of harm that would do it.
-    pub kind: KindId,
+    pub via: Via,
+    /// The damage type that would do it.
+    pub damage_type: DamageTypeId,
     /// How many points it comes to.
     pub amount: i64,
     /// The encounter as it stands; health is that before the blow.

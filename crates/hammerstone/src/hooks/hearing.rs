@@ -1,6 +1,6 @@
 //! Hooks as a tick calls them: with the world that was lent to them, or none at all.
 
-use super::{Attempt, Ear, Heard, Hooks, KeptTerms, Lethal, StepCall, Terms, Verdict};
+use super::{DeathAttempt, Ear, Heard, HitContext, Hooks, KeptTerms, StepCall, Terms, Verdict};
 use crate::Fixed;
 use crate::event::Facts;
 use crate::ids::*;
@@ -33,21 +33,21 @@ pub(crate) trait Hearing {
     fn hear(&mut self, _reached: &[(u32, HookId)], _facts: Facts<'_>, _view: View<'_>, _orders: Orders<'_>) {}
 
     /// The first intercept that does not let the attempt pass, and what it says.
-    fn intercept(&mut self, _attempt: &Attempt<'_>, _kept: &mut KeptTerms) -> Option<(HookId, Verdict)> {
+    fn intercept(&mut self, _attempt: &HitContext<'_>, _kept: &mut KeptTerms) -> Option<(HookId, Verdict)> {
         None
     }
 
-    /// The first reprieve of those that `may` still answer, and the health that it leaves.
-    fn reprieve(
+    /// The first prevention of death of those that `may` still answer, and the health that it leaves.
+    fn prevents_death(
         &mut self,
-        _lethal: &Lethal<'_>,
+        _lethal: &DeathAttempt<'_>,
         _may: &dyn Fn(HookId, u32) -> bool,
     ) -> Option<(HookId, i64)> {
         None
     }
 
-    /// The first reprieve that `may` still answer.
-    fn may_reprieve(&self, _may: &dyn Fn(HookId, u32) -> bool) -> Option<HookId> {
+    /// The first prevention of death that `may` still answer.
+    fn may_prevent_death(&self, _may: &dyn Fn(HookId, u32) -> bool) -> Option<HookId> {
         None
     }
 
@@ -91,8 +91,10 @@ impl<W> Hearing for Looking<'_, W> {
 }
 
 impl<W> Hearing for Lent<'_, W> {
-    fn may_reprieve(&self, may: &dyn Fn(HookId, u32) -> bool) -> Option<HookId> {
-        { self.hooks.reprieves.iter() }.find(|(limit, hook, _)| may(*hook, *limit)).map(|(_, hook, _)| *hook)
+    fn may_prevent_death(&self, may: &dyn Fn(HookId, u32) -> bool) -> Option<HookId> {
+        { self.hooks.prevented_deaths.iter() }
+            .find(|(limit, hook, _)| may(*hook, *limit))
+            .map(|(_, hook, _)| *hook)
     }
 
     fn knows(&self, hook: HookId) -> bool {
@@ -121,20 +123,24 @@ impl<W> Hearing for Lent<'_, W> {
         }
     }
 
-    fn intercept(&mut self, attempt: &Attempt<'_>, kept: &mut KeptTerms) -> Option<(HookId, Verdict)> {
+    fn intercept(&mut self, attempt: &HitContext<'_>, kept: &mut KeptTerms) -> Option<(HookId, Verdict)> {
         self.hooks.intercepts.iter().find_map(|(_, hook, intercept)| {
             let mut terms = Terms { hook: *hook, kept: &mut *kept };
             match intercept(self.world, attempt, &mut terms) {
-                Verdict::Pass => None,
+                Verdict::Proceed => None,
                 verdict => Some((*hook, verdict)),
             }
         })
     }
 
-    fn reprieve(&mut self, lethal: &Lethal<'_>, may: &dyn Fn(HookId, u32) -> bool) -> Option<(HookId, i64)> {
-        self.hooks.reprieves.iter().filter(|(limit, hook, _)| may(*hook, *limit)).find_map(
-            |(_, hook, reprieve)| {
-                let left = reprieve(self.world, lethal)?;
+    fn prevents_death(
+        &mut self,
+        lethal: &DeathAttempt<'_>,
+        may: &dyn Fn(HookId, u32) -> bool,
+    ) -> Option<(HookId, i64)> {
+        self.hooks.prevented_deaths.iter().filter(|(limit, hook, _)| may(*hook, *limit)).find_map(
+            |(_, hook, prevents_death)| {
+                let left = prevents_death(self.world, lethal)?;
                 Some((*hook, if left < 1 { 1 } else { left }))
             },
         )

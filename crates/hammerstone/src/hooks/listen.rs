@@ -7,11 +7,11 @@ use crate::ids::*;
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Topical {
     /// One topic.
-    Exact(TopicId),
+    To(TopicId),
     /// A path and all below it.
-    Family(FamilyId),
+    Under(FamilyId),
     /// Every fact.
-    Everything,
+    All,
 }
 
 /// A subscription: what to hear, when, and for how long. Two that are equal are one.
@@ -87,18 +87,18 @@ impl Listen {
     }
 
     /// To one topic.
-    pub const fn exact(topic: TopicId) -> Listen {
-        Listen::new(Topical::Exact(topic))
+    pub const fn to(topic: TopicId) -> Listen {
+        Listen::new(Topical::To(topic))
     }
 
     /// To a path and all below it; see [`crate::topic::Topics::family`].
-    pub const fn family(family: FamilyId) -> Listen {
-        Listen::new(Topical::Family(family))
+    pub const fn under(family: FamilyId) -> Listen {
+        Listen::new(Topical::Under(family))
     }
 
     /// To every fact.
-    pub const fn everything() -> Listen {
-        Listen::new(Topical::Everything)
+    pub const fn all() -> Listen {
+        Listen::new(Topical::All)
     }
 
     /// Only where the event is about `subject`.
@@ -149,7 +149,7 @@ impl Listen {
         self
     }
 
-    /// Ends when `owner` falls or leaves; what came up to that moment is still heard.
+    /// Ends when `owner` dies or leaves; what came up to that moment is still heard.
     pub const fn owned_by(mut self, owner: CombatantId) -> Listen {
         self.owner = Some(owner);
         self

@@ -5,7 +5,7 @@ mod hearing;
 mod listen;
 
 pub(crate) use call::{Amend, KeptTerms};
-pub use call::{Attempt, Heard, Lethal, StepCall, Terms, Verdict};
+pub use call::{DeathAttempt, Heard, HitContext, StepCall, Terms, Verdict};
 pub(crate) use hearing::{Deaf, Hearing, Lent, Looking};
 pub use listen::{Listen, Topical};
 
@@ -23,11 +23,11 @@ enum Ear<W> {
     Watches(Watch<W>),
 }
 
-type Intercept<W> = Box<dyn Fn(&mut W, &Attempt<'_>, &mut Terms<'_>) -> Verdict + Send + Sync>;
+type Intercept<W> = Box<dyn Fn(&mut W, &HitContext<'_>, &mut Terms<'_>) -> Verdict + Send + Sync>;
 
 type OwnStep<W> = Box<dyn Fn(&W, &StepCall<'_>) -> Fixed + Send + Sync>;
 
-type Reprieve<W> = Box<dyn Fn(&mut W, &Lethal<'_>) -> Option<i64> + Send + Sync>;
+type PreventsDeath<W> = Box<dyn Fn(&mut W, &DeathAttempt<'_>) -> Option<i64> + Send + Sync>;
 
 /// The hooks of a host, kept beside the encounter. `W` is the host's own world, lent for the tick.
 ///
@@ -41,7 +41,7 @@ pub struct Hooks<W> {
     intercepts: Vec<(i16, HookId, Intercept<W>)>,
     steps: Vec<(OwnStepId, HookId, OwnStep<W>)>,
     /// With how often each may answer for one combatant in one life.
-    reprieves: Vec<(u32, HookId, Reprieve<W>)>,
+    prevented_deaths: Vec<(u32, HookId, PreventsDeath<W>)>,
 }
 
 impl<W> std::fmt::Debug for Hooks<W> {
@@ -65,7 +65,7 @@ impl<W> Hooks<W> {
             any_watches: false,
             intercepts: Vec::new(),
             steps: Vec::new(),
-            reprieves: Vec::new(),
+            prevented_deaths: Vec::new(),
         }
     }
 
@@ -117,7 +117,7 @@ impl<W> Hooks<W> {
     /// the hit lands.
     pub fn intercept<F>(&mut self, name: &str, priority: i16, intercept: F) -> HookId
     where
-        F: Fn(&mut W, &Attempt<'_>, &mut Terms<'_>) -> Verdict + Send + Sync + 'static,
+        F: Fn(&mut W, &HitContext<'_>, &mut Terms<'_>) -> Verdict + Send + Sync + 'static,
     {
         let id = self.named(name, None);
         let place = self.intercepts.partition_point(|(other, ..)| *other >= priority);
@@ -137,14 +137,14 @@ impl<W> Hooks<W> {
         id
     }
 
-    /// Adds a reprieve: at a lethal moment it may say how many points of health are left instead, 1 or more. Those of statuses are
+    /// Adds a prevention of death: at a lethal moment it may say how many points of health are left instead, 1 or more. Those of statuses are
     /// asked first, then these in the order of adding; each answers for one combatant no more than `limit` times in one life.
-    pub fn reprieve<F>(&mut self, name: &str, limit: u32, reprieve: F) -> HookId
+    pub fn prevents_death<F>(&mut self, name: &str, limit: u32, prevents_death: F) -> HookId
     where
-        F: Fn(&mut W, &Lethal<'_>) -> Option<i64> + Send + Sync + 'static,
+        F: Fn(&mut W, &DeathAttempt<'_>) -> Option<i64> + Send + Sync + 'static,
     {
         let id = self.named(name, None);
-        self.reprieves.push((limit, id, Box::new(reprieve)));
+        self.prevented_deaths.push((limit, id, Box::new(prevents_death)));
         id
     }
 

@@ -3,7 +3,7 @@
 mod order;
 mod refusal;
 
-pub use order::{Ending, Marker, Order, Touch};
+pub use order::{Marker, Order, Touch, Unsubscribe};
 pub use refusal::Refusal;
 pub(crate) use refusal::refusal;
 
@@ -13,7 +13,7 @@ use crate::event::{CutAt, Fact, HostValue, Listener};
 use crate::geometry::{Obstacle, Pose};
 use crate::hooks::Listen;
 use crate::ids::*;
-use crate::ruleset::{By, Count, Keep};
+use crate::ruleset::{Count, Keep, Modifier};
 use crate::state::{Pending, Registrar};
 use crate::work::Source;
 
@@ -76,24 +76,24 @@ impl<'a> Orders<'a> {
         number
     }
 
-    /// A combatant made from `cast` joins at `pose`.
+    /// A combatant made from `template` joins at `pose`.
     ///
-    /// Its stable key, on which rolls depend, comes from the cast entry's name and from how many
+    /// Its stable key, on which rolls depend, comes from the template's name and from how many
     /// of that entry were spawned before it.
-    pub fn spawn(&mut self, cast: CastId, pose: Pose) -> CombatantId {
-        self.spawn_as(cast, pose, None, None)
+    pub fn spawn(&mut self, template: TemplateId, pose: Pose) -> CombatantId {
+        self.spawn_as(template, pose, None, None)
     }
 
     /// As [`spawn`](Self::spawn), for a team and an owner of your choosing.
     pub fn spawn_as(
         &mut self,
-        cast: CastId,
+        template: TemplateId,
         pose: Pose,
         team: Option<TeamId>,
         owner: Option<CombatantId>,
     ) -> CombatantId {
         let id = self.registrar.reserve_combatant().unwrap_or(CombatantId::NONE);
-        self.give(Order::Spawn { id, cast, team, pose, owner });
+        self.give(Order::Spawn { id, template, team, pose, owner });
         id
     }
 
@@ -108,8 +108,8 @@ impl<'a> Orders<'a> {
     }
 
     /// `subject` is at `pose`, without a sweep.
-    pub fn place(&mut self, subject: CombatantId, pose: Pose) -> OrderId {
-        self.give(Order::Place { subject, pose })
+    pub fn teleport(&mut self, subject: CombatantId, pose: Pose) -> OrderId {
+        self.give(Order::Teleport { subject, pose })
     }
 
     /// `subject` starts `attack`. The first tick of the swing is the one in which the order is carried out,
@@ -131,15 +131,15 @@ impl<'a> Orders<'a> {
     }
 
     /// An attack starts at `pose` that is nobody's and counts for `team`.
-    pub fn unleash(&mut self, attack: AttackId, team: TeamId, pose: Pose) -> SwingId {
+    pub fn spawn_attack(&mut self, attack: AttackId, team: TeamId, pose: Pose) -> SwingId {
         let swing = self.registrar.reserve_swing();
-        self.give(Order::Unleash { swing, attack, team, pose });
+        self.give(Order::SpawnAttack { swing, attack, team, pose });
         swing
     }
 
     /// The host's animation has reached `marker`.
-    pub fn mark(&mut self, swing: SwingId, marker: Marker) -> OrderId {
-        self.give(Order::Mark { swing, marker })
+    pub fn marker(&mut self, swing: SwingId, marker: Marker) -> OrderId {
+        self.give(Order::Marker { swing, marker })
     }
 
     /// `swing` is released from its charge.
@@ -147,21 +147,21 @@ impl<'a> Orders<'a> {
         self.give(Order::Release { swing })
     }
 
-    /// The volumes of `swing` go to `pose`, in the attacker's frame, in the course of the tick.
+    /// The hitboxes of `swing` go to `pose`, in the attacker's frame, in the course of the tick.
     pub fn guide(&mut self, swing: SwingId, pose: Pose) -> OrderId {
         self.give(Order::Guide { swing, pose })
     }
 
     /// An obstacle is there.
-    pub fn obstruct(&mut self, obstacle: Obstacle) -> ObstacleId {
+    pub fn add_obstacle(&mut self, obstacle: Obstacle) -> ObstacleId {
         let id = self.registrar.reserve_obstacle();
-        self.give(Order::Obstruct { id, obstacle });
+        self.give(Order::AddObstacle { id, obstacle });
         id
     }
 
     /// An obstacle is gone.
-    pub fn clear(&mut self, id: ObstacleId) -> OrderId {
-        self.give(Order::Clear { id })
+    pub fn remove_obstacle(&mut self, id: ObstacleId) -> OrderId {
+        self.give(Order::RemoveObstacle { id })
     }
 
     /// `swing` ends.
@@ -174,20 +174,26 @@ impl<'a> Orders<'a> {
         self.give(Order::Report { swing, target, part, touch })
     }
 
-    /// Harm of `kind` for a named reason, with nobody to credit.
-    pub fn harm(&mut self, target: CombatantId, kind: KindId, amount: Fixed, reason: ReasonId) -> OrderId {
-        self.give(Order::Harm { target, kind, amount, reason, source: None, absolute: false })
-    }
-
-    /// As [`harm`](Self::harm), so that no reprieve can stop it.
-    pub fn harm_absolutely(
+    /// Damage of `damage type` for a named reason, with nobody to credit.
+    pub fn damage(
         &mut self,
         target: CombatantId,
-        kind: KindId,
+        damage_type: DamageTypeId,
         amount: Fixed,
         reason: ReasonId,
     ) -> OrderId {
-        self.give(Order::Harm { target, kind, amount, reason, source: None, absolute: true })
+        self.give(Order::Damage { target, damage_type, amount, reason, source: None, absolute: false })
+    }
+
+    /// As [`damage`](Self::damage), so that no prevention of death can stop it.
+    pub fn damage_absolutely(
+        &mut self,
+        target: CombatantId,
+        damage_type: DamageTypeId,
+        amount: Fixed,
+        reason: ReasonId,
+    ) -> OrderId {
+        self.give(Order::Damage { target, damage_type, amount, reason, source: None, absolute: true })
     }
 
     /// Healing by `points` for a named reason.
@@ -217,7 +223,7 @@ impl<'a> Orders<'a> {
     }
 
     /// Changes a stat of `subject` for a reason, until [`unchange`](Self::unchange).
-    pub fn change(&mut self, subject: CombatantId, stat: StatId, by: By, reason: ReasonId) -> OrderId {
+    pub fn change(&mut self, subject: CombatantId, stat: StatId, by: Modifier, reason: ReasonId) -> OrderId {
         self.give(Order::Change { subject, stat, by, reason })
     }
 
@@ -246,7 +252,7 @@ impl<'a> Orders<'a> {
         self.give(Order::SendAway { subject })
     }
 
-    /// `subject`, fallen or away, stands again at `pose`.
+    /// `subject`, dead or away, stands again at `pose`.
     pub fn bring_back(&mut self, subject: CombatantId, pose: Pose) -> OrderId {
         self.bring_back_with(subject, pose, Fixed::ONE)
     }
@@ -269,7 +275,7 @@ impl<'a> Orders<'a> {
     }
 
     /// Subscriptions end, by handle, by what they ask for, by key, by hook or by owner.
-    pub fn unsubscribe(&mut self, which: Ending) -> OrderId {
+    pub fn unsubscribe(&mut self, which: Unsubscribe) -> OrderId {
         self.give(Order::Unsubscribe { which })
     }
 

@@ -5,7 +5,7 @@ use crate::event::HostValue;
 use crate::geometry::{Obstacle, Pose};
 use crate::hooks::Listen;
 use crate::ids::*;
-use crate::ruleset::{By, Count, Keep};
+use crate::ruleset::{Count, Keep, Modifier};
 
 /// A touch that the host's own physics reports.
 #[derive(Clone, Copy, Debug)]
@@ -47,7 +47,7 @@ pub enum Marker {
 /// Which subscriptions end.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub enum Ending {
+pub enum Unsubscribe {
     /// The one of a handle. A subscription that changed nothing left its handle without one.
     Handle(SubscriptionId),
     /// Those of a hook that ask for just that.
@@ -70,8 +70,8 @@ pub enum Order {
         /// The id that was reserved for it.
         id: CombatantId,
         /// What it is made from.
-        cast: CastId,
-        /// Its team, if it is not the cast entry's.
+        template: TemplateId,
+        /// Its team, if it is not the template's.
         team: Option<TeamId>,
         /// Where it stands.
         pose: Pose,
@@ -88,7 +88,7 @@ pub enum Order {
         ticks: u32,
     },
     /// A combatant is at this pose from now on, without having swept there.
-    Place {
+    Teleport {
         /// Who.
         subject: CombatantId,
         /// Where.
@@ -106,7 +106,7 @@ pub enum Order {
         aim: Option<Pose>,
     },
     /// An attack starts that is nobody's: a trap, the weather. Not one that needs a body to carry it.
-    Unleash {
+    SpawnAttack {
         /// The id that was reserved for the swing.
         swing: SwingId,
         /// Which attack.
@@ -117,7 +117,7 @@ pub enum Order {
         pose: Pose,
     },
     /// A marker of the host's animation, for attacks that are [marked](crate::Attack::marked).
-    Mark {
+    Marker {
         /// Which swing.
         swing: SwingId,
         /// Which marker.
@@ -128,7 +128,7 @@ pub enum Order {
         /// Which swing.
         swing: SwingId,
     },
-    /// The volumes of a [guided](crate::Attack::guided) attack go to this pose in the course of the tick.
+    /// The hitboxes of a [guided](crate::Attack::guided) attack go to this pose in the course of the tick.
     Guide {
         /// Which swing.
         swing: SwingId,
@@ -136,14 +136,14 @@ pub enum Order {
         pose: Pose,
     },
     /// An obstacle is there from now on.
-    Obstruct {
+    AddObstacle {
         /// The number that was reserved for it.
         id: ObstacleId,
         /// What it is.
         obstacle: Obstacle,
     },
     /// An obstacle is gone.
-    Clear {
+    RemoveObstacle {
         /// Which.
         id: ObstacleId,
     },
@@ -156,31 +156,31 @@ pub enum Order {
     Report {
         /// Which swing.
         swing: SwingId,
-        /// Whom it touched.
+        /// The target that it touched.
         target: CombatantId,
         /// On which part, by its number.
         part: u16,
         /// Where.
         touch: Touch,
     },
-    /// Harm that no attack and no status deals.
-    Harm {
-        /// Whom it harms.
+    /// Damage that no attack and no status deals.
+    Damage {
+        /// Its target.
         target: CombatantId,
-        /// The kind.
-        kind: KindId,
+        /// The damage type.
+        damage_type: DamageTypeId,
         /// The amount that goes through the ruleset's steps, not below 0.
         amount: Fixed,
         /// The reason.
         reason: ReasonId,
         /// Who is to be credited, if anybody.
         source: Option<CombatantId>,
-        /// Whether no reprieve can stop it.
+        /// Whether no prevention of death can stop it.
         absolute: bool,
     },
     /// Healing by whole points, not below 0.
     Heal {
-        /// Whom it heals.
+        /// Its target.
         target: CombatantId,
         /// How many points.
         points: u32,
@@ -214,7 +214,7 @@ pub enum Order {
         /// Which stat.
         stat: StatId,
         /// By how much.
-        by: By,
+        by: Modifier,
         /// The reason.
         reason: ReasonId,
     },
@@ -257,7 +257,7 @@ pub enum Order {
         /// Who.
         subject: CombatantId,
     },
-    /// One who is fallen or away stands again; after a fall, in its next life.
+    /// One who is dead or away stands again; after a death, in its next life.
     Return {
         /// Who.
         subject: CombatantId,
@@ -283,7 +283,7 @@ pub enum Order {
     /// Subscriptions end. Ending what is not there is harmless.
     Unsubscribe {
         /// Which.
-        which: Ending,
+        which: Unsubscribe,
     },
     /// A fact of the host's own is published.
     Publish {
@@ -315,7 +315,7 @@ pub enum Order {
         /// Who is credited, if anybody.
         credit: Option<CombatantId>,
     },
-    /// A value is attached to a combatant, in place of what its cast entry says, for the record of its death.
+    /// A value is attached to a combatant, in place of what its template says, for the record of its death.
     Attach {
         /// To whom.
         subject: CombatantId,
@@ -324,11 +324,11 @@ pub enum Order {
         /// How much.
         amount: i64,
     },
-    /// A combatant follows another from now on, or nobody. It is told, once, when its leader falls or is removed.
+    /// A combatant follows another from now on, or nobody. It is told, once, when its leader dies or is removed.
     Follow {
         /// Who.
         subject: CombatantId,
-        /// Whom.
+        /// Target.
         leader: Option<CombatantId>,
     },
     /// A sequence of waves begins.
@@ -349,7 +349,7 @@ pub enum Order {
     Fire {
         /// Which.
         rule: RuleId,
-        /// Whom its fact was about.
+        /// The subject of its fact.
         subject: Option<CombatantId>,
         /// The other party.
         other: Option<CombatantId>,
@@ -369,17 +369,17 @@ impl Order {
         match self {
             Order::Spawn { .. } => "spawn",
             Order::Move { .. } => "move",
-            Order::Place { .. } => "place",
+            Order::Teleport { .. } => "teleport",
             Order::Start { .. } => "start",
-            Order::Unleash { .. } => "unleash",
-            Order::Mark { .. } => "mark",
+            Order::SpawnAttack { .. } => "spawn-attack",
+            Order::Marker { .. } => "marker",
             Order::Release { .. } => "release",
             Order::Guide { .. } => "guide",
-            Order::Obstruct { .. } => "obstruct",
-            Order::Clear { .. } => "clear",
+            Order::AddObstacle { .. } => "add-obstacle",
+            Order::RemoveObstacle { .. } => "remove-obstacle",
             Order::Cancel { .. } => "cancel",
             Order::Report { .. } => "report",
-            Order::Harm { .. } => "harm",
+            Order::Damage { .. } => "damage",
             Order::Heal { .. } => "heal",
             Order::Apply { .. } => "apply",
             Order::Lift { .. } => "lift",
@@ -421,8 +421,8 @@ impl Order {
         match &mut self {
             Order::Spawn { pose: at, .. }
             | Order::Move { pose: at, .. }
-            | Order::Place { pose: at, .. }
-            | Order::Unleash { pose: at, .. }
+            | Order::Teleport { pose: at, .. }
+            | Order::SpawnAttack { pose: at, .. }
             | Order::Guide { pose: at, .. }
             | Order::Return { pose: at, .. }
             | Order::Start { aim: Some(at), .. } => pose(at),
@@ -430,7 +430,7 @@ impl Order {
                 tame(&mut touch.point);
                 tame(&mut touch.normal);
             }
-            Order::Obstruct { obstacle, .. } => match obstacle {
+            Order::AddObstacle { obstacle, .. } => match obstacle {
                 Obstacle::Box { pose: at, half } => {
                     pose(at);
                     tame(half);
@@ -460,8 +460,8 @@ impl Order {
     pub(crate) fn in_epoch(mut self, epoch: Epoch) -> Order {
         match &mut self {
             Order::Start { swing, .. }
-            | Order::Unleash { swing, .. }
-            | Order::Mark { swing, .. }
+            | Order::SpawnAttack { swing, .. }
+            | Order::Marker { swing, .. }
             | Order::Release { swing }
             | Order::Guide { swing, .. }
             | Order::Cancel { swing }
@@ -471,12 +471,12 @@ impl Order {
         self
     }
 
-    /// Whom the order is about, if it is about a combatant.
+    /// The combatant that the order is about, if there is one.
     pub const fn subject(&self) -> Option<CombatantId> {
         match *self {
             Order::Spawn { id, .. } => Some(id),
             Order::Move { subject, .. }
-            | Order::Place { subject, .. }
+            | Order::Teleport { subject, .. }
             | Order::Start { subject, .. }
             | Order::Apply { subject, .. }
             | Order::Lift { subject, .. }
@@ -490,7 +490,7 @@ impl Order {
             | Order::Attach { subject, .. }
             | Order::Follow { subject, .. }
             | Order::Remove { subject } => Some(subject),
-            Order::Report { target, .. } | Order::Harm { target, .. } | Order::Heal { target, .. } => {
+            Order::Report { target, .. } | Order::Damage { target, .. } | Order::Heal { target, .. } => {
                 Some(target)
             }
             Order::Say { subject, .. } | Order::Fire { subject, .. } => subject,
@@ -502,12 +502,12 @@ impl Order {
             | Order::StartWaves { .. }
             | Order::NextRound
             | Order::Reset
-            | Order::Unleash { .. }
-            | Order::Mark { .. }
+            | Order::SpawnAttack { .. }
+            | Order::Marker { .. }
             | Order::Release { .. }
             | Order::Guide { .. }
-            | Order::Obstruct { .. }
-            | Order::Clear { .. }
+            | Order::AddObstacle { .. }
+            | Order::RemoveObstacle { .. }
             | Order::Subscribe { .. }
             | Order::Unsubscribe { .. }
             | Order::End { .. } => None,

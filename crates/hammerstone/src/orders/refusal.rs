@@ -8,7 +8,7 @@ use crate::event::HostValue;
 use crate::geometry::{Pose, in_bounds};
 use crate::hooks::Topical;
 use crate::ids::*;
-use crate::ruleset::{By, Rules};
+use crate::ruleset::{Modifier, Rules};
 use crate::state::{Charging, Flow, HostChange, Life, State, Swing};
 use crate::statuses;
 use crate::swing;
@@ -23,9 +23,9 @@ pub enum Refusal {
     /// The combatant was removed.
     #[error("the combatant is gone")]
     Gone,
-    /// The combatant has fallen.
-    #[error("the combatant has fallen")]
-    Fallen,
+    /// The combatant has died.
+    #[error("the combatant is dead")]
+    Dead,
     /// The combatant is away.
     #[error("the combatant is away")]
     Away,
@@ -39,7 +39,7 @@ pub enum Refusal {
     #[error("a number is not finite, or a turn or normal has no length")]
     NotFinite,
     /// The move goes farther in one tick than the ruleset allows.
-    #[error("the move covers {metres} m in a tick, and {limit} m is the limit; place it instead")]
+    #[error("the move covers {metres} m in a tick, and {limit} m is the limit; teleport it instead")]
     TooFar {
         /// How far it would go in a tick, in metres.
         metres: f32,
@@ -106,7 +106,7 @@ pub enum Refusal {
     #[error("they are coming already")]
     Coming,
     /// Somebody who would follow themselves, or follow through others.
-    #[error("nobody follows themselves, at whatever remove")]
+    #[error("a combatant cannot follow itself, directly or through others")]
     FollowsItself,
     /// The encounter has ended: all that may still be ordered is a reset.
     #[error("the encounter has ended; all that may still be ordered is a reset")]
@@ -122,12 +122,12 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
         return Err(Refusal::Ended);
     }
     match *order {
-        Order::Spawn { id, cast, team, pose, owner } => {
+        Order::Spawn { id, template, team, pose, owner } => {
             if id == CombatantId::NONE {
                 return Err(Refusal::NoMoreIds);
             }
             reserved(state, order)?;
-            in_ruleset("cast entry", cast.index(), rules.casts.len())?;
+            in_ruleset("template", template.index(), rules.templates.len())?;
             if let Some(team) = team {
                 in_ruleset("team", team.index(), rules.teams.len())?;
             }
@@ -149,7 +149,7 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
                 Err(Refusal::TooFar { metres, limit: rules.move_limit })
             }
         }
-        Order::Place { subject, pose } => {
+        Order::Teleport { subject, pose } => {
             standing(state, subject)?;
             finite(pose)
         }
@@ -170,7 +170,7 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             // Last, so that a host can ask with any id whether a combatant may attack.
             reserved(state, order)
         }
-        Order::Unleash { attack, team, pose, .. } => {
+        Order::SpawnAttack { attack, team, pose, .. } => {
             in_ruleset("attack", attack.index(), rules.attacks.len())?;
             in_ruleset("team", team.index(), rules.teams.len())?;
             if rules.attack(attack).form.needs_body() {
@@ -179,7 +179,7 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             finite(pose)?;
             reserved(state, order)
         }
-        Order::Mark { swing, .. } => {
+        Order::Marker { swing, .. } => {
             let attack = rules.attack(running(state, swing)?.attack);
             if attack.marked.is_some() { Ok(()) } else { Err(Refusal::NotSo("marked")) }
         }
@@ -194,13 +194,13 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             }
             finite(pose)
         }
-        Order::Obstruct { obstacle, .. } => {
+        Order::AddObstacle { obstacle, .. } => {
             if obstacle.settled().is_none() {
                 return Err(Refusal::NoSolid);
             }
             reserved(state, order)
         }
-        Order::Clear { id } => {
+        Order::RemoveObstacle { id } => {
             let known = state.obstacles.iter().any(|(other, _)| *other == id);
             if known { Ok(()) } else { Err(Refusal::NoObstacle) }
         }
@@ -213,7 +213,7 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
                 return Err(Refusal::Unknown);
             }
             if state.combatants.life_of(target) != Life::Gone {
-                let parts = &rules.cast(state.combatants.cast[target.slot()]).parts;
+                let parts = &rules.template(state.combatants.template[target.slot()]).parts;
                 if usize::from(part) >= parts.len() {
                     return Err(Refusal::NoSuchPart);
                 }
@@ -222,9 +222,9 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             let sound = in_bounds(&touch.point) && normal.length().is_finite();
             if sound && normal.length() > 1.0e-6 { Ok(()) } else { Err(Refusal::NotFinite) }
         }
-        Order::Harm { target, kind, amount, reason, source, .. } => {
+        Order::Damage { target, damage_type, amount, reason, source, .. } => {
             known(state, source)?;
-            in_ruleset("kind", kind.index(), rules.kinds.len())?;
+            in_ruleset("damage type", damage_type.index(), rules.damage_types.len())?;
             in_ruleset("reason", reason.index(), rules.reasons.len())?;
             if amount < Fixed::ZERO {
                 return Err(Refusal::Negative);
@@ -247,16 +247,18 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             in_ruleset("tag", tag.index(), rules.tags.len())?;
             standing(state, subject)?;
             let family = |status: StatusId| rules.status(status).tags & tag.bit() != 0;
-            let borne = state.running_on(subject.slot()).any(|application| family(application.status));
-            if borne { Ok(()) } else { Err(Refusal::NoStatus) }
+            let statuses_of = state.running_on(subject.slot()).any(|application| family(application.status));
+            if statuses_of { Ok(()) } else { Err(Refusal::NoStatus) }
         }
         Order::Change { subject, stat, by, reason } => {
             in_ruleset("stat", stat.index(), rules.stats.len())?;
             in_ruleset("reason", reason.index(), rules.reasons.len())?;
             let (least, most) = match by {
-                By::Raise(_) | By::Pin(_) => (Fixed::whole(-1_000_000_000), Fixed::whole(1_000_000_000)),
-                By::Share(_) => (Fixed::whole(-1000), Fixed::whole(1000)),
-                By::Scale(_) => (Fixed::ZERO, Fixed::whole(1000)),
+                Modifier::Add(_) | Modifier::Set(_) => {
+                    (Fixed::whole(-1_000_000_000), Fixed::whole(1_000_000_000))
+                }
+                Modifier::AddShare(_) => (Fixed::whole(-1000), Fixed::whole(1000)),
+                Modifier::Multiply(_) => (Fixed::ZERO, Fixed::whole(1000)),
             };
             within("the change", by.value(), least, most)?;
             present(state, subject)
@@ -289,18 +291,18 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             within("the share of health", share, Fixed::raw(1), Fixed::ONE)?;
             match standing(state, subject) {
                 Ok(()) => Err(Refusal::Standing),
-                Err(Refusal::Fallen | Refusal::Away) => Ok(()),
+                Err(Refusal::Dead | Refusal::Away) => Ok(()),
                 Err(why) => Err(why),
             }
         }
         Order::Remove { subject } => present(state, subject),
         Order::Subscribe { listen, .. } => {
             match listen.topical {
-                Topical::Exact(topic) => in_ruleset("topic", topic.index(), rules.topics.count())?,
-                Topical::Family(family) if rules.topics.members(family).is_empty() => {
+                Topical::To(topic) => in_ruleset("topic", topic.index(), rules.topics.count())?,
+                Topical::Under(family) if rules.topics.members(family).is_empty() => {
                     return Err(Refusal::NotInRuleset("family"));
                 }
-                Topical::Family(_) | Topical::Everything => {}
+                Topical::Under(_) | Topical::All => {}
             }
             if let Some(team) = listen.team {
                 in_ruleset("team", team.index(), rules.teams.len())?;
@@ -387,7 +389,7 @@ fn known(state: &State, who: Option<CombatantId>) -> Result<(), Refusal> {
 /// Whether one is in the encounter, standing or not.
 fn present(state: &State, id: CombatantId) -> Result<(), Refusal> {
     match standing(state, id) {
-        Err(Refusal::Fallen | Refusal::Away) => Ok(()),
+        Err(Refusal::Dead | Refusal::Away) => Ok(()),
         otherwise => otherwise,
     }
 }

@@ -1,4 +1,4 @@
-//! What answers a hit beside harm: facts for the host to act on. The core moves nobody unless the attack says so.
+//! What answers a hit beside damage: facts for the host to act on. The core moves nobody unless the attack says so.
 
 use glam::Vec3;
 
@@ -9,9 +9,9 @@ use crate::ids::*;
 use crate::ruleset::{Attack, Away};
 use crate::state::{Life, Swing};
 use crate::statuses::{self, Giving};
-use crate::work::{Meeting, Work};
+use crate::work::{HitCandidate, Work};
 
-use super::r2_amount::Blow;
+use super::r2_amount::AmountContext;
 
 /// Knock-back.
 pub(super) fn push(
@@ -19,11 +19,11 @@ pub(super) fn push(
     attack: &Attack,
     swing: &Swing,
     hit: u64,
-    meeting: &Meeting,
+    candidate: &HitCandidate,
     from: Pose,
 ) {
     let Some(push) = attack.push else { return };
-    let slot = meeting.target.slot();
+    let slot = candidate.target.slot();
     let up = Vec3::from_array(work.rules.up.vector());
     let pose = work.state.combatants.pose[slot];
     let level = |way: Vec3| {
@@ -31,7 +31,7 @@ pub(super) fn push(
         let length = level.length();
         (length > 1.0e-6).then(|| level / length)
     };
-    let into = -meeting.impact.normal;
+    let into = -candidate.impact.normal;
     let way = match push.away {
         Away::FromContact => into,
         Away::FromAttacker => level(Vec3::from_array(pose.at) - Vec3::from_array(from.at)).unwrap_or(into),
@@ -48,7 +48,7 @@ pub(super) fn push(
             combatants.goal_ticks[slot] = ticks;
         }
     }
-    let (attacker, target, impulse) = (swing.attacker, meeting.target, impulse.to_array());
+    let (attacker, target, impulse) = (swing.attacker, candidate.target, impulse.to_array());
     work.publish(Event::HitPushed { hit, attacker, target, impulse, ticks });
 }
 
@@ -75,13 +75,14 @@ pub(super) fn stop(
 }
 
 /// Gathers damage, of which some wanes with time; where there is enough of it, the target staggers.
-pub(super) fn stagger(work: &mut Work<'_>, blow: &Blow, hit: u64, lost: i64, share: Fixed) {
+pub(super) fn stagger(work: &mut Work<'_>, blow: &AmountContext, hit: u64, lost: i64, share: Fixed) {
     let slot = blow.target.slot();
-    let Some(stagger) = work.rules.cast(work.state.combatants.cast[slot]).stagger else { return };
+    let Some(stagger) = work.rules.template(work.state.combatants.template[slot]).stagger else { return };
     let tick = work.state.tick;
     let combatants = &mut work.state.combatants;
     let since = tick - combatants.gathered_at[slot];
-    let waned = (stagger.wanes * Fixed::whole(since.into())).share_of(Fixed::whole(work.rules.rate.into()));
+    let waned =
+        (stagger.recovers * Fixed::whole(since.into())).share_of(Fixed::whole(work.rules.rate.into()));
     let left = combatants.gathered[slot] - waned;
     let left = if left < Fixed::ZERO { Fixed::ZERO } else { left };
     let gathered = left + Fixed::whole(lost) * share;

@@ -1,4 +1,4 @@
-//! What becomes of one blow: gates, intercepts, amount, health, and the fall if health is gone.
+//! What becomes of one blow: gates, intercepts, amount, health, and the death if health is gone.
 //!
 //! The files sort in the order of what they do.
 
@@ -9,7 +9,7 @@ mod r1_gates;
 mod r2_amount;
 mod r2_steps;
 mod r3_health;
-mod r4_fall;
+mod r4_death;
 
 pub(crate) use parts_and_shields::{
     lapse as lapse_shield, lapse_all as lapse_shields, raise as raise_shield,
@@ -17,48 +17,49 @@ pub(crate) use parts_and_shields::{
 pub(crate) use preview::preview;
 #[cfg(feature = "figures")]
 pub(crate) use preview::work_out_again;
-pub use preview::{Preview, PreviewKind};
+pub use preview::{Preview, PreviewDamage};
 pub use r2_amount::Luck;
-pub(crate) use r2_amount::{Blow, Start, Tally};
+pub(crate) use r2_amount::{AmountContext, Start, Tally};
 pub(crate) use r3_health::{
-    Dealt, EchoHarm, deal, deal_echoes, doom, heal, host_harm, host_heal, maximum_of, refresh_maximum,
+    Dealt, PassedDamage, deal, deal_echoes, heal, host_damage, host_heal, kill_on_expiry, maximum_of,
+    refresh_maximum,
 };
 
 use crate::Fixed;
-use crate::event::{CutAt, CutBy, Event, Gate, Listener, Means, Operand, SwingEnd};
+use crate::event::{CutAt, CutBy, Event, Gate, Listener, Operand, SwingEnd, Via};
 use crate::geometry::{Bits, Pose};
-use crate::hooks::{Attempt, Verdict};
+use crate::hooks::{HitContext, Verdict};
 use crate::ids::*;
 use crate::lifecycle;
 use crate::rolls::Occasion;
-use crate::ruleset::{Form, Policy, Sharing, Upon, When};
+use crate::ruleset::{Form, Policy, Sharing, Trigger, When};
 use crate::sheet::Whose;
-use crate::state::{Charging, Child, Contact, Mark, Pending, Swing, next};
+use crate::state::{Charging, Child, Contact, Pending, StruckEntry, Swing, next};
 use crate::statuses;
 use crate::swing;
 use crate::topic;
 use crate::view::View;
-use crate::work::{Meeting, Source, Work};
+use crate::work::{HitCandidate, Source, Work};
 
 use r1_gates::Refused;
 
 /// One meeting of a swing and a target: it lands, or the first gate that does not let it through refuses it.
-pub(crate) fn blow(work: &mut Work<'_>, meeting: &Meeting) {
-    let Some(index) = work.state.swing_index(meeting.swing) else { return };
+pub(crate) fn blow(work: &mut Work<'_>, candidate: &HitCandidate) {
+    let Some(index) = work.state.swing_index(candidate.swing) else { return };
     work.state.counts.attempts += 1;
-    let mark = mark_of(work, index, meeting);
-    let admitted = r1_gates::admit(work, index, meeting);
+    let mark = mark_of(work, index, candidate);
+    let admitted = r1_gates::admit(work, index, candidate);
     if admitted.is_ok() {
-        keep_aura(work, index, meeting);
+        keep_aura(work, index, candidate);
     }
-    match admitted.and_then(|()| r1_gates::pass(work, index, mark, meeting)) {
-        Ok(()) => match ask_intercepts(work, index, meeting) {
-            None => land(work, index, mark, meeting),
-            Some((hook, verdict)) => intercepted(work, index, mark, meeting, hook, verdict),
+    match admitted.and_then(|()| r1_gates::pass(work, index, mark, candidate)) {
+        Ok(()) => match ask_intercepts(work, index, candidate) {
+            None => land(work, index, mark, candidate),
+            Some((hook, verdict)) => intercepted(work, index, mark, candidate, hook, verdict),
         },
         Err(refused) => {
             let passing = refused.gate == Gate::Invulnerable;
-            r1_gates::refuse(work, index, mark, meeting, refused);
+            r1_gates::refuse(work, index, mark, candidate, refused);
             let attack = work.rules.attack(work.state.swings[index].attack);
             if passing && attack.passing_spends {
                 spend_turn(work, index, mark);
@@ -68,14 +69,14 @@ pub(crate) fn blow(work: &mut Work<'_>, meeting: &Meeting) {
 }
 
 /// Whoever is inside an aura and vulnerable bears its statuses.
-fn keep_aura(work: &mut Work<'_>, index: usize, meeting: &Meeting) {
+fn keep_aura(work: &mut Work<'_>, index: usize, candidate: &HitCandidate) {
     let swing = work.state.swings[index];
     let attack = work.rules.attack(swing.attack);
-    if attack.aura.is_empty() || r1_gates::is_vulnerable(work, attack, meeting).is_err() {
+    if attack.aura.is_empty() || r1_gates::is_vulnerable(work, attack, candidate).is_err() {
         return;
     }
     // Without a contact there would be no leaving.
-    let target = meeting.target;
+    let target = candidate.target;
     let Work { state, scratch, .. } = work;
     let touches = |contact: &Contact| !contact.over;
     if scratch.contacts.find(&state.contacts, &state.swings, index, target, touches).is_some() {
@@ -84,10 +85,10 @@ fn keep_aura(work: &mut Work<'_>, index: usize, meeting: &Meeting) {
 }
 
 /// The place of what the swing remembers of the target, on the meeting's struck list: whatever life the target is in.
-fn mark_of(work: &mut Work<'_>, index: usize, meeting: &Meeting) -> usize {
-    let place = entry_of(work, index, meeting.target, meeting.list);
+fn mark_of(work: &mut Work<'_>, index: usize, candidate: &HitCandidate) -> usize {
+    let place = entry_of(work, index, candidate.target, candidate.list);
     let state = &mut *work.state;
-    let target = meeting.target;
+    let target = candidate.target;
     let same_tenant = state.combatants.generation[target.slot()] == target.generation;
     let life = if same_tenant { state.combatants.lives[target.slot()] } else { 0 };
     let anew = work.rules.attack(state.swings[index].attack).policy == Policy::Life;
@@ -104,27 +105,27 @@ fn mark_of(work: &mut Work<'_>, index: usize, meeting: &Meeting) -> usize {
 /// The place of what the swing remembers of a target on one of its struck lists.
 fn entry_of(work: &mut Work<'_>, index: usize, target: CombatantId, list: u16) -> usize {
     let Work { state, scratch, .. } = work;
-    let is = |mark: &Mark| mark.list == list;
+    let is = |mark: &StruckEntry| mark.list == list;
     if let Some(place) = scratch.marks.find(&state.marks, &state.swings, index, target, is) {
         return place;
     }
     let swing = &mut state.swings[index];
-    let place = state.marks.push(&mut swing.marks, Mark::new(target, list));
+    let place = state.marks.push(&mut swing.marks, StruckEntry::new(target, list));
     scratch.marks.add(swing.id, target, place);
     place
 }
 
-fn ask_intercepts(work: &mut Work<'_>, index: usize, meeting: &Meeting) -> Option<(HookId, Verdict)> {
+fn ask_intercepts(work: &mut Work<'_>, index: usize, candidate: &HitCandidate) -> Option<(HookId, Verdict)> {
     let swing = &work.state.swings[index];
-    let attempt = Attempt {
+    let attempt = HitContext {
         swing: swing.id,
         attack: swing.attack,
         attacker: swing.attacker,
-        target: meeting.target,
-        part: meeting.part,
+        target: candidate.target,
+        part: candidate.part,
         window: swing.window,
-        point: meeting.impact.point.to_array(),
-        normal: meeting.impact.normal.to_array(),
+        point: candidate.impact.point.to_array(),
+        normal: candidate.impact.normal.to_array(),
         view: View::of(work.rules, work.state),
     };
     work.scratch.terms.clear();
@@ -139,31 +140,32 @@ fn intercepted(
     work: &mut Work<'_>,
     index: usize,
     mark: usize,
-    meeting: &Meeting,
+    candidate: &HitCandidate,
     hook: HookId,
     verdict: Verdict,
 ) {
     let deflected = verdict == Verdict::Deflect;
     let found = match verdict {
         Verdict::Refuse(why) | Verdict::Retry(why) => Operand::Refused(hook, why),
-        Verdict::Pass | Verdict::Deflect => Operand::Deflected(hook),
+        Verdict::Proceed | Verdict::Deflect => Operand::Deflected(hook),
     };
     let refused = Refused { gate: Gate::Intercepted, wanted: Operand::Passed, found };
-    r1_gates::refuse(work, index, mark, meeting, refused);
+    r1_gates::refuse(work, index, mark, candidate, refused);
     if !matches!(verdict, Verdict::Retry(_)) {
         spend_turn(work, index, mark);
     }
     if deflected {
-        deflect(work, index, meeting);
+        deflect(work, index, candidate);
     }
 }
 
 /// The swing, or its body, ends here. What was thrown flies back from here in the next tick, mirrored at the target.
-fn deflect(work: &mut Work<'_>, index: usize, meeting: &Meeting) {
+fn deflect(work: &mut Work<'_>, index: usize, candidate: &HitCandidate) {
     let swing = work.state.swings[index];
-    let Meeting { target, part, impact, .. } = *meeting;
+    let HitCandidate { target, part, impact, .. } = *candidate;
     let (point, normal) = (impact.point.to_array(), impact.normal.to_array());
-    let (attack, attacker, body) = (swing.attack, swing.attacker, (meeting.body > 0).then_some(meeting.body));
+    let (attack, attacker, body) =
+        (swing.attack, swing.attacker, (candidate.body > 0).then_some(candidate.body));
     work.publish(Event::HitDeflected {
         swing: swing.id,
         attack,
@@ -174,7 +176,7 @@ fn deflect(work: &mut Work<'_>, index: usize, meeting: &Meeting) {
         point,
         normal,
     });
-    let Some(flying) = work.state.flying_index(swing.id, meeting.body) else {
+    let Some(flying) = work.state.flying_index(swing.id, candidate.body) else {
         return lifecycle::end_swing(work, index, SwingEnd::Deflected);
     };
     let body = work.state.flying[flying];
@@ -215,19 +217,19 @@ fn spend_turn(work: &mut Work<'_>, index: usize, mark: usize) {
     mark.last = age;
 }
 
-fn land(work: &mut Work<'_>, index: usize, mark: usize, meeting: &Meeting) {
+fn land(work: &mut Work<'_>, index: usize, mark: usize, candidate: &HitCandidate) {
     let rules = work.rules;
     spend_turn(work, index, mark);
     let state = &mut *work.state;
     let swing = &mut state.swings[index];
     let attack = rules.attack(swing.attack);
-    let target = meeting.target;
+    let target = candidate.target;
     let mark = state.marks.get_mut(mark);
     swing.targets = swing.targets.saturating_add(u16::from(mark.hits == 0));
     mark.hits += 1;
     let (ordinal, life) = (mark.hits, mark.life);
     state.counts.hits += 1;
-    take_target(work, index, meeting);
+    take_target(work, index, candidate);
     let hit = next(&mut work.state.next_hit);
     let swing = work.state.swings[index];
     let seq = work.publish(Event::HitLanded {
@@ -237,50 +239,51 @@ fn land(work: &mut Work<'_>, index: usize, mark: usize, meeting: &Meeting) {
         attacker: swing.attacker,
         target,
         life,
-        part: meeting.part,
+        part: candidate.part,
         window: swing.window,
-        group: (attack.sharing == Sharing::Group).then_some(meeting.list),
-        body: (meeting.body > 0).then_some(meeting.body),
-        point: meeting.impact.point.to_array(),
-        normal: meeting.impact.normal.to_array(),
+        group: (attack.sharing == Sharing::Group).then_some(candidate.list),
+        body: (candidate.body > 0).then_some(candidate.body),
+        point: candidate.impact.point.to_array(),
+        normal: candidate.impact.normal.to_array(),
     });
     order_costs(work, seq);
-    let from = r1_gates::origin(work, &swing, meeting);
-    answers::push(work, attack, &swing, hit, meeting, from);
+    let from = r1_gates::origin(work, &swing, candidate);
+    answers::push(work, attack, &swing, hit, candidate, from);
     answers::stop(work, attack, swing.attacker, target, hit);
-    let blow = blow_of(work, &swing, meeting, hit, ordinal, from);
-    let harms = attack.harm.iter().map(|harm| (harm.kind, Start::Rolled(harm.low, harm.high)));
+    let blow = blow_of(work, &swing, candidate, hit, ordinal, from);
+    let damages =
+        attack.damage.iter().map(|damage| (damage.damage_type, Start::Rolled(damage.low, damage.high)));
     let mut lives = true;
-    if !attack.harm.is_empty() {
-        let (lived, lost) = deal(work, &blow, harms);
+    if !attack.damage.is_empty() {
+        let (lived, lost) = deal(work, &blow, damages);
         lives = lived;
         if lived && lost > 0 {
-            parts_and_shields::wear_part(work, target, meeting.part, lost);
-            answers::stagger(work, &blow, hit, lost, attack.staggers);
+            parts_and_shields::wear_part(work, target, candidate.part, lost);
+            answers::stagger(work, &blow, hit, lost, attack.stagger_damage);
         }
     }
     work.scratch.terms.clear();
-    // What deals no harm is no stroke.
-    let strikes = !attack.harm.is_empty();
+    // Only damaging hits trigger these statuses.
+    let strikes = !attack.damage.is_empty();
     if lives {
         if let Some((low, high)) = attack.heals {
             heal(work, &blow, Start::Rolled(low, high));
         }
-        statuses::give(work, &attack.gives, target, swing.attacker, swing.credit, None);
+        statuses::give(work, &attack.inflicts, target, swing.attacker, swing.credit, None);
         if strikes {
-            statuses::gifts(work, Upon::Struck, target, swing.attacker);
+            statuses::grants(work, Trigger::Struck, target, swing.attacker);
         }
     }
     if let Some(attacker) = swing.attacker {
-        statuses::give(work, &attack.gives_self, attacker, Some(attacker), swing.credit, None);
+        statuses::give(work, &attack.inflicts_self, attacker, Some(attacker), swing.credit, None);
         if lives && strikes {
-            statuses::gifts(work, Upon::Hits, attacker, Some(target));
+            statuses::grants(work, Trigger::Hits, attacker, Some(target));
         }
     }
     deal_echoes(work);
-    let pose = Pose { at: meeting.impact.point.to_array(), ..Pose::IDENTITY };
+    let pose = Pose { at: candidate.impact.point.to_array(), ..Pose::IDENTITY };
     swing::child(work, index, When::Hit, pose);
-    count_body_hit(work, meeting, attack.form);
+    count_body_hit(work, candidate, attack.form);
 }
 
 /// What intercepts ask for the hit is ordered now that it has landed.
@@ -301,13 +304,20 @@ fn order_costs(work: &mut Work<'_>, seq: u64) {
 }
 
 /// The blow of a meeting that lands.
-fn blow_of(work: &Work<'_>, swing: &Swing, meeting: &Meeting, hit: u64, ordinal: u32, from: Pose) -> Blow {
+fn blow_of(
+    work: &Work<'_>,
+    swing: &Swing,
+    candidate: &HitCandidate,
+    hit: u64,
+    ordinal: u32,
+    from: Pose,
+) -> AmountContext {
     let attack = work.rules.attack(swing.attack);
     let occasion = Occasion {
         attacker: swing.key,
-        means: attack.key,
+        via: attack.key,
         start: swing.start.into(),
-        target: work.state.combatants.key[meeting.target.slot()],
+        target: work.state.combatants.key[candidate.target.slot()],
         ordinal: ordinal.into(),
     };
     let charge = match (swing.charging, attack.charge) {
@@ -316,45 +326,45 @@ fn blow_of(work: &Work<'_>, swing: &Swing, meeting: &Meeting, hit: u64, ordinal:
     };
     let dealer = match work.state.whose(swing.attacker) {
         present @ Whose::Present(_) if attack.live => present,
-        _ => Whose::Captured(swing.captured, swing.cast),
+        _ => Whose::Captured(swing.captured, swing.template),
     };
-    Blow {
+    AmountContext {
         credit: swing.credit,
         team: Some(swing.team),
         hit: Some(hit),
-        part: Some(meeting.part),
+        part: Some(candidate.part),
         charge,
-        way: Some((glam::Vec3::from_array(from.at), meeting.impact.point)),
+        way: Some((glam::Vec3::from_array(from.at), candidate.impact.point)),
         dealer,
         occasion: Some(occasion),
         absolute: attack.absolute,
-        ..Blow::plain(meeting.target, swing.attacker, Means::Attack(swing.attack))
+        ..AmountContext::plain(candidate.target, swing.attacker, Via::Attack(swing.attack))
     }
 }
 
 /// A beam went through one more target in this tick, or stops at it: then it is drawn no farther.
-fn take_target(work: &mut Work<'_>, index: usize, meeting: &Meeting) {
+fn take_target(work: &mut Work<'_>, index: usize, candidate: &HitCandidate) {
     let swing = &mut work.state.swings[index];
     swing.taken = swing.taken.saturating_add(1);
     let Form::Beam(beam) = work.rules.attack(swing.attack).form else { return };
     if swing.taken == beam.pierce.saturating_add(1) {
         // They stand by rising swing.
         let beams = &mut work.scratch.detection.beams;
-        let first = beams.partition_point(|line| line.swing < meeting.swing);
-        for line in beams[first..].iter_mut().take_while(|line| line.swing == meeting.swing) {
-            line.stop_at(meeting.depth);
+        let first = beams.partition_point(|line| line.swing < candidate.swing);
+        for line in beams[first..].iter_mut().take_while(|line| line.swing == candidate.swing) {
+            line.stop_at(candidate.depth);
         }
     }
 }
 
-/// A thrown body that has struck as many as it can ends.
-fn count_body_hit(work: &mut Work<'_>, meeting: &Meeting, form: Form) {
-    let Form::Thrown(throw) = form else { return };
-    let Some(place) = work.state.flying_index(meeting.swing, meeting.body) else { return };
+/// A projectile that has struck as many as it can ends.
+fn count_body_hit(work: &mut Work<'_>, candidate: &HitCandidate, form: Form) {
+    let Form::Projectile(projectile) = form else { return };
+    let Some(place) = work.state.flying_index(candidate.swing, candidate.body) else { return };
     let body = &mut work.state.flying[place];
     body.struck += 1;
-    if body.struck > throw.pierce {
-        let pose = Pose { at: meeting.impact.point.to_array(), ..body.pose };
+    if body.struck > projectile.pierce {
+        let pose = Pose { at: candidate.impact.point.to_array(), ..body.pose };
         swing::end_body(work, place, SwingEnd::Spent, pose);
     }
 }

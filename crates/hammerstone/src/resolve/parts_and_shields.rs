@@ -105,7 +105,7 @@ pub(crate) fn lapse(work: &mut Work<'_>, subject: CombatantId, application: Appl
     }
 }
 
-/// All shields end: their bearer has fallen, or is away.
+/// All shields end: their bearer has died, or is away.
 pub(crate) fn lapse_all(work: &mut Work<'_>, subject: CombatantId) {
     loop {
         let combatants = &mut work.state.combatants;
@@ -124,7 +124,7 @@ pub(crate) fn lapse_all(work: &mut Work<'_>, subject: CombatantId) {
 pub(super) fn wear_part(work: &mut Work<'_>, subject: CombatantId, part: u16, amount: i64) {
     let slot = subject.slot();
     let combatants = &mut work.state.combatants;
-    let authored = &work.rules.cast(combatants.cast[slot]).parts[usize::from(part)];
+    let authored = &work.rules.template(combatants.template[slot]).parts[usize::from(part)];
     let Some(points) = authored.points else { return };
     if combatants.is_broken(slot, part) {
         return;

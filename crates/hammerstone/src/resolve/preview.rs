@@ -3,7 +3,7 @@
 use crate::Fixed;
 use crate::budget::Budget;
 use crate::event::LedgerLine;
-use crate::event::Means;
+use crate::event::Via;
 use crate::hooks::Hearing;
 use crate::ids::*;
 use crate::orders::Refusal;
@@ -12,29 +12,29 @@ use crate::ruleset::Rules;
 use crate::state::State;
 use crate::work::Source;
 
-use super::r2_amount::{self, Blow, Ground, Luck, Start, Tally};
-use super::r3_health::{OnTheWay, Running, amount_of_healing, one_kind};
+use super::r2_amount::{self, AmountContext, Ground, Luck, Start, Tally};
+use super::r3_health::{OnTheWay, Running, amount_of_healing, one_damage_type};
 
 /// What a blow would come to.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct Preview {
-    /// Each kind of harm, with its ledger.
-    pub kinds: Vec<PreviewKind>,
+    /// Each damage type, with its ledger.
+    pub damage_types: Vec<PreviewDamage>,
     /// What it would heal, before what is missing of the maximum, with its ledger.
     pub heals: Option<(i64, Vec<LedgerLine>)>,
     /// Health before and after; what is absorbed and healed comes on top.
     pub health: (i64, i64),
     /// Whether it would be critical.
     pub critical: bool,
-    /// Whether the target would fall.
-    pub falls: bool,
+    /// Whether the target would die.
+    pub deaths: bool,
 }
 
-/// One kind of harm of a preview.
+/// One damage type of a preview.
 #[derive(Clone, PartialEq, Eq, Debug)]
-pub struct PreviewKind {
-    /// The kind.
-    pub kind: KindId,
+pub struct PreviewDamage {
+    /// The damage type.
+    pub damage_type: DamageTypeId,
     /// What health would lose, in points.
     pub amount: i64,
     /// What would be absorbed and heal instead.
@@ -51,24 +51,24 @@ fn foreseen(
     attack: AttackId,
     (target, part): (CombatantId, u16),
     luck: Luck,
-) -> Result<Blow, Refusal> {
+) -> Result<AmountContext, Refusal> {
     let standing = |who: CombatantId| state.combatants.standing(who).map(|()| who.slot());
     let authored = rules.attacks.get(attack.index()).ok_or(Refusal::NotInRuleset("attack"))?;
     let (own, slot) = (standing(attacker)?, standing(target)?);
     let combatants = &state.combatants;
-    if usize::from(part) >= rules.cast(combatants.cast[slot]).parts.len() {
+    if usize::from(part) >= rules.template(combatants.template[slot]).parts.len() {
         return Err(Refusal::NoSuchPart);
     }
     let started = combatants.start_counts.items(combatants.starts[own]).find(|(of, _)| *of == attack);
     let occasion = Occasion {
         attacker: combatants.key[own],
-        means: authored.key,
+        via: authored.key,
         start: started.map_or(0, |(_, count)| u64::from(*count)) + 1,
         target: combatants.key[slot],
         ordinal: 1,
     };
     let at = |slot: usize| glam::Vec3::from_array(combatants.pose[slot].at);
-    let blow = Blow {
+    let blow = AmountContext {
         credit: Some(combatants.credit[own]),
         team: Some(combatants.team[own]),
         part: Some(part),
@@ -78,10 +78,10 @@ fn foreseen(
         occasion: Some(occasion),
         absolute: authored.absolute,
         luck,
-        ..Blow::plain(target, Some(attacker), Means::Attack(attack))
+        ..AmountContext::plain(target, Some(attacker), Via::Attack(attack))
     };
     let critical = r2_amount::critical(&Ground { rules, state, amends: &[] }, &blow);
-    Ok(Blow { critical, ..blow })
+    Ok(AmountContext { critical, ..blow })
 }
 
 /// What the blow would come to, with its ledgers.
@@ -100,14 +100,15 @@ pub(crate) fn preview(
     let health = i64::from(state.combatants.health[blow.target.slot()]);
     let (mut running, mut tally, mut echoes) = (Running::new(health), Tally::default(), Vec::new());
     let (mut budget, cause) = (Budget::default(), Source::default());
-    let mut kinds = Vec::new();
-    for harm in &authored.harm {
+    let mut damage_types = Vec::new();
+    for damage in &authored.damage {
         let mut ledger = Vec::new();
         let (running, tally, echoes) = (&mut running, &mut tally, &mut echoes);
         let on_the_way = OnTheWay { running, tally, echoes, budget: &mut budget, cause };
-        let start = Start::Rolled(harm.low, harm.high);
-        let (amount, absorbed) = one_kind(&ground, &blow, harm.kind, start, on_the_way, hearing, &mut ledger);
-        kinds.push(PreviewKind { kind: harm.kind, amount, absorbed, ledger });
+        let start = Start::Rolled(damage.low, damage.high);
+        let (amount, absorbed) =
+            one_damage_type(&ground, &blow, damage.damage_type, start, on_the_way, hearing, &mut ledger);
+        damage_types.push(PreviewDamage { damage_type: damage.damage_type, amount, absorbed, ledger });
     }
     let heals = authored.heals.map(|(low, high)| {
         let mut ledger = Vec::new();
@@ -115,8 +116,8 @@ pub(crate) fn preview(
         let amount = amount_of_healing(ground, &blow, start, &mut tally, hearing, &mut ledger);
         (amount, ledger)
     });
-    let (critical, falls) = (blow.critical.is_some(), running.left == 0);
-    Ok(Preview { kinds, heals, health: (health, running.left), critical, falls })
+    let (critical, deaths) = (blow.critical.is_some(), running.left == 0);
+    Ok(Preview { damage_types, heals, health: (health, running.left), critical, deaths })
 }
 
 /// Works out the same blow so many times, and gives the sum of what it comes to; only for measuring.
@@ -137,13 +138,13 @@ pub(crate) fn work_out_again(
         let Ok(blow) = foreseen(rules, state, attacker, attack, struck, Luck::Next) else { return 0 };
         scratch.tally.clear();
         let mut running = Running::new(state.combatants.health[target.slot()].into());
-        for harm in &rules.attack(attack).harm {
+        for damage in &rules.attack(attack).damage {
             let (tally, echoes) = (&mut scratch.tally, &mut scratch.echoes);
             let (budget, cause) = (&mut Budget::default(), Source::default());
             let on_the_way = OnTheWay { running: &mut running, tally, echoes, budget, cause };
-            let start = Start::Rolled(harm.low, harm.high);
+            let start = Start::Rolled(damage.low, damage.high);
             let deaf = &mut crate::hooks::Deaf;
-            sum += one_kind(&ground, &blow, harm.kind, start, on_the_way, deaf, &mut ()).0;
+            sum += one_damage_type(&ground, &blow, damage.damage_type, start, on_the_way, deaf, &mut ()).0;
         }
     }
     sum

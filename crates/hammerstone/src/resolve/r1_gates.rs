@@ -8,8 +8,8 @@ use crate::geometry::Pose;
 use crate::ids::*;
 use crate::ruleset::{Attack, Form, Policy, Sharing, Side};
 use crate::sheet;
-use crate::state::{Life, Mark, Swing};
-use crate::work::{Meeting, Work};
+use crate::state::{Life, StruckEntry, Swing};
+use crate::work::{HitCandidate, Work};
 
 /// The gate that refused, what it wanted, and what it found.
 pub(super) struct Refused {
@@ -23,30 +23,35 @@ fn refuse_by(gate: Gate, wanted: Operand, found: Operand) -> Result<(), Refused>
 }
 
 /// Lets the meeting in as far as the struck list, or says which gate refuses it.
-pub(super) fn admit(work: &Work<'_>, index: usize, meeting: &Meeting) -> Result<(), Refused> {
+pub(super) fn admit(work: &Work<'_>, index: usize, candidate: &HitCandidate) -> Result<(), Refused> {
     let swing = &work.state.swings[index];
     let attack = work.rules.attack(swing.attack);
-    swing_goes_on(work, swing, meeting)?;
-    target_is_there(work, meeting)?;
-    target_may_be_struck(work, swing, attack, meeting)?;
-    comes_the_right_way(work, swing, attack, meeting)
+    swing_goes_on(work, swing, candidate)?;
+    target_is_there(work, candidate)?;
+    target_may_be_struck(work, swing, attack, candidate)?;
+    comes_the_right_way(work, swing, attack, candidate)
 }
 
 /// Lets what was admitted pass, or says which gate refuses it. The last gate, the intercepts, is asked elsewhere.
-pub(super) fn pass(work: &Work<'_>, index: usize, mark: usize, meeting: &Meeting) -> Result<(), Refused> {
+pub(super) fn pass(
+    work: &Work<'_>,
+    index: usize,
+    mark: usize,
+    candidate: &HitCandidate,
+) -> Result<(), Refused> {
     let swing = &work.state.swings[index];
     let attack = work.rules.attack(swing.attack);
-    turn_has_come(work, swing, attack, work.state.marks.get(mark), meeting)?;
-    is_vulnerable(work, attack, meeting)
+    turn_has_come(work, swing, attack, work.state.marks.get(mark), candidate)?;
+    is_vulnerable(work, attack, candidate)
 }
 
-fn swing_goes_on(work: &Work<'_>, swing: &Swing, meeting: &Meeting) -> Result<(), Refused> {
-    if Some(meeting.target) == swing.attacker {
+fn swing_goes_on(work: &Work<'_>, swing: &Swing, candidate: &HitCandidate) -> Result<(), Refused> {
+    if Some(candidate.target) == swing.attacker {
         return refuse_by(Gate::OwnBody, Operand::OtherBody, Operand::OwnBody);
     }
     if let Some(why) = swing.ended {
-        // Where both land, what was found before the attacker fell still counts.
-        let lands = work.rules.both_land && why == SwingEnd::Fallen && work.scratch.source.pass == 0;
+        // Where both land, what was found before the attacker died still counts.
+        let lands = work.rules.both_land && why == SwingEnd::Died && work.scratch.source.pass == 0;
         if lands {
             return Ok(());
         }
@@ -58,11 +63,11 @@ fn swing_goes_on(work: &Work<'_>, swing: &Swing, meeting: &Meeting) -> Result<()
     Ok(())
 }
 
-fn target_is_there(work: &Work<'_>, meeting: &Meeting) -> Result<(), Refused> {
-    let life = work.state.combatants.life_of(meeting.target);
+fn target_is_there(work: &Work<'_>, candidate: &HitCandidate) -> Result<(), Refused> {
+    let life = work.state.combatants.life_of(candidate.target);
     let gate = match life {
         Life::Standing => return Ok(()),
-        Life::Fallen => Gate::Fallen,
+        Life::Dead => Gate::Dead,
         Life::Away => Gate::Away,
         Life::Gone => Gate::Gone,
     };
@@ -74,12 +79,12 @@ fn target_may_be_struck(
     work: &Work<'_>,
     swing: &Swing,
     attack: &Attack,
-    meeting: &Meeting,
+    candidate: &HitCandidate,
 ) -> Result<(), Refused> {
     let (rules, combatants) = (work.rules, &work.state.combatants);
-    let slot = meeting.target.slot();
-    let cast = rules.cast(combatants.cast[slot]);
-    let layer = cast.parts[usize::from(meeting.part)].layer;
+    let slot = candidate.target.slot();
+    let template = rules.template(combatants.template[slot]);
+    let layer = template.parts[usize::from(candidate.part)].layer;
     if !attack.meets_layer(layer) {
         return refuse_by(Gate::Layer, Operand::Layers(attack.layers()), Operand::Layer(layer));
     }
@@ -91,15 +96,15 @@ fn target_may_be_struck(
         return Ok(());
     }
     // Its own, what statuses lend it, and those of the part.
-    let part = &cast.parts[usize::from(meeting.part)];
+    let part = &template.parts[usize::from(candidate.part)];
     let tags =
-        sheet::tags(rules, &*work.state, slot) | part.tags_when(combatants.is_broken(slot, meeting.part));
+        sheet::tags(rules, &*work.state, slot) | part.tags_when(combatants.is_broken(slot, candidate.part));
     if tags & attack.needs_tags != attack.needs_tags {
         return refuse_by(Gate::Tags, Operand::AllTags(attack.needs_tags), Operand::Tags(tags));
     }
     if tags & attack.spares_tags != 0 {
-        let carried = tags & attack.spares_tags;
-        return refuse_by(Gate::Tags, Operand::NoTags(attack.spares_tags), Operand::Tags(carried));
+        let melee = tags & attack.spares_tags;
+        return refuse_by(Gate::Tags, Operand::NoTags(attack.spares_tags), Operand::Tags(melee));
     }
     Ok(())
 }
@@ -109,15 +114,15 @@ fn comes_the_right_way(
     work: &Work<'_>,
     swing: &Swing,
     attack: &Attack,
-    meeting: &Meeting,
+    candidate: &HitCandidate,
 ) -> Result<(), Refused> {
-    let from = Vec3::from_array(origin(work, swing, meeting).at);
+    let from = Vec3::from_array(origin(work, swing, candidate).at);
     if let Some(direction) = attack.direction {
         let up = Vec3::from_array(work.rules.up.vector());
         let cosine = match direction.side {
-            Side::Above => meeting.impact.normal.dot(up),
+            Side::Above => candidate.impact.normal.dot(up),
             Side::Before | Side::Behind => {
-                let before = sheet::before(work.rules, work.state, meeting.target.slot(), from);
+                let before = sheet::before(work.rules, work.state, candidate.target.slot(), from);
                 if direction.side == Side::Before { before } else { -before }
             }
         };
@@ -128,7 +133,7 @@ fn comes_the_right_way(
     }
     if attack.clear_line {
         // To just before the point, which may lie on an obstacle's own surface.
-        let way = meeting.impact.point - from;
+        let way = candidate.impact.point - from;
         let length = way.length();
         let reach = length - 0.01;
         if reach > 0.0
@@ -141,28 +146,28 @@ fn comes_the_right_way(
 }
 
 /// Where an attack comes from: where it was placed, where its body was when the tick began, or its attacker.
-pub(super) fn origin(work: &Work<'_>, swing: &Swing, meeting: &Meeting) -> Pose {
-    let body = work.state.flying_index(meeting.swing, meeting.body).map(|place| work.state.flying[place]);
+pub(super) fn origin(work: &Work<'_>, swing: &Swing, candidate: &HitCandidate) -> Pose {
+    let body = work.state.flying_index(candidate.swing, candidate.body).map(|place| work.state.flying[place]);
     let attacker = || swing.attacker.map(|attacker| work.state.combatants.pose[attacker.slot()]);
     body.map(|body| body.before).or(swing.anchor).or_else(attacker).unwrap_or(Pose::IDENTITY)
 }
 
-/// Struck list, rhythm and quota.
+/// Struck list, interval and maximum of targets.
 fn turn_has_come(
     work: &Work<'_>,
     swing: &Swing,
     attack: &Attack,
-    mark: &Mark,
-    meeting: &Meeting,
+    mark: &StruckEntry,
+    candidate: &HitCandidate,
 ) -> Result<(), Refused> {
     let turns = match attack.policy {
         Policy::Once | Policy::Life => mark.turns,
         Policy::Window if mark.window == swing.window => mark.turns_in_window,
         Policy::Window => 0,
-        Policy::Rhythm(every) => {
+        Policy::Interval(every) => {
             let since = swing.age - mark.last;
             if mark.turns > 0 && since < every {
-                return refuse_by(Gate::Rhythm, Operand::Ticks(every), Operand::Ticks(since));
+                return refuse_by(Gate::Interval, Operand::Ticks(every), Operand::Ticks(since));
             }
             0
         }
@@ -170,59 +175,79 @@ fn turn_has_come(
     if turns > 0 {
         return refuse_by(Gate::Struck, Operand::Turns(0), Operand::Turns(turns));
     }
-    if let Some(most) = attack.most
+    if let Some(most) = attack.max_targets
         && mark.hits == 0
         && swing.targets >= most
     {
-        return refuse_by(Gate::Quota, Operand::Targets(most.into()), Operand::Targets(swing.targets.into()));
+        return refuse_by(
+            Gate::MaxTargets,
+            Operand::Targets(most.into()),
+            Operand::Targets(swing.targets.into()),
+        );
     }
-    if let Some((may, has)) = went_through(work, swing, attack, meeting)
+    if let Some((may, has)) = went_through(work, swing, attack, candidate)
         && has >= may
     {
-        return refuse_by(Gate::Quota, Operand::Targets(may), Operand::Targets(has));
+        return refuse_by(Gate::MaxTargets, Operand::Targets(may), Operand::Targets(has));
     }
     Ok(())
 }
 
-/// How many targets a beam in this tick, or a thrown body, may go through and stop in, and how many it has.
-fn went_through(work: &Work<'_>, swing: &Swing, attack: &Attack, meeting: &Meeting) -> Option<(u32, u32)> {
+/// How many targets a beam in this tick, or a projectile, may go through and stop in, and how many it has.
+fn went_through(
+    work: &Work<'_>,
+    swing: &Swing,
+    attack: &Attack,
+    candidate: &HitCandidate,
+) -> Option<(u32, u32)> {
     match attack.form {
         Form::Beam(beam) => Some((u32::from(beam.pierce) + 1, swing.taken.into())),
-        Form::Thrown(throw) => {
-            let body = &work.state.flying[work.state.flying_index(meeting.swing, meeting.body)?];
-            let struck = if body.ended.is_some() { u32::from(throw.pierce) + 1 } else { body.struck.into() };
-            Some((u32::from(throw.pierce) + 1, struck))
+        Form::Projectile(projectile) => {
+            let body = &work.state.flying[work.state.flying_index(candidate.swing, candidate.body)?];
+            let struck =
+                if body.ended.is_some() { u32::from(projectile.pierce) + 1 } else { body.struck.into() };
+            Some((u32::from(projectile.pierce) + 1, struck))
         }
         _ => None,
     }
 }
 
-pub(super) fn is_vulnerable(work: &Work<'_>, attack: &Attack, meeting: &Meeting) -> Result<(), Refused> {
-    if !work.rules.uses.protects {
+pub(super) fn is_vulnerable(
+    work: &Work<'_>,
+    attack: &Attack,
+    candidate: &HitCandidate,
+) -> Result<(), Refused> {
+    if !work.rules.uses.invulnerable {
         return Ok(());
     }
-    let protects = |status: StatusId| {
+    let invulnerable = |status: StatusId| {
         let authored = work.rules.status(status);
-        authored.protects && authored.lets & attack.tags == 0 && !attack.ignores.contains(&status)
+        authored.invulnerable && authored.lets & attack.tags == 0 && !attack.ignores.contains(&status)
     };
-    let borne = work.state.running_on(meeting.target.slot()).map(|application| application.status);
-    match { borne }.find(|&status| protects(status)) {
+    let statuses_of = work.state.running_on(candidate.target.slot()).map(|application| application.status);
+    match { statuses_of }.find(|&status| invulnerable(status)) {
         Some(status) => refuse_by(Gate::Invulnerable, Operand::Vulnerable, Operand::Status(status)),
         None => Ok(()),
     }
 }
 
 /// Counts a refusal, and publishes it if it is this gate's first for the swing and the target.
-pub(super) fn refuse(work: &mut Work<'_>, index: usize, mark: usize, meeting: &Meeting, refused: Refused) {
+pub(super) fn refuse(
+    work: &mut Work<'_>,
+    index: usize,
+    mark: usize,
+    candidate: &HitCandidate,
+    refused: Refused,
+) {
     let Refused { gate, wanted, found } = refused;
     work.state.counts.refused[gate as usize] += 1;
     // A target between two turns stops a beam as it does at its turn.
-    if matches!(gate, Gate::Struck | Gate::Rhythm) {
-        super::take_target(work, index, meeting);
+    if matches!(gate, Gate::Struck | Gate::Interval) {
+        super::take_target(work, index, candidate);
     }
     let swing = &work.state.swings[index];
     let (swing, attack, attacker) = (swing.id, swing.attack, swing.attacker);
-    let Meeting { target, part, .. } = *meeting;
+    let HitCandidate { target, part, .. } = *candidate;
     if first_of_its_gate(work, index, mark, gate) {
         work.publish(Event::HitRefused { swing, attack, attacker, target, part, gate, wanted, found });
     }
@@ -233,7 +258,7 @@ fn first_of_its_gate(work: &mut Work<'_>, index: usize, mark: usize, gate: Gate)
     let bit = 1 << gate as u16;
     let target = work.state.marks.get(mark).target;
     let shared = work.rules.attack(work.state.swings[index].attack).sharing == Sharing::Swing;
-    let mark = if shared { mark } else { super::entry_of(work, index, target, Mark::OF_ALL_LISTS) };
+    let mark = if shared { mark } else { super::entry_of(work, index, target, StruckEntry::OF_ALL_LISTS) };
     let refused = &mut work.state.marks.get_mut(mark).refused;
     let first = *refused & bit == 0;
     *refused |= bit;

@@ -1,31 +1,31 @@
-//! The amount of one kind in one blow, and of healing: the ruleset's steps, each a line of the ledger where one is kept.
+//! The amount of one damage type in one blow, and of healing: the ruleset's steps, each a line of the ledger where one is kept.
 //!
 //! Nothing here changes the state: what guards and shields take is noted in the [`Tally`], for the blow to settle.
 
 use glam::Vec3;
 
 use crate::Fixed;
-use crate::event::{Cause, Echo, LedgerLine, LedgerStep, Means, Note};
+use crate::event::{Cause, Echo, LedgerLine, LedgerStep, Note, Via};
 use crate::hooks::{Amend, Hearing};
 use crate::ids::*;
 use crate::rolls::{Occasion, Purpose};
-use crate::ruleset::{Attack, By, Chance, Rules, Step};
+use crate::ruleset::{Attack, Chance, Modifier, Rules, Step};
 use crate::sheet::Whose;
 use crate::state::State;
 
-/// One blow, beat or other harm, or healing, on its way to a target that stands.
+/// One blow, pulse or other damage, or healing, on its way to a target that stands.
 #[derive(Clone, Copy, Debug)]
-pub(crate) struct Blow {
+pub(crate) struct AmountContext {
     pub(crate) target: CombatantId,
     pub(crate) source: Option<CombatantId>,
     /// Who gets the credit, where that was settled when the swing or the status began.
     pub(crate) credit: Option<CombatantId>,
     /// The team that it counts for.
     pub(crate) team: Option<TeamId>,
-    pub(crate) means: Means,
+    pub(crate) via: Via,
     pub(crate) hit: Option<u64>,
     pub(crate) part: Option<u16>,
-    /// What the base amount is multiplied by: charge, strength, pile.
+    /// What the base amount is multiplied by: charge, strength, stack.
     pub(crate) charge: Option<Fixed>,
     pub(crate) strength: Option<(Fixed, u16)>,
     /// Where it comes from, and where it touches, for blows.
@@ -40,23 +40,23 @@ pub(crate) struct Blow {
     pub(crate) luck: Luck,
 }
 
-impl Blow {
+impl AmountContext {
     /// The attack that strikes it, if one does.
     pub(super) fn attack<'a>(&self, rules: &'a Rules) -> Option<&'a Attack> {
-        match self.means {
-            Means::Attack(attack) => Some(rules.attack(attack)),
+        match self.via {
+            Via::Attack(attack) => Some(rules.attack(attack)),
             _ => None,
         }
     }
 
-    /// Harm or healing by `means` and nothing else.
-    pub(crate) fn plain(target: CombatantId, source: Option<CombatantId>, means: Means) -> Blow {
-        Blow {
+    /// Damage or healing by `via` and nothing else.
+    pub(crate) fn plain(target: CombatantId, source: Option<CombatantId>, via: Via) -> AmountContext {
+        AmountContext {
             target,
             source,
             credit: None,
             team: None,
-            means,
+            via,
             hit: None,
             part: None,
             charge: None,
@@ -95,7 +95,7 @@ pub(crate) enum Start {
     Bare(i64),
 }
 
-/// What amounts are worked out upon.
+/// What amounts are worked out on.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Ground<'a> {
     pub(crate) rules: &'a Rules,
@@ -103,7 +103,7 @@ pub(crate) struct Ground<'a> {
     pub(crate) amends: &'a [Amend],
 }
 
-/// What was taken on the way to one blow's amounts, over all its kinds.
+/// What was taken on the way to one blow's amounts, over all its damage types.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Tally {
     /// The guard that took, and how much.
@@ -111,7 +111,7 @@ pub(crate) struct Tally {
     /// What shields absorbed, in the order in which they did.
     pub(crate) shields: Vec<Absorbed>,
     /// The changes of the step that is being taken.
-    pub(super) changes: Vec<(Cause, By, &'static str)>,
+    pub(super) changes: Vec<(Cause, Modifier, &'static str)>,
 }
 
 impl Tally {
@@ -151,9 +151,9 @@ impl Sink for Vec<LedgerLine> {
 /// An amount on its way through the steps.
 pub(super) struct Account<'a, S> {
     pub(super) ground: Ground<'a>,
-    pub(super) blow: &'a Blow,
-    /// The kind of harm; none for healing.
-    pub(super) kind: Option<KindId>,
+    pub(super) blow: &'a AmountContext,
+    /// The damage type; none for healing.
+    pub(super) damage_type: Option<DamageTypeId>,
     pub(super) amount: Fixed,
     pub(super) tally: &'a mut Tally,
     pub(super) hearing: &'a mut dyn Hearing,
@@ -161,7 +161,7 @@ pub(super) struct Account<'a, S> {
 }
 
 /// Chance and multiplier of a blow that is critical. One roll for the whole blow.
-pub(super) fn critical(ground: &Ground<'_>, blow: &Blow) -> Option<(Fixed, Fixed)> {
+pub(super) fn critical(ground: &Ground<'_>, blow: &AmountContext) -> Option<(Fixed, Fixed)> {
     let Ground { rules, state, .. } = *ground;
     let attack = blow.attack(rules)?;
     let critical = match attack.critical {
@@ -169,7 +169,7 @@ pub(super) fn critical(ground: &Ground<'_>, blow: &Blow) -> Option<(Fixed, Fixed
         Chance::Own(critical) => critical,
         Chance::Never => return None,
     };
-    if rules.cast(state.combatants.cast[blow.target.slot()]).never_critical {
+    if rules.template(state.combatants.template[blow.target.slot()]).never_critical {
         return None;
     }
     let with = |base: Fixed, stat: Option<StatId>| {
@@ -190,9 +190,9 @@ pub(super) fn critical(ground: &Ground<'_>, blow: &Blow) -> Option<(Fixed, Fixed
 }
 
 impl<S: Sink> Account<'_, S> {
-    /// The amount of harm in whole points, after all steps. Below 0 it is absorbed: it heals. Steps that have nothing to look at
+    /// The amount of damage in whole points, after all steps. Below 0 it is absorbed: it heals. Steps that have nothing to look at
     /// leave no line. What is absorbed takes no further step but limits and rounding.
-    pub(super) fn of_harm(mut self, start: Start) -> i64 {
+    pub(super) fn of_damage(mut self, start: Start) -> i64 {
         for &step in &self.ground.rules.steps {
             if self.amount >= Fixed::ZERO || matches!(step, Step::Limits | Step::Rounding) {
                 self.take(step, start);

@@ -5,12 +5,12 @@ use crate::event::{Cause, LedgerStep, Note};
 use crate::hooks::StepCall;
 use crate::ids::*;
 use crate::rolls::Purpose;
-use crate::ruleset::{By, Flow, HealStep, Party, Step};
+use crate::ruleset::{Direction, HealStep, Modifier, Role, Step};
 use crate::sheet::{self, Whose};
 use crate::state::Pool;
 use crate::view::View;
 
-use super::r2_amount::{Absorbed, Account, Blow, Luck, Sink, Start};
+use super::r2_amount::{Absorbed, Account, AmountContext, Luck, Sink, Start};
 
 impl<S: Sink> Account<'_, S> {
     pub(super) fn take(&mut self, step: Step, start: Start) {
@@ -24,13 +24,20 @@ impl<S: Sink> Account<'_, S> {
                 }
             }
             Step::Part => self.part(line),
-            Step::Attacker => self.change_by(line, self.blow.dealer, Flow::DealsHarm, Some(self.blow.target)),
+            Step::Attacker => {
+                self.change_by(line, self.blow.dealer, Direction::DealsDamage, Some(self.blow.target))
+            }
             Step::Relation => self.relation(line),
             Step::Guard => self.guard(line),
             Step::Resistance => self.resistance(line),
             Step::Armour => self.armour(line),
             Step::Target => {
-                self.change_by(line, Whose::Present(self.slot()), Flow::TakesHarm, self.present_source());
+                self.change_by(
+                    line,
+                    Whose::Present(self.slot()),
+                    Direction::TakesDamage,
+                    self.present_source(),
+                );
             }
             Step::Distance => self.distance(line),
             Step::Amended => self.amended(line),
@@ -47,10 +54,15 @@ impl<S: Sink> Account<'_, S> {
             HealStep::Base => self.base(line, start),
             HealStep::Stats => self.stats(line),
             HealStep::Given => {
-                self.change_by(line, self.blow.dealer, Flow::GivesHealing, Some(self.blow.target));
+                self.change_by(line, self.blow.dealer, Direction::GivesHealing, Some(self.blow.target));
             }
             HealStep::Taken => {
-                self.change_by(line, Whose::Present(self.slot()), Flow::TakesHealing, self.present_source());
+                self.change_by(
+                    line,
+                    Whose::Present(self.slot()),
+                    Direction::TakesHealing,
+                    self.present_source(),
+                );
             }
             HealStep::Own(own) => self.own(line, own),
             HealStep::Rounding => self.round(line),
@@ -88,47 +100,51 @@ impl<S: Sink> Account<'_, S> {
         if let Some(charge) = self.blow.charge {
             self.times(LedgerStep::Charge, charge, Note::Times(charge));
         }
-        if let Some((strength, pile)) = self.blow.strength {
+        if let Some((strength, stacks)) = self.blow.strength {
             if strength != Fixed::ONE {
                 self.times(LedgerStep::Strength, strength, Note::Times(strength));
             }
-            if pile != 1 {
-                let pile = Fixed::whole(pile.into());
-                self.times(LedgerStep::Pile, pile, Note::Times(pile));
+            if stacks != 1 {
+                let stacks = Fixed::whole(stacks.into());
+                self.times(LedgerStep::Pile, stacks, Note::Times(stacks));
             }
         }
     }
 
     fn rolled(&self, low: i64, high: i64) -> i64 {
-        let (kind, purpose) = match self.kind {
-            Some(kind) => (self.ground.rules.kind_keys[kind.index()], Purpose::Base),
+        let (damage_type, purpose) = match self.damage_type {
+            Some(damage_type) => (self.ground.rules.damage_type_keys[damage_type.index()], Purpose::Base),
             None => (0, Purpose::Heal),
         };
         match (self.blow.luck, self.blow.occasion) {
             (Luck::Most, _) => high,
-            (Luck::Next, Some(occasion)) => occasion.whole(self.ground.state.seed, kind, purpose, low, high),
+            (Luck::Next, Some(occasion)) => {
+                occasion.whole(self.ground.state.seed, damage_type, purpose, low, high)
+            }
             _ => low,
         }
     }
 
     /// What stats of both sides add.
     fn stats(&mut self, line: LedgerStep) {
-        let (rules, state, kind) = (self.ground.rules, self.ground.state, self.kind);
+        let (rules, state, damage_type) = (self.ground.rules, self.ground.state, self.damage_type);
         let Some(attack) = self.blow.attack(rules) else { return };
-        for draw in attack.draws.iter().filter(|draw| draw.kind.is_none() || draw.kind == kind) {
+        for draw in
+            attack.scaling.iter().filter(|draw| draw.damage_type.is_none() || draw.damage_type == damage_type)
+        {
             let value = match draw.of {
-                Party::Attacker => self.blow.dealer.stat(rules, state, draw.stat),
-                Party::Target => Some(sheet::stat(rules, state, self.slot(), draw.stat)),
+                Role::Attacker => self.blow.dealer.stat(rules, state, draw.stat),
+                Role::Target => Some(sheet::stat(rules, state, self.slot(), draw.stat)),
             };
             let Some(value) = value else { continue };
             let note = |by| Note::Stat { of: draw.of, stat: draw.stat, value, by };
             if draw.adds != Fixed::ZERO {
                 let after = (self.amount + value * draw.adds).or_nothing();
-                self.to(line, after, note(By::Raise(draw.adds)));
+                self.to(line, after, note(Modifier::Add(draw.adds)));
             }
             if draw.shares != Fixed::ZERO {
                 let factor = (Fixed::ONE + value * draw.shares).or_nothing();
-                self.times(line, factor, note(By::Share(draw.shares)));
+                self.times(line, factor, note(Modifier::AddShare(draw.shares)));
             }
         }
     }
@@ -136,16 +152,16 @@ impl<S: Sink> Account<'_, S> {
     fn part(&mut self, line: LedgerStep) {
         if let Some(part) = self.blow.part {
             let combatants = &self.ground.state.combatants;
-            let cast = self.ground.rules.cast(combatants.cast[self.slot()]);
+            let template = self.ground.rules.template(combatants.template[self.slot()]);
             let broken = combatants.is_broken(self.slot(), part);
-            let multiplier = cast.parts[usize::from(part)].multiplier_when(broken);
+            let multiplier = template.parts[usize::from(part)].multiplier_when(broken);
             self.times(line, multiplier, Note::Times(multiplier));
         }
     }
 
-    /// What cast entry and statuses of one side change.
-    fn change_by(&mut self, line: LedgerStep, whose: Whose, flow: Flow, other: Option<CombatantId>) {
-        let (rules, state, kind) = (self.ground.rules, self.ground.state, self.kind);
+    /// What template and statuses of one side change.
+    fn change_by(&mut self, line: LedgerStep, whose: Whose, flow: Direction, other: Option<CombatantId>) {
+        let (rules, state, damage_type) = (self.ground.rules, self.ground.state, self.damage_type);
         if !rules.uses.flows[flow as usize] {
             return;
         }
@@ -153,26 +169,31 @@ impl<S: Sink> Account<'_, S> {
         changes.clear();
         let mut tags = None;
         whose.changes(rules, state, flow, |cause, change, by| {
-            let of_kind = change.kind.is_none() || change.kind == kind;
-            let carried = |tags: &mut Option<u64>| {
+            let of_damage_type = change.damage_type.is_none() || change.damage_type == damage_type;
+            let melee = |tags: &mut Option<u64>| {
                 *tags.get_or_insert_with(|| other.map_or(0, |other| sheet::tags(rules, state, other.slot())))
             };
-            if of_kind && (change.against == 0 || carried(&mut tags) & change.against == change.against) {
+            if of_damage_type && (change.against == 0 || melee(&mut tags) & change.against == change.against)
+            {
                 changes.push((cause, by, ""));
             }
         });
-        // Statuses came the latest first, after the cast entry.
-        let own = changes.iter().take_while(|(cause, ..)| matches!(cause, Cause::Cast(_))).count();
+        // Statuses came the latest first, after the template.
+        let own = changes.iter().take_while(|(cause, ..)| matches!(cause, Cause::Template(_))).count();
         changes[own..].reverse();
         self.change(line);
     }
 
     /// What intercepts amend.
     fn amended(&mut self, line: LedgerStep) {
-        let kind = self.kind;
+        let damage_type = self.damage_type;
         let changes = &mut self.tally.changes;
         changes.clear();
-        let mine = self.ground.amends.iter().filter(|amend| amend.kind.is_none() || amend.kind == kind);
+        let mine = self
+            .ground
+            .amends
+            .iter()
+            .filter(|amend| amend.damage_type.is_none() || amend.damage_type == damage_type);
         changes.extend(mine.map(|amend| (Cause::Hook(amend.hook), amend.by, amend.note)));
         self.change(line);
     }
@@ -183,22 +204,22 @@ impl<S: Sink> Account<'_, S> {
             return;
         }
         let changes = std::mem::take(&mut self.tally.changes);
-        let line = |&(cause, by, note): &(Cause, By, &'static str)| Note::Changed { cause, by, note };
-        let is = |sort: fn(By) -> bool| changes.iter().filter(move |(_, by, _)| sort(*by));
-        for change in is(|by| matches!(by, By::Raise(_))) {
+        let line = |&(cause, by, note): &(Cause, Modifier, &'static str)| Note::Changed { cause, by, note };
+        let is = |sort: fn(Modifier) -> bool| changes.iter().filter(move |(_, by, _)| sort(*by));
+        for change in is(|by| matches!(by, Modifier::Add(_))) {
             self.to(step, self.amount + change.1.value(), line(change));
         }
         let whole = self.amount;
-        for change in is(|by| matches!(by, By::Share(_))) {
+        for change in is(|by| matches!(by, Modifier::AddShare(_))) {
             self.to(step, self.amount + whole * change.1.value(), line(change));
         }
         if self.amount < Fixed::ZERO {
             self.to(step, Fixed::ZERO, Note::Floor(0));
         }
-        for change in is(|by| matches!(by, By::Scale(_))) {
+        for change in is(|by| matches!(by, Modifier::Multiply(_))) {
             self.times(step, change.1.value(), line(change));
         }
-        if let Some(change) = is(|by| matches!(by, By::Pin(_))).next_back() {
+        if let Some(change) = is(|by| matches!(by, Modifier::Set(_))).next_back() {
             self.to(step, change.1.value().or_nothing(), line(change));
         }
         self.tally.changes = changes;
@@ -226,7 +247,8 @@ impl<S: Sink> Account<'_, S> {
         let guards = state.running_on(slot).filter_map(|application| {
             let status = rules.status(application.status);
             let guard = status.guard.as_ref()?;
-            let good = guard.kinds.is_empty() || self.kind.is_some_and(|kind| guard.kinds.contains(&kind));
+            let good = guard.damage_types.is_empty()
+                || self.damage_type.is_some_and(|damage_type| guard.damage_types.contains(&damage_type));
             let through = status.lets & attack.tags != 0 || attack.ignores.contains(&application.status);
             (good && !through && sheet::before(rules, state, slot, from) >= guard.cosine)
                 .then_some((application, guard))
@@ -243,9 +265,9 @@ impl<S: Sink> Account<'_, S> {
     }
 
     fn resistance(&mut self, line: LedgerStep) {
-        if let Some(kind) = self.kind {
-            let cast = self.ground.state.combatants.cast[self.slot()];
-            let share = Fixed::ONE - self.ground.rules.cast(cast).resistance_to(kind);
+        if let Some(damage_type) = self.damage_type {
+            let template = self.ground.state.combatants.template[self.slot()];
+            let share = Fixed::ONE - self.ground.rules.template(template).resistance_to(damage_type);
             self.times(line, share, Note::Times(share));
         }
     }
@@ -254,7 +276,8 @@ impl<S: Sink> Account<'_, S> {
     fn armour(&mut self, line: LedgerStep) {
         let (rules, state, slot) = (self.ground.rules, self.ground.state, self.slot());
         let armour = &rules.armour;
-        let good = armour.kinds.is_empty() || self.kind.is_some_and(|kind| armour.kinds.contains(&kind));
+        let good = armour.damage_types.is_empty()
+            || self.damage_type.is_some_and(|damage_type| armour.damage_types.contains(&damage_type));
         let worn = |stat| Some(sheet::stat(rules, state, slot, stat)).filter(|&value| value > Fixed::ZERO);
         if let Some(stat) = armour.flat.filter(|_| good)
             && let Some(value) = worn(stat)
@@ -282,9 +305,10 @@ impl<S: Sink> Account<'_, S> {
     }
 
     fn own(&mut self, line: LedgerStep, own: OwnStepId) {
-        let Blow { source, target, means, part, .. } = *self.blow;
+        let AmountContext { source, target, via, part, .. } = *self.blow;
         let view = View::of(self.ground.rules, self.ground.state);
-        let call = StepCall { amount: self.amount, kind: self.kind, source, target, means, part, view };
+        let call =
+            StepCall { amount: self.amount, damage_type: self.damage_type, source, target, via, part, view };
         match self.hearing.own_step(own, &call) {
             Some(after) => self.to(line, after.or_nothing(), Note::None),
             None => self.to(line, self.amount, Note::NoCode),
@@ -312,13 +336,14 @@ impl<S: Sink> Account<'_, S> {
         self.to(line, Fixed::whole(whole), Note::None);
     }
 
-    /// Each shield against the kind takes what it has, in the ruleset's order; of one sort, the one without a status first, then
+    /// Each shield against the damage type takes what it has, in the ruleset's order; of one sort, the one without a status first, then
     /// in the order of applying.
     fn shields(&mut self, line: LedgerStep) {
         let (rules, combatants) = (self.ground.rules, &self.ground.state.combatants);
-        let (chain, kind) = (combatants.shields[self.slot()], self.kind);
-        let is_against =
-            |pool: &Pool| kind.is_some_and(|kind| rules.shields[pool.shield.index()].is_against(kind));
+        let (chain, damage_type) = (combatants.shields[self.slot()], self.damage_type);
+        let is_against = |pool: &Pool| {
+            damage_type.is_some_and(|damage_type| rules.shields[pool.shield.index()].is_against(damage_type))
+        };
         let order = |pool: &Pool| (pool.shield, pool.application);
         let mut last = None;
         while self.amount > Fixed::ZERO {

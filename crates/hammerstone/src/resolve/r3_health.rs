@@ -1,24 +1,24 @@
-//! What harm and healing do to health and to what stands before it.
+//! What damage and healing do to health and to what stands before it.
 
 use crate::Fixed;
 use crate::budget::Budget;
-use crate::event::{Cause, CutAt, Echo, Event, HealthChange, LedgerStep, Means, Note, Range, Why};
-use crate::hooks::{Hearing, Lethal};
+use crate::event::{Cause, CutAt, Echo, Event, HealthChange, LedgerStep, Note, Range, Via, Why};
+use crate::hooks::{DeathAttempt, Hearing};
 use crate::ids::*;
-use crate::ruleset::{IfItKills, Keep, Passing, Threshold, Upon};
+use crate::ruleset::{IfItKills, Keep, SharedDamage, Threshold, Trigger};
 use crate::sheet;
 use crate::state::{Life, next};
 use crate::statuses;
 use crate::view::View;
 use crate::work::{Source, Work};
 
-use super::r2_amount::{self, Account, Blow, Ground, Sink, Start, Tally};
-use super::{parts_and_shields, r4_fall};
+use super::r2_amount::{self, Account, AmountContext, Ground, Sink, Start, Tally};
+use super::{parts_and_shields, r4_death};
 
-/// What one kind of a blow came to.
+/// What one damage type of a blow came to.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Dealt {
-    pub(crate) kind: KindId,
+    pub(crate) damage_type: DamageTypeId,
     /// What health loses, in points.
     pub(crate) amount: i64,
     /// What heals instead.
@@ -26,43 +26,43 @@ pub(crate) struct Dealt {
     pub(crate) ledger: Range,
 }
 
-/// Harm that goes on to somebody else once its blow is over.
+/// Damage that goes on to somebody else once its blow is over.
 #[derive(Clone, Copy, Debug)]
-pub(crate) struct EchoHarm {
+pub(crate) struct PassedDamage {
     pub(crate) to: CombatantId,
     pub(crate) source: Option<CombatantId>,
     pub(crate) credit: Option<CombatantId>,
-    pub(crate) kind: KindId,
+    pub(crate) damage_type: DamageTypeId,
     pub(crate) amount: i64,
     pub(crate) status: StatusId,
     pub(crate) echo: Echo,
     pub(crate) absolute: bool,
 }
 
-/// A blow so far, over its kinds.
+/// A blow so far, over its damage types.
 #[derive(Clone, Copy, Debug)]
 pub(super) struct Running {
     /// Health that is left, and what went beyond it.
     pub(super) left: i64,
     pub(super) overkill: i64,
     /// What keeps the target alive, and the health that it leaves.
-    pub(super) averted: Option<(Cause, i64)>,
+    pub(super) spared: Option<(Cause, i64)>,
 }
 
 impl Running {
     pub(super) fn new(health: i64) -> Running {
-        Running { left: health, overkill: 0, averted: None }
+        Running { left: health, overkill: 0, spared: None }
     }
 }
 
-/// Deals one blow: each kind with its own ledger, then one change of health, and the fall if it is gone.
+/// Deals one blow: each damage type with its own ledger, then one change of health, and the death if it is gone.
 /// Gives whether the target lives, and what its health lost. What goes on to others waits in the scratch memory.
 pub(crate) fn deal(
     work: &mut Work<'_>,
-    blow: &Blow,
-    harms: impl Iterator<Item = (KindId, Start)>,
+    blow: &AmountContext,
+    damages: impl Iterator<Item = (DamageTypeId, Start)>,
 ) -> (bool, i64) {
-    let Blow { target, source, means, hit, echo, .. } = *blow;
+    let AmountContext { target, source, via, hit, echo, .. } = *blow;
     let slot = target.slot();
     let from = i64::from(work.state.combatants.health[slot]);
     let mut running = Running::new(from);
@@ -72,35 +72,35 @@ pub(crate) fn deal(
     dealt.clear();
     tally.clear();
     let ground = Ground { rules: work.rules, state: work.state, amends: &work.scratch.terms.amends };
-    let blow = &Blow { critical: r2_amount::critical(&ground, blow), ..*blow };
+    let blow = &AmountContext { critical: r2_amount::critical(&ground, blow), ..*blow };
     let Ground { rules, state, amends } = ground;
     let cause = work.scratch.source;
     let ledger = &mut work.scratch.ledger;
-    for (kind, start) in harms {
+    for (damage_type, start) in damages {
         let first = ledger.len() as u32;
         let ground = Ground { rules, state, amends };
         let (running, tally, echoes) = (&mut running, &mut tally, &mut echoes);
         let on_the_way = OnTheWay { running, tally, echoes, budget: work.budget, cause };
         let (amount, absorbed) = if work.scratch.keep_ledgers {
-            one_kind(&ground, blow, kind, start, on_the_way, work.hearing, ledger)
+            one_damage_type(&ground, blow, damage_type, start, on_the_way, work.hearing, ledger)
         } else {
-            one_kind(&ground, blow, kind, start, on_the_way, work.hearing, &mut ())
+            one_damage_type(&ground, blow, damage_type, start, on_the_way, work.hearing, &mut ())
         };
         let ledger = Range { start: first, end: ledger.len() as u32 };
-        dealt.push(Dealt { kind, amount, absorbed, ledger });
+        dealt.push(Dealt { damage_type, amount, absorbed, ledger });
     }
     let number = next(&mut work.state.next_blow);
     parts_and_shields::settle(work, target, &tally);
     let critical = blow.critical.is_some();
-    for &Dealt { kind, amount, absorbed, ledger } in &dealt {
+    for &Dealt { damage_type, amount, absorbed, ledger } in &dealt {
         if absorbed == 0 {
             work.publish(Event::DamageDealt {
-                kind,
+                damage_type,
                 blow: number,
                 hit,
                 source,
                 target,
-                means,
+                via,
                 amount,
                 critical,
                 echo,
@@ -118,42 +118,49 @@ pub(crate) fn deal(
         for &Dealt { absorbed, ledger, .. } in dealt.iter().filter(|dealt| dealt.absorbed > 0) {
             mend(work, blow, absorbed, ledger);
         }
-        if lost > 0 || running.averted.is_some() {
+        if lost > 0 || running.spared.is_some() {
             lived_through(work, blow, &running, &dealt, &mut echoes);
         }
     } else {
-        r4_fall::fall(work, blow, running.overkill);
+        r4_death::death(work, blow, running.overkill);
     }
     parts_and_shields::end_what_broke(work, target, &tally);
     (work.scratch.dealt, work.scratch.tally, work.scratch.echoes) = (dealt, tally, echoes);
     (lives, lost)
 }
 
-/// What is noted while the kinds of a blow are worked out.
+/// What is noted while the damage types of a blow are worked out.
 pub(super) struct OnTheWay<'a> {
     pub(super) running: &'a mut Running,
     pub(super) tally: &'a mut Tally,
-    pub(super) echoes: &'a mut Vec<EchoHarm>,
+    pub(super) echoes: &'a mut Vec<PassedDamage>,
     pub(super) budget: &'a mut Budget,
     pub(super) cause: Source,
 }
 
-/// The amount of one kind that health loses, or that heals: all of it, or what is left of health.
-pub(super) fn one_kind(
+/// The amount of one damage type that health loses, or that heals: all of it, or what is left of health.
+pub(super) fn one_damage_type(
     ground: &Ground<'_>,
-    blow: &Blow,
-    kind: KindId,
+    blow: &AmountContext,
+    damage_type: DamageTypeId,
     start: Start,
     on_the_way: OnTheWay<'_>,
     hearing: &mut dyn Hearing,
     sink: &mut impl Sink,
 ) -> (i64, i64) {
     let OnTheWay { running, tally, echoes, budget, cause } = on_the_way;
-    let account =
-        Account { ground: *ground, blow, kind: Some(kind), amount: Fixed::ZERO, tally, hearing, sink };
+    let account = Account {
+        ground: *ground,
+        blow,
+        damage_type: Some(damage_type),
+        amount: Fixed::ZERO,
+        tally,
+        hearing,
+        sink,
+    };
     let amount = match start {
         Start::Bare(points) => account.bare(points),
-        start => account.of_harm(start),
+        start => account.of_damage(start),
     };
     let mut line = |step, before: i64, after: i64, note| {
         sink.line(step, Fixed::whole(before), Fixed::whole(after), note);
@@ -163,9 +170,9 @@ pub(super) fn one_kind(
         return (0, -amount);
     }
     let mut amount = amount;
-    // What dooms is nobody else's to take.
+    // Damage by a status that kills on expiry is never passed on.
     let mine = matches!(start, Start::Bare(_));
-    if let Some(echo) = transferred(ground, blow, kind, amount).filter(|_| !mine)
+    if let Some(echo) = transferred(ground, blow, damage_type, amount).filter(|_| !mine)
         && budget.allows(cause, || CutAt::PassedOn(echo.status, echo.echo))
     {
         line(LedgerStep::Transferred, amount, amount - echo.amount, Note::Transferred(echo.status, echo.to));
@@ -173,13 +180,13 @@ pub(super) fn one_kind(
         echoes.push(echo);
     }
     let lethal = amount > 0 && running.left > 0 && amount >= running.left;
-    if lethal && running.averted.is_none() && !blow.absolute {
-        running.averted = reprieve(ground, blow, kind, amount, (budget, cause), hearing);
+    if lethal && running.spared.is_none() && !blow.absolute {
+        running.spared = prevents_death(ground, blow, damage_type, amount, (budget, cause), hearing);
     }
-    if let Some((by, leaves)) = running.averted {
+    if let Some((by, leaves)) = running.spared {
         let may = if leaves < running.left { running.left - leaves } else { 0 };
         if amount > may {
-            line(LedgerStep::Reprieve, amount, may, Note::Reprieve(by));
+            line(LedgerStep::PreventsDeath, amount, may, Note::PreventsDeath(by));
             amount = may;
         }
     }
@@ -193,31 +200,37 @@ pub(super) fn one_kind(
 }
 
 /// The share that somebody takes for the target, by the first of the statuses that say so whose source stands.
-fn transferred(ground: &Ground<'_>, blow: &Blow, kind: KindId, amount: i64) -> Option<EchoHarm> {
+fn transferred(
+    ground: &Ground<'_>,
+    blow: &AmountContext,
+    damage_type: DamageTypeId,
+    amount: i64,
+) -> Option<PassedDamage> {
     if blow.echo.is_some() || !ground.rules.uses.transfers {
         return None;
     }
     let state = ground.state;
-    let mut first: Option<(ApplicationId, EchoHarm)> = None;
+    let mut first: Option<(ApplicationId, PassedDamage)> = None;
     for application in state.running_on(blow.target.slot()) {
         let Some(passing) = ground.rules.status(application.status).transfers else { continue };
         let Some(to) = application.source.filter(|&to| to != blow.target) else { continue };
-        let share = passed_on(&passing, kind, amount);
+        let share = passed_on(&passing, damage_type, amount);
         if share > 0
             && state.combatants.life_of(to) == Life::Standing
             && first.is_none_or(|(id, _)| application.id < id)
         {
-            let Blow { source, credit, absolute, .. } = *blow;
+            let AmountContext { source, credit, absolute, .. } = *blow;
             let (status, echo) = (application.status, Echo::Transferred);
-            let harm = EchoHarm { to, source, credit, kind, amount: share, status, echo, absolute };
-            first = Some((application.id, harm));
+            let damage =
+                PassedDamage { to, source, credit, damage_type, amount: share, status, echo, absolute };
+            first = Some((application.id, damage));
         }
     }
-    first.map(|(_, harm)| harm)
+    first.map(|(_, damage)| damage)
 }
 
-fn passed_on(passing: &Passing, kind: KindId, amount: i64) -> i64 {
-    if passing.kind.is_none_or(|only| only == kind) {
+fn passed_on(passing: &SharedDamage, damage_type: DamageTypeId, amount: i64) -> i64 {
+    if passing.damage_type.is_none_or(|only| only == damage_type) {
         (Fixed::whole(amount) * passing.share).floor()
     } else {
         0
@@ -225,57 +238,57 @@ fn passed_on(passing: &Passing, kind: KindId, amount: i64) -> i64 {
 }
 
 /// What keeps the target alive: of its statuses the one that was applied first, then the host's hooks.
-fn reprieve(
+fn prevents_death(
     ground: &Ground<'_>,
-    blow: &Blow,
-    kind: KindId,
+    blow: &AmountContext,
+    damage_type: DamageTypeId,
     amount: i64,
     (budget, from): (&mut Budget, Source),
     hearing: &mut dyn Hearing,
 ) -> Option<(Cause, i64)> {
     let Ground { rules, state, .. } = *ground;
     let slot = blow.target.slot();
-    let used = |cause: Cause| state.combatants.reprieves_by(slot, cause);
-    let borne = rules.uses.reprieves.then(|| state.running_on(slot)).into_iter().flatten();
-    let asked = borne.filter_map(|application| {
-        let reprieve = rules.status(application.status).reprieve?;
+    let used = |cause: Cause| state.combatants.prevents_death_by(slot, cause);
+    let statuses_of = rules.uses.prevented_deaths.then(|| state.running_on(slot)).into_iter().flatten();
+    let asked = statuses_of.filter_map(|application| {
+        let prevents_death = rules.status(application.status).prevents_death?;
         let cause = Cause::Status(application.status);
-        (used(cause) < reprieve.limit).then_some((application.id, cause, reprieve.leaves))
+        (used(cause) < prevents_death.limit).then_some((application.id, cause, prevents_death.leaves))
     });
     if let Some((_, cause, leaves)) = asked.min_by_key(|(id, ..)| *id) {
-        return budget.allows(from, || CutAt::Averted(cause)).then_some((cause, leaves));
+        return budget.allows(from, || CutAt::Spared(cause)).then_some((cause, leaves));
     }
-    let Blow { target, source, means, .. } = *blow;
-    let lethal = Lethal { target, source, means, kind, amount, view: View::of(rules, state) };
+    let AmountContext { target, source, via, .. } = *blow;
+    let lethal = DeathAttempt { target, source, via, damage_type, amount, view: View::of(rules, state) };
     let may = |hook: HookId, limit: u32| used(Cause::Hook(hook)) < limit;
     // A hook that could answer is not asked where its answer could not count.
     if budget.is_spent(from) {
-        let cut = hearing.may_reprieve(&may).map(Cause::Hook);
-        cut.map(|cause| budget.allows(from, || CutAt::Averted(cause)));
+        let cut = hearing.may_prevent_death(&may).map(Cause::Hook);
+        cut.map(|cause| budget.allows(from, || CutAt::Spared(cause)));
         return None;
     }
-    let (hook, leaves) = hearing.reprieve(&lethal, &may)?;
+    let (hook, leaves) = hearing.prevents_death(&lethal, &may)?;
     let cause = Cause::Hook(hook);
-    budget.allows(from, || CutAt::Averted(cause)).then_some((cause, leaves))
+    budget.allows(from, || CutAt::Spared(cause)).then_some((cause, leaves))
 }
 
-/// What follows for one who was harmed and lives: what averted the fall, who harmed, what goes back.
+/// What follows for one who was damaged and lives: what spared the death, who damaged, what goes back.
 fn lived_through(
     work: &mut Work<'_>,
-    blow: &Blow,
+    blow: &AmountContext,
     running: &Running,
     dealt: &[Dealt],
-    echoes: &mut Vec<EchoHarm>,
+    echoes: &mut Vec<PassedDamage>,
 ) {
-    let Blow { target, source, .. } = *blow;
+    let AmountContext { target, source, .. } = *blow;
     let slot = target.slot();
-    if let Some((by, _)) = running.averted {
-        work.state.combatants.count_reprieve(slot, by);
-        work.publish(Event::DeathAverted { subject: target, by });
-        // Before the status that averted it ends: it may be the one that gives.
-        statuses::gifts(work, Upon::Averted, target, source);
+    if let Some((by, _)) = running.spared {
+        work.state.combatants.count_prevented_death(slot, by);
+        work.publish(Event::CombatantSpared { subject: target, by });
+        // Before the status that spared it ends: it may be the one that gives.
+        statuses::grants(work, Trigger::Spared, target, source);
         if let Cause::Status(status) = by
-            && work.rules.status(status).reprieve.is_some_and(|reprieve| reprieve.ends)
+            && work.rules.status(status).prevents_death.is_some_and(|prevents_death| prevents_death.ends)
             && let Some(index) = statuses::first_of(work.state, target, status)
         {
             statuses::lift(work, index, Why::Spent);
@@ -285,7 +298,7 @@ fn lived_through(
     if dealt.iter().all(|dealt| dealt.amount == 0) {
         return;
     }
-    work.state.combatants.note_harmer(slot, source, work.state.tick);
+    work.state.combatants.note_contributor(slot, source, work.state.tick);
     let reflects = blow.echo.is_none() && work.rules.uses.reflects;
     if !reflects || work.state.combatants.life_of(source) != Life::Standing {
         return;
@@ -293,16 +306,16 @@ fn lived_through(
     let credit = Some(work.state.combatants.credit[slot]);
     for application in work.state.running_on(slot) {
         let Some(passing) = work.rules.status(application.status).reflects else { continue };
-        for &Dealt { kind, amount, .. } in dealt {
-            let amount = passed_on(&passing, kind, amount);
+        for &Dealt { damage_type, amount, .. } in dealt {
+            let amount = passed_on(&passing, damage_type, amount);
             let (status, echo) = (application.status, Echo::Reflected);
             if amount > 0 && work.budget.allows(work.scratch.source, || CutAt::PassedOn(status, echo)) {
                 let source_of_it = Some(target);
-                echoes.push(EchoHarm {
+                echoes.push(PassedDamage {
                     to: source,
                     source: source_of_it,
                     credit,
-                    kind,
+                    damage_type,
                     amount,
                     status,
                     echo,
@@ -320,38 +333,39 @@ pub(crate) fn deal_echoes(work: &mut Work<'_>) {
     for echo in echoes.drain(..) {
         if work.state.combatants.life_of(echo.to) == Life::Standing {
             let credit = echo.credit;
-            let blow = Blow {
+            let blow = AmountContext {
                 credit,
                 echo: Some(echo.echo),
                 absolute: echo.absolute,
-                ..Blow::plain(echo.to, echo.source, Means::Status(echo.status))
+                ..AmountContext::plain(echo.to, echo.source, Via::Status(echo.status))
             };
-            deal(work, &blow, std::iter::once((echo.kind, Start::Named(Fixed::whole(echo.amount)))));
+            deal(work, &blow, std::iter::once((echo.damage_type, Start::Named(Fixed::whole(echo.amount)))));
         }
     }
     work.scratch.echoes = echoes;
 }
 
-/// All the health that is left goes, whatever would lessen harm: what dooms its bearer has expired.
-pub(crate) fn doom(
+/// All the health that is left goes, whatever would lessen damage: a status that kills on expiry has expired.
+pub(crate) fn kill_on_expiry(
     work: &mut Work<'_>,
     target: CombatantId,
-    kind: KindId,
+    damage_type: DamageTypeId,
     status: StatusId,
     [source, credit]: [Option<CombatantId>; 2],
 ) {
     work.scratch.terms.clear();
-    let blow = Blow { credit, absolute: true, ..Blow::plain(target, source, Means::Status(status)) };
+    let blow =
+        AmountContext { credit, absolute: true, ..AmountContext::plain(target, source, Via::Status(status)) };
     let left = work.state.combatants.health[target.slot()].into();
-    deal(work, &blow, std::iter::once((kind, Start::Bare(left))));
+    deal(work, &blow, std::iter::once((damage_type, Start::Bare(left))));
     deal_echoes(work);
 }
 
-/// Harm that no attack and no status deals; the target was seen to stand.
-pub(crate) fn host_harm(
+/// Damage that no attack and no status deals; the target was seen to stand.
+pub(crate) fn host_damage(
     work: &mut Work<'_>,
     target: CombatantId,
-    kind: KindId,
+    damage_type: DamageTypeId,
     amount: Fixed,
     reason: ReasonId,
     source: Option<CombatantId>,
@@ -360,8 +374,9 @@ pub(crate) fn host_harm(
     work.scratch.terms.clear();
     let dealer = work.state.whose(source);
     let team = work.state.team_of(source);
-    let blow = Blow { absolute, dealer, team, ..Blow::plain(target, source, Means::Host(reason)) };
-    deal(work, &blow, std::iter::once((kind, Start::Named(amount))));
+    let blow =
+        AmountContext { absolute, dealer, team, ..AmountContext::plain(target, source, Via::Host(reason)) };
+    deal(work, &blow, std::iter::once((damage_type, Start::Named(amount))));
     deal_echoes(work);
 }
 
@@ -374,12 +389,12 @@ pub(crate) fn host_heal(
     source: Option<CombatantId>,
 ) {
     let dealer = work.state.whose(source);
-    let blow = Blow { dealer, ..Blow::plain(target, source, Means::Host(reason)) };
+    let blow = AmountContext { dealer, ..AmountContext::plain(target, source, Via::Host(reason)) };
     heal(work, &blow, Start::Named(Fixed::whole(points.into())));
 }
 
 /// Healing through its steps.
-pub(crate) fn heal(work: &mut Work<'_>, blow: &Blow, start: Start) {
+pub(crate) fn heal(work: &mut Work<'_>, blow: &AmountContext, start: Start) {
     let first = work.scratch.ledger.len() as u32;
     let mut tally = std::mem::take(&mut work.scratch.tally);
     let ground = Ground { rules: work.rules, state: work.state, amends: &[] };
@@ -397,18 +412,18 @@ pub(crate) fn heal(work: &mut Work<'_>, blow: &Blow, start: Start) {
 /// The points that are healed, before what is missing of the maximum.
 pub(super) fn amount_of_healing(
     ground: Ground<'_>,
-    blow: &Blow,
+    blow: &AmountContext,
     start: Start,
     tally: &mut Tally,
     hearing: &mut dyn Hearing,
     sink: &mut impl Sink,
 ) -> i64 {
-    Account { ground, blow, kind: None, amount: Fixed::ZERO, tally, hearing, sink }.of_healing(start)
+    Account { ground, blow, damage_type: None, amount: Fixed::ZERO, tally, hearing, sink }.of_healing(start)
 }
 
 /// Health rises by `amount`, as far as its maximum allows; of the excess a share goes into a shield, if the ruleset says so.
-fn mend(work: &mut Work<'_>, blow: &Blow, amount: i64, mut ledger: Range) {
-    let Blow { target, source, means, .. } = *blow;
+fn mend(work: &mut Work<'_>, blow: &AmountContext, amount: i64, mut ledger: Range) {
+    let AmountContext { target, source, via, .. } = *blow;
     let slot = target.slot();
     let combatants = &work.state.combatants;
     let (from, max) = (i64::from(combatants.health[slot]), i64::from(combatants.max[slot]));
@@ -416,7 +431,7 @@ fn mend(work: &mut Work<'_>, blow: &Blow, amount: i64, mut ledger: Range) {
     let healed = if amount < missing { amount } else { missing };
     let excess = amount - healed;
     if excess > 0 && work.scratch.keep_ledgers {
-        // Its lines lie together: those of an absorbed kind may have others after them.
+        // Its lines lie together: those of an absorbed damage type may have others after them.
         let lines = &mut work.scratch.ledger;
         if ledger.end as usize != lines.len() {
             let start = lines.len() as u32;
@@ -427,7 +442,7 @@ fn mend(work: &mut Work<'_>, blow: &Blow, amount: i64, mut ledger: Range) {
         lines.line(LedgerStep::Maximum, before, after, Note::Left(missing));
         ledger.end += 1;
     }
-    work.publish(Event::HealApplied { source, target, means, amount: healed, excess, ledger });
+    work.publish(Event::HealApplied { source, target, via, amount: healed, excess, ledger });
     if healed > 0 {
         set_health(work, target, from + healed, max, HealthChange::Heal);
     }
@@ -447,7 +462,7 @@ fn set_health(work: &mut Work<'_>, subject: CombatantId, to: i64, before: i64, w
     let slot = subject.slot();
     let (from, max) = (combatants.health[slot].into(), combatants.max[slot].into());
     combatants.health[slot] = to as i32;
-    let thresholds = &work.rules.cast(combatants.cast[slot]).thresholds;
+    let thresholds = &work.rules.template(combatants.template[slot]).thresholds;
     work.publish(Event::HealthChanged { subject, from, to, max, why });
     let mut cross = |threshold: &Threshold, downwards: bool| {
         let was = threshold.is_below(from, before);

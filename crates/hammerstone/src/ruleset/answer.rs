@@ -1,4 +1,4 @@
-//! What answers a hit beside harm: pushes, stagger, stops.
+//! What answers a hit beside damage: pushes, stagger, stops.
 
 use crate::Fixed;
 use crate::ids::*;
@@ -31,7 +31,7 @@ impl Away {
 
 /// Knock-back: a fact for the host to act on. The core moves nobody unless `moves` says so.
 #[derive(Clone, Copy, PartialEq, Debug)]
-pub struct Push {
+pub struct Knockback {
     /// How far, in metres.
     pub metres: f32,
     /// How much of that is added along the up axis, in metres.
@@ -44,16 +44,16 @@ pub struct Push {
     pub moves: bool,
 }
 
-impl Push {
+impl Knockback {
     /// A level push away from where the attack comes from, which moves nobody by itself.
-    pub const fn new(metres: f32, ticks: u32) -> Push {
-        Push { metres, lift: 0.0, away: Away::FromAttacker, ticks, moves: false }
+    pub const fn new(metres: f32, ticks: u32) -> Knockback {
+        Knockback { metres, lift: 0.0, away: Away::FromAttacker, ticks, moves: false }
     }
 }
 
 /// Hit-stop: for how many ticks the clocks of both sides stand.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
-pub struct Stop {
+pub struct HitStop {
     /// The attacker's.
     pub attacker: u32,
     /// The target's.
@@ -66,7 +66,7 @@ pub struct Stagger {
     /// How much gathered damage it takes. Then it is gathered anew, from nothing.
     pub at: Fixed,
     /// How much of it wanes in a second.
-    pub wanes: Fixed,
+    pub recovers: Fixed,
     /// A status that it brings.
     pub status: Option<StatusId>,
 }

@@ -7,8 +7,8 @@ use crate::ids::*;
 use crate::ruleset::form::{ChainTo, Direction};
 use crate::ruleset::path::{Key, Path};
 use crate::ruleset::{
-    Beam, Charge, Clash, Critical, Draw, FallOff, Form, Prefer, Push, Relation, Relations, Sharing, Side,
-    Stop, Throw, When,
+    Beam, Charge, Clash, Critical, FallOff, Form, HitStop, Knockback, Prefer, Projectile, Relation,
+    Relations, Scaling, Sharing, Side, When,
 };
 use crate::state::Life;
 
@@ -22,7 +22,7 @@ pub enum Policy {
     /// Once in each window.
     Window,
     /// Again after so many ticks, at least 1.
-    Rhythm(u32),
+    Interval(u32),
     /// Once in each life of the target.
     Life,
 }
@@ -33,17 +33,17 @@ impl Policy {
         match self {
             Policy::Once => "once",
             Policy::Window => "window",
-            Policy::Rhythm(_) => "rhythm",
+            Policy::Interval(_) => "interval",
             Policy::Life => "life",
         }
     }
 }
 
-/// A base amount of one kind: drawn evenly from the whole points `low..=high`.
+/// A base amount of one damage type: drawn evenly from the whole points `low..=high`.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
-pub struct Harm {
-    /// The kind.
-    pub kind: KindId,
+pub struct Damage {
+    /// The damage type.
+    pub damage_type: DamageTypeId,
     /// The least amount, in points.
     pub low: i64,
     /// The greatest amount, in points.
@@ -75,16 +75,16 @@ pub(crate) struct Bears {
     pub(crate) status: StatusId,
 }
 
-/// A stretch of a swing in which its volumes are open, in ticks from the swing's start.
+/// A stretch of a swing in which its hitboxes are open, in ticks from the swing's start.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 pub(crate) struct Window {
     pub(crate) opens: u32,
     pub(crate) closes: u32,
 }
 
-/// A volume of an attack, and the group whose struck list it shares.
+/// A hitbox of an attack, and the group whose struck list it shares.
 #[derive(Clone, Debug)]
-pub(crate) struct Volume {
+pub(crate) struct Hitbox {
     pub(crate) shape: Shape,
     pub(crate) core: Core,
     pub(crate) group: u16,
@@ -92,18 +92,18 @@ pub(crate) struct Volume {
 
 /// An authored attack: what touches, when, whom, and what comes of it.
 ///
-/// *Units:* ticks, metres, points. *Frame:* volumes and path are in the attacker's frame, or in that of a thrown body
+/// *Units:* ticks, metres, points. *Frame:* hitboxes and path are in the attacker's frame, or in that of a projectile
 /// or of the place; +Z is forward.
 ///
 /// ```
 /// use hammerstone::*;
 /// let mut b = Ruleset::builder(60);
-/// let crush = b.kind("crush");
+/// let crush = b.damage_type("crush");
 /// b.attack(
-///     Attack::carried("maul")
-///         .timeline(12, 10, 20) // wind-up, window, recovery
-///         .harm(crush, 12, 16)
-///         .volume(Shape::Capsule { from: [0.0, 1.2, 0.5], to: [0.0, 1.2, 1.6], radius: 0.2 })
+///     Attack::melee("maul")
+///         .timeline(12, 10, 20) // startup, active, recovery
+///         .damage(crush, 12, 16)
+///         .hitbox(Shape::Capsule { from: [0.0, 1.2, 0.5], to: [0.0, 1.2, 1.6], radius: 0.2 })
 ///         .key(12, Pose::IDENTITY.facing(Axis::Y, -80.0))
 ///         .key(22, Pose::IDENTITY.facing(Axis::Y, 80.0)),
 /// );
@@ -123,7 +123,7 @@ pub struct Attack {
     pub(crate) marked: Option<u32>,
     pub(crate) charge: Option<Charge>,
     pub(crate) chain: Option<ChainTo>,
-    pub(crate) volumes: Vec<Volume>,
+    pub(crate) hitboxes: Vec<Hitbox>,
     pub(crate) path: Path,
     pub(crate) guided: bool,
     pub(crate) meets: Option<u32>,
@@ -135,7 +135,7 @@ pub struct Attack {
     pub(crate) policy: Policy,
     pub(crate) sharing: Sharing,
     pub(crate) prefer: Prefer,
-    pub(crate) most: Option<u16>,
+    pub(crate) max_targets: Option<u16>,
     pub(crate) ignores: Vec<StatusId>,
     pub(crate) passing_spends: bool,
     pub(crate) tells_held: bool,
@@ -144,45 +144,45 @@ pub struct Attack {
     pub(crate) clash: Option<Clash>,
     pub(crate) children: Vec<(When, String)>,
     pub(crate) child_ids: Vec<(When, AttackId)>,
-    pub(crate) harm: Vec<Harm>,
+    pub(crate) damage: Vec<Damage>,
     pub(crate) heals: Option<(i64, i64)>,
     pub(crate) tags: u64,
-    pub(crate) draws: Vec<Draw>,
+    pub(crate) scaling: Vec<Scaling>,
     pub(crate) critical: Chance,
     pub(crate) fall_off: Option<FallOff>,
     pub(crate) absolute: bool,
     pub(crate) live: bool,
-    pub(crate) gives: Vec<Given>,
-    pub(crate) gives_self: Vec<Given>,
+    pub(crate) inflicts: Vec<Given>,
+    pub(crate) inflicts_self: Vec<Given>,
     pub(crate) aura: Vec<Given>,
-    pub(crate) bears: Vec<Bears>,
-    pub(crate) push: Option<Push>,
-    pub(crate) stop: Stop,
-    pub(crate) staggers: Fixed,
+    pub(crate) self_status: Vec<Bears>,
+    pub(crate) push: Option<Knockback>,
+    pub(crate) stop: HitStop,
+    pub(crate) stagger_damage: Fixed,
 }
 
 impl Attack {
-    /// An attack whose volumes its attacker carries. It strikes foes, once in a swing, on every layer.
-    pub fn carried(name: &str) -> Attack {
-        Attack::new(name, Form::Carried)
+    /// An attack whose hitboxes its attacker carries. It strikes foes, once in a swing, on every layer.
+    pub fn melee(name: &str) -> Attack {
+        Attack::new(name, Form::Melee)
     }
 
-    /// An attack whose volumes fly. They live on when the attacker falls.
-    pub fn thrown(name: &str, throw: Throw) -> Attack {
-        Attack::new(name, Form::Thrown(throw))
+    /// An attack whose hitboxes fly. They live on when the attacker dies.
+    pub fn projectile(name: &str, projectile: Projectile) -> Attack {
+        Attack::new(name, Form::Projectile(projectile))
     }
 
-    /// A beam; it needs no volume.
+    /// A beam; it needs no hitbox.
     pub fn beam(name: &str, beam: Beam) -> Attack {
         Attack::new(name, Form::Beam(beam))
     }
 
-    /// An attack whose volumes stay where it is started. They live on when the attacker falls.
-    pub fn placed(name: &str) -> Attack {
-        Attack::new(name, Form::Placed)
+    /// An attack whose hitboxes stay where it is started. They live on when the attacker dies.
+    pub fn area(name: &str) -> Attack {
+        Attack::new(name, Form::Area)
     }
 
-    /// An attack by the attacker's own parts; it needs no volume, and runs [`alongside`](Self::alongside) others.
+    /// An attack by the attacker's own parts; it needs no hitbox, and runs [`alongside`](Self::alongside) others.
     pub fn touch(name: &str) -> Attack {
         Attack::new(name, Form::Touch).alongside()
     }
@@ -200,7 +200,7 @@ impl Attack {
             marked: None,
             charge: None,
             chain: None,
-            volumes: Vec::new(),
+            hitboxes: Vec::new(),
             path: Path::default(),
             guided: false,
             meets: None,
@@ -212,7 +212,7 @@ impl Attack {
             policy: Policy::Once,
             sharing: Sharing::Swing,
             prefer: Prefer::First,
-            most: None,
+            max_targets: None,
             ignores: Vec::new(),
             passing_spends: false,
             tells_held: false,
@@ -221,27 +221,27 @@ impl Attack {
             clash: None,
             children: Vec::new(),
             child_ids: Vec::new(),
-            harm: Vec::new(),
+            damage: Vec::new(),
             heals: None,
             tags: 0,
-            draws: Vec::new(),
+            scaling: Vec::new(),
             critical: Chance::Usual,
             fall_off: None,
             absolute: false,
             live: false,
-            gives: Vec::new(),
-            gives_self: Vec::new(),
+            inflicts: Vec::new(),
+            inflicts_self: Vec::new(),
             aura: Vec::new(),
-            bears: Vec::new(),
+            self_status: Vec::new(),
             push: None,
-            stop: Stop::default(),
-            staggers: Fixed::ONE,
+            stop: HitStop::default(),
+            stagger_damage: Fixed::ONE,
         }
     }
 
-    /// Wind-up, one window, recovery: each in ticks. A window of `n` ticks sweeps `n` whole ticks.
-    pub fn timeline(mut self, wind_up: u32, window: u32, recovery: u32) -> Attack {
-        self.gaps = vec![[wind_up, window]];
+    /// Startup, one window, recovery: each in ticks. A window of `n` ticks sweeps `n` whole ticks.
+    pub fn timeline(mut self, startup: u32, window: u32, recovery: u32) -> Attack {
+        self.gaps = vec![[startup, window]];
         self.recovery = recovery;
         self
     }
@@ -272,31 +272,31 @@ impl Attack {
         self
     }
 
-    /// Adds an amount of `kind` between `low` and `high` whole points.
-    pub fn harm(mut self, kind: KindId, low: i64, high: i64) -> Attack {
-        self.harm.push(Harm { kind, low, high });
+    /// Adds an amount of `damage type` between `low` and `high` whole points.
+    pub fn damage(mut self, damage_type: DamageTypeId, low: i64, high: i64) -> Attack {
+        self.damage.push(Damage { damage_type, low, high });
         self
     }
 
-    /// Adds a volume, in the frame of the path.
-    pub fn volume(self, shape: Shape) -> Attack {
-        self.volume_of(shape, 0)
+    /// Adds a hitbox, in the frame of the path.
+    pub fn hitbox(self, shape: Shape) -> Attack {
+        self.hitbox_of(shape, 0)
     }
 
-    /// Adds a volume to group `group`; groups count where struck lists are shared by [`Sharing::Group`].
-    pub fn volume_of(mut self, shape: Shape, group: u16) -> Attack {
-        self.volumes.push(Volume { shape, core: shape.into(), group });
+    /// Adds a hitbox to group `group`; groups count where struck lists are shared by [`Sharing::Group`].
+    pub fn hitbox_of(mut self, shape: Shape, group: u16) -> Attack {
+        self.hitboxes.push(Hitbox { shape, core: shape.into(), group });
         self
     }
 
-    /// The volumes' pose in the attacker's frame `at` ticks after the swing's start. Keys come in order of time;
-    /// without any, the volumes rest in the attacker's frame. From key to key they turn the shorter way.
+    /// The hitboxes' pose in the attacker's frame `at` ticks after the swing's start. Keys come in order of time;
+    /// without any, the hitboxes rest in the attacker's frame. From key to key they turn the shorter way.
     pub fn key(mut self, at: u32, pose: Pose) -> Attack {
         self.path.0.push(Key { at, pose, turn: None });
         self
     }
 
-    /// As [`key`](Self::key), at `place`, turned by `degrees` about `axis`. Between two such keys about one axis the volumes turn through
+    /// As [`key`](Self::key), at `place`, turned by `degrees` about `axis`. Between two such keys about one axis the hitboxes turn through
     /// the degrees as written, however many: 0 and 360 are a whole turn. At most 3600 degrees in a tick.
     pub fn key_turned(mut self, at: u32, place: [f32; 3], axis: [f32; 3], degrees: f32) -> Attack {
         let pose = Pose::at(place).turned(axis, degrees);
@@ -310,7 +310,7 @@ impl Attack {
         self.path.unclear()
     }
 
-    /// The host gives the volumes' pose in the attacker's frame in each tick ([`crate::Orders::guide`]), in place of a path.
+    /// The host gives the hitboxes' pose in the attacker's frame in each tick ([`crate::Orders::guide`]), in place of a path.
     pub fn guided(mut self) -> Attack {
         self.guided = true;
         self
@@ -325,7 +325,7 @@ impl Attack {
         self
     }
 
-    /// Whom it strikes, instead of foes only.
+    /// Which targets it strikes, instead of foes only.
     pub fn strikes(mut self, relations: Relations) -> Attack {
         self.strikes = relations;
         self
@@ -350,8 +350,8 @@ impl Attack {
     }
 
     /// Strikes no more than so many different targets in a swing.
-    pub fn most(mut self, targets: u16) -> Attack {
-        self.most = Some(targets);
+    pub fn max_targets(mut self, targets: u16) -> Attack {
+        self.max_targets = Some(targets);
         self
     }
 
@@ -386,7 +386,7 @@ impl Attack {
         self
     }
 
-    /// Passing an invulnerable target spends this swing's turn at it. Unless said, it is struck once it can be.
+    /// Passing through an invulnerable target spends this swing's turn at it. Unless said, it is struck once it can be.
     pub fn passing_spends(mut self) -> Attack {
         self.passing_spends = true;
         self
@@ -404,7 +404,7 @@ impl Attack {
         self
     }
 
-    /// Whether what is thrown or placed lives on when its attacker falls.
+    /// Whether a projectile or an area lives on when its attacker dies.
     pub fn outlives(mut self, outlives: bool) -> Attack {
         self.outlives = outlives;
         self
@@ -423,31 +423,31 @@ impl Attack {
     }
 
     /// Gives `status` to whom it strikes, if they live through it.
-    pub fn gives(self, status: StatusId) -> Attack {
-        self.gives_at(status, Fixed::ONE)
+    pub fn inflicts(self, status: StatusId) -> Attack {
+        self.inflicts_at(status, Fixed::ONE)
     }
 
-    /// As [`gives`](Self::gives), at a strength of your choosing.
-    pub fn gives_at(mut self, status: StatusId, strength: Fixed) -> Attack {
-        self.gives.push(Given { status, strength });
+    /// As [`inflicts`](Self::inflicts), at a strength of your choosing.
+    pub fn inflicts_at(mut self, status: StatusId, strength: Fixed) -> Attack {
+        self.inflicts.push(Given { status, strength });
         self
     }
 
     /// Gives `status` to its attacker when it strikes, while they stand.
-    pub fn gives_self(mut self, status: StatusId, strength: Fixed) -> Attack {
-        self.gives_self.push(Given { status, strength });
+    pub fn inflicts_self(mut self, status: StatusId, strength: Fixed) -> Attack {
+        self.inflicts_self.push(Given { status, strength });
         self
     }
 
-    /// Whoever is inside its volumes, and would not be refused but for having been struck, bears `status` until they leave.
+    /// Whoever is inside its hitboxes, and would not be refused but for having been struck, bears `status` until they leave.
     pub fn aura(mut self, status: StatusId, strength: Fixed) -> Attack {
         self.aura.push(Given { status, strength });
         self
     }
 
     /// Its attacker bears `status` from tick `from` of the swing until before tick `to`, or until it ends: a dodge, a guard.
-    pub fn bears(mut self, from: u32, to: u32, status: StatusId) -> Attack {
-        self.bears.push(Bears { from, to, status });
+    pub fn self_status(mut self, from: u32, to: u32, status: StatusId) -> Attack {
+        self.self_status.push(Bears { from, to, status });
         self
     }
 
@@ -465,8 +465,8 @@ impl Attack {
 
     /// A stat of one side adds to its amounts. The attacker's are those at the start of the swing,
     /// unless it is [`live`](Self::live).
-    pub fn draws(mut self, draw: Draw) -> Attack {
-        self.draws.push(draw);
+    pub fn scaling(mut self, draw: Scaling) -> Attack {
+        self.scaling.push(draw);
         self
     }
 
@@ -488,7 +488,7 @@ impl Attack {
         self
     }
 
-    /// No reprieve can stop its harm.
+    /// No prevention of death can stop its damage.
     pub fn absolute(mut self) -> Attack {
         self.absolute = true;
         self
@@ -501,20 +501,20 @@ impl Attack {
     }
 
     /// Pushes whom it strikes.
-    pub fn pushes(mut self, push: Push) -> Attack {
+    pub fn knockback(mut self, push: Knockback) -> Attack {
         self.push = Some(push);
         self
     }
 
     /// Stops the clocks of both sides when it strikes.
-    pub fn stops(mut self, stop: Stop) -> Attack {
+    pub fn hit_stop(mut self, stop: HitStop) -> Attack {
         self.stop = stop;
         self
     }
 
     /// How much of what it deals is gathered for stagger; all of it unless said.
-    pub fn staggers(mut self, share: Fixed) -> Attack {
-        self.staggers = share;
+    pub fn stagger_damage(mut self, share: Fixed) -> Attack {
+        self.stagger_damage = share;
         self
     }
 
@@ -540,8 +540,8 @@ impl Attack {
     }
 
     /// How many different targets a swing may strike, if that is limited.
-    pub fn most_targets(&self) -> Option<u16> {
-        self.most
+    pub fn targets_limit(&self) -> Option<u16> {
+        self.max_targets
     }
 
     /// The declared policy.
@@ -566,7 +566,7 @@ impl Attack {
             Gate::OwnBody => vec![Operand::OtherBody],
             Gate::Ended => vec![Operand::Running],
             Gate::Closed => vec![Operand::OpenWindow],
-            Gate::Fallen | Gate::Away | Gate::Gone => vec![Operand::Life(Life::Standing)],
+            Gate::Dead | Gate::Away | Gate::Gone => vec![Operand::Life(Life::Standing)],
             Gate::Layer => self.meets.map(Operand::Layers).into_iter().collect(),
             Gate::Team => vec![Operand::Relations(self.strikes)],
             Gate::Tags => {
@@ -579,19 +579,19 @@ impl Attack {
                 self.direction.map(side).into_iter().collect()
             }
             Gate::Obstacle => self.clear_line.then_some(Operand::ClearLine).into_iter().collect(),
-            Gate::Struck if matches!(self.policy, Policy::Rhythm(_)) => Vec::new(),
+            Gate::Struck if matches!(self.policy, Policy::Interval(_)) => Vec::new(),
             Gate::Struck => vec![Operand::Turns(0)],
-            Gate::Rhythm => match self.policy {
-                Policy::Rhythm(every) => vec![Operand::Ticks(every)],
+            Gate::Interval => match self.policy {
+                Policy::Interval(every) => vec![Operand::Ticks(every)],
                 _ => Vec::new(),
             },
-            Gate::Quota => {
+            Gate::MaxTargets => {
                 let through = match self.form {
                     Form::Beam(beam) => Some(u32::from(beam.pierce) + 1),
-                    Form::Thrown(throw) => Some(u32::from(throw.pierce) + 1),
+                    Form::Projectile(projectile) => Some(u32::from(projectile.pierce) + 1),
                     _ => None,
                 };
-                let most = self.most.map(u32::from).into_iter().chain(through).min();
+                let most = self.max_targets.map(u32::from).into_iter().chain(through).min();
                 most.map(Operand::Targets).into_iter().collect()
             }
             Gate::Invulnerable => vec![Operand::Vulnerable],

@@ -10,8 +10,8 @@ use crate::ruleset::check::{Check, LARGEST, Sizes};
 
 /// Collects a ruleset; made by [`Ruleset::builder`].
 ///
-/// The simple lists (kinds, teams, layers, tags, reasons, outcomes) give the same id for the same name;
-/// attacks, cast entries and statuses must each have a name of their own.
+/// The simple lists (damage types, teams, layers, tags, reasons, outcomes) give the same id for the same name;
+/// attacks, templates and statuses must each have a name of their own.
 /// Nothing is checked until [`build`](RulesetBuilder::build), which then names everything at once.
 #[derive(Clone, Debug)]
 pub struct RulesetBuilder {
@@ -28,8 +28,8 @@ impl RulesetBuilder {
         let rules = Rules {
             rate,
             up: Axis::Y,
-            kinds: Vec::new(),
-            kind_keys: Vec::new(),
+            damage_types: Vec::new(),
+            damage_type_keys: Vec::new(),
             teams: Vec::new(),
             relations: Vec::new(),
             layers: vec!["body".to_owned()],
@@ -37,7 +37,7 @@ impl RulesetBuilder {
             reasons: Vec::new(),
             outcomes: Vec::new(),
             attacks: Vec::new(),
-            casts: Vec::new(),
+            templates: Vec::new(),
             statuses: Vec::new(),
             stats: Vec::new(),
             shields: Vec::new(),
@@ -49,8 +49,8 @@ impl RulesetBuilder {
             armour: Armour::default(),
             overheal: None,
             maximum: None,
-            fall_credit: None,
-            stop_limit: rate.saturating_mul(10),
+            death_credit: None,
+            hit_stop_limit: rate.saturating_mul(10),
             uses: Uses::default(),
             floor: 0,
             cap: LARGEST,
@@ -74,7 +74,7 @@ impl RulesetBuilder {
             rule_book: Vec::new(),
             rules_by_topic: Vec::new(),
             topics: Topics::new(&[], &[]),
-            print: 0,
+            fingerprint: 0,
             places: BTreeMap::new(),
         };
         // The layer that is always there.
@@ -82,9 +82,9 @@ impl RulesetBuilder {
         RulesetBuilder { rules, stances: Vec::new(), promised: BTreeMap::new(), places }
     }
 
-    /// A kind of harm.
-    pub fn kind(&mut self, name: &str) -> KindId {
-        KindId::new(listed(&mut self.places, "kinds", &mut self.rules.kinds, name))
+    /// A damage type.
+    pub fn damage_type(&mut self, name: &str) -> DamageTypeId {
+        DamageTypeId::new(listed(&mut self.places, "damage-types", &mut self.rules.damage_types, name))
     }
 
     /// A team. Two teams are foes unless [`relate`](Self::relate) says otherwise.
@@ -102,7 +102,7 @@ impl RulesetBuilder {
         TagId::new(listed(&mut self.places, "tags", &mut self.rules.tags, name))
     }
 
-    /// A reason for harm or healing that comes from the host.
+    /// A reason for damage or healing that comes from the host.
     pub fn reason(&mut self, name: &str) -> ReasonId {
         ReasonId::new(listed(&mut self.places, "reasons", &mut self.rules.reasons, name))
     }
@@ -139,7 +139,7 @@ impl RulesetBuilder {
         ValueId::new(listed(&mut self.places, "values", &mut self.rules.values, name))
     }
 
-    /// A threshold of health; cast entries say at which share they have it.
+    /// A threshold of health; templates say at which share they have it.
     pub fn threshold(&mut self, name: &str) -> ThresholdId {
         ThresholdId::new(listed(&mut self.places, "thresholds", &mut self.rules.thresholds, name))
     }
@@ -179,10 +179,10 @@ impl RulesetBuilder {
         AttackId::new(self.rules.attacks.len() - 1)
     }
 
-    /// A cast entry.
-    pub fn cast(&mut self, cast: Cast) -> CastId {
-        self.rules.casts.push(cast);
-        CastId::new(self.rules.casts.len() - 1)
+    /// A template.
+    pub fn template(&mut self, template: Template) -> TemplateId {
+        self.rules.templates.push(template);
+        TemplateId::new(self.rules.templates.len() - 1)
     }
 
     /// The id of a status that is added later, for others that name it first.
@@ -209,7 +209,7 @@ impl RulesetBuilder {
         StatusId::new(place)
     }
 
-    /// A stat, and what it is for those whose cast entry says nothing of it.
+    /// A stat, and what it is for those whose template says nothing of it.
     pub fn stat(&mut self, name: &str, base: Fixed) -> StatId {
         self.rules.stats.push(Stat { name: name.to_owned(), base });
         StatId::new(self.rules.stats.len() - 1)
@@ -250,7 +250,7 @@ impl RulesetBuilder {
         self
     }
 
-    /// The share of harm that teams in `relation` do each other; 1 unless said.
+    /// The share of damage that teams in `relation` do each other; 1 unless said.
     pub fn relation_share(&mut self, relation: Relation, share: Fixed) -> &mut Self {
         self.rules.relation_shares[relation as usize] = share;
         self
@@ -274,19 +274,19 @@ impl RulesetBuilder {
         self
     }
 
-    /// A death by harm without a source is credited to whoever harmed the fallen last, within `ticks`. Nobody unless said.
-    pub fn fall_credit(&mut self, ticks: u32) -> &mut Self {
-        self.rules.fall_credit = Some(ticks);
+    /// A death by damage without a source is credited to whoever damaged the dead last, within `ticks`. Nobody unless said.
+    pub fn death_credit(&mut self, ticks: u32) -> &mut Self {
+        self.rules.death_credit = Some(ticks);
         self
     }
 
     /// By how many ticks stops may put off the end of a swing in all; ten seconds unless said. Then it expires.
-    pub fn stop_limit(&mut self, ticks: u32) -> &mut Self {
-        self.rules.stop_limit = ticks;
+    pub fn hit_stop_limit(&mut self, ticks: u32) -> &mut Self {
+        self.rules.hit_stop_limit = ticks;
         self
     }
 
-    /// The least and the most that harm of one kind in one blow may be, in points.
+    /// The least and the most that damage of one damage type in one blow may be, in points.
     pub fn limits(&mut self, floor: i64, cap: i64) -> &mut Self {
         (self.rules.floor, self.rules.cap) = (floor, cap);
         self
@@ -298,7 +298,7 @@ impl RulesetBuilder {
         self
     }
 
-    /// Whoever harmed the fallen within `ticks` before the fall, and is not the killer, gets an assist.
+    /// Whoever damaged the dead within `ticks` before the death, and is not the killer, gets an assist.
     pub fn assist_window(&mut self, ticks: u32) -> &mut Self {
         self.rules.assist_window = ticks;
         self
@@ -307,11 +307,11 @@ impl RulesetBuilder {
     /// How deep facts may lead to orders that lead to facts; and how many reactions may follow from one root and in one tick.
     ///
     /// A root is what begins by itself: an order of the host, a blow, a pulse, an expiry, a delayed action, a wave. Reactions are
-    /// statuses that are given on an occasion, prevented deaths, damage that is passed on, firings and actions of rules, orders of hooks
+    /// statuses that are given on an occasion, prevented deaths, damage that is passed on, firings and reactions of rules, orders of hooks
     /// and child attacks, one for each single target. What an attack or a status declares for its own hit is free, and endings are
     /// never cut. What goes beyond a limit does not begin, and is reported once for each place (`encounter.cut`).
     ///
-    /// Unless said 8, 4096 and 32 768. As many delayed actions may wait at a time as may follow in one tick.
+    /// Unless said 8, 4096 and 32 768. As many delayed reactions may wait at a time as may follow in one tick.
     pub fn cascade_limit(&mut self, depth: u16, per_root: u32, per_tick: u32) -> &mut Self {
         let rules = &mut self.rules;
         (rules.cascade_depth, rules.cascade_per_root, rules.cascade_per_tick) = (depth, per_root, per_tick);
@@ -324,9 +324,9 @@ impl RulesetBuilder {
         self
     }
 
-    /// What becomes of two blows of one tick whose attackers fell each other. Unless said, the earlier impact wins: the
-    /// fallen one's swing has ended. If both land, meetings that were found from swings running at stage 4 resolve
-    /// although their attacker fell in this tick; nothing else of the fallen does.
+    /// What becomes of two blows of one tick whose attackers killed each other. Unless said, the earlier impact wins: the
+    /// dead one's swing has ended. If both land, meetings that were found from swings running at stage 4 resolve
+    /// although their attacker died in this tick; nothing else of the dead does.
     pub fn both_land(&mut self, both: bool) -> &mut Self {
         self.rules.both_land = both;
         self
@@ -340,7 +340,7 @@ impl RulesetBuilder {
 
     /// The topics of facts as they are declared so far.
     pub fn topics(&self) -> Topics {
-        Topics::new(&self.rules.kinds, &self.rules.host_topics)
+        Topics::new(&self.rules.damage_types, &self.rules.host_topics)
     }
 
     /// Checks everything and makes the ruleset.
@@ -359,8 +359,8 @@ impl RulesetBuilder {
         for attack in &mut rules.attacks {
             check.attack(attack, &names, &sizes);
         }
-        for cast in &mut rules.casts {
-            check.cast(cast, rules.up as usize, &sizes);
+        for template in &mut rules.templates {
+            check.template(template, rules.up as usize, &sizes);
         }
         for status in &rules.statuses {
             check.status(status, &sizes);
@@ -369,7 +369,7 @@ impl RulesetBuilder {
         for id in self.promised.into_values() {
             check.promised(&rules.statuses[id.index()]);
         }
-        rules.topics = Topics::new(&rules.kinds, &rules.host_topics);
+        rules.topics = Topics::new(&rules.damage_types, &rules.host_topics);
         check.flow(&mut rules);
         rules.relations = check.relations(&self.stances, &rules);
         if !check.found.is_empty() {
@@ -381,10 +381,11 @@ impl RulesetBuilder {
             rules.steps.insert(place, Step::Amended);
         }
         rules.uses = Uses::of(&rules);
-        rules.kind_keys = rules.kinds.iter().map(|kind| crate::rolls::name_key(kind)).collect();
+        rules.damage_type_keys =
+            rules.damage_types.iter().map(|damage_type| crate::rolls::name_key(damage_type)).collect();
         rules.rules_by_topic = rules_by_topic(&rules);
         // The debugging text holds every number and name of the contents, floats to their last bit.
-        rules.print = xxhash_rust::xxh3::xxh3_64(format!("{rules:?}").as_bytes());
+        rules.fingerprint = xxhash_rust::xxh3::xxh3_64(format!("{rules:?}").as_bytes());
         rules.places = rules.places_of_names();
         Ok(Ruleset::new(rules))
     }

@@ -27,7 +27,7 @@ pub(super) const LARGEST: i64 = 1_000_000_000;
 
 /// How many of each there are, for checking ids.
 pub(super) struct Sizes {
-    pub(super) kinds: usize,
+    pub(super) damage_types: usize,
     pub(super) teams: usize,
     layers: usize,
     pub(super) statuses: usize,
@@ -39,7 +39,7 @@ pub(super) struct Sizes {
 impl Sizes {
     pub(super) fn of(rules: &Rules) -> Sizes {
         Sizes {
-            kinds: rules.kinds.len(),
+            damage_types: rules.damage_types.len(),
             teams: rules.teams.len(),
             layers: rules.layers.len(),
             statuses: rules.statuses.len(),
@@ -133,7 +133,7 @@ impl Check {
             self.critical(&critical, sizes);
         }
         for share in rules.relation_shares {
-            self.share("relation share", share, Fixed::ZERO, Fixed::whole(1000));
+            self.share("share of a relation", share, Fixed::ZERO, Fixed::whole(1000));
         }
         for stat in rules.armour.flat.into_iter().chain(rules.armour.curve.map(|(stat, _)| stat)) {
             self.id("armour", "stat", stat.index(), sizes.stats);
@@ -141,8 +141,8 @@ impl Check {
         if let Some((_, half)) = rules.armour.curve {
             self.share("armour", half, Fixed::raw(1), Fixed::whole(LARGEST));
         }
-        for kind in &rules.armour.kinds {
-            self.id("armour", "kind", kind.index(), sizes.kinds);
+        for damage_type in &rules.armour.damage_types {
+            self.id("armour", "damage type", damage_type.index(), sizes.damage_types);
         }
         if let Some(overheal) = rules.overheal {
             self.id("overheal", "shield", overheal.shield.index(), sizes.shields);
@@ -158,8 +158,8 @@ impl Check {
         }
         for shield in &rules.shields {
             self.turn_to("shield", &shield.name);
-            for kind in &shield.kinds {
-                self.id("kinds", "kind", kind.index(), sizes.kinds);
+            for damage_type in &shield.damage_types {
+                self.id("damage-types", "damage type", damage_type.index(), sizes.damage_types);
             }
         }
     }
@@ -177,24 +177,24 @@ impl Check {
         self.share(field, amount, Fixed::whole(-LARGEST), Fixed::whole(LARGEST));
     }
 
-    fn by(&mut self, field: &str, by: By) {
+    fn by(&mut self, field: &str, by: Modifier) {
         match by {
-            By::Raise(value) | By::Pin(value) => self.amount(field, value),
-            By::Share(value) => self.share(field, value, Fixed::whole(-1000), Fixed::whole(1000)),
-            By::Scale(value) => self.share(field, value, Fixed::ZERO, Fixed::whole(1000)),
+            Modifier::Add(value) | Modifier::Set(value) => self.amount(field, value),
+            Modifier::AddShare(value) => self.share(field, value, Fixed::whole(-1000), Fixed::whole(1000)),
+            Modifier::Multiply(value) => self.share(field, value, Fixed::ZERO, Fixed::whole(1000)),
         }
     }
 
-    fn changes(&mut self, amounts: &[AmountChange], gifts: &[Gift], sizes: &Sizes) {
+    fn changes(&mut self, amounts: &[AmountChange], grants: &[Grant], sizes: &Sizes) {
         for change in amounts {
             self.by("amounts", change.by);
-            if let Some(kind) = change.kind {
-                self.id("amounts", "kind", kind.index(), sizes.kinds);
+            if let Some(damage_type) = change.damage_type {
+                self.id("amounts", "damage type", damage_type.index(), sizes.damage_types);
             }
         }
-        for gift in gifts {
-            self.id("gifts", "status", gift.status.index(), sizes.statuses);
-            self.strength("gifts", gift.strength);
+        for grant in grants {
+            self.id("grants", "status", grant.status.index(), sizes.statuses);
+            self.strength("grants", grant.strength);
         }
     }
 
@@ -219,8 +219,8 @@ impl Check {
     /// to none of the rest, and those to which none of the rest leads.
     pub(super) fn circles(&mut self, statuses: &[Status]) {
         let next = |status: &Status| -> Vec<usize> {
-            let expiring = status.gifts.iter().filter(|gift| gift.upon == Upon::Expiry);
-            expiring.map(|gift| gift.status.index()).filter(|&next| next < statuses.len()).collect()
+            let expiring = status.grants.iter().filter(|grant| grant.on == Trigger::Expiry);
+            expiring.map(|grant| grant.status.index()).filter(|&next| next < statuses.len()).collect()
         };
         let after: Vec<Vec<usize>> = statuses.iter().map(next).collect();
         let mut before = vec![Vec::new(); statuses.len()];
@@ -244,19 +244,19 @@ impl Check {
         }
         for (status, _) in statuses.iter().zip(left).filter(|(_, left)| *left) {
             self.turn_to("status", &status.name);
-            self.find("gifts", Problem::Circle);
+            self.find("grants", Problem::Circle);
         }
     }
 
     pub(super) fn names(&mut self, rules: &Rules) {
         self.turn_to("rules", "");
         let counts = [
-            ("kinds", rules.kinds.len(), 1024),
+            ("damage-types", rules.damage_types.len(), 1024),
             ("teams", rules.teams.len(), 64),
             ("layers", rules.layers.len(), 32),
             ("tags", rules.tags.len(), 64),
             ("attacks", rules.attacks.len(), MOST_ENTRIES),
-            ("cast entries", rules.casts.len(), MOST_ENTRIES),
+            ("templates", rules.templates.len(), MOST_ENTRIES),
             ("statuses", rules.statuses.len(), MOST_ENTRIES),
             ("stats", rules.stats.len(), MOST_ENTRIES),
             ("shields", rules.shields.len(), MOST_ENTRIES),
@@ -280,7 +280,7 @@ impl Check {
             }
         }
         let attacks: Vec<&str> = rules.attacks.iter().map(Attack::name).collect();
-        let casts: Vec<&str> = rules.casts.iter().map(Cast::name).collect();
+        let templates: Vec<&str> = rules.templates.iter().map(Template::name).collect();
         let statuses: Vec<&str> = rules.statuses.iter().map(Status::name).collect();
         let stats: Vec<&str> = rules.stats.iter().map(Stat::name).collect();
         let shields: Vec<&str> = rules.shields.iter().map(Shield::name).collect();
@@ -289,7 +289,7 @@ impl Check {
         let book: Vec<&str> = rules.rule_book.iter().map(Rule::name).collect();
         let sorts = [
             ("attack", attacks),
-            ("cast", casts),
+            ("template", templates),
             ("status", statuses),
             ("stat", stats),
             ("shield", shields),
@@ -306,15 +306,16 @@ impl Check {
                 }
             }
         }
-        let lists = [&rules.kinds, &rules.teams, &rules.layers, &rules.tags, &rules.reasons, &rules.outcomes];
+        let lists =
+            [&rules.damage_types, &rules.teams, &rules.layers, &rules.tags, &rules.reasons, &rules.outcomes];
         let named = [
             rules.attacks.iter().any(|a| a.name.is_empty()),
-            rules.casts.iter().any(|c| c.name.is_empty()),
+            rules.templates.iter().any(|c| c.name.is_empty()),
             rules.statuses.iter().any(|s| s.name.is_empty()),
             lists.iter().any(|list| list.iter().any(String::is_empty)),
         ];
         for (sort, _) in
-            ["attack", "cast", "status", "rules"].into_iter().zip(named).filter(|&(_, empty)| empty)
+            ["attack", "template", "status", "rules"].into_iter().zip(named).filter(|&(_, empty)| empty)
         {
             self.turn_to(sort, "");
             self.find("", Problem::NoName);
@@ -328,32 +329,32 @@ impl Check {
         sizes: &Sizes,
     ) {
         self.turn_to("attack", &attack.name);
-        let own_volumes = matches!(attack.form, Form::Carried | Form::Thrown(_) | Form::Placed);
-        if own_volumes && attack.volumes.is_empty() {
-            self.find("volumes", Problem::NoVolume);
+        let own_hitboxes = matches!(attack.form, Form::Melee | Form::Projectile(_) | Form::Area);
+        if own_hitboxes && attack.hitboxes.is_empty() {
+            self.find("hitboxes", Problem::NoHitbox);
         }
-        if !own_volumes && !attack.volumes.is_empty() {
-            self.find("volumes", Problem::VolumesUnused(attack.form.name()));
+        if !own_hitboxes && !attack.hitboxes.is_empty() {
+            self.find("hitboxes", Problem::HitboxesUnused(attack.form.name()));
         }
-        for volume in &attack.volumes {
-            self.range("group", volume.group.into(), 0, i64::from(u16::MAX) - 1);
-            self.shape("volumes", volume.shape);
+        for hitbox in &attack.hitboxes {
+            self.range("group", hitbox.group.into(), 0, i64::from(u16::MAX) - 1);
+            self.shape("hitboxes", hitbox.shape);
         }
         match attack.form {
-            Form::Thrown(throw) => self.throw(&throw),
+            Form::Projectile(projectile) => self.projectile(&projectile),
             Form::Beam(beam) => self.beam(&beam),
-            Form::Carried | Form::Placed | Form::Touch => {}
+            Form::Melee | Form::Area | Form::Touch => {}
         }
         self.timeline(attack);
         self.path(attack);
-        if let Policy::Rhythm(every) = attack.policy {
+        if let Policy::Interval(every) = attack.policy {
             self.range("policy", every.into(), 1, LONGEST);
         }
-        if attack.sharing == Sharing::Body && !matches!(attack.form, Form::Thrown(_)) {
-            self.find("sharing", Problem::OnlyThrown);
+        if attack.sharing == Sharing::Body && !matches!(attack.form, Form::Projectile(_)) {
+            self.find("sharing", Problem::OnlyProjectiles);
         }
-        if let Some(most) = attack.most {
-            self.range("most", most.into(), 1, u16::MAX.into());
+        if let Some(most) = attack.max_targets {
+            self.range("max-targets", most.into(), 1, u16::MAX.into());
         }
         if let Some(Direction { cosine, .. }) = attack.direction
             && !cosine.is_finite()
@@ -363,7 +364,7 @@ impl Check {
         if let Some(clash) = attack.clash {
             self.range("clash", clash.layer.into(), 0, 31);
         }
-        self.harm(&attack.harm, sizes);
+        self.damage(&attack.damage, sizes);
         self.answers(attack, sizes);
         for status in &attack.ignores {
             self.id("ignores", "status", status.index(), sizes.statuses);
@@ -393,12 +394,12 @@ impl Check {
         if let Some((low, high)) = attack.heals {
             self.points("heals", low, high);
         }
-        for draw in &attack.draws {
-            self.id("draws", "stat", draw.stat.index(), sizes.stats);
-            self.amount("draws", draw.adds);
-            self.amount("draws", draw.shares);
-            if let Some(kind) = draw.kind {
-                self.id("draws", "kind", kind.index(), sizes.kinds);
+        for draw in &attack.scaling {
+            self.id("scaling", "stat", draw.stat.index(), sizes.stats);
+            self.amount("scaling", draw.adds);
+            self.amount("scaling", draw.shares);
+            if let Some(damage_type) = draw.damage_type {
+                self.id("scaling", "damage type", damage_type.index(), sizes.damage_types);
             }
         }
         if let Chance::Own(critical) = attack.critical {
@@ -409,12 +410,12 @@ impl Check {
             self.share("fall-off", fall_off.near, Fixed::ZERO, Fixed::whole(100_000));
             self.share("fall-off", fall_off.far, fall_off.near + Fixed::raw(100), Fixed::whole(100_000));
         }
-        self.given("gives", &attack.gives, sizes);
-        self.given("gives-self", &attack.gives_self, sizes);
+        self.given("inflicts", &attack.inflicts, sizes);
+        self.given("inflicts-self", &attack.inflicts_self, sizes);
         self.given("aura", &attack.aura, sizes);
-        for bears in &attack.bears {
-            self.id("bears", "status", bears.status.index(), sizes.statuses);
-            self.range("bears", bears.to.into(), i64::from(bears.from) + 1, LONGEST);
+        for self_status in &attack.self_status {
+            self.id("self-status", "status", self_status.status.index(), sizes.statuses);
+            self.range("self-status", self_status.to.into(), i64::from(self_status.from) + 1, LONGEST);
         }
         if let Some(push) = attack.push {
             self.within("push", push.metres, FARTHEST);
@@ -423,7 +424,7 @@ impl Check {
         }
         self.range("stop", attack.stop.attacker.into(), 0, LONGEST);
         self.range("stop", attack.stop.target.into(), 0, LONGEST);
-        self.share("staggers", attack.staggers, Fixed::ZERO, Fixed::whole(1000));
+        self.share("stagger-damage", attack.stagger_damage, Fixed::ZERO, Fixed::whole(1000));
     }
 
     fn points(&mut self, field: &str, low: i64, high: i64) {
@@ -434,13 +435,20 @@ impl Check {
         }
     }
 
-    fn throw(&mut self, throw: &Throw) {
-        let numbers = [throw.speed, throw.gravity, throw.spread, throw.from[0], throw.from[1], throw.from[2]];
+    fn projectile(&mut self, projectile: &Projectile) {
+        let numbers = [
+            projectile.speed,
+            projectile.gravity,
+            projectile.spread,
+            projectile.from[0],
+            projectile.from[1],
+            projectile.from[2],
+        ];
         for value in numbers {
-            self.within("thrown", value, FARTHEST);
+            self.within("projectile", value, FARTHEST);
         }
-        self.range("thrown, lifetime", throw.lifetime.into(), 1, LONGEST);
-        self.range("thrown, pellets", throw.pellets.into(), 1, 1024);
+        self.range("projectile, lifetime", projectile.lifetime.into(), 1, LONGEST);
+        self.range("projectile, pellets", projectile.pellets.into(), 1, 1024);
     }
 
     fn beam(&mut self, beam: &Beam) {
@@ -486,18 +494,18 @@ impl Check {
         let opens = attack.windows.first().map_or(0, |window| window.opens);
         match attack.form {
             // What left the hand needs no more of it; it lasts as long as it flies, or lies there.
-            Form::Thrown(throw) => {
+            Form::Projectile(projectile) => {
                 attack.frees = opens.saturating_add(attack.recovery);
-                let flown = opens.saturating_add(throw.lifetime);
+                let flown = opens.saturating_add(projectile.lifetime);
                 attack.total = if attack.frees > flown { attack.frees } else { flown };
                 attack.windows.clear();
                 attack.windows.push(Window { opens, closes: flown });
             }
-            Form::Placed => {
+            Form::Area => {
                 attack.frees = opens.saturating_add(attack.recovery);
                 attack.total = if attack.frees > clock { attack.frees } else { clock };
             }
-            Form::Carried | Form::Beam(_) | Form::Touch => {}
+            Form::Melee | Form::Beam(_) | Form::Touch => {}
         }
         if let Some(charge) = attack.charge {
             self.range("charge", charge.most.into(), i64::from(charge.least) + 1, LONGEST);
@@ -506,11 +514,11 @@ impl Check {
     }
 
     fn path(&mut self, attack: &mut Attack) {
-        if !attack.path.0.is_empty() && (attack.form != Form::Carried || attack.guided) {
+        if !attack.path.0.is_empty() && (attack.form != Form::Melee || attack.guided) {
             self.find("path", Problem::PathUnused);
         }
-        if attack.guided && attack.form != Form::Carried {
-            self.find("guided", Problem::OnlyCarried);
+        if attack.guided && attack.form != Form::Melee {
+            self.find("guided", Problem::OnlyMelee);
         }
         let mut before: Option<u32> = None;
         for key in &mut attack.path.0 {
@@ -531,20 +539,20 @@ impl Check {
         }
     }
 
-    pub(super) fn cast(&mut self, cast: &mut Cast, up: usize, sizes: &Sizes) {
-        self.turn_to("cast", &cast.name);
-        self.id("team", "team", cast.team.index(), sizes.teams);
-        self.range("health", cast.health, 1, LARGEST);
-        if cast.parts.len() > MOST_PARTS {
-            self.find("parts", Problem::TooMany { count: cast.parts.len(), most: MOST_PARTS });
+    pub(super) fn template(&mut self, template: &mut Template, up: usize, sizes: &Sizes) {
+        self.turn_to("template", &template.name);
+        self.id("team", "team", template.team.index(), sizes.teams);
+        self.range("health", template.health, 1, LARGEST);
+        if template.parts.len() > MOST_PARTS {
+            self.find("parts", Problem::TooMany { count: template.parts.len(), most: MOST_PARTS });
         }
         let mut layers = 0;
-        for (i, part) in cast.parts.iter().enumerate() {
+        for (i, part) in template.parts.iter().enumerate() {
             let field = format!("part `{}`", part.name);
             self.shape(&field, part.shape);
             self.id(&field, "layer", part.layer.index(), sizes.layers);
             self.share(&field, part.multiplier, Fixed::ZERO, Fixed::whole(1000));
-            if cast.parts[..i].iter().any(|other| other.name == part.name) {
+            if template.parts[..i].iter().any(|other| other.name == part.name) {
                 self.find(&field, Problem::TakenName);
             }
             if let Some(points) = part.points {
@@ -561,40 +569,43 @@ impl Check {
             }
             layers |= 1u32.checked_shl(part.layer.0.into()).unwrap_or(0);
         }
-        for (i, (stat, base)) in cast.stats.iter().enumerate() {
+        for (i, (stat, base)) in template.stats.iter().enumerate() {
             self.id("stats", "stat", stat.index(), sizes.stats);
             self.amount("stats", *base);
-            if cast.stats[..i].iter().any(|(other, _)| other == stat) {
+            if template.stats[..i].iter().any(|(other, _)| other == stat) {
                 self.find("stats", Problem::Twice(format!("stat number {}", stat.index())));
             }
         }
-        for (shield, points) in &cast.shields {
+        for (shield, points) in &template.shields {
             self.id("shields", "shield", shield.index(), sizes.shields);
             self.range("shields", *points, 1, LARGEST);
         }
-        self.changes(&cast.amounts, &cast.gifts, sizes);
-        if cast.gifts.iter().any(|gift| gift.upon == Upon::Expiry) {
-            self.find("gifts", Problem::NeverExpires);
+        self.changes(&template.amounts, &template.grants, sizes);
+        if template.grants.iter().any(|grant| grant.on == Trigger::Expiry) {
+            self.find("grants", Problem::NeverExpires);
         }
-        if let Some(stagger) = cast.stagger {
+        if let Some(stagger) = template.stagger {
             self.share("stagger", stagger.at, Fixed::raw(1), Fixed::whole(LARGEST));
-            self.share("stagger", stagger.wanes, Fixed::ZERO, Fixed::whole(LARGEST));
+            self.share("stagger", stagger.recovers, Fixed::ZERO, Fixed::whole(LARGEST));
             if let Some(status) = stagger.status {
                 self.id("stagger", "status", status.index(), sizes.statuses);
             }
         }
-        cast.layers = layers;
-        cast.bounds = Bounds::of(&cast.parts, up);
-        for (i, (kind, share)) in cast.resistance.iter().enumerate() {
-            self.id("resistance", "kind", kind.index(), sizes.kinds);
+        template.layers = layers;
+        template.bounds = Bounds::of(&template.parts, up);
+        for (i, (damage_type, share)) in template.resistance.iter().enumerate() {
+            self.id("resistance", "damage type", damage_type.index(), sizes.damage_types);
             self.share("resistance", *share, Fixed::whole(-1000), Fixed::whole(1000));
-            if cast.resistance[..i].iter().any(|(other, _)| other == kind) {
-                self.find("resistance", Problem::Twice(format!("kind number {}", kind.index())));
+            if template.resistance[..i].iter().any(|(other, _)| other == damage_type) {
+                self.find(
+                    "resistance",
+                    Problem::Twice(format!("damage type number {}", damage_type.index())),
+                );
             }
         }
-        cast.thresholds.sort_by_key(|threshold| std::cmp::Reverse(threshold.share));
-        if let Some(lies) = cast.lies {
-            self.range("lies", lies.into(), 0, LONGEST);
+        template.thresholds.sort_by_key(|threshold| std::cmp::Reverse(threshold.share));
+        if let Some(corpse_time) = template.corpse_time {
+            self.range("corpse-time", corpse_time.into(), 0, LONGEST);
         }
     }
 
@@ -603,21 +614,21 @@ impl Check {
         if let Some(lasts) = status.lasts {
             self.range("lasts", lasts.into(), 1, LONGEST);
         }
-        if let Some(beat) = &status.beat {
-            self.range("beat", beat.every.into(), 1, LONGEST);
-            self.harm(&beat.harm, sizes);
-            if let Some((low, high)) = beat.heal {
-                self.points("beat", low, high);
+        if let Some(pulse) = &status.pulse {
+            self.range("pulse", pulse.every.into(), 1, LONGEST);
+            self.damage(&pulse.damage, sizes);
+            if let Some((low, high)) = pulse.heal {
+                self.points("pulse", low, high);
             }
         }
-        if let Some(kind) = status.dooms {
-            self.id("dooms", "kind", kind.index(), sizes.kinds);
+        if let Some(damage_type) = status.kills_on_expiry {
+            self.id("kills-on-expiry", "damage type", damage_type.index(), sizes.damage_types);
             if status.lasts.is_none() {
-                self.find("dooms", Problem::NeverExpires);
+                self.find("kills-on-expiry", Problem::NeverExpires);
             }
         }
-        if let Again::Pile(most) = status.again {
-            self.range("again", most.into(), 2, 1000);
+        if let Stacking::Stack(most) = status.stacking {
+            self.range("stacking", most.into(), 2, 1000);
         }
         if let Strength::Captured(stat) | Strength::Live(stat) = status.strength {
             self.id("strength", "stat", stat.index(), sizes.stats);
@@ -626,9 +637,9 @@ impl Check {
             self.id("changes", "stat", change.stat.index(), sizes.stats);
             self.by("changes", change.by);
         }
-        self.changes(&status.amounts, &status.gifts, sizes);
-        if status.lasts.is_none() && status.gifts.iter().any(|gift| gift.upon == Upon::Expiry) {
-            self.find("gifts", Problem::NeverExpires);
+        self.changes(&status.amounts, &status.grants, sizes);
+        if status.lasts.is_none() && status.grants.iter().any(|grant| grant.on == Trigger::Expiry) {
+            self.find("grants", Problem::NeverExpires);
         }
         if let Some((shield, points)) = status.shield {
             self.id("shield", "shield", shield.index(), sizes.shields);
@@ -642,20 +653,20 @@ impl Check {
             if let Some(points) = guard.breaks_after {
                 self.range("guard", points, 1, LARGEST);
             }
-            for kind in &guard.kinds {
-                self.id("guard", "kind", kind.index(), sizes.kinds);
+            for damage_type in &guard.damage_types {
+                self.id("guard", "damage type", damage_type.index(), sizes.damage_types);
             }
         }
-        if let Some(reprieve) = status.reprieve {
-            self.range("reprieve", reprieve.leaves, 1, LARGEST);
-            self.range("reprieve", reprieve.limit.into(), 1, LARGEST);
+        if let Some(prevents_death) = status.prevents_death {
+            self.range("prevents-death", prevents_death.leaves, 1, LARGEST);
+            self.range("prevents-death", prevents_death.limit.into(), 1, LARGEST);
         }
         for (field, passing) in [("reflects", status.reflects), ("transfers", status.transfers)] {
             if let Some(passing) = passing {
                 let most = if field == "transfers" { Fixed::ONE } else { Fixed::whole(1000) };
                 self.share(field, passing.share, Fixed::ZERO, most);
-                if let Some(kind) = passing.kind {
-                    self.id(field, "kind", kind.index(), sizes.kinds);
+                if let Some(damage_type) = passing.damage_type {
+                    self.id(field, "damage type", damage_type.index(), sizes.damage_types);
                 }
             }
         }
@@ -681,16 +692,19 @@ impl Check {
         relations
     }
 
-    fn harm(&mut self, harm: &[Harm], sizes: &Sizes) {
-        for (i, one) in harm.iter().enumerate() {
-            self.id("harm", "kind", one.kind.index(), sizes.kinds);
-            self.range("harm", one.low, 0, LARGEST);
-            self.range("harm", one.high, 0, LARGEST);
+    fn damage(&mut self, damage: &[Damage], sizes: &Sizes) {
+        for (i, one) in damage.iter().enumerate() {
+            self.id("damage", "damage type", one.damage_type.index(), sizes.damage_types);
+            self.range("damage", one.low, 0, LARGEST);
+            self.range("damage", one.high, 0, LARGEST);
             if one.low > one.high {
-                self.find("harm", Problem::Reversed { low: one.low, high: one.high });
+                self.find("damage", Problem::Reversed { low: one.low, high: one.high });
             }
-            if harm[..i].iter().any(|other| other.kind == one.kind) {
-                self.find("harm", Problem::Twice(format!("kind number {}", one.kind.index())));
+            if damage[..i].iter().any(|other| other.damage_type == one.damage_type) {
+                self.find(
+                    "damage",
+                    Problem::Twice(format!("damage type number {}", one.damage_type.index())),
+                );
             }
         }
     }

@@ -30,9 +30,9 @@ impl Check {
         for waves in &rules.waves {
             self.waves(waves, rules, &sizes);
         }
-        for cast in &rules.casts {
-            self.turn_to("cast", &cast.name);
-            self.afterlife(cast, rules);
+        for template in &rules.templates {
+            self.turn_to("template", &template.name);
+            self.afterlife(template, rules);
         }
         let mut book = std::mem::take(&mut rules.rule_book);
         for rule in &mut book {
@@ -64,7 +64,7 @@ impl Check {
 
     fn waves(&mut self, waves: &Waves, rules: &Rules, sizes: &Sizes) {
         self.turn_to("waves", &waves.name);
-        self.id("cast", "cast entry", waves.cast.index(), rules.casts.len());
+        self.id("template", "template", waves.template.index(), rules.templates.len());
         if let Some(team) = waves.team {
             self.id("team", "team", team.index(), sizes.teams);
         }
@@ -92,8 +92,8 @@ impl Check {
         }
     }
 
-    fn afterlife(&mut self, cast: &Cast, rules: &Rules) {
-        if let Some(lives) = cast.lives {
+    fn afterlife(&mut self, template: &Template, rules: &Rules) {
+        if let Some(lives) = template.lives {
             self.range("lives", lives.count.into(), 1, LARGEST);
             self.range("lives", lives.delay.into(), 0, LONGEST);
             self.share("lives", lives.health, Fixed::raw(1), Fixed::ONE);
@@ -104,17 +104,17 @@ impl Check {
                 self.id("lives", "outcome", outcome.index(), rules.outcomes.len());
             }
         }
-        for (i, threshold) in cast.thresholds.iter().enumerate() {
+        for (i, threshold) in template.thresholds.iter().enumerate() {
             self.id("thresholds", "threshold", threshold.id.index(), rules.thresholds.len());
             self.share("thresholds", threshold.share, Fixed::ZERO, Fixed::raw(9_999));
-            if cast.thresholds[..i].iter().any(|other| other.id == threshold.id) {
+            if template.thresholds[..i].iter().any(|other| other.id == threshold.id) {
                 let known = rules.thresholds.get(threshold.id.index());
                 self.find("thresholds", Problem::Twice(known.cloned().unwrap_or_default()));
             }
         }
-        for (value, amount) in &cast.values {
-            self.id("worth", "value", value.index(), rules.values.len());
-            self.range("worth", *amount, -LARGEST, LARGEST);
+        for (value, amount) in &template.values {
+            self.id("values", "value", value.index(), rules.values.len());
+            self.range("values", *amount, -LARGEST, LARGEST);
         }
     }
 
@@ -122,8 +122,8 @@ impl Check {
         if let Some(team) = group.team {
             self.id(field, "team", team.index(), rules.teams.len());
         }
-        if let Some(cast) = group.cast {
-            self.id(field, "cast entry", cast.index(), rules.casts.len());
+        if let Some(template) = group.template {
+            self.id(field, "template", template.index(), rules.templates.len());
         }
     }
 
@@ -149,10 +149,10 @@ impl Check {
         let about = |path: &dyn Fn(&str) -> bool| {
             rule.topics.iter().any(|&topic| path(topics.path(topic).unwrap_or_default()))
         };
-        for condition in &rule.provided {
+        for condition in &rule.when {
             let never = self.condition(condition, rules, &about);
             if let Some(why) = never {
-                self.find("provided", Problem::NeverFires { why });
+                self.find("when", Problem::NeverFires { why });
             }
         }
         let has_subject = about(&topic::may_have_subject);
@@ -168,8 +168,8 @@ impl Check {
             self.range("do", one.after.into(), 0, LONGEST);
             self.action(&one.action, rules, sizes);
             let parties = [
-                (Whom::Subject, "subject", has_subject),
-                (Whom::Other, "other party", about(&topic::may_have_other)),
+                (Target::Subject, "subject", has_subject),
+                (Target::Other, "other party", about(&topic::may_have_other)),
             ];
             for (whom, party, there) in parties {
                 if one.action.whom() == Some(whom) && !there {
@@ -184,16 +184,16 @@ impl Check {
         const EMPTY: &str = "the range of a condition begins after its end";
         match *condition {
             Condition::Subject(group) => {
-                self.group("provided", &group, rules);
+                self.group("when", &group, rules);
                 (!about(&topic::may_have_subject)).then_some("the facts that it hears have no subject")
             }
             Condition::Other(group) => {
-                self.group("provided", &group, rules);
+                self.group("when", &group, rules);
                 (!about(&topic::may_have_other)).then_some("the facts that it hears have no other party")
             }
             Condition::Health(least, most) => (least > most).then_some(EMPTY),
             Condition::Threshold(id) => {
-                self.id("provided", "threshold", id.index(), rules.thresholds.len());
+                self.id("when", "threshold", id.index(), rules.thresholds.len());
                 (!about(&|path| path == OF_THRESHOLDS))
                     .then_some("only `health.crossed` is about a threshold")
             }
@@ -201,72 +201,72 @@ impl Check {
                 (!about(&|path| path == OF_THRESHOLDS)).then_some("only `health.crossed` has a direction")
             }
             Condition::Status(id) => {
-                self.id("provided", "status", id.index(), rules.statuses.len());
+                self.id("when", "status", id.index(), rules.statuses.len());
                 let of = |path: &str| path.starts_with(OF_STATUSES) || path == "guard.broken";
                 (!about(&of)).then_some("only facts under `status` are about a status")
             }
             Condition::Attack(id) => {
-                self.id("provided", "attack", id.index(), rules.attacks.len());
+                self.id("when", "attack", id.index(), rules.attacks.len());
                 let of = |path: &str| OF_ATTACKS.iter().any(|stem| path.starts_with(stem));
                 (!about(&of)).then_some("only facts under `attack` and `hit` are about an attack")
             }
             Condition::Flag(id, _) => {
-                self.id("provided", "flag", id.index(), rules.flags.len());
+                self.id("when", "flag", id.index(), rules.flags.len());
                 None
             }
             Condition::Counter(id, least, most) => {
-                self.id("provided", "counter", id.index(), rules.counters.len());
+                self.id("when", "counter", id.index(), rules.counters.len());
                 (least > most).then_some(EMPTY)
             }
             Condition::Score(id, least, most) => {
-                self.id("provided", "score", id.index(), rules.scores.len());
+                self.id("when", "score", id.index(), rules.scores.len());
                 (least > most).then_some(EMPTY)
             }
             Condition::Time(least, most) | Condition::Round(least, most) => (least > most).then_some(EMPTY),
             Condition::Alive(group, least, most) => {
-                self.group("provided", &group, rules);
+                self.group("when", &group, rules);
                 (least > most).then_some(EMPTY)
             }
             Condition::WavesOver(id) => {
-                self.id("provided", "waves", id.index(), rules.waves.len());
+                self.id("when", "waves", id.index(), rules.waves.len());
                 None
             }
         }
     }
 
-    fn action(&mut self, action: &Action, rules: &Rules, sizes: &Sizes) {
-        if let Some(Whom::Each(group)) = action.whom() {
+    fn action(&mut self, action: &Reaction, rules: &Rules, sizes: &Sizes) {
+        if let Some(Target::Each(group)) = action.whom() {
             self.group("do", &group, rules);
         }
         let mut id = |what, index, count| {
             self.id("do", what, index, count);
         };
         match *action {
-            Action::Flag(flag, _) => id("flag", flag.index(), rules.flags.len()),
-            Action::Count(counter, _) => id("counter", counter.index(), rules.counters.len()),
-            Action::Score(score, worth) => {
+            Reaction::Flag(flag, _) => id("flag", flag.index(), rules.flags.len()),
+            Reaction::Count(counter, _) => id("counter", counter.index(), rules.counters.len()),
+            Reaction::Score(score, values) => {
                 id("score", score.index(), rules.scores.len());
-                if let Worth::Value(value) = worth {
+                if let ScoreValue::Value(value) = values {
                     id("value", value.index(), rules.values.len());
                 }
             }
-            Action::Waves(waves) => id("waves", waves.index(), rules.waves.len()),
-            Action::Apply(_, status, strength, _) => {
+            Reaction::Waves(waves) => id("waves", waves.index(), rules.waves.len()),
+            Reaction::Apply(_, status, strength, _) => {
                 id("status", status.index(), sizes.statuses);
                 self.strength("do", strength);
             }
-            Action::Lift(_, status) => id("status", status.index(), sizes.statuses),
-            Action::Harm(_, kind, amount, reason) => {
-                id("kind", kind.index(), sizes.kinds);
+            Reaction::Lift(_, status) => id("status", status.index(), sizes.statuses),
+            Reaction::Damage(_, damage_type, amount, reason) => {
+                id("damage type", damage_type.index(), sizes.damage_types);
                 id("reason", reason.index(), rules.reasons.len());
                 self.share("do", amount, Fixed::ZERO, Fixed::whole(LARGEST));
             }
-            Action::Heal(_, points, reason) => {
+            Reaction::Heal(_, points, reason) => {
                 id("reason", reason.index(), rules.reasons.len());
                 self.range("do", points.into(), 0, LARGEST);
             }
-            Action::Start(_, attack) => id("attack", attack.index(), rules.attacks.len()),
-            Action::Unleash(attack, team, spot) => {
+            Reaction::Start(_, attack) => id("attack", attack.index(), rules.attacks.len()),
+            Reaction::SpawnAttack(attack, team, spot) => {
                 id("attack", attack.index(), rules.attacks.len());
                 id("team", team.index(), sizes.teams);
                 id("spot", spot.index(), rules.spots.len());
@@ -274,16 +274,16 @@ impl Check {
                     self.find("do", Problem::NeedsBody(attack.name.clone()));
                 }
             }
-            Action::BringBack(_, spot) => id("spot", spot.index(), rules.spots.len()),
-            Action::Publish(host, values) => {
+            Reaction::BringBack(_, spot) => id("spot", spot.index(), rules.spots.len()),
+            Reaction::Publish(host, values) => {
                 id("topic", host.index(), rules.host_topics.len());
                 if let Some(host) = rules.host_topics.get(host.index()) {
                     self.values(host, &values);
                 }
             }
-            Action::Say(_, line) => id("line", line.index(), rules.lines.len()),
-            Action::End(outcome) => id("outcome", outcome.index(), rules.outcomes.len()),
-            Action::NextRound | Action::SendAway(_) | Action::Remove(_) | Action::Reset => {}
+            Reaction::Say(_, line) => id("line", line.index(), rules.lines.len()),
+            Reaction::End(outcome) => id("outcome", outcome.index(), rules.outcomes.len()),
+            Reaction::NextRound | Reaction::SendAway(_) | Reaction::Remove(_) | Reaction::Reset => {}
         }
     }
 

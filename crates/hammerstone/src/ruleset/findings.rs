@@ -7,11 +7,11 @@ use crate::Fixed;
 /// Where in a ruleset something is wrong.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct Place {
-    /// The sort of entry: `rules`, `amount`, `attack`, `cast`, `status`, `stat`, `shield`, `team`.
+    /// The sort of entry: `rules`, `amount`, `attack`, `template`, `status`, `stat`, `shield`, `team`.
     pub sort: &'static str,
     /// The entry's name; empty where there is only one.
     pub name: String,
-    /// What in the entry: `timeline`, `harm`, a part's name…
+    /// What in the entry: `timeline`, `damage`, a part's name…
     pub field: String,
 }
 
@@ -40,7 +40,7 @@ pub enum Problem {
     /// An id does not belong to this ruleset.
     #[error("{what} number {index} is not in this ruleset; use an id that this builder gave")]
     UnknownId {
-        /// What kind of id.
+        /// Which sort of id.
         what: &'static str,
         /// Its index.
         index: usize,
@@ -60,7 +60,7 @@ pub enum Problem {
         value: f32,
     },
     /// A number in single precision is larger than it may be: farther, faster or larger than anything.
-    #[error("{value} is beyond {most}; keep within that")]
+    #[error("{value} exceeds {most}; keep within that")]
     TooLarge {
         /// The number.
         value: f32,
@@ -104,21 +104,21 @@ pub enum Problem {
     /// A pose whose turn has no length.
     #[error("the turn has no length, or a number of the pose is not finite")]
     NoTurn,
-    /// An attack without a volume touches nothing.
-    #[error("there is no volume, so that nothing can be met; add one")]
-    NoVolume,
-    /// Volumes of an attack that has other means.
-    #[error("a {0} attack has no volumes of its own; take them out")]
-    VolumesUnused(&'static str),
+    /// An attack without a hitbox touches nothing.
+    #[error("there is no hitbox, so it can hit nothing; add one")]
+    NoHitbox,
+    /// Hitboxes of an attack that has other means.
+    #[error("a {0} attack has no hitboxes of its own; take them out")]
+    HitboxesUnused(&'static str),
     /// A path of an attack that does not follow one.
-    #[error("only a carried attack that the host does not guide follows a path; take it out")]
+    #[error("only a melee attack that the host does not guide follows a path; take it out")]
     PathUnused,
     /// Guidance of an attack that is not carried.
-    #[error("only a carried attack can be guided")]
-    OnlyCarried,
+    #[error("only a melee attack can be guided")]
+    OnlyMelee,
     /// A struck list for each body, of an attack without bodies.
-    #[error("only a thrown attack has bodies with struck lists of their own")]
-    OnlyThrown,
+    #[error("only a projectile attack has bodies with struck lists of their own")]
+    OnlyProjectiles,
     /// A beam that goes nowhere.
     #[error("a beam needs a reach above zero and a radius not below zero; these are {reach} and {radius}")]
     NoReach {
@@ -131,14 +131,14 @@ pub enum Problem {
     #[error("there are both markers and a timeline; keep one")]
     TwoTimelines,
     /// Markers for what has left the hand.
-    #[error("markers cannot time what is thrown or placed; give it a timeline")]
+    #[error("markers cannot time a projectile or an area; give it a timeline")]
     MarkedNeedsHand,
     /// An attack that the ruleset does not have.
     #[error("there is no attack `{0}`")]
     UnknownAttack(String),
     /// A child that needs a body to carry it.
     #[error(
-        "attack `{0}` needs a body to carry it, and a child has none; start one that is thrown, placed or a beam"
+        "attack `{0}` needs a body to carry it, and a child has none; start a projectile, an area or a beam"
     )]
     NeedsBody(String),
     /// An attack without a timeline never opens.
@@ -175,9 +175,9 @@ pub enum Problem {
     #[error("its id was asked for, and it was never added; add it")]
     Promised,
     /// Statuses that bring each other for ever.
-    #[error("it is given again by what it gives when it expires, in a circle, for ever; break the circle")]
+    #[error("its grants on expiry lead back to itself, for ever; break the circle")]
     Circle,
-    /// A gift upon the expiry of what never expires.
+    /// A grant on the expiry of what never expires.
     #[error(
         "it never expires, so that nothing is given then; say how long it lasts, or choose another occasion"
     )]

@@ -31,7 +31,7 @@ pub enum Growth {
 #[derive(Clone, Debug)]
 pub struct Waves {
     pub(crate) name: String,
-    pub(crate) cast: CastId,
+    pub(crate) template: TemplateId,
     pub(crate) team: Option<TeamId>,
     pub(crate) size: u32,
     pub(crate) growth: Growth,
@@ -45,10 +45,10 @@ pub struct Waves {
 
 impl Waves {
     /// So many waves, the first of `size` combatants. The next comes when none of their team stands.
-    pub fn new(name: &str, cast: CastId, size: u32, times: u32) -> Waves {
+    pub fn new(name: &str, template: TemplateId, size: u32, times: u32) -> Waves {
         Waves {
             name: name.to_owned(),
-            cast,
+            template,
             team: None,
             size,
             growth: Growth::Added(0),
@@ -79,7 +79,7 @@ impl Waves {
         self
     }
 
-    /// For another team than the cast entry's.
+    /// For another team than the template's.
     pub fn team(mut self, team: TeamId) -> Waves {
         self.team = Some(team);
         self
@@ -128,8 +128,8 @@ pub enum ReturnTo {
     /// Where it joined.
     #[default]
     Home,
-    /// Where it fell.
-    WhereItFell,
+    /// Where it died.
+    WhereItDied,
     /// At a spot.
     Spot(SpotId),
 }
@@ -162,7 +162,7 @@ pub enum IfItKills {
     /// It is not crossed: nobody is told.
     #[default]
     Skip,
-    /// It is crossed, before the fall.
+    /// It is crossed, before the death.
     Fire,
 }
 

@@ -5,14 +5,14 @@ use crate::ids::*;
 /// How an attack reaches its targets.
 #[derive(Clone, Copy, PartialEq, Debug)]
 pub enum Form {
-    /// Its volumes are in the attacker's frame, on a path of their own.
-    Carried,
-    /// Its volumes fly away from the attacker, each body on its own way.
-    Thrown(Throw),
+    /// Its hitboxes are in the attacker's frame, on a path of their own.
+    Melee,
+    /// Its hitboxes fly away from the attacker, each body on its own way.
+    Projectile(Projectile),
     /// A straight line from the attacker, there in each tick of its windows.
     Beam(Beam),
-    /// Its volumes stay where it was started.
-    Placed,
+    /// Its hitboxes stay where it was started.
+    Area,
     /// The attacker's own parts; they touch until the swing is cancelled or its windows close.
     Touch,
 }
@@ -21,22 +21,22 @@ impl Form {
     /// The form's name in files and in the feed.
     pub const fn name(&self) -> &'static str {
         match self {
-            Form::Carried => "carried",
-            Form::Thrown(_) => "thrown",
+            Form::Melee => "melee",
+            Form::Projectile(_) => "projectile",
             Form::Beam(_) => "beam",
-            Form::Placed => "placed",
+            Form::Area => "area",
             Form::Touch => "touch",
         }
     }
 
     /// Whether the attacker's body is needed to carry it.
     pub const fn needs_body(&self) -> bool {
-        matches!(self, Form::Carried | Form::Touch)
+        matches!(self, Form::Melee | Form::Touch)
     }
 
     /// Whether it goes its own way once it has left the attacker.
     pub const fn leaves_the_hand(&self) -> bool {
-        matches!(self, Form::Thrown(_) | Form::Placed)
+        matches!(self, Form::Projectile(_) | Form::Area)
     }
 }
 
@@ -44,7 +44,7 @@ impl Form {
 ///
 /// *Frame:* the attacker's; a body leaves along +Z. *Motion:* straight within a tick; speed changes from tick to tick.
 #[derive(Clone, Copy, PartialEq, Debug)]
-pub struct Throw {
+pub struct Projectile {
     /// Where they leave, in metres.
     pub from: [f32; 3],
     /// How fast, in metres a second.
@@ -61,10 +61,10 @@ pub struct Throw {
     pub spread: f32,
 }
 
-impl Throw {
+impl Projectile {
     /// One body at `speed` metres a second, for `lifetime` ticks, stopping in the first target.
-    pub const fn new(speed: f32, lifetime: u32) -> Throw {
-        Throw { from: [0.0; 3], speed, gravity: 0.0, lifetime, pierce: 0, pellets: 1, spread: 0.0 }
+    pub const fn new(speed: f32, lifetime: u32) -> Projectile {
+        Projectile { from: [0.0; 3], speed, gravity: 0.0, lifetime, pierce: 0, pellets: 1, spread: 0.0 }
     }
 }
 
@@ -143,12 +143,12 @@ impl Prefer {
 /// Whose struck list it is.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
 pub enum Sharing {
-    /// All volumes and bodies of a swing share one.
+    /// All hitboxes and bodies of a swing share one.
     #[default]
     Swing,
-    /// The volumes of each group share one.
+    /// The hitboxes of each group share one.
     Group,
-    /// Each thrown body has its own.
+    /// Each projectile has its own.
     Body,
 }
 
@@ -172,9 +172,9 @@ impl Sharing {
 pub enum When {
     /// A hit landed: there.
     Hit,
-    /// A thrown body met an obstacle: there.
+    /// A projectile met an obstacle: there.
     Obstacle,
-    /// A thrown body's time was up: there.
+    /// A projectile's time was up: there.
     Expiry,
     /// The swing ended, its time being up: where it was.
     End,
@@ -195,10 +195,10 @@ impl When {
     }
 }
 
-/// How an attack's volumes meet those of other attacks.
+/// How an attack's hitboxes meet those of other attacks.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 pub struct Clash {
-    /// The clash layer that its volumes lie on, 0 to 31.
+    /// The clash layer that its hitboxes lie on, 0 to 31.
     pub layer: u8,
     /// The clash layers that they meet, bit `n` for layer `n`. Two swings clash if either meets the other's layer.
     pub meets: u32,
@@ -218,7 +218,7 @@ pub enum Tie {
     Neither,
 }
 
-/// A wind-up that waits to be released. It comes before the timeline.
+/// A startup that waits to be released. It comes before the timeline.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 pub struct Charge {
     /// Ticks before it can be released; a release that comes earlier waits for them. No charge yet.

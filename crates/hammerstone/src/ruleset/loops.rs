@@ -2,7 +2,7 @@
 
 use std::collections::BTreeSet;
 
-use super::{FirstBeat, Gift, Rules, Status, Upon};
+use super::{FirstPulse, Grant, Rules, Status, Trigger};
 use crate::ids::*;
 
 impl Rules {
@@ -13,24 +13,26 @@ impl Rules {
     pub fn brings(&self, status: StatusId) -> Vec<StatusId> {
         let mut brought = BTreeSet::new();
         let Some(given) = self.statuses.get(status.index()) else { return Vec::new() };
-        let may_lift = given.lifts | given.lends != 0;
-        let returns =
-            may_lift && self.statuses.iter().any(|other| other.dooms.is_some() && lifts(given, other));
-        let at_once = given.beat.as_ref().is_some_and(|beat| {
-            beat.first == FirstBeat::AtOnce && !beat.absolute && beat.harm.iter().any(|harm| harm.high > 0)
+        let may_lift = given.lifts | given.adds_tags != 0;
+        let returns = may_lift
+            && self.statuses.iter().any(|other| other.kills_on_expiry.is_some() && lifts(given, other));
+        let at_once = given.pulse.as_ref().is_some_and(|pulse| {
+            pulse.first == FirstPulse::AtOnce
+                && !pulse.absolute
+                && pulse.damage.iter().any(|damage| damage.high > 0)
         });
-        let averts = at_once && self.statuses.iter().any(|other| other.reprieve.is_some());
+        let averts = at_once && self.statuses.iter().any(|other| other.prevents_death.is_some());
         if !returns && !averts {
             return Vec::new();
         }
-        for gift in self.all_gifts() {
-            let comes = match gift.upon {
-                Upon::Returns => returns,
-                Upon::Averted => averts,
+        for grant in self.all_grants() {
+            let comes = match grant.on {
+                Trigger::Returns => returns,
+                Trigger::Spared => averts,
                 _ => false,
             };
-            if comes && !gift.to_other {
-                brought.insert(gift.status);
+            if comes && !grant.to_other {
+                brought.insert(grant.status);
             }
         }
         brought.into_iter().collect()
@@ -42,12 +44,12 @@ impl Rules {
         both.is_some_and(|(status, other)| lifts(status, other))
     }
 
-    fn all_gifts(&self) -> impl Iterator<Item = &Gift> {
-        let templates = self.casts.iter().flat_map(|cast| &cast.gifts);
-        templates.chain(self.statuses.iter().flat_map(|status| &status.gifts))
+    fn all_grants(&self) -> impl Iterator<Item = &Grant> {
+        let templates = self.templates.iter().flat_map(|template| &template.grants);
+        templates.chain(self.statuses.iter().flat_map(|status| &status.grants))
     }
 }
 
 fn lifts(status: &Status, other: &Status) -> bool {
-    other.tags & status.lifts != 0 || other.lifted_by & status.lends != 0
+    other.tags & status.lifts != 0 || other.lifted_by & status.adds_tags != 0
 }

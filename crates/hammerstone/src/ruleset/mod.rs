@@ -3,7 +3,6 @@
 mod answer;
 mod attack;
 mod builder;
-mod cast;
 mod check;
 mod check_flow;
 mod findings;
@@ -16,28 +15,31 @@ mod stat;
 mod status;
 mod steps;
 mod teams;
+mod template;
 mod timing;
 
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
-pub use answer::{Away, FallOff, Push, Stagger, Stop};
-pub use attack::{Attack, Harm, Policy};
+pub use answer::{Away, FallOff, HitStop, Knockback, Stagger};
+pub use attack::{Attack, Damage, Policy};
 pub(crate) use attack::{Chance, Given};
 pub use builder::RulesetBuilder;
-pub(crate) use cast::Bounds;
-pub use cast::{Broken, Cast, Part};
 pub use findings::{Finding, Findings, Place, Problem};
 pub use flow::{Growth, IfItKills, Lives, ReturnTo, Waves};
 pub(crate) use flow::{MOST_IN_A_WAVE, Spot, Threshold};
-pub use form::{Beam, Charge, Clash, Form, Prefer, Sharing, Side, Throw, Tie, When};
+pub use form::{Beam, Charge, Clash, Form, Prefer, Projectile, Sharing, Side, Tie, When};
 pub(crate) use rule::On;
-pub use rule::{Action, Condition, Count, Credit, Group, Limit, Rule, RuleValue, Whom, Worth};
+pub use rule::{Condition, Count, Credit, Group, Limit, Reaction, Rule, RuleValue, ScoreValue, Target};
 pub(crate) use stat::Stat;
-pub use stat::{AmountChange, By, Draw, Flow, Party, StatChange};
-pub use status::{Again, Beat, FirstBeat, Gift, Guard, Passing, Reprieve, Status, Strength, Upon};
+pub use stat::{AmountChange, Direction, Modifier, Role, Scaling, StatChange};
+pub use status::{
+    FirstPulse, Grant, Guard, PreventsDeath, Pulse, SharedDamage, Stacking, Status, Strength, Trigger,
+};
 pub use steps::{Armour, Critical, HealStep, Keep, Overheal, Rounding, Shield, Step};
 pub use teams::{Relation, Relations};
+pub(crate) use template::Bounds;
+pub use template::{Broken, Part, Template};
 pub use timing::Timings;
 
 use crate::Fixed;
@@ -58,8 +60,8 @@ pub struct Ruleset(Arc<Rules>);
 pub struct Rules {
     pub(crate) rate: u32,
     pub(crate) up: Axis,
-    pub(crate) kinds: Vec<String>,
-    pub(crate) kind_keys: Vec<u64>,
+    pub(crate) damage_types: Vec<String>,
+    pub(crate) damage_type_keys: Vec<u64>,
     pub(crate) teams: Vec<String>,
     pub(crate) relations: Vec<Relation>,
     pub(crate) layers: Vec<String>,
@@ -67,7 +69,7 @@ pub struct Rules {
     pub(crate) reasons: Vec<String>,
     pub(crate) outcomes: Vec<String>,
     pub(crate) attacks: Vec<Attack>,
-    pub(crate) casts: Vec<Cast>,
+    pub(crate) templates: Vec<Template>,
     pub(crate) statuses: Vec<Status>,
     pub(crate) stats: Vec<Stat>,
     pub(crate) shields: Vec<Shield>,
@@ -75,16 +77,16 @@ pub struct Rules {
     pub(crate) steps: Vec<Step>,
     pub(crate) heal_steps: Vec<HealStep>,
     pub(crate) critical: Option<Critical>,
-    /// The share of harm, by relation.
+    /// The share of damage, by relation.
     pub(crate) relation_shares: [Fixed; 4],
     pub(crate) armour: Armour,
     pub(crate) overheal: Option<Overheal>,
     /// A stat whose whole points are added to everybody's maximum of health, and what health keeps when that changes.
     pub(crate) maximum: Option<(StatId, Keep)>,
-    /// Harm without a source is credited to whoever harmed last within so many ticks.
-    pub(crate) fall_credit: Option<u32>,
+    /// Damage without a source is credited to whoever damaged last within so many ticks.
+    pub(crate) death_credit: Option<u32>,
     /// By how many ticks stops may put off the end of a swing in all.
-    pub(crate) stop_limit: u32,
+    pub(crate) hit_stop_limit: u32,
     pub(crate) uses: Uses,
     pub(crate) floor: i64,
     pub(crate) cap: i64,
@@ -109,7 +111,7 @@ pub struct Rules {
     /// For each topic the rules that hear it, in the order in which they do.
     pub(crate) rules_by_topic: Vec<Vec<RuleId>>,
     pub(crate) topics: Topics,
-    pub(crate) print: u64,
+    pub(crate) fingerprint: u64,
     /// Where each name of each list stands.
     pub(crate) places: BTreeMap<&'static str, BTreeMap<String, usize>>,
 }
@@ -121,13 +123,13 @@ pub(crate) struct Uses {
     pub(crate) flows: [bool; 4],
     /// Stats that statuses change.
     pub(crate) stats: Vec<bool>,
-    pub(crate) lends: bool,
-    pub(crate) protects: bool,
+    pub(crate) adds_tags: bool,
+    pub(crate) invulnerable: bool,
     pub(crate) guards: bool,
-    pub(crate) reprieves: bool,
+    pub(crate) prevented_deaths: bool,
     pub(crate) reflects: bool,
     pub(crate) transfers: bool,
-    pub(crate) gifts: bool,
+    pub(crate) grants: bool,
     pub(crate) live: bool,
 }
 
@@ -138,17 +140,21 @@ impl Uses {
         let mut uses = Uses {
             flows: [false; 4],
             stats: vec![false; rules.stats.len()],
-            lends: any(|status| status.lends != 0),
-            protects: any(|status| status.protects),
+            adds_tags: any(|status| status.adds_tags != 0),
+            invulnerable: any(|status| status.invulnerable),
             guards: any(|status| status.guard.is_some()),
-            reprieves: any(|status| status.reprieve.is_some()),
+            prevented_deaths: any(|status| status.prevents_death.is_some()),
             reflects: any(|status| status.reflects.is_some()),
             transfers: any(|status| status.transfers.is_some()),
-            gifts: any(|status| !status.gifts.is_empty())
-                || rules.casts.iter().any(|cast| !cast.gifts.is_empty()),
+            grants: any(|status| !status.grants.is_empty())
+                || rules.templates.iter().any(|template| !template.grants.is_empty()),
             live: any(|status| matches!(status.strength, Strength::Live(_))),
         };
-        let amounts = rules.casts.iter().map(|cast| &cast.amounts).chain(statuses.iter().map(|s| &s.amounts));
+        let amounts = rules
+            .templates
+            .iter()
+            .map(|template| &template.amounts)
+            .chain(statuses.iter().map(|s| &s.amounts));
         for change in amounts.flatten() {
             uses.flows[change.flow as usize] = true;
         }
@@ -165,11 +171,11 @@ impl Ruleset {
     /// ```
     /// use hammerstone::*;
     /// let mut b = Ruleset::builder(60);
-    /// let crush = b.kind("crush");
+    /// let crush = b.damage_type("crush");
     /// let masons = b.team("masons");
-    /// b.cast(Cast::new("mason", masons, 40).part(Part::new("trunk", Shape::Sphere { at: [0.0; 3], radius: 0.4 })));
+    /// b.template(Template::new("mason", masons, 40).part(Part::new("trunk", Shape::Sphere { at: [0.0; 3], radius: 0.4 })));
     /// let rules = b.build()?;
-    /// assert_eq!(rules.kind_name(crush), Some("crush"));
+    /// assert_eq!(rules.damage_type_name(crush), Some("crush"));
     /// # Ok::<(), Findings>(())
     /// ```
     pub fn builder(rate: u32) -> RulesetBuilder {
@@ -219,8 +225,8 @@ macro_rules! name_lookups {
 }
 
 name_lookups! {
-    /// The name of a kind of harm.
-    kind_name, find_kind: KindId in kinds as String::as_str;
+    /// The name of a damage type.
+    damage_type_name, find_damage_type: DamageTypeId in damage_types as String::as_str;
     /// The name of a team.
     team_name, find_team: TeamId in teams as String::as_str;
     /// The name of a layer.
@@ -233,8 +239,8 @@ name_lookups! {
     outcome_name, find_outcome: OutcomeId in outcomes as String::as_str;
     /// The name of an attack.
     attack_name, find_attack: AttackId in attacks as Attack::name;
-    /// The name of a cast entry.
-    cast_name, find_cast: CastId in casts as Cast::name;
+    /// The name of a template.
+    template_name, find_template: TemplateId in templates as Template::name;
     /// The name of a status.
     status_name, find_status: StatusId in statuses as Status::name;
     /// The name of a stat.
@@ -281,9 +287,9 @@ impl Rules {
         &self.attacks
     }
 
-    /// All cast entries, in the order of their ids.
-    pub fn casts(&self) -> &[Cast] {
-        &self.casts
+    /// All templates, in the order of their ids.
+    pub fn templates(&self) -> &[Template] {
+        &self.templates
     }
 
     /// All statuses, in the order of their ids.
@@ -296,9 +302,9 @@ impl Rules {
         (0..self.teams.len()).map(TeamId::new)
     }
 
-    /// All kinds of harm, in the order of their ids.
-    pub fn kinds(&self) -> impl ExactSizeIterator<Item = KindId> + use<> {
-        (0..self.kinds.len()).map(KindId::new)
+    /// All damage types, in the order of their ids.
+    pub fn damage_types(&self) -> impl ExactSizeIterator<Item = DamageTypeId> + use<> {
+        (0..self.damage_types.len()).map(DamageTypeId::new)
     }
 
     /// All layers, in the order of their ids.
@@ -306,10 +312,12 @@ impl Rules {
         (0..self.layers.len()).map(LayerId::new)
     }
 
-    /// The tags of a cast entry.
-    pub fn tags_of(&self, cast: CastId) -> impl Iterator<Item = TagId> + '_ {
-        let cast = self.casts.get(cast.index());
-        (0..self.tags.len()).map(TagId::new).filter(move |&tag| cast.is_some_and(|cast| cast.has_tag(tag)))
+    /// The tags of a template.
+    pub fn tags_of(&self, template: TemplateId) -> impl Iterator<Item = TagId> + '_ {
+        let template = self.templates.get(template.index());
+        (0..self.tags.len())
+            .map(TagId::new)
+            .filter(move |&tag| template.is_some_and(|template| template.has_tag(tag)))
     }
 
     /// All stats, in the order of their ids.
@@ -333,15 +341,15 @@ impl Rules {
         known.then(|| self.relations.get(team.index() * self.teams.len() + other.index()).copied())?
     }
 
-    /// The topics of this ruleset's facts: the fixed ones and one for each kind of harm.
+    /// The topics of this ruleset's facts: the fixed ones and one for each damage type.
     pub fn topics(&self) -> &Topics {
         &self.topics
     }
 
     /// A number that differs between rulesets whose contents differ. States can be restored only
     /// under the ruleset, by this print, that they were saved under.
-    pub fn print(&self) -> u64 {
-        self.print
+    pub fn fingerprint(&self) -> u64 {
+        self.fingerprint
     }
 
     /// All rules, in the order of their ids.
@@ -384,8 +392,8 @@ impl Rules {
         &self.attacks[id.index()]
     }
 
-    pub(crate) fn cast(&self, id: CastId) -> &Cast {
-        &self.casts[id.index()]
+    pub(crate) fn template(&self, id: TemplateId) -> &Template {
+        &self.templates[id.index()]
     }
 
     pub(crate) fn status(&self, id: StatusId) -> &Status {

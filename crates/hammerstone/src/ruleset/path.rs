@@ -13,7 +13,7 @@ pub(crate) struct Key {
     pub(crate) turn: Option<([f32; 3], f32)>,
 }
 
-/// The path of an attack's volumes in their carrier's frame: poses at ticks from the swing's start.
+/// The path of an attack's hitboxes in their carrier's frame: poses at ticks from the swing's start.
 ///
 /// Between two keys whose turns were written as degrees about one axis, it goes through the degrees as written, however many. Otherwise
 /// it takes the shorter way.

@@ -5,7 +5,7 @@ use crate::event::HostValue;
 use crate::ids::*;
 use crate::state::Life;
 
-/// A rule: on a fact, provided that something holds, do something.
+/// A rule: on a fact, when that something holds, do something.
 ///
 /// Rules hear a fact before hooks do: the higher priority first, of equals the one that was added first. What they do is carried out
 /// in a further pass of the tick, like the orders of hooks.
@@ -13,7 +13,7 @@ use crate::state::Life;
 pub struct Rule {
     pub(crate) name: String,
     pub(crate) on: On,
-    pub(crate) provided: Vec<Condition>,
+    pub(crate) when: Vec<Condition>,
     pub(crate) does: Vec<Do>,
     pub(crate) limit: Limit,
     pub(crate) priority: i16,
@@ -31,7 +31,7 @@ pub(crate) enum On {
 /// One thing that a rule does, so many ticks after it fires.
 #[derive(Clone, Copy, PartialEq, Debug)]
 pub(crate) struct Do {
-    pub(crate) action: Action,
+    pub(crate) action: Reaction,
     pub(crate) after: u32,
 }
 
@@ -69,9 +69,9 @@ impl Limit {
 pub struct Group {
     /// Of this team.
     pub team: Option<TeamId>,
-    /// Made from this cast entry.
-    pub cast: Option<CastId>,
-    /// Carrying all of these tags of their cast entry: bit `n` for tag number `n`.
+    /// Made from this template.
+    pub template: Option<TemplateId>,
+    /// Carrying all of these tags of their template: bit `n` for tag number `n`.
     pub tags: u64,
 }
 
@@ -81,9 +81,9 @@ impl Group {
         Group { team: Some(team), ..Group::default() }
     }
 
-    /// Those made from a cast entry.
-    pub fn cast(cast: CastId) -> Group {
-        Group { cast: Some(cast), ..Group::default() }
+    /// Those made from a template.
+    pub fn template(template: TemplateId) -> Group {
+        Group { template: Some(template), ..Group::default() }
     }
 
     /// Those that also carry `tag`.
@@ -148,10 +148,10 @@ impl Condition {
     }
 }
 
-/// Whom an action is for.
+/// The target of a reaction.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
-pub enum Whom {
-    /// Whom the fact is about.
+pub enum Target {
+    /// The subject of the fact.
     Subject,
     /// The other party of the fact.
     Other,
@@ -173,7 +173,7 @@ pub enum Count {
 
 /// How much is scored.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
-pub enum Worth {
+pub enum ScoreValue {
     /// So much.
     Points(i64),
     /// What is attached to the fact's subject.
@@ -223,58 +223,58 @@ impl Credit {
 
 /// What a rule does. Each is an order, and may be refused as one.
 #[derive(Clone, Copy, PartialEq, Debug)]
-pub enum Action {
+pub enum Reaction {
     /// A flag goes up or down.
     Flag(FlagId, bool),
     /// A counter changes.
     Count(CounterId, Count),
     /// Something is scored, to the credit of the other party's owner.
-    Score(ScoreId, Worth),
+    Score(ScoreId, ScoreValue),
     /// A sequence of waves begins.
     Waves(WaveId),
     /// The next round begins.
     NextRound,
     /// A status is applied, at a strength; its source is one of the parties of the fact, or none.
-    Apply(Whom, StatusId, Fixed, Credit),
+    Apply(Target, StatusId, Fixed, Credit),
     /// A status is lifted.
-    Lift(Whom, StatusId),
-    /// Harm, for a reason.
-    Harm(Whom, KindId, Fixed, ReasonId),
+    Lift(Target, StatusId),
+    /// Damage, for a reason.
+    Damage(Target, DamageTypeId, Fixed, ReasonId),
     /// Healing by points, for a reason.
-    Heal(Whom, u32, ReasonId),
+    Heal(Target, u32, ReasonId),
     /// An attack is started.
-    Start(Whom, AttackId),
+    Start(Target, AttackId),
     /// An attack that is nobody's starts at a spot, and counts for a team.
-    Unleash(AttackId, TeamId, SpotId),
+    SpawnAttack(AttackId, TeamId, SpotId),
     /// Somebody goes away for a while.
-    SendAway(Whom),
-    /// Somebody who is fallen or away stands again at a spot.
-    BringBack(Whom, SpotId),
+    SendAway(Target),
+    /// Somebody who is dead or away stands again at a spot.
+    BringBack(Target, SpotId),
     /// Somebody is removed.
-    Remove(Whom),
+    Remove(Target),
     /// A fact of the host's own.
     Publish(HostTopicId, [RuleValue; 4]),
     /// A line is said, by somebody or by nobody.
-    Say(Option<Whom>, LineId),
+    Say(Option<Target>, LineId),
     /// The encounter ends.
     End(OutcomeId),
     /// The encounter begins anew.
     Reset,
 }
 
-impl Action {
-    /// Whom it is for, if for anybody.
-    pub(crate) fn whom(&self) -> Option<Whom> {
+impl Reaction {
+    /// Its target, if it has one.
+    pub(crate) fn whom(&self) -> Option<Target> {
         match *self {
-            Action::Apply(whom, ..)
-            | Action::Lift(whom, _)
-            | Action::Harm(whom, ..)
-            | Action::Heal(whom, ..)
-            | Action::Start(whom, _)
-            | Action::SendAway(whom)
-            | Action::BringBack(whom, _)
-            | Action::Remove(whom) => Some(whom),
-            Action::Say(whom, _) => whom,
+            Reaction::Apply(whom, ..)
+            | Reaction::Lift(whom, _)
+            | Reaction::Damage(whom, ..)
+            | Reaction::Heal(whom, ..)
+            | Reaction::Start(whom, _)
+            | Reaction::SendAway(whom)
+            | Reaction::BringBack(whom, _)
+            | Reaction::Remove(whom) => Some(whom),
+            Reaction::Say(whom, _) => whom,
             _ => None,
         }
     }
@@ -282,7 +282,7 @@ impl Action {
     /// Whether it is for those who do not stand.
     pub(crate) fn is_for(&self, life: Life) -> bool {
         match self {
-            Action::BringBack(..) => matches!(life, Life::Fallen | Life::Away),
+            Reaction::BringBack(..) => matches!(life, Life::Dead | Life::Away),
             _ => life == Life::Standing,
         }
     }
@@ -290,31 +290,31 @@ impl Action {
     /// The name in files.
     pub const fn name(&self) -> &'static str {
         match self {
-            Action::Flag(_, true) => "raise-flag",
-            Action::Flag(_, false) => "lower-flag",
-            Action::Count(..) => "count",
-            Action::Score(..) => "score",
-            Action::Waves(_) => "start-waves",
-            Action::NextRound => "next-round",
-            Action::Apply(..) => "apply",
-            Action::Lift(..) => "lift",
-            Action::Harm(..) => "harm",
-            Action::Heal(..) => "heal",
-            Action::Start(..) => "start",
-            Action::Unleash(..) => "unleash",
-            Action::SendAway(_) => "send-away",
-            Action::BringBack(..) => "bring-back",
-            Action::Remove(_) => "remove",
-            Action::Publish(..) => "publish",
-            Action::Say(..) => "say",
-            Action::End(_) => "end",
-            Action::Reset => "reset",
+            Reaction::Flag(_, true) => "raise-flag",
+            Reaction::Flag(_, false) => "lower-flag",
+            Reaction::Count(..) => "count",
+            Reaction::Score(..) => "score",
+            Reaction::Waves(_) => "start-waves",
+            Reaction::NextRound => "next-round",
+            Reaction::Apply(..) => "apply",
+            Reaction::Lift(..) => "lift",
+            Reaction::Damage(..) => "damage",
+            Reaction::Heal(..) => "heal",
+            Reaction::Start(..) => "start",
+            Reaction::SpawnAttack(..) => "spawn-attack",
+            Reaction::SendAway(_) => "send-away",
+            Reaction::BringBack(..) => "bring-back",
+            Reaction::Remove(_) => "remove",
+            Reaction::Publish(..) => "publish",
+            Reaction::Say(..) => "say",
+            Reaction::End(_) => "end",
+            Reaction::Reset => "reset",
         }
     }
 }
 
 impl Rule {
-    /// A rule that hears one topic, by its path, such as `death.fell`.
+    /// A rule that hears one topic, by its path, such as `combatant.died`.
     pub fn on(name: &str, topic: &str) -> Rule {
         Rule::new(name, On::Exact(topic.to_owned()))
     }
@@ -328,7 +328,7 @@ impl Rule {
         Rule {
             name: name.to_owned(),
             on,
-            provided: Vec::new(),
+            when: Vec::new(),
             does: Vec::new(),
             limit: Limit::Always,
             priority: 0,
@@ -337,18 +337,18 @@ impl Rule {
     }
 
     /// Only if this holds too.
-    pub fn provided(mut self, condition: Condition) -> Rule {
-        self.provided.push(condition);
+    pub fn when(mut self, condition: Condition) -> Rule {
+        self.when.push(condition);
         self
     }
 
     /// Then do this. Called again, this as well, in the order of calling.
-    pub fn does(self, action: Action) -> Rule {
+    pub fn does(self, action: Reaction) -> Rule {
         self.does_after(0, action)
     }
 
-    /// As [`does`](Self::does), so many ticks later. Whoever has fallen or left by then is refused.
-    pub fn does_after(mut self, ticks: u32, action: Action) -> Rule {
+    /// As [`does`](Self::does), so many ticks later. Whoever has died or left by then is refused.
+    pub fn does_after(mut self, ticks: u32, action: Reaction) -> Rule {
         self.does.push(Do { action, after: ticks });
         self
     }
@@ -395,11 +395,11 @@ impl Rule {
 
     /// What must hold.
     pub fn conditions(&self) -> &[Condition] {
-        &self.provided
+        &self.when
     }
 
     /// What it does, and how many ticks later.
-    pub fn actions(&self) -> impl Iterator<Item = (u32, &Action)> {
+    pub fn reactions(&self) -> impl Iterator<Item = (u32, &Reaction)> {
         self.does.iter().map(|one| (one.after, &one.action))
     }
 }

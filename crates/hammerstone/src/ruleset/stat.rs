@@ -7,48 +7,51 @@ use crate::ids::*;
 /// (number + raises) × (1 + shares) × scales, and then the latest pin, if there is one.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub enum By {
+pub enum Modifier {
     /// Added; below 0 it lowers.
-    Raise(Fixed),
+    Add(Fixed),
     /// Added to the shares: 0.25 is a quarter more, −0.25 a quarter less.
-    Share(Fixed),
+    AddShare(Fixed),
     /// Multiplied with the other scales; not below 0.
-    Scale(Fixed),
+    Multiply(Fixed),
     /// What the number is, whatever else changes it.
-    Pin(Fixed),
+    Set(Fixed),
 }
 
-impl By {
+impl Modifier {
     /// The name in files and ledgers.
     pub const fn name(self) -> &'static str {
         match self {
-            By::Raise(_) => "raise",
-            By::Share(_) => "share",
-            By::Scale(_) => "scale",
-            By::Pin(_) => "pin",
+            Modifier::Add(_) => "add",
+            Modifier::AddShare(_) => "add-share",
+            Modifier::Multiply(_) => "multiply",
+            Modifier::Set(_) => "set",
         }
     }
 
     /// The number.
     pub const fn value(self) -> Fixed {
         match self {
-            By::Raise(value) | By::Share(value) | By::Scale(value) | By::Pin(value) => value,
+            Modifier::Add(value)
+            | Modifier::AddShare(value)
+            | Modifier::Multiply(value)
+            | Modifier::Set(value) => value,
         }
     }
 
-    /// The change at `strength`, `pile` times over: raises and shares are multiplied by both, a scale's distance from 1 by the
-    /// strength, and it counts once for each of the pile. A pin stays what it is.
-    pub(crate) fn at(self, strength: Fixed, pile: u16) -> By {
-        let times = strength * Fixed::whole(pile.into());
+    /// The change at `strength`, `stack` times over: additions and shares are multiplied by both, a factor's distance from 1 by the
+    /// strength, and it counts once for each of the stack. A set value stays what it is.
+    pub(crate) fn at(self, strength: Fixed, stacks: u16) -> Modifier {
+        let times = strength * Fixed::whole(stacks.into());
         match self {
-            By::Raise(value) => By::Raise(value * times),
-            By::Share(value) => By::Share(value * times),
-            By::Scale(value) => {
+            Modifier::Add(value) => Modifier::Add(value * times),
+            Modifier::AddShare(value) => Modifier::AddShare(value * times),
+            Modifier::Multiply(value) => {
                 let once = Fixed::ONE + (value - Fixed::ONE) * strength;
                 let once = if once < Fixed::ZERO { Fixed::ZERO } else { once };
-                By::Scale((0..pile).fold(Fixed::ONE, |all, _| all * once))
+                Modifier::Multiply((0..stacks).fold(Fixed::ONE, |all, _| all * once))
             }
-            By::Pin(value) => By::Pin(value),
+            Modifier::Set(value) => Modifier::Set(value),
         }
     }
 }
@@ -59,10 +62,10 @@ pub struct StatChange {
     /// Which stat.
     pub stat: StatId,
     /// By how much.
-    pub by: By,
+    pub by: Modifier,
 }
 
-/// A stat, and what it is for those whose cast entry says nothing.
+/// A stat, and what it is for those whose template says nothing.
 #[derive(Clone, Debug)]
 pub(crate) struct Stat {
     pub(crate) name: String,
@@ -78,81 +81,82 @@ impl Stat {
 /// One of the two sides of a blow.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub enum Party {
+pub enum Role {
     /// Whoever strikes or heals.
     Attacker,
     /// Whoever is struck or healed.
     Target,
 }
 
-impl Party {
+impl Role {
     /// The name in files and ledgers.
     pub const fn name(self) -> &'static str {
         match self {
-            Party::Attacker => "attacker",
-            Party::Target => "target",
+            Role::Attacker => "attacker",
+            Role::Target => "target",
         }
     }
 
     /// Both.
-    pub const ALL: [Party; 2] = [Party::Attacker, Party::Target];
+    pub const ALL: [Role; 2] = [Role::Attacker, Role::Target];
 }
 
 /// What a stat adds to the amount of an attack: amount + stat × `adds`, then × (1 + stat × `shares`).
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
-pub struct Draw {
+pub struct Scaling {
     /// Whose stat.
-    pub of: Party,
+    pub of: Role,
     /// Which.
     pub stat: StatId,
     /// Points for each point of the stat.
     pub adds: Fixed,
     /// The share for each point of the stat.
     pub shares: Fixed,
-    /// Only for this kind of harm; for all, and for healing, if none is named.
-    pub kind: Option<KindId>,
+    /// Only for this damage type; for all, and for healing, if none is named.
+    pub damage_type: Option<DamageTypeId>,
 }
 
 /// Which amounts a change is for.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
-pub enum Flow {
-    /// Harm that its bearer deals.
-    DealsHarm,
-    /// Harm that its bearer takes.
-    TakesHarm,
+pub enum Direction {
+    /// Damage that its bearer deals.
+    DealsDamage,
+    /// Damage that its bearer takes.
+    TakesDamage,
     /// Healing that its bearer gives.
     GivesHealing,
     /// Healing that its bearer takes.
     TakesHealing,
 }
 
-impl Flow {
+impl Direction {
     /// All flows.
-    pub const ALL: [Flow; 4] = [Flow::DealsHarm, Flow::TakesHarm, Flow::GivesHealing, Flow::TakesHealing];
+    pub const ALL: [Direction; 4] =
+        [Direction::DealsDamage, Direction::TakesDamage, Direction::GivesHealing, Direction::TakesHealing];
 }
 
-/// A change of amounts that a cast entry or a status brings.
+/// A change of amounts that a template or a status brings.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 pub struct AmountChange {
     /// Which amounts.
-    pub flow: Flow,
+    pub flow: Direction,
     /// By how much.
-    pub by: By,
-    /// Only of this kind of harm, if one is named.
-    pub kind: Option<KindId>,
+    pub by: Modifier,
+    /// Only of this damage type, if one is named.
+    pub damage_type: Option<DamageTypeId>,
     /// Only where the other side carries all these tags: bit `n` for tag number `n`. See [`AmountChange::against`].
     pub(crate) against: u64,
 }
 
 impl AmountChange {
     /// A change of every amount that flows so.
-    pub const fn new(flow: Flow, by: By) -> AmountChange {
-        AmountChange { flow, by, kind: None, against: 0 }
+    pub const fn new(flow: Direction, by: Modifier) -> AmountChange {
+        AmountChange { flow, by, damage_type: None, against: 0 }
     }
 
-    /// Only of `kind`.
-    pub const fn kind(mut self, kind: KindId) -> AmountChange {
-        self.kind = Some(kind);
+    /// Only of `damage type`.
+    pub const fn damage_type(mut self, damage_type: DamageTypeId) -> AmountChange {
+        self.damage_type = Some(damage_type);
         self
     }
 

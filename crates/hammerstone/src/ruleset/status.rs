@@ -2,86 +2,86 @@
 
 use crate::Fixed;
 use crate::ids::*;
-use crate::ruleset::{AmountChange, By, Harm, StatChange};
+use crate::ruleset::{AmountChange, Damage, Modifier, StatChange};
 
-/// When the first beat of a status comes.
+/// When the first pulse of a status comes.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
-pub enum FirstBeat {
-    /// One rhythm after it was applied.
+pub enum FirstPulse {
+    /// One interval after it was applied.
     #[default]
     After,
     /// In the tick in which it was applied.
     AtOnce,
 }
 
-/// Harm or healing that comes back in a rhythm while a status lasts.
+/// Damage or healing that comes back at an interval while a status lasts.
 #[derive(Clone, PartialEq, Eq, Hash, Debug, Default)]
-pub struct Beat {
-    /// Ticks from one beat to the next, at least 1.
+pub struct Pulse {
+    /// Ticks from one pulse to the next, at least 1.
     pub every: u32,
     /// When the first one comes.
-    pub first: FirstBeat,
-    /// What each beat deals.
-    pub harm: Vec<Harm>,
-    /// What each beat heals, in points: the least and the most.
+    pub first: FirstPulse,
+    /// What each pulse deals.
+    pub damage: Vec<Damage>,
+    /// What each pulse heals, in points: the least and the most.
     pub heal: Option<(i64, i64)>,
-    /// Whether no reprieve can stop its harm.
+    /// Whether no prevention of death can stop its damage.
     pub absolute: bool,
 }
 
-impl Beat {
-    /// A beat of harm every so many ticks, the first one rhythm after the status was applied.
-    pub fn harm(every: u32, harm: Vec<Harm>) -> Beat {
-        Beat { every, harm, ..Beat::default() }
+impl Pulse {
+    /// A pulse of damage every so many ticks, the first one interval after the status was applied.
+    pub fn damage(every: u32, damage: Vec<Damage>) -> Pulse {
+        Pulse { every, damage, ..Pulse::default() }
     }
 
-    /// A beat of healing.
-    pub fn heal(every: u32, low: i64, high: i64) -> Beat {
-        Beat { every, heal: Some((low, high)), ..Beat::default() }
+    /// A pulse of healing.
+    pub fn heal(every: u32, low: i64, high: i64) -> Pulse {
+        Pulse { every, heal: Some((low, high)), ..Pulse::default() }
     }
 
-    /// The first beat comes in the tick in which the status is applied.
-    pub fn at_once(mut self) -> Beat {
-        self.first = FirstBeat::AtOnce;
+    /// The first pulse comes in the tick in which the status is applied.
+    pub fn at_once(mut self) -> Pulse {
+        self.first = FirstPulse::AtOnce;
         self
     }
 }
 
-/// What becomes of a status that is applied to one who bears it. Its beats go on as they were.
+/// What becomes of a status that is applied to one who bears it. Its pulses go on as they were.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
-pub enum Again {
+pub enum Stacking {
     /// Its end moves to a whole duration from now; strength and credit stay those of the first.
     #[default]
-    Renew,
+    Refresh,
     /// Its end moves on by a whole duration; strength and credit stay those of the first.
-    Lengthen,
+    Extend,
     /// If the new one is stronger, it takes the old one's place, with its strength, its credit and a whole duration;
     /// otherwise it is refused.
-    Stronger,
+    Strongest,
     /// It counts once more, up to so many times, and its end moves to a whole duration from now.
-    Pile(u16),
+    Stack(u16),
     /// Each source has an application of its own, which it renews.
-    Apart,
+    PerSource,
 }
 
-impl Again {
-    /// All ways, with a pile of 2.
-    pub const ALL: [Again; 5] =
-        [Again::Renew, Again::Lengthen, Again::Stronger, Again::Pile(2), Again::Apart];
+impl Stacking {
+    /// All ways, with a stack of 2.
+    pub const ALL: [Stacking; 5] =
+        [Stacking::Refresh, Stacking::Extend, Stacking::Strongest, Stacking::Stack(2), Stacking::PerSource];
 
     /// The name in files.
     pub const fn name(self) -> &'static str {
         match self {
-            Again::Renew => "renew",
-            Again::Lengthen => "lengthen",
-            Again::Stronger => "stronger",
-            Again::Pile(_) => "pile",
-            Again::Apart => "apart",
+            Stacking::Refresh => "refresh",
+            Stacking::Extend => "extend",
+            Stacking::Strongest => "strongest",
+            Stacking::Stack(_) => "stack",
+            Stacking::PerSource => "per-source",
         }
     }
 }
 
-/// What the strength of a status is. It multiplies beats, raises, shares and scales.
+/// What the strength of a status is. It multiplies pulses, additions, shares and factors.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
 pub enum Strength {
     /// What whoever gives it says, 1 unless said.
@@ -102,15 +102,15 @@ pub struct Guard {
     pub(crate) cosine: f32,
     /// It breaks after having taken so much; never, if nothing is said.
     pub breaks_after: Option<i64>,
-    /// The kinds that it is good against; every kind if there are none.
-    pub kinds: Vec<KindId>,
+    /// The damage types that it is good against; every damage type if there are none.
+    pub damage_types: Vec<DamageTypeId>,
 }
 
 impl Guard {
     /// A guard that takes the share `takes` off what comes from within `degrees` of the bearer's forward, looked at from above.
     pub fn new(takes: Fixed, degrees: f32) -> Guard {
         let cosine = libm::cosf(degrees * (std::f32::consts::PI / 180.0));
-        Guard { takes, cosine, breaks_after: None, kinds: Vec::new() }
+        Guard { takes, cosine, breaks_after: None, damage_types: Vec::new() }
     }
 
     /// It breaks after having taken `points`.
@@ -119,16 +119,16 @@ impl Guard {
         self
     }
 
-    /// Only against `kind`. Called again, against all that were named.
-    pub fn against(mut self, kind: KindId) -> Guard {
-        self.kinds.push(kind);
+    /// Only against `damage type`. Called again, against all that were named.
+    pub fn against(mut self, damage_type: DamageTypeId) -> Guard {
+        self.damage_types.push(damage_type);
         self
     }
 }
 
 /// What keeps its bearer alive at a lethal moment.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
-pub struct Reprieve {
+pub struct PreventsDeath {
     /// Health that it leaves, or what there was, if that was less.
     pub leaves: i64,
     /// How often in one life.
@@ -137,56 +137,56 @@ pub struct Reprieve {
     pub ends: bool,
 }
 
-/// Harm that goes on to somebody else.
+/// Damage that goes on to somebody else.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
-pub struct Passing {
+pub struct SharedDamage {
     /// The share of what was dealt, to the whole point below.
     pub share: Fixed,
-    /// Only of this kind, if one is named.
-    pub kind: Option<KindId>,
+    /// Only of this damage type, if one is named.
+    pub damage_type: Option<DamageTypeId>,
 }
 
-/// When a cast entry or a status gives another status.
+/// When a template or a status gives another status.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub enum Upon {
-    /// Its bearer was struck, and lives. What deals no harm does not count.
+pub enum Trigger {
+    /// Its bearer was struck, and lives. What deals no damage does not count.
     Struck,
-    /// Its bearer struck somebody, who lives. What deals no harm does not count.
+    /// Its bearer struck somebody, who lives. What deals no damage does not count.
     Hits,
     /// Its bearer joined.
     Joins,
     /// Its bearer returned.
     Returns,
-    /// Its bearer was kept from falling. The source of what is given is whoever would have felled it.
-    Averted,
+    /// Its bearer's death was prevented. The source of what is given is whoever would have killed it.
+    Spared,
     /// The status expired. Only for statuses.
     Expiry,
 }
 
-impl Upon {
+impl Trigger {
     /// All occasions.
-    pub const ALL: [Upon; 6] =
-        [Upon::Struck, Upon::Hits, Upon::Joins, Upon::Returns, Upon::Averted, Upon::Expiry];
+    pub const ALL: [Trigger; 6] =
+        [Trigger::Struck, Trigger::Hits, Trigger::Joins, Trigger::Returns, Trigger::Spared, Trigger::Expiry];
 
     /// The name in files.
     pub const fn name(self) -> &'static str {
         match self {
-            Upon::Struck => "struck",
-            Upon::Hits => "hits",
-            Upon::Joins => "joins",
-            Upon::Returns => "returns",
-            Upon::Averted => "averted",
-            Upon::Expiry => "expiry",
+            Trigger::Struck => "struck",
+            Trigger::Hits => "hits",
+            Trigger::Joins => "joins",
+            Trigger::Returns => "returns",
+            Trigger::Spared => "spared",
+            Trigger::Expiry => "expiry",
         }
     }
 }
 
 /// A status that is given on an occasion, to the bearer or to the other side of a blow. Its source is the bearer.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
-pub struct Gift {
+pub struct Grant {
     /// When.
-    pub upon: Upon,
+    pub on: Trigger,
     /// Which status.
     pub status: StatusId,
     /// How strong.
@@ -195,20 +195,20 @@ pub struct Gift {
     pub to_other: bool,
 }
 
-impl Gift {
+impl Grant {
     /// The bearer gets `status`.
-    pub const fn new(upon: Upon, status: StatusId) -> Gift {
-        Gift { upon, status, strength: Fixed::ONE, to_other: false }
+    pub const fn new(on: Trigger, status: StatusId) -> Grant {
+        Grant { on, status, strength: Fixed::ONE, to_other: false }
     }
 
     /// The other side gets it.
-    pub const fn to_other(mut self) -> Gift {
+    pub const fn to_other(mut self) -> Grant {
         self.to_other = true;
         self
     }
 
     /// At this strength.
-    pub const fn strength(mut self, strength: Fixed) -> Gift {
+    pub const fn strength(mut self, strength: Fixed) -> Grant {
         self.strength = strength;
         self
     }
@@ -220,34 +220,34 @@ pub struct Status {
     pub(crate) name: String,
     pub(crate) key: u64,
     pub(crate) lasts: Option<u32>,
-    pub(crate) again: Again,
+    pub(crate) stacking: Stacking,
     pub(crate) strength: Strength,
-    pub(crate) beat: Option<Beat>,
+    pub(crate) pulse: Option<Pulse>,
     pub(crate) stuns: bool,
-    pub(crate) protects: bool,
+    pub(crate) invulnerable: bool,
     /// Tags of attacks that its protection and its guard let through.
     pub(crate) lets: u64,
     pub(crate) guard: Option<Guard>,
     pub(crate) shield: Option<(ShieldId, i64)>,
-    pub(crate) reprieve: Option<Reprieve>,
-    pub(crate) reflects: Option<Passing>,
-    pub(crate) transfers: Option<Passing>,
+    pub(crate) prevents_death: Option<PreventsDeath>,
+    pub(crate) reflects: Option<SharedDamage>,
+    pub(crate) transfers: Option<SharedDamage>,
     pub(crate) stats: Vec<StatChange>,
     pub(crate) amounts: Vec<AmountChange>,
-    pub(crate) gifts: Vec<Gift>,
+    pub(crate) grants: Vec<Grant>,
     pub(crate) tags: u64,
-    pub(crate) lends: u64,
+    pub(crate) adds_tags: u64,
     pub(crate) barred_by: u64,
     pub(crate) lifted_by: u64,
     pub(crate) lifts: u64,
     pub(crate) across_lives: bool,
-    pub(crate) dooms: Option<KindId>,
+    pub(crate) kills_on_expiry: Option<DamageTypeId>,
 }
 
 impl Status {
     /// Whether it deals damage or kills.
     pub fn hurts(&self) -> bool {
-        self.dooms.is_some() || self.beat.as_ref().is_some_and(|beat| !beat.harm.is_empty())
+        self.kills_on_expiry.is_some() || self.pulse.as_ref().is_some_and(|pulse| !pulse.damage.is_empty())
     }
 
     /// A status that lasts until it is lifted and does nothing.
@@ -256,27 +256,27 @@ impl Status {
             name: name.to_owned(),
             key: crate::rolls::name_key(name),
             lasts: None,
-            again: Again::Renew,
+            stacking: Stacking::Refresh,
             strength: Strength::Given,
-            beat: None,
+            pulse: None,
             stuns: false,
-            protects: false,
+            invulnerable: false,
             lets: 0,
             guard: None,
             shield: None,
-            reprieve: None,
+            prevents_death: None,
             reflects: None,
             transfers: None,
             stats: Vec::new(),
             amounts: Vec::new(),
-            gifts: Vec::new(),
+            grants: Vec::new(),
             tags: 0,
-            lends: 0,
+            adds_tags: 0,
             barred_by: 0,
             lifted_by: 0,
             lifts: 0,
             across_lives: false,
-            dooms: None,
+            kills_on_expiry: None,
         }
     }
 
@@ -287,8 +287,8 @@ impl Status {
     }
 
     /// What becomes of it when it is applied again.
-    pub fn again(mut self, again: Again) -> Status {
-        self.again = again;
+    pub fn stacking(mut self, stacking: Stacking) -> Status {
+        self.stacking = stacking;
         self
     }
 
@@ -298,9 +298,9 @@ impl Status {
         self
     }
 
-    /// Harms or heals in a rhythm.
-    pub fn beat(mut self, beat: Beat) -> Status {
-        self.beat = Some(beat);
+    /// Damages or heals at an interval.
+    pub fn pulse(mut self, pulse: Pulse) -> Status {
+        self.pulse = Some(pulse);
         self
     }
 
@@ -312,8 +312,8 @@ impl Status {
 
     /// Whoever bears it is invulnerable: attacks pass, except those that [ignore](crate::Attack::ignores) it and those that
     /// [carry a tag](crate::Attack::tag) which it [lets through](Status::lets_through).
-    pub fn protects(mut self) -> Status {
-        self.protects = true;
+    pub fn invulnerable(mut self) -> Status {
+        self.invulnerable = true;
         self
     }
 
@@ -336,25 +336,25 @@ impl Status {
     }
 
     /// Keeps its bearer alive at a lethal moment.
-    pub fn reprieve(mut self, reprieve: Reprieve) -> Status {
-        self.reprieve = Some(reprieve);
+    pub fn prevents_death(mut self, prevents_death: PreventsDeath) -> Status {
+        self.prevents_death = Some(prevents_death);
         self
     }
 
-    /// Gives back a share of the harm that its bearer took and lived through, to whoever dealt it.
-    pub fn reflects(mut self, passing: Passing) -> Status {
+    /// Gives back a share of the damage that its bearer took and lived through, to whoever dealt it.
+    pub fn reflects(mut self, passing: SharedDamage) -> Status {
         self.reflects = Some(passing);
         self
     }
 
-    /// Moves a share of the harm from its bearer to whoever applied the status, while that one stands.
-    pub fn transfers(mut self, passing: Passing) -> Status {
+    /// Moves a share of the damage from its bearer to whoever applied the status, while that one stands.
+    pub fn transfers(mut self, passing: SharedDamage) -> Status {
         self.transfers = Some(passing);
         self
     }
 
     /// Changes a stat.
-    pub fn changes(mut self, stat: StatId, by: By) -> Status {
+    pub fn changes(mut self, stat: StatId, by: Modifier) -> Status {
         self.stats.push(StatChange { stat, by });
         self
     }
@@ -366,8 +366,8 @@ impl Status {
     }
 
     /// Gives another status on an occasion.
-    pub fn gift(mut self, gift: Gift) -> Status {
-        self.gifts.push(gift);
+    pub fn grant(mut self, grant: Grant) -> Status {
+        self.grants.push(grant);
         self
     }
 
@@ -378,8 +378,8 @@ impl Status {
     }
 
     /// Its bearer carries `tag` while it lasts.
-    pub fn lends(mut self, tag: TagId) -> Status {
-        self.lends |= tag.bit();
+    pub fn adds_tags(mut self, tag: TagId) -> Status {
+        self.adds_tags |= tag.bit();
         self
     }
 
@@ -389,7 +389,7 @@ impl Status {
         self
     }
 
-    /// Is lifted when its bearer is lent `tag`.
+    /// Is lifted when its bearer is given `tag`.
     pub fn lifted_by(mut self, tag: TagId) -> Status {
         self.lifted_by |= tag.bit();
         self
@@ -401,16 +401,16 @@ impl Status {
         self
     }
 
-    /// When its bearer falls or goes away it is suspended, and resumed with what was left when they return.
+    /// When its bearer dies or goes away it is suspended, and resumed with what was left when they return.
     pub fn across_lives(mut self) -> Status {
         self.across_lives = true;
         self
     }
 
-    /// Its bearer falls when it expires, by as much harm of this kind as health is left: down, but not out. If it is lifted before,
+    /// Its bearer dies when it expires, by as much damage of this damage type as health is left: down, but not out. If it is lifted before,
     /// its bearer has returned.
-    pub fn dooms(mut self, kind: KindId) -> Status {
-        self.dooms = Some(kind);
+    pub fn kills_on_expiry(mut self, damage_type: DamageTypeId) -> Status {
+        self.kills_on_expiry = Some(damage_type);
         self
     }
 
@@ -420,8 +420,8 @@ impl Status {
     }
 
     /// What becomes of it when it is applied again.
-    pub fn again_of(&self) -> Again {
-        self.again
+    pub fn stacking_of(&self) -> Stacking {
+        self.stacking
     }
 
     /// Whether its bearer starts nothing.
@@ -435,8 +435,8 @@ impl Status {
     }
 
     /// What it gives on which occasions.
-    pub fn gifts(&self) -> &[Gift] {
-        &self.gifts
+    pub fn grants(&self) -> &[Grant] {
+        &self.grants
     }
 
     /// How long it lasts, in ticks.

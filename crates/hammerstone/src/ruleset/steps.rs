@@ -3,31 +3,31 @@
 use crate::Fixed;
 use crate::ids::*;
 
-/// One step of the amount of harm; the ruleset says which there are and in what order.
+/// One step of the amount of damage; the ruleset says which there are and in what order.
 ///
 /// No step but resistance takes an amount below nothing. A step that has nothing to look at leaves no line in the ledger.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Step {
-    /// The attack's or the beat's own amount, drawn from its range; times the charge, the strength and the pile.
+    /// The attack's or the pulse's own amount, drawn from its range; times the charge, the strength and the stack.
     Base,
     /// What stats of both sides add ([`crate::Draw`]).
     Stats,
-    /// Times the critical multiplier, if the roll came. One roll for all kinds of a blow.
+    /// Times the critical multiplier, if the roll came. One roll for all damage types of a blow.
     Critical,
     /// Times the multiplier of the part that was struck. Only for blows.
     Part,
-    /// What cast entry and statuses of the attacker change in harm that it deals.
+    /// What template and statuses of the attacker change in damage that it deals.
     Attacker,
     /// Times the share of the relation between the teams.
     Relation,
     /// Less the share that a guard takes, if the blow comes from where it guards. Only for blows.
     Guard,
-    /// Less the target's resistance to the kind: ×(1 − resistance). Above 1 it heals.
+    /// Less the target's resistance to the damage type: ×(1 − resistance). Above 1 it heals.
     Resistance,
     /// Less flat armour; then × half ÷ (half + armour), for armour on a curve.
     Armour,
-    /// What cast entry and statuses of the target change in harm that it takes.
+    /// What template and statuses of the target change in damage that it takes.
     Target,
     /// Times what is left at this distance. Only for blows.
     Distance,
@@ -90,7 +90,7 @@ impl Step {
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum HealStep {
-    /// The attack's or the beat's own amount, or what was ordered; times the charge, the strength and the pile.
+    /// The attack's or the pulse's own amount, or what was ordered; times the charge, the strength and the stack.
     Base,
     /// What stats of both sides add.
     Stats,
@@ -183,8 +183,8 @@ pub struct Armour {
     pub flat: Option<StatId>,
     /// The stat on a curve, and how many points of it halve the amount: × half ÷ (half + stat).
     pub curve: Option<(StatId, Fixed)>,
-    /// The kinds that it is good against; every kind if there are none.
-    pub kinds: Vec<KindId>,
+    /// The damage types that it is good against; every damage type if there are none.
+    pub damage_types: Vec<DamageTypeId>,
 }
 
 /// What becomes of healing beyond the maximum: a share of it goes into a shield.
@@ -226,18 +226,18 @@ impl Keep {
 #[derive(Clone, PartialEq, Eq, Hash, Debug)]
 pub struct Shield {
     pub(crate) name: String,
-    pub(crate) kinds: Vec<KindId>,
+    pub(crate) damage_types: Vec<DamageTypeId>,
 }
 
 impl Shield {
-    /// A shield against every kind. Of several shields the one that was added to the ruleset first is spent first.
+    /// A shield against every damage type. Of several shields the one that was added to the ruleset first is spent first.
     pub fn new(name: &str) -> Shield {
-        Shield { name: name.to_owned(), kinds: Vec::new() }
+        Shield { name: name.to_owned(), damage_types: Vec::new() }
     }
 
-    /// Only against `kind`. Called again, against all that were named.
-    pub fn against(mut self, kind: KindId) -> Shield {
-        self.kinds.push(kind);
+    /// Only against `damage type`. Called again, against all that were named.
+    pub fn against(mut self, damage_type: DamageTypeId) -> Shield {
+        self.damage_types.push(damage_type);
         self
     }
 
@@ -246,7 +246,7 @@ impl Shield {
         &self.name
     }
 
-    pub(crate) fn is_against(&self, kind: KindId) -> bool {
-        self.kinds.is_empty() || self.kinds.contains(&kind)
+    pub(crate) fn is_against(&self, damage_type: DamageTypeId) -> bool {
+        self.damage_types.is_empty() || self.damage_types.contains(&damage_type)
     }
 }

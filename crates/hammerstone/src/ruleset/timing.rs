@@ -13,7 +13,7 @@ pub struct Timings {
     /// The least and the most that it is held, for attacks that are charged.
     pub charge: Option<(u32, u32)>,
     /// Ticks before the first window; none where the host's markers decide.
-    pub wind_up: Option<u32>,
+    pub startup: Option<u32>,
     /// First and last tick of each window, counted from 1.
     pub windows: Vec<(u32, u32)>,
     /// Ticks from the end of the last window until the attacker's hands are free; from the first, for what leaves the hand.
@@ -50,7 +50,7 @@ impl Rules {
         };
         Some(Timings {
             charge: attack.charge.map(|charge| (charge.least, charge.most)),
-            wind_up: windows.first().map(|(first, _)| first - 1),
+            startup: windows.first().map(|(first, _)| first - 1),
             windows,
             recovery: attack.recovery,
             total: attack.total,
@@ -62,7 +62,7 @@ impl Rules {
     }
 
     fn advantage(&self, attack: &Attack) -> Option<i64> {
-        let given = attack.gives.iter().map(|given| self.status(given.status));
+        let given = attack.inflicts.iter().map(|given| self.status(given.status));
         let stun = given.filter(|status| status.stuns).filter_map(|status| status.lasts).max()?;
         let first = attack.windows.first().filter(|_| attack.marked.is_none())?.opens + 1;
         let bound = i64::from(attack.frees) + i64::from(attack.stop.attacker) - i64::from(first);
@@ -77,16 +77,16 @@ impl Rules {
         };
         match attack.form {
             Form::Touch => None,
-            Form::Carried if attack.guided => None,
+            Form::Melee if attack.guided => None,
             Form::Beam(beam) => {
                 let [x, y, z] = beam.from;
                 Some(level(x, y, z + beam.reach) + beam.radius)
             }
-            Form::Thrown(throw) => {
-                let [x, y, z] = throw.from;
-                Some(level(x, y, z) + throw.speed * throw.lifetime as f32 / self.rate as f32)
+            Form::Projectile(projectile) => {
+                let [x, y, z] = projectile.from;
+                Some(level(x, y, z) + projectile.speed * projectile.lifetime as f32 / self.rate as f32)
             }
-            Form::Carried | Form::Placed => {
+            Form::Melee | Form::Area => {
                 // After the last key they are at rest.
                 let last = attack.path.0.last().map_or(0, |key| key.at);
                 let until = |from: u32, to: u32| from..=to.min(last.max(from));
@@ -100,16 +100,16 @@ impl Rules {
     }
 }
 
-/// The farthest that any volume reaches at `clock`: the corners of its core, and its thickness.
+/// The farthest that any hitbox reaches at `clock`: the corners of its core, and its thickness.
 fn farthest(attack: &Attack, path: &Path, clock: u32, level: impl Fn(f32, f32, f32) -> f32) -> f32 {
     let placement = Placement::from(path.at(clock));
     let mut most = 0.0;
-    for volume in &attack.volumes {
-        let (middle, half) = volume.core.at(placement).bounds();
+    for hitbox in &attack.hitboxes {
+        let (middle, half) = hitbox.core.at(placement).bounds();
         for corner in 0..8 {
             let side = |axis: usize| if corner >> axis & 1 == 0 { half[axis] } else { -half[axis] };
             let at = middle + Vec3::new(side(0), side(1), side(2));
-            let reach = level(at.x, at.y, at.z) + volume.core.radius;
+            let reach = level(at.x, at.y, at.z) + hitbox.core.radius;
             most = if reach > most { reach } else { most };
         }
     }

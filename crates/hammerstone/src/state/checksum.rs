@@ -34,12 +34,12 @@ pub(crate) fn same_bits<T: Hash>(a: &T, b: &T) -> bool {
 
 /// Takes in bytes, to hold them against others or to make one number of them.
 trait Bits {
-    fn take_in(&mut self, bytes: &[u8]);
+    fn observe(&mut self, bytes: &[u8]);
     fn number(&self) -> u64;
 }
 
 impl Bits for Xxh3Default {
-    fn take_in(&mut self, bytes: &[u8]) {
+    fn observe(&mut self, bytes: &[u8]) {
         self.update(bytes);
     }
 
@@ -51,7 +51,7 @@ impl Bits for Xxh3Default {
 struct Bytes(Vec<u8>);
 
 impl Bits for Bytes {
-    fn take_in(&mut self, bytes: &[u8]) {
+    fn observe(&mut self, bytes: &[u8]) {
         self.0.extend_from_slice(bytes);
     }
 
@@ -70,19 +70,19 @@ struct Even<B> {
 macro_rules! little_endian {
     ($($method:ident($type:ty)),*) => {$(
         fn $method(&mut self, value: $type) {
-            self.bits.take_in(&value.to_le_bytes());
+            self.bits.observe(&value.to_le_bytes());
         }
     )*};
 }
 
 impl<B: Bits> Hasher for Even<B> {
     fn write(&mut self, bytes: &[u8]) {
-        self.bits.take_in(bytes);
+        self.bits.observe(bytes);
     }
 
     fn write_u128(&mut self, epoch: u128) {
         if self.epochs {
-            self.bits.take_in(&epoch.to_le_bytes());
+            self.bits.observe(&epoch.to_le_bytes());
         }
     }
 

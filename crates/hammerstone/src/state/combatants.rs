@@ -6,7 +6,7 @@ use crate::event::Cause;
 use crate::geometry::Pose;
 use crate::ids::*;
 use crate::orders::Refusal;
-use crate::ruleset::{By, Group, Rules};
+use crate::ruleset::{Group, Modifier, Rules};
 
 /// Where a combatant stands between joining and removal.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
@@ -14,8 +14,8 @@ use crate::ruleset::{By, Group, Rules};
 pub enum Life {
     /// In the fight.
     Standing,
-    /// Dead, and lying where it fell.
-    Fallen,
+    /// Dead, and lying where it died.
+    Dead,
     /// Out of the fight for a while.
     Away,
     /// Removed, or never there.
@@ -28,7 +28,7 @@ impl Life {
     pub const fn name(self) -> &'static str {
         match self {
             Life::Standing => "standing",
-            Life::Fallen => "fallen",
+            Life::Dead => "dead",
             Life::Away => "away",
             Life::Gone => "gone",
         }
@@ -36,12 +36,12 @@ impl Life {
 }
 
 /// How many are remembered for assists.
-const MOST_HARMERS: usize = 32;
+const MOST_CONTRIBUTORS: usize = 32;
 
-/// Who harmed a combatant, and when last.
+/// Who damaged a combatant, and when last.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub(crate) struct Harmer {
+pub(crate) struct Contributor {
     pub(crate) who: CombatantId,
     pub(crate) tick: u32,
 }
@@ -62,7 +62,7 @@ pub(crate) struct Pool {
 pub(crate) struct HostChange {
     pub(crate) stat: StatId,
     pub(crate) reason: ReasonId,
-    pub(crate) by: By,
+    pub(crate) by: Modifier,
 }
 
 /// What becomes of one who has several lives.
@@ -73,7 +73,7 @@ pub(crate) struct Afterlife {
     pub(crate) home: Pose,
     /// Lives that are left after this one.
     pub(crate) spare: u32,
-    /// The tick in which it returns, while it is fallen or away and will.
+    /// The tick in which it returns, while it is dead or away and will.
     pub(crate) back: Option<u32>,
 }
 
@@ -84,7 +84,7 @@ columns! {
         pub(crate) life: Vec<Life>,
         /// Which life, from 1.
         pub(crate) lives: Vec<u32>,
-        pub(crate) cast: Vec<CastId>,
+        pub(crate) template: Vec<TemplateId>,
         pub(crate) team: Vec<TeamId>,
         pub(crate) health: Vec<i32>,
         pub(crate) max: Vec<i32>,
@@ -97,7 +97,7 @@ columns! {
         pub(crate) goal: Vec<Pose>,
         pub(crate) goal_ticks: Vec<u32>,
         /// The tick of the last fall.
-        pub(crate) fell: Vec<u32>,
+        pub(crate) died: Vec<u32>,
         /// The stable key for rolls.
         pub(crate) key: Vec<u64>,
         /// The root owner, who gets credit; itself if nobody called it in.
@@ -119,34 +119,34 @@ columns! {
         pub(crate) host_changes: Vec<Chain>,
         pub(crate) host_change_lists: Chains<HostChange>,
         /// How often what has kept each alive in this life.
-        pub(crate) reprieves: Vec<Chain>,
-        pub(crate) reprieve_counts: Chains<(Cause, u32)>,
+        pub(crate) prevented_deaths: Vec<Chain>,
+        pub(crate) prevented_death_counts: Chains<(Cause, u32)>,
         /// The statuses that each bears.
-        pub(crate) borne: Vec<Chain>,
+        pub(crate) statuses_of: Vec<Chain>,
         pub(crate) borne_lists: Chains<ApplicationId>,
         /// For those who have several lives: one each.
         pub(crate) afterlives: Vec<Chain>,
         pub(crate) afterlife_list: Chains<Afterlife>,
-        /// Whom each follows; nobody's place is past the last.
+        /// The leader of each; a place past the last stands for none.
         pub(crate) leader: Vec<CombatantId>,
         pub(crate) followers: Vec<Chain>,
         pub(crate) follower_lists: Chains<CombatantId>,
-        /// What the host attached, in place of what the cast entry says.
+        /// What the host attached, in place of what the template says.
         pub(crate) values: Vec<Chain>,
         pub(crate) value_lists: Chains<(ValueId, i64)>,
         /// How often each attack was started, over all lives.
         pub(crate) starts: Vec<Chain>,
-        pub(crate) harmers: Vec<Chain>,
+        pub(crate) contributors: Vec<Chain>,
         pub(crate) start_counts: Chains<(AttackId, u32)>,
-        pub(crate) harmer_lists: Chains<Harmer>,
-        /// How many were spawned of each cast entry.
+        pub(crate) contributor_lists: Chains<Contributor>,
+        /// How many were spawned of each template.
         pub(crate) spawned: Vec<u32>,
     }
 }
 
 /// What a combatant starts with.
 pub(crate) struct Newcomer {
-    pub(crate) cast: CastId,
+    pub(crate) template: TemplateId,
     pub(crate) team: TeamId,
     pub(crate) health: i32,
     pub(crate) pose: Pose,
@@ -174,17 +174,17 @@ impl Combatants {
 
     /// Whether whoever is in `slot` is one of a group.
     pub(crate) fn is_of(&self, rules: &Rules, slot: usize, group: &Group) -> bool {
-        let (team, cast) = (self.team[slot], self.cast[slot]);
+        let (team, template) = (self.team[slot], self.template[slot]);
         group.team.is_none_or(|wanted| wanted == team)
-            && group.cast.is_none_or(|wanted| wanted == cast)
-            && rules.cast(cast).tags & group.tags == group.tags
+            && group.template.is_none_or(|wanted| wanted == template)
+            && rules.template(template).tags & group.tags == group.tags
     }
 
     /// Whether one stands, or why not.
     pub(crate) fn standing(&self, id: CombatantId) -> Result<(), Refusal> {
         match self.life_of(id) {
             Life::Standing => Ok(()),
-            Life::Fallen => Err(Refusal::Fallen),
+            Life::Dead => Err(Refusal::Dead),
             Life::Away => Err(Refusal::Away),
             Life::Gone if self.was_here(id) => Err(Refusal::Gone),
             Life::Gone => Err(Refusal::Unknown),
@@ -216,14 +216,14 @@ impl Combatants {
         self.generation[slot] = id.generation;
         self.life[slot] = Life::Standing;
         self.lives[slot] = 1;
-        self.cast[slot] = new.cast;
+        self.template[slot] = new.template;
         self.team[slot] = new.team;
         self.health[slot] = new.health;
         self.max[slot] = new.health;
         self.own_max[slot] = new.health;
         self.be_at_rest(slot);
         self.stand_still(slot, new.pose);
-        self.fell[slot] = 0;
+        self.died[slot] = 0;
         self.key[slot] = new.key;
         self.credit[slot] = new.credit;
         self.running[slot] = 0;
@@ -233,7 +233,7 @@ impl Combatants {
         self.generation.resize(slots, Generation::default());
         self.life.resize(slots, Life::Gone);
         self.lives.resize(slots, 0);
-        self.cast.resize(slots, CastId(0));
+        self.template.resize(slots, TemplateId(0));
         self.team.resize(slots, TeamId(0));
         self.health.resize(slots, 0);
         self.max.resize(slots, 0);
@@ -242,7 +242,8 @@ impl Combatants {
         self.gathered.resize(slots, Fixed::ZERO);
         self.gathered_at.resize(slots, 0);
         self.broken.resize(slots, 0);
-        for chains in [&mut self.part_losses, &mut self.shields, &mut self.host_changes, &mut self.reprieves]
+        for chains in
+            [&mut self.part_losses, &mut self.shields, &mut self.host_changes, &mut self.prevented_deaths]
         {
             chains.resize(slots, Chain::default());
         }
@@ -250,7 +251,7 @@ impl Combatants {
             poses.resize(slots, Pose::IDENTITY);
         }
         self.goal_ticks.resize(slots, 0);
-        self.fell.resize(slots, 0);
+        self.died.resize(slots, 0);
         self.key.resize(slots, 0);
         self.credit.resize(slots, CombatantId::NONE);
         self.leader.resize(slots, CombatantId::NONE);
@@ -258,9 +259,9 @@ impl Combatants {
             chains.resize(slots, Chain::default());
         }
         self.running.resize(slots, 0);
-        self.borne.resize(slots, Chain::default());
+        self.statuses_of.resize(slots, Chain::default());
         self.starts.resize(slots, Chain::default());
-        self.harmers.resize(slots, Chain::default());
+        self.contributors.resize(slots, Chain::default());
     }
 
     /// Where one stands who has several lives.
@@ -275,7 +276,7 @@ impl Combatants {
         }
     }
 
-    /// Whom one follows, while that one is in the encounter.
+    /// The leader of a combatant, while it is in the encounter.
     pub(crate) fn leader_of(&self, slot: usize) -> Option<CombatantId> {
         Some(self.leader[slot]).filter(|&leader| self.is_present(leader))
     }
@@ -316,7 +317,7 @@ impl Combatants {
     pub(crate) fn begin_life(&mut self, slot: usize) {
         self.broken[slot] = 0;
         self.part_loss_lists.clear(&mut self.part_losses[slot]);
-        self.reprieve_counts.clear(&mut self.reprieves[slot]);
+        self.prevented_death_counts.clear(&mut self.prevented_deaths[slot]);
     }
 
     pub(crate) fn is_broken(&self, slot: usize, part: u16) -> bool {
@@ -324,17 +325,17 @@ impl Combatants {
     }
 
     /// How often `cause` has kept the combatant alive in this life.
-    pub(crate) fn reprieves_by(&self, slot: usize, cause: Cause) -> u32 {
-        let mut counts = self.reprieve_counts.items(self.reprieves[slot]);
+    pub(crate) fn prevents_death_by(&self, slot: usize, cause: Cause) -> u32 {
+        let mut counts = self.prevented_death_counts.items(self.prevented_deaths[slot]);
         counts.find(|(by, _)| *by == cause).map_or(0, |(_, count)| *count)
     }
 
-    pub(crate) fn count_reprieve(&mut self, slot: usize, cause: Cause) {
-        let chain = &mut self.reprieves[slot];
-        match self.reprieve_counts.find(*chain, |(by, _)| *by == cause) {
-            Some(place) => self.reprieve_counts.get_mut(place).1 += 1,
+    pub(crate) fn count_prevented_death(&mut self, slot: usize, cause: Cause) {
+        let chain = &mut self.prevented_deaths[slot];
+        match self.prevented_death_counts.find(*chain, |(by, _)| *by == cause) {
+            Some(place) => self.prevented_death_counts.get_mut(place).1 += 1,
             None => {
-                self.reprieve_counts.push(chain, (cause, 1));
+                self.prevented_death_counts.push(chain, (cause, 1));
             }
         }
     }
@@ -355,40 +356,40 @@ impl Combatants {
         }
     }
 
-    /// Remembers who harmed the combatant in `slot`: the latest [`MOST_HARMERS`], so that a blow in a crowd costs no more
+    /// Remembers who damaged the combatant in `slot`: the latest [`MOST_CONTRIBUTORS`], so that a blow in a crowd costs no more
     /// than a blow in a duel.
-    pub(crate) fn note_harmer(&mut self, slot: usize, who: CombatantId, tick: u32) {
-        let chain = &mut self.harmers[slot];
+    pub(crate) fn note_contributor(&mut self, slot: usize, who: CombatantId, tick: u32) {
+        let chain = &mut self.contributors[slot];
         let (mut known, mut count, mut oldest) = (None, 0, (u32::MAX, 0));
-        for place in self.harmer_lists.places(*chain) {
-            let harmer = self.harmer_lists.get(place);
-            if harmer.who == who {
+        for place in self.contributor_lists.places(*chain) {
+            let contributor = self.contributor_lists.get(place);
+            if contributor.who == who {
                 known = Some(place);
                 break;
             }
             count += 1;
             // Of equals the one that came first, which is the last of the list.
-            if harmer.tick <= oldest.0 {
-                oldest = (harmer.tick, place);
+            if contributor.tick <= oldest.0 {
+                oldest = (contributor.tick, place);
             }
         }
-        let new = Harmer { who, tick };
+        let new = Contributor { who, tick };
         match known {
-            Some(place) => *self.harmer_lists.get_mut(place) = new,
-            None if count >= MOST_HARMERS => *self.harmer_lists.get_mut(oldest.1) = new,
+            Some(place) => *self.contributor_lists.get_mut(place) = new,
+            None if count >= MOST_CONTRIBUTORS => *self.contributor_lists.get_mut(oldest.1) = new,
             None => {
-                self.harmer_lists.push(chain, new);
+                self.contributor_lists.push(chain, new);
             }
         }
     }
 
-    pub(crate) fn forget_harmers(&mut self, slot: usize) {
-        self.harmer_lists.clear(&mut self.harmers[slot]);
+    pub(crate) fn forget_contributors(&mut self, slot: usize) {
+        self.contributor_lists.clear(&mut self.contributors[slot]);
     }
 
     /// Frees the lists of one who is gone for good.
     pub(crate) fn unseat(&mut self, slot: usize) {
-        self.forget_harmers(slot);
+        self.forget_contributors(slot);
         self.start_counts.clear(&mut self.starts[slot]);
         self.begin_life(slot);
         self.pools.clear(&mut self.shields[slot]);

@@ -6,7 +6,7 @@ use crate::event::{Gate, Listener, SwingEnd};
 use crate::geometry::{Bits, Pose};
 use crate::hooks::Listen;
 use crate::ids::*;
-use crate::orders::{Ending, Order};
+use crate::orders::{Order, Unsubscribe};
 
 /// An order that waits to be carried out.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
@@ -34,7 +34,7 @@ pub(crate) struct Swing {
     pub(crate) credit: Option<CombatantId>,
     pub(crate) key: u64,
     /// What it is made from, for what it changes in amounts.
-    pub(crate) cast: Option<CastId>,
+    pub(crate) template: Option<TemplateId>,
     /// Which start of this attack by this attacker it is, from 1.
     pub(crate) start: u32,
     /// Ticks since the start when the present tick is over; a charge comes before.
@@ -56,7 +56,7 @@ pub(crate) struct Swing {
     pub(crate) markers: (u16, u16, bool),
     /// Where it was started: the place of what is placed, the aim of what is thrown, and the frame of what has no attacker.
     pub(crate) anchor: Option<Pose>,
-    /// The volumes' pose in the attacker's frame before and after this tick, where the host guides it.
+    /// The hitboxes' pose in the attacker's frame before and after this tick, where the host guides it.
     pub(crate) guided: [Pose; 2],
     /// Whether it has been guided: the first guide sets both.
     pub(crate) was_guided: bool,
@@ -82,7 +82,7 @@ pub(crate) struct Swing {
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) enum Captured {
     Stat(StatId, Fixed),
-    /// A status that changes amounts, with its strength and pile.
+    /// A status that changes amounts, with its strength and stack.
     Status(StatusId, Fixed, u16),
 }
 
@@ -96,7 +96,7 @@ pub(crate) enum Charging {
     Released(Fixed),
 }
 
-/// A thrown body on its way.
+/// A projectile on its way.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Flying {
@@ -132,11 +132,11 @@ pub(crate) struct Child {
 /// What a swing remembers of one target, over all of its lives.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub(crate) struct Mark {
+pub(crate) struct StruckEntry {
     pub(crate) target: CombatantId,
     /// The life in which it was met last.
     pub(crate) life: u32,
-    /// Which list of the swing: a group of volumes or a body, where they have lists of their own. Refusals are noted for all lists at one.
+    /// Which list of the swing: a group of hitboxes or a body, where they have lists of their own. Refusals are noted for all lists at one.
     pub(crate) list: u16,
     pub(crate) hits: u32,
     /// Turns that the swing has used up at the target: hits, and refusals that spend a turn.
@@ -150,26 +150,36 @@ pub(crate) struct Mark {
     pub(crate) refused: u16,
 }
 
-impl Mark {
+impl StruckEntry {
     /// The list under which a swing notes what all of its lists share.
     pub(crate) const OF_ALL_LISTS: u16 = u16::MAX;
 
-    pub(crate) fn new(target: CombatantId, list: u16) -> Mark {
-        Mark { target, life: 0, list, hits: 0, turns: 0, turns_in_window: 0, window: 0, last: 0, refused: 0 }
+    pub(crate) fn new(target: CombatantId, list: u16) -> StruckEntry {
+        StruckEntry {
+            target,
+            life: 0,
+            list,
+            hits: 0,
+            turns: 0,
+            turns_in_window: 0,
+            window: 0,
+            last: 0,
+            refused: 0,
+        }
     }
 }
 
-/// A volume of a swing that touches a target.
+/// A hitbox of a swing that touches a target.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Contact {
     pub(crate) id: ContactId,
-    /// Which body, 0 if it has none, and which volume.
+    /// Which body, 0 if it has none, and which hitbox.
     pub(crate) body: u16,
-    pub(crate) volume: u16,
+    pub(crate) hitbox: u16,
     pub(crate) target: CombatantId,
     pub(crate) part: u16,
-    /// The tick in which the volumes last touched.
+    /// The tick in which the hitboxes last touched.
     pub(crate) seen: u32,
     /// Whether it has parted, and is only still in the list.
     pub(crate) over: bool,
@@ -198,27 +208,27 @@ pub(crate) struct Application {
     pub(crate) subject: CombatantId,
     pub(crate) status: StatusId,
     pub(crate) source: Option<CombatantId>,
-    /// The root owner of the source, its team and its stable key, since it may be gone when the status still beats; 0 without a source.
+    /// The root owner of the source, its team and its stable key, since it may be gone when the status still pulses; 0 without a source.
     pub(crate) credit: Option<CombatantId>,
     pub(crate) team: Option<TeamId>,
     pub(crate) source_key: u64,
     /// The strength that was given, what it comes to, and how often it counts.
     pub(crate) given: Fixed,
     pub(crate) strength: Fixed,
-    pub(crate) pile: u16,
+    pub(crate) stacks: u16,
     /// The swing with which it ends: an aura, or what an attacker bears.
     pub(crate) tied: Option<SwingId>,
     /// What its guard has taken.
     pub(crate) guarded: Fixed,
-    /// The tick in which its bearer fell or went away, if it waits for their return.
+    /// The tick in which its bearer died or went away, if it waits for their return.
     pub(crate) suspended: Option<u32>,
     /// The tick in which it was applied.
     pub(crate) applied: u32,
-    /// The last tick in which it still beats.
+    /// The last tick in which it still pulses.
     pub(crate) ends: Option<u32>,
-    /// The tick of the next beat.
+    /// The tick of the next pulse.
     pub(crate) due: Option<u32>,
-    pub(crate) beats: u32,
+    pub(crate) pulses: u32,
     pub(crate) over: bool,
 }
 
@@ -237,13 +247,13 @@ pub(crate) struct Subscription {
 
 impl Subscription {
     /// Whether it is one of those that end.
-    pub(crate) fn ends_by(&self, which: Ending) -> bool {
+    pub(crate) fn ends_by(&self, which: Unsubscribe) -> bool {
         match which {
-            Ending::Handle(id) => self.id == id,
-            Ending::Like(hook, listen) => (self.hook, self.listen) == (hook, listen),
-            Ending::Key(hook, key) => (self.hook, self.listen.key) == (hook, Some(key)),
-            Ending::Hook(hook) => self.hook == hook,
-            Ending::Owner(owner) => self.listen.owner == Some(owner),
+            Unsubscribe::Handle(id) => self.id == id,
+            Unsubscribe::Like(hook, listen) => (self.hook, self.listen) == (hook, listen),
+            Unsubscribe::Key(hook, key) => (self.hook, self.listen.key) == (hook, Some(key)),
+            Unsubscribe::Hook(hook) => self.hook == hook,
+            Unsubscribe::Owner(owner) => self.listen.owner == Some(owner),
         }
     }
 }

@@ -15,10 +15,10 @@ pub(crate) use chains::{Chain, Chains};
 pub(crate) use checksum::seal;
 pub(crate) use checksum::{checksum, same_bits};
 pub use combatants::Life;
-pub(crate) use combatants::{Afterlife, Combatants, Harmer, HostChange, Newcomer, Pool};
+pub(crate) use combatants::{Afterlife, Combatants, Contributor, HostChange, Newcomer, Pool};
 pub use fight::Counts;
 pub(crate) use fight::{
-    Application, Captured, ChainStep, Charging, Child, Contact, Delayed, Fired, Flying, Mark, Pending,
+    Application, Captured, ChainStep, Charging, Child, Contact, Delayed, Fired, Flying, Pending, StruckEntry,
     Subscription, Swing, WavesState,
 };
 pub(crate) use registrar::Registrar;
@@ -118,7 +118,7 @@ columns! {
         pub(crate) swings: Vec<Swing>,
         /// Chains whose next step may still be taken, by place of their combatant.
         pub(crate) steps: Vec<(CombatantId, ChainStep)>,
-        /// Thrown bodies, by swing and number.
+        /// Projectile bodies, by swing and number.
         pub(crate) flying: Vec<Flying>,
         /// Swings that begin in the next tick.
         pub(crate) children: Vec<Child>,
@@ -129,7 +129,7 @@ columns! {
         /// What swings know of their attackers.
         pub(crate) captured: Chains<Captured>,
         /// The struck lists.
-        pub(crate) marks: Chains<Mark>,
+        pub(crate) marks: Chains<StruckEntry>,
         pub(crate) contacts: Chains<Contact>,
         /// Statuses that last, by rising number of application.
         pub(crate) applications: Vec<Application>,
@@ -149,7 +149,7 @@ columns! {
         /// Whether a reset was ordered; it takes place when the tick is over.
         pub(crate) resets: bool,
         /// The checksum of the state with which the first tick began, to which a reset returns; 0 before.
-        pub(crate) first_print: u64,
+        pub(crate) first_fingerprint: u64,
         pub(crate) counts: Counts,
     }
 }
@@ -158,7 +158,7 @@ impl State {
     pub(crate) fn new(seed: u64, rules: &Rules) -> State {
         let mut state = State { seed, ..State::default() };
         (state.next_contact, state.next_hit, state.next_blow, state.next_application) = (1, 1, 1, 1);
-        state.combatants.spawned = vec![0; rules.casts.len()];
+        state.combatants.spawned = vec![0; rules.templates.len()];
         state.unowned_starts = vec![0; rules.attacks.len()];
         state.round = 1;
         state.flags = vec![false; rules.flags.len()];
@@ -178,14 +178,14 @@ impl State {
             .count()
     }
 
-    /// What is attached to one who is in the encounter: by the host, or by the cast entry.
+    /// What is attached to one who is in the encounter: by the host, or by the template.
     pub(crate) fn value_of(&self, rules: &Rules, who: CombatantId, value: ValueId) -> i64 {
         if self.combatants.generation.get(who.slot()) != Some(&who.generation) {
             return 0;
         }
         let attached = self.combatants.value_lists.items(self.combatants.values[who.slot()]);
-        let cast = rules.cast(self.combatants.cast[who.slot()]);
-        let mut all = attached.chain(&cast.values);
+        let template = rules.template(self.combatants.template[who.slot()]);
+        let mut all = attached.chain(&template.values);
         all.find(|(of, _)| *of == value).map_or(0, |(_, amount)| *amount)
     }
 
@@ -242,7 +242,7 @@ impl State {
     pub(crate) fn end_application(&mut self, place: usize) {
         let Application { id, subject, .. } = self.applications[place];
         self.applications[place].over = true;
-        let chain = &mut self.combatants.borne[subject.slot()];
+        let chain = &mut self.combatants.statuses_of[subject.slot()];
         self.combatants.borne_lists.take(chain, |other| *other == id, |_| ());
     }
 

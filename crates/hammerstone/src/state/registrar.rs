@@ -145,8 +145,10 @@ impl Registrar {
         is_next
             || match *order {
                 Order::Spawn { id, .. } => self.reserved_combatants.has(id),
-                Order::Start { swing, .. } | Order::Unleash { swing, .. } => self.reserved_swings.has(swing),
-                Order::Obstruct { id, .. } => self.reserved_obstacles.has(id),
+                Order::Start { swing, .. } | Order::SpawnAttack { swing, .. } => {
+                    self.reserved_swings.has(swing)
+                }
+                Order::AddObstacle { id, .. } => self.reserved_obstacles.has(id),
                 Order::Subscribe { id, .. } => self.reserved_subscriptions.has(id),
                 _ => true,
             }
@@ -155,10 +157,10 @@ impl Registrar {
     fn names_next(&self, order: &Order) -> bool {
         match *order {
             Order::Spawn { id, .. } => self.next_combatant() == Some(id),
-            Order::Start { swing, .. } | Order::Unleash { swing, .. } => {
+            Order::Start { swing, .. } | Order::SpawnAttack { swing, .. } => {
                 swing == SwingId::new(self.swings + 1, self.epoch)
             }
-            Order::Obstruct { id, .. } => id == ObstacleId::new(self.obstacles + 1, self.epoch),
+            Order::AddObstacle { id, .. } => id == ObstacleId::new(self.obstacles + 1, self.epoch),
             Order::Subscribe { id, .. } => id == SubscriptionId::new(self.subscriptions + 1, self.epoch),
             _ => false,
         }
@@ -169,8 +171,8 @@ impl Registrar {
         if self.names_next(order) {
             match order {
                 Order::Spawn { .. } => _ = self.reserve_combatant(),
-                Order::Start { .. } | Order::Unleash { .. } => _ = self.reserve_swing(),
-                Order::Obstruct { .. } => _ = self.reserve_obstacle(),
+                Order::Start { .. } | Order::SpawnAttack { .. } => _ = self.reserve_swing(),
+                Order::AddObstacle { .. } => _ = self.reserve_obstacle(),
                 Order::Subscribe { .. } => _ = self.reserve_subscription(),
                 _ => {}
             }
@@ -195,8 +197,8 @@ impl Registrar {
     fn take(&mut self, order: &Order) -> bool {
         match *order {
             Order::Spawn { id, .. } => self.reserved_combatants.take(id),
-            Order::Start { swing, .. } | Order::Unleash { swing, .. } => self.reserved_swings.take(swing),
-            Order::Obstruct { id, .. } => self.reserved_obstacles.take(id),
+            Order::Start { swing, .. } | Order::SpawnAttack { swing, .. } => self.reserved_swings.take(swing),
+            Order::AddObstacle { id, .. } => self.reserved_obstacles.take(id),
             Order::Subscribe { id, .. } => self.reserved_subscriptions.take(id),
             _ => false,
         }

@@ -10,7 +10,7 @@ use crate::Fixed;
 use crate::event::Cause;
 use crate::geometry::{FARTHEST, Pose, in_bounds};
 use crate::hooks::Topical;
-use crate::ruleset::{By, Form, Rules};
+use crate::ruleset::{Form, Modifier, Rules};
 
 type Found = Result<(), &'static str>;
 
@@ -29,7 +29,7 @@ pub(crate) fn validate(state: &State, first: Option<&State>, rules: &Rules) -> F
     match first {
         Some(first) => {
             must(first.flow == Flow::Prepared && first.tick == 0, "its first state has begun")?;
-            let same = state.flow == Flow::Prepared || state.first_print == checksum(first);
+            let same = state.flow == Flow::Prepared || state.first_fingerprint == checksum(first);
             must(same, "its first state is another")?;
             sound(first, rules)
         }
@@ -153,7 +153,7 @@ impl Check<'_> {
             c.generation.len(),
             c.life.len(),
             c.lives.len(),
-            c.cast.len(),
+            c.template.len(),
             c.team.len(),
             c.health.len(),
             c.max.len(),
@@ -162,7 +162,7 @@ impl Check<'_> {
             c.pose.len(),
             c.goal.len(),
             c.goal_ticks.len(),
-            c.fell.len(),
+            c.died.len(),
             c.key.len(),
             c.credit.len(),
             c.running.len(),
@@ -173,19 +173,19 @@ impl Check<'_> {
             c.part_losses.len(),
             c.shields.len(),
             c.host_changes.len(),
-            c.reprieves.len(),
-            c.borne.len(),
+            c.prevented_deaths.len(),
+            c.statuses_of.len(),
             c.afterlives.len(),
             c.leader.len(),
             c.followers.len(),
             c.values.len(),
             c.starts.len(),
-            c.harmers.len(),
+            c.contributors.len(),
         ];
         must(lengths.iter().all(|&length| length == self.slots), "its columns are of different lengths")?;
         let (rules, state) = (self.rules, self.state);
         let lengths = [
-            (c.spawned.len(), rules.casts.len()),
+            (c.spawned.len(), rules.templates.len()),
             (state.unowned_starts.len(), rules.attacks.len()),
             (state.flags.len(), rules.flags.len()),
             (state.counters.len(), rules.counters.len()),
@@ -201,7 +201,8 @@ impl Check<'_> {
     fn combatants(&self) -> Found {
         let (rules, c) = (self.rules, &self.state.combatants);
         for slot in 0..self.slots {
-            let known = c.cast[slot].index() < rules.casts.len() && c.team[slot].index() < rules.teams.len();
+            let known =
+                c.template[slot].index() < rules.templates.len() && c.team[slot].index() < rules.teams.len();
             must(known, "a combatant is made from nothing of the ruleset")?;
             let epoch = c.generation[slot].epoch() <= self.state.registrar.epoch.0;
             must(epoch && c.lives[slot] < u32::MAX / 2, "a combatant's life is out of bounds")?;
@@ -209,7 +210,7 @@ impl Check<'_> {
             match c.life[slot] {
                 Life::Gone => {}
                 Life::Standing => must(health && c.health[slot] >= 1, "one who stands has no health")?,
-                Life::Fallen | Life::Away => must(health, "health is out of its bounds")?,
+                Life::Dead | Life::Away => must(health, "health is out of its bounds")?,
             }
             if c.life[slot] != Life::Gone {
                 must(c.lives[slot] > 0 && c.max[slot] >= 1 && c.own_max[slot] >= 1, "a life has no health")?;
@@ -219,7 +220,7 @@ impl Check<'_> {
             // An interpolated turn is of length 1 but for rounding, and need not be settled to the bit.
             must(poses.iter().all(|pose| near_settled(*pose)), "a pose is out of bounds")?;
             must(
-                self.earlier(c.fell[slot]) && self.earlier(c.gathered_at[slot]),
+                self.earlier(c.died[slot]) && self.earlier(c.gathered_at[slot]),
                 "something is yet to come",
             )?;
             must(self.later(c.stopped_until[slot]), "a stop never ends")?;
@@ -234,16 +235,16 @@ impl Check<'_> {
         let whole = c.part_loss_lists.is_sound(heads(&c.part_losses))
             && c.pools.is_sound(heads(&c.shields))
             && c.host_change_lists.is_sound(heads(&c.host_changes))
-            && c.reprieve_counts.is_sound(heads(&c.reprieves))
-            && c.borne_lists.is_sound(heads(&c.borne))
+            && c.prevented_death_counts.is_sound(heads(&c.prevented_deaths))
+            && c.borne_lists.is_sound(heads(&c.statuses_of))
             && c.afterlife_list.is_sound(heads(&c.afterlives))
             && c.follower_lists.is_sound(heads(&c.followers))
             && c.value_lists.is_sound(heads(&c.values))
             && c.start_counts.is_sound(heads(&c.starts))
-            && c.harmer_lists.is_sound(heads(&c.harmers));
+            && c.contributor_lists.is_sound(heads(&c.contributors));
         must(whole, "a list is not whole")?;
         for slot in 0..self.slots {
-            let parts = rules.cast(c.cast[slot]).parts.len();
+            let parts = rules.template(c.template[slot]).parts.len();
             let sound = { c.part_loss_lists.items(c.part_losses[slot]) }
                 .all(|(part, lost)| usize::from(*part) < parts && *lost >= 0);
             must(sound, "a part has lost what it cannot")?;
@@ -255,9 +256,9 @@ impl Check<'_> {
                     change.stat.index() < rules.stats.len() && change.reason.index() < rules.reasons.len();
                 must(known && self.changes(change.by), "a change is none of the ruleset")?;
             }
-            for (cause, count) in c.reprieve_counts.items(c.reprieves[slot]) {
+            for (cause, count) in c.prevented_death_counts.items(c.prevented_deaths[slot]) {
                 let known = match *cause {
-                    Cause::Cast(cast) => cast.index() < rules.casts.len(),
+                    Cause::Template(template) => template.index() < rules.templates.len(),
                     Cause::Status(status) => status.index() < rules.statuses.len(),
                     Cause::Host(reason) => reason.index() < rules.reasons.len(),
                     Cause::Hook(_) => true,
@@ -276,17 +277,19 @@ impl Check<'_> {
             let sound = { c.start_counts.items(c.starts[slot]) }
                 .all(|(attack, count)| attack.index() < rules.attacks.len() && *count < u32::MAX / 2);
             must(sound, "a count of starts is out of bounds")?;
-            let harmers: Vec<&Harmer> = c.harmer_lists.items(c.harmers[slot]).collect();
-            let sound = harmers.iter().all(|harmer| self.placed(harmer.who) && self.earlier(harmer.tick));
-            must(sound && harmers.len() <= 64, "one who harmed is not known")?;
+            let contributors: Vec<&Contributor> = c.contributor_lists.items(c.contributors[slot]).collect();
+            let sound = contributors
+                .iter()
+                .all(|contributor| self.placed(contributor.who) && self.earlier(contributor.tick));
+            must(sound && contributors.len() <= 64, "a contributor is not known")?;
         }
         Ok(())
     }
 
-    fn changes(&self, by: By) -> bool {
+    fn changes(&self, by: Modifier) -> bool {
         let most = Fixed::whole(1_000_000_000);
         let value = by.value();
-        let least = if matches!(by, By::Scale(_)) { Fixed::ZERO } else { Fixed::ZERO - most };
+        let least = if matches!(by, Modifier::Multiply(_)) { Fixed::ZERO } else { Fixed::ZERO - most };
         (least..=most).contains(&value)
     }
 
@@ -361,12 +364,12 @@ impl Check<'_> {
         let attack = rules.attack(swing.attack);
         let whose = self.placed_if(swing.attacker)
             && swing.team.index() < rules.teams.len()
-            && swing.cast.is_none_or(|cast| cast.index() < rules.casts.len());
+            && swing.template.is_none_or(|template| template.index() < rules.templates.len());
         must(whose, "a swing names an attacker, a team or a template that is not there")?;
         // What is carried by one who is gone would move with another.
         let left = attack.form.leaves_the_hand() || swing.anchor.is_some() || swing.launched;
         let there = swing.attacker.is_none_or(|who| state.combatants.is_present(who));
-        must(there || left, "a swing is carried by one who is gone")?;
+        must(there || left, "the attacker of a swing is gone")?;
         let windows = if attack.marked.is_some() { u16::MAX as usize } else { attack.windows.len() };
         must(usize::from(swing.window) <= windows, "a window is none of the attack's")?;
         let short = [swing.clock, swing.age].into_iter().all(|ticks| ticks < LONGEST);
@@ -400,7 +403,7 @@ impl Check<'_> {
         let number = (1..self.state.next_contact).contains(&contact.id.number());
         must(number && self.placed(contact.target) && self.earlier(contact.seen), "a contact is wrong")?;
         let slot = contact.target.slot();
-        let part = usize::from(contact.part) < self.rules.cast(c.cast[slot]).parts.len();
+        let part = usize::from(contact.part) < self.rules.template(c.template[slot]).parts.len();
         let there = contact.over || (c.is_present(contact.target) && part);
         must(there && swing.attacker != Some(contact.target), "a contact is with one who is not there")
     }
@@ -411,7 +414,7 @@ impl Check<'_> {
         for body in flying {
             let Some(index) = self.state.swing_index(body.swing) else { return Err("a body has no swing") };
             let form = self.rules.attack(self.state.swings[index].attack).form;
-            must(matches!(form, Form::Thrown(_)) && body.body > 0, "a body flies that cannot")?;
+            must(matches!(form, Form::Projectile(_)) && body.body > 0, "a body flies that cannot")?;
             let sound = near_settled(body.pose) && near_settled(body.before) && fast(body.velocity.0);
             must(sound && body.ended.is_none() && body.struck < u16::MAX, "a body is out of bounds")?;
         }
@@ -458,25 +461,25 @@ impl Check<'_> {
             let most = Fixed::whole(1_000_000_000_000);
             let strong = [application.given, application.strength, application.guarded];
             let sound = strong.iter().all(|strength| (Fixed::ZERO..=most).contains(strength));
-            must(sound && (1..=1000).contains(&application.pile), "a status is out of bounds")?;
+            must(sound && (1..=1000).contains(&application.stacks), "a status is out of bounds")?;
             let earlier = [Some(application.applied), application.suspended];
             must(earlier.into_iter().flatten().all(|tick| self.earlier(tick)), "a status is yet to come")?;
             // A status that is given again and again may be lengthened for long; but it counts on, and does not begin anew.
             let due = application.due.is_none_or(|due| self.later(due));
-            must(due && application.beats < u32::MAX / 2 && !application.over, "a status is over")?;
+            must(due && application.pulses < u32::MAX / 2 && !application.over, "a status is over")?;
         }
-        let mut borne = 0;
+        let mut statuses_of = 0;
         for slot in 0..self.slots {
-            for id in c.borne_lists.items(c.borne[slot]) {
+            for id in c.borne_lists.items(c.statuses_of[slot]) {
                 let index = self.state.application_index(*id);
                 let own = index.is_some_and(|index| applications[index].subject == c.id(slot));
-                must(own, "one bears another's status")?;
-                borne += 1;
+                must(own, "a status belongs to another combatant")?;
+                statuses_of += 1;
             }
-            let ids: BTreeSet<ApplicationId> = c.borne_lists.items(c.borne[slot]).copied().collect();
-            must(ids.len() == c.borne_lists.items(c.borne[slot]).count(), "a status is borne twice")?;
+            let ids: BTreeSet<ApplicationId> = c.borne_lists.items(c.statuses_of[slot]).copied().collect();
+            must(ids.len() == c.borne_lists.items(c.statuses_of[slot]).count(), "a status is borne twice")?;
         }
-        must(borne == applications.len(), "a status has no bearer")
+        must(statuses_of == applications.len(), "a status has no bearer")
     }
 
     fn orders_and_listeners(&self) -> Found {
@@ -488,8 +491,8 @@ impl Check<'_> {
         must(rises(subscriptions.iter().map(|subscription| subscription.id)), "listeners are out of order")?;
         for subscription in subscriptions {
             let known = match subscription.listen.topical {
-                Topical::Exact(topic) => topic.index() < self.rules.topics.count(),
-                Topical::Family(_) | Topical::Everything => true,
+                Topical::To(topic) => topic.index() < self.rules.topics.count(),
+                Topical::Under(_) | Topical::All => true,
             };
             let from = subscription.from <= self.state.next_fact && subscription.until.is_none();
             must(known && from, "a listener hears what there is not")?;

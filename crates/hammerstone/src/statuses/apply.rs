@@ -1,11 +1,11 @@
 //! A status is applied, or applied again to one who bears it.
 
 use crate::Fixed;
-use crate::event::{Barred, Event, Why};
+use crate::event::{BarredBy, Event, Why};
 use crate::ids::*;
 use crate::lifecycle;
 use crate::resolve;
-use crate::ruleset::{Again, FirstBeat, Given, Rules, Status, Strength};
+use crate::ruleset::{FirstPulse, Given, Rules, Stacking, Status, Strength};
 use crate::sheet;
 use crate::state::{Application, State, next};
 use crate::work::Work;
@@ -67,7 +67,7 @@ pub(super) fn apply_one(work: &mut Work<'_>, giving: Giving) {
     if authored.barred_by != 0 {
         let bars = sheet::tags(work.rules, &*work.state, subject.slot()) & authored.barred_by;
         if bars != 0 {
-            let why = Barred::Tags(bars);
+            let why = BarredBy::Tags(bars);
             work.publish(Event::StatusRefused { subject, source, status, strength, why });
             return;
         }
@@ -78,7 +78,7 @@ pub(super) fn apply_one(work: &mut Work<'_>, giving: Giving) {
         application.status == status
             && application.runs()
             && application.tied == tied
-            && (authored.again != Again::Apart || application.source == source)
+            && (authored.stacking != Stacking::PerSource || application.source == source)
     };
     let known = { state.borne_by(subject) }.filter(|&place| same(&state.applications[place])).last();
     match known {
@@ -110,33 +110,33 @@ fn again(work: &mut Work<'_>, place: usize, authored: &Status, giving: &Giving, 
     let (credit, team, source_key) = source_of(work.state, giving);
     let known = &mut work.state.applications[place];
     let (application, subject, status) = (known.id, known.subject, known.status);
-    let mut piled = false;
-    match authored.again {
-        Again::Renew | Again::Apart => known.ends = anew,
-        Again::Lengthen => {
+    let mut stacked = false;
+    match authored.stacking {
+        Stacking::Refresh | Stacking::PerSource => known.ends = anew,
+        Stacking::Extend => {
             known.ends = known.ends.zip(authored.lasts).map(|(end, more)| end.saturating_add(more))
         }
-        Again::Stronger if strength > known.strength => {
+        Stacking::Strongest if strength > known.strength => {
             (known.given, known.strength, known.ends) = (giving.strength, strength, anew);
             (known.source, known.credit, known.team) = (giving.source, credit, team);
             known.source_key = source_key;
         }
-        Again::Stronger => {
-            let (source, why) = (giving.source, Barred::Weaker);
+        Stacking::Strongest => {
+            let (source, why) = (giving.source, BarredBy::Weaker);
             work.publish(Event::StatusRefused { subject, source, status, strength, why });
             return;
         }
-        Again::Pile(most) => {
+        Stacking::Stack(most) => {
             known.ends = anew;
-            piled = known.pile < most;
-            known.pile += u16::from(piled);
+            stacked = known.stacks < most;
+            known.stacks += u16::from(stacked);
         }
     }
-    let Application { strength, pile, ends, .. } = *known;
-    work.publish(if piled {
-        Event::StatusPiled { application, subject, status, strength, pile, ends }
+    let Application { strength, stacks, ends, .. } = *known;
+    work.publish(if stacked {
+        Event::StatusStacked { application, subject, status, strength, stacks, ends }
     } else {
-        Event::StatusRenewed { application, subject, status, strength, pile, ends }
+        Event::StatusRefreshed { application, subject, status, strength, stacks, ends }
     });
     raise_shield(work, place);
     changed(work, authored, subject);
@@ -156,9 +156,9 @@ fn begin(work: &mut Work<'_>, authored: &Status, giving: &Giving, strength: Fixe
     let (credit, team, source_key) = source_of(state, giving);
     let id = ApplicationId::new(next(&mut state.next_application), state.registrar.epoch);
     let ends = authored.lasts.map(|lasts| tick + lasts);
-    let due = authored.beat.as_ref().map(|beat| match beat.first {
-        FirstBeat::After => tick + beat.every,
-        FirstBeat::AtOnce => tick,
+    let due = authored.pulse.as_ref().map(|pulse| match pulse.first {
+        FirstPulse::After => tick + pulse.every,
+        FirstPulse::AtOnce => tick,
     });
     state.applications.push(Application {
         id,
@@ -170,21 +170,29 @@ fn begin(work: &mut Work<'_>, authored: &Status, giving: &Giving, strength: Fixe
         source_key,
         given: giving.strength,
         strength,
-        pile: 1,
+        stacks: 1,
         tied,
         guarded: Fixed::ZERO,
         suspended: None,
         applied: tick,
         ends,
         due,
-        beats: 0,
+        pulses: 0,
         over: false,
     });
     let place = state.applications.len() - 1;
     work.scratch.roots_of_new.push(work.scratch.source.root);
     let combatants = &mut state.combatants;
-    combatants.borne_lists.push(&mut combatants.borne[subject.slot()], id);
-    work.publish(Event::StatusApplied { application: id, subject, source, status, strength, pile: 1, ends });
+    combatants.borne_lists.push(&mut combatants.statuses_of[subject.slot()], id);
+    work.publish(Event::StatusApplied {
+        application: id,
+        subject,
+        source,
+        status,
+        strength,
+        stacks: 1,
+        ends,
+    });
     raise_shield(work, place);
     steps::add(work, StatusStep::TakeEffect(subject, status));
     supersede(work, authored, subject, id);
@@ -201,25 +209,26 @@ pub(super) fn take_effect(work: &mut Work<'_>, subject: CombatantId, status: Sta
 
 /// Brings the shield of the status at `place` up to what it is worth.
 fn raise_shield(work: &mut Work<'_>, place: usize) {
-    let Application { id, subject, status, strength, pile, .. } = work.state.applications[place];
+    let Application { id, subject, status, strength, stacks, .. } = work.state.applications[place];
     let Some((shield, points)) = work.rules.status(status).shield else { return };
-    let worth = (Fixed::whole(points) * strength * Fixed::whole(pile.into())).floor();
+    let values = (Fixed::whole(points) * strength * Fixed::whole(stacks.into())).floor();
     let has = {
         let combatants = &work.state.combatants;
         let mut pools = combatants.pools.items(combatants.shields[subject.slot()]);
         pools.find(|pool| pool.application == Some(id)).map_or(0, |pool| i64::from(pool.points))
     };
-    resolve::raise_shield(work, subject, shield, worth - has, Some(id));
+    resolve::raise_shield(work, subject, shield, values - has, Some(id));
 }
 
 /// Lifts what a new status lifts: the families that it names, and what the tags that it lends lift.
 fn supersede(work: &mut Work<'_>, authored: &Status, subject: CombatantId, new: ApplicationId) {
-    if authored.lifts == 0 && authored.lends == 0 {
+    if authored.lifts == 0 && authored.adds_tags == 0 {
         return;
     }
     steps::add_lifts(work, subject, Why::Superseded, |rules, application| {
         let other = rules.status(application.status);
-        application.id != new && (other.tags & authored.lifts != 0 || other.lifted_by & authored.lends != 0)
+        application.id != new
+            && (other.tags & authored.lifts != 0 || other.lifted_by & authored.adds_tags != 0)
     });
 }
 

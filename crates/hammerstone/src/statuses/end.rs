@@ -4,7 +4,7 @@ use crate::event::{CutAt, Event, Why};
 use crate::ids::*;
 use crate::lifecycle;
 use crate::resolve;
-use crate::ruleset::{Rules, Upon};
+use crate::ruleset::{Rules, Trigger};
 use crate::state::{Application, Life};
 use crate::work::Work;
 
@@ -28,7 +28,7 @@ pub(super) fn lift_one(work: &mut Work<'_>, index: usize, why: Why) {
     work.publish(Event::StatusLifted { application, subject, status, why });
     gone(work, index);
     let rescued = matches!(why, Why::Ordered | Why::Superseded);
-    if rescued && work.rules.status(status).dooms.is_some() {
+    if rescued && work.rules.status(status).kills_on_expiry.is_some() {
         lifecycle::rise(work, subject);
     }
 }
@@ -40,16 +40,19 @@ pub(crate) fn expire(work: &mut Work<'_>, index: usize) {
     work.publish(Event::StatusExpired { application, subject, status });
     gone(work, index);
     let authored = work.rules.status(status);
-    if let Some(kind) = authored.dooms
+    if let Some(damage_type) = authored.kills_on_expiry
         && work.state.combatants.life_of(subject) == Life::Standing
     {
-        return resolve::doom(work, subject, kind, status, [source, credit]);
+        return resolve::kill_on_expiry(work, subject, damage_type, status, [source, credit]);
     }
-    for gift in authored.gifts.iter().filter(|gift| gift.upon == Upon::Expiry) {
+    for grant in authored.grants.iter().filter(|grant| grant.on == Trigger::Expiry) {
         let stands = work.state.combatants.life_of(subject) == Life::Standing;
-        if stands && work.allows(|| CutAt::Given(gift.status, Upon::Expiry)) {
-            let strength = gift.strength;
-            apply::apply(work, Giving { subject, status: gift.status, source, credit, strength, tied: None });
+        if stands && work.allows(|| CutAt::Given(grant.status, Trigger::Expiry)) {
+            let strength = grant.strength;
+            apply::apply(
+                work,
+                Giving { subject, status: grant.status, source, credit, strength, tied: None },
+            );
         }
     }
 }
@@ -125,12 +128,12 @@ pub(crate) fn resume(work: &mut Work<'_>, subject: CombatantId) {
 
 /// Goes through what `subject` bears when this begins, by the place of the applications, which is the order of applying.
 fn each_borne(work: &mut Work<'_>, subject: CombatantId, mut each: impl FnMut(&mut Work<'_>, usize)) {
-    let mut places = std::mem::take(&mut work.scratch.borne);
+    let mut places = std::mem::take(&mut work.scratch.statuses_of);
     places.clear();
     places.extend(work.state.borne_by(subject));
     places.sort_unstable();
     for &index in &places {
         each(work, index);
     }
-    work.scratch.borne = places;
+    work.scratch.statuses_of = places;
 }

@@ -1,15 +1,15 @@
-//! Statuses that last: they are applied, beat, and end.
+//! Statuses that last: they are applied, pulse, and end.
 //!
 //! The order within a tick: what blows and orders give is applied where they are resolved. In stage 5 strengths that follow a
-//! stat are looked at anew; then each status, in the order of applying, beats if its beat is due and expires if its time is up, and
-//! what it gives upon expiry is applied at once and comes last.
+//! stat are looked at anew; then each status, in the order of applying, pulses if its pulse is due and expires if its time is up, and
+//! what it gives on expiry is applied at once and comes last.
 
 mod apply;
-mod beat;
 mod end;
+mod pulse;
 mod steps;
 
 pub(crate) use apply::{Giving, apply, first_of, give};
-pub(crate) use beat::{beat, follow_stats};
 pub(crate) use end::{end_all, expire, lift, lift_family, lift_one_tied, lift_tied, resume};
-pub(crate) use steps::{StatusStep, add_gifts, gifts};
+pub(crate) use pulse::{follow_stats, pulse};
+pub(crate) use steps::{StatusStep, add_grants, grants};

@@ -5,7 +5,7 @@
 
 use crate::event::{CutAt, Why};
 use crate::ids::*;
-use crate::ruleset::{Rules, Upon};
+use crate::ruleset::{Rules, Trigger};
 use crate::state::{Application, Life};
 use crate::work::Work;
 
@@ -66,8 +66,8 @@ pub(super) fn add_lifts(
 ) {
     let (rules, state, steps) = (work.rules, &*work.state, &mut work.scratch.status_steps);
     let first = steps.len();
-    let borne = state.borne_by(subject).map(|place| &state.applications[place]);
-    let going = borne.filter(|application| application.runs() && goes(rules, application));
+    let statuses_of = state.borne_by(subject).map(|place| &state.applications[place]);
+    let going = statuses_of.filter(|application| application.runs() && goes(rules, application));
     steps.extend(going.map(|application| StatusStep::Lift(application.id, why)));
     // The next comes last.
     steps[first..].sort_unstable_by_key(|step| match step {
@@ -78,38 +78,38 @@ pub(super) fn add_lifts(
 
 /// Adds what template and statuses of `bearer` give on an occasion: the template's, then those of statuses in the order of applying.
 /// Each counts as a reaction.
-pub(crate) fn add_gifts(work: &mut Work<'_>, upon: Upon, bearer: CombatantId, other: Option<CombatantId>) {
+pub(crate) fn add_grants(work: &mut Work<'_>, on: Trigger, bearer: CombatantId, other: Option<CombatantId>) {
     let rules = work.rules;
-    if !rules.uses.gifts || work.state.combatants.life_of(bearer) != Life::Standing {
+    if !rules.uses.grants || work.state.combatants.life_of(bearer) != Life::Standing {
         return;
     }
     // What is given to one who was kept alive is from the one who would have killed them.
-    let source = if upon == Upon::Averted { other } else { Some(bearer) };
+    let source = if on == Trigger::Spared { other } else { Some(bearer) };
     let credit = source.map(|source| work.state.combatants.root_owner(source));
     let first = work.scratch.status_steps.len();
     let Work { state, scratch, budget, .. } = work;
     let (cause, steps) = (scratch.source, &mut scratch.status_steps);
-    let template = rules.cast(state.combatants.cast[bearer.slot()]);
-    let of_template = template.gifts.iter().filter(|gift| gift.upon == upon);
+    let template = rules.template(state.combatants.template[bearer.slot()]);
+    let of_template = template.grants.iter().filter(|grant| grant.on == on);
     // The latest application comes first, so that all of this is gone through from its end.
     let of_statuses =
-        state.running_on(bearer.slot()).map(|application| &rules.status(application.status).gifts);
-    let mut lists: Vec<_> = of_statuses.filter(|gifts| gifts.iter().any(|gift| gift.upon == upon)).collect();
+        state.running_on(bearer.slot()).map(|application| &rules.status(application.status).grants);
+    let mut lists: Vec<_> = of_statuses.filter(|grants| grants.iter().any(|grant| grant.on == on)).collect();
     lists.reverse();
-    let given = of_template.chain(lists.into_iter().flatten().filter(|gift| gift.upon == upon));
-    for gift in given {
-        let Some(subject) = (if gift.to_other { other } else { Some(bearer) }) else { continue };
-        if budget.allows(cause, || CutAt::Given(gift.status, upon)) {
-            let (status, strength) = (gift.status, gift.strength);
+    let given = of_template.chain(lists.into_iter().flatten().filter(|grant| grant.on == on));
+    for grant in given {
+        let Some(subject) = (if grant.to_other { other } else { Some(bearer) }) else { continue };
+        if budget.allows(cause, || CutAt::Given(grant.status, on)) {
+            let (status, strength) = (grant.status, grant.strength);
             steps.push(StatusStep::Apply(Giving { subject, status, source, credit, strength, tied: None }));
         }
     }
     steps[first..].reverse();
 }
 
-/// As [`add_gifts`], and does them.
-pub(crate) fn gifts(work: &mut Work<'_>, upon: Upon, bearer: CombatantId, other: Option<CombatantId>) {
+/// As [`add_grants`], and does them.
+pub(crate) fn grants(work: &mut Work<'_>, on: Trigger, bearer: CombatantId, other: Option<CombatantId>) {
     let before = waiting(work);
-    add_gifts(work, upon, bearer, other);
+    add_grants(work, on, bearer, other);
     run(work, before);
 }

@@ -4,7 +4,7 @@ use crate::Fixed;
 use crate::event::{CutAt, CutBy, Event, SwingEnd};
 use crate::geometry::Pose;
 use crate::ids::*;
-use crate::ruleset::{Chance, Flow, Party, When};
+use crate::ruleset::{Chance, Direction, Role, When};
 use crate::sheet;
 use crate::state::{Application, Captured, Chain, ChainStep, Charging, Child, Life, Swing};
 use crate::work::{Source, Work};
@@ -35,7 +35,7 @@ pub(crate) fn begin_ordered(
 }
 
 /// An attack starts that is nobody's.
-pub(crate) fn begin_unleashed(work: &mut Work<'_>, id: SwingId, attack: AttackId, team: TeamId, pose: Pose) {
+pub(crate) fn begin_spawned(work: &mut Work<'_>, id: SwingId, attack: AttackId, team: TeamId, pose: Pose) {
     let who = Whose { attacker: None, team, credit: None, key: 0 };
     begin(work, id, attack, &who, Some(pose), false, 0);
 }
@@ -118,7 +118,7 @@ fn begin(
         }
     };
     let held = authored.charge.map_or(0, |charge| charge.most);
-    let longest = authored.total.saturating_add(held).saturating_add(work.rules.stop_limit);
+    let longest = authored.total.saturating_add(held).saturating_add(work.rules.hit_stop_limit);
     let charging =
         if authored.charge.is_some() { Charging::Held(0, false) } else { Charging::Released(Fixed::ZERO) };
     let swing = Swing {
@@ -129,7 +129,7 @@ fn begin(
         credit: whose.credit,
         key: whose.key,
         start,
-        cast: present.map(|attacker| state.combatants.cast[attacker.slot()]),
+        template: present.map(|attacker| state.combatants.template[attacker.slot()]),
         clock: 0,
         age: 0,
         last_tick: state.tick.saturating_add(longest),
@@ -172,7 +172,7 @@ fn capture(work: &mut Work<'_>, place: usize, attacker: CombatantId) {
         Chance::Own(critical) => Some(critical),
         Chance::Never => None,
     };
-    let drawn = attack.draws.iter().filter(|draw| draw.of == Party::Attacker).map(|draw| draw.stat);
+    let drawn = attack.scaling.iter().filter(|draw| draw.of == Role::Attacker).map(|draw| draw.stat);
     let rolled = critical.into_iter().flat_map(|c| c.chance_stat.into_iter().chain(c.times_stat));
     for stat in drawn.chain(rolled) {
         let known = |captured: &Captured| matches!(captured, Captured::Stat(of, _) if *of == stat);
@@ -181,15 +181,16 @@ fn capture(work: &mut Work<'_>, place: usize, attacker: CombatantId) {
             state.captured.push(&mut chain, Captured::Stat(stat, value));
         }
     }
-    if rules.uses.flows[Flow::DealsHarm as usize] || rules.uses.flows[Flow::GivesHealing as usize] {
+    if rules.uses.flows[Direction::DealsDamage as usize] || rules.uses.flows[Direction::GivesHealing as usize]
+    {
         // The earliest first, so that the list, which gives the latest first, gives them in the order of a bearer's own.
         let mut next = 0;
         while let Some(at) = { state.borne_by(attacker) }.filter(|&at| at >= next).min() {
             next = at + 1;
             let application = state.applications[at];
             if application.runs() && !rules.status(application.status).amounts.is_empty() {
-                let Application { status, strength, pile, .. } = application;
-                state.captured.push(&mut chain, Captured::Status(status, strength, pile));
+                let Application { status, strength, stacks, .. } = application;
+                state.captured.push(&mut chain, Captured::Status(status, strength, stacks));
             }
         }
     }

@@ -1,29 +1,29 @@
-//! Thrown bodies: they leave, fly, and end.
+//! Projectile bodies: they leave, fly, and end.
 
 use glam::Vec3;
 
 use crate::event::{SwingEnd, Why};
 use crate::geometry::{Axis, Bits, Pose, in_bounds};
 use crate::lifecycle;
-use crate::ruleset::{Form, Throw, When};
+use crate::ruleset::{Form, Projectile, When};
 use crate::state::{Flying, Swing};
 use crate::work::Work;
 
 use super::begin;
 
 /// The bodies of the swing at `index` leave, from its aim or from its attacker as the tick begins.
-pub(crate) fn launch(work: &mut Work<'_>, index: usize, throw: &Throw) {
+pub(crate) fn launch(work: &mut Work<'_>, index: usize, projectile: &Projectile) {
     let swing = work.state.swings[index];
     let attacker = swing.attacker.map(|attacker| work.state.combatants.pose_before[attacker.slot()]);
     let Some(pose) = swing.anchor.or(attacker) else { return };
     let up = work.rules.up;
-    let from = Vec3::from_array(pose.at) + Vec3::from_array(pose.direction(throw.from)) + 0.0;
+    let from = Vec3::from_array(pose.at) + Vec3::from_array(pose.direction(projectile.from)) + 0.0;
     let forward = Vec3::from_array(pose.direction(Axis::Z.vector()));
-    let speed = throw.speed / work.rules.rate as f32;
-    for i in 0..throw.pellets {
-        let along = turned(forward, up, fan(throw, i));
+    let speed = projectile.speed / work.rules.rate as f32;
+    for i in 0..projectile.pellets {
+        let along = turned(forward, up, fan(projectile, i));
         let body = Pose { at: from.to_array(), turn: pose.turn };
-        send(work, index, i + 1, body, Bits((along * speed + 0.0).to_array()), throw.lifetime);
+        send(work, index, i + 1, body, Bits((along * speed + 0.0).to_array()), projectile.lifetime);
     }
 }
 
@@ -31,9 +31,9 @@ pub(crate) fn launch(work: &mut Work<'_>, index: usize, throw: &Throw) {
 pub(crate) fn launch_back(work: &mut Work<'_>, index: usize, pose: Pose, velocity: Bits) {
     let attack = work.rules.attack(work.state.swings[index].attack);
     let opens = attack.windows.first().map_or(0, |window| window.opens);
-    if let Form::Thrown(throw) = attack.form {
+    if let Form::Projectile(projectile) = attack.form {
         work.state.swings[index].clock = opens;
-        send(work, index, 1, pose, velocity, throw.lifetime);
+        send(work, index, 1, pose, velocity, projectile.lifetime);
     }
 }
 
@@ -57,12 +57,12 @@ fn send(work: &mut Work<'_>, index: usize, body: u16, pose: Pose, velocity: Bits
 }
 
 /// How far body `i` leaves from the middle of the fan: the sine and cosine of the angle.
-fn fan(throw: &Throw, i: u16) -> (f32, f32) {
-    if throw.pellets < 2 {
+fn fan(projectile: &Projectile, i: u16) -> (f32, f32) {
+    if projectile.pellets < 2 {
         return (0.0, 1.0);
     }
-    let share = f32::from(i) / f32::from(throw.pellets - 1) - 0.5;
-    let angle = throw.spread * share * (std::f32::consts::PI / 180.0);
+    let share = f32::from(i) / f32::from(projectile.pellets - 1) - 0.5;
+    let angle = projectile.spread * share * (std::f32::consts::PI / 180.0);
     (libm::sinf(angle), libm::cosf(angle))
 }
 
@@ -91,9 +91,9 @@ pub(crate) fn fly(work: &mut Work<'_>) {
         body.pose.at = next;
         let swing = body.swing;
         if let Some(place) = work.state.swing_index(swing)
-            && let Form::Thrown(throw) = work.rules.attack(work.state.swings[place].attack).form
+            && let Form::Projectile(projectile) = work.rules.attack(work.state.swings[place].attack).form
         {
-            let drawn = velocity - up * (throw.gravity / (rate * rate)) + 0.0;
+            let drawn = velocity - up * (projectile.gravity / (rate * rate)) + 0.0;
             work.state.flying[index].velocity = Bits(drawn.to_array());
         }
     }

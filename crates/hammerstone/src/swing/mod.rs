@@ -4,6 +4,6 @@ mod begin;
 mod chain;
 mod flight;
 
-pub(crate) use begin::{begin_children, begin_ordered, begin_unleashed, child};
+pub(crate) use begin::{begin_children, begin_ordered, begin_spawned, child};
 pub(crate) use chain::{go_on_or_lapse, press};
 pub(crate) use flight::{end_body, fly, launch};

@@ -23,7 +23,7 @@ pub(crate) fn run(work: &mut Work<'_>) {
     t2_swings::advance(work);
     t3_contacts::detect(work);
     t4_blows::resolve_in_order_of_impact(work);
-    t5_statuses::beat_and_expire(work);
+    t5_statuses::pulse_and_expire(work);
     t6_passes::hear(work);
     t7_departures::settle(work);
 }

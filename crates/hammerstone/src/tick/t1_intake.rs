@@ -14,7 +14,7 @@ use crate::ruleset::Count;
 use crate::state::{ChainStep, Charging, Flow, HostChange, Pending, Subscription};
 use crate::statuses::{self, Giving};
 use crate::swing;
-use crate::work::{Meeting, Source, Work};
+use crate::work::{HitCandidate, Source, Work};
 
 pub(super) fn carry_out_orders(work: &mut Work<'_>) {
     if work.state.flow == Flow::Prepared {
@@ -63,15 +63,15 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
     }
     work.state.registrar.accept(&order);
     match order {
-        Order::Spawn { id, cast, team, pose, owner } => {
-            lifecycle::join(work, id, cast, team, settled(pose), owner);
+        Order::Spawn { id, template, team, pose, owner } => {
+            lifecycle::join(work, id, template, team, settled(pose), owner);
         }
         Order::Move { subject, pose, ticks } => {
             let combatants = &mut work.state.combatants;
             combatants.goal[subject.slot()] = settled(pose);
             combatants.goal_ticks[subject.slot()] = ticks;
         }
-        Order::Place { subject, pose } => {
+        Order::Teleport { subject, pose } => {
             work.state.combatants.stand_still(subject.slot(), settled(pose));
         }
         Order::Start { swing, subject, attack, aim } => {
@@ -84,10 +84,10 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
                 _ => swing::begin_ordered(work, swing, subject, attack, aim),
             }
         }
-        Order::Unleash { swing, attack, team, pose } => {
-            swing::begin_unleashed(work, swing, attack, team, settled(pose));
+        Order::SpawnAttack { swing, attack, team, pose } => {
+            swing::begin_spawned(work, swing, attack, team, settled(pose));
         }
-        Order::Mark { swing, marker } => {
+        Order::Marker { swing, marker } => {
             if let Some(index) = work.state.swing_index(swing) {
                 let (open, opened, over) = &mut work.state.swings[index].markers;
                 match marker {
@@ -115,21 +115,21 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
                 swing.guided = [if first { pose } else { swing.guided[0] }, pose];
             }
         }
-        Order::Obstruct { id, obstacle } => {
+        Order::AddObstacle { id, obstacle } => {
             let place = work.state.obstacles.partition_point(|(other, _)| *other < id);
             if let Some(obstacle) = obstacle.settled() {
                 work.state.obstacles.insert(place, (id, obstacle));
             }
         }
-        Order::Clear { id } => work.state.obstacles.retain(|(other, _)| *other != id),
+        Order::RemoveObstacle { id } => work.state.obstacles.retain(|(other, _)| *other != id),
         Order::Cancel { swing } => {
             if let Some(index) = work.state.swing_index(swing) {
                 lifecycle::end_swing(work, index, SwingEnd::Cancelled);
             }
         }
         Order::Report { swing, target, part, touch } => report(work, swing, target, part, touch),
-        Order::Harm { target, kind, amount, reason, source, absolute } => {
-            resolve::host_harm(work, target, kind, amount, reason, source, absolute);
+        Order::Damage { target, damage_type, amount, reason, source, absolute } => {
+            resolve::host_damage(work, target, damage_type, amount, reason, source, absolute);
         }
         Order::Heal { target, points, reason, source } => {
             resolve::host_heal(work, target, points, reason, source);
@@ -268,11 +268,11 @@ fn report(work: &mut Work<'_>, swing: SwingId, target: CombatantId, part: u16, t
     let normal = Vec3::from_array(touch.normal);
     let normal = normal / normal.length() + 0.0;
     let impact = Impact { toi: 0.0, point: Vec3::from_array(touch.point) + 0.0, normal };
-    let meeting = Meeting { swing, target, part, impact, list: 0, body: 0, depth: 0.0, rank: 0 };
+    let candidate = HitCandidate { swing, target, part, impact, list: 0, body: 0, depth: 0.0, rank: 0 };
     if work.scratch.source.pass == 0 {
-        work.scratch.meetings.push(meeting);
+        work.scratch.candidates.push(candidate);
     } else {
-        resolve::blow(work, &meeting);
+        resolve::blow(work, &candidate);
     }
 }
 

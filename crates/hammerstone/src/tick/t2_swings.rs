@@ -62,7 +62,7 @@ fn advance_one(work: &mut Work<'_>, index: usize) {
     let end = match (attack.marked, attack.form) {
         (Some(_), _) if swing.markers.2 => Some(SwingEnd::Done),
         (Some(_), _) if begins >= attack.total => Some(SwingEnd::Expired),
-        (None, Form::Thrown(_)) if swing.launched => {
+        (None, Form::Projectile(_)) if swing.launched => {
             (swing.bodies == 0 && begins >= attack.frees).then_some(swing.last_end)
         }
         (None, _) if begins >= attack.total => Some(SwingEnd::Done),
@@ -90,13 +90,13 @@ fn is_stopped(work: &Work<'_>, index: usize) -> bool {
 fn bear(work: &mut Work<'_>, index: usize, begins: u32) {
     let swing = work.state.swings[index];
     let Some(attacker) = swing.attacker else { return };
-    for bears in &work.rules.attack(swing.attack).bears {
-        if begins == bears.from {
-            let given = [Given { status: bears.status, strength: Fixed::ONE }];
+    for self_status in &work.rules.attack(swing.attack).self_status {
+        if begins == self_status.from {
+            let given = [Given { status: self_status.status, strength: Fixed::ONE }];
             statuses::give(work, &given, attacker, Some(attacker), swing.credit, Some(swing.id));
         }
-        if begins == bears.to {
-            statuses::lift_one_tied(work, attacker, swing.id, bears.status);
+        if begins == self_status.to {
+            statuses::lift_one_tied(work, attacker, swing.id, self_status.status);
         }
     }
 }
@@ -119,8 +119,8 @@ fn open_window(work: &mut Work<'_>, index: usize, window: u16) {
     let (subject, attack, id) = (swing.attacker, swing.attack, swing.id);
     let launched = swing.launched;
     work.publish(Event::AttackOpened { subject, attack, swing: id, window });
-    if let (Form::Thrown(throw), false) = (work.rules.attack(attack).form, launched) {
-        swing::launch(work, index, &throw);
+    if let (Form::Projectile(projectile), false) = (work.rules.attack(attack).form, launched) {
+        swing::launch(work, index, &projectile);
     }
 }
 

@@ -1,10 +1,10 @@
-//! Stage 3: all open volumes against all parts, swept over the tick. Contacts meet, go on and part;
+//! Stage 3: all open hitboxes against all parts, swept over the tick. Contacts meet, go on and part;
 //! a swing and a target that meet are a meeting, for stage 4.
 
 use glam::Vec3;
 
 use crate::detect::{
-    BeamLine, Body, OpenVolume, Touching, gather_bodies, gather_volumes, rank, reach_of_beam,
+    BeamLine, Body, OpenHitbox, Touching, gather_bodies, gather_hitboxes, rank, reach_of_beam,
 };
 use crate::event::{Event, Why};
 use crate::geometry::{Core, Impact, Motion, Pose, Swept, sweep};
@@ -12,28 +12,28 @@ use crate::ids::*;
 use crate::lifecycle;
 use crate::ruleset::{Beam, Form};
 use crate::state::{Contact, next};
-use crate::work::{Meeting, Work};
+use crate::work::{HitCandidate, Work};
 
 pub(super) fn detect(work: &mut Work<'_>) {
     let mut detection = std::mem::take(&mut work.scratch.detection);
-    gather_volumes(work, &mut detection);
+    gather_hitboxes(work, &mut detection);
     detection.beams.clear();
-    if !detection.volumes.is_empty() {
+    if !detection.hitboxes.is_empty() {
         gather_bodies(work, &mut detection);
     }
     detection.find_touches(work.rules);
     let swings = &work.state.swings;
     detection.find_clashes(work.rules, |place| swings[place as usize].id);
-    let (volumes, bodies) = (std::mem::take(&mut detection.volumes), std::mem::take(&mut detection.bodies));
+    let (hitboxes, bodies) = (std::mem::take(&mut detection.hitboxes), std::mem::take(&mut detection.bodies));
     let mut touches = std::mem::take(&mut detection.touches);
     work.scratch.detection = detection;
-    cut_beams(work, &volumes, &bodies, &mut touches);
-    for run in touches.chunk_by(|a, b| (a.volume, a.body) == (b.volume, b.body)) {
-        let (open, body) = (&volumes[run[0].volume as usize], &bodies[run[0].body as usize]);
+    cut_beams(work, &hitboxes, &bodies, &mut touches);
+    for run in touches.chunk_by(|a, b| (a.hitbox, a.body) == (b.hitbox, b.body)) {
+        let (open, body) = (&hitboxes[run[0].hitbox as usize], &bodies[run[0].body as usize]);
         meet(work, open, body, run);
     }
     part_what_came_apart(work);
-    work.scratch.detection.volumes = volumes;
+    work.scratch.detection.hitboxes = hitboxes;
     work.scratch.detection.bodies = bodies;
     work.scratch.detection.touches = touches;
 }
@@ -42,7 +42,7 @@ pub(super) fn detect(work: &mut Work<'_>) {
 #[cfg(feature = "figures")]
 pub(crate) fn detect_only(work: &mut Work<'_>) -> usize {
     let mut detection = std::mem::take(&mut work.scratch.detection);
-    gather_volumes(work, &mut detection);
+    gather_hitboxes(work, &mut detection);
     gather_bodies(work, &mut detection);
     detection.find_touches(work.rules);
     let touches = detection.touches.len();
@@ -50,8 +50,8 @@ pub(crate) fn detect_only(work: &mut Work<'_>) -> usize {
     touches
 }
 
-/// One volume and one target, with the parts that touch: a contact, and a meeting on the part that the attack prefers.
-fn meet(work: &mut Work<'_>, open: &OpenVolume, body: &Body, run: &[Touching]) {
+/// One hitbox and one target, with the parts that touch: a contact, and a meeting on the part that the attack prefers.
+fn meet(work: &mut Work<'_>, open: &OpenHitbox, body: &Body, run: &[Touching]) {
     let rules = work.rules;
     let attack = rules.attack(open.attack);
     let toi = |touch: &Touching| (touch.impact.toi.to_bits(), touch.part);
@@ -59,7 +59,7 @@ fn meet(work: &mut Work<'_>, open: &OpenVolume, body: &Body, run: &[Touching]) {
     let best = |touch: &Touching| (rank(rules, attack, open, body, touch), toi(touch));
     let Some(preferred) = run.iter().min_by_key(|touch| best(touch)) else { return };
     touch(work, open, body.id, first.part, first.impact, attack.tells_held);
-    work.scratch.meetings.push(Meeting {
+    work.scratch.candidates.push(HitCandidate {
         swing: work.state.swings[open.swing as usize].id,
         target: body.id,
         part: preferred.part,
@@ -72,18 +72,18 @@ fn meet(work: &mut Work<'_>, open: &OpenVolume, body: &Body, run: &[Touching]) {
     });
 }
 
-/// Notes that a volume touches a target: a contact that meets or goes on.
+/// Notes that a hitbox touches a target: a contact that meets or goes on.
 fn touch(
     work: &mut Work<'_>,
-    open: &OpenVolume,
+    open: &OpenHitbox,
     target: CombatantId,
     part: u16,
     impact: Impact,
     tells: bool,
 ) {
     let Work { state, scratch, .. } = &mut *work;
-    let (body, volume) = (open.body, open.volume);
-    let is = |c: &Contact| (c.body, c.volume, c.over) == (body, volume, false);
+    let (body, hitbox) = (open.body, open.hitbox);
+    let is = |c: &Contact| (c.body, c.hitbox, c.over) == (body, hitbox, false);
     let index = open.swing as usize;
     let known = scratch.contacts.find(&state.contacts, &state.swings, index, target, is);
     let (tick, swing) = (state.tick, &mut state.swings[index]);
@@ -107,7 +107,7 @@ fn touch(
         return;
     }
     let id = ContactId::new(next(&mut state.next_contact), state.registrar.epoch);
-    let contact = Contact { id, body, volume, target, part, seen: tick, over: false };
+    let contact = Contact { id, body, hitbox, target, part, seen: tick, over: false };
     let place = state.contacts.push(&mut swing.contacts, contact);
     scratch.contacts.add(swing_id, target, place);
     let toi = impact.toi;
@@ -135,15 +135,15 @@ fn part_what_came_apart(work: &mut Work<'_>) {
 /// Takes out what beams touch behind an obstacle, notes where the beam enters the rest, and where it stops.
 ///
 /// Looked at when the beam first touches, and where that is behind an obstacle, once more at the end of the tick.
-fn cut_beams(work: &mut Work<'_>, volumes: &[OpenVolume], bodies: &[Body], touches: &mut Vec<Touching>) {
+fn cut_beams(work: &mut Work<'_>, hitboxes: &[OpenHitbox], bodies: &[Body], touches: &mut Vec<Touching>) {
     let rules = work.rules;
     let obstacles = &work.state.obstacles;
     touches.retain_mut(|touch| {
-        let open = &volumes[touch.volume as usize];
+        let open = &hitboxes[touch.hitbox as usize];
         let Form::Beam(beam) = rules.attack(open.attack).form else { return true };
         let body = &bodies[touch.body as usize];
         let part = usize::from(touch.part);
-        let parts = &rules.cast(body.cast).parts;
+        let parts = &rules.template(body.template).parts;
         let Some(&core) = parts[part].core_when(body.is_broken(part)) else { return false };
         let first = touch.impact.toi;
         [first, 1.0].into_iter().any(|t| {
@@ -158,7 +158,7 @@ fn cut_beams(work: &mut Work<'_>, volumes: &[OpenVolume], bodies: &[Body], touch
             depth <= stop + beam.radius
         })
     });
-    for open in volumes {
+    for open in hitboxes {
         if let Form::Beam(beam) = rules.attack(open.attack).form {
             let (from, along) = beam_at(open, &beam, 1.0);
             let (stop, _) = reach_of_beam(obstacles, from, along, beam.reach);
@@ -177,7 +177,7 @@ fn enter(beam: &Beam, from: Vec3, along: Vec3, target: &Swept) -> Option<(f32, I
     Some((impact.toi * beam.reach, impact))
 }
 
-fn beam_at(open: &OpenVolume, beam: &Beam, t: f32) -> (Vec3, Vec3) {
+fn beam_at(open: &OpenHitbox, beam: &Beam, t: f32) -> (Vec3, Vec3) {
     let placement = open.swept.carrier.at(t);
     (placement.apply(Vec3::from_array(beam.from)), placement.turn.rotate(Vec3::Z))
 }

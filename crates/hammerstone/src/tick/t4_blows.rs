@@ -1,5 +1,5 @@
 //! Stage 4: the meetings of the tick, each alone through *resolve*, so that a death takes effect before the next;
-//! and clashes, in the same order. Then thrown bodies end that an obstacle held or whose time is up.
+//! and clashes, in the same order. Then projectiles end that an obstacle held or whose time is up.
 
 use crate::detect::Clashing;
 use crate::event::{Event, SwingEnd};
@@ -9,40 +9,40 @@ use crate::lifecycle;
 use crate::resolve;
 use crate::ruleset::Tie;
 use crate::swing;
-use crate::work::{Meeting, Work};
+use crate::work::{HitCandidate, Work};
 
 /// In order of impact; of what comes at one time, clashes first, then by how far along a beam, then the swing that began first,
 /// then the target in the lower place.
 pub(super) fn resolve_in_order_of_impact(work: &mut Work<'_>) {
-    let mut meetings = std::mem::take(&mut work.scratch.meetings);
-    one_for_each_list_and_target(&mut meetings);
-    meetings.sort_unstable_by_key(|m| {
+    let mut candidates = std::mem::take(&mut work.scratch.candidates);
+    one_for_each_list_and_target(&mut candidates);
+    candidates.sort_unstable_by_key(|m| {
         (m.impact.toi.to_bits(), m.depth.to_bits(), m.swing, m.target, m.list, m.body)
     });
     let clashes = std::mem::take(&mut work.scratch.detection.clashes);
     let mut waiting = clashes.iter().peekable();
-    for meeting in &meetings {
-        while let Some(clash) = waiting.next_if(|clash| clash.toi <= meeting.impact.toi) {
+    for candidate in &candidates {
+        while let Some(clash) = waiting.next_if(|clash| clash.toi <= candidate.impact.toi) {
             resolve_clash(work, clash);
         }
         work.begin_root();
-        resolve::blow(work, meeting);
+        resolve::blow(work, candidate);
     }
     waiting.for_each(|clash| resolve_clash(work, clash));
-    meetings.clear();
-    work.scratch.meetings = meetings;
+    candidates.clear();
+    work.scratch.candidates = candidates;
     work.scratch.detection.clashes = clashes;
     end_bodies(work);
     work.scratch.source.root = 0;
 }
 
-/// Several volumes, parts and reports of one swing and target are one meeting, at the time of the first, on the part that is
+/// Several hitboxes, parts and reports of one swing and target are one meeting, at the time of the first, on the part that is
 /// preferred. Times are not negative, so that their bits sort as they do.
-fn one_for_each_list_and_target(meetings: &mut Vec<Meeting>) {
-    meetings.sort_unstable_by_key(|m| {
+fn one_for_each_list_and_target(candidates: &mut Vec<HitCandidate>) {
+    candidates.sort_unstable_by_key(|m| {
         (m.swing, m.target, m.list, m.impact.toi.to_bits(), m.body, m.part, m.rank)
     });
-    meetings.dedup_by(|later, first| {
+    candidates.dedup_by(|later, first| {
         let same = (later.swing, later.target, later.list) == (first.swing, first.target, first.list);
         if same && later.rank < first.rank {
             let (toi, body) = (first.impact.toi, first.body);
@@ -77,8 +77,8 @@ fn resolve_clash(work: &mut Work<'_>, clash: &Clashing) {
 }
 
 fn end_bodies(work: &mut Work<'_>) {
-    for i in 0..work.scratch.detection.volumes.len() {
-        let open = work.scratch.detection.volumes[i];
+    for i in 0..work.scratch.detection.hitboxes.len() {
+        let open = work.scratch.detection.hitboxes[i];
         if open.body > 0 && open.held_from <= 1.0 {
             work.begin_root();
             let at = open.swept.carrier.at(open.held_from);

@@ -1,16 +1,16 @@
-//! Stage 5: strengths follow their stats; then statuses that are due beat, and expire, in the order in which they were applied.
+//! Stage 5: strengths follow their stats; then statuses that are due pulse, and expire, in the order in which they were applied.
 
 use crate::statuses;
 use crate::work::Work;
 
-pub(super) fn beat_and_expire(work: &mut Work<'_>) {
+pub(super) fn pulse_and_expire(work: &mut Work<'_>) {
     statuses::follow_stats(work);
     let tick = work.state.tick;
     let mut due = std::mem::take(&mut work.scratch.due);
     let is_due = |at: Option<u32>| at.is_some_and(|at| at <= tick);
     let first_new = work.state.applications.len() - work.scratch.roots_of_new.len();
     let mut looked_at = 0;
-    // What is given while others expire comes last, and may beat in the same tick.
+    // What is given while others expire comes last, and may pulse in the same tick.
     while looked_at < work.state.applications.len() {
         due.clear();
         let applications = &work.state.applications;
@@ -23,9 +23,9 @@ pub(super) fn beat_and_expire(work: &mut Work<'_>) {
             // What was given in this tick and acts at once follows from whatever gave it.
             let root = index.checked_sub(first_new).and_then(|new| work.scratch.roots_of_new.get(new));
             work.scratch.source.root = root.copied().unwrap_or_else(|| work.budget.root());
-            // A beat before this one may have ended it, by the fall of its bearer.
+            // A pulse before this one may have ended it, by the death of its bearer.
             if work.state.applications[index].runs() && is_due(work.state.applications[index].due) {
-                statuses::beat(work, index);
+                statuses::pulse(work, index);
             }
             if work.state.applications[index].runs() && is_due(work.state.applications[index].ends) {
                 statuses::expire(work, index);

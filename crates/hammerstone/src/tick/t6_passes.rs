@@ -54,7 +54,7 @@ pub(crate) fn deliver(work: &mut Work<'_>) {
     call(work);
 }
 
-/// Whom the fact at `place` reaches, in the order of hearing. Nothing that a hook does can change that: what it orders waits.
+/// The listeners that the fact at `place` reaches, in the order of hearing. Hooks cannot change it: their orders wait.
 fn gather(work: &mut Work<'_>, place: usize, topic: TopicId) {
     let Work { rules, state, scratch, hearing, .. } = work;
     let Scratch { facts, listeners, deliveries, watched, keep_deliveries, .. } = &mut **scratch;

@@ -1,4 +1,4 @@
-//! Stage 7: the fallen whose time is up are removed, or away until they return; those whose time has come return, and waves join; an
+//! Stage 7: the dead whose time is up are removed, or away until they return; those whose time has come return, and waves join; an
 //! end or a reset that was ordered takes place; places are freed.
 
 use super::t6_passes;
@@ -22,7 +22,7 @@ pub(super) fn settle(work: &mut Work<'_>) {
     // What is ordered in answer to a departure waits for the next tick.
     t6_passes::deliver(work);
     if work.state.resets {
-        flow::wind_up(work);
+        flow::startup(work);
     }
     t6_passes::report_cuts(work, 0);
     for order in &mut work.state.pending {

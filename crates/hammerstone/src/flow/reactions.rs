@@ -3,7 +3,7 @@
 use crate::event::{CutAt, CutBy, Event, HostValue, Listener};
 use crate::ids::*;
 use crate::orders::Order;
-use crate::ruleset::{Action, Credit, RuleValue, Whom, Worth};
+use crate::ruleset::{Credit, Reaction, RuleValue, ScoreValue, Target};
 use crate::state::{Delayed, Pending};
 use crate::tick;
 use crate::work::{Source, Work};
@@ -56,7 +56,7 @@ pub(crate) fn undelay(work: &mut Work<'_>) {
 fn act(
     work: &mut Work<'_>,
     rule: RuleId,
-    action: &Action,
+    action: &Reaction,
     subject: Option<CombatantId>,
     other: Option<CombatantId>,
     source: Source,
@@ -71,9 +71,9 @@ fn act(
                 orders.extend(for_nobody(work, action, subject, other));
             }
         }
-        Some(Whom::Subject) => each(work, rule, action, subject, parties, &mut orders),
-        Some(Whom::Other) => each(work, rule, action, other, parties, &mut orders),
-        Some(Whom::Followers) => {
+        Some(Target::Subject) => each(work, rule, action, subject, parties, &mut orders),
+        Some(Target::Other) => each(work, rule, action, other, parties, &mut orders),
+        Some(Target::Followers) => {
             let combatants = &work.state.combatants;
             let led = subject.filter(|&who| combatants.generation.get(who.slot()) == Some(&who.generation));
             let chain = led.map(|who| combatants.followers[who.slot()]).unwrap_or_default();
@@ -83,8 +83,8 @@ fn act(
             each(work, rule, action, followers, parties, &mut orders);
         }
         // A whole group whose turn does not come counts as one.
-        Some(Whom::Each(_)) if work.budget.is_spent(source) => _ = may_act(work, rule),
-        Some(Whom::Each(group)) => {
+        Some(Target::Each(_)) if work.budget.is_spent(source) => _ = may_act(work, rule),
+        Some(Target::Each(group)) => {
             for slot in 0..work.state.combatants.slots() {
                 let combatants = &work.state.combatants;
                 if action.is_for(combatants.life[slot])
@@ -106,7 +106,7 @@ fn act(
 fn each(
     work: &mut Work<'_>,
     rule: RuleId,
-    action: &Action,
+    action: &Reaction,
     who: impl IntoIterator<Item = CombatantId>,
     parties: [Option<CombatantId>; 2],
     orders: &mut Vec<Order>,
@@ -129,12 +129,12 @@ fn may_act(work: &mut Work<'_>, rule: RuleId) -> bool {
 /// An action for one combatant.
 fn for_one(
     work: &mut Work<'_>,
-    action: &Action,
+    action: &Reaction,
     who: CombatantId,
     parties: [Option<CombatantId>; 2],
 ) -> Option<Order> {
     Some(match *action {
-        Action::Apply(_, status, strength, credit) => {
+        Reaction::Apply(_, status, strength, credit) => {
             let source = match credit {
                 Credit::Unsaid | Credit::Nobody => None,
                 Credit::Subject => parties[0],
@@ -142,21 +142,21 @@ fn for_one(
             };
             Order::Apply { subject: who, status, source, strength }
         }
-        Action::Lift(_, status) => Order::Lift { subject: who, status },
-        Action::Harm(_, kind, amount, reason) => {
-            Order::Harm { target: who, kind, amount, reason, source: None, absolute: false }
+        Reaction::Lift(_, status) => Order::Lift { subject: who, status },
+        Reaction::Damage(_, damage_type, amount, reason) => {
+            Order::Damage { target: who, damage_type, amount, reason, source: None, absolute: false }
         }
-        Action::Heal(_, points, reason) => Order::Heal { target: who, points, reason, source: None },
-        Action::Start(_, attack) => {
+        Reaction::Heal(_, points, reason) => Order::Heal { target: who, points, reason, source: None },
+        Reaction::Start(_, attack) => {
             let swing = work.state.registrar.reserve_swing();
             Order::Start { swing, subject: who, attack, aim: None }
         }
-        Action::SendAway(_) => Order::SendAway { subject: who },
-        Action::BringBack(_, spot) => {
+        Reaction::SendAway(_) => Order::SendAway { subject: who },
+        Reaction::BringBack(_, spot) => {
             Order::Return { subject: who, pose: work.rules.pose_of(spot), share: crate::Fixed::ONE }
         }
-        Action::Remove(_) => Order::Remove { subject: who },
-        Action::Say(_, line) => Order::Say { line, subject: Some(who) },
+        Reaction::Remove(_) => Order::Remove { subject: who },
+        Reaction::Say(_, line) => Order::Say { line, subject: Some(who) },
         _ => return None,
     })
 }
@@ -164,28 +164,30 @@ fn for_one(
 /// An action that is for nobody.
 fn for_nobody(
     work: &mut Work<'_>,
-    action: &Action,
+    action: &Reaction,
     subject: Option<CombatantId>,
     other: Option<CombatantId>,
 ) -> Option<Order> {
     Some(match *action {
-        Action::Flag(flag, up) => Order::SetFlag { flag, up },
-        Action::Count(counter, count) => Order::Count { counter, count },
-        Action::Score(score, worth) => {
-            let points = match worth {
-                Worth::Points(points) => points,
-                Worth::Value(value) => subject.map_or(0, |who| work.state.value_of(work.rules, who, value)),
+        Reaction::Flag(flag, up) => Order::SetFlag { flag, up },
+        Reaction::Count(counter, count) => Order::Count { counter, count },
+        Reaction::Score(score, values) => {
+            let points = match values {
+                ScoreValue::Points(points) => points,
+                ScoreValue::Value(value) => {
+                    subject.map_or(0, |who| work.state.value_of(work.rules, who, value))
+                }
             };
             let credit = other.map(|who| work.state.combatants.root_owner(who));
             Order::Score { score, points, credit }
         }
-        Action::Waves(waves) => Order::StartWaves { waves },
-        Action::NextRound => Order::NextRound,
-        Action::Unleash(attack, team, spot) => {
+        Reaction::Waves(waves) => Order::StartWaves { waves },
+        Reaction::NextRound => Order::NextRound,
+        Reaction::SpawnAttack(attack, team, spot) => {
             let swing = work.state.registrar.reserve_swing();
-            Order::Unleash { swing, attack, team, pose: work.rules.pose_of(spot) }
+            Order::SpawnAttack { swing, attack, team, pose: work.rules.pose_of(spot) }
         }
-        Action::Publish(topic, given) => {
+        Reaction::Publish(topic, given) => {
             let who = |who: Option<CombatantId>| who.map_or(HostValue::Nothing, HostValue::Who);
             let values = given.map(|value| match value {
                 RuleValue::Value(value) => value,
@@ -195,9 +197,9 @@ fn for_nobody(
             });
             Order::Publish { topic, values }
         }
-        Action::Say(_, line) => Order::Say { line, subject: None },
-        Action::End(outcome) => Order::End { outcome },
-        Action::Reset => Order::Reset,
+        Reaction::Say(_, line) => Order::Say { line, subject: None },
+        Reaction::End(outcome) => Order::End { outcome },
+        Reaction::Reset => Order::Reset,
         _ => return None,
     })
 }

@@ -5,9 +5,9 @@ use glam::Vec3;
 use crate::Fixed;
 use crate::geometry::{Core, Placement, Pose, Shape};
 use crate::ids::*;
-use crate::ruleset::{AmountChange, Gift, IfItKills, Lives, Stagger, Threshold};
+use crate::ruleset::{AmountChange, Grant, IfItKills, Lives, Stagger, Threshold};
 
-/// A named volume that can be struck.
+/// A named hitbox that can be struck.
 ///
 /// *Frame:* the combatant's. It lies on one layer; a multiplier of 1 is an ordinary part.
 #[derive(Clone, Debug)]
@@ -38,7 +38,7 @@ impl Broken {
         Broken { gone: true, ..Broken::default() }
     }
 
-    /// The part's volume is another.
+    /// The part's hitbox is another.
     pub fn shape(mut self, shape: Shape) -> Broken {
         self.shape = Some((shape, shape.into()));
         self
@@ -90,7 +90,7 @@ impl Part {
         self
     }
 
-    /// What harm of a blow on this part is multiplied by; not below 0.
+    /// What damage of a blow on this part is multiplied by; not below 0.
     pub fn multiplier(mut self, multiplier: Fixed) -> Part {
         self.multiplier = multiplier;
         self
@@ -106,7 +106,7 @@ impl Part {
         self.layer
     }
 
-    /// Its volume, whole or broken; none if it is broken and gone.
+    /// Its hitbox, whole or broken; none if it is broken and gone.
     /// Its shape while it is whole, in the frame of whoever has it, in metres.
     pub fn shape_of(&self) -> Shape {
         self.shape
@@ -129,22 +129,22 @@ impl Part {
     }
 }
 
-/// A cast entry: what combatants of one sort have in common.
+/// A template: what combatants of one sort have in common.
 #[derive(Clone, Debug)]
-pub struct Cast {
+pub struct Template {
     pub(crate) name: String,
     pub(crate) team: TeamId,
     pub(crate) health: i64,
     pub(crate) parts: Vec<Part>,
     pub(crate) tags: u64,
-    pub(crate) resistance: Vec<(KindId, Fixed)>,
+    pub(crate) resistance: Vec<(DamageTypeId, Fixed)>,
     pub(crate) stats: Vec<(StatId, Fixed)>,
     pub(crate) shields: Vec<(ShieldId, i64)>,
     pub(crate) amounts: Vec<AmountChange>,
-    pub(crate) gifts: Vec<Gift>,
+    pub(crate) grants: Vec<Grant>,
     pub(crate) stagger: Option<Stagger>,
     pub(crate) never_critical: bool,
-    pub(crate) lies: Option<u32>,
+    pub(crate) corpse_time: Option<u32>,
     pub(crate) lives: Option<Lives>,
     /// From the highest.
     pub(crate) thresholds: Vec<Threshold>,
@@ -155,7 +155,7 @@ pub struct Cast {
     pub(crate) bounds: Bounds,
 }
 
-/// What holds every part of a cast entry, in metres about the combatant's place. A little wider than need be, so that no touch is
+/// What holds every part of a template, in metres about the combatant's place. A little wider than need be, so that no touch is
 /// lost to rounding.
 #[derive(Clone, Copy, Debug, Default)]
 pub(crate) struct Bounds {
@@ -193,10 +193,10 @@ fn farther(one: f32, other: f32) -> f32 {
     if other > one { other } else { one }
 }
 
-impl Cast {
-    /// A cast entry of `team` with `health` whole points, no parts, and a body that lies until it is removed.
-    pub fn new(name: &str, team: TeamId, health: i64) -> Cast {
-        Cast {
+impl Template {
+    /// A template of `team` with `health` whole points, no parts, and a body that lies until it is removed.
+    pub fn new(name: &str, team: TeamId, health: i64) -> Template {
+        Template {
             name: name.to_owned(),
             team,
             health,
@@ -206,10 +206,10 @@ impl Cast {
             stats: Vec::new(),
             shields: Vec::new(),
             amounts: Vec::new(),
-            gifts: Vec::new(),
+            grants: Vec::new(),
             stagger: None,
             never_critical: false,
-            lies: None,
+            corpse_time: None,
             lives: None,
             thresholds: Vec::new(),
             values: Vec::new(),
@@ -220,79 +220,79 @@ impl Cast {
     }
 
     /// Adds a part. Its place in the order of adding is its number in facts and reports.
-    pub fn part(mut self, part: Part) -> Cast {
+    pub fn part(mut self, part: Part) -> Template {
         self.parts.push(part);
         self
     }
 
     /// Carries `tag`.
-    pub fn tag(mut self, tag: TagId) -> Cast {
+    pub fn tag(mut self, tag: TagId) -> Template {
         self.tags |= tag.bit();
         self
     }
 
     /// What the stat is for combatants of this entry.
-    pub fn stat(mut self, stat: StatId, base: Fixed) -> Cast {
+    pub fn stat(mut self, stat: StatId, base: Fixed) -> Template {
         self.stats.push((stat, base));
         self
     }
 
     /// Joins, and returns, with `points` of a shield.
-    pub fn shield(mut self, shield: ShieldId, points: i64) -> Cast {
+    pub fn shield(mut self, shield: ShieldId, points: i64) -> Template {
         self.shields.push((shield, points));
         self
     }
 
     /// Changes amounts that it deals or takes.
-    pub fn changes_amounts(mut self, change: AmountChange) -> Cast {
+    pub fn changes_amounts(mut self, change: AmountChange) -> Template {
         self.amounts.push(change);
         self
     }
 
     /// Gives a status on an occasion.
-    pub fn gift(mut self, gift: Gift) -> Cast {
-        self.gifts.push(gift);
+    pub fn grant(mut self, grant: Grant) -> Template {
+        self.grants.push(grant);
         self
     }
 
     /// Staggers when enough damage has been gathered.
-    pub fn stagger(mut self, stagger: Stagger) -> Cast {
+    pub fn stagger(mut self, stagger: Stagger) -> Template {
         self.stagger = Some(stagger);
         self
     }
 
     /// Is never struck critically.
-    pub fn never_critical(mut self) -> Cast {
+    pub fn never_critical(mut self) -> Template {
         self.never_critical = true;
         self
     }
 
-    /// Resists `kind`: 0.25 takes a quarter off, 1 takes all, 1.5 heals by half, −0.5 is a weakness that adds half.
-    pub fn resistance(mut self, kind: KindId, share: Fixed) -> Cast {
-        self.resistance.push((kind, share));
+    /// Resists `damage type`: 0.25 takes a quarter off, 1 takes all, 1.5 heals by half, −0.5 is a weakness that adds half.
+    pub fn resistance(mut self, damage_type: DamageTypeId, share: Fixed) -> Template {
+        self.resistance.push((damage_type, share));
         self
     }
 
-    /// The fallen lie for `ticks` and are then removed.
-    pub fn lies(mut self, ticks: u32) -> Cast {
-        self.lies = Some(ticks);
+    /// The bodies of the dead lie for `ticks` and are then removed.
+    pub fn corpse_time(mut self, ticks: u32) -> Template {
+        self.corpse_time = Some(ticks);
         self
     }
 
-    /// Has several lives. Unless said, the fallen then lie no time.
-    pub fn lives(mut self, lives: Lives) -> Cast {
+    /// Has several lives. Unless said, its corpse time is then 0.
+    pub fn lives(mut self, lives: Lives) -> Template {
         self.lives = Some(lives);
         self
     }
 
     /// Has a threshold at this share of health.
-    pub fn threshold(mut self, id: ThresholdId, share: Fixed, if_it_kills: IfItKills) -> Cast {
+    pub fn threshold(mut self, id: ThresholdId, share: Fixed, if_it_kills: IfItKills) -> Template {
         self.thresholds.push(Threshold { id, share, if_it_kills });
         self
     }
 
     /// Is worth `amount` of `value`, for the record of its death.
-    pub fn worth(mut self, value: ValueId, amount: i64) -> Cast {
+    pub fn values(mut self, value: ValueId, amount: i64) -> Template {
         self.values.push((value, amount));
         self
     }
@@ -318,8 +318,8 @@ impl Cast {
     }
 
     /// What it gives on which occasions.
-    pub fn gifts(&self) -> &[Gift] {
-        &self.gifts
+    pub fn grants(&self) -> &[Grant] {
+        &self.grants
     }
 
     /// Whether it carries `tag`.
@@ -327,7 +327,7 @@ impl Cast {
         self.tags & tag.bit() != 0
     }
 
-    pub(crate) fn resistance_to(&self, kind: KindId) -> Fixed {
-        self.resistance.iter().find(|(k, _)| *k == kind).map_or(Fixed::ZERO, |&(_, share)| share)
+    pub(crate) fn resistance_to(&self, damage_type: DamageTypeId) -> Fixed {
+        self.resistance.iter().find(|(k, _)| *k == damage_type).map_or(Fixed::ZERO, |&(_, share)| share)
     }
 }

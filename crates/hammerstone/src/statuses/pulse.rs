@@ -1,7 +1,7 @@
-//! Beats, and strengths that follow a stat.
+//! Pulses, and strengths that follow a stat.
 
-use crate::event::{Event, Means};
-use crate::resolve::{self, Blow, Start};
+use crate::event::{Event, Via};
+use crate::resolve::{self, AmountContext, Start};
 use crate::rolls::Occasion;
 use crate::ruleset::Strength;
 use crate::sheet;
@@ -31,39 +31,40 @@ pub(crate) fn follow_stats(work: &mut Work<'_>) {
     }
 }
 
-/// One beat of the status at `index`: harm of all its kinds, then healing, if its bearer lives.
-pub(crate) fn beat(work: &mut Work<'_>, index: usize) {
+/// One pulse of the status at `index`: damage of all its damage types, then healing, if its bearer lives.
+pub(crate) fn pulse(work: &mut Work<'_>, index: usize) {
     let rules = work.rules;
     let application = &mut work.state.applications[index];
     let authored = rules.status(application.status);
-    let Some(beat) = &authored.beat else { return };
-    application.due = application.due.map(|due| due + beat.every);
-    application.beats += 1;
-    let Application { id, subject, status, source, credit, team, strength, pile, .. } = *application;
+    let Some(pulse) = &authored.pulse else { return };
+    application.due = application.due.map(|due| due + pulse.every);
+    application.pulses += 1;
+    let Application { id, subject, status, source, credit, team, strength, stacks, .. } = *application;
     let occasion = Occasion {
         attacker: application.source_key,
-        means: authored.key,
+        via: authored.key,
         start: application.applied.into(),
         target: work.state.combatants.key[subject.slot()],
-        ordinal: application.beats.into(),
+        ordinal: application.pulses.into(),
     };
-    work.publish(Event::StatusBeat { application: id, subject, status, strength, pile });
-    let blow = Blow {
+    work.publish(Event::StatusPulsed { application: id, subject, status, strength, stacks });
+    let blow = AmountContext {
         credit,
         team: team.or(work.state.team_of(source)),
         dealer: work.state.whose(source),
-        strength: Some((strength, pile)),
+        strength: Some((strength, stacks)),
         occasion: Some(occasion),
-        absolute: beat.absolute,
-        ..Blow::plain(subject, source, Means::Status(status))
+        absolute: pulse.absolute,
+        ..AmountContext::plain(subject, source, Via::Status(status))
     };
-    if !beat.harm.is_empty() {
+    if !pulse.damage.is_empty() {
         work.scratch.terms.clear();
-        let harms = beat.harm.iter().map(|harm| (harm.kind, Start::Rolled(harm.low, harm.high)));
-        resolve::deal(work, &blow, harms);
+        let damages =
+            pulse.damage.iter().map(|damage| (damage.damage_type, Start::Rolled(damage.low, damage.high)));
+        resolve::deal(work, &blow, damages);
         resolve::deal_echoes(work);
     }
-    if let Some((low, high)) = beat.heal
+    if let Some((low, high)) = pulse.heal
         && work.state.combatants.life_of(subject) == Life::Standing
     {
         resolve::heal(work, &blow, Start::Rolled(low, high));

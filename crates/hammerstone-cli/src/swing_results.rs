@@ -2,7 +2,7 @@
 
 use std::io::{self, Write};
 
-use hammerstone_record::{Near, Tries, Try};
+use hammerstone_record::{Near, SwingResult, SwingResults};
 use hammerstone_scenario::{Options, Play, Scenario};
 use miette::{IntoDiagnostic, miette};
 
@@ -12,18 +12,18 @@ use crate::{Failure, Outcome, files, output};
 /// How many tries are written before the rest is counted.
 const MOST: usize = 40;
 
-pub(crate) fn tries(scenario: &Scenario, options: &ExplainOptions) -> Result<Outcome, Failure> {
+pub(crate) fn swing_results(scenario: &Scenario, options: &ExplainOptions) -> Result<Outcome, Failure> {
     let (attacker, target) = (options.attacker.as_deref(), options.target.as_deref());
     let mut play = Play::new(scenario, Options { seed: options.seed, ..Options::default() });
-    let mut tries = Tries::new(attacker, target);
+    let mut swing_results = SwingResults::new(attacker, target);
     let mut ticks = 0;
     while play.tick().into_diagnostic()? {
-        tries.take_in(&play.encounter, &play.names);
+        swing_results.observe(&play.encounter, &play.names);
         ticks += 1;
     }
     for name in [attacker, target].into_iter().flatten() {
-        if !tries.joined().any(|joined| joined == name) {
-            return Err(files::unknown(name, tries.joined()));
+        if !swing_results.joined().any(|joined| joined == name) {
+            return Err(files::unknown(name, swing_results.joined()));
         }
     }
     let last = f64::from(ticks) / f64::from(scenario.rules.ruleset.rate());
@@ -32,8 +32,8 @@ pub(crate) fn tries(scenario: &Scenario, options: &ExplainOptions) -> Result<Out
         let help = format!("name a time from 0 to {last:.2}");
         return Err(miette!(help = help, "the fight is over before {from} s"));
     }
-    let all = tries.finish(&play.encounter);
-    let chosen: Vec<&Try> = all.iter().filter(|one| one.runs_between(from, to)).collect();
+    let all = swing_results.finish(&play.encounter);
+    let chosen: Vec<&SwingResult> = all.iter().filter(|one| one.runs_between(from, to)).collect();
     let asked = options.at.is_some() || options.between.is_some();
     let heading = heading(attacker, target, asked.then_some((from, to)));
     output::answer(options.format, &chosen, |out| text(out, &heading, &chosen, &all))?;
@@ -55,7 +55,7 @@ fn heading(attacker: Option<&str>, target: Option<&str>, span: Option<(f64, f64)
     text
 }
 
-fn text(out: &mut dyn Write, heading: &str, chosen: &[&Try], all: &[Try]) -> io::Result<()> {
+fn text(out: &mut dyn Write, heading: &str, chosen: &[&SwingResult], all: &[SwingResult]) -> io::Result<()> {
     if chosen.is_empty() {
         let times: Vec<String> = all.iter().take(12).map(|one| format!("{:.2}s", one.from)).collect();
         let later = if all.len() > 12 { ", and later" } else { "" };
@@ -76,9 +76,21 @@ fn text(out: &mut dyn Write, heading: &str, chosen: &[&Try], all: &[Try]) -> io:
     Ok(())
 }
 
-fn write_one(out: &mut dyn Write, one: &Try) -> io::Result<()> {
-    let Try {
-        swing, attack, attacker, target, from, to, windows, answers, near, came, mend, besides, ..
+fn write_one(out: &mut dyn Write, one: &SwingResult) -> io::Result<()> {
+    let SwingResult {
+        swing,
+        attack,
+        attacker,
+        target,
+        from,
+        to,
+        windows,
+        answers,
+        near,
+        came,
+        mend,
+        besides,
+        ..
     } = one;
     let until = to.map_or("the end".to_owned(), |to| format!("{to:.2}s"));
     let open: Vec<String> = windows.iter().map(|(from, to)| format!("{from:.2} to {to:.2}s")).collect();
@@ -111,7 +123,7 @@ fn write_one(out: &mut dyn Write, one: &Try) -> io::Result<()> {
 }
 
 fn write_near(out: &mut dyn Write, near: &Near) -> io::Result<()> {
-    let Near { obstacle, time, distance, volume, body, part, layer, .. } = near;
+    let Near { obstacle, time, distance, hitbox, body, part, layer, .. } = near;
     let which = match *obstacle {
         "window" => "with no window open".to_owned(),
         "layer" => format!("open, but not for the layer {layer}"),
@@ -119,5 +131,5 @@ fn write_near(out: &mut dyn Write, near: &Near) -> io::Result<()> {
     };
     let body = body.map_or(String::new(), |body| format!(" of body {body}"));
     let apart = if *distance <= 0.0 { "overlapped".to_owned() } else { format!("{distance:.2} m apart") };
-    writeln!(out, "  {time:>6.2}s   nearest {which}: volume {volume}{body} and the {part}, {apart}")
+    writeln!(out, "  {time:>6.2}s   nearest {which}: hitbox {hitbox}{body} and the {part}, {apart}")
 }

@@ -14,7 +14,7 @@ use crate::words::OperandText;
 
 /// One swing at one target, and what came of it.
 #[derive(Clone, PartialEq, Debug, Serialize)]
-pub struct Try {
+pub struct SwingResult {
     /// The swing's number.
     pub swing: u64,
     /// Its attack.
@@ -32,7 +32,7 @@ pub struct Try {
     pub windows: Vec<(f64, f64)>,
     /// Hits and refusals, in order.
     pub answers: Vec<Answer>,
-    /// Where nothing met: how near its volumes came, the obstacle first.
+    /// Where nothing met: how near its hitboxes came, the obstacle first.
     pub near: Vec<Near>,
     /// What came of it, in a sentence.
     pub came: String,
@@ -75,7 +75,7 @@ pub struct Answer {
     pub mend: Option<String>,
 }
 
-/// How near a volume came to a part.
+/// How near a hitbox came to a part.
 #[derive(Clone, PartialEq, Debug, Serialize)]
 pub struct Near {
     /// `distance`: open, and on a layer that it meets. `layer`: open, on another layer. `window`: no window was open.
@@ -86,28 +86,28 @@ pub struct Near {
     pub time: f64,
     /// How far apart, in metres; 0 where they overlapped.
     pub distance: f64,
-    /// Which volume of the attack, from 1.
-    pub volume: u16,
-    /// The thrown body, from 1.
+    /// Which hitbox of the attack, from 1.
+    pub hitbox: u16,
+    /// The projectile, from 1.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub body: Option<u16>,
     /// The part.
     pub part: String,
     /// The layer of the part.
     pub layer: String,
-    /// The nearest point of the volume, in metres in the world.
-    pub on_volume: [f32; 3],
+    /// The nearest point of the hitbox, in metres in the world.
+    pub on_hitbox: [f32; 3],
     /// The nearest point of the part.
     pub on_part: [f32; 3],
 }
 
 /// Gathers tries tick by tick, of those who are asked about.
 #[derive(Clone, Debug)]
-pub struct Tries {
+pub struct SwingResults {
     attacker: Option<String>,
     target: Option<String>,
     joined: BTreeSet<String>,
-    all: Vec<(SwingId, CombatantId, Try)>,
+    all: Vec<(SwingId, CombatantId, SwingResult)>,
     swings: BTreeMap<SwingId, Swung>,
     ticks: u32,
 }
@@ -122,10 +122,10 @@ struct Swung {
     windows: Vec<(u32, Option<u32>)>,
 }
 
-impl Tries {
+impl SwingResults {
     /// Of everybody, or of one by name; at everybody, or at one. How near what missed came is looked at where both are named.
-    pub fn new(attacker: Option<&str>, target: Option<&str>) -> Tries {
-        Tries {
+    pub fn new(attacker: Option<&str>, target: Option<&str>) -> SwingResults {
+        SwingResults {
             attacker: attacker.map(str::to_owned),
             target: target.map(str::to_owned),
             joined: BTreeSet::new(),
@@ -141,7 +141,7 @@ impl Tries {
     }
 
     /// Takes in a tick that ran, after its newcomers were [named](Names::learn).
-    pub fn take_in(&mut self, encounter: &Encounter, names: &Names) {
+    pub fn observe(&mut self, encounter: &Encounter, names: &Names) {
         let (facts, rules) = (encounter.facts(), encounter.rules());
         self.ticks = facts.tick;
         let text = |operand| OperandText(operand, rules).to_string();
@@ -221,7 +221,7 @@ impl Tries {
         target: CombatantId,
         encounter: &Encounter,
         names: &Names,
-    ) -> Option<&mut Try> {
+    ) -> Option<&mut SwingResult> {
         let place = self.all.iter().rposition(|(of, at, _)| (*of, *at) == (swing, target));
         let place = match place {
             Some(place) => place,
@@ -231,10 +231,10 @@ impl Tries {
                 self.all.push((
                     swing,
                     target,
-                    Try {
+                    SwingResult {
                         swing: swing.number(),
                         attack: rules.attack_name(swung.attack).unwrap_or_default().to_owned(),
-                        attacker: swung.attacker.map_or("nobody", |who| names.of(who)).to_owned(),
+                        attacker: swung.attacker.map_or("the environment", |who| names.of(who)).to_owned(),
                         target: names.of(target).to_owned(),
                         from: begins(swung.from, rules),
                         to: None,
@@ -254,7 +254,7 @@ impl Tries {
         Some(&mut self.all[place].2)
     }
 
-    /// How near the volumes of the attacker's swings come to the target's parts in this tick.
+    /// How near the hitboxes of the attacker's swings come to the target's parts in this tick.
     fn look(&mut self, encounter: &Encounter, names: &Names, attacker: CombatantId, target: CombatantId) {
         let (scene, rules) = (encounter.scene(), encounter.rules());
         let facts = encounter.facts();
@@ -268,10 +268,10 @@ impl Tries {
         for swing in running {
             self.of(swing, target, encounter, names);
         }
-        for volume in scene.volumes().filter(|volume| volume.attacker == Some(attacker)) {
-            let attack = &rules.attacks()[volume.attack.index()];
-            let Some(one) = self.of(volume.swing, target, encounter, names) else { continue };
-            one.stood |= stands && volume.open;
+        for hitbox in scene.hitboxes().filter(|hitbox| hitbox.attacker == Some(attacker)) {
+            let attack = &rules.attacks()[hitbox.attack.index()];
+            let Some(one) = self.of(hitbox.swing, target, encounter, names) else { continue };
+            one.stood |= stands && hitbox.open;
             let view = scene.view();
             let relation = view
                 .team(attacker)
@@ -293,23 +293,23 @@ impl Tries {
                 continue;
             }
             for part in scene.parts(target) {
-                let obstacle = match (volume.open, attack.meets_layer(part.layer)) {
+                let obstacle = match (hitbox.open, attack.meets_layer(part.layer)) {
                     (true, true) => "distance",
                     (true, false) => "layer",
                     (false, true) => "window",
                     (false, false) => continue,
                 };
-                let approach = nearest_approach(&volume.moving, &part.moving);
+                let approach = nearest_approach(&hitbox.moving, &part.moving);
                 let near = Near {
                     obstacle,
                     tick: facts.tick,
                     time: begins(facts.tick, rules) + f64::from(approach.time) / f64::from(rules.rate()),
                     distance: f64::from(approach.distance),
-                    volume: volume.volume + 1,
-                    body: volume.body,
+                    hitbox: hitbox.hitbox + 1,
+                    body: hitbox.body,
                     part: names.part(rules, target, part.part).unwrap_or_default().to_owned(),
                     layer: rules.layer_name(part.layer).unwrap_or_default().to_owned(),
-                    on_volume: approach.on_first,
+                    on_hitbox: approach.on_first,
                     on_part: approach.on_second,
                 };
                 match one.near.iter_mut().find(|known| known.obstacle == obstacle) {
@@ -322,7 +322,7 @@ impl Tries {
     }
 
     /// Every try, in the order of their swings, with what came of it.
-    pub fn finish(mut self, encounter: &Encounter) -> Vec<Try> {
+    pub fn finish(mut self, encounter: &Encounter) -> Vec<SwingResult> {
         let rules = encounter.rules();
         for (swing, _, one) in &mut self.all {
             let Some(swung) = self.swings.get(swing) else { continue };
@@ -344,7 +344,7 @@ fn is_asked(asked: &Option<String>, who: Option<CombatantId>, names: &Names) -> 
     asked.as_ref().is_none_or(|asked| who.is_some_and(|who| names.of(who) == asked))
 }
 
-impl Try {
+impl SwingResult {
     /// Whether the swing ran at a time between these two, in seconds.
     pub fn runs_between(&self, from: f64, to: f64) -> bool {
         self.from <= to && self.to.is_none_or(|end| end >= from)

@@ -44,7 +44,7 @@ pub(crate) struct TextFeed {
 
 impl TextFeed {
     /// Takes in a fact; sentences that are whole by now go to `out`.
-    pub(crate) fn take_in(&mut self, line: &Line<'_>, out: &mut Vec<Told>) {
+    pub(crate) fn observe(&mut self, line: &Line<'_>, out: &mut Vec<Told>) {
         if self.goes_on(line) {
             return;
         }
@@ -52,7 +52,7 @@ impl TextFeed {
         let Some(told) = tell(line) else { return };
         if matches!(
             line.fact.event,
-            Event::HitLanded { .. } | Event::StatusBeat { .. } | Event::DamageDealt { .. }
+            Event::HitLanded { .. } | Event::StatusPulsed { .. } | Event::DamageDealt { .. }
         ) {
             self.open = Some(Open { told, amounts: 0, blow: None, between: Vec::new() });
             self.goes_on(line);
@@ -65,7 +65,7 @@ impl TextFeed {
     fn goes_on(&mut self, line: &Line<'_>) -> bool {
         let Some(open) = &mut self.open else { return false };
         match line.fact.event {
-            Event::DamageDealt { kind, blow, amount, critical, ledger, .. } => {
+            Event::DamageDealt { damage_type, blow, amount, critical, ledger, .. } => {
                 if *open.blow.get_or_insert(blow) != blow {
                     return false;
                 }
@@ -74,11 +74,11 @@ impl TextFeed {
                 }
                 let between = if open.amounts == 0 { ": " } else { ", " };
                 open.amounts += 1;
-                let kind = line.rules.kind_name(kind).unwrap_or_default();
+                let damage_type = line.rules.damage_type_name(damage_type).unwrap_or_default();
                 open.told.seq.1 = line.fact.seq;
                 let _ = write!(
                     open.told.text,
-                    "{between}{amount} {kind}{}",
+                    "{between}{amount} {damage_type}{}",
                     account(line.facts.ledger_of(ledger), line.rules)
                 );
                 true
@@ -133,7 +133,7 @@ impl Told {
 
 /// Gathers the sentences of a run.
 #[derive(Clone, Debug, Default)]
-pub struct Tale {
+pub struct Transcript {
     feed: TextFeed,
     told: Vec<Told>,
     clock: u32,
@@ -142,21 +142,21 @@ pub struct Tale {
     epoch: u32,
 }
 
-impl Tale {
+impl Transcript {
     /// Nothing told yet.
-    pub fn new() -> Tale {
-        Tale::default()
+    pub fn new() -> Transcript {
+        Transcript::default()
     }
 
     /// Takes in the facts of one tick, after its newcomers were [named](Names::learn).
-    pub fn take_in(&mut self, rules: &Rules, names: &Names, facts: &Facts<'_>) {
+    pub fn observe(&mut self, rules: &Rules, names: &Names, facts: &Facts<'_>) {
         if facts.epoch != self.epoch {
             (self.epoch, self.before) = (facts.epoch, self.clock);
         }
         self.clock = self.before + facts.tick;
         let first = self.told.len();
         for fact in facts.facts {
-            self.feed.take_in(&Line { fact, facts, rules, names }, &mut self.told);
+            self.feed.observe(&Line { fact, facts, rules, names }, &mut self.told);
         }
         self.feed.end_tick(&mut self.told);
         for told in &mut self.told[first..] {
@@ -168,7 +168,7 @@ impl Tale {
     pub const MARKS: [(&'static str, &'static str); 11] = [
         (mark::HIT, "hits"),
         (mark::REFUSED, "refusals"),
-        (mark::FELL, "falls"),
+        (mark::FELL, "deaths"),
         (mark::STATUS, "statuses"),
         (mark::SWING, "swings"),
         (mark::CROSSED, "thresholds"),

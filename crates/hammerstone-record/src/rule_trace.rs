@@ -30,19 +30,19 @@ pub struct Hearing {
 
 /// Gathers what one rule hears. Facts must come with their deliveries ([`Encounter::keep_deliveries`]).
 #[derive(Clone, Debug)]
-pub struct Hearings {
+pub struct RuleTrace {
     rule: RuleId,
     all: Vec<Hearing>,
 }
 
-impl Hearings {
+impl RuleTrace {
     /// Of a rule.
-    pub fn new(rule: RuleId) -> Hearings {
-        Hearings { rule, all: Vec::new() }
+    pub fn new(rule: RuleId) -> RuleTrace {
+        RuleTrace { rule, all: Vec::new() }
     }
 
     /// Takes in a tick that ran, after its newcomers were [named](Names::learn).
-    pub fn take_in(&mut self, encounter: &Encounter, names: &Names) {
+    pub fn observe(&mut self, encounter: &Encounter, names: &Names) {
         let (facts, rules) = (&encounter.facts(), encounter.rules());
         let rule = &rules.rules()[self.rule.index()];
         let first = self.all.len();
@@ -143,7 +143,7 @@ fn wanted(condition: &Condition, rules: &Rules) -> String {
 
 fn group(of: &Group, rules: &Rules) -> String {
     let mut words = Vec::new();
-    words.extend(of.cast.map(|cast| rules.cast_name(cast).unwrap_or_default().to_owned()));
+    words.extend(of.template.map(|template| rules.template_name(template).unwrap_or_default().to_owned()));
     words.extend(of.team.map(|team| format!("the {}", rules.team_name(team).unwrap_or_default())));
     let tags: Vec<&str> = rules.tags_in(of.tags).map(|tag| rules.tag_name(tag).unwrap_or_default()).collect();
     if !tags.is_empty() {

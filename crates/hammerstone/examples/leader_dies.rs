@@ -1,45 +1,45 @@
-//! The keeper of a pack falls: its hounds are told, each once, and scatter; the sluice opens. All of that is data: neither the attacker
+//! The keeper of a pack dies: its hounds are told, each once, and scatter; the sluice opens. All of that is data: neither the attacker
 //! nor the keeper knows of it. And the dead react to nothing: what the keeper had going ends in the very step of its death.
 //!
-//! Run it with `cargo run -p hammerstone --example leader_falls`.
+//! Run it with `cargo run -p hammerstone --example leader_dies`.
 
 use hammerstone::*;
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
     let mut b = Ruleset::builder(60);
-    let crush = b.kind("crush");
+    let crush = b.damage_type("crush");
     let (masons, beasts) = (b.team("masons"), b.team("beasts"));
     let (open, toll, bounty) = (b.flag("sluice open"), b.score("toll"), b.value("bounty"));
     let scattered = b.status(Status::new("scattered").lasts(120).stuns());
     let last_breath = b.threshold("last breath");
     let words = b.line("Shut the gate behind me!");
     let reach = Shape::Sphere { at: [0.0, 1.0, 1.0], radius: 0.4 };
-    let maul = b.attack(Attack::carried("maul").timeline(6, 4, 6).harm(crush, 20, 20).volume(reach));
+    let maul = b.attack(Attack::melee("maul").timeline(6, 4, 6).damage(crush, 20, 20).hitbox(reach));
     let trunk = Part::new("trunk", Shape::Sphere { at: [0.0, 1.0, 0.0], radius: 0.4 });
-    let mason = b.cast(Cast::new("mason", masons, 40).part(trunk.clone()));
-    let hound = b.cast(Cast::new("hound", beasts, 10).part(trunk.clone()));
-    let keeper = b.cast(Cast::new("keeper", beasts, 15).part(trunk).worth(bounty, 25).threshold(
+    let mason = b.template(Template::new("mason", masons, 40).part(trunk.clone()));
+    let hound = b.template(Template::new("hound", beasts, 10).part(trunk.clone()));
+    let keeper = b.template(Template::new("keeper", beasts, 15).part(trunk).values(bounty, 25).threshold(
         last_breath,
         Fixed::ratio(1, 3),
         IfItKills::Fire,
     ));
     b.rule(
-        Rule::on("the sluice opens", "death.fell")
-            .provided(Condition::Subject(Group::cast(keeper)))
-            .does(Action::Flag(open, true))
-            .does(Action::Score(toll, Worth::Value(bounty))),
+        Rule::on("the sluice opens", "combatant.died")
+            .when(Condition::Subject(Group::template(keeper)))
+            .does(Reaction::Flag(open, true))
+            .does(Reaction::Score(toll, ScoreValue::Value(bounty))),
     );
-    b.rule(Rule::on("the pack scatters", "leader.lost").does(Action::Apply(
-        Whom::Subject,
+    b.rule(Rule::on("the pack scatters", "leader.lost").does(Reaction::Apply(
+        Target::Subject,
         scattered,
         Fixed::ONE,
         Credit::Nobody,
     )));
-    // Crossed by the blow that kills, and told before the fall; but it is the keeper who would speak, and it is dead.
+    // Crossed by the blow that kills, and told before the death; but it is the keeper who would speak, and it is dead.
     b.rule(
         Rule::on("last words", "health.crossed")
-            .provided(Condition::Threshold(last_breath))
-            .does(Action::Say(Some(Whom::Subject), words)),
+            .when(Condition::Threshold(last_breath))
+            .does(Reaction::Say(Some(Target::Subject), words)),
     );
     let rules = b.build()?;
 
@@ -69,7 +69,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
         println!("pass {pass}: {path}");
     }
     let count = |wanted: &str| topics.iter().filter(|(_, path)| path == wanted).count();
-    assert_eq!((count("death.fell"), count("leader.lost"), count("status.applied")), (1, 3, 3));
+    assert_eq!((count("combatant.died"), count("leader.lost"), count("status.applied")), (1, 3, 3));
     assert_eq!((count("health.crossed"), count("said"), count("order.refused")), (1, 0, 1));
     let view = fight.view();
     assert_eq!((view.flag(open), view.score(toll)), (Some(true), Some(25)));

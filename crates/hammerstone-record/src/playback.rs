@@ -8,7 +8,7 @@ use serde::ser::{Serialize, SerializeSeq, Serializer};
 use crate::frames::{end_of, touches};
 use crate::{Came, Names};
 
-/// How many numbers a reel holds before it keeps only every other frame.
+/// How many numbers a playback holds before it keeps only every other frame.
 const MOST: usize = 300_000;
 
 /// A shape in whole centimetres in the world: a ball is its middle and radius, a rod its ends and radius, a box its middle and three
@@ -28,18 +28,18 @@ struct Pictured {
 
 /// One kept frame.
 #[derive(Clone, PartialEq, Eq, Debug)]
-pub struct ReelFrame {
+pub struct PlaybackFrame {
     tick: u32,
     figures: BTreeMap<usize, Pictured>,
-    /// Open volumes: the side, where they began the tick, and where they ended it.
-    volumes: Vec<(usize, Solid, Solid)>,
-    /// Where volumes met parts: the place, and what came of it.
+    /// Open hitboxes: the side, where they began the tick, and where they ended it.
+    hitboxes: Vec<(usize, Solid, Solid)>,
+    /// Where hitboxes met parts: the place, and what came of it.
     touches: Vec<([i64; 3], Came)>,
 }
 
 /// Gathers frames; where they become too many, it keeps every second, fourth and so on.
 #[derive(Clone, Debug, Default)]
-pub struct Reel {
+pub struct Playback {
     up: Option<Axis>,
     step: u32,
     ticks: u32,
@@ -48,18 +48,18 @@ pub struct Reel {
     names: Vec<(String, usize)>,
     by_name: BTreeMap<String, usize>,
     obstacles: Vec<Solid>,
-    frames: Vec<ReelFrame>,
+    frames: Vec<PlaybackFrame>,
     weight: usize,
 }
 
-impl Reel {
+impl Playback {
     /// No frames.
-    pub fn new() -> Reel {
-        Reel { step: 1, ..Reel::default() }
+    pub fn new() -> Playback {
+        Playback { step: 1, ..Playback::default() }
     }
 
     /// Takes in a tick that ran, after its newcomers were [named](Names::learn).
-    pub fn take_in(&mut self, encounter: &Encounter, names: &Names) {
+    pub fn observe(&mut self, encounter: &Encounter, names: &Names) {
         let facts = encounter.facts();
         if facts.epoch != self.epoch {
             (self.epoch, self.before) = (facts.epoch, self.ticks);
@@ -74,7 +74,7 @@ impl Reel {
         let mut figures = BTreeMap::new();
         for who in view.combatants() {
             let stands = view.life(who) == Life::Standing;
-            let here = stands || view.life(who) == Life::Fallen;
+            let here = stands || view.life(who) == Life::Dead;
             let Some((_, pose)) = scene.way(who).filter(|_| here) else { continue };
             let side = view.team(who).map_or(0, |team| team.index());
             let pictured = Pictured {
@@ -89,15 +89,15 @@ impl Reel {
             attacker.and_then(|who| view.team(who)).map_or(usize::MAX, |team| team.index())
         };
         let mut beams = encounter.beams().iter();
-        let volumes = scene.volumes().filter(|volume| volume.open).map(|volume| {
-            let end = end_of(&volume, rules, &mut beams);
-            (side(volume.attacker), solid(&volume.moving.at(0.0), [0.0; 3]), solid(&end, [0.0; 3]))
+        let hitboxes = scene.hitboxes().filter(|hitbox| hitbox.open).map(|hitbox| {
+            let end = end_of(&hitbox, rules, &mut beams);
+            (side(hitbox.attacker), solid(&hitbox.moving.at(0.0), [0.0; 3]), solid(&end, [0.0; 3]))
         });
-        let volumes = volumes.collect();
+        let hitboxes = hitboxes.collect();
         let touches = touches(&facts);
-        let kept = ReelFrame {
+        let kept = PlaybackFrame {
             tick: self.ticks,
-            volumes,
+            hitboxes,
             touches: touches.iter().map(|touch| (touch.point.map(centimetres), touch.came)).collect(),
             figures,
         };
@@ -141,7 +141,7 @@ impl Reel {
 }
 
 /// How many numbers a frame takes: only what changed is kept.
-fn weight(earlier: Option<&ReelFrame>, frame: &ReelFrame) -> usize {
+fn weight(earlier: Option<&PlaybackFrame>, frame: &PlaybackFrame) -> usize {
     let size = |(place, figure): (&usize, &Pictured)| {
         let known = earlier.and_then(|earlier| earlier.figures.get(place));
         let parts = || figure.parts.iter().map(|part| part.0.len()).sum::<usize>();
@@ -151,8 +151,8 @@ fn weight(earlier: Option<&ReelFrame>, frame: &ReelFrame) -> usize {
             _ => 8 + parts(),
         }
     };
-    let volumes: usize = frame.volumes.iter().map(|(_, from, to)| 1 + from.0.len() + to.0.len()).sum();
-    1 + frame.figures.iter().map(size).sum::<usize>() + volumes + 4 * frame.touches.len()
+    let hitboxes: usize = frame.hitboxes.iter().map(|(_, from, to)| 1 + from.0.len() + to.0.len()).sum();
+    1 + frame.figures.iter().map(size).sum::<usize>() + hitboxes + 4 * frame.touches.len()
 }
 
 fn centimetres(metres: f32) -> i64 {
@@ -202,8 +202,8 @@ impl Serialize for Solid {
 
 /// As a program reads it: `up`, `step`, `ticks`, the names with their sides, the obstacles, and frames of what changed: the tick; of each
 /// combatant that changed its number, whether it stands, health, maximum, place, and, if they changed, its parts as seen from there, or
-/// its number alone if it is gone; open volumes; touches.
-impl Serialize for Reel {
+/// its number alone if it is gone; open hitboxes; touches.
+impl Serialize for Playback {
     fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
         use serde::ser::SerializeMap;
         let up = match self.up {
@@ -222,12 +222,12 @@ impl Serialize for Reel {
     }
 }
 
-struct Changes<'a>(&'a [ReelFrame]);
+struct Changes<'a>(&'a [PlaybackFrame]);
 
 impl Serialize for Changes<'_> {
     fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
         let mut frames = serializer.serialize_seq(Some(self.0.len()))?;
-        let mut earlier: Option<&ReelFrame> = None;
+        let mut earlier: Option<&PlaybackFrame> = None;
         for frame in self.0 {
             let mut figures: Vec<serde_json::Value> = Vec::new();
             for (place, figure) in &frame.figures {
@@ -250,8 +250,8 @@ impl Serialize for Changes<'_> {
                     .map(|place| serde_json::json!([place])),
             );
             let side = |side: usize| if side == usize::MAX { -1 } else { side as i64 };
-            let volumes: Vec<_> = frame
-                .volumes
+            let hitboxes: Vec<_> = frame
+                .hitboxes
                 .iter()
                 .map(|(of, from, to)| {
                     // One that rests needs no way.
@@ -269,7 +269,7 @@ impl Serialize for Changes<'_> {
             };
             let touches: Vec<_> =
                 frame.touches.iter().map(|([x, y, z], of)| serde_json::json!([x, y, z, came(of)])).collect();
-            frames.serialize_element(&(frame.tick, figures, volumes, touches))?;
+            frames.serialize_element(&(frame.tick, figures, hitboxes, touches))?;
             earlier = Some(frame);
         }
         frames.end()
