@@ -1,20 +1,23 @@
 //! A hash of facts that knows no names: numbers, truths and the numbers of variants, in the order of the fields.
 //!
-//! Renamed types and fields, and structs that wrap others, leave it as it is; an outcome that differs in one bit changes it. Text is left
-//! out, and so are the fields and types in [`ADDED`], which say what was text or could be asked for elsewhere when the corpus was made.
+//! Renamed types and fields, structs that wrap others and the order of events leave it as it is; an outcome that differs in one bit changes
+//! it. Text is left out, and so is what [`ADDED`] lists: it was text, or could be asked for elsewhere, when the corpus was made.
 
 use hammerstone::Facts;
 use serde::ser::*;
 use xxhash_rust::xxh3::Xxh3Default;
 
-/// Fields (`Struct.field`) and newtypes that the hash passes over.
+/// Fields that the hash passes over: `Struct.field`, or `Enum::Variant.place` where they have no name.
 const ADDED: [&str; 0] = [];
+
+/// The variants of an event are known by their topics.
+const EVENT: &str = "Event";
 
 /// The facts of a tick, with their tables.
 pub fn facts_hash(facts: &Facts<'_>) -> u64 {
     let mut words = Words::default();
     for fact in facts.facts {
-        words.take(&(fact.seq, fact.cause, fact.by, fact.pass, fact.depth, fact.event));
+        words.take(&(fact.seq, fact.cause, fact.by, fact.pass, fact.depth, fact.event.topic(), fact.event));
     }
     words.take(&(facts.epoch, facts.tick, facts.ledger, facts.assists, facts.chains, facts.values));
     words.take(&facts.counts);
@@ -31,6 +34,10 @@ impl Words {
         value.serialize(self).unwrap_or(());
     }
 
+    fn variant(&mut self, name: &str, index: u32) -> Result<(), std::fmt::Error> {
+        if name == EVENT { Ok(()) } else { self.word(index.into()) }
+    }
+
     fn word(&mut self, word: u64) -> Result<(), std::fmt::Error> {
         self.hash.update(&word.to_le_bytes());
         Ok(())
@@ -41,6 +48,18 @@ impl Words {
 struct Within<'a> {
     words: &'a mut Words,
     name: &'static str,
+    variant: &'static str,
+    place: usize,
+}
+
+impl<'a> Within<'a> {
+    fn new(words: &'a mut Words, name: &'static str, variant: &'static str) -> Within<'a> {
+        Within { words, name, variant, place: 0 }
+    }
+}
+
+fn is_added(path: &str) -> bool {
+    ADDED.contains(&path)
 }
 
 macro_rules! numbers {
@@ -54,7 +73,7 @@ macro_rules! numbers {
 macro_rules! open {
     ($($method:ident($($arg:ident: $type:ty),*) -> $compound:ident $name:expr;)*) => {
         $(fn $method(self, $($arg: $type),*) -> Result<Within<'a>, Self::Error> {
-            Ok(Within { words: self, name: $name })
+            Ok(Within::new(self, $name, ""))
         })*
     };
 }
@@ -111,54 +130,59 @@ impl<'a> Serializer for &'a mut Words {
         Ok(())
     }
 
-    fn serialize_unit_variant(self, _: &'static str, index: u32, _: &'static str) -> Result<(), Self::Error> {
-        self.word(index.into())
+    fn serialize_unit_variant(
+        self,
+        name: &'static str,
+        index: u32,
+        _: &'static str,
+    ) -> Result<(), Self::Error> {
+        self.variant(name, index)
     }
 
     fn serialize_newtype_struct<T: Serialize + ?Sized>(
         self,
-        name: &'static str,
+        _: &'static str,
         value: &T,
     ) -> Result<(), Self::Error> {
-        if ADDED.contains(&name) { Ok(()) } else { value.serialize(self) }
+        value.serialize(self)
     }
 
     fn serialize_newtype_variant<T: Serialize + ?Sized>(
         self,
-        _: &'static str,
+        name: &'static str,
         index: u32,
-        _: &'static str,
+        variant: &'static str,
         value: &T,
     ) -> Result<(), Self::Error> {
-        self.word(index.into())?;
-        value.serialize(self)
+        self.variant(name, index)?;
+        if is_added(&format!("{name}::{variant}.0")) { Ok(()) } else { value.serialize(self) }
     }
 
     fn serialize_seq(self, length: Option<usize>) -> Result<Within<'a>, Self::Error> {
         self.word(length.unwrap_or(0) as u64)?;
-        Ok(Within { words: self, name: "" })
+        Ok(Within::new(self, "", ""))
     }
 
     fn serialize_tuple_variant(
         self,
         name: &'static str,
         index: u32,
-        _: &'static str,
+        variant: &'static str,
         _: usize,
     ) -> Result<Within<'a>, Self::Error> {
-        self.word(index.into())?;
-        Ok(Within { words: self, name })
+        self.variant(name, index)?;
+        Ok(Within::new(self, name, variant))
     }
 
     fn serialize_struct_variant(
         self,
         name: &'static str,
         index: u32,
-        _: &'static str,
+        variant: &'static str,
         _: usize,
     ) -> Result<Within<'a>, Self::Error> {
-        self.word(index.into())?;
-        Ok(Within { words: self, name })
+        self.variant(name, index)?;
+        Ok(Within::new(self, name, variant))
     }
 
     open! {
@@ -176,7 +200,9 @@ macro_rules! elements {
             type Error = std::fmt::Error;
 
             fn $method<T: Serialize + ?Sized>(&mut self, value: &T) -> Result<(), Self::Error> {
-                value.serialize(&mut *self.words)
+                let path = format!("{}::{}.{}", self.name, self.variant, self.place);
+                self.place += 1;
+                if is_added(&path) { Ok(()) } else { value.serialize(&mut *self.words) }
             }
 
             fn end(self) -> Result<(), Self::Error> {
@@ -204,8 +230,8 @@ macro_rules! fields {
                 field: &'static str,
                 value: &T,
             ) -> Result<(), Self::Error> {
-                let added = |path: &&str| path.split_once('.') == Some((self.name, field));
-                if ADDED.iter().any(added) { Ok(()) } else { value.serialize(&mut *self.words) }
+                let path = format!("{}.{field}", self.name);
+                if is_added(&path) { Ok(()) } else { value.serialize(&mut *self.words) }
             }
 
             fn end(self) -> Result<(), Self::Error> {
