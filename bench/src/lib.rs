@@ -3,6 +3,7 @@
 mod blow;
 mod hub;
 
+use hammerstone::event::{CombatantDied};
 use std::time::Instant;
 
 pub use blow::AllSteps;
@@ -180,7 +181,7 @@ impl Crowd {
     pub fn tick(&mut self) {
         self.fight.tick_with(&self.hooks, &mut self.heard).expect("the crowd fights on");
         for event in self.fight.facts().events() {
-            if let Event::CombatantDied { subject, .. } = event {
+            if let Event::CombatantDied(CombatantDied { subject, .. }) = event {
                 self.returns.push((self.tick + 30, subject.slot()));
             }
         }

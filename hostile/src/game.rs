@@ -236,10 +236,11 @@ pub(crate) fn hooks(rules: &Ruleset) -> Hooks<u64> {
             _ => {}
         }
     });
-    hooks.intercept("asks", 0, |calls: &mut u64, attempt, terms| {
+    let later = rules.find_reason("tide").unwrap_or_else(|| unreachable!());
+    hooks.intercept("asks", 0, move |calls: &mut u64, attempt, terms| {
         *calls += 1;
         match attempt.swing.number() % 5 {
-            0 => Verdict::Retry("later"),
+            0 => Verdict::Retry(later),
             1 => Verdict::Deflect,
             2 => {
                 terms.cost(Order::NextRound);
@@ -248,7 +249,7 @@ pub(crate) fn hooks(rules: &Ruleset) -> Hooks<u64> {
             _ => Verdict::Proceed,
         }
     });
-    hooks.prevents_death("breath", 2, |calls: &mut u64, lethal| {
+    hooks.prevent_death("breath", 2, |calls: &mut u64, lethal| {
         *calls += 1;
         (lethal.amount % 3 == 0).then_some(1)
     });

@@ -2,6 +2,7 @@
 
 mod common;
 
+use hammerstone::event::ContactMet;
 use std::collections::{BTreeMap, BTreeSet};
 
 use common::{cases, shape, turned, vector, within};
@@ -71,7 +72,7 @@ fn the_broad_phase_finds_what_all_pairs_find() {
         fight.tick().unwrap();
         let mut ours = BTreeSet::new();
         for event in fight.facts().events() {
-            if let Event::ContactMet { attacker: Some(attacker), target, .. } = *event {
+            if let Event::ContactMet(ContactMet { attacker: Some(attacker), target, .. }) = *event {
                 ours.insert((attacker, target));
             }
         }

@@ -8,7 +8,23 @@ use serde::ser::*;
 use xxhash_rust::xxh3::Xxh3Default;
 
 /// Fields that the hash passes over: `Struct.field`, or `Enum::Variant.place` where they have no name.
-const ADDED: [&str; 0] = [];
+const ADDED: [&str; 15] = [
+    "AttackStarted.form",
+    "AttackStarted.max_targets",
+    "AttackStarted.outlives",
+    "CombatantJoined.tags",
+    "EncounterEnded.counts",
+    "HitPushed.attack",
+    "HitStaggered.attack",
+    "HitStopped.attack",
+    "Note.note",
+    "Operand::Refused.1",
+    "OrderRefused.kind",
+    "Refusal::NotInRuleset.0",
+    "Refusal::NotSo.0",
+    "Refusal::OutOfRange.0",
+    "StatusExpired.why",
+];
 
 /// The variants of an event are known by their topics.
 const EVENT: &str = "Event";

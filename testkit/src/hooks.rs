@@ -1,5 +1,6 @@
 //! Hooks that answer what they hear with orders.
 
+use hammerstone::event::{CombatantDied, HealthChanged, HitLanded};
 use hammerstone::*;
 
 /// What hooks know: nothing but the rules and the count of calls.
@@ -13,7 +14,7 @@ pub fn hooks() -> Hooks<World> {
     let mut hooks = Hooks::new();
     hooks.react("answer blows", |world: &mut World, heard, orders| {
         world.calls += 1;
-        if let Event::HitLanded { attacker: Some(attacker), .. } = *heard.event {
+        if let Event::HitLanded(HitLanded { attacker: Some(attacker), .. }) = *heard.event {
             let (damage_type, reason) =
                 (world.rules.find_damage_type("heat").unwrap(), world.rules.find_reason("tide").unwrap());
             orders.damage(attacker, damage_type, Fixed::whole(1), reason);
@@ -21,7 +22,7 @@ pub fn hooks() -> Hooks<World> {
     });
     hooks.react("answer harm", |world: &mut World, heard, orders| {
         world.calls += 1;
-        if let Event::HealthChanged { subject, .. } = *heard.event {
+        if let Event::HealthChanged(HealthChanged { subject, .. }) = *heard.event {
             orders.heal(subject, 1, world.rules.find_reason("tide").unwrap());
             if let Some(attack) = world.rules.find_attack("attack 0") {
                 orders.start(subject, attack);
@@ -30,7 +31,7 @@ pub fn hooks() -> Hooks<World> {
     });
     hooks.react("answer falls", |world: &mut World, heard, orders| {
         world.calls += 1;
-        if let Event::CombatantDied { subject, at, .. } = *heard.event {
+        if let Event::CombatantDied(CombatantDied { subject, at, .. }) = *heard.event {
             orders.bring_back(subject, Pose::at(at));
         }
     });
@@ -43,21 +44,22 @@ pub fn hooks() -> Hooks<World> {
     hooks.watch("watch anything", |world: &mut World, _| world.calls += 1);
     hooks.intercept("fickle", 0, |world: &mut World, attempt, terms| {
         world.calls += 1;
+        let tide = world.rules.find_reason("tide").unwrap();
         // A pure answer, so that a tick can be run again.
         match (attempt.swing.number() + u64::from(attempt.view.tick())) % 7 {
-            0 => Verdict::Refuse("fickle"),
-            1 => Verdict::Retry("fickle"),
+            0 => Verdict::Refuse(tide),
+            1 => Verdict::Retry(tide),
             2 => Verdict::Deflect,
             3 => {
-                terms.amend(Modifier::Add(Fixed::ONE), "fickle");
-                let (target, reason) = (attempt.target, world.rules.find_reason("tide").unwrap());
+                terms.amend(Modifier::Add(Fixed::ONE), tide);
+                let (target, reason) = (attempt.target, tide);
                 terms.cost(Order::Heal { target, points: 1, reason, source: None });
                 Verdict::Proceed
             }
             _ => Verdict::Proceed,
         }
     });
-    hooks.prevents_death("a second breath", 1, |world: &mut World, lethal| {
+    hooks.prevent_death("a second breath", 1, |world: &mut World, lethal| {
         world.calls += 1;
         (lethal.amount % 3 == 0).then_some(2)
     });

@@ -1,5 +1,6 @@
 //! Playing a generated fight tick by tick.
 
+use hammerstone::event::CombatantJoined;
 use hammerstone::*;
 
 use crate::build::build;
@@ -272,7 +273,7 @@ pub fn busy() -> (Ruleset, Hooks<u64>, Encounter) {
     let mut hooks = Hooks::<u64>::new();
     let answers = hooks.react("answers", |calls, heard, orders| {
         *calls += 1;
-        if let Event::CombatantJoined { subject, .. } = *heard.event {
+        if let Event::CombatantJoined(CombatantJoined { subject, .. }) = *heard.event {
             let own = Listen::all().about(subject).owned_by(subject);
             orders.subscribe(heard.view.subscriptions().next().unwrap().1, own);
         }

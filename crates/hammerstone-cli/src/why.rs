@@ -1,5 +1,6 @@
 //! `explain --death` and `explain --rule`: why somebody died or did not, and why a rule fired or did not.
 
+use hammerstone::event::CombatantDied;
 use std::io::{self, Write};
 
 use hammerstone::Event;
@@ -99,7 +100,7 @@ pub(crate) fn death(scenario: &Scenario, name: &str, options: &ExplainOptions) -
         taken = accounts.all().len();
         for fact in facts.facts {
             match fact.event {
-                Event::CombatantDied { subject, .. } if play.names.of(subject) == name => {
+                Event::CombatantDied(CombatantDied { subject, .. }) if play.names.of(subject) == name => {
                     let time = f64::from(facts.tick - 1) / f64::from(rules.rate());
                     let text = hammerstone_record::told(fact, &facts, rules, &play.names).unwrap_or_default();
                     let next = LifeStory { life: story.life + 1, died: None, accounts: Vec::new() };

@@ -1,5 +1,6 @@
 //! Blows, pulses, other damage and healing, taken apart.
 
+use hammerstone::event::{ContactMet, DamageDealt, HealApplied, HealthChanged, HitLanded};
 use std::collections::BTreeMap;
 
 use hammerstone::{Encounter, Event, Listener, Operand, Range, Relation};
@@ -7,7 +8,7 @@ use serde::Serialize;
 
 use crate::gates::{Passed, passed};
 use crate::text::{begins, sentence};
-use crate::words::{NoteText, means_name, step_name};
+use crate::words::{NoteText, step_name, via_name};
 use crate::{Line, Names};
 
 /// One blow, pulse, other damage or healing, with everything that made its amounts.
@@ -171,7 +172,7 @@ impl Accounts {
             };
             let mut told = true;
             match fact.event {
-                Event::HitLanded { hit, attack, attacker, target, part, .. } => {
+                Event::HitLanded(HitLanded { hit, attack, attacker, target, part, .. }) => {
                     self.all.extend(open.replace(Account {
                         hit: Some(hit),
                         via: "attack",
@@ -182,7 +183,7 @@ impl Accounts {
                         ..new(attacker, target)
                     }));
                 }
-                Event::DamageDealt {
+                Event::DamageDealt(DamageDealt {
                     damage_type,
                     blow,
                     source,
@@ -193,13 +194,13 @@ impl Accounts {
                     echo,
                     ledger,
                     ..
-                } => {
+                }) => {
                     let goes_on = |open: &Account| open.blow == Some(blow) || waits(open, target, names);
                     if !open.as_ref().is_some_and(goes_on) {
                         self.all.extend(open.take());
                     }
                     let account = open.get_or_insert_with(|| {
-                        let (via, name) = means_name(via, rules);
+                        let (via, name) = via_name(via, rules);
                         Account { via, name: name.to_owned(), ..new(source, target) }
                     });
                     (account.blow, account.critical) = (Some(blow), critical);
@@ -213,8 +214,8 @@ impl Accounts {
                         ledger: rows(&line, ledger),
                     });
                 }
-                Event::HealApplied { source, target, via, amount, excess, ledger } => {
-                    let (via, name) = means_name(via, rules);
+                Event::HealApplied(HealApplied { source, target, via, amount, excess, ledger, .. }) => {
+                    let (via, name) = via_name(via, rules);
                     let same = |open: &Account| {
                         open.target == names.of(target) && open.name == name && open.via == via
                     };
@@ -234,7 +235,7 @@ impl Accounts {
                         ledger: rows(&line, ledger),
                     });
                 }
-                Event::HealthChanged { subject, from, to, max, .. } => {
+                Event::HealthChanged(HealthChanged { subject, from, to, max, .. }) => {
                     match open.as_mut().filter(|open| open.target == names.of(subject)) {
                         Some(account) => {
                             let from = account.health.map_or(from, |[from, ..]| from);
@@ -243,7 +244,7 @@ impl Accounts {
                         None => told = false,
                     }
                 }
-                Event::StatusPulsed { .. } | Event::StatusExpired { .. } | Event::OrderRefused { .. } => {
+                Event::StatusPulsed(_) | Event::StatusExpired(_) | Event::OrderRefused(_) => {
                     self.all.extend(open.take());
                     told = false;
                 }
@@ -304,11 +305,13 @@ impl Accounts {
 
 /// What met in a hit, and where.
 fn contact(facts: &hammerstone::Facts<'_>, event: &Event) -> Option<Contact> {
-    let Event::HitLanded { swing, target, window, body, life, point, normal, .. } = *event else {
+    let Event::HitLanded(HitLanded { swing, target, window, body, life, point, normal, .. }) = *event else {
         return None;
     };
     let toi = facts.events().find_map(|event| match *event {
-        Event::ContactMet { swing: of, target: at, toi, .. } => ((of, at) == (swing, target)).then_some(toi),
+        Event::ContactMet(ContactMet { swing: of, target: at, toi, .. }) => {
+            ((of, at) == (swing, target)).then_some(toi)
+        }
         _ => None,
     });
     Some(Contact { swing: swing.number(), window, body, life, point, normal, toi })
@@ -334,21 +337,21 @@ fn waits(open: &Account, target: hammerstone::CombatantId, names: &Names) -> boo
 fn answers(event: &Event) -> bool {
     matches!(
         event,
-        Event::HitPushed { .. }
-            | Event::HitStaggered { .. }
-            | Event::ShieldAbsorbed { .. }
-            | Event::ShieldBroken { .. }
-            | Event::ShieldRaised { .. }
-            | Event::GuardBroken { .. }
-            | Event::PartBroken { .. }
-            | Event::StatusApplied { .. }
-            | Event::StatusRefreshed { .. }
-            | Event::StatusStacked { .. }
-            | Event::StatusRefused { .. }
-            | Event::StatusLifted { .. }
-            | Event::CombatantSpared { .. }
-            | Event::HealthCrossed { .. }
-            | Event::CombatantDied { .. }
+        Event::HitPushed(_)
+            | Event::HitStaggered(_)
+            | Event::ShieldAbsorbed(_)
+            | Event::ShieldBroken(_)
+            | Event::ShieldRaised(_)
+            | Event::GuardBroken(_)
+            | Event::PartBroken(_)
+            | Event::StatusApplied(_)
+            | Event::StatusRefreshed(_)
+            | Event::StatusStacked(_)
+            | Event::StatusRefused(_)
+            | Event::StatusLifted(_)
+            | Event::CombatantSpared(_)
+            | Event::HealthCrossed(_)
+            | Event::CombatantDied(_)
     )
 }
 

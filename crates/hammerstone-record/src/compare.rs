@@ -1,5 +1,8 @@
 //! Two runs, deed by deed: what came in one only, what came to something else, and what it began with.
 
+use hammerstone::event::{
+    CombatantDied, CombatantReturned, EncounterEnded, EncounterWave, HitRefused, StatusApplied,
+};
 use std::collections::BTreeMap;
 
 use hammerstone::{Encounter, Event, Rules};
@@ -7,7 +10,7 @@ use serde::Serialize;
 
 use crate::account::{Account, Accounts, Row};
 use crate::text::begins;
-use crate::words::{OperandText, means_name};
+use crate::words::{OperandText, via_name};
 use crate::{Line, Names};
 
 /// What a run came to, to be held against another. Ledgers should be kept.
@@ -157,17 +160,17 @@ impl Digest {
     fn event(&mut self, rules: &Rules, line: &Line<'_>) {
         let name = |who| line.names.of(who).to_owned();
         let (key, value) = match line.fact.event {
-            Event::HitRefused { attack, attacker, target, gate, found, .. } => {
+            Event::HitRefused(HitRefused { attack, attacker, target, gate, found, .. }) => {
                 let what = format!("{}, {}", rules.attack_name(attack).unwrap_or_default(), gate.name());
                 let key = ("refusal", attacker.map(name), what, Some(name(target)));
                 (key, format!("found {}", OperandText(found, rules)))
             }
-            Event::StatusApplied { subject, source, status, strength, .. } => {
+            Event::StatusApplied(StatusApplied { subject, source, status, strength, .. }) => {
                 let what = rules.status_name(status).unwrap_or_default().to_owned();
                 (("status", source.map(name), what, Some(name(subject))), format!("strength {strength}"))
             }
-            Event::CombatantDied { subject, killer, via, overkill, .. } => {
-                let (_, by) = means_name(via, rules);
+            Event::CombatantDied(CombatantDied { subject, killer, via, overkill, .. }) => {
+                let (_, by) = via_name(via, rules);
                 (
                     ("death", None, "deaths".to_owned(), Some(name(subject))),
                     match killer {
@@ -176,14 +179,14 @@ impl Digest {
                     },
                 )
             }
-            Event::CombatantReturned { subject, health, .. } => {
+            Event::CombatantReturned(CombatantReturned { subject, health, .. }) => {
                 (("return", None, "returns".to_owned(), Some(name(subject))), format!("with {health}"))
             }
-            Event::EncounterWave { waves, wave, count } => {
+            Event::EncounterWave(EncounterWave { waves, wave, count, .. }) => {
                 let what = format!("{} {wave}", rules.waves_name(waves).unwrap_or_default());
                 (("wave", None, what, None), format!("{count} come"))
             }
-            Event::EncounterEnded { outcome } => (
+            Event::EncounterEnded(EncounterEnded { outcome, .. }) => (
                 ("end", None, "the end".to_owned(), None),
                 rules.outcome_name(outcome).unwrap_or_default().to_owned(),
             ),

@@ -1,5 +1,6 @@
 //! One tick of a fight, as it would be seen: who stood where, what they swung, what touched.
 
+use hammerstone::event::{ContactMet, HitLanded, HitRefused};
 use hammerstone::geometry::Moving;
 use hammerstone::{
     Axis, BeamLine, CombatantId, Encounter, Event, Facts, Form, Life, Obstacle, Rules, SceneHitbox, Shape,
@@ -162,13 +163,13 @@ pub(crate) fn touches(facts: &Facts<'_>) -> Vec<Touched> {
     let (mut touches, mut refused, mut met) = (Vec::new(), Vec::new(), Vec::new());
     for event in facts.events() {
         match *event {
-            Event::ContactMet { swing, target, point, normal, .. } => {
+            Event::ContactMet(ContactMet { swing, target, point, normal, .. }) => {
                 met.push((swing, target, point, normal))
             }
-            Event::HitLanded { point, normal, .. } => {
+            Event::HitLanded(HitLanded { point, normal, .. }) => {
                 touches.push(Touched { point, normal, came: Came::Hit })
             }
-            Event::HitRefused { swing, target, .. } => refused.push((swing, target)),
+            Event::HitRefused(HitRefused { swing, target, .. }) => refused.push((swing, target)),
             _ => {}
         }
     }

@@ -1,5 +1,6 @@
 //! The gates in words: what each wanted and found, and the change that would let a refused meeting pass.
 
+use hammerstone::event::HitLanded;
 use hammerstone::{Attack, Event, Gate, Operand, Policy, Rules};
 use serde::Serialize;
 
@@ -20,7 +21,7 @@ pub struct Passed {
 
 /// The gates that a hit passed, in their order; those that ask nothing of this attack are left out.
 pub(crate) fn passed(event: &Event, rules: &Rules, names: &Names, relation: Option<Operand>) -> Vec<Passed> {
-    let Event::HitLanded { attack, target, part, window, .. } = *event else { return Vec::new() };
+    let Event::HitLanded(HitLanded { attack, target, part, window, .. }) = *event else { return Vec::new() };
     let authored = &rules.attacks()[attack.index()];
     let layer = names.template_of(target).and_then(|template| {
         Some(rules.templates()[template.index()].parts().get(usize::from(part))?.layer_of())

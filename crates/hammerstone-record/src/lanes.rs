@@ -1,5 +1,11 @@
 //! A run by combatant: what each did, what was done to it, and how its health went. What timelines are drawn from.
 
+use hammerstone::event::{
+    AttackClosed, AttackEnded, AttackOpened, AttackStarted, CombatantAway, CombatantDied, CombatantJoined,
+    CombatantRemoved, CombatantReturned, CombatantSpared, EncounterEnded, EncounterRound, EncounterWave,
+    FlagChanged, HealthChanged, HealthCrossed, HitLanded, HitRefused, Said, StatusApplied, StatusExpired,
+    StatusLifted,
+};
 use std::collections::BTreeMap;
 
 use hammerstone::{ApplicationId, CombatantId, Event, Facts, HealthChange, Rules, SwingId};
@@ -188,7 +194,7 @@ impl Lanes {
     fn event(&mut self, rules: &Rules, names: &Names, event: &Event) {
         let tick = self.ticks;
         match *event {
-            Event::CombatantJoined { subject, template, team, health, max, .. } => {
+            Event::CombatantJoined(CombatantJoined { subject, template, team, health, max, .. }) => {
                 // After a reset whoever joins again goes on in the lane of that name.
                 let name = names.of(subject);
                 let again = |lane: &Lane| lane.name == name && lane.to.is_some();
@@ -217,19 +223,19 @@ impl Lanes {
                     down: Vec::new(),
                 });
             }
-            Event::CombatantRemoved { subject, .. } => {
+            Event::CombatantRemoved(CombatantRemoved { subject, .. }) => {
                 if let Some(lane) = self.lane(subject) {
                     lane.to = Some(tick);
                 }
             }
-            Event::CombatantAway { subject, .. } => {
+            Event::CombatantAway(CombatantAway { subject, .. }) => {
                 if let Some(lane) = self.lane(subject)
                     && lane.down.last().is_none_or(|(_, to)| to.is_some())
                 {
                     lane.down.push((tick, None));
                 }
             }
-            Event::CombatantReturned { subject, health, max, .. } => {
+            Event::CombatantReturned(CombatantReturned { subject, health, max, .. }) => {
                 if let Some(lane) = self.lane(subject) {
                     lane.health.push((tick, health, max));
                     if let Some((_, to @ None)) = lane.down.last_mut() {
@@ -238,14 +244,16 @@ impl Lanes {
                 }
                 self.mark(subject, Sort::Returned, String::new());
             }
-            Event::CombatantDied { subject, .. } => {
+            Event::CombatantDied(CombatantDied { subject, .. }) => {
                 if let Some(lane) = self.lane(subject) {
                     lane.down.push((tick, None));
                 }
                 self.mark(subject, Sort::Died, String::new());
             }
-            Event::CombatantSpared { subject, .. } => self.mark(subject, Sort::Spared, String::new()),
-            Event::HealthChanged { subject, from, to, max, why } => {
+            Event::CombatantSpared(CombatantSpared { subject, .. }) => {
+                self.mark(subject, Sort::Spared, String::new())
+            }
+            Event::HealthChanged(HealthChanged { subject, from, to, max, why, .. }) => {
                 if let Some(lane) = self.lane(subject) {
                     lane.health.push((tick, to, max));
                 }
@@ -255,46 +263,46 @@ impl Lanes {
                     HealthChange::Maximum | HealthChange::Return => {}
                 }
             }
-            Event::HealthCrossed { subject, threshold, .. } => {
+            Event::HealthCrossed(HealthCrossed { subject, threshold, .. }) => {
                 self.mark(
                     subject,
                     Sort::Crossed,
                     rules.threshold_name(threshold).unwrap_or_default().to_owned(),
                 );
             }
-            Event::HitLanded { attacker: Some(attacker), target, .. } => {
+            Event::HitLanded(HitLanded { attacker: Some(attacker), target, .. }) => {
                 self.mark(attacker, Sort::Struck, names.of(target).to_owned());
             }
-            Event::HitRefused { target, gate, .. } => {
+            Event::HitRefused(HitRefused { target, gate, .. }) => {
                 self.mark(target, Sort::Refused, gate.name().to_owned());
             }
-            Event::Said { line, subject: Some(subject) } => {
+            Event::Said(Said { line, subject: Some(subject), .. }) => {
                 self.mark(subject, Sort::Said, rules.line_text(line).unwrap_or_default().to_owned());
             }
-            Event::AttackStarted { subject: Some(subject), attack, swing, .. } => {
+            Event::AttackStarted(AttackStarted { subject: Some(subject), attack, swing, .. }) => {
                 let Some(&place) = self.by_id.get(&subject) else { return };
                 let swings = &mut self.lanes[place].swings;
                 self.swings.insert(swing, (place, swings.len()));
                 let attack = rules.attack_name(attack).unwrap_or_default().to_owned();
                 swings.push(Swung { attack, from: tick, to: None, windows: Vec::new(), why: None });
             }
-            Event::AttackOpened { swing, .. } => {
+            Event::AttackOpened(AttackOpened { swing, .. }) => {
                 if let Some(swung) = self.swung(swing) {
                     swung.windows.push((tick, None));
                 }
             }
-            Event::AttackClosed { swing, .. } => {
+            Event::AttackClosed(AttackClosed { swing, .. }) => {
                 if let Some((_, to)) = self.swung(swing).and_then(|swung| swung.windows.last_mut()) {
                     *to = Some(tick);
                 }
             }
-            Event::AttackEnded { swing, why, .. } => {
+            Event::AttackEnded(AttackEnded { swing, why, .. }) => {
                 if let Some(swung) = self.swung(swing) {
                     swung.to = Some(tick);
                     swung.why = (why != hammerstone::SwingEnd::Done).then_some(why.name());
                 }
             }
-            Event::StatusApplied { application, subject, status, .. } => {
+            Event::StatusApplied(StatusApplied { application, subject, status, .. }) => {
                 let Some(&place) = self.by_id.get(&subject) else { return };
                 let statuses = &mut self.lanes[place].statuses;
                 self.statuses.insert(application, (place, statuses.len()));
@@ -304,20 +312,21 @@ impl Lanes {
                     to: None,
                 });
             }
-            Event::StatusExpired { application, .. } | Event::StatusLifted { application, .. } => {
+            Event::StatusExpired(StatusExpired { application, .. })
+            | Event::StatusLifted(StatusLifted { application, .. }) => {
                 if let Some(&(lane, place)) = self.statuses.get(&application) {
                     self.lanes[lane].statuses[place].to = Some(tick);
                 }
             }
-            Event::EncounterWave { waves, wave, .. } => {
+            Event::EncounterWave(EncounterWave { waves, wave, .. }) => {
                 self.moment(format!("{} {wave}", rules.waves_name(waves).unwrap_or_default()));
             }
-            Event::EncounterRound { round } => self.moment(format!("round {round}")),
-            Event::EncounterReset => self.moment("anew".to_owned()),
-            Event::FlagChanged { flag, to: true } => {
+            Event::EncounterRound(EncounterRound { round, .. }) => self.moment(format!("round {round}")),
+            Event::EncounterReset(_) => self.moment("anew".to_owned()),
+            Event::FlagChanged(FlagChanged { flag, to: true, .. }) => {
                 self.moment(rules.flag_name(flag).unwrap_or_default().to_owned())
             }
-            Event::EncounterEnded { outcome } => {
+            Event::EncounterEnded(EncounterEnded { outcome, .. }) => {
                 self.moment(rules.outcome_name(outcome).unwrap_or_default().to_owned())
             }
             _ => {}

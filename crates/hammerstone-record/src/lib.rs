@@ -34,6 +34,7 @@ mod line;
 mod names;
 mod playback;
 mod rule_trace;
+mod sentence;
 mod summary;
 mod survey;
 mod swing_results;

@@ -1,5 +1,6 @@
 //! What combatants and hooks are called in the feed.
 
+use hammerstone::event::CombatantJoined;
 use std::collections::BTreeSet;
 
 use hammerstone::{CombatantId, Event, Facts, HookId, Rules, TemplateId};
@@ -66,7 +67,7 @@ impl Names {
             }
         }
         for event in facts.events() {
-            if let Event::CombatantJoined { subject, template, .. } = *event {
+            if let Event::CombatantJoined(CombatantJoined { subject, template, .. }) = *event {
                 if self.templates.len() <= subject.slot() {
                     self.templates.resize(subject.slot() + 1, None);
                 }

@@ -1,5 +1,6 @@
 //! A run in short: who struck whom for how much, who died, what was refused and why.
 
+use hammerstone::event::{CombatantDied, DamageDealt, HitRefused};
 use std::collections::BTreeMap;
 use std::io::{self, Write};
 
@@ -8,7 +9,7 @@ use hammerstone::{AttackId, CombatantId, Counts, DamageTypeId, Event, Facts, Gat
 
 use crate::Names;
 use crate::text::begins;
-use crate::words::{OperandText, means_name};
+use crate::words::{OperandText, via_name};
 
 const HEAD: Style = Style::new().bold();
 const QUIET: Style = Style::new().dimmed();
@@ -79,7 +80,9 @@ impl Summary {
         let mut last_blow = 0;
         for event in facts.events() {
             match *event {
-                Event::DamageDealt { damage_type, blow, source, target, via, amount, .. } => {
+                Event::DamageDealt(DamageDealt {
+                    damage_type, blow, source, target, via, amount, ..
+                }) => {
                     let key = match via {
                         Via::Attack(id) => (0, id.index()),
                         Via::Status(id) => (1, id.index()),
@@ -93,14 +96,14 @@ impl Summary {
                     }
                     last_blow = blow;
                 }
-                Event::CombatantDied { subject, killer, via, overkill, .. } => {
+                Event::CombatantDied(CombatantDied { subject, killer, via, overkill, .. }) => {
                     self.deaths.push(Fall { tick: facts.tick, subject, killer, via, overkill });
                 }
-                Event::HitRefused { attack, attacker, target, gate, wanted, found, .. } => {
+                Event::HitRefused(HitRefused { attack, attacker, target, gate, wanted, found, .. }) => {
                     let tick = facts.tick;
                     self.refused.push(Refused { tick, attacker, attack, target, gate, wanted, found });
                 }
-                Event::OrderRefused { .. } => self.orders_refused += 1,
+                Event::OrderRefused(_) => self.orders_refused += 1,
                 _ => {}
             }
         }
@@ -121,7 +124,7 @@ impl Summary {
 
         writeln!(out, "\n{HEAD}Damage by pair{HEAD:#}")?;
         let rows = self.dealt.iter().map(|(pair, dealt)| {
-            let (_, name) = means_name(self.via[&pair.via], rules);
+            let (_, name) = via_name(self.via[&pair.via], rules);
             let amounts: Vec<String> = dealt
                 .by_damage_type
                 .iter()
@@ -141,7 +144,7 @@ impl Summary {
 
         writeln!(out, "\n{HEAD}Deaths{HEAD:#}")?;
         let rows = self.deaths.iter().map(|death| {
-            let (_, name) = means_name(death.via, rules);
+            let (_, name) = via_name(death.via, rules);
             let beyond =
                 if death.overkill > 0 { format!("overkill {}", death.overkill) } else { String::new() };
             let killer = death.killer.map_or(String::new(), |killer| format!("to {}", names.of(killer)));

@@ -1,5 +1,6 @@
 //! What many runs came to: how they ended, how long they took, who dealt what, and when somebody died.
 
+use hammerstone::event::{CombatantDied, CombatantJoined, DamageDealt, EncounterEnded};
 use std::collections::BTreeMap;
 
 use hammerstone::{CombatantId, Encounter, Event};
@@ -96,10 +97,10 @@ impl Running {
         self.hits.1 = facts.counts.hits;
         for event in facts.events() {
             match *event {
-                Event::CombatantJoined { subject, .. } => {
+                Event::CombatantJoined(CombatantJoined { subject, .. }) => {
                     self.fighter(subject);
                 }
-                Event::DamageDealt { source, target, amount, .. } => {
+                Event::DamageDealt(DamageDealt { source, target, amount, .. }) => {
                     self.fighter(target).taken += amount;
                     if let Some(source) = source {
                         self.fighter(source).dealt += amount;
@@ -108,12 +109,12 @@ impl Running {
                         }
                     }
                 }
-                Event::CombatantDied { subject, team, .. } => {
+                Event::CombatantDied(CombatantDied { subject, team, .. }) => {
                     let tick = self.ticks;
                     self.fighter(subject).died.get_or_insert(tick);
                     *self.deaths.entry(team.index()).or_default() += 1;
                 }
-                Event::EncounterEnded { outcome } => {
+                Event::EncounterEnded(EncounterEnded { outcome, .. }) => {
                     rules.outcome_name(outcome).unwrap_or_default().clone_into(&mut self.outcome)
                 }
                 _ => {}

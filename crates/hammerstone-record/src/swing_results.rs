@@ -1,5 +1,8 @@
 //! What swings of one came to at another: hits, refusals, and where nothing met, how near they came.
 
+use hammerstone::event::{
+    AttackClosed, AttackEnded, AttackOpened, AttackStarted, CombatantJoined, HitLanded, HitRefused,
+};
 use std::collections::{BTreeMap, BTreeSet};
 
 use hammerstone::geometry::nearest_approach;
@@ -147,37 +150,39 @@ impl SwingResults {
         let text = |operand| OperandText(operand, rules).to_string();
         for event in facts.events() {
             match *event {
-                Event::CombatantJoined { subject, .. } => {
+                Event::CombatantJoined(CombatantJoined { subject, .. }) => {
                     self.joined.insert(names.of(subject).to_owned());
                 }
-                Event::AttackStarted { subject, attack, swing, .. }
+                Event::AttackStarted(AttackStarted { subject, attack, swing, .. })
                     if is_asked(&self.attacker, subject, names) =>
                 {
                     let (from, to, windows) = (facts.tick, None, Vec::new());
                     self.swings.insert(swing, Swung { attack, attacker: subject, from, to, windows });
                 }
-                Event::AttackOpened { swing, .. } => {
+                Event::AttackOpened(AttackOpened { swing, .. }) => {
                     if let Some(swung) = self.swings.get_mut(&swing) {
                         swung.windows.push((facts.tick, None));
                     }
                 }
-                Event::AttackClosed { swing, .. } => {
+                Event::AttackClosed(AttackClosed { swing, .. }) => {
                     if let Some((_, to)) =
                         self.swings.get_mut(&swing).and_then(|swung| swung.windows.last_mut())
                     {
                         *to = Some(facts.tick);
                     }
                 }
-                Event::AttackEnded { swing, why, .. } => {
+                Event::AttackEnded(AttackEnded { swing, why, .. }) => {
                     if let Some(swung) = self.swings.get_mut(&swing) {
                         swung.to = Some((facts.tick, why));
                     }
                 }
-                Event::HitLanded { swing, target, part, hit, .. } => {
+                Event::HitLanded(HitLanded { swing, target, part, hit, .. }) => {
                     let answer = Answer { hit: Some(hit), ..answer(encounter, names, target, part) };
                     self.answered(swing, target, answer, encounter, names);
                 }
-                Event::HitRefused { swing, attack, target, part, gate, wanted, found, .. } => {
+                Event::HitRefused(HitRefused {
+                    swing, attack, target, part, gate, wanted, found, ..
+                }) => {
                     let authored = &rules.attacks()[attack.index()];
                     let answer = Answer {
                         gate: Some(gate.name()),

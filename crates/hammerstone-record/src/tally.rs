@@ -1,5 +1,6 @@
 //! A run in numbers: who damaged whom by what, who died, what each gate refused, who stood when.
 
+use hammerstone::event::{CombatantDied, DamageDealt, EncounterEnded};
 use std::collections::BTreeMap;
 
 use hammerstone::{Counts, Encounter, Event};
@@ -7,7 +8,7 @@ use serde::Serialize;
 
 use crate::Names;
 use crate::text::begins;
-use crate::words::means_name;
+use crate::words::via_name;
 
 /// Damage of one damage type that one dealt to another by one means.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize)]
@@ -72,9 +73,9 @@ impl Tally {
         let mut changed = self.standing.is_empty();
         for event in facts.events() {
             match *event {
-                Event::DamageDealt { damage_type, source, target, via, amount, .. } => {
+                Event::DamageDealt(DamageDealt { damage_type, source, target, via, amount, .. }) => {
                     let source = source.map_or("", |who| names.of(who));
-                    let (_, by) = means_name(via, rules);
+                    let (_, by) = via_name(via, rules);
                     let key = [
                         source,
                         names.of(target),
@@ -85,23 +86,23 @@ impl Tally {
                     let (times, sum) = self.dealt.entry(key.into()).or_default();
                     (*times, *sum) = (*times + 1, *sum + amount);
                 }
-                Event::CombatantDied { subject, killer, via, overkill, .. } => {
+                Event::CombatantDied(CombatantDied { subject, killer, via, overkill, .. }) => {
                     changed = true;
                     self.deaths.push(Fall {
                         time: begins(self.ticks, rules),
                         who: names.of(subject).to_owned(),
                         to: killer.map(|who| names.of(who).to_owned()),
-                        by: means_name(via, rules).1.to_owned(),
+                        by: via_name(via, rules).1.to_owned(),
                         overkill,
                     });
                 }
-                Event::EncounterEnded { outcome } => {
+                Event::EncounterEnded(EncounterEnded { outcome, .. }) => {
                     self.outcome = Some(rules.outcome_name(outcome).unwrap_or_default().to_owned())
                 }
-                Event::CombatantJoined { .. }
-                | Event::CombatantReturned { .. }
-                | Event::CombatantAway { .. }
-                | Event::CombatantRemoved { .. } => changed = true,
+                Event::CombatantJoined(_)
+                | Event::CombatantReturned(_)
+                | Event::CombatantAway(_)
+                | Event::CombatantRemoved(_) => changed = true,
                 _ => {}
             }
         }

@@ -1,5 +1,6 @@
 //! A run in sentences: a blow and what it did to health are one.
 
+use hammerstone::event::{DamageDealt, HealthChanged};
 use std::fmt::Write as _;
 use std::io::{self, Write};
 
@@ -50,10 +51,7 @@ impl TextFeed {
         }
         self.end_tick(out);
         let Some(told) = tell(line) else { return };
-        if matches!(
-            line.fact.event,
-            Event::HitLanded { .. } | Event::StatusPulsed { .. } | Event::DamageDealt { .. }
-        ) {
+        if matches!(line.fact.event, Event::HitLanded(_) | Event::StatusPulsed(_) | Event::DamageDealt(_)) {
             self.open = Some(Open { told, amounts: 0, blow: None, between: Vec::new() });
             self.goes_on(line);
         } else {
@@ -65,7 +63,7 @@ impl TextFeed {
     fn goes_on(&mut self, line: &Line<'_>) -> bool {
         let Some(open) = &mut self.open else { return false };
         match line.fact.event {
-            Event::DamageDealt { damage_type, blow, amount, critical, ledger, .. } => {
+            Event::DamageDealt(DamageDealt { damage_type, blow, amount, critical, ledger, .. }) => {
                 if *open.blow.get_or_insert(blow) != blow {
                     return false;
                 }
@@ -83,16 +81,16 @@ impl TextFeed {
                 );
                 true
             }
-            Event::HealthChanged { from, to, .. } => {
+            Event::HealthChanged(HealthChanged { from, to, .. }) => {
                 open.told.seq.1 = line.fact.seq;
                 let _ = write!(open.told.text, ", health {from} to {to}");
                 true
             }
-            Event::HitPushed { .. }
-            | Event::HitStopped { .. }
-            | Event::ShieldAbsorbed { .. }
-            | Event::ShieldBroken { .. }
-            | Event::GuardBroken { .. } => {
+            Event::HitPushed(_)
+            | Event::HitStopped(_)
+            | Event::ShieldAbsorbed(_)
+            | Event::ShieldBroken(_)
+            | Event::GuardBroken(_) => {
                 open.between.extend(tell(line));
                 true
             }
@@ -168,7 +166,7 @@ impl Transcript {
     pub const MARKS: [(&'static str, &'static str); 11] = [
         (mark::HIT, "hits"),
         (mark::REFUSED, "refusals"),
-        (mark::FELL, "deaths"),
+        (mark::DIED, "deaths"),
         (mark::STATUS, "statuses"),
         (mark::SWING, "swings"),
         (mark::CROSSED, "thresholds"),

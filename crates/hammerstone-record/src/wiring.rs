@@ -124,7 +124,7 @@ impl Wiring {
                 (_, 0) => Some("unheard"),
                 _ => None,
             };
-            let publishers = publishers(rules, path);
+            let publishers = publishers(rules, topic);
             topics.push(Wired { topic: path.clone(), publishers, published, heard, listeners, mark });
         }
         Diagram { topics, unused, loops: loops(rules) }
@@ -189,90 +189,24 @@ fn terms<'a>(limit: Limit, conditions: impl Iterator<Item = &'a str>) -> Vec<Str
 }
 
 /// Who publishes a topic: the stages of the tick that do, then the rules whose reactions may.
-fn publishers(rules: &Rules, path: &str) -> Vec<String> {
-    let stages: &[&str] = match path.split('.').next().unwrap_or_default() {
-        "order" => &["orders"],
-        "attack" => &["swings"],
-        "contact" => &["contacts"],
-        "hit" | "guard" | "part" => &["blows"],
-        "damage" | "health" | "death" | "shield" | "heal" => &["blows", "statuses", "orders"],
-        "status" => &["blows", "statuses", "orders"],
-        "combatant" | "leader" => &["orders", "departures"],
-        "encounter" => match path {
-            "encounter.started" | "encounter.round" => &["orders"],
-            "encounter.cut" => &["passes", "swings"],
-            _ => &["departures"],
-        },
-        "rule" => &["passes"],
-        _ => &["orders"],
-    };
-    let mut publishers: Vec<String> = stages.iter().map(|&stage| stage.to_owned()).collect();
+fn publishers(rules: &Rules, topic: TopicId) -> Vec<String> {
+    let Some(info) = rules.topics().info(topic) else { return Vec::new() };
+    let mut publishers: Vec<String> = info.stages.iter().map(|stage| stage.name().to_owned()).collect();
     for rule in rules.rules() {
-        if rule.reactions().any(|(_, action)| effects(rules, action).iter().any(|(of, _)| of == path)) {
+        if rule.reactions().any(|(_, reaction)| leads_to(rules, reaction, topic)) {
             publishers.push(format!("rule {}", rule.name()));
         }
     }
     publishers
 }
 
-/// The topics that an action leads to by itself, and whether that is within the tick.
-fn effects(rules: &Rules, action: &Reaction) -> Vec<(String, bool)> {
-    let list = |within: bool, paths: &[&str]| paths.iter().map(|&path| (path.to_owned(), within)).collect();
-    match *action {
-        Reaction::Flag(..) => list(true, &["flag.changed"]),
-        Reaction::Count(..) => list(true, &["counter.changed"]),
-        Reaction::Score(..) => list(true, &["score.changed"]),
-        Reaction::Waves(_) => list(false, &["encounter.wave", "combatant.joined"]),
-        Reaction::NextRound => list(true, &["encounter.round"]),
-        Reaction::Apply(..) => list(
-            true,
-            &[
-                "status.applied",
-                "status.refreshed",
-                "status.stacked",
-                "status.refused",
-                "status.lifted",
-                "attack.ended",
-                "combatant.returned",
-            ],
-        ),
-        Reaction::Lift(..) => list(true, &["status.lifted", "combatant.returned", "status.applied"]),
-        Reaction::Damage(_, damage_type, ..) => {
-            let mut all = list(
-                true,
-                &[
-                    "health.changed",
-                    "health.crossed",
-                    "combatant.died",
-                    "combatant.spared",
-                    "leader.lost",
-                    "shield.absorbed",
-                    "shield.broken",
-                    "status.lifted",
-                    "attack.ended",
-                ],
-            );
-            all.push((
-                format!("damage.dealt.{}", rules.damage_type_name(damage_type).unwrap_or_default()),
-                true,
-            ));
-            all
+/// Whether facts of a topic may come of a reaction by itself.
+fn leads_to(rules: &Rules, reaction: &Reaction, topic: TopicId) -> bool {
+    match *reaction {
+        Reaction::Publish(host, _) if rules.topics().host_topic(topic).is_some() => {
+            rules.topics().of_host(host) == topic
         }
-        Reaction::Heal(..) => list(true, &["heal.applied", "health.changed", "health.crossed"]),
-        Reaction::Start(..) | Reaction::SpawnAttack(..) => {
-            list(false, &["attack.started", "attack.opened", "attack.closed", "attack.ended", "hit.landed"])
-        }
-        Reaction::SendAway(_) => list(true, &["combatant.away", "status.lifted", "attack.ended"]),
-        Reaction::BringBack(..) => list(true, &["combatant.returned", "health.changed"]),
-        Reaction::Remove(_) => {
-            list(true, &["combatant.removed", "leader.lost", "status.lifted", "attack.ended"])
-        }
-        Reaction::Publish(topic, _) => list(true, &[rules.host_topic_path(topic).unwrap_or_default()]),
-        Reaction::Say(..) => list(true, &["said"]),
-        Reaction::End(_) => list(false, &["encounter.ended"]),
-        Reaction::Reset => {
-            list(false, &["encounter.reset", "combatant.removed", "encounter.started", "combatant.joined"])
-        }
+        _ => rules.topics().info(topic).is_some_and(|info| reaction.effect().leads_to(info)),
     }
 }
 
@@ -282,15 +216,14 @@ pub fn loops(rules: &Rules) -> Vec<Loop> {
     let next = |of: usize, only_within: bool| -> BTreeSet<usize> {
         let rule = &rules.rules()[of];
         let mut next = BTreeSet::new();
-        for (after, action) in rule.reactions() {
-            for (path, within) in effects(rules, action) {
-                if only_within && !(within && after == 0) {
-                    continue;
-                }
-                let Some(topic) = rules.topics().find(&path) else { continue };
-                let hears = |place: &usize| rules.rules()[*place].topics().contains(&topic);
-                next.extend((0..count).filter(hears));
+        for (after, reaction) in rule.reactions() {
+            if only_within && !(reaction.effect().is_at_once() && after == 0) {
+                continue;
             }
+            let hears = |place: &usize| {
+                rules.rules()[*place].topics().iter().any(|&topic| leads_to(rules, reaction, topic))
+            };
+            next.extend((0..count).filter(hears));
         }
         next
     };

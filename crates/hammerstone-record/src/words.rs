@@ -2,19 +2,42 @@
 
 use std::borrow::Cow;
 
-use hammerstone::{
-    BarredBy, Cause, CutAt, CutBy, Fixed, LedgerStep, Listener, Modifier, Note, Operand, Rules, Via,
-};
+use hammerstone::{BarredBy, Cause, CutAt, Fixed, LedgerStep, Listener, Modifier, Note, Operand, Rules, Via};
+
+use hammerstone::event::FieldValue;
 
 use crate::Names;
 
 /// The sort of the means, and its name.
-pub(crate) fn means_name(via: Via, rules: &Rules) -> (&'static str, &str) {
+pub(crate) fn via_name(via: Via, rules: &Rules) -> (&'static str, &str) {
     match via {
         Via::Attack(attack) => ("attack", rules.attack_name(attack).unwrap_or_default()),
         Via::Status(status) => ("status", rules.status_name(status).unwrap_or_default()),
         Via::Host(reason) => ("host", rules.reason_name(reason).unwrap_or_default()),
     }
+}
+
+/// The name of what a field names: a combatant, an attack, a status, …; none for what is no name.
+pub(crate) fn named<'a>(value: FieldValue, rules: &'a Rules, names: &'a Names) -> Option<&'a str> {
+    Some(match value {
+        FieldValue::Combatant(who) => names.of(who),
+        FieldValue::Attack(attack) => rules.attack_name(attack).unwrap_or_default(),
+        FieldValue::Status(status) => rules.status_name(status).unwrap_or_default(),
+        FieldValue::Shield(shield) => rules.shield_name(shield).unwrap_or_default(),
+        FieldValue::Team(team) => rules.team_name(team).unwrap_or_default(),
+        FieldValue::Template(template) => rules.template_name(template).unwrap_or_default(),
+        FieldValue::DamageType(damage_type) => rules.damage_type_name(damage_type).unwrap_or_default(),
+        FieldValue::Threshold(threshold) => rules.threshold_name(threshold).unwrap_or_default(),
+        FieldValue::Outcome(outcome) => rules.outcome_name(outcome).unwrap_or_default(),
+        FieldValue::Flag(flag) => rules.flag_name(flag).unwrap_or_default(),
+        FieldValue::Counter(counter) => rules.counter_name(counter).unwrap_or_default(),
+        FieldValue::Score(score) => rules.score_name(score).unwrap_or_default(),
+        FieldValue::Waves(waves) => rules.waves_name(waves).unwrap_or_default(),
+        FieldValue::Line(line) => rules.line_text(line).unwrap_or_default(),
+        FieldValue::Rule(rule) => rules.rule_name(rule).unwrap_or_default(),
+        FieldValue::Topic(topic) => rules.topics().path(topic).unwrap_or_default(),
+        _ => return None,
+    })
 }
 
 /// The sort of a cause, and its name.
@@ -72,17 +95,6 @@ pub(crate) fn listener_name<'a>(
     }
 }
 
-/// What cut it off, for people.
-pub(crate) fn limit(by: CutBy, depth: u16) -> String {
-    match by {
-        CutBy::Depth => format!("since they lay {depth} deep"),
-        CutBy::Root => "since too much had followed from one root".to_owned(),
-        CutBy::Tick => "since too much had followed in this tick".to_owned(),
-        CutBy::Links => format!("since {depth} attacks had started each other"),
-        CutBy::Waiting => "since too many delayed reactions wait".to_owned(),
-    }
-}
-
 /// The name of a ledger's line; the host's own steps have names of their own.
 pub(crate) fn step_name(step: LedgerStep, rules: &Rules) -> &str {
     step.own().map_or(step.name(), |own| rules.own_step_name(own).unwrap_or_default())
@@ -121,10 +133,10 @@ impl std::fmt::Display for NoteText<'_> {
                     Modifier::Set(_) => write!(f, "set to {value}")?,
                 }
                 let (_, name) = cause_name(cause, rules, self.names);
-                match (name, note) {
-                    ("", note) => write!(f, " ({note})"),
-                    (name, "") => write!(f, " ({name})"),
-                    (name, note) => write!(f, " ({name}: {note})"),
+                match (name, note.and_then(|note| rules.reason_name(note))) {
+                    ("", Some(note)) => write!(f, " ({note})"),
+                    (name, None) => write!(f, " ({name})"),
+                    (name, Some(note)) => write!(f, " ({name}: {note})"),
                 }
             }
             Note::Relation(relation, share) => write!(f, "times {} ({})", Short(share), relation.name()),
@@ -249,7 +261,7 @@ impl std::fmt::Display for OperandText<'_> {
             Operand::Vulnerable => write!(f, "vulnerable"),
             Operand::Status(status) => f.write_str(rules.status_name(status).unwrap_or_default()),
             Operand::Passed => write!(f, "passed"),
-            Operand::Refused(_, why) => write!(f, "refused: {why}"),
+            Operand::Refused(_, why) => write!(f, "refused: {}", rules.reason_name(why).unwrap_or_default()),
             Operand::Deflected(_) => write!(f, "deflected"),
         }
     }

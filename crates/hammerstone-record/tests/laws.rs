@@ -1,5 +1,6 @@
 //! What records say of generated fights is what their facts say, counted here once more and otherwise.
 
+use hammerstone::event::DamageDealt;
 use std::collections::{BTreeMap, BTreeSet};
 
 use hammerstone::*;
@@ -23,10 +24,10 @@ impl Fold {
         self.names.learn(encounter.rules(), &facts);
         for event in facts.events() {
             match *event {
-                Event::HitLanded { .. } => self.hits += 1,
-                Event::HitRefused { .. } => self.refusals += 1,
-                Event::CombatantDied { .. } => self.deaths += 1,
-                Event::DamageDealt { amount, .. } => self.taken += amount,
+                Event::HitLanded(_) => self.hits += 1,
+                Event::HitRefused(_) => self.refusals += 1,
+                Event::CombatantDied(_) => self.deaths += 1,
+                Event::DamageDealt(DamageDealt { amount, .. }) => self.taken += amount,
                 _ => {}
             }
         }

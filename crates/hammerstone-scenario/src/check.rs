@@ -172,10 +172,7 @@ impl RulesFile {
             doubts.push(self.doubt_at(17, &["status", names[0]], message, mend));
         }
         for (place, rule) in rules.rules().iter().enumerate() {
-            let about_two = rule
-                .topics()
-                .iter()
-                .any(|&topic| rules.topics().path(topic).is_some_and(hammerstone::topic::may_have_other));
+            let about_two = rule.topics().iter().any(|&topic| rules.topics().has_other(topic));
             for (_, action) in rule.reactions() {
                 if let Reaction::Apply(_, status, _, Credit::Unsaid) = *action
                     && about_two

@@ -1,5 +1,6 @@
 //! Every step, every way of applying again and every topic appears in a shipped scenario: whoever adds one adds a scenario.
 
+use hammerstone::event::{RuleFired, StatusApplied, StatusRefreshed, StatusStacked};
 use std::collections::BTreeSet;
 use std::path::Path;
 
@@ -139,7 +140,7 @@ fn look(path: &Path, seen: &mut BTreeSet<String>) {
         for event in facts.events() {
             seen.insert(format!("topic {}", rules.topics().path(event.topic()).unwrap_or_default()));
             match *event {
-                Event::StatusApplied { subject, status, source, .. } => {
+                Event::StatusApplied(StatusApplied { subject, status, source, .. }) => {
                     let authored = &rules.statuses()[status.index()];
                     seen.insert(match authored.strength_of() {
                         Strength::Given => "strength given".to_owned(),
@@ -153,13 +154,14 @@ fn look(path: &Path, seen: &mut BTreeSet<String>) {
                     }
                     grants(&play.encounter, source.unwrap_or(subject), status, seen);
                 }
-                Event::RuleFired { rule, .. } => {
+                Event::RuleFired(RuleFired { rule, .. }) => {
                     let rule = &rules.rules()[rule.index()];
                     seen.insert(format!("limit {}", rule.limit_of().name()));
                     seen.extend(rule.reactions().map(|(_, action)| format!("action {}", action.name())));
                     seen.extend(rule.conditions().iter().map(|one| format!("provided {}", one.name())));
                 }
-                Event::StatusRefreshed { status, .. } | Event::StatusStacked { status, .. } => {
+                Event::StatusRefreshed(StatusRefreshed { status, .. })
+                | Event::StatusStacked(StatusStacked { status, .. }) => {
                     seen.insert(format!("again {}", rules.statuses()[status.index()].stacking_of().name()));
                 }
                 _ => {}

@@ -3,6 +3,7 @@
 //!
 //! Run it with `cargo run -p hammerstone --example damage_ledger`.
 
+use hammerstone::event::DamageDealt;
 use hammerstone::*;
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
@@ -60,7 +61,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
             fight.tick()?;
             let facts = fight.facts();
             for event in facts.events() {
-                if let Event::DamageDealt { amount, ledger, .. } = *event {
+                if let Event::DamageDealt(DamageDealt { amount, ledger, .. }) = *event {
                     println!("a blow of {amount}, as foreseen: {}", preview.damage_types[0].amount);
                     for line in facts.ledger_of(ledger) {
                         println!(

@@ -2,6 +2,7 @@
 //!
 //! Run it with `cargo run -p hammerstone --example first_blow`.
 
+use hammerstone::event::CombatantDied;
 use hammerstone::*;
 
 /// The game's own world, lent to hooks for the tick.
@@ -26,7 +27,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     // A hook reacts to facts. It hears nothing until it is subscribed.
     let mut hooks = Hooks::<Game>::new();
     let reward = hooks.react("reward", |game, heard, _orders| {
-        if let Event::CombatantDied { life, overkill, .. } = heard.event {
+        if let Event::CombatantDied(CombatantDied { life, overkill, .. }) = heard.event {
             game.score += 10;
             game.lines.push(format!("tick {}: life {life} ends, {overkill} beyond", heard.facts.tick));
         }

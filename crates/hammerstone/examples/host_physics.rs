@@ -3,6 +3,7 @@
 //! Duplicates, parts in any order and swings that are over do no damage. Run it with
 //! `cargo run -p hammerstone --example host_physics`.
 
+use hammerstone::event::{HitLanded, HitRefused, OrderRefused};
 use hammerstone::*;
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
@@ -39,9 +40,9 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
         fight.tick()?;
         for event in fight.facts().events() {
             match event {
-                Event::HitLanded { part, .. } => told.push(format!("hit on part {part}")),
-                Event::HitRefused { gate, .. } => told.push(format!("refused: {}", gate.name())),
-                Event::OrderRefused { why, .. } => told.push(format!("report refused: {why}")),
+                Event::HitLanded(HitLanded { part, .. }) => told.push(format!("hit on part {part}")),
+                Event::HitRefused(HitRefused { gate, .. }) => told.push(format!("refused: {}", gate.name())),
+                Event::OrderRefused(OrderRefused { why, .. }) => told.push(format!("report refused: {why}")),
                 _ => {}
             }
         }

@@ -3,6 +3,7 @@
 //!
 //! Run it with `cargo run -p hammerstone --example intercepts`.
 
+use hammerstone::event::{DamageDealt, HitRefused};
 use hammerstone::*;
 
 /// The game's own world: it knows things that no ruleset knows.
@@ -16,6 +17,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     let crush = b.damage_type("crush");
     let (masons, beasts) = (b.team("masons"), b.team("beasts"));
     let breath = b.reason("breath");
+    let (lit, parried) = (b.reason("lit by the lantern"), b.reason("parried"));
     let tide = b.own_step("tide");
     b.steps(&[Step::Base, Step::Resistance, Step::Amended, Step::Own(tide), Step::Rounding, Step::Shields]);
     let oil = b.shield(Shield::new("lamp-oil"));
@@ -34,7 +36,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     // Asked first: a lantern makes the blow stronger, and costs breath. The cost is paid only if the hit lands.
     hooks.intercept("lantern", 10, move |_, attempt, terms| {
         if let Some(target) = attempt.attacker {
-            terms.amend(Modifier::AddShare(Fixed::ratio(1, 2)), "lit by the lantern");
+            terms.amend(Modifier::AddShare(Fixed::ratio(1, 2)), lit);
             terms.cost(Order::Damage {
                 target,
                 damage_type: crush,
@@ -47,14 +49,14 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
         Verdict::Proceed
     });
     // Asked second: the first blow is parried. Nothing of what the lantern asked for takes place then.
-    hooks.intercept("parry", 0, |night, _, _| {
+    hooks.intercept("parry", 0, move |night, _, _| {
         night.parried += 1;
-        if night.parried == 1 { Verdict::Refuse("parried") } else { Verdict::Proceed }
+        if night.parried == 1 { Verdict::Refuse(parried) } else { Verdict::Proceed }
     });
     // A step of the ruleset that only the game can take.
     hooks.step(tide, "tide", |night, call| call.amount + night.tide);
     // And the hound is not done yet, once in its life.
-    hooks.prevents_death("not done yet", 1, |_, _| Some(1));
+    hooks.prevent_death("not done yet", 1, |_, _| Some(1));
 
     let mut night = Night { tide: Fixed::whole(5), parried: 0 };
     let mut fight = Encounter::new(&rules, 7);
@@ -68,17 +70,18 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
             let facts = fight.facts();
             for event in facts.events() {
                 match *event {
-                    Event::HitRefused { found: Operand::Refused(hook, why), .. } => {
-                        println!("blow {blow} is refused by {}: {why}", hooks.name(hook).unwrap_or("?"));
+                    Event::HitRefused(HitRefused { found: Operand::Refused(hook, why), .. }) => {
+                        let (hook, why) = (hooks.name(hook), rules.reason_name(why));
+                        println!("blow {blow} is refused by {}: {}", hook.unwrap_or("?"), why.unwrap_or("?"));
                     }
-                    Event::DamageDealt { target, amount, ledger, .. } if target == beast => {
+                    Event::DamageDealt(DamageDealt { target, amount, ledger, .. }) if target == beast => {
                         println!("blow {blow} comes to {amount}");
                         for line in facts.ledger_of(ledger) {
                             println!("  {:<11}{:>9} to {:>9}", line.step.name(), line.before, line.after);
                         }
                     }
-                    Event::CombatantSpared { .. } => println!("blow {blow} would have killed"),
-                    Event::CombatantDied { .. } => println!("blow {blow} kills"),
+                    Event::CombatantSpared(_) => println!("blow {blow} would have killed"),
+                    Event::CombatantDied(_) => println!("blow {blow} kills"),
                     _ => {}
                 }
             }

@@ -4,6 +4,7 @@
 //! Run it with `cargo run -p hammerstone --example listeners`.
 
 use hammerstone::channel::{Channel, Listening};
+use hammerstone::event::{CombatantDied, HealthChanged, HostFact};
 use hammerstone::*;
 
 /// The game's own world: what its bars and its score show, and what was played on the speakers.
@@ -33,19 +34,19 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     let mut hooks = Hooks::<Game>::new();
     // Follows one combatant's health, and knows neither who struck it nor how.
     let bar = hooks.react("bar", |game: &mut Game, heard, _| {
-        if let Event::HealthChanged { to, max, .. } = *heard.event {
+        if let Event::HealthChanged(HealthChanged { to, max, .. }) = *heard.event {
             game.bar = Some((to, max));
         }
     });
     // Reacts: what it orders is carried out in the same tick, in a further pass.
     let sluice = hooks.react("sluice", move |game: &mut Game, heard, orders| {
-        if let Event::CombatantDied { subject, killer: Some(by), .. } = *heard.event {
+        if let Event::CombatantDied(CombatantDied { subject, killer: Some(by), .. }) = *heard.event {
             game.dead.push(subject);
             orders.publish(opened, &[HostValue::Who(by), HostValue::Exact(Fixed::ratio(5, 2))]);
         }
     });
     let door = hooks.react("door", |game: &mut Game, heard, _| {
-        if let Event::Host { values: [_, HostValue::Exact(height), ..], .. } = *heard.event {
+        if let Event::HostFact(HostFact { values: [_, HostValue::Exact(height), ..], .. }) = *heard.event {
             game.opened = Some(height);
         }
     });

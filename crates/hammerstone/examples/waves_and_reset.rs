@@ -2,6 +2,7 @@
 //!
 //! Run it with `cargo run -p hammerstone --example waves_and_reset`.
 
+use hammerstone::event::{CombatantDied, CombatantReturned, EncounterEnded, EncounterWave};
 use hammerstone::*;
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
@@ -54,14 +55,18 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
             fight.tick()?;
             for event in fight.facts().events() {
                 match *event {
-                    Event::EncounterWave { wave, count, .. } => told.push(format!("wave {wave}: {count}")),
-                    Event::CombatantDied { subject, lives: Some(lives), .. } if subject == odo => {
+                    Event::EncounterWave(EncounterWave { wave, count, .. }) => {
+                        told.push(format!("wave {wave}: {count}"))
+                    }
+                    Event::CombatantDied(CombatantDied { subject, lives: Some(lives), .. })
+                        if subject == odo =>
+                    {
                         told.push(format!("odo falls, {lives} lives left"));
                     }
-                    Event::CombatantReturned { health, .. } => {
+                    Event::CombatantReturned(CombatantReturned { health, .. }) => {
                         told.push(format!("odo returns with {health}"))
                     }
-                    Event::EncounterEnded { outcome } => {
+                    Event::EncounterEnded(EncounterEnded { outcome, .. }) => {
                         told.push(rules.outcome_name(outcome).unwrap_or_default().to_owned())
                     }
                     _ => {}

@@ -22,10 +22,17 @@
 #[cfg(feature = "serde")]
 pub use crate::save::AnySeal;
 
+use crate::event::{
+    AttackChained, AttackEnded, AttackOpened, AttackStarted, Cause, CombatantAway, CombatantDied,
+    CombatantJoined, CombatantRemoved, CombatantReturned, CombatantSpared, ContactMet, ContactParted,
+    DamageDealt, Event, Fact, Facts, Gate, GuardBroken, HealApplied, HealthChange, HealthChanged,
+    HealthCrossed, HitLanded, HitPushed, HitRefused, HitStaggered, HitStopped, LeaderLost, LedgerLine,
+    PartBroken, ShieldAbsorbed, ShieldLapsed, ShieldRaised, StatusApplied, StatusExpired, StatusLifted,
+    StatusPulsed, StatusRefreshed, StatusRefused, StatusResumed, StatusStacked, StatusSuspended, Why,
+};
 use std::collections::{BTreeMap, BTreeSet};
 
 use crate::Fixed;
-use crate::event::{Cause, Event, Fact, Facts, Gate, HealthChange, LedgerLine, Why};
 use crate::ids::*;
 use crate::ruleset::{Form, Group, Policy, Ruleset, Sharing};
 use crate::state::Life;
@@ -221,7 +228,7 @@ impl Auditor {
     fn order(&mut self, fact: &Fact) {
         self.must(fact.seq == self.next, Law::InOrder, "the count of facts has a gap");
         self.next = fact.seq + 1;
-        let reports = matches!(fact.event, Event::EncounterCut { .. });
+        let reports = matches!(fact.event, Event::EncounterCut(_));
         let deep = fact.depth > self.rules.cascade_depth && !reports;
         self.must(!deep, Law::InOrder, "a cascade went deeper than the ruleset allows");
     }
@@ -230,36 +237,41 @@ impl Auditor {
     /// but what has left its attacker's hand, and is declared to, goes on.
     fn dead(&mut self, event: &Event) {
         let (doer, target) = match *event {
-            Event::HitLanded { swing, attacker, target, .. } => {
+            Event::HitLanded(HitLanded { swing, attacker, target, .. }) => {
                 (attacker.filter(|_| !self.goes_on(swing)), Some(target))
             }
-            Event::ContactMet { swing, attacker, target, .. } => {
+            Event::ContactMet(ContactMet { swing, attacker, target, .. }) => {
                 (attacker.filter(|_| !self.outlives(swing)), Some(target))
             }
-            Event::AttackStarted { subject, attack, .. } => {
+            Event::AttackStarted(AttackStarted { subject, attack, .. }) => {
                 (subject.filter(|_| !self.may_be_child(attack)), None)
             }
-            Event::AttackOpened { subject, swing, .. } => (subject.filter(|_| !self.outlives(swing)), None),
-            Event::AttackChained { subject, .. } => (Some(subject), None),
-            Event::DamageDealt { target, .. } | Event::HealApplied { target, .. } => (None, Some(target)),
-            Event::StatusApplied { subject, .. }
-            | Event::StatusRefreshed { subject, .. }
-            | Event::StatusPulsed { subject, .. }
-            | Event::StatusStacked { subject, .. }
-            | Event::StatusRefused { subject, .. }
-            | Event::StatusResumed { subject, .. }
-            | Event::ShieldRaised { subject, .. }
-            | Event::ShieldAbsorbed { subject, .. }
-            | Event::GuardBroken { subject, .. }
-            | Event::PartBroken { subject, .. }
-            | Event::HitStopped { subject, .. }
-            | Event::HitPushed { target: subject, .. }
-            | Event::HitStaggered { target: subject, .. }
-            | Event::CombatantSpared { subject, .. }
-            | Event::LeaderLost { subject, .. }
-            | Event::HealthCrossed { subject, .. }
-            | Event::CombatantDied { subject, .. } => (None, Some(subject)),
-            Event::HealthChanged { subject, why, .. } if why != HealthChange::Return => (None, Some(subject)),
+            Event::AttackOpened(AttackOpened { subject, swing, .. }) => {
+                (subject.filter(|_| !self.outlives(swing)), None)
+            }
+            Event::AttackChained(AttackChained { subject, .. }) => (Some(subject), None),
+            Event::DamageDealt(DamageDealt { target, .. })
+            | Event::HealApplied(HealApplied { target, .. }) => (None, Some(target)),
+            Event::StatusApplied(StatusApplied { subject, .. })
+            | Event::StatusRefreshed(StatusRefreshed { subject, .. })
+            | Event::StatusPulsed(StatusPulsed { subject, .. })
+            | Event::StatusStacked(StatusStacked { subject, .. })
+            | Event::StatusRefused(StatusRefused { subject, .. })
+            | Event::StatusResumed(StatusResumed { subject, .. })
+            | Event::ShieldRaised(ShieldRaised { subject, .. })
+            | Event::ShieldAbsorbed(ShieldAbsorbed { subject, .. })
+            | Event::GuardBroken(GuardBroken { subject, .. })
+            | Event::PartBroken(PartBroken { subject, .. })
+            | Event::HitStopped(HitStopped { subject, .. })
+            | Event::HitPushed(HitPushed { target: subject, .. })
+            | Event::HitStaggered(HitStaggered { target: subject, .. })
+            | Event::CombatantSpared(CombatantSpared { subject, .. })
+            | Event::LeaderLost(LeaderLost { subject, .. })
+            | Event::HealthCrossed(HealthCrossed { subject, .. })
+            | Event::CombatantDied(CombatantDied { subject, .. }) => (None, Some(subject)),
+            Event::HealthChanged(HealthChanged { subject, why, .. }) if why != HealthChange::Return => {
+                (None, Some(subject))
+            }
             _ => (None, None),
         };
         for party in [doer, target].into_iter().flatten() {
@@ -285,12 +297,12 @@ impl Auditor {
 
     fn event(&mut self, event: &Event, facts: &Facts<'_>) {
         match *event {
-            Event::CombatantJoined { subject, team, template, health, .. } => {
+            Event::CombatantJoined(CombatantJoined { subject, team, template, health, .. }) => {
                 self.must(!self.accounts.contains_key(&subject), Law::WhoStands, "joined twice");
                 let account = Account { health, due: 0, life: Life::Standing, number: 1, team, template };
                 self.accounts.insert(subject, account);
             }
-            Event::CombatantReturned { subject, life, why, .. } => {
+            Event::CombatantReturned(CombatantReturned { subject, life, why, .. }) => {
                 if let Some(account) = self.accounts.get_mut(&subject) {
                     account.number = life;
                 }
@@ -301,23 +313,23 @@ impl Auditor {
                 };
                 self.must(back, Law::WhoStands, "returned without having left");
             }
-            Event::CombatantAway { subject, why } => {
+            Event::CombatantAway(CombatantAway { subject, why }) => {
                 let from = if why == Why::Died { Life::Dead } else { Life::Standing };
                 let stood = self.stand(subject, Life::Away) == Some(from);
                 self.must(stood, Law::WhoStands, "went away without standing");
             }
-            Event::CombatantRemoved { subject, .. } => {
+            Event::CombatantRemoved(CombatantRemoved { subject, .. }) => {
                 let there = self.stand(subject, Life::Gone).is_some_and(|life| life != Life::Gone);
                 self.must(there, Law::WhoStands, "removed without being there");
             }
-            Event::CombatantDied { subject, life, .. } => {
+            Event::CombatantDied(CombatantDied { subject, life, .. }) => {
                 self.stand(subject, Life::Dead);
                 let first = self.deaths.insert((subject, life));
                 self.must(first, Law::DeadReactToNothing, "died twice in one life");
                 let empty = self.accounts.get(&subject).is_some_and(|account| account.health == 0);
                 self.must(empty, Law::HealthAddsUp, "died with health left");
             }
-            Event::AttackStarted { subject, swing, attack, .. } => {
+            Event::AttackStarted(AttackStarted { subject, swing, attack, .. }) => {
                 let account = SwingAccount { attacker: subject, attack };
                 let new = self.swings.insert(swing, account).is_none();
                 self.must(
@@ -326,40 +338,44 @@ impl Auditor {
                     "a swing's id came again",
                 );
             }
-            Event::AttackEnded { swing, .. } => {
+            Event::AttackEnded(AttackEnded { swing, .. }) => {
                 let ran = self.swings.contains_key(&swing) && self.ended_swings.insert(swing);
                 self.must(ran, Law::BegunAndEnded, "a swing ended that was not running");
                 let open = self.contacts.values().any(|(of, _)| *of == swing);
                 self.must(!open, Law::MetAndParted, "a swing ended before its contacts parted");
             }
-            Event::ContactMet { contact, swing, target, .. } => {
+            Event::ContactMet(ContactMet { contact, swing, target, .. }) => {
                 let new = self.contacts.insert(contact, (swing, target)).is_none();
                 self.must(new && !self.parted.contains(&contact), Law::MetAndParted, "a contact met twice");
             }
-            Event::ContactParted { contact, .. } => {
+            Event::ContactParted(ContactParted { contact, .. }) => {
                 let open = self.contacts.remove(&contact).is_some() && self.parted.insert(contact);
                 self.must(open, Law::MetAndParted, "a contact parted that was not open");
             }
-            Event::HitLanded { swing, target, life, window, group, body, .. } => {
+            Event::HitLanded(HitLanded { swing, target, life, window, group, body, .. }) => {
                 self.hit(swing, target, life, window, [group, body]);
             }
-            Event::HitRefused { swing, target, gate, .. } => {
+            Event::HitRefused(HitRefused { swing, target, gate, .. }) => {
                 let first = self.refused.insert((swing, target, gate));
                 self.must(first, Law::AttemptsAddUp, "a refusal was published twice");
             }
-            Event::DamageDealt { target, amount, ledger, .. } => {
+            Event::DamageDealt(DamageDealt { target, amount, ledger, .. }) => {
                 self.due(target, -amount);
                 self.ledger(facts.ledger_of(ledger), amount);
             }
-            Event::ShieldRaised { subject, shield, amount, .. } => self.shield(subject, shield, amount),
-            Event::ShieldAbsorbed { subject, shield, amount, .. }
-            | Event::ShieldLapsed { subject, shield, amount } => self.shield(subject, shield, -amount),
-            Event::PartBroken { subject, part, .. } => {
+            Event::ShieldRaised(ShieldRaised { subject, shield, amount, .. }) => {
+                self.shield(subject, shield, amount)
+            }
+            Event::ShieldAbsorbed(ShieldAbsorbed { subject, shield, amount, .. })
+            | Event::ShieldLapsed(ShieldLapsed { subject, shield, amount }) => {
+                self.shield(subject, shield, -amount)
+            }
+            Event::PartBroken(PartBroken { subject, part, .. }) => {
                 let life = self.accounts.get(&subject).map_or(0, |account| account.number);
                 let first = self.broken_parts.insert((subject, life, part));
                 self.must(first, Law::BegunAndEnded, "a part broke twice in one life");
             }
-            Event::CombatantSpared { subject, by } => {
+            Event::CombatantSpared(CombatantSpared { subject, by }) => {
                 let life = self.accounts.get(&subject).map_or(0, |account| account.number);
                 let times = self.spared.entry((subject, life, by)).or_default();
                 *times += 1;
@@ -374,30 +390,33 @@ impl Auditor {
                     "a death was prevented more often than it may in one life",
                 );
             }
-            Event::StatusSuspended { application, .. } => {
+            Event::StatusSuspended(StatusSuspended { application, .. }) => {
                 let new = self.suspended.insert(application);
                 self.must(new, Law::BegunAndEnded, "a status was suspended twice");
             }
-            Event::StatusResumed { application, .. } => {
+            Event::StatusResumed(StatusResumed { application, .. }) => {
                 let waited = self.suspended.remove(&application);
                 self.must(waited, Law::BegunAndEnded, "a status was resumed that was not suspended");
             }
-            Event::HealApplied { target, amount, ledger, .. } => {
+            Event::HealApplied(HealApplied { target, amount, ledger, .. }) => {
                 self.due(target, amount);
                 self.ledger(facts.ledger_of(ledger), amount);
             }
-            Event::HealthChanged { subject, from, to, max, why } => self.health(subject, from, to, max, why),
-            Event::StatusApplied { application, subject, .. } => {
+            Event::HealthChanged(HealthChanged { subject, from, to, max, why }) => {
+                self.health(subject, from, to, max, why)
+            }
+            Event::StatusApplied(StatusApplied { application, subject, .. }) => {
                 let new = self.applications.insert(application, subject).is_none();
                 self.must(new, Law::BegunAndEnded, "an application's number came again");
             }
-            Event::StatusExpired { application, .. } | Event::StatusLifted { application, .. } => {
+            Event::StatusExpired(StatusExpired { application, .. })
+            | Event::StatusLifted(StatusLifted { application, .. }) => {
                 let ran = self.applications.contains_key(&application)
                     && self.ended_applications.insert(application);
                 self.must(ran, Law::BegunAndEnded, "a status ended that was not running");
             }
-            Event::EncounterEnded { .. } | Event::EncounterReset => {
-                if matches!(event, Event::EncounterReset) {
+            Event::EncounterEnded(_) | Event::EncounterReset(_) => {
+                if matches!(event, Event::EncounterReset(_)) {
                     self.reset = true;
                     let nobody = self.accounts.values().all(|account| account.life == Life::Gone);
                     self.must(nobody, Law::WhoStands, "the encounter began anew and somebody is left");

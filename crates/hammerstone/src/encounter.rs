@@ -1,10 +1,10 @@
 //! One fight: a ruleset, a state, and scratch memory.
 
+use crate::event::{EncounterRound, Facts};
 use std::sync::Arc;
 
 use crate::budget::Budget;
 use crate::detect::BeamLine;
-use crate::event::Facts;
 use crate::flow;
 use crate::hooks::{Deaf, Hearing, Hooks, Lent, Looking};
 use crate::ids::*;
@@ -310,7 +310,7 @@ impl Encounter {
         let Encounter { rules, state, scratch, budget, .. } = self;
         let work = &mut Work { rules, state, scratch, budget, hearing: &mut Deaf };
         for i in 0..times {
-            work.publish(crate::Event::EncounterRound { round: i as u32 });
+            work.publish(EncounterRound { round: i as u32 });
         }
         work.scratch.clear_facts();
     }

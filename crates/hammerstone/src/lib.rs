@@ -5,7 +5,7 @@ mod budget;
 pub mod channel;
 mod detect;
 mod encounter;
-mod event;
+pub mod event;
 mod fixed;
 mod flow;
 pub mod geometry;
@@ -48,16 +48,18 @@ pub use ids::{
     ShieldId, SpotId, StatId, StatusId, SubscriptionId, SwingId, TagId, TeamId, TemplateId, ThresholdId,
     TopicId, ValueId, WaveId,
 };
-pub use orders::{Marker, Order, Orders, Refusal, Touch, Unsubscribe};
+pub use orders::{
+    Definition, Marker, Order, OrderKind, Orders, Quantity, Refusal, SwingTrait, Touch, Unsubscribe,
+};
 pub use resolve::{Luck, Preview, PreviewDamage};
 pub use ruleset::{
     AmountChange, Armour, Attack, Away, Beam, Broken, Charge, Clash, Condition, Count, Credit, Critical,
-    Damage, Direction, FallOff, Finding, Findings, FirstPulse, Form, Grant, Group, Growth, Guard, HealStep,
-    HitStop, IfItKills, Keep, Knockback, Limit, Lives, Modifier, Overheal, Part, Place, Policy, Prefer,
-    PreventsDeath, Problem, Projectile, Pulse, Reaction, Relation, Relations, ReturnTo, Role, Rounding, Rule,
-    RuleValue, Rules, Ruleset, RulesetBuilder, Scaling, ScoreValue, SharedDamage, Sharing, Shield, Side,
-    Stacking, Stagger, StatChange, Status, Step, Strength, Target, Template, Tie, Timings, Trigger, Waves,
-    When,
+    Damage, Direction, FallOff, Finding, Findings, FirstPulse, Form, FormKind, Grant, Group, Growth, Guard,
+    HealStep, HitStop, IfItKills, Keep, Knockback, Limit, Lives, Modifier, Overheal, Part, Place, Policy,
+    Prefer, PreventsDeath, Problem, Projectile, Pulse, Reaction, Relation, Relations, ReturnTo, Role,
+    Rounding, Rule, RuleValue, Rules, Ruleset, RulesetBuilder, Scaling, ScoreValue, SharedDamage, Sharing,
+    Shield, Side, Stacking, Stagger, StatChange, Status, Step, Strength, Target, Template, Tie, Timings,
+    Trigger, Waves, When,
 };
 pub use save::{RestoreError, Saved};
 pub use scene::{Scene, SceneHitbox, ScenePart};

@@ -1,7 +1,10 @@
 //! Joining, leaving and coming back; and how everything ends that ends with somebody.
 
 use crate::Fixed;
-use crate::event::{Event, HealthChange, SwingEnd, Why};
+use crate::event::{
+    AttackClosed, AttackEnded, CombatantAway, CombatantJoined, CombatantRemoved, CombatantReturned,
+    ContactParted, HealthChange, HealthChanged, LeaderLost, SwingEnd, Why,
+};
 use crate::geometry::Pose;
 use crate::ids::*;
 use crate::resolve;
@@ -34,7 +37,8 @@ pub(crate) fn join(
     combatants.leader[id.slot()] = id;
     combatants.follow(id.slot(), None);
     let max = fill_health(work, id, Fixed::ONE);
-    work.publish(Event::CombatantJoined { subject: id, template, team, health: max, max, life: 1 });
+    let (subject, tags) = (id, entry.tags);
+    work.publish(CombatantJoined { subject, template, team, tags, health: max, max, life: 1 });
     raise_shields(work, id);
     statuses::grants(work, Trigger::Joins, id, None);
 }
@@ -78,9 +82,9 @@ pub(crate) fn come_back(work: &mut Work<'_>, subject: CombatantId, pose: Pose, s
     let life = combatants.lives[slot];
     let health = fill_health(work, subject, share);
     let max = work.state.combatants.max[slot].into();
-    work.publish(Event::CombatantReturned { subject, health, max, life, why });
+    work.publish(CombatantReturned { subject, health, max, life, why });
     if from != health {
-        work.publish(Event::HealthChanged { subject, from, to: health, max, why: HealthChange::Return });
+        work.publish(HealthChanged { subject, from, to: health, max, why: HealthChange::Return });
     }
     raise_shields(work, subject);
     statuses::resume(work, subject);
@@ -94,14 +98,14 @@ pub(crate) fn rise(work: &mut Work<'_>, subject: CombatantId) {
         let slot = subject.slot();
         let (health, max) = (combatants.health[slot].into(), combatants.max[slot].into());
         let (life, why) = (combatants.lives[slot], Why::LiftedUp);
-        work.publish(Event::CombatantReturned { subject, health, max, life, why });
+        work.publish(CombatantReturned { subject, health, max, life, why });
         statuses::add_grants(work, Trigger::Returns, subject, None);
     }
 }
 
 pub(crate) fn go_away(work: &mut Work<'_>, subject: CombatantId) {
     work.state.combatants.life[subject.slot()] = Life::Away;
-    let seq = work.publish(Event::CombatantAway { subject, why: Why::Ordered });
+    let seq = work.publish(CombatantAway { subject, why: Why::Ordered });
     end_all_of(work, subject, SwingEnd::Cancelled, Why::Away);
     end_subscriptions(work, subject, seq);
 }
@@ -118,7 +122,7 @@ pub(crate) fn lose_leader(work: &mut Work<'_>, leader: CombatantId, why: Why) {
     for subject in followers {
         work.state.combatants.follow(subject.slot(), None);
         if work.state.combatants.life_of(subject) == Life::Standing {
-            work.publish(Event::LeaderLost { subject, leader, why });
+            work.publish(LeaderLost { subject, leader, why });
         }
     }
 }
@@ -127,7 +131,7 @@ pub(crate) fn lose_leader(work: &mut Work<'_>, leader: CombatantId, why: Why) {
 pub(crate) fn remove(work: &mut Work<'_>, subject: CombatantId, why: Why) {
     let slot = subject.slot();
     work.state.combatants.life[slot] = Life::Gone;
-    let seq = work.publish(Event::CombatantRemoved { subject, why });
+    let seq = work.publish(CombatantRemoved { subject, why });
     end_all_of(work, subject, SwingEnd::Cancelled, Why::Removed);
     end_subscriptions(work, subject, seq);
     lose_leader(work, subject, why);
@@ -212,7 +216,7 @@ pub(crate) fn end_swing(work: &mut Work<'_>, index: usize, why: SwingEnd) {
             body.ended.get_or_insert(why);
         }
     }
-    work.publish(Event::AttackEnded { subject, attack, swing: id, why });
+    work.publish(AttackEnded { subject, attack, swing: id, why });
     if let Some(attacker) = subject.filter(|_| !work.rules.attack(attack).self_status.is_empty()) {
         statuses::lift_tied(work, attacker, id, Why::SwingEnded);
     }
@@ -225,7 +229,7 @@ pub(crate) fn close_window(work: &mut Work<'_>, index: usize, why: Why) {
     let window = std::mem::take(&mut swing.window);
     if window > 0 {
         let (subject, attack, swing) = (swing.attacker, swing.attack, swing.id);
-        work.publish(Event::AttackClosed { subject, attack, swing, window });
+        work.publish(AttackClosed { subject, attack, swing, window });
     }
 }
 
@@ -267,7 +271,7 @@ fn tell_parted(work: &mut Work<'_>, index: usize, why: Why) {
     parted.sort_unstable_by_key(|contact| contact.id);
     let Swing { id: swing, attacker, attack, .. } = work.state.swings[index];
     for &Contact { id, target, part, .. } in &parted {
-        work.publish(Event::ContactParted { contact: id, swing, attacker, target, part, why });
+        work.publish(ContactParted { contact: id, swing, attacker, target, part, why });
     }
     if !work.rules.attack(attack).aura.is_empty() {
         for &Contact { target, .. } in &parted {

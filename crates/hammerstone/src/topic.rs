@@ -1,94 +1,13 @@
 //! The topics of facts: one table, from which ids, names and families come.
 
-use crate::event::HostTopic;
+use crate::event::{HostTopic, Tag, TopicInfo, fixed_paths, info_of};
 use crate::ids::{DamageTypeId, FamilyId, HostTopicId, TopicId};
 
-macro_rules! topics {
-    ($($name:ident = $path:literal),* $(,)?) => {
-        #[allow(non_camel_case_types, clippy::upper_case_acronyms)]
-        enum Order { $($name,)* KINDS }
-        $(
-            #[doc = concat!("`", $path, "`")]
-            pub const $name: TopicId = TopicId(Order::$name as u16);
-        )*
-        const PATHS: &[&str] = &[$($path),*];
-        /// Topics from here on are `damage.dealt.KIND`, one for each damage type, and then those of the host.
-        const KINDS: u16 = Order::KINDS as u16;
-    };
-}
+pub use crate::event::topics::*;
 
-topics! {
-    ENCOUNTER_STARTED = "encounter.started",
-    ENCOUNTER_ENDED = "encounter.ended",
-    ENCOUNTER_CUT = "encounter.cut",
-    ORDER_REFUSED = "order.refused",
-    COMBATANT_JOINED = "combatant.joined",
-    COMBATANT_AWAY = "combatant.away",
-    COMBATANT_RETURNED = "combatant.returned",
-    COMBATANT_REMOVED = "combatant.removed",
-    ATTACK_STARTED = "attack.started",
-    ATTACK_OPENED = "attack.opened",
-    ATTACK_CLOSED = "attack.closed",
-    ATTACK_CHAINED = "attack.chained",
-    ATTACK_LAPSED = "attack.lapsed",
-    ATTACK_ENDED = "attack.ended",
-    CONTACT_MET = "contact.met",
-    CONTACT_HELD = "contact.held",
-    CONTACT_PARTED = "contact.parted",
-    HIT_LANDED = "hit.landed",
-    HIT_REFUSED = "hit.refused",
-    HIT_CLASHED = "hit.clashed",
-    HIT_DEFLECTED = "hit.deflected",
-    HIT_PUSHED = "hit.pushed",
-    HIT_STAGGERED = "hit.staggered",
-    HIT_STOPPED = "hit.stopped",
-    HEAL_APPLIED = "heal.applied",
-    HEALTH_CHANGED = "health.changed",
-    SHIELD_RAISED = "shield.raised",
-    SHIELD_ABSORBED = "shield.absorbed",
-    SHIELD_BROKEN = "shield.broken",
-    SHIELD_LAPSED = "shield.lapsed",
-    GUARD_BROKEN = "guard.broken",
-    PART_BROKEN = "part.broken",
-    STATUS_APPLIED = "status.applied",
-    STATUS_REFRESHED = "status.refreshed",
-    STATUS_STACKED = "status.stacked",
-    STATUS_PULSED = "status.pulsed",
-    STATUS_REFUSED = "status.refused",
-    STATUS_SUSPENDED = "status.suspended",
-    STATUS_RESUMED = "status.resumed",
-    STATUS_EXPIRED = "status.expired",
-    STATUS_LIFTED = "status.lifted",
-    COMBATANT_SPARED = "combatant.spared",
-    COMBATANT_DIED = "combatant.died",
-    ENCOUNTER_ROUND = "encounter.round",
-    ENCOUNTER_WAVE = "encounter.wave",
-    ENCOUNTER_RESET = "encounter.reset",
-    LEADER_LOST = "leader.lost",
-    HEALTH_CROSSED = "health.crossed",
-    FLAG_CHANGED = "flag.changed",
-    COUNTER_CHANGED = "counter.changed",
-    SCORE_CHANGED = "score.changed",
-    SAID = "said",
-    RULE_FIRED = "rule.fired",
-}
-
-/// The topic of damage of `damage type`: `damage.dealt.KIND`.
+/// The topic of damage of `damage type`: `damage.dealt.TYPE`.
 pub(crate) fn damage(damage_type: DamageTypeId) -> TopicId {
-    TopicId(KINDS + damage_type.0)
-}
-
-/// Whether facts of a topic may be about somebody.
-pub(crate) fn may_have_subject(path: &str) -> bool {
-    let about_nobody = ["encounter.", "flag.", "counter."];
-    !about_nobody.iter().any(|stem| path.starts_with(stem))
-}
-
-/// Whether facts of a topic may have another party.
-pub fn may_have_other(path: &str) -> bool {
-    let between_two = ["contact.", "hit.", "damage.", "heal.", "leader.", "host.", "score.", "rule."];
-    let more = ["status.applied", "status.refused", "combatant.died"];
-    between_two.iter().any(|stem| path.starts_with(stem)) || more.contains(&path)
+    TopicId(COUNT + damage_type.0)
 }
 
 /// All topics and families of a ruleset.
@@ -101,7 +20,7 @@ pub struct Topics {
 
 impl Topics {
     pub(crate) fn new(damage_types: &[String], host: &[HostTopic]) -> Topics {
-        let mut paths: Vec<String> = PATHS.iter().map(|&path| path.to_owned()).collect();
+        let mut paths: Vec<String> = fixed_paths().map(str::to_owned).collect();
         paths.extend(damage_types.iter().map(|damage_type| format!("damage.dealt.{damage_type}")));
         let first_of_host = paths.len();
         paths.extend(host.iter().map(|topic| topic.path.clone()));
@@ -116,6 +35,26 @@ impl Topics {
             }
         }
         Topics { paths, families, first_of_host }
+    }
+
+    /// What is known of a topic; none for one that this ruleset does not have.
+    pub fn info(&self, topic: TopicId) -> Option<&'static TopicInfo> {
+        let damage_types = self.first_of_host - usize::from(COUNT);
+        (topic.index() < self.paths.len()).then(|| info_of(topic, damage_types))
+    }
+
+    /// Whether facts of a topic have a subject; those of the host's own have one if a field holds a combatant.
+    pub fn has_subject(&self, topic: TopicId) -> bool {
+        self.has(topic, Tag::Subject)
+    }
+
+    /// Whether facts of a topic have another party; as for [`has_subject`](Self::has_subject).
+    pub fn has_other(&self, topic: TopicId) -> bool {
+        self.has(topic, Tag::Other)
+    }
+
+    fn has(&self, topic: TopicId, tag: Tag) -> bool {
+        topic.index() >= self.first_of_host || self.info(topic).is_some_and(|info| info.field(tag).is_some())
     }
 
     /// The topic of the host's own under its number.

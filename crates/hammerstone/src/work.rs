@@ -1,7 +1,7 @@
 //! What a stage of the tick works with: the rules, the state, and scratch memory.
 
 use crate::budget::Budget;
-use crate::event::{CutAt, Declined, Delivery, Event, Fact, Facts, LedgerLine, Link, Listener};
+use crate::event::{CutAt, Declined, Delivery, Event, Fact, Facts, LedgerLine, Link, Listener, Stage};
 use crate::geometry::Impact;
 use crate::hooks::{Hearing, KeptTerms};
 use crate::ids::*;
@@ -58,6 +58,8 @@ pub(crate) struct Scratch {
     pub(crate) roots_of_new: Vec<u32>,
     pub(crate) source: Source,
     pub(crate) keep_ledgers: bool,
+    /// The stage of the tick that runs; none between ticks.
+    pub(crate) stage: Option<Stage>,
 }
 
 impl Scratch {
@@ -158,7 +160,14 @@ impl Work<'_> {
     }
 
     /// Publishes a fact and gives its number.
-    pub(crate) fn publish(&mut self, event: Event) -> u64 {
+    pub(crate) fn publish(&mut self, payload: impl Into<Event>) -> u64 {
+        let event = payload.into();
+        debug_assert!(
+            self.scratch.stage.is_none_or(|stage| event.info().stages.contains(&stage)),
+            "the table of facts does not say that {} is published by {:?}",
+            event.info().path,
+            self.scratch.stage,
+        );
         let seq = next(&mut self.state.next_fact);
         if self.scratch.only_wanted && !self.scratch.listeners.want(self.rules, event.topic()) {
             return seq;

@@ -1,5 +1,6 @@
 //! Amounts with code in them, previews, and numbers at their limits.
 
+use hammerstone::event::{CombatantDied, DamageDealt, HealApplied};
 use hammerstone::*;
 
 struct Yard {
@@ -46,7 +47,8 @@ fn strike(yard: &mut Yard, hooks: &Hooks<u32>, world: &mut u32) -> Vec<(DamageTy
         yard.fight.tick_with(hooks, world).unwrap();
         let facts = yard.fight.facts();
         for event in facts.events() {
-            if let Event::DamageDealt { damage_type, amount, ledger, hit: Some(_), .. } = *event {
+            if let Event::DamageDealt(DamageDealt { damage_type, amount, ledger, hit: Some(_), .. }) = *event
+            {
                 dealt.push((damage_type, amount, facts.ledger_of(ledger).to_vec()));
             }
         }
@@ -60,15 +62,15 @@ fn what_an_intercept_asks_for_takes_place_only_if_the_hit_lands() {
     let (target, damage_type, reason) = (yard.odo, yard.crush, yard.drill);
     let mut hooks = Hooks::<u32>::new();
     hooks.intercept("greedy", 5, move |_, _, terms| {
-        terms.amend_damage_type(damage_type, Modifier::Add(Fixed::whole(3)), "greed");
-        terms.amend(Modifier::Multiply(Fixed::whole(2)), "more greed");
+        terms.amend_damage_type(damage_type, Modifier::Add(Fixed::whole(3)), reason);
+        terms.amend(Modifier::Multiply(Fixed::whole(2)), reason);
         let amount = Fixed::ONE;
         terms.cost(Order::Damage { target, damage_type, amount, reason, source: None, absolute: false });
         Verdict::Proceed
     });
-    hooks.intercept("stern", 0, |refusals: &mut u32, _, _| {
+    hooks.intercept("stern", 0, move |refusals: &mut u32, _, _| {
         *refusals += 1;
-        if *refusals == 1 { Verdict::Refuse("not tonight") } else { Verdict::Proceed }
+        if *refusals == 1 { Verdict::Refuse(reason) } else { Verdict::Proceed }
     });
     let mut refusals = 0;
     assert_eq!(strike(&mut yard, &hooks, &mut refusals), []);
@@ -84,7 +86,7 @@ fn what_an_intercept_asks_for_takes_place_only_if_the_hit_lands() {
         Note::Changed { cause: Cause::Hook(hook), note, .. } => hooks.name(hook).map(|name| (name, note)),
         _ => None,
     });
-    assert_eq!(note, Some(("greedy", "greed")));
+    assert_eq!(note, Some(("greedy", Some(yard.drill))));
 }
 
 #[test]
@@ -123,7 +125,7 @@ fn a_step_of_the_hosts_own_is_taken_and_its_absence_is_said() {
 #[test]
 fn a_reprieve_by_a_hook_comes_as_often_as_it_may_and_never_against_what_is_absolute() {
     let mut hooks = Hooks::<u32>::new();
-    hooks.prevents_death("a second breath", 2, |asked: &mut u32, lethal| {
+    hooks.prevent_death("a second breath", 2, |asked: &mut u32, lethal| {
         *asked += 1;
         assert!(lethal.amount >= 100);
         Some(100)
@@ -140,7 +142,7 @@ fn a_reprieve_by_a_hook_comes_as_often_as_it_may_and_never_against_what_is_absol
             absolute,
         });
         yard.fight.tick_with(&hooks, asked).unwrap();
-        let spared = yard.fight.facts().events().any(|event| matches!(event, Event::CombatantSpared { .. }));
+        let spared = yard.fight.facts().events().any(|event| matches!(event, Event::CombatantSpared(_)));
         (spared, yard.fight.view().health(yard.post).unwrap().0)
     };
     let mut asked = 0;
@@ -265,7 +267,7 @@ fn a_ledger_of_healing_adds_up_where_it_saturates() {
         fight.tick().unwrap();
         let facts = fight.facts();
         let healed = facts.events().find_map(|event| match *event {
-            Event::HealApplied { amount, excess, ledger, .. } => Some((amount, excess, ledger)),
+            Event::HealApplied(HealApplied { amount, excess, ledger, .. }) => Some((amount, excess, ledger)),
             _ => None,
         });
         let (amount, excess, ledger) = healed.unwrap();
@@ -309,7 +311,7 @@ fn a_status_given_by_a_rule_is_credited_to_whom_it_says() {
         for _ in 0..9 {
             fight.tick().unwrap();
             killers.extend(fight.facts().events().filter_map(|event| match *event {
-                Event::CombatantDied { killer, credit, .. } => Some((killer, credit)),
+                Event::CombatantDied(CombatantDied { killer, credit, .. }) => Some((killer, credit)),
                 _ => None,
             }));
         }

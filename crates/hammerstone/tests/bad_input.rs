@@ -1,5 +1,6 @@
 //! Bad input gives a typed error or a refusal that says what and where, and changes nothing.
 
+use hammerstone::event::{EncounterCut, HealthChanged, OrderRefused};
 use std::panic::{AssertUnwindSafe, catch_unwind};
 
 use hammerstone::*;
@@ -176,7 +177,7 @@ fn refusal(make: impl Fn(&mut Orders<'_>, [CombatantId; 3])) -> String {
     };
     let (plain, fight) = (run(false), run(true));
     let refused = fight.facts().events().find_map(|event| match event {
-        Event::OrderRefused { what, why, .. } => Some(format!("{what}: {why}")),
+        Event::OrderRefused(OrderRefused { kind, why, .. }) => Some(format!("{}: {why}", kind.name())),
         _ => None,
     });
     assert_eq!(plain.view().health(plain.view().combatants().next().unwrap()), Some((40, 40)));
@@ -325,7 +326,7 @@ fn a_cascade_is_cut_and_the_chain_says_who_led_to_whom() {
     let mut hooks = Hooks::<u32>::new();
     let echo = hooks.react("echo", move |calls, heard, orders| {
         *calls += 1;
-        if let Event::HealthChanged { subject, .. } = *heard.event {
+        if let Event::HealthChanged(HealthChanged { subject, .. }) = *heard.event {
             orders.damage(subject, crush, Fixed::ONE, tide);
         }
     });
@@ -336,7 +337,7 @@ fn a_cascade_is_cut_and_the_chain_says_who_led_to_whom() {
     fight.tick_with(&hooks, &mut 0).unwrap();
     let facts = fight.facts();
     let chain = facts.events().find_map(|event| match *event {
-        Event::EncounterCut { depth, chain, .. } => Some((depth, facts.chain_of(chain))),
+        Event::EncounterCut(EncounterCut { depth, chain, .. }) => Some((depth, facts.chain_of(chain))),
         _ => None,
     });
     let (depth, chain) = chain.expect("the cascade is cut");
@@ -346,7 +347,7 @@ fn a_cascade_is_cut_and_the_chain_says_who_led_to_whom() {
     let last = facts.facts.last().unwrap().event;
     let place = CutAt::Heard(Listener::Hook(echo), Some(topic::HEALTH_CHANGED));
     assert!(
-        matches!(last, Event::EncounterCut { place: at, by: CutBy::Depth, left_out: 1, .. } if at == place),
+        matches!(last, Event::EncounterCut(EncounterCut { place: at, limit: CutBy::Depth, left_out: 1, .. }) if at == place),
         "{last:?}"
     );
     assert_eq!(fight.view().health(odo), Some((31, 40)), "one blow and eight echoes");

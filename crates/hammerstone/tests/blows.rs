@@ -1,5 +1,6 @@
 //! Blows of one tick, and what intercepts say of them.
 
+use hammerstone::event::{EncounterCut, HitLanded, HitRefused};
 use hammerstone::*;
 
 /// Two who face each other and strike in one tick; each blow kills. The one on the left reaches farther, and so strikes first.
@@ -34,7 +35,7 @@ fn the_earlier_impact_wins_unless_both_land() {
     let (fight, [odo, beast]) = duel(false);
     assert_eq!((fight.view().life(odo), fight.view().life(beast)), (Life::Standing, Life::Dead));
     let refused = fight.facts().events().find_map(|event| match *event {
-        Event::HitRefused { attacker, gate, found, .. } => Some((attacker, gate, found)),
+        Event::HitRefused(HitRefused { attacker, gate, found, .. }) => Some((attacker, gate, found)),
         _ => None,
     });
     assert_eq!(refused, Some((Some(beast), Gate::Ended, Operand::SwingEnded(SwingEnd::Died))));
@@ -47,10 +48,11 @@ fn the_earlier_impact_wins_unless_both_land() {
 }
 
 /// A thrown stone, and a target whose intercept says `verdict` at the first attempt.
-fn intercepted(verdict: Verdict) -> (Encounter, Hooks<u32>, u32) {
+fn intercepted(verdict: fn(ReasonId) -> Verdict) -> (Encounter, Hooks<u32>, u32) {
     let mut b = Ruleset::builder(60);
     let crush = b.damage_type("crush");
     let (masons, beasts) = (b.team("masons"), b.team("beasts"));
+    let verdict = verdict(b.reason("not yet"));
     let ball = Part::new("trunk", Shape::Sphere { at: [0.0; 3], radius: 0.5 });
     let mason = b.template(Template::new("mason", masons, 10).part(ball.clone()));
     let hound = b.template(Template::new("hound", beasts, 10).part(ball));
@@ -77,13 +79,16 @@ fn intercepted(verdict: Verdict) -> (Encounter, Hooks<u32>, u32) {
     for _ in 0..30 {
         fight.tick_with(&hooks, &mut asked).unwrap();
         for event in fight.facts().events() {
-            if let Event::HitRefused { found: Operand::Refused(by, _) | Operand::Deflected(by), .. } = *event
+            if let Event::HitRefused(HitRefused {
+                found: Operand::Refused(by, _) | Operand::Deflected(by),
+                ..
+            }) = *event
             {
                 assert_eq!(hooks.name(by), Some("once"));
             }
         }
         hits.extend(fight.facts().events().filter_map(|event| match *event {
-            Event::HitLanded { attacker, target, .. } => Some((attacker, target)),
+            Event::HitLanded(HitLanded { attacker, target, .. }) => Some((attacker, target)),
             _ => None,
         }));
     }
@@ -97,13 +102,14 @@ fn intercepted(verdict: Verdict) -> (Encounter, Hooks<u32>, u32) {
 
 #[test]
 fn an_intercept_passes_refuses_lets_try_again_or_deflects() {
-    let cases = [
-        (Verdict::Proceed, 1, 1),
+    type Case = (fn(ReasonId) -> Verdict, usize, u32);
+    let cases: [Case; 4] = [
+        (|_| Verdict::Proceed, 1, 1),
         // Refused once, the turn is spent, and the stone flies through.
-        (Verdict::Refuse("no"), 0, 1),
+        (Verdict::Refuse, 0, 1),
         // The next tick is another attempt.
-        (Verdict::Retry("not yet"), 1, 2),
-        (Verdict::Deflect, 1, 2),
+        (Verdict::Retry, 1, 2),
+        (|_| Verdict::Deflect, 1, 2),
     ];
     for (verdict, hits, times_asked) in cases {
         let (fight, _, asked) = intercepted(verdict);
@@ -126,8 +132,11 @@ fn a_chain_of_children_ends() {
     for _ in 0..40 {
         fight.tick().unwrap();
         for event in fight.facts().events() {
-            started += u32::from(matches!(event, Event::AttackStarted { .. }));
-            cut += u32::from(matches!(event, Event::EncounterCut { by: CutBy::Links, depth: 4, .. }));
+            started += u32::from(matches!(event, Event::AttackStarted(_)));
+            cut += u32::from(matches!(
+                event,
+                Event::EncounterCut(EncounterCut { limit: CutBy::Links, depth: 4, .. })
+            ));
         }
     }
     assert_eq!((started, cut), (4, 1));
@@ -152,7 +161,7 @@ fn a_thousand_blows_in_one_tick_fell_a_target_once() {
         fight.orders().start(who, poke);
     }
     fight.tick().unwrap();
-    let deaths = fight.facts().events().filter(|event| matches!(event, Event::CombatantDied { .. })).count();
+    let deaths = fight.facts().events().filter(|event| matches!(event, Event::CombatantDied(_))).count();
     let counts = fight.counts();
     assert_eq!((deaths, counts.attempts, counts.hits, counts.refused_by(Gate::Dead)), (1, 1000, 250, 750));
 }

@@ -1,5 +1,6 @@
 //! Every tick ends within its budget, whatever the data say.
 
+use hammerstone::event::EncounterCut;
 use hammerstone::*;
 use proptest::prelude::*;
 
@@ -15,7 +16,7 @@ fn most_facts(fight: &mut Encounter, ticks: u32) -> usize {
 
 fn cuts(fight: &Encounter) -> Vec<(CutAt, CutBy, u32)> {
     let cut = |event: &Event| match *event {
-        Event::EncounterCut { place, by, left_out, .. } => Some((place, by, left_out)),
+        Event::EncounterCut(EncounterCut { place, limit, left_out, .. }) => Some((place, limit, left_out)),
         _ => None,
     };
     fight.facts().events().filter_map(cut).collect()
@@ -150,7 +151,7 @@ fn a_rule_that_harms_its_own_team_is_cut_once_for_its_place() {
     // The next root is not starved.
     let (mut one, ..) = team_that_harms_itself(Some((8, 100, 10_000)), 20);
     one.tick().unwrap();
-    let fired = |fact: &&Fact| matches!(fact.event, Event::RuleFired { .. });
+    let fired = |fact: &&Fact| matches!(fact.event, Event::RuleFired(_));
     let roots: std::collections::BTreeSet<u32> =
         one.facts().facts.iter().filter(fired).map(|fact| fact.root).collect();
     assert_eq!(roots.len(), 20, "each of the twenty orders led to something");
@@ -175,7 +176,7 @@ fn hooks_that_answer_each_other_are_cut() {
     assert!(summary.facts < 4096 + 202, "{} facts", summary.facts);
     let cut = cuts(&fight);
     assert_eq!(cut.len(), 200, "one for each hook");
-    assert!(fight.facts().facts.iter().all(|fact| !matches!(fact.event, Event::OrderRefused { .. })));
+    assert!(fight.facts().facts.iter().all(|fact| !matches!(fact.event, Event::OrderRefused(_))));
 }
 
 const UPON: [Trigger; 5] =

@@ -1,5 +1,6 @@
 //! Every sort of order to every state of life: each forbidden pair gives exactly one refusal, and changes nothing else.
 
+use hammerstone::event::OrderRefused;
 use std::collections::BTreeSet;
 
 use hammerstone::*;
@@ -220,9 +221,9 @@ fn each_forbidden_pair_is_one_refusal_and_changes_nothing_else() {
             let facts = ordered.encounter.facts();
             let refused: Vec<Refusal> = facts
                 .events()
-                .filter_map(
-                    |event| if let Event::OrderRefused { why, .. } = event { Some(*why) } else { None },
-                )
+                .filter_map(|event| {
+                    if let Event::OrderRefused(OrderRefused { why, .. }) = event { Some(*why) } else { None }
+                })
                 .collect();
             let name = order.name();
             if !forbidden(&order, at) {

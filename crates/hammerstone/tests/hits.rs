@@ -1,5 +1,6 @@
 //! Hits that are never wrong: once over all lives, turns as written, guides that sweep from nowhere, times that are kept.
 
+use hammerstone::event::{AttackEnded, DamageDealt, HitLanded};
 use hammerstone::*;
 
 fn ball(at: [f32; 3], radius: f32) -> Shape {
@@ -38,7 +39,7 @@ fn hits_over_lives(policy: Policy) -> (u64, Vec<i64>) {
         }
         fight.tick().unwrap();
         for event in fight.facts().events() {
-            if let Event::DamageDealt { hit: Some(_), amount, .. } = *event {
+            if let Event::DamageDealt(DamageDealt { hit: Some(_), amount, .. }) = *event {
                 amounts.push(amount);
             }
         }
@@ -83,7 +84,7 @@ fn struck_by(keys: &[(u32, f32)], opens: u32, window: u32) -> Vec<usize> {
     for _ in 0..40 {
         fight.tick().unwrap();
         for event in fight.facts().events() {
-            if let Event::HitLanded { target, .. } = *event {
+            if let Event::HitLanded(HitLanded { target, .. }) = *event {
                 struck.extend(posts.iter().position(|&post| post == target));
             }
         }
@@ -258,7 +259,7 @@ fn what_leaves_the_world_ends() {
     for _ in 0..5 {
         fight.tick().unwrap();
         ends.extend(fight.facts().events().filter_map(|event| match event {
-            Event::AttackEnded { why, .. } => Some(*why),
+            Event::AttackEnded(AttackEnded { why, .. }) => Some(*why),
             _ => None,
         }));
     }

@@ -1,5 +1,6 @@
 //! The hub of an encounter: ten thousand subscriptions against a simple model; filters, keys, handles, hooks that watch.
 
+use hammerstone::event::{HealthChanged, HostFact, OrderRefused, Payload};
 use std::collections::BTreeMap;
 
 use hammerstone::*;
@@ -221,7 +222,7 @@ fn filters_keys_handles_and_the_log_of_deliveries() {
     fight.tick_with(&hooks, &mut heard).unwrap();
     assert_eq!(std::mem::take(&mut heard), ["handled", "keyed"]);
     let facts = fight.facts();
-    let fact = facts.facts.iter().find(|fact| matches!(fact.event, Event::HealthChanged { .. })).unwrap();
+    let fact = facts.facts.iter().find(|fact| matches!(fact.event, Event::HealthChanged(_))).unwrap();
     assert_eq!(fact.reached, 2);
     let listeners: Vec<Listener> = facts.deliveries.iter().map(|delivery| delivery.listener).collect();
     assert_eq!(listeners, [Listener::Hook(handled), Listener::Hook(keyed)]);
@@ -289,7 +290,7 @@ fn hooks_that_watch_are_called_once_for_each_tick_that_is_confirmed() {
     let mut hooks = Hooks::<(u32, Vec<(u32, i64)>)>::new();
     let reacts = hooks.react("reacts", |(calls, _), _, _| *calls += 1);
     let watches = hooks.watch("watches", |(_, seen), heard| {
-        if let Event::HealthChanged { to, .. } = *heard.event {
+        if let Event::HealthChanged(HealthChanged { to, .. }) = *heard.event {
             seen.push((heard.facts.tick, to));
         }
     });
@@ -343,11 +344,18 @@ fn facts_of_the_hosts_own_have_their_fields_and_refuse_others() {
     let mut seen = Vec::new();
     fight.tick_with(&hooks, &mut seen).unwrap();
     let values = [HostValue::Who(odo), height, HostValue::Nothing, HostValue::Nothing];
-    assert_eq!(seen, [Event::Host { topic: rules.topics().find("host.sluice.opened").unwrap(), values }]);
+    let topic = rules.topics().find("host.sluice.opened").unwrap();
+    let told: Vec<_> = seen
+        .iter()
+        .filter_map(|event| HostFact::of(event).map(|fact| (event.topic(), fact.values)))
+        .collect();
+    assert_eq!(told, [(topic, values)]);
     let refused: Vec<Refusal> = fight
         .facts()
         .events()
-        .filter_map(|event| if let Event::OrderRefused { why, .. } = event { Some(*why) } else { None })
+        .filter_map(
+            |event| if let Event::OrderRefused(OrderRefused { why, .. }) = event { Some(*why) } else { None },
+        )
         .collect();
     assert_eq!(refused, [Refusal::WrongValue(1), Refusal::WrongValue(2)]);
 }

@@ -1,5 +1,6 @@
 //! An id that was given never means another thing, and each reserved id is accepted once.
 
+use hammerstone::event::{AttackStarted, CombatantJoined, OrderRefused};
 use hammerstone::*;
 use proptest::prelude::*;
 use std::collections::BTreeMap;
@@ -26,7 +27,9 @@ fn yard() -> Yard {
 }
 
 fn refusals(fight: &Encounter) -> Vec<Refusal> {
-    let why = |event: &Event| if let Event::OrderRefused { why, .. } = event { Some(*why) } else { None };
+    let why = |event: &Event| {
+        if let Event::OrderRefused(OrderRefused { why, .. }) = event { Some(*why) } else { None }
+    };
     fight.facts().events().filter_map(why).collect()
 }
 
@@ -321,12 +324,12 @@ proptest! {
                     for event in facts {
                         joined += 1;
                         let (key, meaning) = match event {
-                            Event::CombatantJoined { subject, .. } => {
+                            Event::CombatantJoined(CombatantJoined { subject, .. }) => {
                                 prop_assert!(!before.contains(&subject), "one who stands is overwritten");
                                 let id = (subject.slot() as u64) << 32 | u64::from(subject.generation());
                                 ((0, id, u64::from(epoch)), Meaning::Combatant(joined))
                             }
-                            Event::AttackStarted { swing, .. } => {
+                            Event::AttackStarted(AttackStarted { swing, .. }) => {
                                 ((1, swing.number(), u64::from(epoch)), Meaning::Swing(joined))
                             }
                             _ => continue,

@@ -1,6 +1,7 @@
 //! Each listener hears each fact at most once, in the documented order, nothing from before its subscribing and nothing after
 //! its end: against a simple model that reads the facts as a slice.
 
+use hammerstone::event::OrderRefused;
 use hammerstone::*;
 use proptest::prelude::*;
 use testkit::{build, fights};
@@ -61,13 +62,13 @@ proptest! {
             let summary = encounter.tick_with(&hooks, &mut heard).unwrap();
             // The model: for each fact in order, those who may hear it, by priority, then by number of subscribing.
             let facts = encounter.facts();
-            let first_heard = facts.facts.iter().find(|fact| fact.by.is_none() && matches!(fact.event, Event::HealApplied { .. } | Event::OrderRefused { what: "heal", .. }));
+            let first_heard = facts.facts.iter().find(|fact| fact.by.is_none() && matches!(fact.event, Event::HealApplied(_) | Event::OrderRefused(OrderRefused { kind: OrderKind::Heal, .. })));
             let since = first_heard.map_or(u64::MAX, |fact| fact.seq);
             let mut expected = Heard::new();
             // Nobody reacts to what is cut as a cascade, nor to what was ordered in answer to a reset.
             let heard_of = |fact: &&Fact| match fact.event {
-                Event::EncounterCut { .. } => false,
-                Event::OrderRefused { why, .. } => !matches!(why, Refusal::Resetting),
+                Event::EncounterCut(_) => false,
+                Event::OrderRefused(OrderRefused { why, .. }) => !matches!(why, Refusal::Resetting),
                 _ => true,
             };
             for fact in facts.facts.iter().filter(heard_of) {

@@ -1,5 +1,6 @@
 //! Beginning anew: the first tick's state returns bit for bit, and a thousand times it costs nothing that stays.
 
+use hammerstone::event::{CombatantJoined, OrderRefused};
 use hammerstone::*;
 use proptest::prelude::*;
 use testkit::{build, busy, fights};
@@ -44,7 +45,7 @@ proptest! {
         if encounter.view().tick() == 1 {
             prop_assert_eq!(encounter.checksum(), first);
             // The combatants of the set-up go by the ids that they had.
-            let joined = |event: &Event| matches!(event, Event::CombatantJoined { subject, .. } if *subject == all[2]);
+            let joined = |event: &Event| matches!(event, Event::CombatantJoined(CombatantJoined { subject, .. }) if *subject == all[2]);
             prop_assert!(encounter.facts().events().any(joined));
         }
     }
@@ -131,8 +132,10 @@ fn what_has_ended_may_begin_anew_and_nothing_else() {
     fight.orders().reset();
     let summary = fight.tick().unwrap();
     assert!(summary.reset);
-    let refused =
-        fight.facts().events().any(|e| matches!(e, Event::OrderRefused { why: Refusal::Ended, .. }));
+    let refused = fight
+        .facts()
+        .events()
+        .any(|e| matches!(e, Event::OrderRefused(OrderRefused { why: Refusal::Ended, .. })));
     assert!(refused);
     assert_eq!(fight.outcome(), None);
     fight.tick().unwrap();

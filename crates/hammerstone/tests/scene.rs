@@ -1,5 +1,6 @@
 //! What a scene shows is what detection saw.
 
+use hammerstone::event::{CombatantReturned, ContactMet};
 use hammerstone::geometry::{first_touch, nearest_approach};
 use hammerstone::*;
 use proptest::prelude::*;
@@ -16,12 +17,12 @@ proptest! {
             let (scene, rules) = (encounter.scene(), encounter.rules());
             let view = scene.view();
             for event in encounter.facts().events() {
-                let Event::ContactMet { swing, target, toi, .. } = *event else { continue };
+                let Event::ContactMet(ContactMet { swing, target, toi, .. }) = *event else { continue };
                 let hitboxes: Vec<_> = scene.hitboxes().filter(|v| v.open && v.swing == swing).collect();
                 let beam = |v: &SceneHitbox| matches!(rules.attacks()[v.attack.index()].form(), Form::Beam(_));
                 let breaks = (0..4).any(|part| view.part(target, part).is_some_and(|(_, broken)| broken));
                 let returned = |event: &Event| {
-                    matches!(*event, Event::CombatantReturned { subject, .. } if subject == target)
+                    matches!(*event, Event::CombatantReturned(CombatantReturned { subject, .. }) if subject == target)
                 };
                 let moved = encounter.facts().events().any(returned);
                 // A beam may come out from behind an obstacle later in the tick; what broke in the tick is another shape by now; one who

@@ -101,7 +101,7 @@ impl Reporter {
             self.first = Some(Frame::of(encounter, names));
         }
         // Readers without scripts see the first tick in which somebody was hit.
-        if self.moment.is_none() && facts.events().any(|event| matches!(event, Event::HitLanded { .. })) {
+        if self.moment.is_none() && facts.events().any(|event| matches!(event, Event::HitLanded(_))) {
             self.moment = Some(Frame::of(encounter, names));
         }
     }

@@ -7,7 +7,7 @@ use crate::state::Counts;
 
 /// An event with its place in the order of things.
 #[derive(Clone, Copy, PartialEq, Debug)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize))]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Fact {
     /// Counts every fact of the encounter, from 0; also those that are not written.
     pub seq: u64,
@@ -26,6 +26,9 @@ pub struct Fact {
     /// Events.
     pub event: Event,
 }
+
+/// Facts are copied often: they stay as small as they were.
+const _: () = assert!(size_of::<Fact>() <= 128 && size_of::<Event>() <= 88);
 
 /// Who hears facts.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
@@ -53,7 +56,7 @@ pub struct Delivery {
 
 /// A rule that listens to a fact, and did not fire.
 #[derive(Clone, Copy, PartialEq, Debug)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize))]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Declined {
     /// The fact.
     pub seq: u64,
@@ -103,6 +106,70 @@ pub struct Facts<'a> {
     pub declined: &'a [Declined],
     /// Attempts, hits and refusals since the start.
     pub counts: Counts,
+}
+
+/// The facts of one tick with their tables, owned: what is written, sent and read.
+#[derive(Clone, PartialEq, Debug, Default)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+#[non_exhaustive]
+pub struct TickFacts {
+    /// As [`Facts::epoch`].
+    pub epoch: u32,
+    /// As [`Facts::tick`].
+    pub tick: u32,
+    /// As [`Facts::facts`].
+    pub facts: Vec<Fact>,
+    /// As [`Facts::ledger`].
+    pub ledger: Vec<LedgerLine>,
+    /// As [`Facts::assists`].
+    pub assists: Vec<CombatantId>,
+    /// As [`Facts::chains`].
+    pub chains: Vec<Link>,
+    /// As [`Facts::values`].
+    pub values: Vec<(ValueId, i64)>,
+    /// As [`Facts::deliveries`].
+    pub deliveries: Vec<Delivery>,
+    /// As [`Facts::declined`].
+    pub declined: Vec<Declined>,
+    /// As [`Facts::counts`].
+    pub counts: Counts,
+}
+
+impl From<&Facts<'_>> for TickFacts {
+    fn from(facts: &Facts<'_>) -> TickFacts {
+        let Facts { epoch, tick, facts, ledger, assists, chains, values, deliveries, declined, counts } =
+            *facts;
+        TickFacts {
+            epoch,
+            tick,
+            facts: facts.to_vec(),
+            ledger: ledger.to_vec(),
+            assists: assists.to_vec(),
+            chains: chains.to_vec(),
+            values: values.to_vec(),
+            deliveries: deliveries.to_vec(),
+            declined: declined.to_vec(),
+            counts,
+        }
+    }
+}
+
+impl TickFacts {
+    /// The facts, borrowed.
+    pub fn as_facts(&self) -> Facts<'_> {
+        Facts {
+            epoch: self.epoch,
+            tick: self.tick,
+            facts: &self.facts,
+            ledger: &self.ledger,
+            assists: &self.assists,
+            chains: &self.chains,
+            values: &self.values,
+            deliveries: &self.deliveries,
+            declined: &self.declined,
+            counts: self.counts,
+        }
+    }
 }
 
 impl<'a> Facts<'a> {

@@ -89,7 +89,7 @@ impl Gate {
 
 /// One of the two values that disagreed at a gate.
 #[derive(Clone, Copy, PartialEq, Debug)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize))]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Operand {
     /// Another body than the attacker's.
     OtherBody,
@@ -140,7 +140,7 @@ pub enum Operand {
     /// An intercept that lets it pass.
     Passed,
     /// An intercept that refused it, and its reason.
-    Refused(HookId, &'static str),
+    Refused(HookId, ReasonId),
     /// An intercept that deflected it.
     Deflected(HookId),
 }

@@ -20,7 +20,7 @@ pub enum Cause {
 
 /// One line of an amount's account.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize))]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct LedgerLine {
     /// What was done.
     pub step: LedgerStep,
@@ -102,7 +102,7 @@ impl LedgerStep {
 
 /// By what a line of a ledger changed the amount.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize))]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Note {
     /// Nothing to add.
     None,
@@ -139,8 +139,8 @@ pub enum Note {
         cause: Cause,
         /// By how much.
         by: Modifier,
-        /// What an intercept says of it; empty otherwise.
-        note: &'static str,
+        /// The reason that an intercept gives for it.
+        note: Option<ReasonId>,
     },
     /// The share of a relation between teams.
     Relation(Relation, Fixed),

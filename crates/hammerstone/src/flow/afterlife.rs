@@ -1,6 +1,6 @@
 //! What comes after a death, for those who have several lives and for those who have one.
 
-use crate::event::{Event, Why};
+use crate::event::{CombatantAway, Why};
 use crate::ids::*;
 use crate::lifecycle;
 use crate::ruleset::ReturnTo;
@@ -37,7 +37,7 @@ pub(crate) fn lay_to_rest(work: &mut Work<'_>) {
         match combatants.afterlife(slot).and_then(|afterlife| afterlife.back) {
             Some(back) if lain >= corpse_time.unwrap_or(0) && back > work.state.tick => {
                 work.state.combatants.life[slot] = Life::Away;
-                let seq = work.publish(Event::CombatantAway { subject: who, why: Why::Died });
+                let seq = work.publish(CombatantAway { subject: who, why: Why::Died });
                 lifecycle::end_subscriptions(work, who, seq);
             }
             Some(_) => {}

@@ -1,6 +1,6 @@
 //! What rules do: orders, one by one, at once or after a delay.
 
-use crate::event::{CutAt, CutBy, Event, HostValue, Listener};
+use crate::event::{CutAt, CutBy, HostValue, Listener, RuleFired};
 use crate::ids::*;
 use crate::orders::Order;
 use crate::ruleset::{Credit, Reaction, RuleValue, ScoreValue, Target};
@@ -13,7 +13,7 @@ pub(crate) fn fire(work: &mut Work<'_>, fired: &Pending) {
     let Order::Fire { rule, subject, other } = fired.order else { return };
     let rules = work.rules;
     let source = work.scratch.source;
-    let own = work.publish(Event::RuleFired { rule, subject, other });
+    let own = work.publish(RuleFired { rule, subject, other });
     let cause = source.heard.map_or(own, |(seq, _)| seq);
     let source = Source { heard: Some((cause, Listener::Rule(rule))), ..source };
     for (place, one) in rules.rule_book[rule.index()].does.iter().enumerate() {

@@ -1,6 +1,6 @@
 //! Beginning anew: everything ends with its fact, then the state with which the first tick began returns.
 
-use crate::event::{Event, SwingEnd, Why};
+use crate::event::{EncounterReset, SwingEnd, Why};
 use crate::ids::*;
 use crate::lifecycle;
 use crate::orders::{Order, Refusal};
@@ -28,7 +28,7 @@ pub(crate) fn startup(work: &mut Work<'_>) {
             lifecycle::remove(work, who, Why::Reset);
         }
     }
-    work.publish(Event::EncounterReset);
+    work.publish(EncounterReset {});
     tick::deliver(work);
     for pending in std::mem::take(&mut work.state.pending) {
         tick::refuse(work, &pending, Refusal::Resetting);

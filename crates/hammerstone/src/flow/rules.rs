@@ -1,7 +1,7 @@
 //! Which rules hear a fact, and whether they fire.
 
 use crate::Fixed;
-use crate::event::{CutAt, Declined, Delivery, Event, Fact, Listener};
+use crate::event::{Crossing, CutAt, Declined, Delivery, Event, Fact, HealthCrossed, Listener};
 use crate::ids::*;
 use crate::orders::Order;
 use crate::ruleset::{Condition, Group, Limit, Rule, Rules};
@@ -111,10 +111,11 @@ fn holds(rules: &Rules, state: &State, condition: &Condition, event: &Event) -> 
             share_of(state, event).is_some_and(|share| (least..=most).contains(&share))
         }
         Condition::Threshold(wanted) => {
-            matches!(*event, Event::HealthCrossed { threshold, .. } if threshold == wanted)
+            matches!(*event, Event::HealthCrossed(HealthCrossed { threshold, .. }) if threshold == wanted)
         }
         Condition::Downwards(wanted) => {
-            matches!(*event, Event::HealthCrossed { downwards, .. } if downwards == wanted)
+            let wanted = if wanted { Crossing::Down } else { Crossing::Up };
+            matches!(*event, Event::HealthCrossed(HealthCrossed { direction, .. }) if direction == wanted)
         }
         Condition::Status(wanted) => event.status() == Some(wanted),
         Condition::Attack(wanted) => event.attack() == Some(wanted),

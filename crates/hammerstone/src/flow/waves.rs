@@ -1,8 +1,8 @@
 //! Waves: so many come; when few enough are left, more.
 
+use crate::event::EncounterWave;
 use glam::Vec3;
 
-use crate::event::Event;
 use crate::geometry::Pose;
 use crate::ids::*;
 use crate::lifecycle;
@@ -53,7 +53,7 @@ fn settle(work: &mut Work<'_>, place: usize, waves: &Waves) {
 fn send(work: &mut Work<'_>, id: WaveId, waves: &Waves, wave: u32) {
     let count = waves.size_of(wave);
     work.begin_root();
-    work.publish(Event::EncounterWave { waves: id, wave, count });
+    work.publish(EncounterWave { waves: id, wave, count });
     let spots = waves.spots.len();
     for i in 0..count as usize {
         let Some(&spot) = waves.spots.get(i % spots) else { return };

@@ -29,7 +29,7 @@ pub struct HitContext<'a> {
     pub attack: AttackId,
     /// Whose it is, if anybody's.
     pub attacker: Option<CombatantId>,
-    /// The layers that it meets.
+    /// The target.
     pub target: CombatantId,
     /// On which part, by its number.
     pub part: u16,
@@ -50,9 +50,9 @@ pub enum Verdict {
     #[default]
     Proceed,
     /// It is refused for this reason, and the swing has used up this turn at the target.
-    Refuse(&'static str),
+    Refuse(ReasonId),
     /// It is refused for this reason, and may be tried again in the next tick.
-    Retry(&'static str),
+    Retry(ReasonId),
     /// It is refused, and the swing, or its body, ends here. What was thrown flies back in the next tick, with the target's
     /// team and credit.
     Deflect,
@@ -85,17 +85,17 @@ pub(crate) struct Amend {
     pub(crate) hook: HookId,
     pub(crate) damage_type: Option<DamageTypeId>,
     pub(crate) by: Modifier,
-    pub(crate) note: &'static str,
+    pub(crate) note: ReasonId,
 }
 
 impl Terms<'_> {
     /// Changes what the blow deals of every damage type, in the step `amended`; the note stands in the ledger.
-    pub fn amend(&mut self, by: Modifier, note: &'static str) {
+    pub fn amend(&mut self, by: Modifier, note: ReasonId) {
         self.kept.amends.push(Amend { hook: self.hook, damage_type: None, by, note });
     }
 
     /// As [`amend`](Self::amend), for one damage type only.
-    pub fn amend_damage_type(&mut self, damage_type: DamageTypeId, by: Modifier, note: &'static str) {
+    pub fn amend_damage_type(&mut self, damage_type: DamageTypeId, by: Modifier, note: ReasonId) {
         self.kept.amends.push(Amend { hook: self.hook, damage_type: Some(damage_type), by, note });
     }
 

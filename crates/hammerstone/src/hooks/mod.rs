@@ -139,7 +139,7 @@ impl<W> Hooks<W> {
 
     /// Adds a prevention of death: at a lethal moment it may say how many points of health are left instead, 1 or more. Those of statuses are
     /// asked first, then these in the order of adding; each answers for one combatant no more than `limit` times in one life.
-    pub fn prevents_death<F>(&mut self, name: &str, limit: u32, prevents_death: F) -> HookId
+    pub fn prevent_death<F>(&mut self, name: &str, limit: u32, prevents_death: F) -> HookId
     where
         F: Fn(&mut W, &DeathAttempt<'_>) -> Option<i64> + Send + Sync + 'static,
     {

@@ -3,9 +3,9 @@
 mod order;
 mod refusal;
 
-pub use order::{Marker, Order, Touch, Unsubscribe};
-pub use refusal::Refusal;
+pub use order::{Marker, Order, OrderKind, Touch, Unsubscribe};
 pub(crate) use refusal::refusal;
+pub use refusal::{Definition, Quantity, Refusal, SwingTrait};
 
 use crate::Fixed;
 use crate::budget::Budget;

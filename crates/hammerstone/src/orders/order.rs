@@ -364,48 +364,14 @@ pub enum Order {
 }
 
 impl Order {
+    /// Which order it is, without what it says.
+    pub const fn kind(&self) -> OrderKind {
+        OrderKind::of(self)
+    }
+
     /// The order's name in the feed.
     pub const fn name(&self) -> &'static str {
-        match self {
-            Order::Spawn { .. } => "spawn",
-            Order::Move { .. } => "move",
-            Order::Teleport { .. } => "teleport",
-            Order::Start { .. } => "start",
-            Order::SpawnAttack { .. } => "spawn-attack",
-            Order::Marker { .. } => "marker",
-            Order::Release { .. } => "release",
-            Order::Guide { .. } => "guide",
-            Order::AddObstacle { .. } => "add-obstacle",
-            Order::RemoveObstacle { .. } => "remove-obstacle",
-            Order::Cancel { .. } => "cancel",
-            Order::Report { .. } => "report",
-            Order::Damage { .. } => "damage",
-            Order::Heal { .. } => "heal",
-            Order::Apply { .. } => "apply",
-            Order::Lift { .. } => "lift",
-            Order::LiftFamily { .. } => "lift-family",
-            Order::Change { .. } => "change",
-            Order::Unchange { .. } => "unchange",
-            Order::SetMaximum { .. } => "set-maximum",
-            Order::RaiseShield { .. } => "raise-shield",
-            Order::SendAway { .. } => "send-away",
-            Order::Return { .. } => "return",
-            Order::Remove { .. } => "remove",
-            Order::Subscribe { .. } => "subscribe",
-            Order::Unsubscribe { .. } => "unsubscribe",
-            Order::End { .. } => "end",
-            Order::Publish { .. } => "publish",
-            Order::SetFlag { .. } => "set-flag",
-            Order::Count { .. } => "count",
-            Order::Score { .. } => "score",
-            Order::Attach { .. } => "attach",
-            Order::Follow { .. } => "follow",
-            Order::StartWaves { .. } => "start-waves",
-            Order::NextRound => "next-round",
-            Order::Say { .. } => "say",
-            Order::Fire { .. } => "fire",
-            Order::Reset => "reset",
-        }
+        self.kind().name()
     }
 
     /// The same with the largest number there is in place of each that is not finite: it waits in the state, which is written and read,
@@ -513,4 +479,75 @@ impl Order {
             | Order::End { .. } => None,
         }
     }
+}
+
+macro_rules! order_kinds {
+    ($($kind:ident $name:literal,)*) => {
+        /// Which order it is, without what it says.
+        #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
+        #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+        #[non_exhaustive]
+        pub enum OrderKind {
+            $(
+                #[doc = concat!("[`Order::", stringify!($kind), "`]")]
+                $kind,
+            )*
+        }
+
+        impl OrderKind {
+            const fn of(order: &Order) -> OrderKind {
+                match order {
+                    $(Order::$kind { .. } => OrderKind::$kind,)*
+                }
+            }
+
+            /// The order's name in the feed.
+            pub const fn name(self) -> &'static str {
+                match self {
+                    $(OrderKind::$kind => $name,)*
+                }
+            }
+        }
+    };
+}
+
+order_kinds! {
+    Spawn "spawn",
+    Move "move",
+    Teleport "teleport",
+    Start "start",
+    SpawnAttack "spawn-attack",
+    Marker "marker",
+    Release "release",
+    Guide "guide",
+    AddObstacle "add-obstacle",
+    RemoveObstacle "remove-obstacle",
+    Cancel "cancel",
+    Report "report",
+    Damage "damage",
+    Heal "heal",
+    Apply "apply",
+    Lift "lift",
+    LiftFamily "lift-family",
+    Change "change",
+    Unchange "unchange",
+    SetMaximum "set-maximum",
+    RaiseShield "raise-shield",
+    SendAway "send-away",
+    Return "return",
+    Remove "remove",
+    Subscribe "subscribe",
+    Unsubscribe "unsubscribe",
+    End "end",
+    Publish "publish",
+    SetFlag "set-flag",
+    Count "count",
+    Score "score",
+    Attach "attach",
+    Follow "follow",
+    StartWaves "start-waves",
+    NextRound "next-round",
+    Say "say",
+    Fire "fire",
+    Reset "reset",
 }

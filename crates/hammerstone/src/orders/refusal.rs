@@ -13,9 +13,70 @@ use crate::state::{Charging, Flow, HostChange, Life, State, Swing};
 use crate::statuses;
 use crate::swing;
 
+macro_rules! words {
+    ($($(#[$doc:meta])* $name:ident { $($variant:ident $word:literal),* $(,)? })*) => {$(
+        $(#[$doc])*
+        #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
+        #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+        #[non_exhaustive]
+        pub enum $name {
+            $(
+                #[doc = concat!("It is ", $word, ".")]
+                $variant,
+            )*
+        }
+
+        impl $name {
+            /// In words.
+            pub const fn name(self) -> &'static str {
+                match self {
+                    $($name::$variant => $word,)*
+                }
+            }
+        }
+    )*};
+}
+
+words! {
+    /// What an order names that a ruleset defines.
+    Definition {
+        Attack "attack",
+        Counter "counter",
+        DamageType "damage type",
+        Family "family",
+        Flag "flag",
+        Line "line",
+        Outcome "outcome",
+        Reason "reason",
+        Rule "rule",
+        Score "score",
+        Shield "shield",
+        Stat "stat",
+        Status "status",
+        Tag "tag",
+        Team "team",
+        Template "template",
+        Topic "topic",
+        Value "value",
+        Waves "waves",
+    }
+    /// What the attack of a swing must be for an order.
+    SwingTrait { Charging "being charged", Guided "guided", Marked "marked" }
+    /// A number of an order that has a range.
+    Quantity {
+        Change "the change",
+        Healing "the healing",
+        Maximum "the maximum",
+        ShareOfHealth "the share of health",
+        Shield "the shield",
+        Strength "the strength",
+    }
+}
+
 /// Why an order was refused. A refused order changes nothing.
 #[derive(Clone, Copy, PartialEq, Debug, thiserror::Error)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize))]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+#[non_exhaustive]
 pub enum Refusal {
     /// No such combatant was ever in the encounter.
     #[error("there is no such combatant")]
@@ -53,8 +114,8 @@ pub enum Refusal {
     #[error("the amount is below zero")]
     Negative,
     /// An id that this ruleset does not have.
-    #[error("the ruleset has no such {0}")]
-    NotInRuleset(&'static str),
+    #[error("the ruleset has no such {}", .0.name())]
+    NotInRuleset(Definition),
     /// The combatant is stunned.
     #[error("the combatant is stunned")]
     Stunned,
@@ -65,8 +126,8 @@ pub enum Refusal {
     #[error("the attack needs a body to carry it")]
     NeedsBody,
     /// A marker, a release or guidance for a swing that takes none.
-    #[error("the swing takes no such order: its attack is not {0}")]
-    NotSo(&'static str),
+    #[error("the swing takes no such order: its attack is not {}", .0.name())]
+    NotSo(SwingTrait),
     /// An obstacle that is no solid.
     #[error("the obstacle has a number that is not finite, or a size or normal of nothing")]
     NoSolid,
@@ -80,8 +141,8 @@ pub enum Refusal {
     #[error("there is no such swing, or it has ended")]
     NoSwing,
     /// A number that is out of its range.
-    #[error("{0} is out of its range")]
-    OutOfRange(&'static str),
+    #[error("{} is out of its range", .0.name())]
+    OutOfRange(Quantity),
     /// A change that the host did not make.
     #[error("nothing changes that stat for that reason")]
     NoChange,
@@ -127,9 +188,9 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
                 return Err(Refusal::NoMoreIds);
             }
             reserved(state, order)?;
-            in_ruleset("template", template.index(), rules.templates.len())?;
+            in_ruleset(Definition::Template, template.index(), rules.templates.len())?;
             if let Some(team) = team {
-                in_ruleset("team", team.index(), rules.teams.len())?;
+                in_ruleset(Definition::Team, team.index(), rules.teams.len())?;
             }
             known(state, owner)?;
             finite(pose)
@@ -154,7 +215,7 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             finite(pose)
         }
         Order::Start { subject, attack, aim, .. } => {
-            in_ruleset("attack", attack.index(), rules.attacks.len())?;
+            in_ruleset(Definition::Attack, attack.index(), rules.attacks.len())?;
             standing(state, subject)?;
             aim.map_or(Ok(()), finite)?;
             if is_stunned(rules, state, subject) {
@@ -171,8 +232,8 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             reserved(state, order)
         }
         Order::SpawnAttack { attack, team, pose, .. } => {
-            in_ruleset("attack", attack.index(), rules.attacks.len())?;
-            in_ruleset("team", team.index(), rules.teams.len())?;
+            in_ruleset(Definition::Attack, attack.index(), rules.attacks.len())?;
+            in_ruleset(Definition::Team, team.index(), rules.teams.len())?;
             if rules.attack(attack).form.needs_body() {
                 return Err(Refusal::NeedsBody);
             }
@@ -181,16 +242,16 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
         }
         Order::Marker { swing, .. } => {
             let attack = rules.attack(running(state, swing)?.attack);
-            if attack.marked.is_some() { Ok(()) } else { Err(Refusal::NotSo("marked")) }
+            if attack.marked.is_some() { Ok(()) } else { Err(Refusal::NotSo(SwingTrait::Marked)) }
         }
         Order::Release { swing } => match running(state, swing)?.charging {
             Charging::Held(..) => Ok(()),
-            Charging::Released(_) => Err(Refusal::NotSo("being charged")),
+            Charging::Released(_) => Err(Refusal::NotSo(SwingTrait::Charging)),
         },
         Order::Guide { swing, pose } => {
             let attack = rules.attack(running(state, swing)?.attack);
             if !attack.guided {
-                return Err(Refusal::NotSo("guided"));
+                return Err(Refusal::NotSo(SwingTrait::Guided));
             }
             finite(pose)
         }
@@ -224,8 +285,8 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
         }
         Order::Damage { target, damage_type, amount, reason, source, .. } => {
             known(state, source)?;
-            in_ruleset("damage type", damage_type.index(), rules.damage_types.len())?;
-            in_ruleset("reason", reason.index(), rules.reasons.len())?;
+            in_ruleset(Definition::DamageType, damage_type.index(), rules.damage_types.len())?;
+            in_ruleset(Definition::Reason, reason.index(), rules.reasons.len())?;
             if amount < Fixed::ZERO {
                 return Err(Refusal::Negative);
             }
@@ -233,26 +294,26 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
         }
         Order::Heal { target, reason, points, source } => {
             known(state, source)?;
-            in_ruleset("reason", reason.index(), rules.reasons.len())?;
-            within("the healing", Fixed::whole(points.into()), Fixed::ZERO, Fixed::whole(1_000_000_000))?;
+            in_ruleset(Definition::Reason, reason.index(), rules.reasons.len())?;
+            within(Quantity::Healing, Fixed::whole(points.into()), Fixed::ZERO, Fixed::whole(1_000_000_000))?;
             standing(state, target)
         }
         Order::Apply { subject, status, strength, source } => {
             known(state, source)?;
-            in_ruleset("status", status.index(), rules.statuses.len())?;
-            within("the strength", strength, Fixed::ZERO, Fixed::whole(1_000_000))?;
+            in_ruleset(Definition::Status, status.index(), rules.statuses.len())?;
+            within(Quantity::Strength, strength, Fixed::ZERO, Fixed::whole(1_000_000))?;
             standing(state, subject)
         }
         Order::LiftFamily { subject, tag } => {
-            in_ruleset("tag", tag.index(), rules.tags.len())?;
+            in_ruleset(Definition::Tag, tag.index(), rules.tags.len())?;
             standing(state, subject)?;
             let family = |status: StatusId| rules.status(status).tags & tag.bit() != 0;
             let statuses_of = state.running_on(subject.slot()).any(|application| family(application.status));
             if statuses_of { Ok(()) } else { Err(Refusal::NoStatus) }
         }
         Order::Change { subject, stat, by, reason } => {
-            in_ruleset("stat", stat.index(), rules.stats.len())?;
-            in_ruleset("reason", reason.index(), rules.reasons.len())?;
+            in_ruleset(Definition::Stat, stat.index(), rules.stats.len())?;
+            in_ruleset(Definition::Reason, reason.index(), rules.reasons.len())?;
             let (least, most) = match by {
                 Modifier::Add(_) | Modifier::Set(_) => {
                     (Fixed::whole(-1_000_000_000), Fixed::whole(1_000_000_000))
@@ -260,11 +321,11 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
                 Modifier::AddShare(_) => (Fixed::whole(-1000), Fixed::whole(1000)),
                 Modifier::Multiply(_) => (Fixed::ZERO, Fixed::whole(1000)),
             };
-            within("the change", by.value(), least, most)?;
+            within(Quantity::Change, by.value(), least, most)?;
             present(state, subject)
         }
         Order::Unchange { subject, stat, reason } => {
-            in_ruleset("stat", stat.index(), rules.stats.len())?;
+            in_ruleset(Definition::Stat, stat.index(), rules.stats.len())?;
             present(state, subject)?;
             let combatants = &state.combatants;
             let mut known = combatants.host_change_lists.items(combatants.host_changes[subject.slot()]);
@@ -272,23 +333,23 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             if known.any(is) { Ok(()) } else { Err(Refusal::NoChange) }
         }
         Order::SetMaximum { subject, points, .. } => {
-            within("the maximum", Fixed::whole(points.into()), Fixed::ONE, Fixed::whole(1_000_000_000))?;
+            within(Quantity::Maximum, Fixed::whole(points.into()), Fixed::ONE, Fixed::whole(1_000_000_000))?;
             standing(state, subject)
         }
         Order::RaiseShield { subject, shield, points } => {
-            in_ruleset("shield", shield.index(), rules.shields.len())?;
-            within("the shield", Fixed::whole(points.into()), Fixed::ZERO, Fixed::whole(1_000_000_000))?;
+            in_ruleset(Definition::Shield, shield.index(), rules.shields.len())?;
+            within(Quantity::Shield, Fixed::whole(points.into()), Fixed::ZERO, Fixed::whole(1_000_000_000))?;
             standing(state, subject)
         }
         Order::Lift { subject, status } => {
-            in_ruleset("status", status.index(), rules.statuses.len())?;
+            in_ruleset(Definition::Status, status.index(), rules.statuses.len())?;
             standing(state, subject)?;
             statuses::first_of(state, subject, status).map(|_| ()).ok_or(Refusal::NoStatus)
         }
         Order::SendAway { subject } => standing(state, subject),
         Order::Return { subject, pose, share } => {
             finite(pose)?;
-            within("the share of health", share, Fixed::raw(1), Fixed::ONE)?;
+            within(Quantity::ShareOfHealth, share, Fixed::raw(1), Fixed::ONE)?;
             match standing(state, subject) {
                 Ok(()) => Err(Refusal::Standing),
                 Err(Refusal::Dead | Refusal::Away) => Ok(()),
@@ -298,14 +359,14 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
         Order::Remove { subject } => present(state, subject),
         Order::Subscribe { listen, .. } => {
             match listen.topical {
-                Topical::To(topic) => in_ruleset("topic", topic.index(), rules.topics.count())?,
+                Topical::To(topic) => in_ruleset(Definition::Topic, topic.index(), rules.topics.count())?,
                 Topical::Under(family) if rules.topics.members(family).is_empty() => {
-                    return Err(Refusal::NotInRuleset("family"));
+                    return Err(Refusal::NotInRuleset(Definition::Family));
                 }
                 Topical::Under(_) | Topical::All => {}
             }
             if let Some(team) = listen.team {
-                in_ruleset("team", team.index(), rules.teams.len())?;
+                in_ruleset(Definition::Team, team.index(), rules.teams.len())?;
             }
             listen.owner.map_or(Ok(()), |owner| standing(state, owner))?;
             reserved(state, order)
@@ -313,7 +374,7 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
         // What is not there, or belongs to another ruleset, ends nothing.
         Order::Unsubscribe { .. } => Ok(()),
         Order::Publish { topic, values } => {
-            in_ruleset("topic", topic.index(), rules.host_topics.len())?;
+            in_ruleset(Definition::Topic, topic.index(), rules.host_topics.len())?;
             let fields = &rules.host_topics[topic.index()].fields;
             for (i, value) in values.iter().enumerate() {
                 let sort = fields.get(i).map(|(_, sort)| *sort);
@@ -329,14 +390,16 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             }
             Ok(())
         }
-        Order::SetFlag { flag, .. } => in_ruleset("flag", flag.index(), rules.flags.len()),
-        Order::Count { counter, .. } => in_ruleset("counter", counter.index(), rules.counters.len()),
+        Order::SetFlag { flag, .. } => in_ruleset(Definition::Flag, flag.index(), rules.flags.len()),
+        Order::Count { counter, .. } => {
+            in_ruleset(Definition::Counter, counter.index(), rules.counters.len())
+        }
         Order::Score { score, credit, .. } => {
             known(state, credit)?;
-            in_ruleset("score", score.index(), rules.scores.len())
+            in_ruleset(Definition::Score, score.index(), rules.scores.len())
         }
         Order::Attach { subject, value, .. } => {
-            in_ruleset("value", value.index(), rules.values.len())?;
+            in_ruleset(Definition::Value, value.index(), rules.values.len())?;
             standing(state, subject)
         }
         Order::Follow { subject, leader } => {
@@ -353,18 +416,18 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             Ok(())
         }
         Order::StartWaves { waves } => {
-            in_ruleset("waves", waves.index(), rules.waves.len())?;
+            in_ruleset(Definition::Waves, waves.index(), rules.waves.len())?;
             if state.waves[waves.index()].running { Err(Refusal::Coming) } else { Ok(()) }
         }
         Order::NextRound => Ok(()),
         Order::Reset if state.registrar.epoch.0 >= Epoch::LAST => Err(Refusal::NoMoreIds),
         Order::Reset => Ok(()),
         Order::Say { line, subject } => {
-            in_ruleset("line", line.index(), rules.lines.len())?;
+            in_ruleset(Definition::Line, line.index(), rules.lines.len())?;
             subject.map_or(Ok(()), |subject| standing(state, subject))
         }
-        Order::Fire { rule, .. } => in_ruleset("rule", rule.index(), rules.rule_book.len()),
-        Order::End { outcome } => in_ruleset("outcome", outcome.index(), rules.outcomes.len()),
+        Order::Fire { rule, .. } => in_ruleset(Definition::Rule, rule.index(), rules.rule_book.len()),
+        Order::End { outcome } => in_ruleset(Definition::Outcome, outcome.index(), rules.outcomes.len()),
     }
 }
 
@@ -372,7 +435,7 @@ fn reserved(state: &State, order: &Order) -> Result<(), Refusal> {
     if state.registrar.admits(order) { Ok(()) } else { Err(Refusal::NotReserved) }
 }
 
-fn in_ruleset(what: &'static str, index: usize, count: usize) -> Result<(), Refusal> {
+fn in_ruleset(what: Definition, index: usize, count: usize) -> Result<(), Refusal> {
     if index < count { Ok(()) } else { Err(Refusal::NotInRuleset(what)) }
 }
 
@@ -394,7 +457,7 @@ fn present(state: &State, id: CombatantId) -> Result<(), Refusal> {
     }
 }
 
-fn within(what: &'static str, value: Fixed, least: Fixed, most: Fixed) -> Result<(), Refusal> {
+fn within(what: Quantity, value: Fixed, least: Fixed, most: Fixed) -> Result<(), Refusal> {
     if (least..=most).contains(&value) { Ok(()) } else { Err(Refusal::OutOfRange(what)) }
 }
 

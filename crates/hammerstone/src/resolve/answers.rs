@@ -1,9 +1,9 @@
 //! What answers a hit beside damage: facts for the host to act on. The core moves nobody unless the attack says so.
 
+use crate::event::{HitPushed, HitStaggered, HitStopped, Via};
 use glam::Vec3;
 
 use crate::Fixed;
-use crate::event::Event;
 use crate::geometry::{Axis, Pose, in_bounds};
 use crate::ids::*;
 use crate::ruleset::{Attack, Away};
@@ -49,19 +49,19 @@ pub(super) fn push(
         }
     }
     let (attacker, target, impulse) = (swing.attacker, candidate.target, impulse.to_array());
-    work.publish(Event::HitPushed { hit, attacker, target, impulse, ticks });
+    work.publish(HitPushed { hit, attack: swing.attack, attacker, target, impulse, ticks });
 }
 
 /// Hit-stop: of several the longest counts.
 pub(super) fn stop(
     work: &mut Work<'_>,
-    attack: &Attack,
+    attack: AttackId,
     attacker: Option<CombatantId>,
     target: CombatantId,
     hit: u64,
 ) {
-    let sides =
-        [(Some(target), attacker, attack.stop.target), (attacker, Some(target), attack.stop.attacker)];
+    let stop = work.rules.attack(attack).stop;
+    let sides = [(Some(target), attacker, stop.target), (attacker, Some(target), stop.attacker)];
     for (subject, other, ticks) in sides {
         if let Some(subject) = subject.filter(|_| ticks > 0)
             && work.state.combatants.life_of(subject) == Life::Standing
@@ -69,7 +69,7 @@ pub(super) fn stop(
             let until = work.state.tick.saturating_add(ticks);
             let stopped = &mut work.state.combatants.stopped_until[subject.slot()];
             *stopped = if *stopped > until { *stopped } else { until };
-            work.publish(Event::HitStopped { hit, subject, other, ticks });
+            work.publish(HitStopped { hit, attack, subject, other, ticks });
         }
     }
 }
@@ -93,7 +93,9 @@ pub(super) fn stagger(work: &mut Work<'_>, blow: &AmountContext, hit: u64, lost:
     }
     combatants.gathered[slot] = Fixed::ZERO;
     let (attacker, target) = (blow.source, blow.target);
-    work.publish(Event::HitStaggered { hit, attacker, target, gathered });
+    if let Via::Attack(attack) = blow.via {
+        work.publish(HitStaggered { hit, attack, attacker, target, gathered });
+    }
     if let Some(status) = stagger.status {
         statuses::apply(work, Giving { credit: blow.credit, ..Giving::plain(target, status, attacker) });
     }

@@ -26,7 +26,7 @@ pub(crate) use r3_health::{
 };
 
 use crate::Fixed;
-use crate::event::{CutAt, CutBy, Event, Gate, Listener, Operand, SwingEnd, Via};
+use crate::event::{CutAt, CutBy, Gate, HitDeflected, HitLanded, Listener, Operand, SwingEnd, Via};
 use crate::geometry::{Bits, Pose};
 use crate::hooks::{HitContext, Verdict};
 use crate::ids::*;
@@ -166,16 +166,7 @@ fn deflect(work: &mut Work<'_>, index: usize, candidate: &HitCandidate) {
     let (point, normal) = (impact.point.to_array(), impact.normal.to_array());
     let (attack, attacker, body) =
         (swing.attack, swing.attacker, (candidate.body > 0).then_some(candidate.body));
-    work.publish(Event::HitDeflected {
-        swing: swing.id,
-        attack,
-        attacker,
-        target,
-        part,
-        body,
-        point,
-        normal,
-    });
+    work.publish(HitDeflected { swing: swing.id, attack, attacker, target, part, body, point, normal });
     let Some(flying) = work.state.flying_index(swing.id, candidate.body) else {
         return lifecycle::end_swing(work, index, SwingEnd::Deflected);
     };
@@ -232,7 +223,7 @@ fn land(work: &mut Work<'_>, index: usize, mark: usize, candidate: &HitCandidate
     take_target(work, index, candidate);
     let hit = next(&mut work.state.next_hit);
     let swing = work.state.swings[index];
-    let seq = work.publish(Event::HitLanded {
+    let seq = work.publish(HitLanded {
         hit,
         swing: swing.id,
         attack: swing.attack,
@@ -249,7 +240,7 @@ fn land(work: &mut Work<'_>, index: usize, mark: usize, candidate: &HitCandidate
     order_costs(work, seq);
     let from = r1_gates::origin(work, &swing, candidate);
     answers::push(work, attack, &swing, hit, candidate, from);
-    answers::stop(work, attack, swing.attacker, target, hit);
+    answers::stop(work, swing.attack, swing.attacker, target, hit);
     let blow = blow_of(work, &swing, candidate, hit, ordinal, from);
     let damages =
         attack.damage.iter().map(|damage| (damage.damage_type, Start::Rolled(damage.low, damage.high)));

@@ -1,7 +1,7 @@
 //! What stands before health, and what breaks.
 
 use crate::Fixed;
-use crate::event::{Event, Why};
+use crate::event::{GuardBroken, PartBroken, ShieldAbsorbed, ShieldBroken, ShieldLapsed, ShieldRaised, Why};
 use crate::ids::*;
 use crate::state::{Pool, State};
 use crate::statuses;
@@ -19,14 +19,14 @@ pub(super) fn settle(work: &mut Work<'_>, subject: CombatantId, tally: &Tally) {
         application.guarded = before + took;
         let (amount, status) = (application.guarded, application.status);
         if breaks(work, status).is_some_and(|limit| amount >= limit && before < limit) {
-            work.publish(Event::GuardBroken { subject, status, amount });
+            work.publish(GuardBroken { subject, status, amount });
         }
     }
     for &Absorbed { place, shield, amount, left, .. } in &tally.shields {
         work.state.combatants.pools.get_mut(place).points = left as i32;
-        work.publish(Event::ShieldAbsorbed { subject, shield, amount, left });
+        work.publish(ShieldAbsorbed { subject, shield, amount, left });
         if left == 0 {
-            work.publish(Event::ShieldBroken { subject, shield });
+            work.publish(ShieldBroken { subject, shield });
         }
     }
     if tally.shields.iter().any(|absorbed| absorbed.left == 0) {
@@ -91,7 +91,7 @@ pub(crate) fn raise(
     let before = i64::from(pool.points);
     let left = (before + points).clamp(0, i64::from(i32::MAX));
     pool.points = left as i32;
-    work.publish(Event::ShieldRaised { subject, shield, amount: left - before, left });
+    work.publish(ShieldRaised { subject, shield, amount: left - before, left });
 }
 
 /// The shield that a status brought ends with it.
@@ -101,7 +101,7 @@ pub(crate) fn lapse(work: &mut Work<'_>, subject: CombatantId, application: Appl
     let mut lapsed = None;
     combatants.pools.take(chain, |pool| pool.application == Some(application), |pool| lapsed = Some(pool));
     if let Some(Pool { shield, points, .. }) = lapsed {
-        work.publish(Event::ShieldLapsed { subject, shield, amount: points.into() });
+        work.publish(ShieldLapsed { subject, shield, amount: points.into() });
     }
 }
 
@@ -116,7 +116,7 @@ pub(crate) fn lapse_all(work: &mut Work<'_>, subject: CombatantId) {
         let mut points = 0;
         let is = |pool: &Pool| (pool.shield, pool.application) == first;
         combatants.pools.take(chain, is, |pool| points = pool.points);
-        work.publish(Event::ShieldLapsed { subject, shield: first.0, amount: points.into() });
+        work.publish(ShieldLapsed { subject, shield: first.0, amount: points.into() });
     }
 }
 
@@ -136,6 +136,6 @@ pub(super) fn wear_part(work: &mut Work<'_>, subject: CombatantId, part: u16, am
     *lost = lost.saturating_add(amount as i32);
     if i64::from(*lost) >= points {
         combatants.broken[slot] |= 1 << part;
-        work.publish(Event::PartBroken { subject, part, amount });
+        work.publish(PartBroken { subject, part, amount });
     }
 }

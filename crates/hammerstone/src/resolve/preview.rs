@@ -2,11 +2,10 @@
 
 use crate::Fixed;
 use crate::budget::Budget;
-use crate::event::LedgerLine;
-use crate::event::Via;
+use crate::event::{LedgerLine, Via};
 use crate::hooks::Hearing;
 use crate::ids::*;
-use crate::orders::Refusal;
+use crate::orders::{Definition, Refusal};
 use crate::rolls::Occasion;
 use crate::ruleset::Rules;
 use crate::state::State;
@@ -53,7 +52,7 @@ fn foreseen(
     luck: Luck,
 ) -> Result<AmountContext, Refusal> {
     let standing = |who: CombatantId| state.combatants.standing(who).map(|()| who.slot());
-    let authored = rules.attacks.get(attack.index()).ok_or(Refusal::NotInRuleset("attack"))?;
+    let authored = rules.attacks.get(attack.index()).ok_or(Refusal::NotInRuleset(Definition::Attack))?;
     let (own, slot) = (standing(attacker)?, standing(target)?);
     let combatants = &state.combatants;
     if usize::from(part) >= rules.template(combatants.template[slot]).parts.len() {

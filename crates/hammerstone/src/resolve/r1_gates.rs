@@ -1,9 +1,9 @@
 //! The gates that a meeting passes, in their order.
 
+use crate::event::{Gate, HitRefused, Operand, SwingEnd};
 use glam::Vec3;
 
 use crate::detect::reach_of_beam;
-use crate::event::{Event, Gate, Operand, SwingEnd};
 use crate::geometry::Pose;
 use crate::ids::*;
 use crate::ruleset::{Attack, Form, Policy, Sharing, Side};
@@ -249,7 +249,7 @@ pub(super) fn refuse(
     let (swing, attack, attacker) = (swing.id, swing.attack, swing.attacker);
     let HitCandidate { target, part, .. } = *candidate;
     if first_of_its_gate(work, index, mark, gate) {
-        work.publish(Event::HitRefused { swing, attack, attacker, target, part, gate, wanted, found });
+        work.publish(HitRefused { swing, attack, attacker, target, part, gate, wanted, found });
     }
 }
 

@@ -111,7 +111,7 @@ pub(crate) struct Tally {
     /// What shields absorbed, in the order in which they did.
     pub(crate) shields: Vec<Absorbed>,
     /// The changes of the step that is being taken.
-    pub(super) changes: Vec<(Cause, Modifier, &'static str)>,
+    pub(super) changes: Vec<(Cause, Modifier, Option<ReasonId>)>,
 }
 
 impl Tally {

@@ -175,7 +175,7 @@ impl<S: Sink> Account<'_, S> {
             };
             if of_damage_type && (change.against == 0 || melee(&mut tags) & change.against == change.against)
             {
-                changes.push((cause, by, ""));
+                changes.push((cause, by, None));
             }
         });
         // Statuses came the latest first, after the template.
@@ -194,7 +194,7 @@ impl<S: Sink> Account<'_, S> {
             .amends
             .iter()
             .filter(|amend| amend.damage_type.is_none() || amend.damage_type == damage_type);
-        changes.extend(mine.map(|amend| (Cause::Hook(amend.hook), amend.by, amend.note)));
+        changes.extend(mine.map(|amend| (Cause::Hook(amend.hook), amend.by, Some(amend.note))));
         self.change(line);
     }
 
@@ -204,7 +204,8 @@ impl<S: Sink> Account<'_, S> {
             return;
         }
         let changes = std::mem::take(&mut self.tally.changes);
-        let line = |&(cause, by, note): &(Cause, Modifier, &'static str)| Note::Changed { cause, by, note };
+        let line =
+            |&(cause, by, note): &(Cause, Modifier, Option<ReasonId>)| Note::Changed { cause, by, note };
         let is = |sort: fn(Modifier) -> bool| changes.iter().filter(move |(_, by, _)| sort(*by));
         for change in is(|by| matches!(by, Modifier::Add(_))) {
             self.to(step, self.amount + change.1.value(), line(change));

@@ -2,7 +2,10 @@
 
 use crate::Fixed;
 use crate::budget::Budget;
-use crate::event::{Cause, CutAt, Echo, Event, HealthChange, LedgerStep, Note, Range, Via, Why};
+use crate::event::{
+    Cause, CombatantSpared, Crossing, CutAt, DamageDealt, Echo, HealApplied, HealthChange, HealthChanged,
+    HealthCrossed, LedgerStep, Note, Range, Via, Why,
+};
 use crate::hooks::{DeathAttempt, Hearing};
 use crate::ids::*;
 use crate::ruleset::{IfItKills, Keep, SharedDamage, Threshold, Trigger};
@@ -94,7 +97,7 @@ pub(crate) fn deal(
     let critical = blow.critical.is_some();
     for &Dealt { damage_type, amount, absorbed, ledger } in &dealt {
         if absorbed == 0 {
-            work.publish(Event::DamageDealt {
+            work.publish(DamageDealt {
                 damage_type,
                 blow: number,
                 hit,
@@ -284,7 +287,7 @@ fn lived_through(
     let slot = target.slot();
     if let Some((by, _)) = running.spared {
         work.state.combatants.count_prevented_death(slot, by);
-        work.publish(Event::CombatantSpared { subject: target, by });
+        work.publish(CombatantSpared { subject: target, by });
         // Before the status that spared it ends: it may be the one that gives.
         statuses::grants(work, Trigger::Spared, target, source);
         if let Cause::Status(status) = by
@@ -442,7 +445,7 @@ fn mend(work: &mut Work<'_>, blow: &AmountContext, amount: i64, mut ledger: Rang
         lines.line(LedgerStep::Maximum, before, after, Note::Left(missing));
         ledger.end += 1;
     }
-    work.publish(Event::HealApplied { source, target, via, amount: healed, excess, ledger });
+    work.publish(HealApplied { source, target, via, amount: healed, excess, ledger });
     if healed > 0 {
         set_health(work, target, from + healed, max, HealthChange::Heal);
     }
@@ -463,12 +466,13 @@ fn set_health(work: &mut Work<'_>, subject: CombatantId, to: i64, before: i64, w
     let (from, max) = (combatants.health[slot].into(), combatants.max[slot].into());
     combatants.health[slot] = to as i32;
     let thresholds = &work.rules.template(combatants.template[slot]).thresholds;
-    work.publish(Event::HealthChanged { subject, from, to, max, why });
+    work.publish(HealthChanged { subject, from, to, max, why });
     let mut cross = |threshold: &Threshold, downwards: bool| {
         let was = threshold.is_below(from, before);
         let fires = to > 0 || threshold.if_it_kills == IfItKills::Fire;
         if was != downwards && threshold.is_below(to, max) == downwards && fires {
-            work.publish(Event::HealthCrossed { subject, threshold: threshold.id, downwards });
+            let direction = if downwards { Crossing::Down } else { Crossing::Up };
+            work.publish(HealthCrossed { subject, threshold: threshold.id, direction });
         }
     };
     thresholds.iter().for_each(|threshold| cross(threshold, true));

@@ -1,6 +1,6 @@
 //! The fall: at once, whole, once. It is called where health reaches nothing, and nowhere else.
 
-use crate::event::{Event, Range, SwingEnd, Why};
+use crate::event::{CombatantDied, Range, SwingEnd, Why};
 use crate::flow;
 use crate::ids::*;
 use crate::lifecycle;
@@ -24,7 +24,7 @@ pub(super) fn death(work: &mut Work<'_>, blow: &AmountContext, overkill: i64) {
     let combatants = &work.state.combatants;
     let (team, life, at) = (combatants.team[slot], combatants.lives[slot], combatants.pose[slot].at);
     let (killer, via) = (blow.source, blow.via);
-    let seq = work.publish(Event::CombatantDied {
+    let seq = work.publish(CombatantDied {
         subject,
         team,
         life,

@@ -3,17 +3,12 @@
 use super::check::{Check, LARGEST, LONGEST, Sizes};
 use super::*;
 use crate::Fixed;
-use crate::event::HostValue;
+use crate::event::{HostValue, Tag};
 use crate::geometry::FARTHEST;
-use crate::topic;
+use crate::topic::{HEALTH_CROSSED, Topics};
 
-/// Paths of topics whose facts are about a threshold, a status, an attack.
-const OF_THRESHOLDS: &str = "health.crossed";
-const OF_STATUSES: &str = "status.";
-const OF_ATTACKS: [&str; 2] = ["attack.", "hit."];
-
-/// Whether any topic that a rule hears is such a path.
-type About<'a> = &'a dyn Fn(&dyn Fn(&str) -> bool) -> bool;
+/// Whether any topic that a rule hears is of a sort.
+type About<'a> = &'a dyn Fn(&dyn Fn(TopicId) -> bool) -> bool;
 
 impl Check {
     /// Everything about the flow of an encounter. Finds the topics that rules hear.
@@ -146,16 +141,14 @@ impl Check {
                 return self.find("on", Problem::UnknownTopic { path: path.clone(), nearest });
             }
         }
-        let about = |path: &dyn Fn(&str) -> bool| {
-            rule.topics.iter().any(|&topic| path(topics.path(topic).unwrap_or_default()))
-        };
+        let about = |is: &dyn Fn(TopicId) -> bool| rule.topics.iter().any(|&topic| is(topic));
         for condition in &rule.when {
-            let never = self.condition(condition, rules, &about);
+            let never = self.condition(condition, rules, topics, &about);
             if let Some(why) = never {
                 self.find("when", Problem::NeverFires { why });
             }
         }
-        let has_subject = about(&topic::may_have_subject);
+        let has_subject = about(&|topic| topics.has_subject(topic));
         if rule.limit == Limit::PerLife && !has_subject {
             let why =
                 "its limit counts the lives of the fact's subject, and the facts that it hears have none";
@@ -169,7 +162,7 @@ impl Check {
             self.action(&one.action, rules, sizes);
             let parties = [
                 (Target::Subject, "subject", has_subject),
-                (Target::Other, "other party", about(&topic::may_have_other)),
+                (Target::Other, "other party", about(&|topic| topics.has_other(topic))),
             ];
             for (whom, party, there) in parties {
                 if one.action.whom() == Some(whom) && !there {
@@ -180,35 +173,43 @@ impl Check {
     }
 
     /// Why a condition can never hold, if it cannot.
-    fn condition(&mut self, condition: &Condition, rules: &Rules, about: About<'_>) -> Option<&'static str> {
+    fn condition(
+        &mut self,
+        condition: &Condition,
+        rules: &Rules,
+        topics: &Topics,
+        about: About<'_>,
+    ) -> Option<&'static str> {
         const EMPTY: &str = "the range of a condition begins after its end";
         match *condition {
             Condition::Subject(group) => {
                 self.group("when", &group, rules);
-                (!about(&topic::may_have_subject)).then_some("the facts that it hears have no subject")
+                (!about(&|topic| topics.has_subject(topic)))
+                    .then_some("the facts that it hears have no subject")
             }
             Condition::Other(group) => {
                 self.group("when", &group, rules);
-                (!about(&topic::may_have_other)).then_some("the facts that it hears have no other party")
+                (!about(&|topic| topics.has_other(topic)))
+                    .then_some("the facts that it hears have no other party")
             }
             Condition::Health(least, most) => (least > most).then_some(EMPTY),
             Condition::Threshold(id) => {
                 self.id("when", "threshold", id.index(), rules.thresholds.len());
-                (!about(&|path| path == OF_THRESHOLDS))
+                (!about(&|topic| topic == HEALTH_CROSSED))
                     .then_some("only `health.crossed` is about a threshold")
             }
             Condition::Downwards(_) => {
-                (!about(&|path| path == OF_THRESHOLDS)).then_some("only `health.crossed` has a direction")
+                (!about(&|topic| topic == HEALTH_CROSSED)).then_some("only `health.crossed` has a direction")
             }
             Condition::Status(id) => {
                 self.id("when", "status", id.index(), rules.statuses.len());
-                let of = |path: &str| path.starts_with(OF_STATUSES) || path == "guard.broken";
-                (!about(&of)).then_some("only facts under `status` are about a status")
+                let of = |topic| topics.info(topic).is_some_and(|info| info.field(Tag::Status).is_some());
+                (!about(&of)).then_some("the facts that it hears belong to no status")
             }
             Condition::Attack(id) => {
                 self.id("when", "attack", id.index(), rules.attacks.len());
-                let of = |path: &str| OF_ATTACKS.iter().any(|stem| path.starts_with(stem));
-                (!about(&of)).then_some("only facts under `attack` and `hit` are about an attack")
+                let of = |topic| topics.info(topic).is_some_and(|info| info.field(Tag::Attack).is_some());
+                (!about(&of)).then_some("the facts that it hears belong to no attack")
             }
             Condition::Flag(id, _) => {
                 self.id("when", "flag", id.index(), rules.flags.len());

@@ -17,15 +17,49 @@ pub enum Form {
     Touch,
 }
 
+/// The form of an attack, without its numbers.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub enum FormKind {
+    /// [`Form::Melee`].
+    Melee,
+    /// [`Form::Projectile`].
+    Projectile,
+    /// [`Form::Beam`].
+    Beam,
+    /// [`Form::Area`].
+    Area,
+    /// [`Form::Touch`].
+    Touch,
+}
+
+impl FormKind {
+    /// The form's name in files and in the feed.
+    pub const fn name(self) -> &'static str {
+        match self {
+            FormKind::Melee => "melee",
+            FormKind::Projectile => "projectile",
+            FormKind::Beam => "beam",
+            FormKind::Area => "area",
+            FormKind::Touch => "touch",
+        }
+    }
+}
+
 impl Form {
     /// The form's name in files and in the feed.
     pub const fn name(&self) -> &'static str {
+        self.kind().name()
+    }
+
+    /// The form without its numbers.
+    pub const fn kind(&self) -> FormKind {
         match self {
-            Form::Melee => "melee",
-            Form::Projectile(_) => "projectile",
-            Form::Beam(_) => "beam",
-            Form::Area => "area",
-            Form::Touch => "touch",
+            Form::Melee => FormKind::Melee,
+            Form::Projectile(_) => FormKind::Projectile,
+            Form::Beam(_) => FormKind::Beam,
+            Form::Area => FormKind::Area,
+            Form::Touch => FormKind::Touch,
         }
     }
 

@@ -28,7 +28,7 @@ pub use builder::RulesetBuilder;
 pub use findings::{Finding, Findings, Place, Problem};
 pub use flow::{Growth, IfItKills, Lives, ReturnTo, Waves};
 pub(crate) use flow::{MOST_IN_A_WAVE, Spot, Threshold};
-pub use form::{Beam, Charge, Clash, Form, Prefer, Projectile, Sharing, Side, Tie, When};
+pub use form::{Beam, Charge, Clash, Form, FormKind, Prefer, Projectile, Sharing, Side, Tie, When};
 pub(crate) use rule::On;
 pub use rule::{Condition, Count, Credit, Group, Limit, Reaction, Rule, RuleValue, ScoreValue, Target};
 pub(crate) use stat::Stat;

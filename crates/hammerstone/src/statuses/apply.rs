@@ -1,7 +1,7 @@
 //! A status is applied, or applied again to one who bears it.
 
 use crate::Fixed;
-use crate::event::{BarredBy, Event, Why};
+use crate::event::{BarredBy, Event, StatusApplied, StatusRefreshed, StatusRefused, StatusStacked, Why};
 use crate::ids::*;
 use crate::lifecycle;
 use crate::resolve;
@@ -68,7 +68,7 @@ pub(super) fn apply_one(work: &mut Work<'_>, giving: Giving) {
         let bars = sheet::tags(work.rules, &*work.state, subject.slot()) & authored.barred_by;
         if bars != 0 {
             let why = BarredBy::Tags(bars);
-            work.publish(Event::StatusRefused { subject, source, status, strength, why });
+            work.publish(StatusRefused { subject, source, status, strength, why });
             return;
         }
     }
@@ -123,7 +123,7 @@ fn again(work: &mut Work<'_>, place: usize, authored: &Status, giving: &Giving, 
         }
         Stacking::Strongest => {
             let (source, why) = (giving.source, BarredBy::Weaker);
-            work.publish(Event::StatusRefused { subject, source, status, strength, why });
+            work.publish(StatusRefused { subject, source, status, strength, why });
             return;
         }
         Stacking::Stack(most) => {
@@ -134,9 +134,9 @@ fn again(work: &mut Work<'_>, place: usize, authored: &Status, giving: &Giving, 
     }
     let Application { strength, stacks, ends, .. } = *known;
     work.publish(if stacked {
-        Event::StatusStacked { application, subject, status, strength, stacks, ends }
+        Event::StatusStacked(StatusStacked { application, subject, status, strength, stacks, ends })
     } else {
-        Event::StatusRefreshed { application, subject, status, strength, stacks, ends }
+        Event::StatusRefreshed(StatusRefreshed { application, subject, status, strength, stacks, ends })
     });
     raise_shield(work, place);
     changed(work, authored, subject);
@@ -184,15 +184,7 @@ fn begin(work: &mut Work<'_>, authored: &Status, giving: &Giving, strength: Fixe
     work.scratch.roots_of_new.push(work.scratch.source.root);
     let combatants = &mut state.combatants;
     combatants.borne_lists.push(&mut combatants.statuses_of[subject.slot()], id);
-    work.publish(Event::StatusApplied {
-        application: id,
-        subject,
-        source,
-        status,
-        strength,
-        stacks: 1,
-        ends,
-    });
+    work.publish(StatusApplied { application: id, subject, source, status, strength, stacks: 1, ends });
     raise_shield(work, place);
     steps::add(work, StatusStep::TakeEffect(subject, status));
     supersede(work, authored, subject, id);

@@ -1,6 +1,6 @@
 //! A status ends, or waits for its bearer's return.
 
-use crate::event::{CutAt, Event, Why};
+use crate::event::{CutAt, StatusExpired, StatusLifted, StatusResumed, StatusSuspended, Why};
 use crate::ids::*;
 use crate::lifecycle;
 use crate::resolve;
@@ -25,7 +25,7 @@ pub(super) fn lift_one(work: &mut Work<'_>, index: usize, why: Why) {
         return;
     }
     work.state.end_application(index);
-    work.publish(Event::StatusLifted { application, subject, status, why });
+    work.publish(StatusLifted { application, subject, status, why });
     gone(work, index);
     let rescued = matches!(why, Why::Ordered | Why::Superseded);
     if rescued && work.rules.status(status).kills_on_expiry.is_some() {
@@ -37,7 +37,7 @@ pub(super) fn lift_one(work: &mut Work<'_>, index: usize, why: Why) {
 pub(crate) fn expire(work: &mut Work<'_>, index: usize) {
     let Application { id: application, subject, status, source, credit, .. } = work.state.applications[index];
     work.state.end_application(index);
-    work.publish(Event::StatusExpired { application, subject, status });
+    work.publish(StatusExpired { application, subject, status, why: Why::Done });
     gone(work, index);
     let authored = work.rules.status(status);
     if let Some(damage_type) = authored.kills_on_expiry
@@ -106,7 +106,7 @@ pub(crate) fn end_all(work: &mut Work<'_>, subject: CombatantId, why: Why) {
             lift(work, index, why);
         } else if suspended.is_none() && !over {
             work.state.applications[index].suspended = Some(tick);
-            work.publish(Event::StatusSuspended { application: id, subject, status, why });
+            work.publish(StatusSuspended { application: id, subject, status, why });
         }
     });
 }
@@ -121,7 +121,7 @@ pub(crate) fn resume(work: &mut Work<'_>, subject: CombatantId) {
         application.ends = application.ends.map(|ends| ends.saturating_add(waited));
         application.due = application.due.map(|due| due.saturating_add(waited));
         let Application { id, status, ends, .. } = *application;
-        work.publish(Event::StatusResumed { application: id, subject, status, ends });
+        work.publish(StatusResumed { application: id, subject, status, ends });
         apply::changed(work, work.rules.status(status), subject);
     });
 }

@@ -1,6 +1,6 @@
 //! Pulses, and strengths that follow a stat.
 
-use crate::event::{Event, Via};
+use crate::event::{StatusPulsed, Via};
 use crate::resolve::{self, AmountContext, Start};
 use crate::rolls::Occasion;
 use crate::ruleset::Strength;
@@ -47,7 +47,7 @@ pub(crate) fn pulse(work: &mut Work<'_>, index: usize) {
         target: work.state.combatants.key[subject.slot()],
         ordinal: application.pulses.into(),
     };
-    work.publish(Event::StatusPulsed { application: id, subject, status, strength, stacks });
+    work.publish(StatusPulsed { application: id, subject, status, strength, stacks });
     let blow = AmountContext {
         credit,
         team: team.or(work.state.team_of(source)),

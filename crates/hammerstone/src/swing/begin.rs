@@ -1,7 +1,7 @@
 //! How swings begin: by order, as nobody's, as another's child.
 
 use crate::Fixed;
-use crate::event::{CutAt, CutBy, Event, SwingEnd};
+use crate::event::{AttackStarted, CutAt, CutBy, SwingEnd};
 use crate::geometry::Pose;
 use crate::ids::*;
 use crate::ruleset::{Chance, Direction, Role, When};
@@ -158,8 +158,15 @@ fn begin(
     if let Some(attacker) = present {
         capture(work, place, attacker);
     }
-    let (subject, policy) = (whose.attacker, authored.policy);
-    work.publish(Event::AttackStarted { subject, attack, swing: id, policy });
+    work.publish(AttackStarted {
+        subject: whose.attacker,
+        attack,
+        swing: id,
+        form: authored.form.kind(),
+        policy: authored.policy,
+        max_targets: authored.max_targets,
+        outlives: authored.outlives,
+    });
 }
 
 /// The swing at `place` remembers what its attacker's stats and changes are as it begins.

@@ -1,6 +1,6 @@
 //! Chains: one attack follows on another, if the attacker presses in time.
 
-use crate::event::{Event, SwingEnd};
+use crate::event::{AttackChained, AttackLapsed, SwingEnd};
 use crate::ids::*;
 use crate::lifecycle;
 use crate::state::State;
@@ -40,10 +40,10 @@ pub(crate) fn go_on_or_lapse(work: &mut Work<'_>) {
                 // Something else that binds the hands goes first; the press is lost with the chain.
                 if work.state.combatants.running[slot] > 0 {
                     work.state.set_step(subject, None);
-                    work.publish(Event::AttackLapsed { subject, attack: step.next });
+                    work.publish(AttackLapsed { subject, attack: step.next });
                     continue;
                 }
-                work.publish(Event::AttackChained { subject, attack: step.next, swing });
+                work.publish(AttackChained { subject, attack: step.next, swing });
                 begin::begin_ordered(work, swing, subject, step.next, None);
                 // Beginning has noted the step after it, if there is one; otherwise the chain is over.
                 if work.state.step_of(subject) == Some(step) {
@@ -52,7 +52,7 @@ pub(crate) fn go_on_or_lapse(work: &mut Work<'_>) {
             }
             None if tick >= step.lapses => {
                 work.state.set_step(subject, None);
-                work.publish(Event::AttackLapsed { subject, attack: step.next });
+                work.publish(AttackLapsed { subject, attack: step.next });
             }
             _ => {}
         }

@@ -15,15 +15,25 @@ pub(crate) use t6_passes::deliver;
 #[cfg(feature = "figures")]
 pub(crate) use t6_passes::deliver_again;
 
+use crate::event::Stage;
 use crate::work::Work;
+
+/// The tick, stage by stage.
+const STAGES: [(Stage, fn(&mut Work<'_>)); 7] = [
+    (Stage::Orders, t1_intake::carry_out_orders),
+    (Stage::Swings, t2_swings::advance),
+    (Stage::Contacts, t3_contacts::detect),
+    (Stage::Blows, t4_blows::resolve_in_order_of_impact),
+    (Stage::Statuses, t5_statuses::pulse_and_expire),
+    (Stage::Passes, t6_passes::hear),
+    (Stage::Departures, t7_departures::settle),
+];
 
 /// The tick.
 pub(crate) fn run(work: &mut Work<'_>) {
-    t1_intake::carry_out_orders(work);
-    t2_swings::advance(work);
-    t3_contacts::detect(work);
-    t4_blows::resolve_in_order_of_impact(work);
-    t5_statuses::pulse_and_expire(work);
-    t6_passes::hear(work);
-    t7_departures::settle(work);
+    for (stage, run) in STAGES {
+        work.scratch.stage = Some(stage);
+        run(work);
+    }
+    work.scratch.stage = None;
 }

@@ -1,8 +1,11 @@
 //! Stage 1: orders, one by one, in the order given. Also what carries out the orders of hooks in later passes.
 
+use crate::event::{
+    CounterChanged, EncounterRound, EncounterStarted, FlagChanged, HostFact, HostValue, OrderRefused, Said,
+    ScoreChanged, SwingEnd, Why,
+};
 use glam::Vec3;
 
-use crate::event::{Event, HostValue, SwingEnd, Why};
 use crate::flow;
 use crate::geometry::{Impact, Pose, between};
 use crate::hooks::Listen;
@@ -19,7 +22,7 @@ use crate::work::{HitCandidate, Source, Work};
 pub(super) fn carry_out_orders(work: &mut Work<'_>) {
     if work.state.flow == Flow::Prepared {
         work.state.flow = Flow::Running;
-        work.publish(Event::EncounterStarted);
+        work.publish(EncounterStarted {});
     }
     let combatants = &mut work.state.combatants;
     combatants.pose_before.clone_from(&combatants.pose);
@@ -191,11 +194,11 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
                 HostValue::At(at) => HostValue::At(at.map(|x| x + 0.0)),
                 other => other,
             };
-            work.publish(Event::Host { topic, values: values.map(settled) });
+            work.publish(HostFact { topic, values: values.map(settled) });
         }
         Order::SetFlag { flag, up } => {
             if std::mem::replace(&mut work.state.flags[flag.index()], up) != up {
-                work.publish(Event::FlagChanged { flag, to: up });
+                work.publish(FlagChanged { flag, to: up });
             }
         }
         Order::Count { counter, count } => {
@@ -207,7 +210,7 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
             };
             let to = *held;
             if from != to {
-                work.publish(Event::CounterChanged { counter, from, to });
+                work.publish(CounterChanged { counter, from, to });
             }
         }
         Order::Score { score, points, credit } => {
@@ -216,7 +219,7 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
             *held = from.saturating_add(points);
             let to = *held;
             if from != to {
-                work.publish(Event::ScoreChanged { score, from, to, credit });
+                work.publish(ScoreChanged { score, from, to, credit });
             }
         }
         Order::Attach { subject, value, amount } => {
@@ -227,10 +230,10 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         Order::NextRound => {
             work.state.round = work.state.round.saturating_add(1);
             let round = work.state.round;
-            work.publish(Event::EncounterRound { round });
+            work.publish(EncounterRound { round });
         }
         Order::Say { line, subject } => {
-            work.publish(Event::Said { line, subject });
+            work.publish(Said { line, subject });
         }
         Order::Fire { .. } => flow::fire(work, pending),
         Order::Reset => work.state.resets = true,
@@ -254,8 +257,8 @@ fn may_be_carried_out(work: &Work<'_>, pending: &Pending) -> Result<(), Refusal>
 pub(crate) fn refuse(work: &mut Work<'_>, pending: &Pending, why: Refusal) {
     let order = pending.order;
     work.state.registrar.lapse(&order);
-    let (what, subject) = (order.name(), order.subject());
-    work.publish(Event::OrderRefused { order: pending.number, what, subject, why });
+    let (kind, subject) = (order.kind(), order.subject());
+    work.publish(OrderRefused { order: pending.number, kind, subject, why });
 }
 
 /// The pose with its turn at length 1; its order was looked at before.

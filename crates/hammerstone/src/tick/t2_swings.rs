@@ -2,7 +2,7 @@
 //! swings whose time is up end.
 
 use crate::Fixed;
-use crate::event::{Event, SwingEnd, Why};
+use crate::event::{AttackOpened, SwingEnd, Why};
 use crate::geometry::Pose;
 use crate::lifecycle;
 use crate::ruleset::{Attack, Form, Given, When};
@@ -118,7 +118,7 @@ fn open_window(work: &mut Work<'_>, index: usize, window: u16) {
     swing.window = window;
     let (subject, attack, id) = (swing.attacker, swing.attack, swing.id);
     let launched = swing.launched;
-    work.publish(Event::AttackOpened { subject, attack, swing: id, window });
+    work.publish(AttackOpened { subject, attack, swing: id, window });
     if let (Form::Projectile(projectile), false) = (work.rules.attack(attack).form, launched) {
         swing::launch(work, index, &projectile);
     }

@@ -1,12 +1,12 @@
 //! Stage 3: all open hitboxes against all parts, swept over the tick. Contacts meet, go on and part;
 //! a swing and a target that meet are a meeting, for stage 4.
 
+use crate::event::{ContactHeld, ContactMet, Why};
 use glam::Vec3;
 
 use crate::detect::{
     BeamLine, Body, OpenHitbox, Touching, gather_bodies, gather_hitboxes, rank, reach_of_beam,
 };
-use crate::event::{Event, Why};
 use crate::geometry::{Core, Impact, Motion, Pose, Swept, sweep};
 use crate::ids::*;
 use crate::lifecycle;
@@ -94,15 +94,7 @@ fn touch(
         (contact.part, contact.seen) = (part, tick);
         let contact = contact.id;
         if tells {
-            work.publish(Event::ContactHeld {
-                contact,
-                swing: swing_id,
-                attacker,
-                target,
-                part,
-                point,
-                normal,
-            });
+            work.publish(ContactHeld { contact, swing: swing_id, attacker, target, part, point, normal });
         }
         return;
     }
@@ -111,16 +103,7 @@ fn touch(
     let place = state.contacts.push(&mut swing.contacts, contact);
     scratch.contacts.add(swing_id, target, place);
     let toi = impact.toi;
-    work.publish(Event::ContactMet {
-        contact: id,
-        swing: swing_id,
-        attacker,
-        target,
-        part,
-        point,
-        normal,
-        toi,
-    });
+    work.publish(ContactMet { contact: id, swing: swing_id, attacker, target, part, point, normal, toi });
 }
 
 fn part_what_came_apart(work: &mut Work<'_>) {

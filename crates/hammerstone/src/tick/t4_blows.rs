@@ -2,7 +2,7 @@
 //! and clashes, in the same order. Then projectiles end that an obstacle held or whose time is up.
 
 use crate::detect::Clashing;
-use crate::event::{Event, SwingEnd};
+use crate::event::{Event, HitClashed, SwingEnd};
 use crate::geometry::Pose;
 use crate::ids::SwingId;
 use crate::lifecycle;
@@ -65,7 +65,8 @@ fn resolve_clash(work: &mut Work<'_>, clash: &Clashing) {
     let (swing, attack, attacker) = (both[0].id, both[0].attack, both[0].attacker);
     let (against, target, point) = (both[1].id, both[1].attacker, clash.point.to_array());
     work.begin_root();
-    let event = Event::HitClashed { swing, attack, attacker, against, target, point, toi: clash.toi };
+    let event =
+        Event::HitClashed(HitClashed { swing, attack, attacker, against, target, point, toi: clash.toi });
     work.publish(event);
     let tied = first.tie == Tie::Both && second.tie == Tie::Both;
     if first.priority < second.priority || (first.priority == second.priority && tied) {

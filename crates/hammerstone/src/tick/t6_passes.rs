@@ -2,7 +2,7 @@
 
 use super::t1_intake;
 use crate::budget::Cut;
-use crate::event::{Delivery, Event, Fact, Link, Listener, Range};
+use crate::event::{Delivery, EncounterCut, Fact, Link, Listener, Range};
 use crate::flow;
 use crate::hooks::Listen;
 use crate::ids::*;
@@ -139,7 +139,7 @@ pub(super) fn report_cuts(work: &mut Work<'_>, pass: u16) {
         let Cut { place, by, left_out, heard, depth } = work.budget.cuts()[place];
         let chain = chain_to(work.scratch, heard);
         work.scratch.source = Source { heard, pass, depth, root: 0 };
-        work.publish(Event::EncounterCut { place, by, left_out, depth, chain });
+        work.publish(EncounterCut { place, limit: by, left_out, depth, chain });
     }
     work.scratch.source = source;
     work.budget.forget_cuts();

@@ -2,7 +2,7 @@
 //! end or a reset that was ordered takes place; places are freed.
 
 use super::t6_passes;
-use crate::event::{Event, SwingEnd, Why};
+use crate::event::{CountsSoFar, EncounterEnded, SwingEnd, Why};
 use crate::flow;
 use crate::state::Flow;
 use crate::work::{Source, Work};
@@ -17,7 +17,7 @@ pub(super) fn settle(work: &mut Work<'_>) {
     if let Flow::Ending(outcome) = work.state.flow {
         flow::end_everything(work, SwingEnd::Cancelled, Why::Over);
         work.state.flow = Flow::Ended(outcome);
-        work.publish(Event::EncounterEnded { outcome });
+        work.publish(EncounterEnded { outcome, counts: CountsSoFar });
     }
     // What is ordered in answer to a departure waits for the next tick.
     t6_passes::deliver(work);

@@ -1,0 +1,375 @@
+//! What the fields of facts hold, and what is known of each.
+
+use super::{
+    BarredBy, Cause, CutAt, CutBy, Echo, Gate, HealthChange, HostValue, Operand, Range, SwingEnd, Via, Why,
+};
+use crate::Fixed;
+use crate::ids::*;
+use crate::orders::{OrderKind, Refusal};
+use crate::ruleset::{FormKind, Policy};
+
+/// A marker for what a run counted so far: attempts, hits, and refusals by gate. It stands in [`Facts::counts`](super::Facts::counts).
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct CountsSoFar;
+
+/// In which direction health crossed a threshold.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub enum Crossing {
+    /// Upwards: health was at it or below, and is above.
+    Up,
+    /// Downwards.
+    Down,
+}
+
+/// What a field of a fact holds, for writers that know nothing of the fact itself.
+#[derive(Clone, Copy, PartialEq, Debug)]
+#[non_exhaustive]
+pub enum FieldValue {
+    /// A combatant.
+    Combatant(CombatantId),
+    /// An attack.
+    Attack(AttackId),
+    /// A swing.
+    Swing(SwingId),
+    /// A contact.
+    Contact(ContactId),
+    /// An application of a status.
+    Application(ApplicationId),
+    /// An order.
+    Order(OrderId),
+    /// A status.
+    Status(StatusId),
+    /// A shield.
+    Shield(ShieldId),
+    /// A team.
+    Team(TeamId),
+    /// A template.
+    Template(TemplateId),
+    /// A damage type.
+    DamageType(DamageTypeId),
+    /// A threshold of health.
+    Threshold(ThresholdId),
+    /// An outcome.
+    Outcome(OutcomeId),
+    /// A flag.
+    Flag(FlagId),
+    /// A counter.
+    Counter(CounterId),
+    /// A score.
+    Score(ScoreId),
+    /// A sequence of waves.
+    Waves(WaveId),
+    /// A line that is said.
+    Line(LineId),
+    /// A rule.
+    Rule(RuleId),
+    /// A topic of the host's own.
+    Topic(TopicId),
+    /// A part of the fact's subject, by its number.
+    Part(u16),
+    /// A count, a number or a tick.
+    Number(u64),
+    /// A whole number with its sign.
+    Whole(i64),
+    /// An exact number.
+    Exact(Fixed),
+    /// Yes or no.
+    Truth(bool),
+    /// A share of the tick, 0 to 1.
+    Share(f32),
+    /// A place, a direction or a way.
+    Vector([f32; 3]),
+    /// Tags: bit `n` for tag number `n`.
+    Tags(u64),
+    /// A word out of a closed list.
+    Word(&'static str),
+    /// Which policy a swing's struck lists follow.
+    Policy(Policy),
+    /// Why an order was refused.
+    Refusal(Refusal),
+    /// One of the two values that disagreed at a gate.
+    Operand(Operand),
+    /// Why a status was refused.
+    BarredBy(BarredBy),
+    /// How damage or healing came about.
+    Via(Via),
+    /// What brought a change about.
+    Cause(Cause),
+    /// The place at which reactions were cut.
+    CutAt(CutAt),
+    /// Lines of the ledger.
+    Ledger(Range),
+    /// Combatants that get an assist.
+    Assists(Range),
+    /// What led to a cut.
+    Chain(Range),
+    /// What was attached to the dead.
+    Values(Range),
+    /// What the run counted so far.
+    Counts,
+    /// The values of a topic of the host's own.
+    Host([HostValue; 4]),
+    /// Lines of a table of the tick; the tags of the field say of which.
+    Range(Range),
+}
+
+impl FieldValue {
+    /// The combatant, if it is one.
+    pub const fn combatant(&self) -> Option<CombatantId> {
+        if let FieldValue::Combatant(who) = *self { Some(who) } else { None }
+    }
+
+    /// The attack, if it is one, or damage, healing or a death by one.
+    pub const fn attack(&self) -> Option<AttackId> {
+        match *self {
+            FieldValue::Attack(attack) | FieldValue::Via(Via::Attack(attack)) => Some(attack),
+            _ => None,
+        }
+    }
+
+    /// The status, if it is one, or damage, healing or a death by one.
+    pub const fn status(&self) -> Option<StatusId> {
+        match *self {
+            FieldValue::Status(status) | FieldValue::Via(Via::Status(status)) => Some(status),
+            _ => None,
+        }
+    }
+}
+
+/// A type that a field of a fact may have.
+pub trait FieldType: Copy {
+    /// What it is called in tables of fields.
+    const NAME: &'static str;
+    /// The type as Rust code that uses this crate writes it.
+    const CODE: &'static str;
+    /// Whether there may be none.
+    const OPTIONAL: bool = false;
+    /// What the feed writes beside the field itself.
+    const BESIDE: &'static [&'static str] = &[];
+    /// What the feed writes in place of the field itself, if it is not written under its own name.
+    const INSTEAD: &'static [&'static str] = &[];
+
+    /// The value; none where there is none.
+    fn value(self) -> Option<FieldValue>;
+}
+
+impl<T: FieldType> FieldType for Option<T> {
+    const NAME: &'static str = T::NAME;
+    const CODE: &'static str = T::CODE;
+    const OPTIONAL: bool = true;
+    const BESIDE: &'static [&'static str] = T::BESIDE;
+    const INSTEAD: &'static [&'static str] = T::INSTEAD;
+
+    fn value(self) -> Option<FieldValue> {
+        self?.value()
+    }
+}
+
+macro_rules! field_types {
+    ($($type:ty, $name:literal $(beside $beside:literal)* $(instead [$($instead:literal)*])? => |$value:ident| $to:expr;)*) => {$(
+        impl FieldType for $type {
+            const NAME: &'static str = $name;
+            const CODE: &'static str = stringify!($type);
+            const BESIDE: &'static [&'static str] = &[$($beside),*];
+            $(const INSTEAD: &'static [&'static str] = &[$($instead),*];)?
+
+            fn value(self) -> Option<FieldValue> {
+                let $value = self;
+                Some($to)
+            }
+        }
+    )*};
+}
+
+field_types! {
+    CombatantId, "combatant" => |value| FieldValue::Combatant(value);
+    AttackId, "attack" => |value| FieldValue::Attack(value);
+    SwingId, "number" => |value| FieldValue::Swing(value);
+    ContactId, "number" => |value| FieldValue::Contact(value);
+    ApplicationId, "number" => |value| FieldValue::Application(value);
+    OrderId, "number" => |value| FieldValue::Order(value);
+    StatusId, "status" => |value| FieldValue::Status(value);
+    ShieldId, "shield" => |value| FieldValue::Shield(value);
+    TeamId, "team" => |value| FieldValue::Team(value);
+    TemplateId, "template" => |value| FieldValue::Template(value);
+    DamageTypeId, "damage type" => |value| FieldValue::DamageType(value);
+    ThresholdId, "threshold" => |value| FieldValue::Threshold(value);
+    OutcomeId, "outcome" => |value| FieldValue::Outcome(value);
+    FlagId, "flag" => |value| FieldValue::Flag(value);
+    CounterId, "counter" => |value| FieldValue::Counter(value);
+    ScoreId, "score" => |value| FieldValue::Score(value);
+    WaveId, "waves" => |value| FieldValue::Waves(value);
+    LineId, "text" => |value| FieldValue::Line(value);
+    RuleId, "rule" => |value| FieldValue::Rule(value);
+    TopicId, "topic" => |value| FieldValue::Topic(value);
+    u64, "number" => |value| FieldValue::Number(value);
+    u32, "number" => |value| FieldValue::Number(value.into());
+    u16, "number" => |value| FieldValue::Number(value.into());
+    i64, "number" => |value| FieldValue::Whole(value);
+    Fixed, "exact number" => |value| FieldValue::Exact(value);
+    bool, "true or false" => |value| FieldValue::Truth(value);
+    f32, "share" => |value| FieldValue::Share(value);
+    [f32; 3], "vector" => |value| FieldValue::Vector(value);
+    Range, "list" => |value| FieldValue::Range(value);
+    FormKind, "form" => |value| FieldValue::Word(value.name());
+    Policy, "policy" beside "every" => |value| FieldValue::Policy(value);
+    OrderKind, "order" => |value| FieldValue::Word(value.name());
+    Refusal, "reason" => |value| FieldValue::Refusal(value);
+    SwingEnd, "reason" => |value| FieldValue::Word(value.name());
+    Why, "reason" => |value| FieldValue::Word(value.name());
+    HealthChange, "reason" => |value| FieldValue::Word(value.name());
+    BarredBy, "reason" => |value| FieldValue::BarredBy(value);
+    Gate, "gate" => |value| FieldValue::Word(value.name());
+    Operand, "text" => |value| FieldValue::Operand(value);
+    Echo, "word" => |value| FieldValue::Word(value.name());
+    Crossing, "word" => |value| FieldValue::Word(value.name());
+    CutBy, "limit" => |value| FieldValue::Word(value.name());
+    Via, "word" beside "name" => |value| FieldValue::Via(value);
+    Cause, "word" beside "name" => |value| FieldValue::Cause(value);
+    CutAt, "place" instead ["rule" "hook" "status" "attack" "template" "host" "on"] => |value| FieldValue::CutAt(value);
+    CountsSoFar, "counts" instead ["attempts" "hits" "refusals"] => |_value| FieldValue::Counts;
+    [HostValue; 4], "values" instead [] => |value| FieldValue::Host(value);
+}
+
+impl Crossing {
+    /// Its name in the feed.
+    pub const fn name(self) -> &'static str {
+        match self {
+            Crossing::Down => "down",
+            Crossing::Up => "up",
+        }
+    }
+}
+
+/// What else is known of a field.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[non_exhaustive]
+pub enum Tag {
+    /// It says which thing the fact is about: the same in a run that went another way.
+    Identity,
+    /// It says how it went.
+    Content,
+    /// Its combatant is the fact's subject.
+    Subject,
+    /// Its combatant is the fact's other party.
+    Other,
+    /// The fact belongs to this attack.
+    Attack,
+    /// The fact belongs to this status.
+    Status,
+    /// The fact belongs to this damage type, and so does its topic; the feed does not repeat it.
+    DamageType,
+    /// A tick, from 1.
+    Tick,
+    /// A number of ticks.
+    Ticks,
+    /// Whole points.
+    Points,
+    /// Metres, in the world.
+    Metres,
+    /// Of length 1, in the world.
+    Direction,
+    /// A share of the tick.
+    TickShare,
+    /// A part of the fact's subject, by its number.
+    Part,
+    /// Tags: bit `n` for tag number `n`.
+    TagBits,
+    /// Lines of the tick's ledgers.
+    Ledger,
+    /// Some of the tick's assists.
+    Assists,
+    /// Some of the tick's links of reactions.
+    Chain,
+    /// Some of the values that were attached to the dead.
+    Values,
+    /// The feed leaves it out where it is false.
+    WhenTrue,
+    /// The feed leaves it out.
+    Unwritten,
+}
+
+/// What is known of a field of a fact.
+#[derive(Clone, Copy, Debug)]
+#[non_exhaustive]
+pub struct FieldInfo {
+    /// Its name in code.
+    pub name: &'static str,
+    /// Its name in the feed.
+    pub key: &'static str,
+    /// What it means; with a space before it.
+    pub(super) doc: &'static str,
+    pub(super) type_name: &'static str,
+    /// Its type in Rust, without the option around it.
+    pub code: &'static str,
+    /// Whether it may be absent.
+    pub optional: bool,
+    pub(super) beside: &'static [&'static str],
+    pub(super) instead: &'static [&'static str],
+    /// What else is known of it.
+    pub tags: &'static [Tag],
+}
+
+impl FieldInfo {
+    /// What it means.
+    pub fn meaning(&self) -> &'static str {
+        self.doc.trim()
+    }
+
+    /// Whether it has this tag.
+    pub fn is(&self, tag: Tag) -> bool {
+        self.tags.contains(&tag)
+    }
+
+    /// Its unit; none for what has none.
+    pub fn unit(&self) -> Option<&'static str> {
+        self.tags.iter().find_map(|tag| match tag {
+            Tag::Tick => Some("tick, from 1"),
+            Tag::Ticks => Some("ticks"),
+            Tag::Points => Some("points"),
+            Tag::Metres => Some("metres, in the world"),
+            Tag::Direction => Some("of length 1, in the world"),
+            Tag::TickShare => Some("0 to 1 of the tick"),
+            _ => None,
+        })
+    }
+
+    /// What it holds, in a word.
+    pub fn sort(&self) -> &'static str {
+        let of_tag = self.tags.iter().find_map(|tag| match tag {
+            Tag::Part => Some("part"),
+            Tag::TagBits => Some("list of tags"),
+            Tag::Ledger => Some("list of ledger lines"),
+            Tag::Assists => Some("list of combatants"),
+            Tag::Chain => Some("list of links"),
+            Tag::Values => Some("values by name"),
+            _ => None,
+        });
+        of_tag.unwrap_or(self.type_name)
+    }
+
+    /// A value of this field as what it stands for.
+    pub(super) fn read(&self, value: FieldValue) -> FieldValue {
+        match value {
+            FieldValue::Number(part) if self.is(Tag::Part) => FieldValue::Part(part as u16),
+            FieldValue::Number(bits) if self.is(Tag::TagBits) => FieldValue::Tags(bits),
+            FieldValue::Range(range) => match self.tags.iter().find(|tag| **tag as u8 >= Tag::Ledger as u8) {
+                Some(Tag::Ledger) => FieldValue::Ledger(range),
+                Some(Tag::Assists) => FieldValue::Assists(range),
+                Some(Tag::Chain) => FieldValue::Chain(range),
+                Some(Tag::Values) => FieldValue::Values(range),
+                _ => value,
+            },
+            value => value,
+        }
+    }
+
+    /// The names under which the feed writes it; none if it does not.
+    pub fn keys(&self) -> impl Iterator<Item = &'static str> {
+        let written = !self.is(Tag::Unwritten) && !self.is(Tag::DamageType);
+        let own = (written && self.instead.is_empty() && self.type_name != "values").then_some(self.key);
+        own.into_iter().chain(self.instead.iter().copied()).chain(self.beside.iter().copied())
+    }
+}

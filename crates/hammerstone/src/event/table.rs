@@ -1,0 +1,735 @@
+//! Every fact, declared once. The enum [`Event`], the structs of what facts hold, the constants of topics, who is subject and other party,
+//! the lines of the feed, the sentences of `run`, the tables in the documents and the skeletons of hooks come from here.
+//!
+//! A row: what the fact says; its name, its topic, by which stages of the tick it is published, after which reactions of rules it comes,
+//! how it is shown and in which sentence; and its fields with their types, meanings and [tags](super::Tag).
+//!
+//! In a sentence `{field}` is the field in words. What stands in `[ ]` is left out where one of its fields is absent, 0 or empty; after a `|` in it
+//! stands what comes instead.
+
+use super::facts::{Roles, facts, key, payloads, with_tag};
+use super::*;
+use crate::Fixed;
+use crate::ids::*;
+use crate::orders::{OrderKind, Refusal};
+use crate::ruleset::{FormKind, Policy};
+
+facts! {
+    fixed {
+        /// The first tick begins, or the first after a reset.
+        EncounterStarted = ENCOUNTER_STARTED "encounter.started", by [Orders], after [Reset], Frame "the encounter starts" {}
+
+        /// The encounter is over. All that ran has ended before it.
+        EncounterEnded = ENCOUNTER_ENDED "encounter.ended", by [Departures], after [End], Headline "the encounter ends: {outcome}" {
+            /// How it ended.
+            outcome: OutcomeId => Content,
+            /// Attempts, hits, and refusals by gate, since the start.
+            counts: CountsSoFar => Content,
+        }
+
+        /// Reactions at one place exceeded a limit and did not begin. It comes once a tick for each place, and no rule and no hook hears it.
+        EncounterCut = ENCOUNTER_CUT "encounter.cut", by [Passes Departures], after [], Trouble "reactions of {place} cut: {left_out}, limit {limit}, depth {depth}" {
+            /// The rule, hook, status or attack whose reactions were cut, and the topic or the occasion.
+            place: CutAt => Identity,
+            /// The limit that cut them off.
+            limit: CutBy => Content,
+            /// How many did not begin.
+            left_out: u32 => Content,
+            /// How deep the first of them lay.
+            depth: u16 => Content,
+            /// What led to the first of them, the latest first.
+            chain: Range => Content Chain,
+        }
+
+        /// An order was refused, and changed nothing.
+        OrderRefused = ORDER_REFUSED "order.refused", by [Orders Swings Passes Departures], after [Targeted], Trouble "order {kind}[ for {subject}] refused: {why}" {
+            /// The number of the order.
+            order: OrderId => Identity Unwritten,
+            /// Which order it was.
+            kind as "order": OrderKind => Identity,
+            /// The combatant that the order is about.
+            subject: Option<CombatantId> => Identity Subject,
+            /// Why it was refused.
+            why: Refusal => Content,
+        }
+
+        /// A combatant joins.
+        CombatantJoined = COMBATANT_JOINED "combatant.joined", by [Orders Passes Departures], after [Waves Reset], Came "{subject} joins the {team} with {health} health" {
+            /// Who joins.
+            subject: CombatantId => Identity Subject,
+            /// What it is made from.
+            template: TemplateId => Content,
+            /// Its team.
+            team: TeamId => Content,
+            /// The tags of its template.
+            tags: u64 => Content TagBits,
+            /// Its health.
+            health: i64 => Content Points,
+            /// Its maximum of health.
+            max: i64 => Content Points,
+            /// Its life, from 1.
+            life: u32 => Identity,
+        }
+
+        /// A combatant leaves for a time.
+        CombatantAway = COMBATANT_AWAY "combatant.away", by [Orders Passes Departures], after [SendAway], Left "{subject} goes away" {
+            /// Who leaves.
+            subject: CombatantId => Identity Subject,
+            /// Why.
+            why: Why => Content,
+        }
+
+        /// A combatant stands again.
+        CombatantReturned = COMBATANT_RETURNED "combatant.returned", by [Orders Swings Contacts Blows Statuses Passes Departures], after [BringBack Apply Lift Damage], Healed "{subject} returns with {health} health, life {life}" {
+            /// Who returns.
+            subject: CombatantId => Identity Subject,
+            /// Its health.
+            health: i64 => Content Points,
+            /// Its maximum of health.
+            max: i64 => Content Points,
+            /// Its life, from 1.
+            life: u32 => Identity,
+            /// `ordered`; `died` where a life was spent; `lifted-up` where it was down, and stood all the time.
+            why: Why => Content,
+        }
+
+        /// A combatant leaves for good.
+        CombatantRemoved = COMBATANT_REMOVED "combatant.removed", by [Orders Passes Departures], after [Remove Reset], Left "{subject} is removed ({why})" {
+            /// Who leaves.
+            subject: CombatantId => Identity Subject,
+            /// Why.
+            why: Why => Content,
+        }
+
+        /// A swing begins.
+        AttackStarted = ATTACK_STARTED "attack.started", by [Orders Swings Blows Passes], after [Start], Swing "{subject|the environment} starts {attack} (swing {swing})" {
+            /// The attacker; absent where the swing has none.
+            subject: Option<CombatantId> => Identity Subject,
+            /// The attack.
+            attack: AttackId => Identity Attack,
+            /// The swing.
+            swing: SwingId => Identity,
+            /// The form of the attack.
+            form: FormKind => Content,
+            /// How often it strikes a target; for an interval with its ticks.
+            policy: Policy => Content,
+            /// How many different targets it strikes at most.
+            max_targets: Option<u16> => Content,
+            /// Whether it goes on when its attacker dies.
+            outlives: bool => Content WhenTrue,
+        }
+
+        /// A window of a swing opens: from now on it can hit.
+        AttackOpened = ATTACK_OPENED "attack.opened", by [Orders Swings Passes], after [Start], Hidden "" {
+            /// The attacker.
+            subject: Option<CombatantId> => Identity Subject,
+            /// The attack.
+            attack: AttackId => Identity Attack,
+            /// The swing.
+            swing: SwingId => Identity,
+            /// The window, from 1.
+            window: u16 => Identity,
+        }
+
+        /// A window of a swing closes, also where it is cut short.
+        AttackClosed = ATTACK_CLOSED "attack.closed", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Start Apply Damage SendAway Remove Reset], Hidden "" {
+            /// The attacker.
+            subject: Option<CombatantId> => Identity Subject,
+            /// The attack.
+            attack: AttackId => Identity Attack,
+            /// The swing.
+            swing: SwingId => Identity,
+            /// The window, from 1.
+            window: u16 => Identity,
+        }
+
+        /// A chain goes on: the next attack begins.
+        AttackChained = ATTACK_CHAINED "attack.chained", by [Swings], after [Start], Swing "{subject} goes on with {attack} (swing {swing})" {
+            /// The attacker.
+            subject: CombatantId => Identity Subject,
+            /// The attack that begins.
+            attack: AttackId => Identity Attack,
+            /// Its swing.
+            swing: SwingId => Identity,
+        }
+
+        /// The input window of a chain closes without a press.
+        AttackLapsed = ATTACK_LAPSED "attack.lapsed", by [Swings], after [Start], SwingOver "{subject}'s chain lapses before {attack}" {
+            /// The attacker.
+            subject: CombatantId => Identity Subject,
+            /// The attack that would have been next.
+            attack: AttackId => Identity Attack,
+        }
+
+        /// A swing is over. Its contacts have parted before it.
+        AttackEnded = ATTACK_ENDED "attack.ended", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Start Apply Damage SendAway Remove Reset], SwingOver "{subject|the environment}'s {attack} (swing {swing}) ends: {why}" {
+            /// The attacker.
+            subject: Option<CombatantId> => Identity Subject,
+            /// The attack.
+            attack: AttackId => Identity Attack,
+            /// The swing.
+            swing: SwingId => Identity,
+            /// Why.
+            why: SwingEnd => Content,
+        }
+
+        /// An open hitbox begins to touch a target, whatever the gates say.
+        ContactMet = CONTACT_MET "contact.met", by [Contacts], after [], Hidden "" {
+            /// The contact.
+            contact: ContactId => Identity,
+            /// The swing.
+            swing: SwingId => Identity,
+            /// The attacker.
+            attacker: Option<CombatantId> => Identity Other,
+            /// The target.
+            target: CombatantId => Identity Subject,
+            /// The part that is touched.
+            part: u16 => Content Part,
+            /// Where.
+            point: [f32; 3] => Content Metres,
+            /// Out of the target.
+            normal: [f32; 3] => Content Direction,
+            /// The time of impact.
+            toi: f32 => Content TickShare,
+        }
+
+        /// A contact goes on. Only for attacks that [ask for it](crate::Attack::tells_held).
+        ContactHeld = CONTACT_HELD "contact.held", by [Contacts], after [], Hidden "" {
+            /// The contact.
+            contact: ContactId => Identity,
+            /// The swing.
+            swing: SwingId => Identity,
+            /// The attacker.
+            attacker: Option<CombatantId> => Identity Other,
+            /// The target.
+            target: CombatantId => Identity Subject,
+            /// The part that is touched.
+            part: u16 => Content Part,
+            /// Where.
+            point: [f32; 3] => Content Metres,
+            /// Out of the target.
+            normal: [f32; 3] => Content Direction,
+        }
+
+        /// A contact is over.
+        ContactParted = CONTACT_PARTED "contact.parted", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Start Apply Damage SendAway Remove Reset], Hidden "" {
+            /// The contact.
+            contact: ContactId => Identity,
+            /// The swing.
+            swing: SwingId => Identity,
+            /// The attacker.
+            attacker: Option<CombatantId> => Identity Other,
+            /// The target.
+            target: CombatantId => Identity Subject,
+            /// The part that was touched.
+            part: u16 => Content Part,
+            /// Why.
+            why: Why => Content,
+        }
+
+        /// A swing hits a target: all gates let it pass. Damage, statuses and reactions follow.
+        HitLanded = HIT_LANDED "hit.landed", by [Blows], after [], HitLine "{attacker|the environment} hits {target} on the {part} with {attack}" {
+            /// The hit, from 1 in each epoch.
+            hit: u64 => Identity,
+            /// The swing.
+            swing: SwingId => Identity,
+            /// The attack.
+            attack: AttackId => Identity Attack,
+            /// The attacker; absent where the swing has none.
+            attacker: Option<CombatantId> => Identity Other,
+            /// The target.
+            target: CombatantId => Identity Subject,
+            /// The life of the target, from 1.
+            life: u32 => Identity,
+            /// The part that is struck.
+            part: u16 => Content Part,
+            /// The window, from 1.
+            window: u16 => Identity,
+            /// The group of hitboxes, where groups have struck lists of their own.
+            group: Option<u16> => Identity,
+            /// The projectile, from 1. The feed has it where bodies have struck lists of their own.
+            body: Option<u16> => Identity,
+            /// Where.
+            point: [f32; 3] => Content Metres,
+            /// Out of the target.
+            normal: [f32; 3] => Content Direction,
+        }
+
+        /// A gate refuses a swing at a target: once for each swing, target and gate. All refusals are counted.
+        HitRefused = HIT_REFUSED "hit.refused", by [Blows], after [], RefusedLine "{attacker|the environment}'s {attack} is refused at {target}: {gate} (wanted {wanted}, found {found})" {
+            /// The swing.
+            swing: SwingId => Identity,
+            /// The attack.
+            attack: AttackId => Identity Attack,
+            /// The attacker.
+            attacker: Option<CombatantId> => Identity Other,
+            /// The target.
+            target: CombatantId => Identity Subject,
+            /// The part that was touched.
+            part: u16 => Content Part,
+            /// The first gate that refused.
+            gate: Gate => Identity,
+            /// What the gate asks for.
+            wanted: Operand => Content,
+            /// What it found.
+            found: Operand => Content,
+        }
+
+        /// Two swings meet. The end of one or both follows, if they end.
+        HitClashed = HIT_CLASHED "hit.clashed", by [Blows], after [], HitLine "{attacker|the environment}'s {attack} (swing {swing}) clashes with {target|the environment}'s swing {against}" {
+            /// The swing.
+            swing: SwingId => Identity,
+            /// Its attack.
+            attack: AttackId => Identity Attack,
+            /// Its attacker.
+            attacker: Option<CombatantId> => Identity Other,
+            /// The other swing.
+            against: SwingId => Identity,
+            /// The attacker of the other swing.
+            target: Option<CombatantId> => Identity Subject,
+            /// Where.
+            point: [f32; 3] => Content Metres,
+            /// The time of impact.
+            toi: f32 => Content TickShare,
+        }
+
+        /// An intercept turns a swing round. A projectile flies back from the next tick on.
+        HitDeflected = HIT_DEFLECTED "hit.deflected", by [Blows], after [], HitLine "{target} deflects {attacker|the environment}'s {attack}" {
+            /// The swing.
+            swing: SwingId => Identity,
+            /// The attack.
+            attack: AttackId => Identity Attack,
+            /// The attacker.
+            attacker: Option<CombatantId> => Identity Other,
+            /// Who deflects.
+            target: CombatantId => Identity Subject,
+            /// The part that was touched.
+            part: u16 => Content Part,
+            /// The projectile, from 1.
+            body: Option<u16> => Identity,
+            /// Where.
+            point: [f32; 3] => Content Metres,
+            /// Out of the target.
+            normal: [f32; 3] => Content Direction,
+        }
+
+        /// A hit pushes its target, for the host to act on.
+        HitPushed = HIT_PUSHED "hit.pushed", by [Blows], after [], HitQuiet "{target} is pushed by {impulse} m" {
+            /// The hit.
+            hit: u64 => Identity,
+            /// Its attack.
+            attack: AttackId => Identity Attack,
+            /// The attacker.
+            attacker: Option<CombatantId> => Identity Other,
+            /// Who is pushed.
+            target: CombatantId => Identity Subject,
+            /// How far, over all its ticks.
+            impulse: [f32; 3] => Content Metres,
+            /// Over how many ticks.
+            ticks: u32 => Content Ticks,
+        }
+
+        /// Enough stagger damage has gathered.
+        HitStaggered = HIT_STAGGERED "hit.staggered", by [Blows], after [], HitLine "{target} staggers after {gathered}" {
+            /// The hit.
+            hit: u64 => Identity,
+            /// Its attack.
+            attack: AttackId => Identity Attack,
+            /// The attacker.
+            attacker: Option<CombatantId> => Identity Other,
+            /// Who staggers.
+            target: CombatantId => Identity Subject,
+            /// How much had gathered.
+            gathered as "stagger_damage": Fixed => Content,
+        }
+
+        /// The clock of one side of a hit stands still: hit-stop, once for each side.
+        HitStopped = HIT_STOPPED "hit.stopped", by [Blows], after [], Hidden "" {
+            /// The hit.
+            hit: u64 => Identity,
+            /// Its attack.
+            attack: AttackId => Identity Attack,
+            /// Whose clock stands.
+            subject: CombatantId => Identity Subject,
+            /// The other side.
+            other: Option<CombatantId> => Identity Other,
+            /// For how many ticks.
+            ticks: u32 => Content Ticks,
+        }
+
+        /// Healing, also where it goes beyond the maximum.
+        HealApplied = HEAL_APPLIED "heal.applied", by [Orders Blows Statuses Passes], after [Heal Damage], Healed "{via} heals {target} by {amount}[ from {source}][, overheal {excess}]" {
+            /// Who heals.
+            source: Option<CombatantId> => Identity Other,
+            /// Who is healed.
+            target: CombatantId => Identity Subject,
+            /// How it came about.
+            via: Via => Identity,
+            /// What health gained.
+            amount: i64 => Content Points,
+            /// What went beyond the maximum.
+            excess: i64 => Content Points,
+            /// Its ledger.
+            ledger: Range => Content Ledger,
+        }
+
+        /// Health, or its maximum, changed.
+        HealthChanged = HEALTH_CHANGED "health.changed", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Damage Heal BringBack Apply Lift], Hidden "" {
+            /// Whose.
+            subject: CombatantId => Identity Subject,
+            /// What it was.
+            from: i64 => Content Points,
+            /// What it is.
+            to: i64 => Content Points,
+            /// Its maximum.
+            max: i64 => Content Points,
+            /// Why.
+            why: HealthChange => Content,
+        }
+
+        /// A shield gains points.
+        ShieldRaised = SHIELD_RAISED "shield.raised", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Apply Heal Damage BringBack Lift Waves Reset], Healed "{shield} of {subject} rises by {amount} to {left}" {
+            /// Its bearer.
+            subject: CombatantId => Identity Subject,
+            /// The shield.
+            shield: ShieldId => Identity,
+            /// How many points more.
+            amount: i64 => Content Points,
+            /// How many in all.
+            left: i64 => Content Points,
+        }
+
+        /// A shield takes damage.
+        ShieldAbsorbed = SHIELD_ABSORBED "shield.absorbed", by [Orders Blows Statuses Passes], after [Damage], HitPlain "{shield} of {subject} absorbs {amount}, {left} left" {
+            /// Its bearer.
+            subject: CombatantId => Identity Subject,
+            /// The shield.
+            shield: ShieldId => Identity,
+            /// How many points it took.
+            amount: i64 => Content Points,
+            /// How many are left.
+            left: i64 => Content Points,
+        }
+
+        /// A shield has no points left.
+        ShieldBroken = SHIELD_BROKEN "shield.broken", by [Orders Blows Statuses Passes], after [Damage], HitLine "{shield} of {subject} breaks" {
+            /// Its bearer.
+            subject: CombatantId => Identity Subject,
+            /// The shield.
+            shield: ShieldId => Identity,
+        }
+
+        /// A shield ends with what brought it.
+        ShieldLapsed = SHIELD_LAPSED "shield.lapsed", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Apply Lift Damage SendAway Remove Reset], StatusOver "{shield} of {subject} is gone, with {amount} points" {
+            /// Its bearer.
+            subject: CombatantId => Identity Subject,
+            /// The shield.
+            shield: ShieldId => Identity,
+            /// The points that went with it.
+            amount: i64 => Content Points,
+        }
+
+        /// A guard has taken so much that it breaks.
+        GuardBroken = GUARD_BROKEN "guard.broken", by [Orders Blows Statuses Passes], after [Damage], HitLine "{status} of {subject} breaks, having taken {amount}" {
+            /// Its bearer.
+            subject: CombatantId => Identity Subject,
+            /// The status that guards.
+            status: StatusId => Identity Status,
+            /// How much it took.
+            amount: Fixed => Content,
+        }
+
+        /// A part loses its last points.
+        PartBroken = PART_BROKEN "part.broken", by [Blows], after [], HitLine "the {part} of {subject} breaks" {
+            /// Its bearer.
+            subject: CombatantId => Identity Subject,
+            /// The part.
+            part: u16 => Identity Part,
+            /// What the last blow came to.
+            amount: i64 => Content Points,
+        }
+
+        /// A status begins.
+        StatusApplied = STATUS_APPLIED "status.applied", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Apply Lift Damage BringBack Waves], StatusLine "{status} on {subject}[ from {source}][, until {ends}|, until it is lifted]" {
+            /// The application.
+            application: ApplicationId => Identity,
+            /// Its bearer.
+            subject: CombatantId => Identity Subject,
+            /// Who applied it.
+            source: Option<CombatantId> => Identity Other,
+            /// The status.
+            status: StatusId => Identity Status,
+            /// Its strength.
+            strength: Fixed => Content,
+            /// How many times it counts.
+            stacks: u16 => Content,
+            /// The tick of its end.
+            ends: Option<u32> => Content Tick,
+        }
+
+        /// A status that runs already lasts longer.
+        StatusRefreshed = STATUS_REFRESHED "status.refreshed", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Apply Lift Damage BringBack Waves], StatusLine "{status} on {subject} is refreshed[, until {ends}|, until it is lifted]" {
+            /// The application.
+            application: ApplicationId => Identity,
+            /// Its bearer.
+            subject: CombatantId => Identity Subject,
+            /// The status.
+            status: StatusId => Identity Status,
+            /// Its strength.
+            strength: Fixed => Content,
+            /// How many times it counts.
+            stacks: u16 => Content,
+            /// The tick of its end.
+            ends: Option<u32> => Content Tick,
+        }
+
+        /// A status that runs already counts once more.
+        StatusStacked = STATUS_STACKED "status.stacked", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Apply Lift Damage BringBack Waves], StatusLine "{status} on {subject} counts {stacks} times[, until {ends}|, until it is lifted]" {
+            /// The application.
+            application: ApplicationId => Identity,
+            /// Its bearer.
+            subject: CombatantId => Identity Subject,
+            /// The status.
+            status: StatusId => Identity Status,
+            /// Its strength.
+            strength: Fixed => Content,
+            /// How many times it counts.
+            stacks: u16 => Content,
+            /// The tick of its end.
+            ends: Option<u32> => Content Tick,
+        }
+
+        /// A status takes effect again, as it does every so many ticks.
+        StatusPulsed = STATUS_PULSED "status.pulsed", by [Orders Contacts Blows Statuses Passes], after [], StatusLine "{status} on {subject} pulses" {
+            /// The application.
+            application: ApplicationId => Identity,
+            /// Its bearer.
+            subject: CombatantId => Identity Subject,
+            /// The status.
+            status: StatusId => Identity Status,
+            /// Its strength.
+            strength: Fixed => Content,
+            /// How many times it counts.
+            stacks: u16 => Content,
+        }
+
+        /// A status is not applied.
+        StatusRefused = STATUS_REFUSED "status.refused", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Apply Lift Damage BringBack Waves], RefusedLine "{status} is refused by {subject}: {why}" {
+            /// Who would have borne it.
+            subject: CombatantId => Identity Subject,
+            /// Who applied it.
+            source: Option<CombatantId> => Identity Other,
+            /// The status.
+            status: StatusId => Identity Status,
+            /// Its strength.
+            strength: Fixed => Content,
+            /// Why.
+            why: BarredBy => Content,
+        }
+
+        /// The bearer of a status that outlasts a life died or went away; the status waits for the return.
+        StatusSuspended = STATUS_SUSPENDED "status.suspended", by [Orders Blows Statuses Passes Departures], after [Damage SendAway], StatusOver "{status} on {subject} waits for its return" {
+            /// The application.
+            application: ApplicationId => Identity,
+            /// Its bearer.
+            subject: CombatantId => Identity Subject,
+            /// The status.
+            status: StatusId => Identity Status,
+            /// Why.
+            why: Why => Content,
+        }
+
+        /// The bearer has returned, and the status goes on.
+        StatusResumed = STATUS_RESUMED "status.resumed", by [Orders Passes Departures], after [BringBack], StatusLine "{status} on {subject} goes on[, until {ends}|, until it is lifted]" {
+            /// The application.
+            application: ApplicationId => Identity,
+            /// Its bearer.
+            subject: CombatantId => Identity Subject,
+            /// The status.
+            status: StatusId => Identity Status,
+            /// The tick of its end.
+            ends: Option<u32> => Content Tick,
+        }
+
+        /// The time of a status is up.
+        StatusExpired = STATUS_EXPIRED "status.expired", by [Orders Blows Statuses Passes], after [], StatusOver "{status} on {subject} expires" {
+            /// The application.
+            application: ApplicationId => Identity,
+            /// Its bearer.
+            subject: CombatantId => Identity Subject,
+            /// The status.
+            status: StatusId => Identity Status,
+            /// Always `done`.
+            why: Why => Content,
+        }
+
+        /// A status ends before its time.
+        StatusLifted = STATUS_LIFTED "status.lifted", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Apply Lift Damage SendAway Remove Reset BringBack Waves], StatusOver "{status} on {subject} is lifted ({why})" {
+            /// The application.
+            application: ApplicationId => Identity,
+            /// Its bearer.
+            subject: CombatantId => Identity Subject,
+            /// The status.
+            status: StatusId => Identity Status,
+            /// Why.
+            why: Why => Content,
+        }
+
+        /// A death is prevented.
+        CombatantSpared = COMBATANT_SPARED "combatant.spared", by [Orders Blows Statuses Passes], after [Damage], Healed "{by|the host} keeps {subject} alive" {
+            /// Who lives on.
+            subject: CombatantId => Identity Subject,
+            /// What prevented it.
+            by: Cause => Content,
+        }
+
+        /// A combatant dies. From now on it reacts to nothing, until it returns.
+        CombatantDied = COMBATANT_DIED "combatant.died", by [Orders Blows Statuses Passes], after [Damage], Death "{subject} dies[, killed by {killer}] with {via}[, overkill {overkill}][, assisted by {assists}][, lives left: {lives}][, {values}]" {
+            /// Who dies.
+            subject: CombatantId => Identity Subject,
+            /// Its team.
+            team: TeamId => Content,
+            /// The life that ends, from 1.
+            life: u32 => Identity,
+            /// Who killed it.
+            killer: Option<CombatantId> => Identity Other,
+            /// The root owner of the killer.
+            credit: Option<CombatantId> => Content,
+            /// How it came about.
+            via: Via => Content,
+            /// Who damaged it lately, beside the killer.
+            assists: Range => Content Assists,
+            /// What damage exceeded the health that was left.
+            overkill: i64 => Content Points,
+            /// Where it died.
+            at: [f32; 3] => Content Metres,
+            /// How many lives are left, for those who have several.
+            lives: Option<u32> => Content,
+            /// What was attached to it.
+            values: Range => Content Values,
+        }
+
+        /// A round begins.
+        EncounterRound = ENCOUNTER_ROUND "encounter.round", by [Orders Passes], after [Round], Headline "round {round}" {
+            /// The round, from 1.
+            round: u32 => Content,
+        }
+
+        /// A wave comes.
+        EncounterWave = ENCOUNTER_WAVE "encounter.wave", by [Departures], after [Waves], Headline "wave {wave} of {waves}: {count}" {
+            /// The sequence of waves.
+            waves as "name": WaveId => Identity,
+            /// Its wave, from 1.
+            wave: u32 => Identity,
+            /// How many come.
+            count: u32 => Content,
+        }
+
+        /// The encounter begins again: the next tick is the first.
+        EncounterReset = ENCOUNTER_RESET "encounter.reset", by [Departures], after [Reset], Headline "the encounter begins again" {}
+
+        /// The leader of a follower died or was removed. It comes once, and the follower follows no one from then on.
+        LeaderLost = LEADER_LOST "leader.lost", by [Orders Blows Statuses Passes Departures], after [Damage Remove Reset], LeftPlain "{subject} has lost its leader, {leader}" {
+            /// The follower.
+            subject: CombatantId => Identity Subject,
+            /// The leader.
+            leader: CombatantId => Identity Other,
+            /// Why.
+            why: Why => Content,
+        }
+
+        /// Health crosses a threshold.
+        HealthCrossed = HEALTH_CROSSED "health.crossed", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Damage Heal Apply Lift], Crossed "the health of {subject} goes {direction} through {threshold}" {
+            /// Whose.
+            subject: CombatantId => Identity Subject,
+            /// The threshold.
+            threshold: ThresholdId => Identity,
+            /// `down` or `up`.
+            direction: Crossing => Content,
+        }
+
+        /// A flag changes.
+        FlagChanged = FLAG_CHANGED "flag.changed", by [Orders Passes], after [Flag], RuleLoud "flag {flag} is {to?up:down}" {
+            /// The flag.
+            flag as "name": FlagId => Identity,
+            /// Whether it is up.
+            to: bool => Content,
+        }
+
+        /// A counter changes.
+        CounterChanged = COUNTER_CHANGED "counter.changed", by [Orders Passes], after [Count], RuleQuiet "counter {counter}: {from} to {to}" {
+            /// The counter.
+            counter as "name": CounterId => Identity,
+            /// What it was.
+            from: i64 => Content,
+            /// What it is.
+            to: i64 => Content,
+        }
+
+        /// A score changes.
+        ScoreChanged = SCORE_CHANGED "score.changed", by [Orders Passes], after [Score], RuleLoud "score {score}: {from} to {to}[, for {credit}]" {
+            /// The score.
+            score as "name": ScoreId => Identity,
+            /// What it was.
+            from: i64 => Content,
+            /// What it is.
+            to: i64 => Content,
+            /// Who is credited.
+            credit: Option<CombatantId> => Content Subject,
+        }
+
+        /// A line is said.
+        Said = SAID "said", by [Orders Passes], after [Say], Speech "[{subject}: ]{line}" {
+            /// The line.
+            line as "text": LineId => Content,
+            /// Who says it; absent for a narrator.
+            subject: Option<CombatantId> => Identity Subject,
+        }
+
+        /// A rule fires. Its reactions follow.
+        RuleFired = RULE_FIRED "rule.fired", by [Orders Passes], after [Every], RuleQuiet "rule {rule} fires[ for {subject}]" {
+            /// The rule.
+            rule as "name": RuleId => Identity,
+            /// The subject of the fact that it heard.
+            subject: Option<CombatantId> => Identity Subject,
+            /// The other party of that fact.
+            other: Option<CombatantId> => Identity Other,
+        }
+    }
+
+    by_damage_type {
+        /// Damage of one type is dealt, also where shields absorbed all of it.
+        DamageDealt = "damage.dealt", by [Orders Blows Statuses Passes], after [Damage], HitLine "{via}[ ({echo})] damages {target}[ from {source}]" {
+            /// The damage type.
+            damage_type: DamageTypeId => Identity DamageType,
+            /// The blow, from 1 in each epoch; all its damage types share it.
+            blow: u64 => Identity,
+            /// The hit, for blows of attacks.
+            hit: Option<u64> => Identity,
+            /// Who deals it.
+            source: Option<CombatantId> => Identity Other,
+            /// Who is damaged.
+            target: CombatantId => Identity Subject,
+            /// How it came about.
+            via: Via => Identity Attack Status,
+            /// What health lost.
+            amount: i64 => Content Points,
+            /// Whether the blow was critical.
+            critical: bool => Content WhenTrue,
+            /// `reflected` or `transferred`, where it was passed on.
+            echo: Option<Echo> => Identity,
+            /// Its ledger.
+            ledger: Range => Content Ledger,
+        }
+    }
+
+    of_the_host {
+        /// A fact of the host's own. Its subject is the first combatant among the values, the other party the second.
+        HostFact = "host", by [Orders Passes], after [Publish], RuleLine "" {
+            /// Its topic.
+            topic: TopicId => Identity Unwritten,
+            /// Its values, in the order of the topic's fields.
+            values: [HostValue; 4] => Content,
+        }
+    }
+}
