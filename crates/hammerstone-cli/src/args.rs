@@ -88,6 +88,12 @@ pub(crate) enum Command {
     Wiring {
         /// A scenario; the fight that comes with the command, if left out
         file: Option<PathBuf>,
+        /// Instead: every topic with its fields, its subject and other party, and the stages that publish it; with FILE those of its ruleset
+        #[arg(long)]
+        topics: bool,
+        /// Instead: a hook in Rust for facts of a topic, ready to fill
+        #[arg(long, value_name = "TOPIC", conflicts_with = "topics")]
+        handler: Option<String>,
         /// For people, JSON for programs, or a graph in the DOT language
         #[arg(long, value_enum, default_value_t = WiringFormat::Text)]
         format: WiringFormat,

@@ -3,6 +3,7 @@
 use std::fs;
 use std::path::{Path, PathBuf};
 
+use hammerstone::Ruleset;
 use hammerstone_scenario::{RulesFile, Scenario};
 use miette::miette;
 
@@ -89,6 +90,14 @@ pub(crate) fn authored(path: &Path) -> Result<Authored, Failure> {
         return Ok(Authored::Rules(Box::new(rules)));
     }
     Ok(Authored::Scenario(Box::new(scenario(path)?)))
+}
+
+/// The ruleset of a file of either sort.
+pub(crate) fn rules_of(path: &Path) -> Result<Ruleset, Failure> {
+    Ok(match authored(path)? {
+        Authored::Rules(rules) => rules.ruleset.clone(),
+        Authored::Scenario(scenario) => scenario.rules.ruleset.clone(),
+    })
 }
 
 fn read(path: &Path) -> Result<String, Failure> {

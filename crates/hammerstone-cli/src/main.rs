@@ -13,6 +13,7 @@ mod survey;
 mod swing_results;
 mod test;
 mod timings;
+mod topics;
 mod watch;
 mod why;
 mod wiring;
@@ -53,7 +54,9 @@ fn main() -> ExitCode {
         Command::Report { file, out, seed } => report::report(file.as_deref(), &out, seed),
         Command::Survey { file, options } => survey::survey(file.as_deref(), &options),
         Command::Watch { file, seed } => watch::watch(file.as_deref(), seed),
-        Command::Wiring { file, format, seed } => wiring::wiring(file.as_deref(), format, seed),
+        Command::Wiring { handler: Some(topic), .. } => topics::handler(&topic),
+        Command::Wiring { file, topics: true, format, .. } => topics::topics(file.as_deref(), format),
+        Command::Wiring { file, format, seed, .. } => wiring::wiring(file.as_deref(), format, seed),
         Command::Check { files, options } => check::check(&files, &options),
     };
     match outcome {

@@ -65,7 +65,7 @@ fn text(out: &mut dyn Write, scenario: &Scenario, diagram: &Diagram) -> io::Resu
     } else {
         output::table(out, &COLUMNS, &rows, "")?;
         if diagram.topics.iter().any(|topic| topic.mark == Some("never-published")) {
-            writeln!(out, "\x1b[2msilent: somebody listens, and it was never published\x1b[0m")?;
+            writeln!(out, "\x1b[2mnever-published: a listener waits, but it was never published\x1b[0m")?;
         }
     }
 

@@ -217,6 +217,38 @@ fn bad_files_are_unusable_and_every_problem_is_shown_at_its_place() {
     }
 }
 
+/// Fields under the names that practitioners bring along: the right one is proposed, and not the nearest spelling.
+#[test]
+fn words_of_the_trade_are_understood() {
+    for (ours, theirs) in [
+        ("startup", "wind-up"),
+        ("startup", "telegraph"),
+        ("active", "window"),
+        ("damage", "dmg"),
+        ("hitboxes", "colliders"),
+        ("health", "hp"),
+        ("team", "faction"),
+    ] {
+        let rules = rules("").replace(&format!("\n{ours} = "), &format!("\n{theirs} = "));
+        let files = [("a.rules.toml", rules.as_str()), ("fight.toml", FIGHT)];
+        let (status, out, errors) = in_folder(&files, &["run", "fight.toml"]);
+        assert_eq!((status, out.as_str()), (2, ""), "{theirs}");
+        assert!(errors.contains(&format!("it is called `{ours}` here")), "{theirs}: {errors}");
+    }
+    let status = |field: &str| rules(&format!("\n[status.wet]\nlasts = \"1s\"\n{field}\n"));
+    for (field, said) in [
+        ("iframes = true", "invulnerable"),
+        ("dot = 3", "pulse"),
+        ("stack = 3", "max-stacks"),
+        ("again = \"x\"", "stacking"),
+    ] {
+        let rules = status(field);
+        let (_, _, errors) =
+            in_folder(&[("a.rules.toml", rules.as_str()), ("fight.toml", FIGHT)], &["run", "fight.toml"]);
+        assert!(errors.contains(&format!("it is called `{said}` here")), "{field}: {errors}");
+    }
+}
+
 #[test]
 fn a_missing_file_and_an_empty_folder_are_unusable() {
     let (status, _, errors) = run(&["run", "nowhere.toml"]);

@@ -63,7 +63,7 @@ fn wiring_shows_who_publishes_and_who_hears() {
     insta::assert_snapshot!("wiring", text);
     let (_, text, _) = run(&["wiring", "scenarios/flow/loop.toml"]);
     assert!(text.contains("the-gong-sounds sets itself off (within a tick"), "{text}");
-    assert!(text.contains("silent"), "{text}");
+    assert!(text.contains("never-published"), "{text}");
     let json: serde_json::Value = serde_json::from_str(&run(&["wiring", "--format", "json"]).1).unwrap();
     // What it counts is what the feed has.
     let feed = demo_feed();
@@ -76,6 +76,50 @@ fn wiring_shows_who_publishes_and_who_hears() {
     let dot = run(&["wiring", "--format", "dot"]).1;
     assert!(dot.starts_with("digraph wiring {") && dot.trim_end().ends_with('}'), "{dot}");
     assert!(dot.contains("\"combatant.died\" -> \"rule the-sluice-opens\" [label = 1];"), "{dot}");
+}
+
+#[test]
+fn wiring_tells_every_topic_and_prints_a_hook_for_it() {
+    let (status, text, errors) = run(&["wiring", "--topics"]);
+    assert_eq!((status, errors.as_str()), (0, ""));
+    insta::assert_snapshot!("topics", text);
+    let of_demo = run(&["wiring", "scenarios/skirmish.toml", "--topics", "--format", "json"]).1;
+    let rows: serde_json::Value = serde_json::from_str(&of_demo).unwrap();
+    let rows = rows.as_array().unwrap();
+    let row = |path: &str| rows.iter().find(|row| row["topic"] == path).unwrap();
+    assert_eq!(row("damage.dealt.crush")["other"], "source");
+    let keys: Vec<&str> = row("host.sluice.opened")["fields"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|f| f["name"].as_str().unwrap())
+        .collect();
+    assert_eq!(keys, ["by", "height"]);
+    // Every line of the feed has a topic that is told, and only fields that are told of it.
+    for line in demo_feed().lines() {
+        let line: serde_json::Value = serde_json::from_str(line).unwrap();
+        let row = row(line["topic"].as_str().unwrap());
+        let told: Vec<&serde_json::Value> = row["fields"]
+            .as_array()
+            .unwrap()
+            .iter()
+            .flat_map(|field| field["keys"].as_array().unwrap())
+            .collect();
+        for key in line.as_object().unwrap().keys() {
+            let always = ["tick", "seq", "topic", "cause", "epoch", "pass"].contains(&key.as_str());
+            assert!(always || told.iter().any(|told| *told == key), "{key} of {line}");
+        }
+    }
+    let (status, code, _) = run(&["wiring", "--handler", "combatant.died"]);
+    assert!(
+        status == 0
+            && code.contains("fn on_combatant_died(")
+            && code.contains("Listen::to(topic::COMBATANT_DIED)")
+    );
+    let (status, out, errors) = run(&["wiring", "--handler", "combatant.did"]);
+    assert_eq!((status, out.as_str()), (2, ""));
+    assert!(errors.contains("did you mean `combatant.died`?"), "{errors}");
+    assert_eq!(run(&["wiring", "--topics", "--format", "dot"]).0, 2);
 }
 
 #[test]

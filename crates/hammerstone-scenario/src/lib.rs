@@ -20,6 +20,7 @@ mod rules;
 mod scenario;
 mod script;
 mod statuses;
+mod synonyms;
 mod values;
 mod vary;
 

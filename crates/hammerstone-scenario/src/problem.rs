@@ -1,5 +1,6 @@
 //! What is wrong with a file, where, and how to mend it.
 
+use crate::synonyms;
 use std::ops::Range;
 
 use miette::{Diagnostic, SourceSpan};
@@ -193,7 +194,10 @@ fn nearest_expected(message: &str) -> Option<String> {
     let quoted: Vec<&str> = message.split('`').skip(1).step_by(2).collect();
     match quoted.split_first() {
         Some((unknown, expected)) if message.starts_with("unknown") && !expected.is_empty() => {
-            Some(propose(unknown, expected))
+            Some(match synonyms::meant(unknown, expected) {
+                Some(field) => format!("it is called `{field}` here"),
+                None => propose(unknown, expected),
+            })
         }
         _ => None,
     }

@@ -1,6 +1,6 @@
 //! One fight: a ruleset, a state, and scratch memory.
 
-use crate::event::{EncounterRound, Facts};
+use crate::event::Facts;
 use std::sync::Arc;
 
 use crate::budget::Budget;
@@ -310,7 +310,7 @@ impl Encounter {
         let Encounter { rules, state, scratch, budget, .. } = self;
         let work = &mut Work { rules, state, scratch, budget, hearing: &mut Deaf };
         for i in 0..times {
-            work.publish(EncounterRound { round: i as u32 });
+            work.publish(crate::event::EncounterRound { round: i as u32 });
         }
         work.scratch.clear_facts();
     }

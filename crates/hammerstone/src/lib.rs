@@ -14,6 +14,7 @@ mod ids;
 mod lifecycle;
 mod listeners;
 mod lookup;
+mod named;
 mod orders;
 mod resolve;
 mod rolls;

@@ -102,7 +102,7 @@ fn intercepted(verdict: fn(ReasonId) -> Verdict) -> (Encounter, Hooks<u32>, u32)
 
 #[test]
 fn an_intercept_passes_refuses_lets_try_again_or_deflects() {
-    type Case = (fn(ReasonId) -> Verdict, usize, u32);
+    type Case = (fn(ReasonId) -> Verdict, u64, u32);
     let cases: [Case; 4] = [
         (|_| Verdict::Proceed, 1, 1),
         // Refused once, the turn is spent, and the stone flies through.

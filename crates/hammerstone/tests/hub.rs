@@ -1,6 +1,6 @@
 //! The hub of an encounter: ten thousand subscriptions against a simple model; filters, keys, handles, hooks that watch.
 
-use hammerstone::event::{HealthChanged, HostFact, OrderRefused, Payload};
+use hammerstone::event::{CombatantJoined, HealthChanged, HostFact, OrderRefused, Payload};
 use std::collections::BTreeMap;
 
 use hammerstone::*;
@@ -358,4 +358,32 @@ fn facts_of_the_hosts_own_have_their_fields_and_refuse_others() {
         )
         .collect();
     assert_eq!(refused, [Refusal::WrongValue(1), Refusal::WrongValue(2)]);
+}
+
+/// A hook for one payload hears that payload, by its topic or a family of such topics; other subscriptions of it are refused.
+#[test]
+fn a_hook_for_one_payload_hears_that_payload_only() {
+    let mut b = Ruleset::builder(60);
+    let masons = b.team("masons");
+    let mason = b.template(Template::new("mason", masons, 40));
+    let rules = b.build().unwrap();
+    let family = |path| Listen::under(rules.topics().family(path).unwrap());
+    let mut hooks = Hooks::<Vec<CombatantId>>::new();
+    let joined = hooks.on("joined", |seen: &mut Vec<_>, fact: &CombatantJoined, heard, _| {
+        assert_eq!(heard.event.subject(), Some(fact.subject));
+        seen.push(fact.subject);
+    });
+    let mut fight = Encounter::new(&rules, 1);
+    let accepted = [Listen::to(topic::COMBATANT_JOINED), family("combatant.joined")];
+    let refused = [Listen::to(topic::COMBATANT_DIED), family("combatant"), Listen::all()];
+    for listen in accepted.into_iter().chain(refused) {
+        fight.orders().subscribe(joined, listen);
+    }
+    let odo = fight.orders().spawn(mason, Pose::IDENTITY);
+    let mut seen = Vec::new();
+    fight.tick_with(&hooks, &mut seen).unwrap();
+    assert_eq!(seen, [odo, odo]);
+    let why = |event: &Event| OrderRefused::of(event).map(|refused| refused.why);
+    let whys: Vec<Refusal> = fight.facts().events().filter_map(why).collect();
+    assert_eq!(whys, [Refusal::OtherPayload; 3]);
 }

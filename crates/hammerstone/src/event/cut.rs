@@ -1,6 +1,7 @@
 //! Where a limit on what may follow within a tick cut something off.
 
 use crate::ids::*;
+use crate::named::named;
 use crate::ruleset::{Trigger, When};
 
 use super::{Cause, Echo, Listener};
@@ -23,31 +24,18 @@ pub enum CutAt {
     Deflected(AttackId),
 }
 
-/// Which limit of the ruleset cut something off ([`crate::RulesetBuilder::cascade_limit`]).
-#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub enum CutBy {
-    /// Reactions to reactions lay too deep.
-    Depth,
-    /// One root had led to as many reactions as it may.
-    Root,
-    /// The reactions of the whole tick were as many as they may be.
-    Tick,
-    /// Too many attacks had started each other ([`crate::RulesetBuilder::child_limit`]).
-    Links,
-    /// As many delayed reactions wait as may.
-    Waiting,
-}
-
-impl CutBy {
-    /// The limit's name in the feed.
-    pub const fn name(self) -> &'static str {
-        match self {
-            CutBy::Depth => "depth",
-            CutBy::Root => "root",
-            CutBy::Tick => "tick",
-            CutBy::Links => "links",
-            CutBy::Waiting => "waiting",
-        }
+named! {
+    /// Which limit of the ruleset cut something off ([`crate::RulesetBuilder::cascade_limit`]).
+    pub enum CutBy {
+        /// Reactions to reactions lay too deep.
+        Depth = "depth",
+        /// One root had led to as many reactions as it may.
+        Root = "root",
+        /// The reactions of the whole tick were as many as they may be.
+        Tick = "tick",
+        /// Too many attacks had started each other ([`crate::RulesetBuilder::child_limit`]).
+        Links = "links",
+        /// As many delayed reactions wait as may.
+        Waiting = "waiting",
     }
 }

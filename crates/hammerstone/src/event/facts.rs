@@ -3,38 +3,25 @@
 use super::field::{FieldInfo, FieldValue};
 use super::{Event, Shown};
 use crate::ids::TopicId;
+use crate::named::named;
 
-/// A stage of the tick, or what runs in it.
-#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
-pub enum Stage {
-    /// Orders are carried out.
-    Orders,
-    /// Swings begin, go on and end.
-    Swings,
-    /// Open hitboxes meet parts.
-    Contacts,
-    /// Hits, refusals and clashes, one by one.
-    Blows,
-    /// Statuses pulse and expire.
-    Statuses,
-    /// Rules and hooks hear, and their orders are carried out.
-    Passes,
-    /// Combatants leave, return and come; the encounter ends.
-    Departures,
-}
-
-impl Stage {
-    /// Its name in words.
-    pub const fn name(self) -> &'static str {
-        match self {
-            Stage::Orders => "orders",
-            Stage::Swings => "swings",
-            Stage::Contacts => "contacts",
-            Stage::Blows => "blows",
-            Stage::Statuses => "statuses",
-            Stage::Passes => "passes",
-            Stage::Departures => "departures",
-        }
+named! {
+    /// A stage of the tick, or what runs in it.
+    pub enum Stage {
+        /// Orders are carried out.
+        Orders = "orders",
+        /// Swings begin, go on and end.
+        Swings = "swings",
+        /// Open hitboxes meet parts.
+        Contacts = "contacts",
+        /// Hits, refusals and clashes, one by one.
+        Blows = "blows",
+        /// Statuses pulse and expire.
+        Statuses = "statuses",
+        /// Rules and hooks hear, and their orders are carried out.
+        Passes = "passes",
+        /// Combatants leave, return and come; the encounter ends.
+        Departures = "departures",
     }
 }
 
@@ -213,6 +200,7 @@ macro_rules! payloads {
                     doc: concat!($($field_doc),+),
                     type_name: <$type as FieldType>::NAME,
                     code: <$type as FieldType>::CODE,
+                    words: <$type as FieldType>::WORDS,
                     optional: <$type as FieldType>::OPTIONAL,
                     beside: <$type as FieldType>::BESIDE,
                     instead: <$type as FieldType>::INSTEAD,

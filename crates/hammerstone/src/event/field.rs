@@ -5,6 +5,7 @@ use super::{
 };
 use crate::Fixed;
 use crate::ids::*;
+use crate::named::named;
 use crate::orders::{OrderKind, Refusal};
 use crate::ruleset::{FormKind, Policy};
 
@@ -13,14 +14,14 @@ use crate::ruleset::{FormKind, Policy};
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct CountsSoFar;
 
-/// In which direction health crossed a threshold.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub enum Crossing {
-    /// Upwards: health was at it or below, and is above.
-    Up,
-    /// Downwards.
-    Down,
+named! {
+    /// In which direction health crossed a threshold.
+    pub enum Crossing {
+        /// Upwards: health was at it or below, and is above.
+        Up = "up",
+        /// Downwards.
+        Down = "down",
+    }
 }
 
 /// What a field of a fact holds, for writers that know nothing of the fact itself.
@@ -144,6 +145,8 @@ pub trait FieldType: Copy {
     const NAME: &'static str;
     /// The type as Rust code that uses this crate writes it.
     const CODE: &'static str;
+    /// The words of a closed list.
+    const WORDS: &'static [&'static str] = &[];
     /// Whether there may be none.
     const OPTIONAL: bool = false;
     /// What the feed writes beside the field itself.
@@ -159,6 +162,7 @@ impl<T: FieldType> FieldType for Option<T> {
     const NAME: &'static str = T::NAME;
     const CODE: &'static str = T::CODE;
     const OPTIONAL: bool = true;
+    const WORDS: &'static [&'static str] = T::WORDS;
     const BESIDE: &'static [&'static str] = T::BESIDE;
     const INSTEAD: &'static [&'static str] = T::INSTEAD;
 
@@ -168,12 +172,13 @@ impl<T: FieldType> FieldType for Option<T> {
 }
 
 macro_rules! field_types {
-    ($($type:ty, $name:literal $(beside $beside:literal)* $(instead [$($instead:literal)*])? => |$value:ident| $to:expr;)*) => {$(
+    ($($type:ty, $name:literal $(beside $beside:literal)* $(instead [$($instead:literal)*])? $(of $words:expr)? => |$value:ident| $to:expr;)*) => {$(
         impl FieldType for $type {
             const NAME: &'static str = $name;
             const CODE: &'static str = stringify!($type);
             const BESIDE: &'static [&'static str] = &[$($beside),*];
             $(const INSTEAD: &'static [&'static str] = &[$($instead),*];)?
+            $(const WORDS: &'static [&'static str] = $words;)?
 
             fn value(self) -> Option<FieldValue> {
                 let $value = self;
@@ -213,34 +218,24 @@ field_types! {
     f32, "share" => |value| FieldValue::Share(value);
     [f32; 3], "vector" => |value| FieldValue::Vector(value);
     Range, "list" => |value| FieldValue::Range(value);
-    FormKind, "form" => |value| FieldValue::Word(value.name());
-    Policy, "policy" beside "every" => |value| FieldValue::Policy(value);
+    FormKind, "form" of &FormKind::NAMES => |value| FieldValue::Word(value.name());
+    Policy, "policy" beside "every" of &["once", "window", "interval", "life"] => |value| FieldValue::Policy(value);
     OrderKind, "order" => |value| FieldValue::Word(value.name());
     Refusal, "reason" => |value| FieldValue::Refusal(value);
-    SwingEnd, "reason" => |value| FieldValue::Word(value.name());
+    SwingEnd, "reason" of &SwingEnd::NAMES => |value| FieldValue::Word(value.name());
     Why, "reason" => |value| FieldValue::Word(value.name());
-    HealthChange, "reason" => |value| FieldValue::Word(value.name());
+    HealthChange, "reason" of &HealthChange::NAMES => |value| FieldValue::Word(value.name());
     BarredBy, "reason" => |value| FieldValue::BarredBy(value);
-    Gate, "gate" => |value| FieldValue::Word(value.name());
+    Gate, "gate" of &Gate::NAMES => |value| FieldValue::Word(value.name());
     Operand, "text" => |value| FieldValue::Operand(value);
-    Echo, "word" => |value| FieldValue::Word(value.name());
-    Crossing, "word" => |value| FieldValue::Word(value.name());
-    CutBy, "limit" => |value| FieldValue::Word(value.name());
-    Via, "word" beside "name" => |value| FieldValue::Via(value);
-    Cause, "word" beside "name" => |value| FieldValue::Cause(value);
+    Echo, "word" of &Echo::NAMES => |value| FieldValue::Word(value.name());
+    Crossing, "word" of &Crossing::NAMES => |value| FieldValue::Word(value.name());
+    CutBy, "limit" of &CutBy::NAMES => |value| FieldValue::Word(value.name());
+    Via, "word" beside "name" of &["attack", "status", "host"] => |value| FieldValue::Via(value);
+    Cause, "word" beside "name" of &["template", "status", "host", "hook"] => |value| FieldValue::Cause(value);
     CutAt, "place" instead ["rule" "hook" "status" "attack" "template" "host" "on"] => |value| FieldValue::CutAt(value);
     CountsSoFar, "counts" instead ["attempts" "hits" "refusals"] => |_value| FieldValue::Counts;
     [HostValue; 4], "values" instead [] => |value| FieldValue::Host(value);
-}
-
-impl Crossing {
-    /// Its name in the feed.
-    pub const fn name(self) -> &'static str {
-        match self {
-            Crossing::Down => "down",
-            Crossing::Up => "up",
-        }
-    }
 }
 
 /// What else is known of a field.
@@ -304,6 +299,8 @@ pub struct FieldInfo {
     pub(super) type_name: &'static str,
     /// Its type in Rust, without the option around it.
     pub code: &'static str,
+    /// The words that it may hold, where there is a closed list.
+    pub words: &'static [&'static str],
     /// Whether it may be absent.
     pub optional: bool,
     pub(super) beside: &'static [&'static str],

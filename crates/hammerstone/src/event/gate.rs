@@ -2,88 +2,45 @@
 
 use crate::event::SwingEnd;
 use crate::ids::*;
+use crate::named::named;
 use crate::ruleset::{Relation, Relations, Side};
 use crate::state::Life;
 
-/// The gates that a meeting passes, in their order. The first that does not let it through refuses it.
-#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub enum Gate {
-    /// An attack does not strike the body that carries it.
-    OwnBody,
-    /// The swing has ended.
-    Ended,
-    /// No window of the swing is open.
-    Closed,
-    /// The target has died.
-    Dead,
-    /// The target is away.
-    Away,
-    /// The target is gone.
-    Gone,
-    /// The attack does not meet the part's layer.
-    Layer,
-    /// The attack does not strike those who stand so to the attacker.
-    Team,
-    /// The target lacks a tag that the attack needs, or carries one that it spares.
-    Tags,
-    /// The attack does not come from the side that it must come from.
-    Direction,
-    /// An obstacle is between.
-    Obstacle,
-    /// The swing has struck the target already, as often as its policy allows.
-    Struck,
-    /// The target's next turn has not come.
-    Interval,
-    /// The swing has struck as many targets as it may, or its body has.
-    MaxTargets,
-    /// The target is invulnerable.
-    Invulnerable,
-    /// An intercept refused or deflected it.
-    Intercepted,
-}
-
-impl Gate {
-    /// All gates, in their order.
-    pub const ALL: [Gate; 16] = [
-        Gate::OwnBody,
-        Gate::Ended,
-        Gate::Closed,
-        Gate::Dead,
-        Gate::Away,
-        Gate::Gone,
-        Gate::Layer,
-        Gate::Team,
-        Gate::Tags,
-        Gate::Direction,
-        Gate::Obstacle,
-        Gate::Struck,
-        Gate::Interval,
-        Gate::MaxTargets,
-        Gate::Invulnerable,
-        Gate::Intercepted,
-    ];
-
-    /// The gate's name in the feed.
-    pub const fn name(self) -> &'static str {
-        match self {
-            Gate::OwnBody => "own-body",
-            Gate::Ended => "ended",
-            Gate::Closed => "closed",
-            Gate::Dead => "dead",
-            Gate::Away => "away",
-            Gate::Gone => "gone",
-            Gate::Layer => "layer",
-            Gate::Team => "team",
-            Gate::Tags => "tags",
-            Gate::Direction => "direction",
-            Gate::Obstacle => "obstacle",
-            Gate::Struck => "already-struck",
-            Gate::Interval => "interval",
-            Gate::MaxTargets => "max-targets",
-            Gate::Invulnerable => "invulnerable",
-            Gate::Intercepted => "intercepted",
-        }
+named! {
+    /// The gates that a meeting passes, in their order. The first that does not let it through refuses it.
+    pub enum Gate {
+        /// An attack does not strike the body that carries it.
+        OwnBody = "own-body",
+        /// The swing has ended.
+        Ended = "ended",
+        /// No window of the swing is open.
+        Closed = "closed",
+        /// The target has died.
+        Dead = "dead",
+        /// The target is away.
+        Away = "away",
+        /// The target is gone.
+        Gone = "gone",
+        /// The attack does not meet the part's layer.
+        Layer = "layer",
+        /// The attack does not strike those who stand so to the attacker.
+        Team = "team",
+        /// The target lacks a tag that the attack needs, or carries one that it spares.
+        Tags = "tags",
+        /// The attack does not come from the side that it must come from.
+        Direction = "direction",
+        /// An obstacle is between.
+        Obstacle = "obstacle",
+        /// The swing has struck the target already, as often as its policy allows.
+        Struck = "already-struck",
+        /// The target's next turn has not come.
+        Interval = "interval",
+        /// The swing has struck as many targets as it may, or its body has.
+        MaxTargets = "max-targets",
+        /// The target is invulnerable.
+        Invulnerable = "invulnerable",
+        /// An intercept refused or deflected it.
+        Intercepted = "intercepted",
     }
 }
 

@@ -75,7 +75,7 @@ facts! {
         CombatantAway = COMBATANT_AWAY "combatant.away", by [Orders Passes Departures], after [SendAway], Left "{subject} goes away" {
             /// Who leaves.
             subject: CombatantId => Identity Subject,
-            /// Why.
+            /// The reason.
             why: Why => Content,
         }
 
@@ -89,7 +89,7 @@ facts! {
             max: i64 => Content Points,
             /// Its life, from 1.
             life: u32 => Identity,
-            /// `ordered`; `died` where a life was spent; `lifted-up` where it was down, and stood all the time.
+            /// The reason: `ordered`; `died` where a life was spent; `lifted-up` where it was down, and stood all the time.
             why: Why => Content,
         }
 
@@ -97,7 +97,7 @@ facts! {
         CombatantRemoved = COMBATANT_REMOVED "combatant.removed", by [Orders Passes Departures], after [Remove Reset], Left "{subject} is removed ({why})" {
             /// Who leaves.
             subject: CombatantId => Identity Subject,
-            /// Why.
+            /// The reason.
             why: Why => Content,
         }
 
@@ -169,7 +169,7 @@ facts! {
             attack: AttackId => Identity Attack,
             /// The swing.
             swing: SwingId => Identity,
-            /// Why.
+            /// The reason.
             why: SwingEnd => Content,
         }
 
@@ -193,7 +193,7 @@ facts! {
             toi: f32 => Content TickShare,
         }
 
-        /// A contact goes on. Only for attacks that [ask for it](crate::Attack::tells_held).
+        /// A contact goes on. Only for attacks that ask for it (`tells-held`).
         ContactHeld = CONTACT_HELD "contact.held", by [Contacts], after [], Hidden "" {
             /// The contact.
             contact: ContactId => Identity,
@@ -223,7 +223,7 @@ facts! {
             target: CombatantId => Identity Subject,
             /// The part that was touched.
             part: u16 => Content Part,
-            /// Why.
+            /// The reason.
             why: Why => Content,
         }
 
@@ -325,7 +325,7 @@ facts! {
             target: CombatantId => Identity Subject,
             /// How far, over all its ticks.
             impulse: [f32; 3] => Content Metres,
-            /// Over how many ticks.
+            /// How long it takes.
             ticks: u32 => Content Ticks,
         }
 
@@ -353,7 +353,7 @@ facts! {
             subject: CombatantId => Identity Subject,
             /// The other side.
             other: Option<CombatantId> => Identity Other,
-            /// For how many ticks.
+            /// How long.
             ticks: u32 => Content Ticks,
         }
 
@@ -383,7 +383,7 @@ facts! {
             to: i64 => Content Points,
             /// Its maximum.
             max: i64 => Content Points,
-            /// Why.
+            /// The reason.
             why: HealthChange => Content,
         }
 
@@ -523,7 +523,7 @@ facts! {
             status: StatusId => Identity Status,
             /// Its strength.
             strength: Fixed => Content,
-            /// Why.
+            /// The reason.
             why: BarredBy => Content,
         }
 
@@ -535,7 +535,7 @@ facts! {
             subject: CombatantId => Identity Subject,
             /// The status.
             status: StatusId => Identity Status,
-            /// Why.
+            /// The reason.
             why: Why => Content,
         }
 
@@ -559,7 +559,7 @@ facts! {
             subject: CombatantId => Identity Subject,
             /// The status.
             status: StatusId => Identity Status,
-            /// Always `done`.
+            /// The reason: always `done`.
             why: Why => Content,
         }
 
@@ -571,7 +571,7 @@ facts! {
             subject: CombatantId => Identity Subject,
             /// The status.
             status: StatusId => Identity Status,
-            /// Why.
+            /// The reason.
             why: Why => Content,
         }
 
@@ -634,7 +634,7 @@ facts! {
             subject: CombatantId => Identity Subject,
             /// The leader.
             leader: CombatantId => Identity Other,
-            /// Why.
+            /// The reason.
             why: Why => Content,
         }
 
@@ -644,7 +644,7 @@ facts! {
             subject: CombatantId => Identity Subject,
             /// The threshold.
             threshold: ThresholdId => Identity,
-            /// `down` or `up`.
+            /// The direction.
             direction: Crossing => Content,
         }
 
@@ -716,7 +716,7 @@ facts! {
             amount: i64 => Content Points,
             /// Whether the blow was critical.
             critical: bool => Content WhenTrue,
-            /// `reflected` or `transferred`, where it was passed on.
+            /// How it was passed on, if it was.
             echo: Option<Echo> => Identity,
             /// Its ledger.
             ledger: Range => Content Ledger,

@@ -1,98 +1,61 @@
 //! Reasons and means: what the fields of events say.
 
 use crate::ids::*;
+use crate::named::named;
 
-/// Why a swing ended.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub enum SwingEnd {
-    /// Its time was up.
-    Done,
-    /// It was cancelled: by an order, because its attacker left, or because the encounter ended.
-    Cancelled,
-    /// Its attacker died.
-    Died,
-    /// It struck as many targets as it can.
-    Spent,
-    /// It met an obstacle.
-    Obstacle,
-    /// It was deflected.
-    Deflected,
-    /// It clashed with another.
-    Clashed,
-    /// Its body's time was up, or a marker never came.
-    Expired,
-    /// The encounter began anew.
-    Reset,
-}
-
-impl SwingEnd {
-    /// The reason's name in the feed.
-    pub const fn name(self) -> &'static str {
-        match self {
-            SwingEnd::Done => "done",
-            SwingEnd::Cancelled => "cancelled",
-            SwingEnd::Died => "died",
-            SwingEnd::Spent => "spent",
-            SwingEnd::Obstacle => "obstacle",
-            SwingEnd::Deflected => "deflected",
-            SwingEnd::Clashed => "clashed",
-            SwingEnd::Expired => "expired",
-            SwingEnd::Reset => "reset",
-        }
+named! {
+    /// Why a swing ended.
+    pub enum SwingEnd {
+        /// Its time was up.
+        Done = "done",
+        /// It was cancelled: by an order, because its attacker left, or because the encounter ended.
+        Cancelled = "cancelled",
+        /// Its attacker died.
+        Died = "died",
+        /// It struck as many targets as it can.
+        Spent = "spent",
+        /// It met an obstacle.
+        Obstacle = "obstacle",
+        /// It was deflected.
+        Deflected = "deflected",
+        /// It clashed with another.
+        Clashed = "clashed",
+        /// Its body's time was up, or a marker never came.
+        Expired = "expired",
+        /// The encounter began anew.
+        Reset = "reset",
     }
 }
 
-/// Why something that lasted came to its end, or why somebody left.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub enum Why {
-    /// By order.
-    Ordered,
-    /// Its bearer died, or its corpse time was over.
-    Died,
-    /// Its bearer went away.
-    Away,
-    /// Its bearer was removed.
-    Removed,
-    /// Its time was up.
-    Done,
-    /// Its swing ended.
-    SwingEnded,
-    /// The encounter ended.
-    Over,
-    /// The hitboxes came apart.
-    Apart,
-    /// Its guard or its shield was broken.
-    Broken,
-    /// It was used up.
-    Spent,
-    /// Another status lifted it.
-    Superseded,
-    /// The encounter began anew.
-    Reset,
-    /// One who was down was lifted up again.
-    LiftedUp,
-}
-
-impl Why {
-    /// The reason's name in the feed.
-    pub const fn name(self) -> &'static str {
-        match self {
-            Why::Ordered => "ordered",
-            Why::Died => "died",
-            Why::Away => "away",
-            Why::Removed => "removed",
-            Why::Done => "done",
-            Why::SwingEnded => "ended",
-            Why::Over => "over",
-            Why::Apart => "apart",
-            Why::Broken => "broken",
-            Why::Spent => "spent",
-            Why::Superseded => "superseded",
-            Why::Reset => "reset",
-            Why::LiftedUp => "lifted-up",
-        }
+named! {
+    /// Why something that lasted came to its end, or why somebody left.
+    pub enum Why {
+        /// By order.
+        Ordered = "ordered",
+        /// Its bearer died, or its corpse time was over.
+        Died = "died",
+        /// Its bearer went away.
+        Away = "away",
+        /// Its bearer was removed.
+        Removed = "removed",
+        /// Its time was up.
+        Done = "done",
+        /// Its swing ended.
+        SwingEnded = "ended",
+        /// The encounter ended.
+        Over = "over",
+        /// The hitboxes came apart.
+        Apart = "apart",
+        /// Its guard or its shield was broken.
+        Broken = "broken",
+        /// It was used up.
+        Spent = "spent",
+        /// Another status lifted it.
+        Superseded = "superseded",
+        /// The encounter began anew.
+        Reset = "reset",
+        /// One who was down was lifted up again.
+        LiftedUp = "lifted-up",
     }
 }
 
@@ -108,49 +71,27 @@ pub enum Via {
     Host(ReasonId),
 }
 
-/// Why health changed.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub enum HealthChange {
-    /// Damage.
-    Damage,
-    /// Healing.
-    Heal,
-    /// A change of its maximum.
-    Maximum,
-    /// A return to the fight.
-    Return,
-}
-
-impl HealthChange {
-    /// The reason's name in the feed.
-    pub const fn name(self) -> &'static str {
-        match self {
-            HealthChange::Damage => "damage",
-            HealthChange::Heal => "heal",
-            HealthChange::Maximum => "maximum",
-            HealthChange::Return => "return",
-        }
+named! {
+    /// Why health changed.
+    pub enum HealthChange {
+        /// Damage.
+        Damage = "damage",
+        /// Healing.
+        Heal = "heal",
+        /// A change of its maximum.
+        Maximum = "maximum",
+        /// A return to the fight.
+        Return = "return",
     }
 }
 
-/// Damage that goes on from one to another. It never goes on a second time.
-#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub enum Echo {
-    /// Back to whoever dealt it.
-    Reflected,
-    /// To whoever takes a share for its first target.
-    Transferred,
-}
-
-impl Echo {
-    /// The name in the feed.
-    pub const fn name(self) -> &'static str {
-        match self {
-            Echo::Reflected => "reflected",
-            Echo::Transferred => "transferred",
-        }
+named! {
+    /// Damage that goes on from one to another. It never goes on a second time.
+    pub enum Echo {
+        /// Back to whoever dealt it.
+        Reflected = "reflected",
+        /// To whoever takes a share for its first target.
+        Transferred = "transferred",
     }
 }
 

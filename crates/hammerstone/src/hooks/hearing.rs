@@ -14,6 +14,11 @@ pub(crate) trait Hearing {
         false
     }
 
+    /// The path of the only facts that a hook takes, if it is for one payload.
+    fn takes(&self, _hook: HookId) -> Option<&'static str> {
+        None
+    }
+
     /// Whether there are no hooks at all.
     fn is_deaf(&self) -> bool {
         false
@@ -99,6 +104,10 @@ impl<W> Hearing for Lent<'_, W> {
 
     fn knows(&self, hook: HookId) -> bool {
         self.hooks.ears.get(hook.index()).is_some_and(Option::is_some)
+    }
+
+    fn takes(&self, hook: HookId) -> Option<&'static str> {
+        self.hooks.takes.get(hook.index()).copied().flatten()
     }
 
     fn watches(&self, hook: HookId) -> bool {

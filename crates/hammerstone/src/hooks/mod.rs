@@ -10,6 +10,7 @@ pub(crate) use hearing::{Deaf, Hearing, Lent, Looking};
 pub use listen::{Listen, Topical};
 
 use crate::Fixed;
+use crate::event::Payload;
 use crate::ids::*;
 use crate::orders::Orders;
 
@@ -36,6 +37,8 @@ pub struct Hooks<W> {
     names: Vec<String>,
     /// By number; none where a hook of another sort has the number.
     ears: Vec<Option<Ear<W>>>,
+    /// By number: the path of the only facts that the hook takes, if it is for one payload.
+    takes: Vec<Option<&'static str>>,
     any_watches: bool,
     /// With their priority, in the order in which they are asked.
     intercepts: Vec<(i16, HookId, Intercept<W>)>,
@@ -62,6 +65,7 @@ impl<W> Hooks<W> {
         Hooks {
             names: Vec::new(),
             ears: Vec::new(),
+            takes: Vec::new(),
             any_watches: false,
             intercepts: Vec::new(),
             steps: Vec::new(),
@@ -72,6 +76,7 @@ impl<W> Hooks<W> {
     fn named(&mut self, name: &str, ear: Option<Ear<W>>) -> HookId {
         self.names.push(name.to_owned());
         self.ears.push(ear);
+        self.takes.push(None);
         HookId::new(self.names.len() - 1)
     }
 
@@ -84,6 +89,32 @@ impl<W> Hooks<W> {
         F: Fn(&mut W, &Heard<'_>, &mut Orders<'_>) + Send + Sync + 'static,
     {
         self.named(name, Some(Ear::Reacts(Box::new(reaction))))
+    }
+
+    /// As [`react`](Self::react), for facts of one sort: the hook gets what they hold. A subscription of it to other facts is refused.
+    ///
+    /// ```
+    /// use hammerstone::event::HitLanded;
+    /// use hammerstone::*;
+    ///
+    /// let mut hooks = Hooks::<u32>::new();
+    /// let count = hooks.on("count", |hits: &mut u32, _: &HitLanded, _, _| *hits += 1);
+    /// # let rules = Ruleset::builder(60).build().unwrap();
+    /// let mut fight = Encounter::new(&rules, 7);
+    /// fight.orders().subscribe(count, Listen::to(topic::HIT_LANDED));
+    /// ```
+    pub fn on<P, F>(&mut self, name: &str, reaction: F) -> HookId
+    where
+        P: Payload,
+        F: Fn(&mut W, &P, &Heard<'_>, &mut Orders<'_>) + Send + Sync + 'static,
+    {
+        let hook = self.react(name, move |world, heard, orders| {
+            if let Some(payload) = P::of(heard.event) {
+                reaction(world, payload, heard, orders);
+            }
+        });
+        self.takes[hook.index()] = Some(P::INFO.path);
+        hook
     }
 
     /// Adds a hook that only watches: for sound, particles, the display of a score. It gives no orders, and is called when the host

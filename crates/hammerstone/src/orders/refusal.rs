@@ -175,6 +175,9 @@ pub enum Refusal {
     /// It was ordered in answer to a reset.
     #[error("the encounter begins anew")]
     Resetting,
+    /// A hook for one payload, and a subscription to facts of another.
+    #[error("the hook takes facts of another sort; subscribe it to the topic of its payload")]
+    OtherPayload,
 }
 
 /// Why an order would be refused as things stand, if it would.

@@ -1,6 +1,7 @@
 //! The forms that an attack may have, and what only some of them need.
 
 use crate::ids::*;
+use crate::named::named;
 
 /// How an attack reaches its targets.
 #[derive(Clone, Copy, PartialEq, Debug)]
@@ -17,32 +18,19 @@ pub enum Form {
     Touch,
 }
 
-/// The form of an attack, without its numbers.
-#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub enum FormKind {
-    /// [`Form::Melee`].
-    Melee,
-    /// [`Form::Projectile`].
-    Projectile,
-    /// [`Form::Beam`].
-    Beam,
-    /// [`Form::Area`].
-    Area,
-    /// [`Form::Touch`].
-    Touch,
-}
-
-impl FormKind {
-    /// The form's name in files and in the feed.
-    pub const fn name(self) -> &'static str {
-        match self {
-            FormKind::Melee => "melee",
-            FormKind::Projectile => "projectile",
-            FormKind::Beam => "beam",
-            FormKind::Area => "area",
-            FormKind::Touch => "touch",
-        }
+named! {
+    /// The form of an attack, without its numbers.
+    pub enum FormKind {
+        /// [`Form::Melee`].
+        Melee = "melee",
+        /// [`Form::Projectile`].
+        Projectile = "projectile",
+        /// [`Form::Beam`].
+        Beam = "beam",
+        /// [`Form::Area`].
+        Area = "area",
+        /// [`Form::Touch`].
+        Touch = "touch",
     }
 }
 

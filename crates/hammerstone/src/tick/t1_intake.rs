@@ -8,12 +8,12 @@ use glam::Vec3;
 
 use crate::flow;
 use crate::geometry::{Impact, Pose, between};
-use crate::hooks::Listen;
+use crate::hooks::{Listen, Topical};
 use crate::ids::*;
 use crate::lifecycle;
 use crate::orders::{Marker, Order, Refusal, Touch, refusal};
 use crate::resolve;
-use crate::ruleset::Count;
+use crate::ruleset::{Count, Rules};
 use crate::state::{ChainStep, Charging, Flow, HostChange, Pending, Subscription};
 use crate::statuses::{self, Giving};
 use crate::swing;
@@ -249,7 +249,22 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
 fn may_be_carried_out(work: &Work<'_>, pending: &Pending) -> Result<(), Refusal> {
     match pending.order {
         Order::Subscribe { hook, .. } if !work.hearing.knows(hook) => Err(Refusal::NoSuchHook),
+        Order::Subscribe { hook, listen, .. } => match work.hearing.takes(hook) {
+            Some(path) if !asks_only_for(work.rules, listen, path) => Err(Refusal::OtherPayload),
+            _ => Ok(()),
+        },
         _ => Ok(()),
+    }
+}
+
+/// Whether all facts that a subscription asks for are of the topics under `path`.
+fn asks_only_for(rules: &Rules, listen: Listen, path: &str) -> bool {
+    let topics = rules.topics();
+    let is = |&topic: &TopicId| topics.info(topic).is_some_and(|info| info.path == path);
+    match listen.topical() {
+        Topical::To(topic) => is(&topic),
+        Topical::Under(family) => topics.members(family).iter().all(is),
+        Topical::All => false,
     }
 }
 
