@@ -222,8 +222,8 @@ impl<'a> Show<'a> {
                     KeyCode::Char('H') => self.jump("*", false)?,
                     KeyCode::Char('r') => self.jump("o", true)?,
                     KeyCode::Char('R') => self.jump("o", false)?,
-                    KeyCode::Char('f') => self.jump("X", true)?,
-                    KeyCode::Char('F') => self.jump("X", false)?,
+                    KeyCode::Char('d') => self.jump("X", true)?,
+                    KeyCode::Char('D') => self.jump("X", false)?,
                     _ => {}
                 }
             }

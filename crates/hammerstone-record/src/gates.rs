@@ -57,7 +57,7 @@ pub(crate) fn mend(gate: Gate, wanted: Operand, found: Operand, attack: &Attack,
     let name = attack.name();
     match (gate, wanted, found) {
         (Gate::OwnBody, ..) => {
-            "let somebody else start it: an attack never strikes the body that carries it".to_owned()
+            "let another combatant start it: an attack never strikes the body that carries it".to_owned()
         }
         (Gate::Ended, _, Operand::SwingEnded(hammerstone::SwingEnd::Died)) => {
             format!("`outlives = true` in `{name}` would let it go on when its attacker dies")

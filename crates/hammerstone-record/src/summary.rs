@@ -120,7 +120,7 @@ impl Summary {
     /// Writes it. *Errors:* those of the writer.
     pub fn write(&self, out: &mut impl Write, rules: &Rules, names: &Names) -> io::Result<()> {
         let seconds = |tick: u32| format!("{:.2}s", begins(tick, rules));
-        let who = |who: Option<CombatantId>| who.map_or("the environment", |who| names.of(who));
+        let who = |who: Option<CombatantId>| who.map_or("environment", |who| names.of(who));
 
         writeln!(out, "\n{HEAD}Damage by pair{HEAD:#}")?;
         let rows = self.dealt.iter().map(|(pair, dealt)| {
@@ -145,17 +145,20 @@ impl Summary {
         writeln!(out, "\n{HEAD}Deaths{HEAD:#}")?;
         let rows = self.deaths.iter().map(|death| {
             let (_, name) = via_name(death.via, rules);
-            let beyond =
+            let overkill =
                 if death.overkill > 0 { format!("overkill {}", death.overkill) } else { String::new() };
-            let killer = death.killer.map_or(String::new(), |killer| format!("to {}", names.of(killer)));
-            [names.of(death.subject).to_owned(), seconds(death.tick), killer, format!("by {name}"), beyond]
+            let killer = death.killer.map_or(String::new(), |killer| format!("by {}", names.of(killer)));
+            [
+                names.of(death.subject).to_owned(),
+                seconds(death.tick),
+                killer,
+                format!("with {name}"),
+                overkill,
+            ]
         });
         table(out, rows)?;
 
-        writeln!(
-            out,
-            "\n{HEAD}What was refused, and why{HEAD:#} {QUIET}(first of each swing, target and gate){QUIET:#}"
-        )?;
+        writeln!(out, "\n{HEAD}Refusals{HEAD:#} {QUIET}(first of each swing, target and gate){QUIET:#}")?;
         let rows = self.refused.iter().map(|refused| {
             let (wanted, found) = (OperandText(refused.wanted, rules), OperandText(refused.found, rules));
             [

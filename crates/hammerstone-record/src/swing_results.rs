@@ -239,7 +239,7 @@ impl SwingResults {
                     SwingResult {
                         swing: swing.number(),
                         attack: rules.attack_name(swung.attack).unwrap_or_default().to_owned(),
-                        attacker: swung.attacker.map_or("the environment", |who| names.of(who)).to_owned(),
+                        attacker: swung.attacker.map_or("environment", |who| names.of(who)).to_owned(),
                         target: names.of(target).to_owned(),
                         from: begins(swung.from, rules),
                         to: None,

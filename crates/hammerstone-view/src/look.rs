@@ -136,8 +136,8 @@ impl Look {
     /// A sort of event in words, for the key.
     pub(crate) fn sort_text(sort: Sort) -> &'static str {
         match sort {
-            Sort::Struck => "struck somebody",
-            Sort::Damaged => "was harmed",
+            Sort::Struck => "hit a target",
+            Sort::Damaged => "was damaged",
             Sort::Healed => "was healed",
             Sort::Refused => "a gate refused",
             Sort::Crossed => "threshold",

@@ -113,7 +113,7 @@ fn describe(figure: &Figure) -> String {
     let (health, max) = figure.health;
     let mut text = format!("{} of the {}, {health} of {max}", figure.name, figure.team);
     if !figure.stands {
-        text.push_str(", fallen");
+        text.push_str(", dead");
     }
     for status in &figure.statuses {
         text.push_str(", ");

@@ -161,8 +161,8 @@ impl Drawing<'_> {
         let most = fighters.iter().map(|fighter| fighter.dealt.high).fold(0.0, f64::max);
         let when = Panel { left: 250.0, right: 760.0, top, bottom, most: round_up(longest) };
         let dealt = Panel { left: 810.0, right: 1250.0, top, bottom, most: round_up(most) };
-        self.text("fell in", (214.0, top - 12.0), 11.0, Held::Middle, false);
-        self.text("when it fell, in seconds", (when.left, top - 12.0), 11.0, Held::Start, false);
+        self.text("died in", (214.0, top - 12.0), 11.0, Held::Middle, false);
+        self.text("when it died, in seconds", (when.left, top - 12.0), 11.0, Held::Start, false);
         self.text("damage that it dealt, in points", (dealt.left, top - 12.0), 11.0, Held::Start, false);
         self.scale(&when, " s");
         self.scale(&dealt, "");
@@ -208,7 +208,7 @@ impl Drawing<'_> {
         for (panel, words, unit) in [
             (&ends, "how it ends: share of the runs", "%"),
             (&takes, "duration in seconds: median, and p10 to p90 as a band", ""),
-            (&deaths, "how many fall: mean by team", ""),
+            (&deaths, "deaths: mean by team", ""),
         ] {
             self.text(words, (left, panel.top - 7.0), 11.0, Held::Start, false);
             for step in 0..=2 {

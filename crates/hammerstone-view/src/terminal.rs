@@ -44,7 +44,7 @@ const KEYS: [(&str, &str); 9] = [
     ("space", "play, pause"),
     ("→ ←", "a tick on, back"),
     ("] [", "a second on, back"),
-    ("h r f", "the next hit, refusal, fall; H R F the one before"),
+    ("h r d", "the next hit, refusal, death; H R D the one before"),
     ("↓ ↑", "the next line of the feed, the one before"),
     ("+ -", "faster, slower"),
     ("v", "from above, from the side"),
@@ -62,7 +62,7 @@ pub fn screen(screen: &Screen<'_>, area: Rect, cells: &mut Buffer) {
     let [head, body, foot] =
         Layout::vertical([Constraint::Length(1), Constraint::Min(1), Constraint::Length(1)]).areas(area);
     Paragraph::new(heading(screen)).render(head, cells);
-    Paragraph::new(" space plays · → ← step · h r f jump · ? keys · q leaves")
+    Paragraph::new(" space plays · → ← step · h r d jump · ? keys · q leaves")
         .style(quiet())
         .render(foot, cells);
     let (wide, tall) = (area.width >= 72, area.height >= 20);
@@ -111,7 +111,7 @@ fn heading(screen: &Screen<'_>) -> Line<'static> {
     let (tick, last, rate) = screen.clock;
     let seconds = |tick: u32| f64::from(tick.saturating_sub(1)) / f64::from(rate.max(1));
     let stand = screen.frame.figures.iter().filter(|figure| figure.stands).count();
-    let state = if screen.playing { "plays" } else { "stands still" };
+    let state = if screen.playing { "plays" } else { "paused" };
     Line::from(vec![
         Span::styled(format!(" {:.2} s", seconds(tick)), strong()),
         Span::raw(format!(
@@ -255,7 +255,7 @@ fn hatch(context: &mut Context<'_>, points: &[[f32; 2]], color: ratatui::style::
 
 /// Health as bars, with statuses. Where there are more than lines, those who take part in the tick come first, and the rest is counted.
 fn people(screen: &Screen<'_>, area: Rect, cells: &mut Buffer) {
-    let block = boxed("who is there");
+    let block = boxed("combatants");
     let inner = block.inner(area);
     block.render(area, cells);
     let mut figures: Vec<&Figure> = screen.frame.figures.iter().collect();
@@ -332,7 +332,7 @@ fn feed(screen: &Screen<'_>, area: Rect, cells: &mut Buffer) {
 
 /// What the chosen line is made of.
 fn ledger(screen: &Screen<'_>, area: Rect, cells: &mut Buffer) {
-    let block = boxed("what it is made of");
+    let block = boxed("details");
     let inner = block.inner(area);
     block.render(area, cells);
     let Some(account) = screen.account else {

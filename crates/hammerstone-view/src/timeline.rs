@@ -232,7 +232,7 @@ fn key(look: &Look, height: f32, labels: &mut Labels, page: Area) -> Group {
         group = group.add_some(labels.place(text, (x + 13.0, y + 4.0), 10.0, Held::Start, page));
         x += crate::labels::width(text, 10.0) + 30.0;
     }
-    let rest = "tinted: health · bar above: a swing, filled while a window is open · bars below: statuses · hatched: fallen or away · labels that would meet others are left out";
+    let rest = "tinted: health · bar above: a swing, filled while a window is open · bars below: statuses · hatched: dead or away · labels that would meet others are left out";
     group.add_some(labels.place(rest, (16.0, height - 14.0), 10.0, Held::Start, page))
 }
 

@@ -55,7 +55,7 @@ pub fn wiring(diagram: &Diagram, title: &str, look: &Look) -> String {
     ));
     let mut quiet = Group::new().set("fill", look.quiet);
     quiet = quiet.add_some(labels.place(
-        "from left to right: who publishes, what, and who hears it; numbers say how often in this run; dotted: never",
+        "from left to right: publishers, topics, listeners; numbers say how often in this run; dotted: never",
         (MARGIN, 46.0),
         10.0,
         Held::Start,
@@ -139,9 +139,9 @@ pub fn wiring(diagram: &Diagram, title: &str, look: &Look) -> String {
         LISTENERS.0,
     ));
     let heads = [
-        ("who publishes", PUBLISHERS),
-        ("what, and how often", TOPICS),
-        ("who hears it, and how often", LISTENERS),
+        ("publishers", PUBLISHERS),
+        ("topics, and how often published", TOPICS),
+        ("listeners, and how often heard", LISTENERS),
     ];
     for (head, (x, _)) in heads {
         words = words.add_some(labels.place(head, (x + 2.0, TOP - 20.0), 12.0, Held::Start, page));

@@ -231,7 +231,7 @@ fn head(out: &mut impl Write, report: &Report<'_>) -> io::Result<()> {
     for (part, words) in [
         ("timeline-part", "The whole fight"),
         ("moment", "The moment"),
-        ("feed", "Feed"),
+        ("feed", "Events"),
         ("damage", "Damage"),
         ("refusals", "Refusals"),
         ("standing", "Who stood"),
@@ -248,7 +248,7 @@ fn controls(out: &mut impl Write, playback: &Playback) -> io::Result<()> {
         out,
         "<div class=\"controls\">\n<button id=\"play\">Play</button>\n\
          <label>speed <select id=\"speed\"><option value=\"0.1\">a tenth</option><option value=\"0.5\">half</option>\
-         <option value=\"1\" selected>as it was</option><option value=\"4\">four times</option></select></label>"
+         <option value=\"1\" selected>normal</option><option value=\"4\">four times</option></select></label>"
     )?;
     for (mark, words) in [("*", "hit"), ("o", "refusal"), ("X", "death")] {
         writeln!(
@@ -260,7 +260,7 @@ fn controls(out: &mut impl Write, playback: &Playback) -> io::Result<()> {
     writeln!(
         out,
         "<input type=\"range\" id=\"tick\" min=\"1\" max=\"{}\" value=\"1\" aria-label=\"Tick\">\n<output id=\"moment-words\"></output>\n</div>\n\
-         <p class=\"controls quiet\">Keys: ← → a tick, with shift a second; h, r, f the next hit, refusal, fall, with shift the one before; space plays.</p>",
+         <p class=\"controls quiet\">Keys: ← → a tick, with shift a second; h, r, d the next hit, refusal, death, with shift the one before; space plays.</p>",
         playback.last_tick().max(1)
     )
 }
@@ -307,7 +307,7 @@ fn feed(out: &mut impl Write, report: &Report<'_>) -> io::Result<()> {
     }
     writeln!(
         out,
-        "<p class=\"quiet\">Lines with a triangle open into what their amounts are made of.</p>\n<ol id=\"feed-list\">"
+        "<p class=\"quiet\">Lines with a triangle open into their ledgers.</p>\n<ol id=\"feed-list\">"
     )?;
     let mut accounts = report.accounts.iter().peekable();
     let shown = told.iter().filter(|told| !left_out.contains(&told.mark)).take(MOST_LINES);

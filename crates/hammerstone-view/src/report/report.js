@@ -235,7 +235,7 @@
     const keys = {
       ArrowRight: () => go(now + (event.shiftKey ? reel.rate : 1), true),
       ArrowLeft: () => go(now - (event.shiftKey ? reel.rate : 1), true),
-      h: () => jump("*", 1), H: () => jump("*", -1), r: () => jump("o", 1), R: () => jump("o", -1), f: () => jump("X", 1), F: () => jump("X", -1),
+      h: () => jump("*", 1), H: () => jump("*", -1), r: () => jump("o", 1), R: () => jump("o", -1), d: () => jump("X", 1), D: () => jump("X", -1),
       " ": () => play.click(),
     };
     if (keys[event.key]) { keys[event.key](); event.preventDefault(); }
