@@ -55,8 +55,8 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
             "refused: own-body",
             "refused: closed", // before the window opens
             "hit on part 0",
-            "refused: struck", // all the other frames
-            "refused: ended",  // in the tick in which the swing ends
+            "refused: already-struck", // all the other frames
+            "refused: ended",          // in the tick in which the swing ends
             "report refused: there is no such swing, or it has ended",
         ]
     );

@@ -68,7 +68,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     orders.subscribe(sluice, Listen::to(topic::COMBATANT_DIED).of_team(beasts).once().priority(5));
     orders.subscribe(door, Listen::under(family("host")?).keyed(1));
     // It goes with the hound, and hears of its death and nothing later.
-    orders.subscribe(sound, Listen::under(family("death")?).owned_by(beast));
+    orders.subscribe(sound, Listen::to(topic::COMBATANT_DIED).owned_by(beast));
 
     let mut game = Game::default();
     fight.tick_with(&hooks, &mut game)?;

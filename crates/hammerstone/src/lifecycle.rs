@@ -2,16 +2,17 @@
 
 use crate::Fixed;
 use crate::event::{
-    AttackClosed, AttackEnded, CombatantAway, CombatantJoined, CombatantRemoved, CombatantReturned,
-    ContactParted, HealthChange, HealthChanged, LeaderLost, SwingEnd, Why,
+    CombatantAway, CombatantJoined, CombatantRemoved, CombatantReturned, HealthChange, HealthChanged,
+    LeaderLost, SwingEnd, Why,
 };
 use crate::geometry::Pose;
 use crate::ids::*;
 use crate::resolve;
 use crate::rolls;
 use crate::ruleset::Trigger;
-use crate::state::{Afterlife, Contact, Life, Newcomer, Swing};
+use crate::state::{Afterlife, Life, Newcomer};
 use crate::statuses;
+use crate::swing::{end_swing, free_hands, lives_on, part_from};
 use crate::work::Work;
 
 pub(crate) fn join(
@@ -169,120 +170,4 @@ pub(crate) fn end_subscriptions(work: &mut Work<'_>, owner: CombatantId, last: u
             subscription.until = Some(last + 1);
         }
     }
-}
-
-/// What a combatant carries is cancelled; what has left its hand goes on.
-pub(crate) fn stun(work: &mut Work<'_>, subject: CombatantId) {
-    work.state.set_step(subject, None);
-    for index in 0..work.state.swings.len() {
-        if work.state.swings[index].attacker == Some(subject) && !lives_on(work, index) {
-            end_swing(work, index, SwingEnd::Cancelled);
-        }
-    }
-}
-
-/// Whether the swing at `index` has left its attacker's hand, and may go on without them.
-fn lives_on(work: &Work<'_>, index: usize) -> bool {
-    let swing = &work.state.swings[index];
-    let attack = work.rules.attack(swing.attack);
-    attack.outlives && (swing.launched || (swing.window > 0 && attack.form.leaves_the_hand()))
-}
-
-/// The swing at `index` binds its attacker's hands no longer.
-pub(crate) fn free_hands(work: &mut Work<'_>, index: usize) {
-    let swing = &mut work.state.swings[index];
-    if std::mem::take(&mut swing.busy)
-        && let Some(attacker) = swing.attacker
-    {
-        work.state.combatants.running[attacker.slot()] -= 1;
-    }
-}
-
-/// Ends the swing at `index`, unless it has ended: contacts part, the window closes, its bodies are gone, the swing ends.
-pub(crate) fn end_swing(work: &mut Work<'_>, index: usize, why: SwingEnd) {
-    if work.state.swings[index].ended.is_some() {
-        return;
-    }
-    close_window(work, index, Why::SwingEnded);
-    free_hands(work, index);
-    let swing = &mut work.state.swings[index];
-    swing.ended = Some(why);
-    let (subject, attack, id) = (swing.attacker, swing.attack, swing.id);
-    if std::mem::take(&mut swing.bodies) > 0 {
-        // They stand by rising swing.
-        let flying = &mut work.state.flying;
-        let first = flying.partition_point(|body| body.swing < id);
-        for body in flying[first..].iter_mut().take_while(|body| body.swing == id) {
-            body.ended.get_or_insert(why);
-        }
-    }
-    work.publish(AttackEnded { subject, attack, swing: id, why });
-    if let Some(attacker) = subject.filter(|_| !work.rules.attack(attack).self_status.is_empty()) {
-        statuses::lift_tied(work, attacker, id, Why::SwingEnded);
-    }
-}
-
-/// Closes the window of the swing at `index`, if one is open.
-pub(crate) fn close_window(work: &mut Work<'_>, index: usize, why: Why) {
-    part_contacts(work, index, why, |_| true);
-    let swing = &mut work.state.swings[index];
-    let window = std::mem::take(&mut swing.window);
-    if window > 0 {
-        let (subject, attack, swing) = (swing.attacker, swing.attack, swing.id);
-        work.publish(AttackClosed { subject, attack, swing, window });
-    }
-}
-
-/// Parts the contacts of the swing at `index` with one who leaves. They stay in the list, over, until it is next gone through, so that
-/// this costs the same however many others the swing touches.
-fn part_from(work: &mut Work<'_>, index: usize, target: CombatantId, why: Why) {
-    let mut parted = std::mem::take(&mut work.scratch.detection.parted);
-    let Work { state, scratch, .. } = &mut *work;
-    let touches = |contact: &Contact| !contact.over;
-    while let Some(place) = scratch.contacts.find(&state.contacts, &state.swings, index, target, touches) {
-        parted.push(*state.contacts.get(place));
-        state.contacts.get_mut(place).over = true;
-    }
-    work.scratch.detection.parted = parted;
-    tell_parted(work, index, why);
-}
-
-/// Parts those contacts of the swing at `index` for which `goes` says so, in the order in which they met.
-pub(crate) fn part_contacts(work: &mut Work<'_>, index: usize, why: Why, goes: impl Fn(&Contact) -> bool) {
-    let mut parted = std::mem::take(&mut work.scratch.detection.parted);
-    let Work { state, scratch, .. } = &mut *work;
-    let swing = &mut state.swings[index];
-    let gone = |contact: &Contact| contact.over || goes(contact);
-    for contact in state.contacts.items(swing.contacts).filter(|contact| gone(contact)) {
-        scratch.contacts.remove(&state.contacts, swing.id, contact.target, |contact| !gone(contact));
-    }
-    state.contacts.take(&mut swing.contacts, gone, |contact| {
-        if !contact.over {
-            parted.push(contact);
-        }
-    });
-    work.scratch.detection.parted = parted;
-    tell_parted(work, index, why);
-}
-
-/// Publishes the contacts of the swing at `index` that have parted, and lifts the auras that they kept.
-fn tell_parted(work: &mut Work<'_>, index: usize, why: Why) {
-    let mut parted = std::mem::take(&mut work.scratch.detection.parted);
-    parted.sort_unstable_by_key(|contact| contact.id);
-    let Swing { id: swing, attacker, attack, .. } = work.state.swings[index];
-    for &Contact { id, target, part, .. } in &parted {
-        work.publish(ContactParted { contact: id, swing, attacker, target, part, why });
-    }
-    if !work.rules.attack(attack).aura.is_empty() {
-        for &Contact { target, .. } in &parted {
-            let Work { state, scratch, .. } = &mut *work;
-            let touches = |contact: &Contact| !contact.over;
-            let left = scratch.contacts.find(&state.contacts, &state.swings, index, target, touches);
-            if left.is_none() {
-                statuses::lift_tied(work, target, swing, why);
-            }
-        }
-    }
-    parted.clear();
-    work.scratch.detection.parted = parted;
 }

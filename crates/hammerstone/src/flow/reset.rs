@@ -6,13 +6,14 @@ use crate::lifecycle;
 use crate::orders::{Order, Refusal};
 use crate::state::{Life, State, Subscription};
 use crate::statuses;
+use crate::swing;
 use crate::tick;
 use crate::work::Work;
 
 /// Every swing and every status ends.
 pub(crate) fn end_everything(work: &mut Work<'_>, swings: SwingEnd, why: Why) {
     for index in 0..work.state.swings.len() {
-        lifecycle::end_swing(work, index, swings);
+        swing::end_swing(work, index, swings);
     }
     for index in 0..work.state.applications.len() {
         statuses::lift(work, index, why);

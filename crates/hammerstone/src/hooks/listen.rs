@@ -15,6 +15,7 @@ pub enum Topical {
 }
 
 /// A subscription: what to hear, when, and for how long. Two that are equal are one.
+#[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Listen {

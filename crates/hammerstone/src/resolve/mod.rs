@@ -30,7 +30,6 @@ use crate::event::{CutAt, CutBy, Gate, HitDeflected, HitLanded, Listener, Operan
 use crate::geometry::{Bits, Pose};
 use crate::hooks::{HitContext, Verdict};
 use crate::ids::*;
-use crate::lifecycle;
 use crate::rolls::Occasion;
 use crate::ruleset::{Form, Policy, Sharing, Trigger, When};
 use crate::sheet::Whose;
@@ -168,7 +167,7 @@ fn deflect(work: &mut Work<'_>, index: usize, candidate: &HitCandidate) {
         (swing.attack, swing.attacker, (candidate.body > 0).then_some(candidate.body));
     work.publish(HitDeflected { swing: swing.id, attack, attacker, target, part, body, point, normal });
     let Some(flying) = work.state.flying_index(swing.id, candidate.body) else {
-        return lifecycle::end_swing(work, index, SwingEnd::Deflected);
+        return swing::end_swing(work, index, SwingEnd::Deflected);
     };
     let body = work.state.flying[flying];
     let velocity = glam::Vec3::from_array(body.velocity.0);

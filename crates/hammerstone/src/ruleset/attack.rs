@@ -108,6 +108,7 @@ pub(crate) struct Hitbox {
 ///         .key(22, Pose::IDENTITY.facing(Axis::Y, 80.0)),
 /// );
 /// ```
+#[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, Debug)]
 pub struct Attack {
     pub(crate) name: String,
@@ -252,7 +253,7 @@ impl Attack {
         self
     }
 
-    /// The host's own markers open and close windows and end the swing ([`crate::Orders::mark`]), in place of a
+    /// The host's own markers open and close windows and end the swing ([`crate::Orders::marker`]), in place of a
     /// timeline. If the last marker never comes, the swing ends `guaranteed_end` ticks after its start.
     pub fn marked(mut self, guaranteed_end: u32) -> Attack {
         self.marked = Some(guaranteed_end);

@@ -28,6 +28,7 @@ pub enum Growth {
 }
 
 /// A sequence of waves: so many come, then, when few enough are left, so many more.
+#[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, Debug)]
 pub struct Waves {
     pub(crate) name: String,
@@ -135,6 +136,7 @@ pub enum ReturnTo {
 }
 
 /// Several lives: after each fall but the last one returns.
+#[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub struct Lives {
     /// How many in all, at least 1.

@@ -9,6 +9,7 @@ use crate::state::Life;
 ///
 /// Rules hear a fact before hooks do: the higher priority first, of equals the one that was added first. What they do is carried out
 /// in a further pass of the tick, like the orders of hooks.
+#[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, Debug)]
 pub struct Rule {
     pub(crate) name: String,
@@ -65,6 +66,7 @@ impl Limit {
 }
 
 /// Which combatants are meant; what is not said does not matter.
+#[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
 pub struct Group {
     /// Of this team.

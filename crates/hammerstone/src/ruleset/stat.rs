@@ -102,6 +102,7 @@ impl Role {
 }
 
 /// What a stat adds to the amount of an attack: amount + stat × `adds`, then × (1 + stat × `shares`).
+#[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 pub struct Scaling {
     /// Whose stat.
@@ -136,6 +137,7 @@ impl Direction {
 }
 
 /// A change of amounts that a template or a status brings.
+#[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 pub struct AmountChange {
     /// Which amounts.

@@ -15,6 +15,7 @@ pub enum FirstPulse {
 }
 
 /// Damage or healing that comes back at an interval while a status lasts.
+#[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, PartialEq, Eq, Hash, Debug, Default)]
 pub struct Pulse {
     /// Ticks from one pulse to the next, at least 1.
@@ -94,6 +95,7 @@ pub enum Strength {
 }
 
 /// A guard: it takes a share of blows that come from before its bearer.
+#[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, PartialEq, Debug)]
 pub struct Guard {
     /// The share that it takes off, 0 to 1.
@@ -183,6 +185,7 @@ impl Trigger {
 }
 
 /// A status that is given on an occasion, to the bearer or to the other side of a blow. Its source is the bearer.
+#[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 pub struct Grant {
     /// When.
@@ -215,6 +218,7 @@ impl Grant {
 }
 
 /// An authored status.
+#[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, Debug)]
 pub struct Status {
     pub(crate) name: String,

@@ -11,7 +11,7 @@ use crate::ids::*;
 pub enum Step {
     /// The attack's or the pulse's own amount, drawn from its range; times the charge, the strength and the stack.
     Base,
-    /// What stats of both sides add ([`crate::Draw`]).
+    /// What stats of both sides add ([`crate::Scaling`]).
     Stats,
     /// Times the critical multiplier, if the roll came. One roll for all damage types of a blow.
     Critical,
@@ -223,6 +223,7 @@ impl Keep {
 }
 
 /// A sort of shield: points that stand before health.
+#[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, PartialEq, Eq, Hash, Debug)]
 pub struct Shield {
     pub(crate) name: String,

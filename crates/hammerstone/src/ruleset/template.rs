@@ -10,6 +10,7 @@ use crate::ruleset::{AmountChange, Grant, IfItKills, Lives, Stagger, Threshold};
 /// A named hitbox that can be struck.
 ///
 /// *Frame:* the combatant's. It lies on one layer; a multiplier of 1 is an ordinary part.
+#[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, Debug)]
 pub struct Part {
     pub(crate) name: String,
@@ -24,6 +25,7 @@ pub struct Part {
 }
 
 /// What becomes of a part whose points are gone. What is not said stays as it was.
+#[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, Debug, Default)]
 pub struct Broken {
     pub(crate) gone: bool,
@@ -130,6 +132,7 @@ impl Part {
 }
 
 /// A template: what combatants of one sort have in common.
+#[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, Debug)]
 pub struct Template {
     pub(crate) name: String,

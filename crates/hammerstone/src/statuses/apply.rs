@@ -3,11 +3,11 @@
 use crate::Fixed;
 use crate::event::{BarredBy, Event, StatusApplied, StatusRefreshed, StatusRefused, StatusStacked, Why};
 use crate::ids::*;
-use crate::lifecycle;
 use crate::resolve;
 use crate::ruleset::{FirstPulse, Given, Rules, Stacking, Status, Strength};
 use crate::sheet;
 use crate::state::{Application, State, next};
+use crate::swing;
 use crate::work::Work;
 
 use super::steps::{self, StatusStep};
@@ -195,7 +195,7 @@ pub(super) fn take_effect(work: &mut Work<'_>, subject: CombatantId, status: Sta
     let authored = work.rules.status(status);
     changed(work, authored, subject);
     if authored.stuns {
-        lifecycle::stun(work, subject);
+        swing::stun(work, subject);
     }
 }
 

@@ -2,7 +2,6 @@
 
 use crate::event::{AttackChained, AttackLapsed, SwingEnd};
 use crate::ids::*;
-use crate::lifecycle;
 use crate::state::State;
 use crate::work::Work;
 
@@ -35,7 +34,7 @@ pub(crate) fn go_on_or_lapse(work: &mut Work<'_>) {
                         s.attacker == Some(subject) && s.attack == step.from && s.ended.is_none()
                     });
                 if let Some(index) = running {
-                    lifecycle::end_swing(work, index, SwingEnd::Done);
+                    super::end_swing(work, index, SwingEnd::Done);
                 }
                 // Something else that binds the hands goes first; the press is lost with the chain.
                 if work.state.combatants.running[slot] > 0 {

@@ -4,7 +4,6 @@ use glam::Vec3;
 
 use crate::event::{SwingEnd, Why};
 use crate::geometry::{Axis, Bits, Pose, in_bounds};
-use crate::lifecycle;
 use crate::ruleset::{Form, Projectile, When};
 use crate::state::{Flying, Swing};
 use crate::work::Work;
@@ -108,7 +107,7 @@ pub(crate) fn end_body(work: &mut Work<'_>, index: usize, why: SwingEnd, pose: P
     body.ended = Some(why);
     let (number, swing) = (body.body, body.swing);
     let Some(place) = work.state.swing_index(swing) else { return };
-    lifecycle::part_contacts(work, place, Why::SwingEnded, |contact| contact.body == number);
+    super::part_contacts(work, place, Why::SwingEnded, |contact| contact.body == number);
     match why {
         SwingEnd::Obstacle => begin::child(work, place, When::Obstacle, pose),
         SwingEnd::Expired => begin::child(work, place, When::Expiry, pose),
@@ -118,6 +117,6 @@ pub(crate) fn end_body(work: &mut Work<'_>, index: usize, why: SwingEnd, pose: P
     swing.bodies -= 1;
     swing.last_end = why;
     if swing.bodies == 0 && !swing.busy {
-        lifecycle::end_swing(work, place, why);
+        super::end_swing(work, place, why);
     }
 }

@@ -1,9 +1,13 @@
-//! What a swing does beside striking: it begins, follows on another, flies.
+//! What a swing does beside striking: it begins, follows on another, flies, parts from what it touched, ends.
 
 mod begin;
 mod chain;
+mod end;
 mod flight;
+mod part;
 
 pub(crate) use begin::{begin_children, begin_ordered, begin_spawned, child};
 pub(crate) use chain::{go_on_or_lapse, press};
+pub(crate) use end::{close_window, end_swing, free_hands, lives_on, stun};
 pub(crate) use flight::{end_body, fly, launch};
+pub(crate) use part::{part_contacts, part_from};

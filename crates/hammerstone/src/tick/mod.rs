@@ -18,8 +18,11 @@ pub(crate) use t6_passes::deliver_again;
 use crate::event::Stage;
 use crate::work::Work;
 
+/// A stage: its name, and what it does.
+type Run = (Stage, fn(&mut Work<'_>));
+
 /// The tick, stage by stage.
-const STAGES: [(Stage, fn(&mut Work<'_>)); 7] = [
+const STAGES: [Run; 7] = [
     (Stage::Orders, t1_intake::carry_out_orders),
     (Stage::Swings, t2_swings::advance),
     (Stage::Contacts, t3_contacts::detect),

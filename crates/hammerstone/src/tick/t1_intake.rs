@@ -127,7 +127,7 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         Order::RemoveObstacle { id } => work.state.obstacles.retain(|(other, _)| *other != id),
         Order::Cancel { swing } => {
             if let Some(index) = work.state.swing_index(swing) {
-                lifecycle::end_swing(work, index, SwingEnd::Cancelled);
+                swing::end_swing(work, index, SwingEnd::Cancelled);
             }
         }
         Order::Report { swing, target, part, touch } => report(work, swing, target, part, touch),

@@ -4,7 +4,6 @@
 use crate::Fixed;
 use crate::event::{AttackOpened, SwingEnd, Why};
 use crate::geometry::Pose;
-use crate::lifecycle;
 use crate::ruleset::{Attack, Form, Given, When};
 use crate::state::{Charging, Swing};
 use crate::statuses;
@@ -32,7 +31,7 @@ fn advance_one(work: &mut Work<'_>, index: usize) {
     swing.stands = stopped;
     if stopped {
         if tick >= swing.last_tick {
-            lifecycle::end_swing(work, index, SwingEnd::Expired);
+            swing::end_swing(work, index, SwingEnd::Expired);
         }
         return;
     }
@@ -48,14 +47,14 @@ fn advance_one(work: &mut Work<'_>, index: usize) {
         None => attack.open_window(begins).map_or(0, |window| window + 1),
     };
     if window != swing.window {
-        lifecycle::close_window(work, index, Why::Done);
+        swing::close_window(work, index, Why::Done);
         if window > 0 {
             open_window(work, index, window);
         }
     }
     // With the last tick of its time, so that the attacker may start again with the next.
     if begins + 1 >= attack.frees {
-        lifecycle::free_hands(work, index);
+        swing::free_hands(work, index);
     }
     bear(work, index, begins);
     let swing = &work.state.swings[index];
@@ -74,7 +73,7 @@ fn advance_one(work: &mut Work<'_>, index: usize) {
         if let Some(pose) = place_of(work, index) {
             swing::child(work, index, When::End, pose);
         }
-        lifecycle::end_swing(work, index, why);
+        swing::end_swing(work, index, why);
     }
 }
 

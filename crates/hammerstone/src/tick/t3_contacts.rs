@@ -9,9 +9,9 @@ use crate::detect::{
 };
 use crate::geometry::{Core, Impact, Motion, Pose, Swept, sweep};
 use crate::ids::*;
-use crate::lifecycle;
 use crate::ruleset::{Beam, Form};
 use crate::state::{Contact, next};
+use crate::swing;
 use crate::work::{HitCandidate, Work};
 
 pub(super) fn detect(work: &mut Work<'_>) {
@@ -110,7 +110,7 @@ fn part_what_came_apart(work: &mut Work<'_>) {
     let tick = work.state.tick;
     for index in 0..work.state.swings.len() {
         if !work.state.swings[index].contacts.is_empty() {
-            lifecycle::part_contacts(work, index, Why::Apart, |contact| contact.seen != tick);
+            swing::part_contacts(work, index, Why::Apart, |contact| contact.seen != tick);
         }
     }
 }

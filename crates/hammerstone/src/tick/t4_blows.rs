@@ -5,7 +5,6 @@ use crate::detect::Clashing;
 use crate::event::{Event, HitClashed, SwingEnd};
 use crate::geometry::Pose;
 use crate::ids::SwingId;
-use crate::lifecycle;
 use crate::resolve;
 use crate::ruleset::Tie;
 use crate::swing;
@@ -70,10 +69,10 @@ fn resolve_clash(work: &mut Work<'_>, clash: &Clashing) {
     work.publish(event);
     let tied = first.tie == Tie::Both && second.tie == Tie::Both;
     if first.priority < second.priority || (first.priority == second.priority && tied) {
-        lifecycle::end_swing(work, one, SwingEnd::Clashed);
+        swing::end_swing(work, one, SwingEnd::Clashed);
     }
     if second.priority < first.priority || (first.priority == second.priority && tied) {
-        lifecycle::end_swing(work, other, SwingEnd::Clashed);
+        swing::end_swing(work, other, SwingEnd::Clashed);
     }
 }
 
