@@ -8,6 +8,7 @@ mod encounter;
 pub mod event;
 mod fixed;
 mod flow;
+mod gauges;
 pub mod geometry;
 mod hooks;
 mod ids;

@@ -5,9 +5,9 @@ use crate::event::{
     CombatantAway, CombatantJoined, CombatantRemoved, CombatantReturned, HealthChange, HealthChanged,
     LeaderLost, SwingEnd, Why,
 };
+use crate::gauges;
 use crate::geometry::Pose;
 use crate::ids::*;
-use crate::resolve;
 use crate::rolls;
 use crate::ruleset::Trigger;
 use crate::state::{Afterlife, Life, Newcomer};
@@ -47,7 +47,7 @@ pub(crate) fn join(
 /// Brings health up to a share of its maximum, as far as statuses that run and the host's changes make it; at least to 1 point.
 /// Publishes nothing, and crosses no threshold.
 fn fill_health(work: &mut Work<'_>, who: CombatantId, share: Fixed) -> i64 {
-    let max = resolve::maximum_of(work, who);
+    let max = gauges::maximum_of(work, who);
     let health = (Fixed::whole(max) * share).floor().clamp(1, max);
     let combatants = &mut work.state.combatants;
     combatants.max[who.slot()] = max as i32;
@@ -59,7 +59,7 @@ fn fill_health(work: &mut Work<'_>, who: CombatantId, share: Fixed) -> i64 {
 fn raise_shields(work: &mut Work<'_>, who: CombatantId) {
     let rules = work.rules;
     for &(shield, points) in &rules.template(work.state.combatants.template[who.slot()]).shields {
-        resolve::raise_shield(work, who, shield, points, None);
+        gauges::raise_shield(work, who, shield, points, None);
     }
 }
 
@@ -158,7 +158,7 @@ pub(crate) fn end_all_of(work: &mut Work<'_>, subject: CombatantId, swings: Swin
         part_from(work, index, subject, why);
     }
     statuses::end_all(work, subject, why);
-    resolve::lapse_shields(work, subject);
+    gauges::lapse_shields(work, subject);
     work.state.combatants.be_at_rest(subject.slot());
 }
 

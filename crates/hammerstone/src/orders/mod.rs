@@ -1,9 +1,11 @@
 //! Orders: the one door into an encounter.
 
+mod kind;
 mod order;
 mod refusal;
 
-pub use order::{Marker, Order, OrderKind, Touch, Unsubscribe};
+pub use kind::OrderKind;
+pub use order::{Marker, Order, Touch, Unsubscribe};
 pub(crate) use refusal::refusal;
 pub use refusal::{Definition, Quantity, Refusal, SwingTrait};
 

@@ -3,7 +3,7 @@
 //! The files sort in the order of what they do.
 
 mod answers;
-mod parts_and_shields;
+mod breaks;
 mod preview;
 mod r1_gates;
 mod r2_amount;
@@ -11,9 +11,6 @@ mod r2_steps;
 mod r3_health;
 mod r4_death;
 
-pub(crate) use parts_and_shields::{
-    lapse as lapse_shield, lapse_all as lapse_shields, raise as raise_shield,
-};
 pub(crate) use preview::preview;
 #[cfg(feature = "figures")]
 pub(crate) use preview::work_out_again;
@@ -21,12 +18,12 @@ pub use preview::{Preview, PreviewDamage};
 pub use r2_amount::Luck;
 pub(crate) use r2_amount::{AmountContext, Start, Tally};
 pub(crate) use r3_health::{
-    Dealt, PassedDamage, deal, deal_echoes, heal, host_damage, host_heal, kill_on_expiry, maximum_of,
-    refresh_maximum,
+    Dealt, PassedDamage, deal, deal_echoes, heal, host_damage, host_heal, kill_on_expiry,
 };
 
 use crate::Fixed;
 use crate::event::{CutAt, CutBy, Gate, HitDeflected, HitLanded, Listener, Operand, SwingEnd, Via};
+use crate::gauges;
 use crate::geometry::{Bits, Pose};
 use crate::hooks::{HitContext, Verdict};
 use crate::ids::*;
@@ -248,7 +245,7 @@ fn land(work: &mut Work<'_>, index: usize, mark: usize, candidate: &HitCandidate
         let (lived, lost) = deal(work, &blow, damages);
         lives = lived;
         if lived && lost > 0 {
-            parts_and_shields::wear_part(work, target, candidate.part, lost);
+            gauges::wear_part(work, target, candidate.part, lost);
             answers::stagger(work, &blow, hit, lost, attack.stagger_damage);
         }
     }

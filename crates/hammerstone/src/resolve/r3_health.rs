@@ -3,20 +3,20 @@
 use crate::Fixed;
 use crate::budget::Budget;
 use crate::event::{
-    Cause, CombatantSpared, Crossing, CutAt, DamageDealt, Echo, HealApplied, HealthChange, HealthChanged,
-    HealthCrossed, LedgerStep, Note, Range, Via, Why,
+    Cause, CombatantSpared, CutAt, DamageDealt, Echo, HealApplied, HealthChange, LedgerStep, Note, Range,
+    Via, Why,
 };
+use crate::gauges;
 use crate::hooks::{DeathAttempt, Hearing};
 use crate::ids::*;
-use crate::ruleset::{IfItKills, Keep, SharedDamage, Threshold, Trigger};
-use crate::sheet;
+use crate::ruleset::{SharedDamage, Trigger};
 use crate::state::{Life, next};
 use crate::statuses;
 use crate::view::View;
 use crate::work::{Source, Work};
 
 use super::r2_amount::{self, Account, AmountContext, Ground, Sink, Start, Tally};
-use super::{parts_and_shields, r4_death};
+use super::{breaks, r4_death};
 
 /// What one damage type of a blow came to.
 #[derive(Clone, Copy, Debug)]
@@ -93,7 +93,7 @@ pub(crate) fn deal(
         dealt.push(Dealt { damage_type, amount, absorbed, ledger });
     }
     let number = next(&mut work.state.next_blow);
-    parts_and_shields::settle(work, target, &tally);
+    breaks::settle(work, target, &tally);
     let critical = blow.critical.is_some();
     for &Dealt { damage_type, amount, absorbed, ledger } in &dealt {
         if absorbed == 0 {
@@ -114,7 +114,7 @@ pub(crate) fn deal(
     let lost = from - running.left;
     if lost > 0 {
         let max = work.state.combatants.max[slot].into();
-        set_health(work, target, running.left, max, HealthChange::Damage);
+        gauges::set_health(work, target, running.left, max, HealthChange::Damage);
     }
     let lives = running.left > 0;
     if lives {
@@ -127,7 +127,7 @@ pub(crate) fn deal(
     } else {
         r4_death::death(work, blow, running.overkill);
     }
-    parts_and_shields::end_what_broke(work, target, &tally);
+    breaks::end_what_broke(work, target, &tally);
     (work.scratch.dealt, work.scratch.tally, work.scratch.echoes) = (dealt, tally, echoes);
     (lives, lost)
 }
@@ -447,68 +447,13 @@ fn mend(work: &mut Work<'_>, blow: &AmountContext, amount: i64, mut ledger: Rang
     }
     work.publish(HealApplied { source, target, via, amount: healed, excess, ledger });
     if healed > 0 {
-        set_health(work, target, from + healed, max, HealthChange::Heal);
+        gauges::set_health(work, target, from + healed, max, HealthChange::Heal);
     }
     if let Some(overheal) = work.rules.overheal.filter(|_| excess > 0) {
-        let has = parts_and_shields::plain_points(work.state, slot, overheal.shield);
+        let has = gauges::plain_points(work.state, slot, overheal.shield);
         let room = i64::from(overheal.most) - has;
         let share = (Fixed::whole(excess) * overheal.share).floor();
         let more = if share < room { share } else { room };
-        parts_and_shields::raise(work, target, overheal.shield, more, None);
+        gauges::raise_shield(work, target, overheal.shield, more, None);
     }
-}
-
-/// Health becomes `to`; `before` is its maximum until now. Then the thresholds that it went through: downwards from the highest, upwards
-/// from the lowest. Of a blow that kills, only those that fire all the same.
-fn set_health(work: &mut Work<'_>, subject: CombatantId, to: i64, before: i64, why: HealthChange) {
-    let combatants = &mut work.state.combatants;
-    let slot = subject.slot();
-    let (from, max) = (combatants.health[slot].into(), combatants.max[slot].into());
-    combatants.health[slot] = to as i32;
-    let thresholds = &work.rules.template(combatants.template[slot]).thresholds;
-    work.publish(HealthChanged { subject, from, to, max, why });
-    let mut cross = |threshold: &Threshold, downwards: bool| {
-        let was = threshold.is_below(from, before);
-        let fires = to > 0 || threshold.if_it_kills == IfItKills::Fire;
-        if was != downwards && threshold.is_below(to, max) == downwards && fires {
-            let direction = if downwards { Crossing::Down } else { Crossing::Up };
-            work.publish(HealthCrossed { subject, threshold: threshold.id, direction });
-        }
-    };
-    thresholds.iter().for_each(|threshold| cross(threshold, true));
-    thresholds.iter().rev().for_each(|threshold| cross(threshold, false));
-}
-
-/// The maximum of health follows from what the combatant has by itself and from the stat that adds to it. Health keeps its share or
-/// its points.
-pub(crate) fn refresh_maximum(work: &mut Work<'_>, subject: CombatantId, keep: Option<Keep>) {
-    let slot = subject.slot();
-    let combatants = &work.state.combatants;
-    // That of the others is looked at when they return.
-    if combatants.life[slot] != Life::Standing {
-        return;
-    }
-    let (health, old) = (i64::from(combatants.health[slot]), i64::from(combatants.max[slot]));
-    let new = maximum_of(work, subject);
-    if new == old {
-        return;
-    }
-    let usual = work.rules.maximum.map_or(Keep::Share, |(_, keep)| keep);
-    let kept = match keep.unwrap_or(usual) {
-        Keep::Share => Fixed::ratio(health * new, old).nearest(),
-        Keep::Points => health,
-    };
-    work.state.combatants.max[slot] = new as i32;
-    set_health(work, subject, kept.clamp(1, new), old, HealthChange::Maximum);
-}
-
-/// What the maximum of health comes to: at least 1 point.
-pub(crate) fn maximum_of(work: &Work<'_>, who: CombatantId) -> i64 {
-    let slot = who.slot();
-    let own = i64::from(work.state.combatants.own_max[slot]);
-    let more = match work.rules.maximum {
-        Some((stat, _)) => sheet::stat(work.rules, &*work.state, slot, stat).floor(),
-        None => 0,
-    };
-    own.saturating_add(more).clamp(1, i64::from(i32::MAX))
 }

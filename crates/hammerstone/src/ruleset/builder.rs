@@ -6,7 +6,7 @@ use super::*;
 use crate::Fixed;
 use crate::event::{HostTopic, ValueSort};
 use crate::geometry::Pose;
-use crate::ruleset::check::{Check, LARGEST, Sizes};
+use crate::ruleset::validate::{Check, LARGEST, Sizes};
 
 /// Collects a ruleset; made by [`Ruleset::builder`].
 ///

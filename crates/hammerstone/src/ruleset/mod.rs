@@ -3,8 +3,6 @@
 mod answer;
 mod attack;
 mod builder;
-mod check;
-mod check_flow;
 mod findings;
 mod flow;
 mod form;
@@ -17,6 +15,7 @@ mod steps;
 mod teams;
 mod template;
 mod timing;
+mod validate;
 
 use std::collections::BTreeMap;
 use std::sync::Arc;

@@ -2,8 +2,8 @@
 
 use crate::Fixed;
 use crate::event::{BarredBy, Event, StatusApplied, StatusRefreshed, StatusRefused, StatusStacked, Why};
+use crate::gauges;
 use crate::ids::*;
-use crate::resolve;
 use crate::ruleset::{FirstPulse, Given, Rules, Stacking, Status, Strength};
 use crate::sheet;
 use crate::state::{Application, State, next};
@@ -209,7 +209,7 @@ fn raise_shield(work: &mut Work<'_>, place: usize) {
         let mut pools = combatants.pools.items(combatants.shields[subject.slot()]);
         pools.find(|pool| pool.application == Some(id)).map_or(0, |pool| i64::from(pool.points))
     };
-    resolve::raise_shield(work, subject, shield, values - has, Some(id));
+    gauges::raise_shield(work, subject, shield, values - has, Some(id));
 }
 
 /// Lifts what a new status lifts: the families that it names, and what the tags that it lends lift.
@@ -229,6 +229,6 @@ pub(super) fn changed(work: &mut Work<'_>, authored: &Status, subject: Combatant
     if let Some((stat, _)) = work.rules.maximum
         && authored.stats.iter().any(|change| change.stat == stat)
     {
-        resolve::refresh_maximum(work, subject, None);
+        gauges::refresh_maximum(work, subject, None);
     }
 }

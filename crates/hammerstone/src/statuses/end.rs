@@ -1,6 +1,7 @@
 //! A status ends, or waits for its bearer's return.
 
 use crate::event::{CutAt, StatusExpired, StatusLifted, StatusResumed, StatusSuspended, Why};
+use crate::gauges;
 use crate::ids::*;
 use crate::lifecycle;
 use crate::resolve;
@@ -60,7 +61,7 @@ pub(crate) fn expire(work: &mut Work<'_>, index: usize) {
 /// What the status at `index` brought goes with it.
 fn gone(work: &mut Work<'_>, index: usize) {
     let Application { id, subject, status, .. } = work.state.applications[index];
-    resolve::lapse_shield(work, subject, id);
+    gauges::lapse_shield(work, subject, id);
     // Of one who leaves, nothing is looked at any longer.
     if work.state.combatants.is_present(subject) {
         apply::changed(work, work.rules.status(status), subject);

@@ -7,6 +7,7 @@ use crate::event::{
 use glam::Vec3;
 
 use crate::flow;
+use crate::gauges;
 use crate::geometry::{Impact, Pose, between};
 use crate::hooks::{Listen, Topical};
 use crate::ids::*;
@@ -154,21 +155,21 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
             let lists = &mut combatants.host_change_lists;
             lists.take(chain, |known| (known.stat, known.reason) == (stat, reason), |_| ());
             lists.push(chain, HostChange { stat, reason, by });
-            resolve::refresh_maximum(work, subject, None);
+            gauges::refresh_maximum(work, subject, None);
         }
         Order::Unchange { subject, stat, reason } => {
             let combatants = &mut work.state.combatants;
             let chain = &mut combatants.host_changes[subject.slot()];
             let is = |known: &HostChange| (known.stat, known.reason) == (stat, reason);
             combatants.host_change_lists.take(chain, is, |_| ());
-            resolve::refresh_maximum(work, subject, None);
+            gauges::refresh_maximum(work, subject, None);
         }
         Order::SetMaximum { subject, points, keep } => {
             work.state.combatants.own_max[subject.slot()] = points as i32;
-            resolve::refresh_maximum(work, subject, Some(keep));
+            gauges::refresh_maximum(work, subject, Some(keep));
         }
         Order::RaiseShield { subject, shield, points } => {
-            resolve::raise_shield(work, subject, shield, points.into(), None);
+            gauges::raise_shield(work, subject, shield, points.into(), None);
         }
         Order::SendAway { subject } => lifecycle::go_away(work, subject),
         Order::Return { subject, pose, share } => {

@@ -1,6 +1,5 @@
 //! What can be wrong with rules, waves, lives and topics of the host's own.
 
-use super::check::{Check, LARGEST, LONGEST, Sizes};
 use super::*;
 use crate::Fixed;
 use crate::event::{HostValue, Tag};
@@ -12,7 +11,7 @@ type About<'a> = &'a dyn Fn(&dyn Fn(TopicId) -> bool) -> bool;
 
 impl Check {
     /// Everything about the flow of an encounter. Finds the topics that rules hear.
-    pub(super) fn flow(&mut self, rules: &mut Rules) {
+    pub(in crate::ruleset) fn flow(&mut self, rules: &mut Rules) {
         let sizes = Sizes::of(rules);
         self.host_topics(rules);
         for spot in &mut rules.spots {

@@ -1,0 +1,25 @@
+//! Parts with points of their own.
+
+use crate::event::PartBroken;
+use crate::ids::*;
+use crate::work::Work;
+
+/// A part loses what health lost by a blow on it, and breaks once in a life.
+pub(crate) fn wear_part(work: &mut Work<'_>, subject: CombatantId, part: u16, amount: i64) {
+    let slot = subject.slot();
+    let combatants = &mut work.state.combatants;
+    let authored = &work.rules.template(combatants.template[slot]).parts[usize::from(part)];
+    let Some(points) = authored.points else { return };
+    if combatants.is_broken(slot, part) {
+        return;
+    }
+    let chain = &mut combatants.part_losses[slot];
+    let lists = &mut combatants.part_loss_lists;
+    let place = lists.find(*chain, |(of, _)| *of == part).unwrap_or_else(|| lists.push(chain, (part, 0)));
+    let (_, lost) = lists.get_mut(place);
+    *lost = lost.saturating_add(amount as i32);
+    if i64::from(*lost) >= points {
+        combatants.broken[slot] |= 1 << part;
+        work.publish(PartBroken { subject, part, amount });
+    }
+}

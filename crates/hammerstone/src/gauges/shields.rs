@@ -1,0 +1,64 @@
+//! Shields: raised, and gone with what brought them.
+
+use crate::event::{ShieldLapsed, ShieldRaised};
+use crate::ids::*;
+use crate::state::{Pool, State};
+use crate::work::Work;
+
+/// The points of a shield that no status brought.
+pub(crate) fn plain_points(state: &State, slot: usize, shield: ShieldId) -> i64 {
+    let combatants = &state.combatants;
+    let is = |pool: &&Pool| pool.shield == shield && pool.application.is_none();
+    combatants.pools.items(combatants.shields[slot]).find(is).map_or(0, |pool| pool.points.into())
+}
+
+/// A shield has more points: those that a status brought on their own, all others together.
+pub(crate) fn raise_shield(
+    work: &mut Work<'_>,
+    subject: CombatantId,
+    shield: ShieldId,
+    points: i64,
+    application: Option<ApplicationId>,
+) {
+    if points <= 0 {
+        return;
+    }
+    let combatants = &mut work.state.combatants;
+    let chain = &mut combatants.shields[subject.slot()];
+    let is = |pool: &Pool| pool.shield == shield && pool.application == application;
+    let place = combatants
+        .pools
+        .find(*chain, is)
+        .unwrap_or_else(|| combatants.pools.push(chain, Pool { shield, application, points: 0 }));
+    let pool = combatants.pools.get_mut(place);
+    let before = i64::from(pool.points);
+    let left = (before + points).clamp(0, i64::from(i32::MAX));
+    pool.points = left as i32;
+    work.publish(ShieldRaised { subject, shield, amount: left - before, left });
+}
+
+/// The shield that a status brought ends with it.
+pub(crate) fn lapse_shield(work: &mut Work<'_>, subject: CombatantId, application: ApplicationId) {
+    let combatants = &mut work.state.combatants;
+    let chain = &mut combatants.shields[subject.slot()];
+    let mut lapsed = None;
+    combatants.pools.take(chain, |pool| pool.application == Some(application), |pool| lapsed = Some(pool));
+    if let Some(Pool { shield, points, .. }) = lapsed {
+        work.publish(ShieldLapsed { subject, shield, amount: points.into() });
+    }
+}
+
+/// All shields end: their bearer has died, or is away.
+pub(crate) fn lapse_shields(work: &mut Work<'_>, subject: CombatantId) {
+    loop {
+        let combatants = &mut work.state.combatants;
+        let chain = &mut combatants.shields[subject.slot()];
+        // In the order of spending, one by one.
+        let pools = combatants.pools.items(*chain).map(|pool| (pool.shield, pool.application));
+        let Some(first) = pools.min() else { return };
+        let mut points = 0;
+        let is = |pool: &Pool| (pool.shield, pool.application) == first;
+        combatants.pools.take(chain, is, |pool| points = pool.points);
+        work.publish(ShieldLapsed { subject, shield: first.0, amount: points.into() });
+    }
+}

@@ -1,0 +1,75 @@
+//! What can be wrong with a template.
+
+use super::*;
+
+impl Check {
+    pub(in crate::ruleset) fn template(&mut self, template: &mut Template, up: usize, sizes: &Sizes) {
+        self.turn_to("template", &template.name);
+        self.id("team", "team", template.team.index(), sizes.teams);
+        self.range("health", template.health, 1, LARGEST);
+        if template.parts.len() > MOST_PARTS {
+            self.find("parts", Problem::TooMany { count: template.parts.len(), most: MOST_PARTS });
+        }
+        let mut layers = 0;
+        for (i, part) in template.parts.iter().enumerate() {
+            let field = format!("part `{}`", part.name);
+            self.shape(&field, part.shape);
+            self.id(&field, "layer", part.layer.index(), sizes.layers);
+            self.share(&field, part.multiplier, Fixed::ZERO, Fixed::whole(1000));
+            if template.parts[..i].iter().any(|other| other.name == part.name) {
+                self.find(&field, Problem::TakenName);
+            }
+            if let Some(points) = part.points {
+                self.range(&field, points, 1, LARGEST);
+                if let Some((shape, _)) = part.broken.shape {
+                    self.shape(&field, shape);
+                }
+                if let Some(multiplier) = part.broken.multiplier {
+                    self.share(&field, multiplier, Fixed::ZERO, Fixed::whole(1000));
+                }
+                if i >= BREAKABLE {
+                    self.find(&field, Problem::TooMany { count: i + 1, most: BREAKABLE });
+                }
+            }
+            layers |= 1u32.checked_shl(part.layer.0.into()).unwrap_or(0);
+        }
+        for (i, (stat, base)) in template.stats.iter().enumerate() {
+            self.id("stats", "stat", stat.index(), sizes.stats);
+            self.amount("stats", *base);
+            if template.stats[..i].iter().any(|(other, _)| other == stat) {
+                self.find("stats", Problem::Twice(format!("stat number {}", stat.index())));
+            }
+        }
+        for (shield, points) in &template.shields {
+            self.id("shields", "shield", shield.index(), sizes.shields);
+            self.range("shields", *points, 1, LARGEST);
+        }
+        self.changes(&template.amounts, &template.grants, sizes);
+        if template.grants.iter().any(|grant| grant.on == Trigger::Expiry) {
+            self.find("grants", Problem::NeverExpires);
+        }
+        if let Some(stagger) = template.stagger {
+            self.share("stagger", stagger.at, Fixed::raw(1), Fixed::whole(LARGEST));
+            self.share("stagger", stagger.recovers, Fixed::ZERO, Fixed::whole(LARGEST));
+            if let Some(status) = stagger.status {
+                self.id("stagger", "status", status.index(), sizes.statuses);
+            }
+        }
+        template.layers = layers;
+        template.bounds = Bounds::of(&template.parts, up);
+        for (i, (damage_type, share)) in template.resistance.iter().enumerate() {
+            self.id("resistance", "damage type", damage_type.index(), sizes.damage_types);
+            self.share("resistance", *share, Fixed::whole(-1000), Fixed::whole(1000));
+            if template.resistance[..i].iter().any(|(other, _)| other == damage_type) {
+                self.find(
+                    "resistance",
+                    Problem::Twice(format!("damage type number {}", damage_type.index())),
+                );
+            }
+        }
+        template.thresholds.sort_by_key(|threshold| std::cmp::Reverse(threshold.share));
+        if let Some(corpse_time) = template.corpse_time {
+            self.range("corpse-time", corpse_time.into(), 0, LONGEST);
+        }
+    }
+}
