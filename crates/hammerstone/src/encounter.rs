@@ -15,9 +15,9 @@ use crate::save::{RestoreError, Saved};
 use crate::scene::Scene;
 use crate::state::{Counts, Flow, LAST_TICK, State, Subscription, checksum, same_bits};
 
+use crate::hub::Unconfirmed;
 use crate::tick;
 use crate::view::View;
-use crate::watch::Unconfirmed;
 use crate::work::{Scratch, Work, facts};
 
 /// Why a tick did not run. The encounter is as it was before the call.
@@ -300,7 +300,7 @@ impl Encounter {
         let Encounter { rules, state, scratch, budget, .. } = self;
         let work = &mut Work { rules, state, scratch, budget, hearing: &mut Lent { hooks, world } };
         for _ in 0..times {
-            tick::deliver_again(work);
+            crate::hub::deliver_again(work);
         }
     }
 

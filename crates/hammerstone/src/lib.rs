@@ -11,9 +11,9 @@ mod flow;
 mod gauges;
 pub mod geometry;
 mod hooks;
+mod hub;
 mod ids;
 mod lifecycle;
-mod listeners;
 mod lookup;
 mod named;
 mod orders;
@@ -29,7 +29,6 @@ mod swing;
 mod tick;
 pub mod topic;
 mod view;
-mod watch;
 mod work;
 
 #[cfg(feature = "audit")]

@@ -39,7 +39,7 @@ pub(crate) struct Scratch {
     /// Where struck entries and contacts stand.
     pub(crate) marks: Lookup,
     pub(crate) contacts: Lookup,
-    pub(crate) listeners: crate::listeners::Listeners,
+    pub(crate) listeners: crate::hub::Listeners,
     /// Those whose places become free, by their places.
     pub(crate) gone: Vec<CombatantId>,
     /// Who damaged one who dies.

@@ -1,6 +1,7 @@
 //! Beginning anew: everything ends with its fact, then the state with which the first tick began returns.
 
 use crate::event::{EncounterReset, SwingEnd, Why};
+use crate::hub;
 use crate::ids::*;
 use crate::lifecycle;
 use crate::orders::{Order, Refusal};
@@ -30,7 +31,7 @@ pub(crate) fn startup(work: &mut Work<'_>) {
         }
     }
     work.publish(EncounterReset {});
-    tick::deliver(work);
+    hub::deliver(work);
     for pending in std::mem::take(&mut work.state.pending) {
         tick::refuse(work, &pending, Refusal::Resetting);
     }

@@ -11,9 +11,6 @@ mod t7_departures;
 pub(crate) use t1_intake::{carry_out_one as carry_out, refuse};
 #[cfg(feature = "figures")]
 pub(crate) use t3_contacts::detect_only;
-pub(crate) use t6_passes::deliver;
-#[cfg(feature = "figures")]
-pub(crate) use t6_passes::deliver_again;
 
 use crate::event::Stage;
 use crate::work::Work;

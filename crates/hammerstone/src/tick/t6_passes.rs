@@ -2,23 +2,15 @@
 
 use super::t1_intake;
 use crate::budget::Cut;
-use crate::event::{Delivery, EncounterCut, Fact, Link, Listener, Range};
-use crate::flow;
-use crate::hooks::Listen;
-use crate::ids::*;
-use crate::listeners::{Ear, Listeners};
-use crate::orders::Orders;
-use crate::ruleset::Rules;
-use crate::sheet;
-use crate::state::{State, Subscription};
-use crate::view::View;
-use crate::work::{Scratch, Source, Work, facts};
+use crate::event::{EncounterCut, Link, Listener, Range};
+use crate::hub;
+use crate::work::{Scratch, Source, Work};
 
 pub(super) fn hear(work: &mut Work<'_>) {
     work.scratch.listeners.heard = 0;
     let mut pass = 0;
     loop {
-        deliver(work);
+        hub::deliver(work);
         if work.state.pending.is_empty() {
             break;
         }
@@ -26,110 +18,6 @@ pub(super) fn hear(work: &mut Work<'_>) {
         t1_intake::carry_out_all(work, pass);
     }
     report_cuts(work, pass);
-}
-
-/// Lets every fact that has not been heard be heard, in the order of the facts: by rules first; then by hooks, of each fact the higher
-/// priority first, of equals the one that subscribed first.
-pub(crate) fn deliver(work: &mut Work<'_>) {
-    let rules = work.rules;
-    let nobody = work.state.subscriptions.is_empty() && rules.rule_book.is_empty();
-    if nobody || work.scratch.listeners.heard == work.scratch.facts.len() {
-        work.scratch.listeners.heard = work.scratch.facts.len();
-        return;
-    }
-    work.scratch.listeners.derive(rules, work.state, work.scratch.facts.first().map_or(0, |fact| fact.seq));
-    work.scratch.listeners.reached.clear();
-    let first = std::mem::replace(&mut work.scratch.listeners.heard, work.scratch.facts.len());
-    for place in first..work.scratch.facts.len() {
-        let fact = &work.scratch.facts[place];
-        let topic = fact.event.topic();
-        if !rules.rules_by_topic[topic.index()].is_empty() {
-            let fact = *fact;
-            flow::hear(work, &fact, place);
-        }
-        if !work.scratch.listeners.by_topic[topic.index()].is_empty() {
-            gather(work, place, topic);
-        }
-    }
-    call(work);
-}
-
-/// The listeners that the fact at `place` reaches, in the order of hearing. Hooks cannot change it: their orders wait.
-fn gather(work: &mut Work<'_>, place: usize, topic: TopicId) {
-    let Work { rules, state, scratch, hearing, .. } = work;
-    let Scratch { facts, listeners, deliveries, watched, keep_deliveries, .. } = &mut **scratch;
-    let Listeners { by_topic, plain, reached, .. } = listeners;
-    let fact = &mut facts[place];
-    let watches = hearing.any_watches();
-    for &Ear { subscription, hook } in &by_topic[topic.index()] {
-        if plain[subscription as usize] && !watches && !*keep_deliveries {
-            fact.reached += 1;
-            reached.push((place as u32, hook));
-            continue;
-        }
-        let known = &state.subscriptions[subscription as usize];
-        if !hears(rules, state, known, fact) {
-            continue;
-        }
-        let Subscription { id, ref listen, .. } = *known;
-        fact.reached += 1;
-        if *keep_deliveries {
-            let (listener, subscription) = (Listener::Hook(hook), Some(id));
-            deliveries.push(Delivery { seq: fact.seq, listener, subscription, pass: fact.pass });
-        }
-        if listen.once {
-            state.subscriptions[subscription as usize].until = Some(fact.seq + 1);
-        }
-        if watches && hearing.watches(hook) {
-            watched.push((place as u32, hook));
-        } else {
-            reached.push((place as u32, hook));
-        }
-    }
-}
-
-/// Calls the hooks that react to what reached them.
-fn call(work: &mut Work<'_>) {
-    if !work.scratch.listeners.reached.is_empty() {
-        let Work { rules, state, scratch, budget, hearing } = work;
-        let facts = facts(state, scratch);
-        let (view, pending, registrar) = View::beside_orders(rules, state);
-        let orders = Orders::of_hooks(pending, registrar, budget);
-        hearing.hear(&scratch.listeners.reached, facts, view, orders);
-    }
-}
-
-/// As [`deliver`], for facts that were heard before.
-#[cfg(feature = "figures")]
-pub(crate) fn deliver_again(work: &mut Work<'_>) {
-    work.scratch.listeners.heard = 0;
-    work.scratch.watched.clear();
-    deliver(work);
-    work.state.pending.clear();
-}
-
-fn hears(rules: &Rules, state: &State, subscription: &Subscription, fact: &Fact) -> bool {
-    let Listen { subject, other, team, tag, .. } = subscription.listen;
-    fact.seq >= subscription.from
-        && subscription.until.is_none_or(|until| fact.seq < until)
-        && (subject.is_none() || subject == fact.event.subject())
-        && (other.is_none() || other == fact.event.other())
-        && ((team.is_none() && tag.is_none()) || is_of(rules, state, fact.event.subject(), team, tag))
-}
-
-fn is_of(
-    rules: &Rules,
-    state: &State,
-    who: Option<CombatantId>,
-    team: Option<TeamId>,
-    tag: Option<TagId>,
-) -> bool {
-    let combatants = &state.combatants;
-    let here = who.filter(|who| combatants.generation.get(who.slot()) == Some(&who.generation));
-    here.is_some_and(|who| {
-        team.is_none_or(|team| combatants.team[who.slot()] == team)
-            && tag.is_none_or(|tag| sheet::tags(rules, state, who.slot()) & tag.bit() != 0)
-    })
 }
 
 /// Publishes what was cut off in this tick, once for each place. Neither rules nor hooks hear it.

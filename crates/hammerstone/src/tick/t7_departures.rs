@@ -20,7 +20,7 @@ pub(super) fn settle(work: &mut Work<'_>) {
         work.publish(EncounterEnded { outcome, counts: CountsSoFar });
     }
     // What is ordered in answer to a departure waits for the next tick.
-    t6_passes::deliver(work);
+    crate::hub::deliver(work);
     if work.state.resets {
         flow::startup(work);
     }
