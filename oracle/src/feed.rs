@@ -130,16 +130,18 @@ impl Book {
             }
             "attack.started" => {
                 let swing = number(line, "swing");
-                // What is thrown or placed may outlive whoever began it, and so may start others.
-                let lives_on = matches!(line["form"].as_str(), Some("projectile" | "area"));
+                // What outlives its attacker may start after the attacker's death, as the child of another.
+                let lives_on = line["outlives"] == true;
                 let who = line["subject"].as_str().filter(|_| !lives_on).map(str::to_owned);
                 if let Some(who) = &who {
                     self.must_stand(who);
                 }
                 self.begins(7, "swing", swing);
                 self.swings.insert(swing, who);
-                self.policies
-                    .insert(swing, (name(line, "policy"), number(line, "every"), line["most"].as_u64()));
+                self.policies.insert(
+                    swing,
+                    (name(line, "policy"), number(line, "every"), line["max_targets"].as_u64()),
+                );
             }
             "attack.opened" => self.attacker_must_stand(line),
             "attack.ended" => {
@@ -215,7 +217,7 @@ impl Book {
                 self.must(first, 2, "died twice in one life");
                 self.standing.remove(&who);
                 let empty = self.health.get(&who).is_some_and(|&(health, _)| health == 0);
-                self.must(empty, 4, "fell with health left");
+                self.must(empty, 4, "died with health left");
             }
             "encounter.ended" => self.end(line),
             "encounter.reset" => {

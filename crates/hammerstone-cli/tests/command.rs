@@ -2,6 +2,7 @@
 
 mod common;
 
+use std::collections::BTreeSet;
 use std::fs;
 use std::io::Read;
 use std::process::Stdio;
@@ -85,6 +86,28 @@ fn faults_in_a_feed_are_found_from_outside() {
         lines[place] = lines[place].replace("\"after\":\"16.0000\"", "\"after\":\"15.0000\"");
     };
     assert!(with(&line_off, &["damage.dealt", "\"after\":\"16.0000\""]).contains(&4));
+    // A limit of targets that is lower than what was struck.
+    let feed = run(&["run", "scenarios/yard/counting.toml", "--format", "jsonl"]).1;
+    assert!(feed.contains("\"max_targets\":2"));
+    let found = oracle::feed::check(&feed.replace("\"max_targets\":2", "\"max_targets\":1")).unwrap();
+    assert_eq!(found.iter().map(|(law, ..)| *law).collect::<Vec<_>>(), [1]);
+}
+
+/// A field that is renamed would be looked for in vain from outside, and nothing would be found wrong.
+#[test]
+fn the_check_from_outside_asks_for_fields_that_there_are() {
+    let source = fs::read_to_string(root().join("oracle/src/feed.rs")).unwrap();
+    let mut asked = BTreeSet::new();
+    for start in ["line, \"", "line[\"", "own(\""] {
+        let names = source.split(start).skip(1).filter_map(|rest| rest.split('"').next());
+        asked.extend(names.map(str::to_owned));
+    }
+    let mut known: BTreeSet<String> = ["tick", "seq", "topic", "epoch"].map(str::to_owned).into();
+    known.extend(
+        hammerstone_record::topics(None).into_iter().flat_map(|row| row.fields).flat_map(|field| field.keys),
+    );
+    let unknown: Vec<&String> = asked.difference(&known).collect();
+    assert!(asked.len() > 25 && unknown.is_empty(), "{unknown:?} of {}", asked.len());
 }
 
 #[test]
