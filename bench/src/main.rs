@@ -124,7 +124,7 @@ fn main() {
         "| one blow through all damage steps ({library:.0} ns) ÷ the same arithmetic by hand ({by_hand:.0} ns) | 3 | 1.5 | {:.2} |",
         library / by_hand
     );
-    println!("| a beat of harm, ns | | | {:.0} |", pulse());
+    println!("| a pulse of damage, ns | | | {:.0} |", pulse());
     let hub = hammerstone_bench::deliveries();
     println!(
         "| boxed listener ÷ direct call ({:.1} ns), per delivery: 1, 4, 64 listeners, exact | 2.5 | 1.7 | {} |",
@@ -144,7 +144,7 @@ fn main() {
     println!("| std channel ÷ ours, per delivery, 4 listeners | 5 | 8 | {:.1} |", hub.channel / hub.exact[1]);
     let (alone, many) = (hammerstone_bench::death(0), hammerstone_bench::death(1_000));
     println!(
-        "| a tick with a death, µs: nobody subscribed, and 1,000 subscriptions owned by the fallen | | | {:.1}, {:.1} |",
+        "| a tick with a death, µs: without subscriptions, and with 1,000 that the dead owns | | | {:.1}, {:.1} |",
         alone / 1e3,
         many / 1e3
     );

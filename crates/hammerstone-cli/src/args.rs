@@ -17,7 +17,7 @@ pub(crate) struct Args {
 pub(crate) enum Command {
     /// Run the fight that comes with the command: a night at the tidal quarry
     Demo(RunOptions),
-    /// Run the fight in FILE and write what became true
+    /// Run the fight in FILE and write its events
     Run {
         /// A scenario
         file: PathBuf,
@@ -35,14 +35,14 @@ pub(crate) enum Command {
         /// A ruleset or a scenario
         file: PathBuf,
     },
-    /// List the blows of a fight; take one apart, step by step; or say what swings came to, and why they struck nobody
+    /// List the blows of a fight; take one apart, step by step; or say what swings came to, and why they hit no target
     Explain {
         /// A scenario; the fight that comes with the command, if left out
         file: Option<PathBuf>,
         #[command(flatten)]
         options: ExplainOptions,
     },
-    /// Hold two runs against each other, deed by deed, the cause first: two fights, two seeds, or two rulesets on one fight
+    /// Hold two runs against each other, event by event, the cause first: two fights, two seeds, or two rulesets on one fight
     Compare {
         /// A scenario
         first: PathBuf,
@@ -76,7 +76,7 @@ pub(crate) enum Command {
         #[command(flatten)]
         options: SurveyOptions,
     },
-    /// Step through a fight in the terminal: the map, health and statuses, the feed, what each amount is made of
+    /// Step through a fight in the terminal: the map, health and statuses, the events, the details of each amount
     Watch {
         /// A scenario; the fight that comes with the command, if left out
         file: Option<PathBuf>,
@@ -89,10 +89,10 @@ pub(crate) enum Command {
         /// A scenario; the fight that comes with the command, if left out
         file: Option<PathBuf>,
         /// Instead: every topic with its fields, its subject and other party, and the stages that publish it; with FILE those of its ruleset
-        #[arg(long)]
+        #[arg(long, conflicts_with = "seed")]
         topics: bool,
         /// Instead: a hook in Rust for facts of a topic, ready to fill
-        #[arg(long, value_name = "TOPIC", conflicts_with = "topics")]
+        #[arg(long, value_name = "TOPIC", conflicts_with_all = ["file", "topics", "format", "seed"])]
         handler: Option<String>,
         /// For people, JSON for programs, or a graph in the DOT language
         #[arg(long, value_enum, default_value_t = WiringFormat::Text)]
@@ -101,7 +101,7 @@ pub(crate) enum Command {
         #[arg(long, value_name = "NUMBER")]
         seed: Option<u64>,
     },
-    /// Look for what is hardly meant in files, without running them: one-sided set-up, rules that never fire, statuses without an end
+    /// Find likely mistakes in files, without running them: one-sided set-up, rules that never fire, statuses without an end
     Check {
         /// Scenarios or rulesets
         #[arg(required_unless_present = "list")]
@@ -138,7 +138,7 @@ pub(crate) struct ExplainOptions {
     /// What begins with this fact: healing has no other number
     #[arg(long, value_name = "NUMBER", group = "which")]
     pub(crate) seq: Option<u64>,
-    /// How NAME came to fall, in each of its lives; or what it took, and what kept it standing
+    /// How NAME died, in each of its lives; or what damage it took, and what prevented its death
     #[arg(long, value_name = "NAME", group = "which")]
     pub(crate) death: Option<String>,
     /// What the rule NAME heard, and why it did not fire where it did not

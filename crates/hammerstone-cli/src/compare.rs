@@ -1,4 +1,4 @@
-//! `compare`: two runs, deed by deed, the cause first.
+//! `compare`: two runs, event by event, the cause first.
 
 use std::io::{self, Write};
 use std::path::Path;
@@ -111,7 +111,7 @@ fn value(entry: &Option<DigestEntry>) -> String {
     })
 }
 
-/// A deed in words: who did what to whom, for which time.
+/// An event in words: who did what to whom, for which time.
 fn what(entry: &DigestEntry) -> String {
     let mut text = match (entry.sort, &entry.who, &entry.whom) {
         ("death" | "return", _, Some(whom)) => format!("{whom} {}", entry.what),

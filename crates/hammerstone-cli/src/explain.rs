@@ -107,7 +107,7 @@ pub(crate) fn rows(out: &mut dyn Write, all: &[Account]) -> io::Result<()> {
         .map(|account| {
             let part = account.part.as_ref().map_or(String::new(), |part| format!(", {part}"));
             let health = account.health.map_or(String::new(), |[from, to, _]| format!("{from} to {to}"));
-            let deaths = if account.health.is_some_and(|[_, to, _]| to == 0) { ", dies" } else { "" };
+            let dies = if account.health.is_some_and(|[_, to, _]| to == 0) { ", dies" } else { "" };
             [
                 format!("{:.2}s", account.time),
                 account.seq.to_string(),
@@ -117,7 +117,7 @@ pub(crate) fn rows(out: &mut dyn Write, all: &[Account]) -> io::Result<()> {
                 account.name.clone(),
                 format!("{}{part}", account.target),
                 amounts(account),
-                format!("{health}{deaths}"),
+                format!("{health}{dies}"),
             ]
         })
         .collect();

@@ -120,6 +120,7 @@ fn wiring_tells_every_topic_and_prints_a_hook_for_it() {
     assert_eq!((status, out.as_str()), (2, ""));
     assert!(errors.contains("did you mean `combatant.died`?"), "{errors}");
     assert_eq!(run(&["wiring", "--topics", "--format", "dot"]).0, 2);
+    assert_eq!(run(&["wiring", "--handler", "said", "--format", "json"]).0, 2);
 }
 
 #[test]

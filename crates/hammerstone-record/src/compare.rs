@@ -1,4 +1,4 @@
-//! Two runs, deed by deed: what came in one only, what came to something else, and what it began with.
+//! Two runs, event by event: what came in one only, what came to something else, and what it began with.
 
 use hammerstone::event::{
     CombatantDied, CombatantReturned, EncounterEnded, EncounterWave, HitRefused, StatusApplied,
@@ -25,13 +25,13 @@ pub struct Digest {
     ticks: u32,
 }
 
-/// What makes a deed the same in another run, but for which time it is.
+/// What makes an event the same in another run, but for which time it is.
 type Key = (&'static str, Option<String>, String, Option<String>);
 
 /// One thing that was done or that happened.
 #[derive(Clone, PartialEq, Debug, Serialize)]
 pub struct DigestEntry {
-    /// `blow`, `healing`, `refusal`, `status`, `fall`, `return`, `wave` or `end`.
+    /// `blow`, `healing`, `refusal`, `status`, `death`, `return`, `wave` or `end`.
     pub sort: &'static str,
     /// Who did it.
     #[serde(skip_serializing_if = "Option::is_none")]
@@ -64,7 +64,7 @@ pub struct Comparison {
     pub differences: Vec<Difference>,
     /// Damage and deaths by combatant, where they differ.
     pub totals: Vec<Total>,
-    /// How many deeds both have, and each has alone.
+    /// How many events both have, and each has alone.
     pub both: usize,
     /// Events of the first run only.
     pub only_first: usize,
@@ -72,7 +72,7 @@ pub struct Comparison {
     pub only_second: usize,
 }
 
-/// A deed that differs.
+/// An event that differs.
 #[derive(Clone, PartialEq, Debug, Serialize)]
 pub struct Difference {
     /// As it was in the first run; none if it did not come there.
@@ -172,10 +172,10 @@ impl Digest {
             Event::CombatantDied(CombatantDied { subject, killer, via, overkill, .. }) => {
                 let (_, by) = via_name(via, rules);
                 (
-                    ("death", None, "deaths".to_owned(), Some(name(subject))),
+                    ("death", None, "dies".to_owned(), Some(name(subject))),
                     match killer {
-                        Some(killer) => format!("to {}'s {by}, overkill {overkill}", name(killer)),
-                        None => format!("to {by}, overkill {overkill}"),
+                        Some(killer) => format!("by {}'s {by}, overkill {overkill}", name(killer)),
+                        None => format!("by {by}, overkill {overkill}"),
                     },
                 )
             }
@@ -195,7 +195,7 @@ impl Digest {
         self.push(rules, key, value, Vec::new(), 0);
     }
 
-    /// Holds this run against another: a deed is the same if the same did the same to the same for the same time.
+    /// Holds this run against another: an event is the same if the same did the same to the same for the same time.
     pub fn compare(&self, other: &Digest) -> Comparison {
         let key = |entry: &DigestEntry| {
             (entry.sort, entry.who.clone(), entry.what.clone(), entry.whom.clone(), entry.ordinal)
@@ -240,7 +240,7 @@ impl Difference {
         ticks.min().unwrap_or(0)
     }
 
-    /// The deed, as it was in the first run, or else in the second.
+    /// The event, as it was in the first run, or else in the second.
     pub fn entry(&self) -> Option<&DigestEntry> {
         self.first.as_ref().or(self.second.as_ref())
     }

@@ -58,7 +58,7 @@ struct Fighter {
     number: usize,
     dealt: i64,
     taken: i64,
-    /// The tick of its first fall.
+    /// The tick of its first death.
     died: Option<u32>,
 }
 

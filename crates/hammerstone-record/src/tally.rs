@@ -27,7 +27,7 @@ pub struct Dealt {
     pub amount: i64,
 }
 
-/// A fall.
+/// A death.
 #[derive(Clone, PartialEq, Debug, Serialize)]
 pub struct Fall {
     /// When, in seconds, counted on through resets.

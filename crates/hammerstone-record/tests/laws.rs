@@ -91,7 +91,7 @@ impl Records {
         );
         same("damage of the tally", self.tally.dealt().iter().map(|dealt| dealt.amount).sum(), fold.taken);
         same("hits of the tally", self.tally.counts().hits as i64, hits);
-        same("falls of the tally", self.tally.deaths().len() as i64, deaths);
+        same("deaths of the tally", self.tally.deaths().len() as i64, deaths);
         let swing_results = self.swing_results.finish(encounter);
         let answers = || swing_results.iter().flat_map(|one| &one.answers);
         same("hits of tries", answers().filter(|answer| answer.hit.is_some()).count() as i64, hits);
@@ -100,14 +100,14 @@ impl Records {
         let ran = self.running.finish(encounter, &fold.names, 1);
         same("hits of the survey", ran.hits as i64, hits);
         same("damage of the survey", ran.fighters.iter().map(|fighter| fighter.taken).sum(), fold.taken);
-        same("falls of the survey", ran.teams.iter().map(|team| i64::from(team.deaths)).sum(), deaths);
+        same("deaths of the survey", ran.teams.iter().map(|team| i64::from(team.deaths)).sum(), deaths);
         let died = self.transcript.told().iter().filter(|told| told.mark == "X").count();
-        same("falls of the tale", died as i64, deaths);
+        same("deaths of the transcript", died as i64, deaths);
         let ordered = self.transcript.told().windows(2).all(|two| two[0].clock <= two[1].clock);
-        same("what is out of order in the tale", i64::from(!ordered), 0);
+        same("what is out of order in the transcript", i64::from(!ordered), 0);
         let marks = self.lanes.all().iter().flat_map(|lane| &lane.marks);
         let died = marks.filter(|mark| mark.sort == Sort::Died).count();
-        same("falls of the lanes", died as i64, deaths);
+        same("deaths of the lanes", died as i64, deaths);
         wrong
     }
 }

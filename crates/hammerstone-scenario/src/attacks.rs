@@ -216,7 +216,7 @@ impl Resolver<'_, '_> {
                 })
             }
             (None, Some(end)) => attack.marked(ticks(self.reading, end)),
-            // What is thrown is open as long as it flies.
+            // A projectile is open as long as it flies.
             (None, None) if raw.projectile.is_some() => attack.timeline(startup, 1, recovery),
             _ => {
                 let message = format!("attack `{}` needs `active` or `marked`", name.as_ref());

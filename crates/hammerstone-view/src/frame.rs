@@ -164,7 +164,7 @@ fn begun(title: &str, look: &Look) -> (Document, Group, Labels) {
 fn heading(frame: &Frame) -> String {
     let standing = frame.figures.iter().filter(|figure| figure.stands).count();
     let open = frame.hitboxes.iter().filter(|hitbox| hitbox.open).count();
-    format!("{:.2} s, tick {}: {standing} stand, {open} volumes are open", frame.time, frame.tick)
+    format!("{:.2} s, tick {}: {standing} stand, {open} hitboxes are open", frame.time, frame.tick)
 }
 
 pub(crate) fn sides<'a>(frames: &[&'a Frame]) -> Vec<(usize, &'a str)> {
@@ -231,7 +231,7 @@ fn key(look: &Look, y: f32, labels: &mut Labels, page: Area) -> (Group, Group) {
         ("a gate refused", look.shape(Sort::Refused, 0.0, 0.0, look.quiet)),
         ("died", look.shape(Sort::Died, 0.0, 0.0, look.quiet)),
         (
-            "open volume, with its sweep over the tick",
+            "open hitbox, with its sweep over the tick",
             Group::new().add(
                 Path::new()
                     .set("d", "M-4 -4h8v8h-8z")
@@ -241,7 +241,7 @@ fn key(look: &Look, y: f32, labels: &mut Labels, page: Area) -> (Group, Group) {
             ),
         ),
         (
-            "volume whose window is shut",
+            "hitbox whose window is shut",
             Group::new().add(
                 Path::new()
                     .set("d", "M-4 -4h8v8h-8z")

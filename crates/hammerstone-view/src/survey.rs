@@ -176,7 +176,7 @@ impl Drawing<'_> {
             self.band(&dealt, y, &fighter.dealt, look.side(0));
         }
         let more = if left_out > 0 {
-            format!(" · {left_out} who fell in fewest runs are left out")
+            format!(" · {left_out} that died in fewest runs are left out")
         } else {
             String::new()
         };

@@ -36,10 +36,9 @@ fn pictures(combatants: usize) -> [String; 4] {
     let trunk = Part::new("trunk", Shape::Sphere { at: [0.0; 3], radius: 0.4 });
     let templates: Vec<TemplateId> = (0..9)
         .map(|i| {
-            let template =
-                Template::new(&format!("a cast entry of a long name, number {i}"), teams[i % 3], 30)
-                    .corpse_time(30)
-                    .part(trunk.clone());
+            let template = Template::new(&format!("a template of a long name, number {i}"), teams[i % 3], 30)
+                .corpse_time(30)
+                .part(trunk.clone());
             let template = if i == 0 { template.lives(Lives::new(3, 20)) } else { template };
             b.template(template.threshold(half, Fixed::ratio(1, 2), IfItKills::Skip))
         })

@@ -61,7 +61,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
                     Event::CombatantDied(CombatantDied { subject, lives: Some(lives), .. })
                         if subject == odo =>
                     {
-                        told.push(format!("odo falls, {lives} lives left"));
+                        told.push(format!("odo dies, {lives} lives left"));
                     }
                     Event::CombatantReturned(CombatantReturned { health, .. }) => {
                         told.push(format!("odo returns with {health}"))

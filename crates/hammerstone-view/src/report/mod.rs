@@ -410,6 +410,6 @@ fn script(out: &mut impl Write, report: &Report<'_>) -> io::Result<()> {
     let playback = playback.to_string().replace('<', "\\u003c");
     writeln!(
         out,
-        "<script type=\"application/json\" id=\"reel\">{playback}</script>\n<script>\n{SCRIPT}</script>"
+        "<script type=\"application/json\" id=\"playback\">{playback}</script>\n<script>\n{SCRIPT}</script>"
     )
 }

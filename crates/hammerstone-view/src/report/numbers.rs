@@ -72,21 +72,21 @@ fn sums(tally: &Tally, of: impl Fn(&hammerstone_record::Dealt) -> String) -> Vec
 }
 
 pub(super) fn damage(out: &mut impl Write, tally: &Tally) -> io::Result<()> {
-    let nobody = |source: &Option<String>| source.clone().unwrap_or_else(|| "environment".to_owned());
+    let named = |source: &Option<String>| source.clone().unwrap_or_else(|| "environment".to_owned());
     writeln!(out, "<section id=\"damage\"><h2>Damage</h2>\n<div class=\"columns\">\n<div>")?;
-    table(out, &["dealt by", "points"], &sums(tally, |dealt| nobody(&dealt.source)))?;
+    table(out, &["dealt by", "points"], &sums(tally, |dealt| named(&dealt.source)))?;
     writeln!(out, "</div>\n<div>")?;
     table(out, &["taken by", "points"], &sums(tally, |dealt| dealt.target.clone()))?;
     writeln!(out, "</div>\n<div>")?;
     table(out, &["damage type", "points"], &sums(tally, |dealt| dealt.damage_type.clone()))?;
     writeln!(out, "</div>\n<div>")?;
     table(out, &["by", "points"], &sums(tally, |dealt| dealt.by.clone()))?;
-    writeln!(out, "</div>\n</div>\n<details><summary>by source, target, means and kind</summary>")?;
+    writeln!(out, "</div>\n</div>\n<details><summary>by source, target, cause and damage type</summary>")?;
     let rows: Vec<Vec<Cell>> = tally
         .dealt()
         .into_iter()
         .map(|dealt| {
-            let source = nobody(&dealt.source);
+            let source = named(&dealt.source);
             let times = i64::try_from(dealt.times).unwrap_or(i64::MAX);
             let texts = [source, dealt.target, dealt.by, dealt.damage_type].map(Cell::Text);
             texts.into_iter().chain([Cell::Number(times), Cell::Number(dealt.amount)]).collect()

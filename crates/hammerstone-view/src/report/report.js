@@ -1,7 +1,7 @@
 // Moves a cursor through the fight: on the timeline, on the stage, in the feed. Without it the page has everything but the movement.
 "use strict";
 (() => {
-  const reel = JSON.parse(document.getElementById("reel").textContent);
+  const playback = JSON.parse(document.getElementById("playback").textContent);
   const byId = (id) => document.getElementById(id);
   const svg = (name, attributes, parent) => {
     const node = document.createElementNS("http://www.w3.org/2000/svg", name);
@@ -14,21 +14,21 @@
   // Frames hold what changed; from here on each holds all.
   const frames = [];
   let figures = new Map();
-  for (const [tick, changed, volumes, touches] of reel.frames) {
+  for (const [tick, changed, hitboxes, touches] of playback.frames) {
     figures = new Map(figures);
     for (const one of changed) {
       if (one.length === 1) figures.delete(one[0]);
       else figures.set(one[0], one.length > 5 ? one : [...one, figures.get(one[0])[5]]);
     }
-    frames.push({ tick, figures, volumes, touches });
+    frames.push({ tick, figures, hitboxes, touches });
   }
   const frameAt = (tick) => {
-    const place = Math.min(frames.length - 1, Math.floor((tick - 1) / reel.step));
+    const place = Math.min(frames.length - 1, Math.floor((tick - 1) / playback.step));
     return frames[Math.max(0, place)];
   };
 
   // What lies across and up the picture, from above and from the side.
-  const views = { y: [[0, 1, 2, -1], [0, 1, 1, 1]], z: [[0, 1, 1, 1], [0, 1, 2, 1]], x: [[1, 1, 2, 1], [1, 1, 0, 1]] }[reel.up];
+  const views = { y: [[0, 1, 2, -1], [0, 1, 1, 1]], z: [[0, 1, 1, 1], [0, 1, 2, 1]], x: [[1, 1, 2, 1], [1, 1, 0, 1]] }[playback.up];
   const flat = ([a, s, b, t], at) => [s * at[a], t * at[b]];
   const points = (solid, from = [0, 0, 0]) => {
     const at = (place) => from.map((x, i) => x + solid[place + i]);
@@ -70,7 +70,7 @@
       box[2] = Math.max(box[2], u + radius); box[3] = Math.max(box[3], v + radius);
     }
   });
-  const stretch = 2 * reel.rate;
+  const stretch = 2 * playback.rate;
   const known = new Map();
   const boundsAt = (tick) => {
     const which = Math.floor((tick - 1) / stretch);
@@ -79,7 +79,7 @@
       for (const frame of frames) {
         if (Math.floor((frame.tick - 1) / stretch) !== which) continue;
         for (const one of frame.figures.values()) if (one[1]) one[5].forEach((part) => widen(boxes, part, one[4]));
-        for (const [, end] of frame.volumes) widen(boxes, end);
+        for (const [, end] of frame.hitboxes) widen(boxes, end);
       }
       known.set(which, boxes.map((box) => box[0] < box[2] ? [box[0] - 60, box[1] - 60, box[2] + 60, box[3] + 60] : [-300, -300, 300, 300]));
     }
@@ -134,12 +134,12 @@
     fit(frame.tick);
     for (const { view, to, group, bottom } of panels) {
       group.replaceChildren();
-      for (const solid of reel.obstacles) draw(solid, to, group, { fill: "var(--rule)", stroke: "var(--quiet)" });
+      for (const solid of playback.obstacles) draw(solid, to, group, { fill: "var(--rule)", stroke: "var(--quiet)" });
       const names = [];
       // Bodies come first, so that names are written over none that follows.
       const taken = [...frame.figures.values()].map((one) => to(one[4])).map(([x, y]) => [x - 12, y - 6, x + 12, y + 6]);
       for (const [place, stands, health, most, at, parts] of frame.figures.values()) {
-        const [name, side] = reel.names[place];
+        const [name, side] = playback.names[place];
         const look = stands ? { fill: colour(side), "fill-opacity": 0.25, stroke: colour(side) }
           : { fill: "none", stroke: "var(--quiet)", "stroke-dasharray": "3 3" };
         for (const part of parts) draw(part, to, group, look, at);
@@ -150,7 +150,7 @@
         }
         names.push([name, x, y]);
       }
-      for (const [side, end, start] of frame.volumes) {
+      for (const [side, end, start] of frame.hitboxes) {
         if (start) draw(start, to, group, { fill: colour(side), "fill-opacity": 0.18 });
         draw(end, to, group, { fill: colour(side), "fill-opacity": 0.6, stroke: "var(--ink)" });
       }
@@ -182,16 +182,16 @@
   const cursor = svg("line", { y1: 50, y2: height - 70, stroke: "var(--ink)", "stroke-width": 1.5 }, line);
   const rows = [...byId("feed-list").children];
   const ticks = rows.map((row) => +row.dataset.tick);
-  const [left, right] = [reel.left, reel.right];
+  const [left, right] = [playback.left, playback.right];
   let now = 1;
   const go = (tick, scroll) => {
-    now = Math.max(1, Math.min(reel.ticks, Math.round(tick)));
+    now = Math.max(1, Math.min(playback.ticks, Math.round(tick)));
     slider.value = now;
-    const x = left + (now - 1) / Math.max(1, reel.ticks) * (right - left);
+    const x = left + (now - 1) / Math.max(1, playback.ticks) * (right - left);
     cursor.setAttribute("x1", x); cursor.setAttribute("x2", x);
     if (frames.length) show(frameAt(now));
     const standing = frames.length ? [...frameAt(now).figures.values()].filter((one) => one[1]).length : 0;
-    byId("moment-words").textContent = `${((now - 1) / reel.rate).toFixed(2)} s, tick ${now}: ${standing} stand`;
+    byId("moment-words").textContent = `${((now - 1) / playback.rate).toFixed(2)} s, tick ${now}: ${standing} stand`;
     rows.forEach((row, n) => row.classList.toggle("now", ticks[n] === now));
     if (scroll) {
       const shown = rows.find((row, n) => ticks[n] >= now && !row.hidden);
@@ -203,7 +203,7 @@
   line.addEventListener("pointerdown", (event) => {
     const box = line.getBoundingClientRect();
     const x = (event.clientX - box.left) / box.width * 1280;
-    go(1 + (x - left) / (right - left) * reel.ticks, true);
+    go(1 + (x - left) / (right - left) * playback.ticks, true);
   });
   for (const row of rows) row.querySelector(".time").addEventListener("click", () => go(+row.dataset.tick, false));
   const jump = (marks, way) => {
@@ -221,11 +221,11 @@
     if (playing) return stop();
     play.textContent = "Pause";
     let begun = null;
-    const from = now >= reel.ticks ? 1 : now;
+    const from = now >= playback.ticks ? 1 : now;
     const turn = (time) => {
       begun ??= time;
-      go(from + (time - begun) / 1000 * reel.rate * +byId("speed").value, true);
-      if (now >= reel.ticks) return stop();
+      go(from + (time - begun) / 1000 * playback.rate * +byId("speed").value, true);
+      if (now >= playback.ticks) return stop();
       playing = requestAnimationFrame(turn);
     };
     playing = requestAnimationFrame(turn);
@@ -233,8 +233,8 @@
   document.addEventListener("keydown", (event) => {
     if (/^(INPUT|SELECT|BUTTON|SUMMARY)$/.test(event.target.tagName) || event.ctrlKey || event.metaKey || event.altKey) return;
     const keys = {
-      ArrowRight: () => go(now + (event.shiftKey ? reel.rate : 1), true),
-      ArrowLeft: () => go(now - (event.shiftKey ? reel.rate : 1), true),
+      ArrowRight: () => go(now + (event.shiftKey ? playback.rate : 1), true),
+      ArrowLeft: () => go(now - (event.shiftKey ? playback.rate : 1), true),
       h: () => jump("*", 1), H: () => jump("*", -1), r: () => jump("o", 1), R: () => jump("o", -1), d: () => jump("X", 1), D: () => jump("X", -1),
       " ": () => play.click(),
     };

@@ -62,9 +62,9 @@ pub enum Effect {
     End,
     /// The encounter begins again when the tick is over.
     Reset,
-    /// Any that may be refused: those for a combatant, and waves.
+    /// In the table: any that may be refused, which are those for a combatant, and waves. No reaction has it.
     Targeted,
-    /// Any at all.
+    /// In the table: any at all. No reaction has it.
     Every,
 }
 

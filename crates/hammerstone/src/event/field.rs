@@ -352,13 +352,16 @@ impl FieldInfo {
         match value {
             FieldValue::Number(part) if self.is(Tag::Part) => FieldValue::Part(part as u16),
             FieldValue::Number(bits) if self.is(Tag::TagBits) => FieldValue::Tags(bits),
-            FieldValue::Range(range) => match self.tags.iter().find(|tag| **tag as u8 >= Tag::Ledger as u8) {
-                Some(Tag::Ledger) => FieldValue::Ledger(range),
-                Some(Tag::Assists) => FieldValue::Assists(range),
-                Some(Tag::Chain) => FieldValue::Chain(range),
-                Some(Tag::Values) => FieldValue::Values(range),
-                _ => value,
-            },
+            FieldValue::Range(range) => {
+                let of_tag = self.tags.iter().find_map(|tag| match tag {
+                    Tag::Ledger => Some(FieldValue::Ledger(range)),
+                    Tag::Assists => Some(FieldValue::Assists(range)),
+                    Tag::Chain => Some(FieldValue::Chain(range)),
+                    Tag::Values => Some(FieldValue::Values(range)),
+                    _ => None,
+                });
+                of_tag.unwrap_or(value)
+            }
             value => value,
         }
     }

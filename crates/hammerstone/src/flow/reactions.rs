@@ -52,7 +52,7 @@ pub(crate) fn undelay(work: &mut Work<'_>) {
     }
 }
 
-/// Gives the orders of one action, and has each carried out or refused. Each counts as a reaction.
+/// Gives the orders of one reaction, and has each carried out or refused. Each counts as a reaction.
 fn act(
     work: &mut Work<'_>,
     rule: RuleId,

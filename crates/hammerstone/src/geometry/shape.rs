@@ -38,7 +38,7 @@ pub enum Shape {
     },
 }
 
-/// Something that stands in the way of beams, thrown things and lines of sight. It does not move.
+/// Something that stands in the way of beams, projectiles and lines of sight. It does not move.
 ///
 /// *Frame:* the world's. *Units:* metres.
 #[derive(Clone, Copy, Debug)]

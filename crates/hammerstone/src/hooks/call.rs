@@ -53,7 +53,7 @@ pub enum Verdict {
     Refuse(ReasonId),
     /// It is refused for this reason, and may be tried again in the next tick.
     Retry(ReasonId),
-    /// It is refused, and the swing, or its body, ends here. What was thrown flies back in the next tick, with the target's
+    /// It is refused, and the swing, or its body, ends here. A projectile flies back in the next tick, with the target's
     /// team and credit.
     Deflect,
 }
@@ -124,7 +124,7 @@ pub struct StepCall<'a> {
     pub view: View<'a>,
 }
 
-/// A moment at which somebody is about to fall.
+/// A moment at which a combatant is about to die.
 #[derive(Clone, Copy, Debug)]
 pub struct DeathAttempt<'a> {
     /// Who.

@@ -120,7 +120,7 @@ impl<'a> Orders<'a> {
         self.start_with(subject, attack, None)
     }
 
-    /// As [`start`](Self::start), placed or aimed at a pose of the world: what is placed stays there, what is thrown leaves
+    /// As [`start`](Self::start), at a pose of the world: an area stays there, a projectile leaves
     /// from there along its +Z.
     pub fn start_at(&mut self, subject: CombatantId, attack: AttackId, aim: Pose) -> SwingId {
         self.start_with(subject, attack, Some(aim))

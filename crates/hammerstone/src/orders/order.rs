@@ -103,7 +103,7 @@ pub enum Order {
         subject: CombatantId,
         /// Which attack.
         attack: AttackId,
-        /// Where it is placed, or the place and aim of a throw, if not the attacker's own pose.
+        /// Where an area stays, or the place and aim of a projectile, if not the attacker's own pose.
         aim: Option<Pose>,
     },
     /// An attack starts that is nobody's: a trap, the weather. Not one that needs a body to carry it.

@@ -122,7 +122,7 @@ pub enum Refusal {
     /// A press is waiting already for the chain's next step.
     #[error("a press is waiting already for the chain's next step")]
     Waiting,
-    /// An attack that must be carried by a body, started by nobody.
+    /// An attack that needs a body, started without an attacker.
     #[error("the attack needs a body to carry it")]
     NeedsBody,
     /// A marker, a release or guidance for a swing that takes none.

@@ -155,7 +155,7 @@ fn intercepted(
     }
 }
 
-/// The swing, or its body, ends here. What was thrown flies back from here in the next tick, mirrored at the target.
+/// The swing, or its body, ends here. A projectile flies back from here in the next tick, mirrored at the target.
 fn deflect(work: &mut Work<'_>, index: usize, candidate: &HitCandidate) {
     let swing = work.state.swings[index];
     let HitCandidate { target, part, impact, .. } = *candidate;

@@ -1,4 +1,4 @@
-//! The fall: at once, whole, once. It is called where health reaches nothing, and nowhere else.
+//! A death: at once, whole, once. It is called where health reaches 0, and nowhere else.
 
 use crate::event::{CombatantDied, Range, SwingEnd, Why};
 use crate::flow;

@@ -318,7 +318,7 @@ impl RulesetBuilder {
         self
     }
 
-    /// How far one move may go in one tick, in metres. What must go farther is placed.
+    /// How far one move may go in one tick, in metres. What must go farther is teleported.
     pub fn move_limit(&mut self, metres: f32) -> &mut Self {
         self.rules.move_limit = metres;
         self

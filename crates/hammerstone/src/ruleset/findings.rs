@@ -113,7 +113,7 @@ pub enum Problem {
     /// A path of an attack that does not follow one.
     #[error("only a melee attack that the host does not guide follows a path; take it out")]
     PathUnused,
-    /// Guidance of an attack that is not carried.
+    /// Guidance of an attack that is not melee.
     #[error("only a melee attack can be guided")]
     OnlyMelee,
     /// A struck list for each body, of an attack without bodies.

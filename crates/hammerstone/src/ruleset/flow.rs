@@ -135,7 +135,7 @@ pub enum ReturnTo {
     Spot(SpotId),
 }
 
-/// Several lives: after each fall but the last one returns.
+/// Several lives: after each death but the last the combatant returns.
 #[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub struct Lives {

@@ -62,7 +62,7 @@ impl Form {
     }
 }
 
-/// How bodies are thrown. They leave when the first window opens.
+/// How projectiles fly. They leave when the first window opens.
 ///
 /// *Frame:* the attacker's; a body leaves along +Z. *Motion:* straight within a tick; speed changes from tick to tick.
 #[derive(Clone, Copy, PartialEq, Debug)]

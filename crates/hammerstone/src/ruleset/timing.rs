@@ -27,7 +27,7 @@ pub struct Timings {
     /// For attacks that stun whom they strike: by how many ticks the stun of a hit in the window's first tick outlasts the attacker's
     /// bound hands; below 0 the target is free first. What staggers only after several hits is not foreseen.
     pub advantage: Option<i64>,
-    /// The farthest from the up axis through the attacker's place, in metres, that it touches while it is open; for what is thrown
+    /// The farthest from the up axis through the attacker's place, in metres, that it touches while it is open; for a projectile
     /// as far as it flies on the level. None where only the host or the bearer's own parts know.
     pub reach: Option<f32>,
 }

@@ -96,7 +96,7 @@ columns! {
         /// Where a move leads, and how many ticks of it are left.
         pub(crate) goal: Vec<Pose>,
         pub(crate) goal_ticks: Vec<u32>,
-        /// The tick of the last fall.
+        /// The tick of the last death.
         pub(crate) died: Vec<u32>,
         /// The stable key for rolls.
         pub(crate) key: Vec<u64>,

@@ -54,7 +54,7 @@ pub(crate) struct Swing {
     /// For swings that the host's markers time: the window that the last marker left open, how many were opened,
     /// and whether the last marker has come.
     pub(crate) markers: (u16, u16, bool),
-    /// Where it was started: the place of what is placed, the aim of what is thrown, and the frame of what has no attacker.
+    /// Where it was started: the place of an area, the aim of a projectile, and the frame of a swing without an attacker.
     pub(crate) anchor: Option<Pose>,
     /// The hitboxes' pose in the attacker's frame before and after this tick, where the host guides it.
     pub(crate) guided: [Pose; 2],

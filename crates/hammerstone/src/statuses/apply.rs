@@ -212,7 +212,7 @@ fn raise_shield(work: &mut Work<'_>, place: usize) {
     gauges::raise_shield(work, subject, shield, values - has, Some(id));
 }
 
-/// Lifts what a new status lifts: the families that it names, and what the tags that it lends lift.
+/// Lifts what a new status lifts: the families that it names, and what the tags that it adds lift.
 fn supersede(work: &mut Work<'_>, authored: &Status, subject: CombatantId, new: ApplicationId) {
     if authored.lifts == 0 && authored.adds_tags == 0 {
         return;
