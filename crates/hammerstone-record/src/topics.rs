@@ -115,7 +115,12 @@ pub fn topics_as_markdown() -> String {
             "host" => "host.…",
             path => path,
         };
-        let fields: Vec<String> = info.fields.iter().filter_map(markdown_field).collect();
+        let mut fields: Vec<String> = info.fields.iter().filter_map(markdown_field).collect();
+        if info.path == "host" {
+            fields.push(
+                "those that the topic declares: exact numbers as strings, combatants by name".to_owned(),
+            );
+        }
         let _ = writeln!(text, "| `{path}` | {} | {} |", info.meaning(), fields.join("; "));
     }
     text
@@ -128,7 +133,7 @@ fn markdown_field(info: &FieldInfo) -> Option<String> {
     }
     let meaning = info.meaning().trim_end_matches('.');
     let unit = info.unit().map_or(String::new(), |unit| format!(" ({unit})"));
-    let maybe = if info.optional { "?" } else { "" };
+    let maybe = if info.optional || info.is(Tag::WhenTrue) { "?" } else { "" };
     let words: Vec<String> = info.words.iter().map(|word| format!("`{word}`")).collect();
     let words = if words.is_empty() { String::new() } else { format!(" ({})", words.join(", ")) };
     Some(format!("{}{maybe}: {}{unit}{words}", keys.join(", "), lower(meaning)))

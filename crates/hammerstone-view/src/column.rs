@@ -50,7 +50,7 @@ pub(crate) fn column(frame: &Frame, look: &Look, labels: &mut Labels) -> (Group,
         let (side, name, now, most, rest) = match row {
             Row::One(figure) => {
                 let statuses = figure.statuses.join(", ");
-                let rest = if figure.stands { statuses } else { "died".to_owned() };
+                let rest = if figure.stands { statuses } else { "dead".to_owned() };
                 (figure.side, figure.name.clone(), figure.health.0, figure.health.1, rest)
             }
             Row::Several(side, team, all) => {
