@@ -20,7 +20,7 @@
 //! ```
 
 #[cfg(feature = "serde")]
-pub use crate::save::AnySeal;
+pub use crate::encounter::AnySeal;
 
 use crate::event::{
     AttackChained, AttackEnded, AttackOpened, AttackStarted, Cause, CombatantAway, CombatantDied,

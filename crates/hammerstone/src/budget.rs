@@ -9,7 +9,15 @@ use std::collections::BTreeMap;
 
 use crate::event::{CutAt, CutBy, Listener};
 use crate::ruleset::Rules;
-use crate::work::Source;
+
+/// Where the facts come from that are being published.
+#[derive(Clone, Copy, Debug, Default)]
+pub(crate) struct Source {
+    pub(crate) heard: Option<(u64, Listener)>,
+    pub(crate) pass: u16,
+    pub(crate) depth: u16,
+    pub(crate) root: u32,
+}
 
 /// What was cut at one place.
 #[derive(Clone, Copy, Debug)]

@@ -14,13 +14,12 @@ mod hooks;
 mod hub;
 mod ids;
 mod lifecycle;
-mod lookup;
+mod log;
 mod named;
 mod orders;
 mod resolve;
 mod rolls;
 mod ruleset;
-mod save;
 mod scene;
 mod sheet;
 mod state;
@@ -35,7 +34,7 @@ mod work;
 pub mod audit;
 
 pub use detect::BeamLine;
-pub use encounter::{Encounter, Summary, TickError};
+pub use encounter::{Encounter, RestoreError, Saved, Summary, TickError};
 pub use event::{
     BarredBy, Cause, CutAt, CutBy, Declined, Delivery, Echo, Event, Fact, Facts, Gate, HealthChange,
     HostValue, LedgerLine, LedgerStep, Link, Listener, Note, Operand, Range, SwingEnd, ValueSort, Via, Why,
@@ -62,7 +61,6 @@ pub use ruleset::{
     Shield, Side, Stacking, Stagger, StatChange, Status, Step, Strength, Target, Template, Tie, Timings,
     Trigger, Waves, When,
 };
-pub use save::{RestoreError, Saved};
 pub use scene::{Scene, SceneHitbox, ScenePart};
 pub use sheet::StatAccount;
 pub use state::{Counts, Life};

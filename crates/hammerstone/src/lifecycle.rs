@@ -39,7 +39,7 @@ pub(crate) fn join(
     combatants.follow(id.slot(), None);
     let max = fill_health(work, id, Fixed::ONE);
     let (subject, tags) = (id, entry.tags);
-    work.publish(CombatantJoined { subject, template, team, tags, health: max, max, life: 1 });
+    work.log.publish(CombatantJoined { subject, template, team, tags, health: max, max, life: 1 });
     raise_shields(work, id);
     statuses::grants(work, Trigger::Joins, id, None);
 }
@@ -83,9 +83,9 @@ pub(crate) fn come_back(work: &mut Work<'_>, subject: CombatantId, pose: Pose, s
     let life = combatants.lives[slot];
     let health = fill_health(work, subject, share);
     let max = work.state.combatants.max[slot].into();
-    work.publish(CombatantReturned { subject, health, max, life, why });
+    work.log.publish(CombatantReturned { subject, health, max, life, why });
     if from != health {
-        work.publish(HealthChanged { subject, from, to: health, max, why: HealthChange::Return });
+        work.log.publish(HealthChanged { subject, from, to: health, max, why: HealthChange::Return });
     }
     raise_shields(work, subject);
     statuses::resume(work, subject);
@@ -99,14 +99,14 @@ pub(crate) fn rise(work: &mut Work<'_>, subject: CombatantId) {
         let slot = subject.slot();
         let (health, max) = (combatants.health[slot].into(), combatants.max[slot].into());
         let (life, why) = (combatants.lives[slot], Why::LiftedUp);
-        work.publish(CombatantReturned { subject, health, max, life, why });
+        work.log.publish(CombatantReturned { subject, health, max, life, why });
         statuses::add_grants(work, Trigger::Returns, subject, None);
     }
 }
 
 pub(crate) fn go_away(work: &mut Work<'_>, subject: CombatantId) {
     work.state.combatants.life[subject.slot()] = Life::Away;
-    let seq = work.publish(CombatantAway { subject, why: Why::Ordered });
+    let seq = work.log.publish(CombatantAway { subject, why: Why::Ordered });
     end_all_of(work, subject, SwingEnd::Cancelled, Why::Away);
     end_subscriptions(work, subject, seq);
 }
@@ -123,7 +123,7 @@ pub(crate) fn lose_leader(work: &mut Work<'_>, leader: CombatantId, why: Why) {
     for subject in followers {
         work.state.combatants.follow(subject.slot(), None);
         if work.state.combatants.life_of(subject) == Life::Standing {
-            work.publish(LeaderLost { subject, leader, why });
+            work.log.publish(LeaderLost { subject, leader, why });
         }
     }
 }
@@ -132,13 +132,13 @@ pub(crate) fn lose_leader(work: &mut Work<'_>, leader: CombatantId, why: Why) {
 pub(crate) fn remove(work: &mut Work<'_>, subject: CombatantId, why: Why) {
     let slot = subject.slot();
     work.state.combatants.life[slot] = Life::Gone;
-    let seq = work.publish(CombatantRemoved { subject, why });
+    let seq = work.log.publish(CombatantRemoved { subject, why });
     end_all_of(work, subject, SwingEnd::Cancelled, Why::Removed);
     end_subscriptions(work, subject, seq);
     lose_leader(work, subject, why);
     work.state.combatants.follow(slot, None);
     work.state.combatants.unseat(slot);
-    work.scratch.detection.leaving.push(subject);
+    work.rooms.departures.leaving.push(subject);
 }
 
 /// Ends what a combatant has going, in this order: its move and chain, its swings, what touches it, its statuses, its shields.
@@ -166,7 +166,7 @@ pub(crate) fn end_all_of(work: &mut Work<'_>, subject: CombatantId, swings: Swin
 pub(crate) fn end_subscriptions(work: &mut Work<'_>, owner: CombatantId, last: u64) {
     for (place, subscription) in work.state.subscriptions.iter_mut().enumerate() {
         if subscription.listen.owner == Some(owner) && subscription.until.is_none() {
-            work.scratch.listeners.ended(place);
+            work.rooms.listeners.ended(place);
             subscription.until = Some(last + 1);
         }
     }

@@ -1,11 +1,10 @@
 //! What stood where in the last tick, for pictures and explanations.
 
-use crate::detect::{OpenHitbox, gather_closed};
+use crate::detect::{Detection, OpenHitbox, gather_closed};
 use crate::geometry::{Motion, Moving, Obstacle, Swept};
 use crate::ids::*;
 use crate::state::{Life, State};
 use crate::view::View;
-use crate::work::Scratch;
 use crate::{Pose, Rules};
 
 /// What stood where in the last tick, and how it moved in its course: every part, every hitbox of every swing, every obstacle.
@@ -52,10 +51,10 @@ pub struct SceneHitbox {
 }
 
 impl<'a> Scene<'a> {
-    pub(crate) fn of(rules: &'a Rules, state: &'a State, scratch: &'a Scratch) -> Scene<'a> {
+    pub(crate) fn of(rules: &'a Rules, state: &'a State, detection: &'a Detection) -> Scene<'a> {
         let mut closed = Vec::new();
         gather_closed(rules, state, &mut closed);
-        let open = scratch.detection.hitboxes.as_slice();
+        let open = detection.hitboxes.as_slice();
         // What opened and closed again within the tick counts as open.
         closed.retain(|hitbox: &OpenHitbox| open.iter().all(|open| open.id != hitbox.id));
         Scene { rules, state, open, closed }

@@ -3,10 +3,12 @@
 //! *Gather:* every open hitbox and every part, with a box about its whole way. *Grid:* the pairs whose boxes meet.
 //! *Sweep:* which of these touch, and when. The order of what comes out does not depend on the grid.
 
+mod candidate;
 mod gather;
 mod grid;
 mod obstacles;
 
+pub(crate) use candidate::HitCandidate;
 pub(crate) use gather::{gather_bodies, gather_closed, gather_hitboxes};
 pub(crate) use obstacles::{first_in_the_way, reach_of_beam};
 
@@ -15,7 +17,6 @@ use glam::Vec3;
 use crate::geometry::{Core, Impact, Motion, Solid, Swept, sweep, sweep_from};
 use crate::ids::*;
 use crate::ruleset::{Attack, Bounds, Form, Prefer, Rules, Sharing};
-use crate::state::Contact;
 
 use grid::Grid;
 
@@ -51,10 +52,8 @@ pub(crate) struct Detection {
     pub(crate) touches: Vec<Touching>,
     pub(crate) clashes: Vec<Clashing>,
     pub(crate) beams: Vec<BeamLine>,
-    /// Contacts that are being parted.
-    pub(crate) parted: Vec<Contact>,
-    /// Combatants whose place is free when the tick is over.
-    pub(crate) leaving: Vec<CombatantId>,
+    /// Swings and targets that met, for stage 4.
+    pub(crate) candidates: Vec<HitCandidate>,
 }
 
 /// A standing combatant with parts, on its way through the tick.
@@ -157,6 +156,13 @@ impl OpenHitbox {
 }
 
 impl Detection {
+    /// Forgets everything that belongs to another state, and keeps the memory.
+    pub(crate) fn forget(&mut self) {
+        self.candidates.clear();
+        self.beams.clear();
+        self.hitboxes.clear();
+    }
+
     /// Finds all touches, in the order of hitboxes, then of bodies, then of parts.
     pub(crate) fn find_touches(&mut self, rules: &Rules) {
         self.touches.clear();

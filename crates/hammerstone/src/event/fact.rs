@@ -155,6 +155,20 @@ impl From<&Facts<'_>> for TickFacts {
 }
 
 impl TickFacts {
+    /// Becomes a copy of `other`, in the memory that it has.
+    pub(crate) fn copy_from(&mut self, other: &TickFacts) {
+        let TickFacts { epoch, tick, facts, ledger, assists, chains, values, deliveries, declined, counts } =
+            other;
+        (self.epoch, self.tick, self.counts) = (*epoch, *tick, *counts);
+        self.facts.clone_from(facts);
+        self.ledger.clone_from(ledger);
+        self.assists.clone_from(assists);
+        self.chains.clone_from(chains);
+        self.values.clone_from(values);
+        self.deliveries.clone_from(deliveries);
+        self.declined.clone_from(declined);
+    }
+
     /// The facts, borrowed.
     pub fn as_facts(&self) -> Facts<'_> {
         Facts {

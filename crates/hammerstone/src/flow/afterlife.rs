@@ -37,7 +37,7 @@ pub(crate) fn lay_to_rest(work: &mut Work<'_>) {
         match combatants.afterlife(slot).and_then(|afterlife| afterlife.back) {
             Some(back) if lain >= corpse_time.unwrap_or(0) && back > work.state.tick => {
                 work.state.combatants.life[slot] = Life::Away;
-                let seq = work.publish(CombatantAway { subject: who, why: Why::Died });
+                let seq = work.log.publish(CombatantAway { subject: who, why: Why::Died });
                 lifecycle::end_subscriptions(work, who, seq);
             }
             Some(_) => {}
@@ -65,7 +65,7 @@ pub(crate) fn arise(work: &mut Work<'_>) {
                 ReturnTo::Spot(spot) => work.rules.pose_of(spot),
             };
             let who = combatants.id(slot);
-            work.begin_root();
+            work.log.begin_root();
             lifecycle::come_back(work, who, pose, lives.health, Why::Died);
         }
     }

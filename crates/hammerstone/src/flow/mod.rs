@@ -7,7 +7,7 @@ mod rules;
 mod waves;
 
 pub(crate) use afterlife::{arise, lay_to_rest, note_death};
-pub(crate) use reactions::{fire, undelay};
+pub(crate) use reactions::{Reacting, fire, undelay};
 pub(crate) use reset::{begin_anew, end_everything, startup};
 pub(crate) use rules::hear;
 pub(crate) use waves::{advance as advance_waves, start as start_waves};

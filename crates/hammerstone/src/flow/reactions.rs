@@ -1,19 +1,29 @@
 //! What rules do: orders, one by one, at once or after a delay.
 
+use crate::budget::Source;
 use crate::event::{CutAt, CutBy, HostValue, Listener, RuleFired};
 use crate::ids::*;
 use crate::orders::Order;
 use crate::ruleset::{Credit, Reaction, RuleValue, ScoreValue, Target};
 use crate::state::{Delayed, Pending};
 use crate::tick;
-use crate::work::{Source, Work};
+use crate::work::Work;
+
+/// The buffers of the room.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Reacting {
+    /// What a reaction orders.
+    orders: Vec<Order>,
+    /// Whether the encounter begins anew when the tick is over.
+    pub(crate) resets: bool,
+}
 
 /// A rule fires: it does what it does in its order, and puts off what is to come later.
 pub(crate) fn fire(work: &mut Work<'_>, fired: &Pending) {
     let Order::Fire { rule, subject, other } = fired.order else { return };
     let rules = work.rules;
-    let source = work.scratch.source;
-    let own = work.publish(RuleFired { rule, subject, other });
+    let source = work.log.source;
+    let own = work.log.publish(RuleFired { rule, subject, other });
     let cause = source.heard.map_or(own, |(seq, _)| seq);
     let source = Source { heard: Some((cause, Listener::Rule(rule))), ..source };
     for (place, one) in rules.rule_book[rule.index()].does.iter().enumerate() {
@@ -27,8 +37,8 @@ pub(crate) fn fire(work: &mut Work<'_>, fired: &Pending) {
         if work.state.delayed.len() < rules.cascade_per_tick as usize {
             work.state.delayed.push(Delayed { due, rule, place, subject, other, cause });
         } else {
-            let topic = work.topic_of(cause);
-            work.budget.note(source, CutBy::Waiting, CutAt::Heard(Listener::Rule(rule), topic));
+            let topic = work.log.topic_of(cause);
+            work.log.budget.note(source, CutBy::Waiting, CutAt::Heard(Listener::Rule(rule), topic));
         }
     }
 }
@@ -47,7 +57,7 @@ pub(crate) fn undelay(work: &mut Work<'_>) {
     for Delayed { rule, place, subject, other, cause, .. } in due {
         let action = &rules.rule_book[rule.index()].does[usize::from(place)].action;
         let heard = Some((cause, Listener::Rule(rule)));
-        let root = work.budget.root();
+        let root = work.log.budget.root();
         act(work, rule, action, subject, other, Source { heard, pass: 0, depth: 0, root });
     }
 }
@@ -61,9 +71,9 @@ fn act(
     other: Option<CombatantId>,
     source: Source,
 ) {
-    let mut orders = std::mem::take(&mut work.scratch.orders);
+    let mut orders = std::mem::take(&mut work.rooms.reacting.orders);
     orders.clear();
-    work.scratch.source = source;
+    work.log.source = source;
     let parties = [subject, other];
     match action.whom() {
         None => {
@@ -83,7 +93,7 @@ fn act(
             each(work, rule, action, followers, parties, &mut orders);
         }
         // A whole group whose turn does not come counts as one.
-        Some(Target::Each(_)) if work.budget.is_spent(source) => _ = may_act(work, rule),
+        Some(Target::Each(_)) if work.log.budget.is_spent(source) => _ = may_act(work, rule),
         Some(Target::Each(group)) => {
             for slot in 0..work.state.combatants.slots() {
                 let combatants = &work.state.combatants;
@@ -99,7 +109,7 @@ fn act(
     for &order in &orders {
         tick::carry_out(work, order, source);
     }
-    work.scratch.orders = orders;
+    work.rooms.reacting.orders = orders;
 }
 
 /// Adds the orders of an action for these combatants, as far as they may follow.
@@ -120,10 +130,10 @@ fn each(
 
 /// Whether one action more of a rule may follow.
 fn may_act(work: &mut Work<'_>, rule: RuleId) -> bool {
-    let source = work.scratch.source;
-    let spent = work.budget.is_spent(source);
-    let topic = source.heard.filter(|_| spent).and_then(|(seq, _)| work.topic_of(seq));
-    work.allows(|| CutAt::Heard(Listener::Rule(rule), topic))
+    let source = work.log.source;
+    let spent = work.log.budget.is_spent(source);
+    let topic = source.heard.filter(|_| spent).and_then(|(seq, _)| work.log.topic_of(seq));
+    work.log.allows(|| CutAt::Heard(Listener::Rule(rule), topic))
 }
 
 /// An action for one combatant.

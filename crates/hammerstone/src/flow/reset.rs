@@ -30,12 +30,12 @@ pub(crate) fn startup(work: &mut Work<'_>) {
             lifecycle::remove(work, who, Why::Reset);
         }
     }
-    work.publish(EncounterReset {});
+    work.log.publish(EncounterReset {});
     hub::deliver(work);
     for pending in std::mem::take(&mut work.state.pending) {
         tick::refuse(work, &pending, Refusal::Resetting);
     }
-    work.scratch.resets = true;
+    work.rooms.reacting.resets = true;
 }
 
 /// Puts the state back to the one with which the first tick began. What is numbered from here on belongs to another epoch; and so do

@@ -52,15 +52,15 @@ fn settle(work: &mut Work<'_>, place: usize, waves: &Waves) {
 
 fn send(work: &mut Work<'_>, id: WaveId, waves: &Waves, wave: u32) {
     let count = waves.size_of(wave);
-    work.begin_root();
-    work.publish(EncounterWave { waves: id, wave, count });
+    work.log.begin_root();
+    work.log.publish(EncounterWave { waves: id, wave, count });
     let spots = waves.spots.len();
     for i in 0..count as usize {
         let Some(&spot) = waves.spots.get(i % spots) else { return };
         let pose = work.rules.pose_of(spot);
         let apart = Vec3::from_array(waves.apart) * (i / spots) as f32;
         let at = Vec3::from_array(pose.at) + apart + 0.0;
-        work.begin_root();
+        work.log.begin_root();
         let Some(who) = work.state.registrar.place() else { return };
         lifecycle::join(work, who, waves.template, waves.team, Pose { at: at.to_array(), ..pose }, None);
     }

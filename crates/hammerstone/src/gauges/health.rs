@@ -16,13 +16,13 @@ pub(crate) fn set_health(work: &mut Work<'_>, subject: CombatantId, to: i64, bef
     let (from, max) = (combatants.health[slot].into(), combatants.max[slot].into());
     combatants.health[slot] = to as i32;
     let thresholds = &work.rules.template(combatants.template[slot]).thresholds;
-    work.publish(HealthChanged { subject, from, to, max, why });
+    work.log.publish(HealthChanged { subject, from, to, max, why });
     let mut cross = |threshold: &Threshold, downwards: bool| {
         let was = threshold.is_below(from, before);
         let fires = to > 0 || threshold.if_it_kills == IfItKills::Fire;
         if was != downwards && threshold.is_below(to, max) == downwards && fires {
             let direction = if downwards { Crossing::Down } else { Crossing::Up };
-            work.publish(HealthCrossed { subject, threshold: threshold.id, direction });
+            work.log.publish(HealthCrossed { subject, threshold: threshold.id, direction });
         }
     };
     thresholds.iter().for_each(|threshold| cross(threshold, true));

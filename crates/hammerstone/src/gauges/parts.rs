@@ -20,6 +20,6 @@ pub(crate) fn wear_part(work: &mut Work<'_>, subject: CombatantId, part: u16, am
     *lost = lost.saturating_add(amount as i32);
     if i64::from(*lost) >= points {
         combatants.broken[slot] |= 1 << part;
-        work.publish(PartBroken { subject, part, amount });
+        work.log.publish(PartBroken { subject, part, amount });
     }
 }

@@ -34,7 +34,7 @@ pub(crate) fn raise_shield(
     let before = i64::from(pool.points);
     let left = (before + points).clamp(0, i64::from(i32::MAX));
     pool.points = left as i32;
-    work.publish(ShieldRaised { subject, shield, amount: left - before, left });
+    work.log.publish(ShieldRaised { subject, shield, amount: left - before, left });
 }
 
 /// The shield that a status brought ends with it.
@@ -44,7 +44,7 @@ pub(crate) fn lapse_shield(work: &mut Work<'_>, subject: CombatantId, applicatio
     let mut lapsed = None;
     combatants.pools.take(chain, |pool| pool.application == Some(application), |pool| lapsed = Some(pool));
     if let Some(Pool { shield, points, .. }) = lapsed {
-        work.publish(ShieldLapsed { subject, shield, amount: points.into() });
+        work.log.publish(ShieldLapsed { subject, shield, amount: points.into() });
     }
 }
 
@@ -59,6 +59,6 @@ pub(crate) fn lapse_shields(work: &mut Work<'_>, subject: CombatantId) {
         let mut points = 0;
         let is = |pool: &Pool| (pool.shield, pool.application) == first;
         combatants.pools.take(chain, is, |pool| points = pool.points);
-        work.publish(ShieldLapsed { subject, shield: first.0, amount: points.into() });
+        work.log.publish(ShieldLapsed { subject, shield: first.0, amount: points.into() });
     }
 }

@@ -1,15 +1,16 @@
 //! Facts to listeners: rules, then hooks.
 
-use crate::event::{Delivery, Fact, Listener};
+use crate::event::{Delivery, Fact, Facts, Listener, TickFacts};
 use crate::flow;
 use crate::hooks::Listen;
 use crate::ids::*;
+use crate::log::Log;
 use crate::orders::Orders;
 use crate::ruleset::Rules;
 use crate::sheet;
 use crate::state::{State, Subscription};
 use crate::view::View;
-use crate::work::{Scratch, Work, facts};
+use crate::work::Work;
 
 use super::listeners::{Ear, Listeners};
 
@@ -18,21 +19,24 @@ use super::listeners::{Ear, Listeners};
 pub(crate) fn deliver(work: &mut Work<'_>) {
     let rules = work.rules;
     let nobody = work.state.subscriptions.is_empty() && rules.rule_book.is_empty();
-    if nobody || work.scratch.listeners.heard == work.scratch.facts.len() {
-        work.scratch.listeners.heard = work.scratch.facts.len();
+    if nobody || work.rooms.listeners.heard == work.log.tick.facts.len() {
+        work.rooms.listeners.heard = work.log.tick.facts.len();
         return;
     }
-    work.scratch.listeners.derive(rules, work.state, work.scratch.facts.first().map_or(0, |fact| fact.seq));
-    work.scratch.listeners.reached.clear();
-    let first = std::mem::replace(&mut work.scratch.listeners.heard, work.scratch.facts.len());
-    for place in first..work.scratch.facts.len() {
-        let fact = &work.scratch.facts[place];
+    let first = work.log.tick.facts.first().map_or(0, |fact| fact.seq);
+    if work.rooms.listeners.derive(rules, work.state, first) {
+        work.rooms.listeners.note_heard(rules, &mut work.log.heard_topics);
+    }
+    work.rooms.listeners.reached.clear();
+    let first = std::mem::replace(&mut work.rooms.listeners.heard, work.log.tick.facts.len());
+    for place in first..work.log.tick.facts.len() {
+        let fact = &work.log.tick.facts[place];
         let topic = fact.event.topic();
         if !rules.rules_by_topic[topic.index()].is_empty() {
             let fact = *fact;
             flow::hear(work, &fact, place);
         }
-        if !work.scratch.listeners.by_topic[topic.index()].is_empty() {
+        if !work.rooms.listeners.by_topic[topic.index()].is_empty() {
             gather(work, place, topic);
         }
     }
@@ -41,9 +45,9 @@ pub(crate) fn deliver(work: &mut Work<'_>) {
 
 /// The listeners that the fact at `place` reaches, in the order of hearing. Hooks cannot change it: their orders wait.
 fn gather(work: &mut Work<'_>, place: usize, topic: TopicId) {
-    let Work { rules, state, scratch, hearing, .. } = work;
-    let Scratch { facts, listeners, deliveries, watched, keep_deliveries, .. } = &mut **scratch;
-    let Listeners { by_topic, plain, reached, .. } = listeners;
+    let Work { rules, state, log, rooms, hearing } = work;
+    let Listeners { by_topic, plain, reached, watched, .. } = &mut rooms.listeners;
+    let Log { tick: TickFacts { facts, deliveries, .. }, keep_deliveries, .. } = &mut **log;
     let fact = &mut facts[place];
     let watches = hearing.any_watches();
     for &Ear { subscription, hook } in &by_topic[topic.index()] {
@@ -75,20 +79,21 @@ fn gather(work: &mut Work<'_>, place: usize, topic: TopicId) {
 
 /// Calls the hooks that react to what reached them.
 fn call(work: &mut Work<'_>) {
-    if !work.scratch.listeners.reached.is_empty() {
-        let Work { rules, state, scratch, budget, hearing } = work;
-        let facts = facts(state, scratch);
+    if !work.rooms.listeners.reached.is_empty() {
+        let Work { rules, state, log, rooms, hearing } = work;
+        let Log { tick, budget, .. } = &mut **log;
+        let facts = Facts { counts: state.counts, ..tick.as_facts() };
         let (view, pending, registrar) = View::beside_orders(rules, state);
         let orders = Orders::of_hooks(pending, registrar, budget);
-        hearing.hear(&scratch.listeners.reached, facts, view, orders);
+        hearing.hear(&rooms.listeners.reached, facts, view, orders);
     }
 }
 
 /// As [`deliver`], for facts that were heard before.
 #[cfg(feature = "figures")]
 pub(crate) fn deliver_again(work: &mut Work<'_>) {
-    work.scratch.listeners.heard = 0;
-    work.scratch.watched.clear();
+    work.rooms.listeners.heard = 0;
+    work.rooms.listeners.watched.clear();
     deliver(work);
     work.state.pending.clear();
 }

@@ -27,13 +27,15 @@ pub(crate) struct Listeners {
     pub(crate) heard: usize,
     /// What is being heard: facts by their place, and the hooks that they reach.
     pub(crate) reached: Vec<(u32, HookId)>,
+    /// What reached watching hooks in this tick, likewise.
+    pub(crate) watched: Vec<(u32, HookId)>,
 }
 
 impl Listeners {
-    /// Follows the table, if it does not. `first` is the first fact of the tick.
-    pub(crate) fn derive(&mut self, rules: &Rules, state: &State, first: u64) {
+    /// Follows the table, if it does not. `first` is the first fact of the tick. Gives whether it had to.
+    pub(crate) fn derive(&mut self, rules: &Rules, state: &State, first: u64) -> bool {
         if std::mem::replace(&mut self.current, true) {
-            return;
+            return false;
         }
         self.by_topic.iter_mut().for_each(Vec::clear);
         self.by_topic.resize(rules.topics.count(), Vec::new());
@@ -46,6 +48,7 @@ impl Listeners {
             self.plain.push(!asks && subscription.until.is_none() && yet);
             self.fresh |= !yet;
         }
+        true
     }
 
     /// Takes in the subscription at `place` of the table, if it is the last; else all are looked at anew.
@@ -60,11 +63,14 @@ impl Listeners {
         }
     }
 
-    /// Whether anybody may hear a topic, as far as is known.
-    pub(crate) fn want(&self, rules: &Rules, topic: TopicId) -> bool {
-        !self.current
-            || !self.by_topic[topic.index()].is_empty()
-            || !rules.rules_by_topic[topic.index()].is_empty()
+    /// Notes, by topic, whether any rule or hook may hear it; nothing where that is not known.
+    pub(crate) fn note_heard(&self, rules: &Rules, heard: &mut Vec<bool>) {
+        heard.clear();
+        if self.current {
+            let by_hooks = self.by_topic.iter().map(|ears| !ears.is_empty());
+            heard
+                .extend(by_hooks.zip(&rules.rules_by_topic).map(|(hooks, rules)| hooks || !rules.is_empty()));
+        }
     }
 
     /// The subscription at `place` of the table ends.

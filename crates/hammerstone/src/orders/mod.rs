@@ -11,13 +11,13 @@ pub use refusal::{Definition, Quantity, Refusal, SwingTrait};
 
 use crate::Fixed;
 use crate::budget::Budget;
+use crate::budget::Source;
 use crate::event::{CutAt, Fact, HostValue, Listener};
 use crate::geometry::{Obstacle, Pose};
 use crate::hooks::Listen;
 use crate::ids::*;
 use crate::ruleset::{Count, Keep, Modifier};
 use crate::state::{Pending, Registrar};
-use crate::work::Source;
 
 /// Gives orders to an encounter. From the host by [`crate::Encounter::orders`], and in hooks.
 ///

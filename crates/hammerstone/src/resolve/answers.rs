@@ -4,12 +4,13 @@ use crate::event::{HitPushed, HitStaggered, HitStopped, Via};
 use glam::Vec3;
 
 use crate::Fixed;
+use crate::detect::HitCandidate;
 use crate::geometry::{Axis, Pose, in_bounds};
 use crate::ids::*;
 use crate::ruleset::{Attack, Away};
 use crate::state::{Life, Swing};
 use crate::statuses::{self, Giving};
-use crate::work::{HitCandidate, Work};
+use crate::work::Work;
 
 use super::r2_amount::AmountContext;
 
@@ -49,7 +50,7 @@ pub(super) fn push(
         }
     }
     let (attacker, target, impulse) = (swing.attacker, candidate.target, impulse.to_array());
-    work.publish(HitPushed { hit, attack: swing.attack, attacker, target, impulse, ticks });
+    work.log.publish(HitPushed { hit, attack: swing.attack, attacker, target, impulse, ticks });
 }
 
 /// Hit-stop: of several the longest counts.
@@ -69,7 +70,7 @@ pub(super) fn stop(
             let until = work.state.tick.saturating_add(ticks);
             let stopped = &mut work.state.combatants.stopped_until[subject.slot()];
             *stopped = if *stopped > until { *stopped } else { until };
-            work.publish(HitStopped { hit, attack, subject, other, ticks });
+            work.log.publish(HitStopped { hit, attack, subject, other, ticks });
         }
     }
 }
@@ -94,7 +95,7 @@ pub(super) fn stagger(work: &mut Work<'_>, blow: &AmountContext, hit: u64, lost:
     combatants.gathered[slot] = Fixed::ZERO;
     let (attacker, target) = (blow.source, blow.target);
     if let Via::Attack(attack) = blow.via {
-        work.publish(HitStaggered { hit, attack, attacker, target, gathered });
+        work.log.publish(HitStaggered { hit, attack, attacker, target, gathered });
     }
     if let Some(status) = stagger.status {
         statuses::apply(work, Giving { credit: blow.credit, ..Giving::plain(target, status, attacker) });

@@ -18,14 +18,14 @@ pub(super) fn settle(work: &mut Work<'_>, subject: CombatantId, tally: &Tally) {
         application.guarded = before + took;
         let (amount, status) = (application.guarded, application.status);
         if breaks(work, status).is_some_and(|limit| amount >= limit && before < limit) {
-            work.publish(GuardBroken { subject, status, amount });
+            work.log.publish(GuardBroken { subject, status, amount });
         }
     }
     for &Absorbed { place, shield, amount, left, .. } in &tally.shields {
         work.state.combatants.pools.get_mut(place).points = left as i32;
-        work.publish(ShieldAbsorbed { subject, shield, amount, left });
+        work.log.publish(ShieldAbsorbed { subject, shield, amount, left });
         if left == 0 {
-            work.publish(ShieldBroken { subject, shield });
+            work.log.publish(ShieldBroken { subject, shield });
         }
     }
     if tally.shields.iter().any(|absorbed| absorbed.left == 0) {

@@ -4,6 +4,7 @@
 
 mod answers;
 mod breaks;
+mod buffers;
 mod preview;
 mod r1_gates;
 mod r2_amount;
@@ -11,17 +12,18 @@ mod r2_steps;
 mod r3_health;
 mod r4_death;
 
+pub(crate) use buffers::Blows;
 pub(crate) use preview::preview;
 #[cfg(feature = "figures")]
 pub(crate) use preview::work_out_again;
 pub use preview::{Preview, PreviewDamage};
 pub use r2_amount::Luck;
-pub(crate) use r2_amount::{AmountContext, Start, Tally};
-pub(crate) use r3_health::{
-    Dealt, PassedDamage, deal, deal_echoes, heal, host_damage, host_heal, kill_on_expiry,
-};
+pub(crate) use r2_amount::{AmountContext, Start};
+pub(crate) use r3_health::{deal, deal_echoes, heal, host_damage, host_heal, kill_on_expiry};
 
 use crate::Fixed;
+use crate::budget::Source;
+use crate::detect::HitCandidate;
 use crate::event::{CutAt, CutBy, Gate, HitDeflected, HitLanded, Listener, Operand, SwingEnd, Via};
 use crate::gauges;
 use crate::geometry::{Bits, Pose};
@@ -35,7 +37,7 @@ use crate::statuses;
 use crate::swing;
 use crate::topic;
 use crate::view::View;
-use crate::work::{HitCandidate, Source, Work};
+use crate::work::Work;
 
 use r1_gates::Refused;
 
@@ -73,9 +75,9 @@ fn keep_aura(work: &mut Work<'_>, index: usize, candidate: &HitCandidate) {
     }
     // Without a contact there would be no leaving.
     let target = candidate.target;
-    let Work { state, scratch, .. } = work;
+    let Work { state, rooms, .. } = work;
     let touches = |contact: &Contact| !contact.over;
-    if scratch.contacts.find(&state.contacts, &state.swings, index, target, touches).is_some() {
+    if rooms.known.contacts.find(&state.contacts, &state.swings, index, target, touches).is_some() {
         statuses::give(work, &attack.aura, target, swing.attacker, swing.credit, Some(swing.id));
     }
 }
@@ -100,14 +102,14 @@ fn mark_of(work: &mut Work<'_>, index: usize, candidate: &HitCandidate) -> usize
 
 /// The place of what the swing remembers of a target on one of its struck lists.
 fn entry_of(work: &mut Work<'_>, index: usize, target: CombatantId, list: u16) -> usize {
-    let Work { state, scratch, .. } = work;
+    let Work { state, rooms, .. } = work;
     let is = |mark: &StruckEntry| mark.list == list;
-    if let Some(place) = scratch.marks.find(&state.marks, &state.swings, index, target, is) {
+    if let Some(place) = rooms.known.struck.find(&state.marks, &state.swings, index, target, is) {
         return place;
     }
     let swing = &mut state.swings[index];
     let place = state.marks.push(&mut swing.marks, StruckEntry::new(target, list));
-    scratch.marks.add(swing.id, target, place);
+    rooms.known.struck.add(swing.id, target, place);
     place
 }
 
@@ -124,10 +126,10 @@ fn ask_intercepts(work: &mut Work<'_>, index: usize, candidate: &HitCandidate) -
         normal: candidate.impact.normal.to_array(),
         view: View::of(work.rules, work.state),
     };
-    work.scratch.terms.clear();
-    let refused = work.hearing.intercept(&attempt, &mut work.scratch.terms);
+    work.rooms.blows.terms.clear();
+    let refused = work.hearing.intercept(&attempt, &mut work.rooms.blows.terms);
     if refused.is_some() {
-        work.scratch.terms.clear();
+        work.rooms.blows.terms.clear();
     }
     refused
 }
@@ -162,7 +164,7 @@ fn deflect(work: &mut Work<'_>, index: usize, candidate: &HitCandidate) {
     let (point, normal) = (impact.point.to_array(), impact.normal.to_array());
     let (attack, attacker, body) =
         (swing.attack, swing.attacker, (candidate.body > 0).then_some(candidate.body));
-    work.publish(HitDeflected { swing: swing.id, attack, attacker, target, part, body, point, normal });
+    work.log.publish(HitDeflected { swing: swing.id, attack, attacker, target, part, body, point, normal });
     let Some(flying) = work.state.flying_index(swing.id, candidate.body) else {
         return swing::end_swing(work, index, SwingEnd::Deflected);
     };
@@ -186,8 +188,8 @@ fn deflect(work: &mut Work<'_>, index: usize, candidate: &HitCandidate) {
         };
         work.state.children.push(child);
     } else {
-        let source = Source { depth: links, ..work.scratch.source };
-        work.budget.note(source, CutBy::Links, CutAt::Deflected(attack));
+        let source = Source { depth: links, ..work.log.source };
+        work.log.budget.note(source, CutBy::Links, CutAt::Deflected(attack));
     }
     swing::end_body(work, flying, SwingEnd::Deflected, pose);
 }
@@ -219,7 +221,7 @@ fn land(work: &mut Work<'_>, index: usize, mark: usize, candidate: &HitCandidate
     take_target(work, index, candidate);
     let hit = next(&mut work.state.next_hit);
     let swing = work.state.swings[index];
-    let seq = work.publish(HitLanded {
+    let seq = work.log.publish(HitLanded {
         hit,
         swing: swing.id,
         attack: swing.attack,
@@ -249,7 +251,7 @@ fn land(work: &mut Work<'_>, index: usize, mark: usize, candidate: &HitCandidate
             answers::stagger(work, &blow, hit, lost, attack.stagger_damage);
         }
     }
-    work.scratch.terms.clear();
+    work.rooms.blows.terms.clear();
     // Only damaging hits trigger these statuses.
     let strikes = !attack.damage.is_empty();
     if lives {
@@ -275,11 +277,11 @@ fn land(work: &mut Work<'_>, index: usize, mark: usize, candidate: &HitCandidate
 
 /// What intercepts ask for the hit is ordered now that it has landed.
 fn order_costs(work: &mut Work<'_>, seq: u64) {
-    let Source { pass, depth, root, .. } = work.scratch.source;
-    for (hook, order) in work.scratch.terms.costs.drain(..) {
+    let Source { pass, depth, root, .. } = work.log.source;
+    for (hook, order) in work.rooms.blows.terms.costs.drain(..) {
         let listener = Listener::Hook(hook);
         let source = Source { heard: Some((seq, listener)), pass, depth: depth + 1, root };
-        if work.budget.allows(source, || CutAt::Heard(listener, Some(topic::HIT_LANDED))) {
+        if work.log.budget.allows(source, || CutAt::Heard(listener, Some(topic::HIT_LANDED))) {
             let number = work.state.registrar.next_order();
             let Source { heard, depth, root, .. } = source;
             work.state.registrar.reserve_named(&order);
@@ -336,7 +338,7 @@ fn take_target(work: &mut Work<'_>, index: usize, candidate: &HitCandidate) {
     let Form::Beam(beam) = work.rules.attack(swing.attack).form else { return };
     if swing.taken == beam.pierce.saturating_add(1) {
         // They stand by rising swing.
-        let beams = &mut work.scratch.detection.beams;
+        let beams = &mut work.rooms.detection.beams;
         let first = beams.partition_point(|line| line.swing < candidate.swing);
         for line in beams[first..].iter_mut().take_while(|line| line.swing == candidate.swing) {
             line.stop_at(candidate.depth);

@@ -2,6 +2,7 @@
 
 use crate::Fixed;
 use crate::budget::Budget;
+use crate::budget::Source;
 use crate::event::{LedgerLine, Via};
 use crate::hooks::Hearing;
 use crate::ids::*;
@@ -9,7 +10,6 @@ use crate::orders::{Definition, Refusal};
 use crate::rolls::Occasion;
 use crate::ruleset::Rules;
 use crate::state::State;
-use crate::work::Source;
 
 use super::r2_amount::{self, AmountContext, Ground, Luck, Start, Tally};
 use super::r3_health::{OnTheWay, Running, amount_of_healing, one_damage_type};
@@ -124,7 +124,7 @@ pub(crate) fn preview(
 pub(crate) fn work_out_again(
     rules: &Rules,
     state: &State,
-    scratch: &mut crate::work::Scratch,
+    blows: &mut super::Blows,
     attacker: CombatantId,
     attack: AttackId,
     target: CombatantId,
@@ -135,10 +135,10 @@ pub(crate) fn work_out_again(
     for _ in 0..times {
         let struck = std::hint::black_box((target, 0));
         let Ok(blow) = foreseen(rules, state, attacker, attack, struck, Luck::Next) else { return 0 };
-        scratch.tally.clear();
+        blows.tally.clear();
         let mut running = Running::new(state.combatants.health[target.slot()].into());
         for damage in &rules.attack(attack).damage {
-            let (tally, echoes) = (&mut scratch.tally, &mut scratch.echoes);
+            let (tally, echoes) = (&mut blows.tally, &mut blows.echoes);
             let (budget, cause) = (&mut Budget::default(), Source::default());
             let on_the_way = OnTheWay { running: &mut running, tally, echoes, budget, cause };
             let start = Start::Rolled(damage.low, damage.high);

@@ -3,13 +3,14 @@
 use crate::event::{Gate, HitRefused, Operand, SwingEnd};
 use glam::Vec3;
 
+use crate::detect::HitCandidate;
 use crate::detect::reach_of_beam;
 use crate::geometry::Pose;
 use crate::ids::*;
 use crate::ruleset::{Attack, Form, Policy, Sharing, Side};
 use crate::sheet;
 use crate::state::{Life, StruckEntry, Swing};
-use crate::work::{HitCandidate, Work};
+use crate::work::Work;
 
 /// The gate that refused, what it wanted, and what it found.
 pub(super) struct Refused {
@@ -51,7 +52,7 @@ fn swing_goes_on(work: &Work<'_>, swing: &Swing, candidate: &HitCandidate) -> Re
     }
     if let Some(why) = swing.ended {
         // Where both land, what was found before the attacker died still counts.
-        let lands = work.rules.both_land && why == SwingEnd::Died && work.scratch.source.pass == 0;
+        let lands = work.rules.both_land && why == SwingEnd::Died && work.log.source.pass == 0;
         if lands {
             return Ok(());
         }
@@ -249,7 +250,7 @@ pub(super) fn refuse(
     let (swing, attack, attacker) = (swing.id, swing.attack, swing.attacker);
     let HitCandidate { target, part, .. } = *candidate;
     if first_of_its_gate(work, index, mark, gate) {
-        work.publish(HitRefused { swing, attack, attacker, target, part, gate, wanted, found });
+        work.log.publish(HitRefused { swing, attack, attacker, target, part, gate, wanted, found });
     }
 }
 

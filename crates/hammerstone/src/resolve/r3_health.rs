@@ -2,6 +2,7 @@
 
 use crate::Fixed;
 use crate::budget::Budget;
+use crate::budget::Source;
 use crate::event::{
     Cause, CombatantSpared, CutAt, DamageDealt, Echo, HealApplied, HealthChange, LedgerStep, Note, Range,
     Via, Why,
@@ -13,34 +14,11 @@ use crate::ruleset::{SharedDamage, Trigger};
 use crate::state::{Life, next};
 use crate::statuses;
 use crate::view::View;
-use crate::work::{Source, Work};
+use crate::work::Work;
 
+use super::buffers::{Dealt, PassedDamage};
 use super::r2_amount::{self, Account, AmountContext, Ground, Sink, Start, Tally};
 use super::{breaks, r4_death};
-
-/// What one damage type of a blow came to.
-#[derive(Clone, Copy, Debug)]
-pub(crate) struct Dealt {
-    pub(crate) damage_type: DamageTypeId,
-    /// What health loses, in points.
-    pub(crate) amount: i64,
-    /// What heals instead.
-    pub(crate) absorbed: i64,
-    pub(crate) ledger: Range,
-}
-
-/// Damage that goes on to somebody else once its blow is over.
-#[derive(Clone, Copy, Debug)]
-pub(crate) struct PassedDamage {
-    pub(crate) to: CombatantId,
-    pub(crate) source: Option<CombatantId>,
-    pub(crate) credit: Option<CombatantId>,
-    pub(crate) damage_type: DamageTypeId,
-    pub(crate) amount: i64,
-    pub(crate) status: StatusId,
-    pub(crate) echo: Echo,
-    pub(crate) absolute: bool,
-}
 
 /// A blow so far, over its damage types.
 #[derive(Clone, Copy, Debug)]
@@ -69,22 +47,22 @@ pub(crate) fn deal(
     let slot = target.slot();
     let from = i64::from(work.state.combatants.health[slot]);
     let mut running = Running::new(from);
-    let mut dealt = std::mem::take(&mut work.scratch.dealt);
-    let mut tally = std::mem::take(&mut work.scratch.tally);
-    let mut echoes = std::mem::take(&mut work.scratch.echoes);
+    let mut dealt = std::mem::take(&mut work.rooms.blows.dealt);
+    let mut tally = std::mem::take(&mut work.rooms.blows.tally);
+    let mut echoes = std::mem::take(&mut work.rooms.blows.echoes);
     dealt.clear();
     tally.clear();
-    let ground = Ground { rules: work.rules, state: work.state, amends: &work.scratch.terms.amends };
+    let ground = Ground { rules: work.rules, state: work.state, amends: &work.rooms.blows.terms.amends };
     let blow = &AmountContext { critical: r2_amount::critical(&ground, blow), ..*blow };
     let Ground { rules, state, amends } = ground;
-    let cause = work.scratch.source;
-    let ledger = &mut work.scratch.ledger;
+    let cause = work.log.source;
+    let ledger = &mut work.log.tick.ledger;
     for (damage_type, start) in damages {
         let first = ledger.len() as u32;
         let ground = Ground { rules, state, amends };
         let (running, tally, echoes) = (&mut running, &mut tally, &mut echoes);
-        let on_the_way = OnTheWay { running, tally, echoes, budget: work.budget, cause };
-        let (amount, absorbed) = if work.scratch.keep_ledgers {
+        let on_the_way = OnTheWay { running, tally, echoes, budget: &mut work.log.budget, cause };
+        let (amount, absorbed) = if work.log.keep_ledgers {
             one_damage_type(&ground, blow, damage_type, start, on_the_way, work.hearing, ledger)
         } else {
             one_damage_type(&ground, blow, damage_type, start, on_the_way, work.hearing, &mut ())
@@ -97,7 +75,7 @@ pub(crate) fn deal(
     let critical = blow.critical.is_some();
     for &Dealt { damage_type, amount, absorbed, ledger } in &dealt {
         if absorbed == 0 {
-            work.publish(DamageDealt {
+            work.log.publish(DamageDealt {
                 damage_type,
                 blow: number,
                 hit,
@@ -128,7 +106,7 @@ pub(crate) fn deal(
         r4_death::death(work, blow, running.overkill);
     }
     breaks::end_what_broke(work, target, &tally);
-    (work.scratch.dealt, work.scratch.tally, work.scratch.echoes) = (dealt, tally, echoes);
+    (work.rooms.blows.dealt, work.rooms.blows.tally, work.rooms.blows.echoes) = (dealt, tally, echoes);
     (lives, lost)
 }
 
@@ -287,7 +265,7 @@ fn lived_through(
     let slot = target.slot();
     if let Some((by, _)) = running.spared {
         work.state.combatants.count_prevented_death(slot, by);
-        work.publish(CombatantSpared { subject: target, by });
+        work.log.publish(CombatantSpared { subject: target, by });
         // Before the status that spared it ends: it may be the one that gives.
         statuses::grants(work, Trigger::Spared, target, source);
         if let Cause::Status(status) = by
@@ -312,7 +290,7 @@ fn lived_through(
         for &Dealt { damage_type, amount, .. } in dealt {
             let amount = passed_on(&passing, damage_type, amount);
             let (status, echo) = (application.status, Echo::Reflected);
-            if amount > 0 && work.budget.allows(work.scratch.source, || CutAt::PassedOn(status, echo)) {
+            if amount > 0 && work.log.allows(|| CutAt::PassedOn(status, echo)) {
                 let source_of_it = Some(target);
                 echoes.push(PassedDamage {
                     to: source,
@@ -331,8 +309,8 @@ fn lived_through(
 
 /// What was passed on by the blow that is over reaches those to whom it goes, as long as they stand. It goes on no further.
 pub(crate) fn deal_echoes(work: &mut Work<'_>) {
-    let mut echoes = std::mem::take(&mut work.scratch.echoes);
-    work.scratch.terms.clear();
+    let mut echoes = std::mem::take(&mut work.rooms.blows.echoes);
+    work.rooms.blows.terms.clear();
     for echo in echoes.drain(..) {
         if work.state.combatants.life_of(echo.to) == Life::Standing {
             let credit = echo.credit;
@@ -345,7 +323,7 @@ pub(crate) fn deal_echoes(work: &mut Work<'_>) {
             deal(work, &blow, std::iter::once((echo.damage_type, Start::Named(Fixed::whole(echo.amount)))));
         }
     }
-    work.scratch.echoes = echoes;
+    work.rooms.blows.echoes = echoes;
 }
 
 /// All the health that is left goes, whatever would lessen damage: a status that kills on expiry has expired.
@@ -356,7 +334,7 @@ pub(crate) fn kill_on_expiry(
     status: StatusId,
     [source, credit]: [Option<CombatantId>; 2],
 ) {
-    work.scratch.terms.clear();
+    work.rooms.blows.terms.clear();
     let blow =
         AmountContext { credit, absolute: true, ..AmountContext::plain(target, source, Via::Status(status)) };
     let left = work.state.combatants.health[target.slot()].into();
@@ -374,7 +352,7 @@ pub(crate) fn host_damage(
     source: Option<CombatantId>,
     absolute: bool,
 ) {
-    work.scratch.terms.clear();
+    work.rooms.blows.terms.clear();
     let dealer = work.state.whose(source);
     let team = work.state.team_of(source);
     let blow =
@@ -398,17 +376,17 @@ pub(crate) fn host_heal(
 
 /// Healing through its steps.
 pub(crate) fn heal(work: &mut Work<'_>, blow: &AmountContext, start: Start) {
-    let first = work.scratch.ledger.len() as u32;
-    let mut tally = std::mem::take(&mut work.scratch.tally);
+    let first = work.log.tick.ledger.len() as u32;
+    let mut tally = std::mem::take(&mut work.rooms.blows.tally);
     let ground = Ground { rules: work.rules, state: work.state, amends: &[] };
-    let ledger = &mut work.scratch.ledger;
-    let amount = if work.scratch.keep_ledgers {
+    let ledger = &mut work.log.tick.ledger;
+    let amount = if work.log.keep_ledgers {
         amount_of_healing(ground, blow, start, &mut tally, work.hearing, ledger)
     } else {
         amount_of_healing(ground, blow, start, &mut tally, work.hearing, &mut ())
     };
-    work.scratch.tally = tally;
-    let end = work.scratch.ledger.len() as u32;
+    work.rooms.blows.tally = tally;
+    let end = work.log.tick.ledger.len() as u32;
     mend(work, blow, amount, Range { start: first, end });
 }
 
@@ -433,9 +411,9 @@ fn mend(work: &mut Work<'_>, blow: &AmountContext, amount: i64, mut ledger: Rang
     let missing = max - from;
     let healed = if amount < missing { amount } else { missing };
     let excess = amount - healed;
-    if excess > 0 && work.scratch.keep_ledgers {
+    if excess > 0 && work.log.keep_ledgers {
         // Its lines lie together: those of an absorbed damage type may have others after them.
-        let lines = &mut work.scratch.ledger;
+        let lines = &mut work.log.tick.ledger;
         if ledger.end as usize != lines.len() {
             let start = lines.len() as u32;
             lines.extend_from_within(ledger.start as usize..ledger.end as usize);
@@ -445,7 +423,7 @@ fn mend(work: &mut Work<'_>, blow: &AmountContext, amount: i64, mut ledger: Rang
         lines.line(LedgerStep::Maximum, before, after, Note::Left(missing));
         ledger.end += 1;
     }
-    work.publish(HealApplied { source, target, via, amount: healed, excess, ledger });
+    work.log.publish(HealApplied { source, target, via, amount: healed, excess, ledger });
     if healed > 0 {
         gauges::set_health(work, target, from + healed, max, HealthChange::Heal);
     }

@@ -24,7 +24,7 @@ pub(super) fn death(work: &mut Work<'_>, blow: &AmountContext, overkill: i64) {
     let combatants = &work.state.combatants;
     let (team, life, at) = (combatants.team[slot], combatants.lives[slot], combatants.pose[slot].at);
     let (killer, via) = (blow.source, blow.via);
-    let seq = work.publish(CombatantDied {
+    let seq = work.log.publish(CombatantDied {
         subject,
         team,
         life,
@@ -44,14 +44,14 @@ pub(super) fn death(work: &mut Work<'_>, blow: &AmountContext, overkill: i64) {
 
 /// What is attached to the dead, by the order of the ruleset; what comes to nothing is left out.
 fn values(work: &mut Work<'_>, who: CombatantId) -> Range {
-    let start = work.scratch.values.len() as u32;
+    let start = work.log.tick.values.len() as u32;
     for value in (0..work.rules.values.len()).map(ValueId::new) {
         let amount = work.state.value_of(work.rules, who, value);
         if amount != 0 {
-            work.scratch.values.push((value, amount));
+            work.log.tick.values.push((value, amount));
         }
     }
-    Range { start, end: work.scratch.values.len() as u32 }
+    Range { start, end: work.log.tick.values.len() as u32 }
 }
 
 /// Who damaged the dead last, if that was within the time that the ruleset gives for the credit of a death without a killer.
@@ -67,14 +67,14 @@ fn last_contributor(work: &Work<'_>, slot: usize) -> Option<CombatantId> {
 
 /// Who damaged the dead lately and is not the killer: the latest first, of equals the one in the lower place.
 fn assists(work: &mut Work<'_>, slot: usize, killer: Option<CombatantId>) -> Range {
-    let start = work.scratch.assists.len();
+    let start = work.log.tick.assists.len();
     let since = work.state.tick.saturating_sub(work.rules.assist_window);
     let combatants = &work.state.combatants;
     let lately = combatants.contributor_lists.items(combatants.contributors[slot]);
-    let contributors = &mut work.scratch.contributors;
+    let contributors = &mut work.rooms.blows.contributors;
     contributors.clear();
     contributors.extend(lately.filter(|h| h.tick >= since && Some(h.who) != killer));
     contributors.sort_unstable_by_key(|contributor| (std::cmp::Reverse(contributor.tick), contributor.who));
-    work.scratch.assists.extend(contributors.iter().map(|contributor| contributor.who));
-    Range { start: start as u32, end: work.scratch.assists.len() as u32 }
+    work.log.tick.assists.extend(contributors.iter().map(|contributor| contributor.who));
+    Range { start: start as u32, end: work.log.tick.assists.len() as u32 }
 }

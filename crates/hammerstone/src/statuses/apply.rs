@@ -10,27 +10,8 @@ use crate::state::{Application, State, next};
 use crate::swing;
 use crate::work::Work;
 
-use super::steps::{self, StatusStep};
-
-/// A status on its way to one who stands.
-#[derive(Clone, Copy, Debug)]
-pub(crate) struct Giving {
-    pub(crate) subject: CombatantId,
-    pub(crate) status: StatusId,
-    pub(crate) source: Option<CombatantId>,
-    /// Who gets the credit, where that was settled before.
-    pub(crate) credit: Option<CombatantId>,
-    pub(crate) strength: Fixed,
-    /// The swing with which it ends.
-    pub(crate) tied: Option<SwingId>,
-}
-
-impl Giving {
-    /// By `source`, at the authored strength.
-    pub(crate) fn plain(subject: CombatantId, status: StatusId, source: Option<CombatantId>) -> Giving {
-        Giving { subject, status, source, credit: None, strength: Fixed::ONE, tied: None }
-    }
-}
+use super::queue::{Giving, StatusStep};
+use super::steps;
 
 /// The place of the first application of `status` that runs on `subject`.
 pub(crate) fn first_of(state: &State, subject: CombatantId, status: StatusId) -> Option<usize> {
@@ -68,7 +49,7 @@ pub(super) fn apply_one(work: &mut Work<'_>, giving: Giving) {
         let bars = sheet::tags(work.rules, &*work.state, subject.slot()) & authored.barred_by;
         if bars != 0 {
             let why = BarredBy::Tags(bars);
-            work.publish(StatusRefused { subject, source, status, strength, why });
+            work.log.publish(StatusRefused { subject, source, status, strength, why });
             return;
         }
     }
@@ -123,7 +104,7 @@ fn again(work: &mut Work<'_>, place: usize, authored: &Status, giving: &Giving, 
         }
         Stacking::Strongest => {
             let (source, why) = (giving.source, BarredBy::Weaker);
-            work.publish(StatusRefused { subject, source, status, strength, why });
+            work.log.publish(StatusRefused { subject, source, status, strength, why });
             return;
         }
         Stacking::Stack(most) => {
@@ -133,7 +114,7 @@ fn again(work: &mut Work<'_>, place: usize, authored: &Status, giving: &Giving, 
         }
     }
     let Application { strength, stacks, ends, .. } = *known;
-    work.publish(if stacked {
+    work.log.publish(if stacked {
         Event::StatusStacked(StatusStacked { application, subject, status, strength, stacks, ends })
     } else {
         Event::StatusRefreshed(StatusRefreshed { application, subject, status, strength, stacks, ends })
@@ -181,10 +162,10 @@ fn begin(work: &mut Work<'_>, authored: &Status, giving: &Giving, strength: Fixe
         over: false,
     });
     let place = state.applications.len() - 1;
-    work.scratch.roots_of_new.push(work.scratch.source.root);
+    work.rooms.statuses.roots_of_new.push(work.log.source.root);
     let combatants = &mut state.combatants;
     combatants.borne_lists.push(&mut combatants.statuses_of[subject.slot()], id);
-    work.publish(StatusApplied { application: id, subject, source, status, strength, stacks: 1, ends });
+    work.log.publish(StatusApplied { application: id, subject, source, status, strength, stacks: 1, ends });
     raise_shield(work, place);
     steps::add(work, StatusStep::TakeEffect(subject, status));
     supersede(work, authored, subject, id);

@@ -9,8 +9,8 @@ use crate::ruleset::{Rules, Trigger};
 use crate::state::{Application, Life};
 use crate::work::Work;
 
-use super::apply::{self, Giving};
-use super::steps;
+use super::queue::Giving;
+use super::{apply, steps};
 
 /// Lifts the status at `index`, unless it is over; and all that follows from it.
 pub(crate) fn lift(work: &mut Work<'_>, index: usize, why: Why) {
@@ -26,7 +26,7 @@ pub(super) fn lift_one(work: &mut Work<'_>, index: usize, why: Why) {
         return;
     }
     work.state.end_application(index);
-    work.publish(StatusLifted { application, subject, status, why });
+    work.log.publish(StatusLifted { application, subject, status, why });
     gone(work, index);
     let rescued = matches!(why, Why::Ordered | Why::Superseded);
     if rescued && work.rules.status(status).kills_on_expiry.is_some() {
@@ -38,7 +38,7 @@ pub(super) fn lift_one(work: &mut Work<'_>, index: usize, why: Why) {
 pub(crate) fn expire(work: &mut Work<'_>, index: usize) {
     let Application { id: application, subject, status, source, credit, .. } = work.state.applications[index];
     work.state.end_application(index);
-    work.publish(StatusExpired { application, subject, status, why: Why::Done });
+    work.log.publish(StatusExpired { application, subject, status, why: Why::Done });
     gone(work, index);
     let authored = work.rules.status(status);
     if let Some(damage_type) = authored.kills_on_expiry
@@ -48,7 +48,7 @@ pub(crate) fn expire(work: &mut Work<'_>, index: usize) {
     }
     for grant in authored.grants.iter().filter(|grant| grant.on == Trigger::Expiry) {
         let stands = work.state.combatants.life_of(subject) == Life::Standing;
-        if stands && work.allows(|| CutAt::Given(grant.status, Trigger::Expiry)) {
+        if stands && work.log.allows(|| CutAt::Given(grant.status, Trigger::Expiry)) {
             let strength = grant.strength;
             apply::apply(
                 work,
@@ -107,7 +107,7 @@ pub(crate) fn end_all(work: &mut Work<'_>, subject: CombatantId, why: Why) {
             lift(work, index, why);
         } else if suspended.is_none() && !over {
             work.state.applications[index].suspended = Some(tick);
-            work.publish(StatusSuspended { application: id, subject, status, why });
+            work.log.publish(StatusSuspended { application: id, subject, status, why });
         }
     });
 }
@@ -122,19 +122,19 @@ pub(crate) fn resume(work: &mut Work<'_>, subject: CombatantId) {
         application.ends = application.ends.map(|ends| ends.saturating_add(waited));
         application.due = application.due.map(|due| due.saturating_add(waited));
         let Application { id, status, ends, .. } = *application;
-        work.publish(StatusResumed { application: id, subject, status, ends });
+        work.log.publish(StatusResumed { application: id, subject, status, ends });
         apply::changed(work, work.rules.status(status), subject);
     });
 }
 
 /// Goes through what `subject` bears when this begins, by the place of the applications, which is the order of applying.
 fn each_borne(work: &mut Work<'_>, subject: CombatantId, mut each: impl FnMut(&mut Work<'_>, usize)) {
-    let mut places = std::mem::take(&mut work.scratch.statuses_of);
+    let mut places = std::mem::take(&mut work.rooms.statuses.borne);
     places.clear();
     places.extend(work.state.borne_by(subject));
     places.sort_unstable();
     for &index in &places {
         each(work, index);
     }
-    work.scratch.statuses_of = places;
+    work.rooms.statuses.borne = places;
 }

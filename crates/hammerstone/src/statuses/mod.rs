@@ -7,9 +7,11 @@
 mod apply;
 mod end;
 mod pulse;
+mod queue;
 mod steps;
 
-pub(crate) use apply::{Giving, apply, first_of, give};
+pub(crate) use apply::{apply, first_of, give};
 pub(crate) use end::{end_all, expire, lift, lift_family, lift_one_tied, lift_tied, resume};
 pub(crate) use pulse::{follow_stats, pulse};
-pub(crate) use steps::{StatusStep, add_grants, grants};
+pub(crate) use queue::{Giving, Queue};
+pub(crate) use steps::{add_grants, grants};

@@ -47,7 +47,7 @@ pub(crate) fn pulse(work: &mut Work<'_>, index: usize) {
         target: work.state.combatants.key[subject.slot()],
         ordinal: application.pulses.into(),
     };
-    work.publish(StatusPulsed { application: id, subject, status, strength, stacks });
+    work.log.publish(StatusPulsed { application: id, subject, status, strength, stacks });
     let blow = AmountContext {
         credit,
         team: team.or(work.state.team_of(source)),
@@ -58,7 +58,7 @@ pub(crate) fn pulse(work: &mut Work<'_>, index: usize) {
         ..AmountContext::plain(subject, source, Via::Status(status))
     };
     if !pulse.damage.is_empty() {
-        work.scratch.terms.clear();
+        work.rooms.blows.terms.clear();
         let damages =
             pulse.damage.iter().map(|damage| (damage.damage_type, Start::Rolled(damage.low, damage.high)));
         resolve::deal(work, &blow, damages);

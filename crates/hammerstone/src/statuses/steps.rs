@@ -9,29 +9,18 @@ use crate::ruleset::{Rules, Trigger};
 use crate::state::{Application, Life};
 use crate::work::Work;
 
-use super::apply::{self, Giving};
-use super::end;
-
-/// A step that is still to be done.
-#[derive(Clone, Copy, Debug)]
-pub(crate) enum StatusStep {
-    /// Apply a status, if its subject stands.
-    Apply(Giving),
-    /// Lift an application, if it runs.
-    Lift(ApplicationId, Why),
-    /// A status has begun and has lifted what it lifts: now it takes effect.
-    TakeEffect(CombatantId, StatusId),
-}
+use super::queue::{Giving, StatusStep};
+use super::{apply, end};
 
 /// How many steps wait that are not one's own.
 pub(super) fn waiting(work: &Work<'_>) -> usize {
-    work.scratch.status_steps.len()
+    work.rooms.statuses.steps.len()
 }
 
 /// Does the steps that have been added since there were `before`.
 pub(super) fn run(work: &mut Work<'_>, before: usize) {
-    while work.scratch.status_steps.len() > before
-        && let Some(step) = work.scratch.status_steps.pop()
+    while work.rooms.statuses.steps.len() > before
+        && let Some(step) = work.rooms.statuses.steps.pop()
     {
         match step {
             StatusStep::Apply(giving) => {
@@ -53,7 +42,7 @@ pub(super) fn run(work: &mut Work<'_>, before: usize) {
 
 /// Adds a step.
 pub(super) fn add(work: &mut Work<'_>, step: StatusStep) {
-    work.scratch.status_steps.push(step);
+    work.rooms.statuses.steps.push(step);
 }
 
 /// Adds lifts, in the order of applying, of every status that runs on `subject` now and for which `goes` says so. What is given to the
@@ -64,7 +53,7 @@ pub(super) fn add_lifts(
     why: Why,
     goes: impl Fn(&Rules, &Application) -> bool,
 ) {
-    let (rules, state, steps) = (work.rules, &*work.state, &mut work.scratch.status_steps);
+    let (rules, state, steps) = (work.rules, &*work.state, &mut work.rooms.statuses.steps);
     let first = steps.len();
     let statuses_of = state.borne_by(subject).map(|place| &state.applications[place]);
     let going = statuses_of.filter(|application| application.runs() && goes(rules, application));
@@ -86,9 +75,9 @@ pub(crate) fn add_grants(work: &mut Work<'_>, on: Trigger, bearer: CombatantId, 
     // What is given to one who was kept alive is from the one who would have killed them.
     let source = if on == Trigger::Spared { other } else { Some(bearer) };
     let credit = source.map(|source| work.state.combatants.root_owner(source));
-    let first = work.scratch.status_steps.len();
-    let Work { state, scratch, budget, .. } = work;
-    let (cause, steps) = (scratch.source, &mut scratch.status_steps);
+    let first = work.rooms.statuses.steps.len();
+    let Work { state, log, rooms, .. } = work;
+    let steps = &mut rooms.statuses.steps;
     let template = rules.template(state.combatants.template[bearer.slot()]);
     let of_template = template.grants.iter().filter(|grant| grant.on == on);
     // The latest application comes first, so that all of this is gone through from its end.
@@ -99,7 +88,7 @@ pub(crate) fn add_grants(work: &mut Work<'_>, on: Trigger, bearer: CombatantId, 
     let given = of_template.chain(lists.into_iter().flatten().filter(|grant| grant.on == on));
     for grant in given {
         let Some(subject) = (if grant.to_other { other } else { Some(bearer) }) else { continue };
-        if budget.allows(cause, || CutAt::Given(grant.status, on)) {
+        if log.allows(|| CutAt::Given(grant.status, on)) {
             let (status, strength) = (grant.status, grant.strength);
             steps.push(StatusStep::Apply(Giving { subject, status, source, credit, strength, tied: None }));
         }

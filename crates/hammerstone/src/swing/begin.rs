@@ -1,13 +1,14 @@
 //! How swings begin: by order, as nobody's, as another's child.
 
 use crate::Fixed;
+use crate::budget::Source;
 use crate::event::{AttackStarted, CutAt, CutBy, SwingEnd};
 use crate::geometry::Pose;
 use crate::ids::*;
 use crate::ruleset::{Chance, Direction, Role, When};
 use crate::sheet;
 use crate::state::{Application, Captured, Chain, ChainStep, Charging, Child, Life, Swing};
-use crate::work::{Source, Work};
+use crate::work::Work;
 
 use super::flight;
 
@@ -44,7 +45,7 @@ pub(crate) fn begin_spawned(work: &mut Work<'_>, id: SwingId, attack: AttackId, 
 pub(crate) fn begin_children(work: &mut Work<'_>) {
     let mut children = std::mem::take(&mut work.state.children);
     for child in children.drain(..) {
-        work.begin_root();
+        work.log.begin_root();
         // What would not outlive its attacker does not begin without them.
         let stands = |who| work.state.combatants.life_of(who) == Life::Standing;
         if !work.rules.attack(child.attack).outlives && child.attacker.is_some_and(|who| !stands(who)) {
@@ -77,11 +78,11 @@ pub(crate) fn child(work: &mut Work<'_>, index: usize, when: When, pose: Pose) {
     for &(_, attack) in rules.attack(swing.attack).child_ids.iter().filter(|(on, _)| *on == when) {
         let links = swing.links + 1;
         if links > rules.child_limit {
-            let source = Source { depth: links, ..work.scratch.source };
-            work.budget.note(source, CutBy::Links, CutAt::Child(attack, when));
+            let source = Source { depth: links, ..work.log.source };
+            work.log.budget.note(source, CutBy::Links, CutAt::Child(attack, when));
             continue;
         }
-        if !work.allows(|| CutAt::Child(attack, when)) {
+        if !work.log.allows(|| CutAt::Child(attack, when)) {
             continue;
         }
         let Swing { attacker, team, credit, key, .. } = swing;
@@ -158,7 +159,7 @@ fn begin(
     if let Some(attacker) = present {
         capture(work, place, attacker);
     }
-    work.publish(AttackStarted {
+    work.log.publish(AttackStarted {
         subject: whose.attacker,
         attack,
         swing: id,

@@ -39,10 +39,10 @@ pub(crate) fn go_on_or_lapse(work: &mut Work<'_>) {
                 // Something else that binds the hands goes first; the press is lost with the chain.
                 if work.state.combatants.running[slot] > 0 {
                     work.state.set_step(subject, None);
-                    work.publish(AttackLapsed { subject, attack: step.next });
+                    work.log.publish(AttackLapsed { subject, attack: step.next });
                     continue;
                 }
-                work.publish(AttackChained { subject, attack: step.next, swing });
+                work.log.publish(AttackChained { subject, attack: step.next, swing });
                 begin::begin_ordered(work, swing, subject, step.next, None);
                 // Beginning has noted the step after it, if there is one; otherwise the chain is over.
                 if work.state.step_of(subject) == Some(step) {
@@ -51,7 +51,7 @@ pub(crate) fn go_on_or_lapse(work: &mut Work<'_>) {
             }
             None if tick >= step.lapses => {
                 work.state.set_step(subject, None);
-                work.publish(AttackLapsed { subject, attack: step.next });
+                work.log.publish(AttackLapsed { subject, attack: step.next });
             }
             _ => {}
         }

@@ -52,7 +52,7 @@ pub(crate) fn end_swing(work: &mut Work<'_>, index: usize, why: SwingEnd) {
             body.ended.get_or_insert(why);
         }
     }
-    work.publish(AttackEnded { subject, attack, swing: id, why });
+    work.log.publish(AttackEnded { subject, attack, swing: id, why });
     if let Some(attacker) = subject.filter(|_| !work.rules.attack(attack).self_status.is_empty()) {
         statuses::lift_tied(work, attacker, id, Why::SwingEnded);
     }
@@ -65,6 +65,6 @@ pub(crate) fn close_window(work: &mut Work<'_>, index: usize, why: Why) {
     let window = std::mem::take(&mut swing.window);
     if window > 0 {
         let (subject, attack, swing) = (swing.attacker, swing.attack, swing.id);
-        work.publish(AttackClosed { subject, attack, swing, window });
+        work.log.publish(AttackClosed { subject, attack, swing, window });
     }
 }

@@ -32,8 +32,8 @@ const STAGES: [Run; 7] = [
 /// The tick.
 pub(crate) fn run(work: &mut Work<'_>) {
     for (stage, run) in STAGES {
-        work.scratch.stage = Some(stage);
+        work.log.stage = Some(stage);
         run(work);
     }
-    work.scratch.stage = None;
+    work.log.stage = None;
 }

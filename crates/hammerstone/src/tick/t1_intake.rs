@@ -6,6 +6,8 @@ use crate::event::{
 };
 use glam::Vec3;
 
+use crate::budget::Source;
+use crate::detect::HitCandidate;
 use crate::flow;
 use crate::gauges;
 use crate::geometry::{Impact, Pose, between};
@@ -18,12 +20,12 @@ use crate::ruleset::{Count, Rules};
 use crate::state::{ChainStep, Charging, Flow, HostChange, Pending, Subscription};
 use crate::statuses::{self, Giving};
 use crate::swing;
-use crate::work::{HitCandidate, Source, Work};
+use crate::work::Work;
 
 pub(super) fn carry_out_orders(work: &mut Work<'_>) {
     if work.state.flow == Flow::Prepared {
         work.state.flow = Flow::Running;
-        work.publish(EncounterStarted {});
+        work.log.publish(EncounterStarted {});
     }
     let combatants = &mut work.state.combatants;
     combatants.pose_before.clone_from(&combatants.pose);
@@ -40,23 +42,23 @@ pub(super) fn carry_out_all(work: &mut Work<'_>, pass: u16) {
     let mut pending = std::mem::take(&mut work.state.pending);
     for order in pending.drain(..) {
         let Pending { heard, depth, root, .. } = order;
-        let root = if pass == 0 { work.budget.root() } else { root };
-        work.scratch.source = Source { heard, pass, depth, root };
+        let root = if pass == 0 { work.log.budget.root() } else { root };
+        work.log.source = Source { heard, pass, depth, root };
         carry_out(work, &order);
     }
     // What a blow that was reported in a pass costs waits for the next pass.
     pending.append(&mut work.state.pending);
     work.state.pending = pending;
-    work.scratch.source = Source { heard: None, pass, depth: 0, root: 0 };
+    work.log.source = Source { heard: None, pass, depth: 0, root: 0 };
 }
 
 /// Carries out an order that a rule gives, or refuses it.
 pub(crate) fn carry_out_one(work: &mut Work<'_>, order: Order, source: Source) {
     let number = work.state.registrar.next_order();
-    work.scratch.source = source;
+    work.log.source = source;
     let Source { heard, depth, root, .. } = source;
     carry_out(work, &Pending { order, number, heard, depth, root });
-    work.scratch.source = source;
+    work.log.source = source;
 }
 
 fn carry_out(work: &mut Work<'_>, pending: &Pending) {
@@ -115,7 +117,7 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
             if let Some(index) = work.state.swing_index(swing) {
                 let (swing, pose) = (&mut work.state.swings[index], settled(pose));
                 // Before the first, the hitboxes were nowhere. What comes in a pass is for the next tick, which begins there anyway.
-                let first = !std::mem::replace(&mut swing.was_guided, true) && work.scratch.source.pass == 0;
+                let first = !std::mem::replace(&mut swing.was_guided, true) && work.log.source.pass == 0;
                 swing.guided = [if first { pose } else { swing.guided[0] }, pose];
             }
         }
@@ -178,13 +180,13 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         Order::Remove { subject } => lifecycle::remove(work, subject, Why::Ordered),
         Order::Subscribe { id, hook, listen } => subscribe(work, id, hook, listen),
         Order::Unsubscribe { which } => {
-            let now = work.state.next_fact;
+            let now = work.log.next();
             for (place, known) in work.state.subscriptions.iter_mut().enumerate() {
                 if known.until.is_some() {
                     continue;
                 }
                 if known.ends_by(which) {
-                    work.scratch.listeners.ended(place);
+                    work.rooms.listeners.ended(place);
                     known.until = Some(now);
                 }
             }
@@ -195,11 +197,11 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
                 HostValue::At(at) => HostValue::At(at.map(|x| x + 0.0)),
                 other => other,
             };
-            work.publish(HostFact { topic, values: values.map(settled) });
+            work.log.publish(HostFact { topic, values: values.map(settled) });
         }
         Order::SetFlag { flag, up } => {
             if std::mem::replace(&mut work.state.flags[flag.index()], up) != up {
-                work.publish(FlagChanged { flag, to: up });
+                work.log.publish(FlagChanged { flag, to: up });
             }
         }
         Order::Count { counter, count } => {
@@ -211,7 +213,7 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
             };
             let to = *held;
             if from != to {
-                work.publish(CounterChanged { counter, from, to });
+                work.log.publish(CounterChanged { counter, from, to });
             }
         }
         Order::Score { score, points, credit } => {
@@ -220,7 +222,7 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
             *held = from.saturating_add(points);
             let to = *held;
             if from != to {
-                work.publish(ScoreChanged { score, from, to, credit });
+                work.log.publish(ScoreChanged { score, from, to, credit });
             }
         }
         Order::Attach { subject, value, amount } => {
@@ -231,10 +233,10 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         Order::NextRound => {
             work.state.round = work.state.round.saturating_add(1);
             let round = work.state.round;
-            work.publish(EncounterRound { round });
+            work.log.publish(EncounterRound { round });
         }
         Order::Say { line, subject } => {
-            work.publish(Said { line, subject });
+            work.log.publish(Said { line, subject });
         }
         Order::Fire { .. } => flow::fire(work, pending),
         Order::Reset => work.state.resets = true,
@@ -274,7 +276,7 @@ pub(crate) fn refuse(work: &mut Work<'_>, pending: &Pending, why: Refusal) {
     let order = pending.order;
     work.state.registrar.lapse(&order);
     let (kind, subject) = (order.kind(), order.subject());
-    work.publish(OrderRefused { order: pending.number, kind, subject, why });
+    work.log.publish(OrderRefused { order: pending.number, kind, subject, why });
 }
 
 /// The pose with its turn at length 1; its order was looked at before.
@@ -288,8 +290,8 @@ fn report(work: &mut Work<'_>, swing: SwingId, target: CombatantId, part: u16, t
     let normal = normal / normal.length() + 0.0;
     let impact = Impact { toi: 0.0, point: Vec3::from_array(touch.point) + 0.0, normal };
     let candidate = HitCandidate { swing, target, part, impact, list: 0, body: 0, depth: 0.0, rank: 0 };
-    if work.scratch.source.pass == 0 {
-        work.scratch.candidates.push(candidate);
+    if work.log.source.pass == 0 {
+        work.rooms.detection.candidates.push(candidate);
     } else {
         resolve::blow(work, &candidate);
     }
@@ -304,10 +306,10 @@ fn subscribe(work: &mut Work<'_>, id: SubscriptionId, hook: HookId, listen: List
             && (known.listen == listen || (listen.key.is_some() && known.listen.key == listen.key))
     };
     if !state.subscriptions.iter().any(same) {
-        let from = state.next_fact;
+        let from = work.log.next();
         let place = state.subscriptions.partition_point(|known| known.id < id);
         state.subscriptions.insert(place, Subscription { id, hook, listen, from, until: None });
-        work.scratch.listeners.subscribed(work.rules, work.state, place);
+        work.rooms.listeners.subscribed(work.rules, work.state, place);
     }
 }
 

@@ -15,12 +15,12 @@ pub(super) fn advance(work: &mut Work<'_>) {
     swing::go_on_or_lapse(work);
     for index in 0..work.state.swings.len() {
         if work.state.swings[index].ended.is_none() {
-            work.begin_root();
+            work.log.begin_root();
             advance_one(work, index);
         }
     }
     swing::fly(work);
-    work.scratch.source.root = 0;
+    work.log.source.root = 0;
 }
 
 fn advance_one(work: &mut Work<'_>, index: usize) {
@@ -117,7 +117,7 @@ fn open_window(work: &mut Work<'_>, index: usize, window: u16) {
     swing.window = window;
     let (subject, attack, id) = (swing.attacker, swing.attack, swing.id);
     let launched = swing.launched;
-    work.publish(AttackOpened { subject, attack, swing: id, window });
+    work.log.publish(AttackOpened { subject, attack, swing: id, window });
     if let (Form::Projectile(projectile), false) = (work.rules.attack(attack).form, launched) {
         swing::launch(work, index, &projectile);
     }

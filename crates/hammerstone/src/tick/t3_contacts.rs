@@ -4,6 +4,7 @@
 use crate::event::{ContactHeld, ContactMet, Why};
 use glam::Vec3;
 
+use crate::detect::HitCandidate;
 use crate::detect::{
     BeamLine, Body, OpenHitbox, Touching, gather_bodies, gather_hitboxes, rank, reach_of_beam,
 };
@@ -12,10 +13,10 @@ use crate::ids::*;
 use crate::ruleset::{Beam, Form};
 use crate::state::{Contact, next};
 use crate::swing;
-use crate::work::{HitCandidate, Work};
+use crate::work::Work;
 
 pub(super) fn detect(work: &mut Work<'_>) {
-    let mut detection = std::mem::take(&mut work.scratch.detection);
+    let mut detection = std::mem::take(&mut work.rooms.detection);
     gather_hitboxes(work, &mut detection);
     detection.beams.clear();
     if !detection.hitboxes.is_empty() {
@@ -26,27 +27,27 @@ pub(super) fn detect(work: &mut Work<'_>) {
     detection.find_clashes(work.rules, |place| swings[place as usize].id);
     let (hitboxes, bodies) = (std::mem::take(&mut detection.hitboxes), std::mem::take(&mut detection.bodies));
     let mut touches = std::mem::take(&mut detection.touches);
-    work.scratch.detection = detection;
+    work.rooms.detection = detection;
     cut_beams(work, &hitboxes, &bodies, &mut touches);
     for run in touches.chunk_by(|a, b| (a.hitbox, a.body) == (b.hitbox, b.body)) {
         let (open, body) = (&hitboxes[run[0].hitbox as usize], &bodies[run[0].body as usize]);
         meet(work, open, body, run);
     }
     part_what_came_apart(work);
-    work.scratch.detection.hitboxes = hitboxes;
-    work.scratch.detection.bodies = bodies;
-    work.scratch.detection.touches = touches;
+    work.rooms.detection.hitboxes = hitboxes;
+    work.rooms.detection.bodies = bodies;
+    work.rooms.detection.touches = touches;
 }
 
 /// Only the part that finds touches, for measuring.
 #[cfg(feature = "figures")]
 pub(crate) fn detect_only(work: &mut Work<'_>) -> usize {
-    let mut detection = std::mem::take(&mut work.scratch.detection);
+    let mut detection = std::mem::take(&mut work.rooms.detection);
     gather_hitboxes(work, &mut detection);
     gather_bodies(work, &mut detection);
     detection.find_touches(work.rules);
     let touches = detection.touches.len();
-    work.scratch.detection = detection;
+    work.rooms.detection = detection;
     touches
 }
 
@@ -59,7 +60,7 @@ fn meet(work: &mut Work<'_>, open: &OpenHitbox, body: &Body, run: &[Touching]) {
     let best = |touch: &Touching| (rank(rules, attack, open, body, touch), toi(touch));
     let Some(preferred) = run.iter().min_by_key(|touch| best(touch)) else { return };
     touch(work, open, body.id, first.part, first.impact, attack.tells_held);
-    work.scratch.candidates.push(HitCandidate {
+    work.rooms.detection.candidates.push(HitCandidate {
         swing: work.state.swings[open.swing as usize].id,
         target: body.id,
         part: preferred.part,
@@ -81,11 +82,11 @@ fn touch(
     impact: Impact,
     tells: bool,
 ) {
-    let Work { state, scratch, .. } = &mut *work;
+    let Work { state, rooms, .. } = &mut *work;
     let (body, hitbox) = (open.body, open.hitbox);
     let is = |c: &Contact| (c.body, c.hitbox, c.over) == (body, hitbox, false);
     let index = open.swing as usize;
-    let known = scratch.contacts.find(&state.contacts, &state.swings, index, target, is);
+    let known = rooms.known.contacts.find(&state.contacts, &state.swings, index, target, is);
     let (tick, swing) = (state.tick, &mut state.swings[index]);
     let (swing_id, attacker) = (swing.id, swing.attacker);
     let (point, normal) = (impact.point.to_array(), impact.normal.to_array());
@@ -94,16 +95,16 @@ fn touch(
         (contact.part, contact.seen) = (part, tick);
         let contact = contact.id;
         if tells {
-            work.publish(ContactHeld { contact, swing: swing_id, attacker, target, part, point, normal });
+            work.log.publish(ContactHeld { contact, swing: swing_id, attacker, target, part, point, normal });
         }
         return;
     }
     let id = ContactId::new(next(&mut state.next_contact), state.registrar.epoch);
     let contact = Contact { id, body, hitbox, target, part, seen: tick, over: false };
     let place = state.contacts.push(&mut swing.contacts, contact);
-    scratch.contacts.add(swing_id, target, place);
+    rooms.known.contacts.add(swing_id, target, place);
     let toi = impact.toi;
-    work.publish(ContactMet { contact: id, swing: swing_id, attacker, target, part, point, normal, toi });
+    work.log.publish(ContactMet { contact: id, swing: swing_id, attacker, target, part, point, normal, toi });
 }
 
 fn part_what_came_apart(work: &mut Work<'_>) {
@@ -147,7 +148,7 @@ fn cut_beams(work: &mut Work<'_>, hitboxes: &[OpenHitbox], bodies: &[Body], touc
             let (stop, _) = reach_of_beam(obstacles, from, along, beam.reach);
             let swing = work.state.swings[open.swing as usize].id;
             let to = (from + along * stop).to_array();
-            work.scratch.detection.beams.push(BeamLine { swing, from: from.to_array(), to });
+            work.rooms.detection.beams.push(BeamLine { swing, from: from.to_array(), to });
         }
     }
 }

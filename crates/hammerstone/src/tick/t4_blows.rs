@@ -2,37 +2,38 @@
 //! and clashes, in the same order. Then projectiles end that an obstacle held or whose time is up.
 
 use crate::detect::Clashing;
+use crate::detect::HitCandidate;
 use crate::event::{Event, HitClashed, SwingEnd};
 use crate::geometry::Pose;
 use crate::ids::SwingId;
 use crate::resolve;
 use crate::ruleset::Tie;
 use crate::swing;
-use crate::work::{HitCandidate, Work};
+use crate::work::Work;
 
 /// In order of impact; of what comes at one time, clashes first, then by how far along a beam, then the swing that began first,
 /// then the target in the lower place.
 pub(super) fn resolve_in_order_of_impact(work: &mut Work<'_>) {
-    let mut candidates = std::mem::take(&mut work.scratch.candidates);
+    let mut candidates = std::mem::take(&mut work.rooms.detection.candidates);
     one_for_each_list_and_target(&mut candidates);
     candidates.sort_unstable_by_key(|m| {
         (m.impact.toi.to_bits(), m.depth.to_bits(), m.swing, m.target, m.list, m.body)
     });
-    let clashes = std::mem::take(&mut work.scratch.detection.clashes);
+    let clashes = std::mem::take(&mut work.rooms.detection.clashes);
     let mut waiting = clashes.iter().peekable();
     for candidate in &candidates {
         while let Some(clash) = waiting.next_if(|clash| clash.toi <= candidate.impact.toi) {
             resolve_clash(work, clash);
         }
-        work.begin_root();
+        work.log.begin_root();
         resolve::blow(work, candidate);
     }
     waiting.for_each(|clash| resolve_clash(work, clash));
     candidates.clear();
-    work.scratch.candidates = candidates;
-    work.scratch.detection.clashes = clashes;
+    work.rooms.detection.candidates = candidates;
+    work.rooms.detection.clashes = clashes;
     end_bodies(work);
-    work.scratch.source.root = 0;
+    work.log.source.root = 0;
 }
 
 /// Several hitboxes, parts and reports of one swing and target are one meeting, at the time of the first, on the part that is
@@ -63,10 +64,10 @@ fn resolve_clash(work: &mut Work<'_>, clash: &Clashing) {
     let [Some(first), Some(second)] = attacks else { return };
     let (swing, attack, attacker) = (both[0].id, both[0].attack, both[0].attacker);
     let (against, target, point) = (both[1].id, both[1].attacker, clash.point.to_array());
-    work.begin_root();
+    work.log.begin_root();
     let event =
         Event::HitClashed(HitClashed { swing, attack, attacker, against, target, point, toi: clash.toi });
-    work.publish(event);
+    work.log.publish(event);
     let tied = first.tie == Tie::Both && second.tie == Tie::Both;
     if first.priority < second.priority || (first.priority == second.priority && tied) {
         swing::end_swing(work, one, SwingEnd::Clashed);
@@ -77,10 +78,10 @@ fn resolve_clash(work: &mut Work<'_>, clash: &Clashing) {
 }
 
 fn end_bodies(work: &mut Work<'_>) {
-    for i in 0..work.scratch.detection.hitboxes.len() {
-        let open = work.scratch.detection.hitboxes[i];
+    for i in 0..work.rooms.detection.hitboxes.len() {
+        let open = work.rooms.detection.hitboxes[i];
         if open.body > 0 && open.held_from <= 1.0 {
-            work.begin_root();
+            work.log.begin_root();
             let at = open.swept.carrier.at(open.held_from);
             swing::end_body(work, open.flying as usize, SwingEnd::Obstacle, Pose::from(at));
         }
@@ -88,7 +89,7 @@ fn end_bodies(work: &mut Work<'_>) {
     for index in 0..work.state.flying.len() {
         let body = work.state.flying[index];
         if body.left == 0 {
-            work.begin_root();
+            work.log.begin_root();
             swing::end_body(work, index, SwingEnd::Expired, body.pose);
         }
     }

@@ -6,9 +6,9 @@ use crate::work::Work;
 pub(super) fn pulse_and_expire(work: &mut Work<'_>) {
     statuses::follow_stats(work);
     let tick = work.state.tick;
-    let mut due = std::mem::take(&mut work.scratch.due);
+    let mut due = std::mem::take(&mut work.rooms.statuses.due);
     let is_due = |at: Option<u32>| at.is_some_and(|at| at <= tick);
-    let first_new = work.state.applications.len() - work.scratch.roots_of_new.len();
+    let first_new = work.state.applications.len() - work.rooms.statuses.roots_of_new.len();
     let mut looked_at = 0;
     // What is given while others expire comes last, and may pulse in the same tick.
     while looked_at < work.state.applications.len() {
@@ -21,8 +21,8 @@ pub(super) fn pulse_and_expire(work: &mut Work<'_>) {
         looked_at = applications.len();
         for &index in &due {
             // What was given in this tick and acts at once follows from whatever gave it.
-            let root = index.checked_sub(first_new).and_then(|new| work.scratch.roots_of_new.get(new));
-            work.scratch.source.root = root.copied().unwrap_or_else(|| work.budget.root());
+            let root = index.checked_sub(first_new).and_then(|new| work.rooms.statuses.roots_of_new.get(new));
+            work.log.source.root = root.copied().unwrap_or_else(|| work.log.budget.root());
             // A pulse before this one may have ended it, by the death of its bearer.
             if work.state.applications[index].runs() && is_due(work.state.applications[index].due) {
                 statuses::pulse(work, index);
@@ -32,6 +32,6 @@ pub(super) fn pulse_and_expire(work: &mut Work<'_>) {
             }
         }
     }
-    work.scratch.source.root = 0;
-    work.scratch.due = due;
+    work.log.source.root = 0;
+    work.rooms.statuses.due = due;
 }

@@ -2,13 +2,14 @@
 //! end or a reset that was ordered takes place; places are freed.
 
 use super::t6_passes;
+use crate::budget::Source;
 use crate::event::{CountsSoFar, EncounterEnded, SwingEnd, Why};
 use crate::flow;
 use crate::state::Flow;
-use crate::work::{Source, Work};
+use crate::work::{Departures, Work};
 
 pub(super) fn settle(work: &mut Work<'_>) {
-    work.scratch.source = Source::default();
+    work.log.source = Source::default();
     if !matches!(work.state.flow, Flow::Ended(_)) {
         flow::lay_to_rest(work);
         flow::arise(work);
@@ -17,7 +18,7 @@ pub(super) fn settle(work: &mut Work<'_>) {
     if let Flow::Ending(outcome) = work.state.flow {
         flow::end_everything(work, SwingEnd::Cancelled, Why::Over);
         work.state.flow = Flow::Ended(outcome);
-        work.publish(EncounterEnded { outcome, counts: CountsSoFar });
+        work.log.publish(EncounterEnded { outcome, counts: CountsSoFar });
     }
     // What is ordered in answer to a departure waits for the next tick.
     crate::hub::deliver(work);
@@ -32,15 +33,15 @@ pub(super) fn settle(work: &mut Work<'_>) {
 }
 
 fn free_places(work: &mut Work<'_>) {
-    let Work { state, scratch, .. } = &mut *work;
+    let Work { state, log, rooms, .. } = &mut *work;
     let (marks, contacts, captured) = (&mut state.marks, &mut state.contacts, &mut state.captured);
     state.swings.retain_mut(|swing| {
         if swing.ended.is_some() {
             for mark in marks.items(swing.marks) {
-                scratch.marks.remove(marks, swing.id, mark.target, |_| false);
+                rooms.known.struck.remove(marks, swing.id, mark.target, |_| false);
             }
             for contact in contacts.items(swing.contacts) {
-                scratch.contacts.remove(contacts, swing.id, contact.target, |_| false);
+                rooms.known.contacts.remove(contacts, swing.id, contact.target, |_| false);
             }
             marks.clear(&mut swing.marks);
             contacts.clear(&mut swing.contacts);
@@ -52,18 +53,17 @@ fn free_places(work: &mut Work<'_>) {
     state.applications.retain(|application| !application.over);
     if state.subscriptions.iter().any(|subscription| subscription.until.is_some()) {
         state.subscriptions.retain(|subscription| subscription.until.is_none());
-        scratch.listeners.current = false;
+        rooms.listeners.current = false;
     }
-    if std::mem::take(&mut scratch.listeners.fresh) {
-        scratch.listeners.current = false;
+    rooms.listeners.current &= !std::mem::take(&mut rooms.listeners.fresh);
+    if !rooms.listeners.current {
+        log.heard_topics.clear();
     }
-    let leaving = &mut scratch.detection.leaving;
+    let Departures { leaving, gone } = &mut rooms.departures;
     if !leaving.is_empty() {
-        let mut sorted = std::mem::take(&mut scratch.gone);
-        sorted.clone_from(leaving);
-        sorted.sort_unstable();
-        state.fired_in_life.retain(|(who, ..)| sorted.binary_search(who).is_err());
-        scratch.gone = sorted;
+        gone.clone_from(leaving);
+        gone.sort_unstable();
+        state.fired_in_life.retain(|(who, ..)| gone.binary_search(who).is_err());
     }
     for id in leaving.drain(..) {
         state.registrar.release(id);

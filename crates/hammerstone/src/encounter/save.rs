@@ -2,6 +2,7 @@
 
 use std::sync::{Arc, OnceLock};
 
+use super::{Encounter, TickError};
 use crate::state::{Fills, State};
 
 /// Why a saved state was not restored. The encounter is as it was before the call.
@@ -107,5 +108,44 @@ impl From<Unsealed> for Saved {
     fn from(Unsealed(sealed): Unsealed) -> Saved {
         let Sealed { ruleset, state, first, .. } = sealed;
         Saved { state, first: first.map(Arc::new), ruleset, sound: OnceLock::new() }
+    }
+}
+
+impl Encounter {
+    /// Saves the state. *Errors:* after a hook's panic there is no whole state to save.
+    pub fn save(&self) -> Result<Saved, TickError> {
+        let mut saved = Saved::default();
+        self.save_into(&mut saved)?;
+        Ok(saved)
+    }
+
+    /// Saves the state into memory that was used for saving before.
+    pub fn save_into(&self, saved: &mut Saved) -> Result<(), TickError> {
+        if self.interrupted {
+            return Err(TickError::Interrupted { tick: self.state.tick });
+        }
+        saved.state.clone_from(&self.state);
+        saved.first.clone_from(&self.first);
+        saved.ruleset = self.rules.fingerprint;
+        saved.sound.get_or_init(|| ());
+        Ok(())
+    }
+
+    /// Goes back, or forward, to a saved state. Facts of the last tick are forgotten, and so are ids that were given since.
+    ///
+    /// *Errors:* a state of another ruleset; one that was read from bytes that no encounter wrote.
+    pub fn restore(&mut self, saved: &Saved) -> Result<(), RestoreError> {
+        if saved.ruleset != self.rules.fingerprint {
+            return Err(RestoreError::OtherRuleset { saved: saved.ruleset, own: self.rules.fingerprint });
+        }
+        #[cfg(feature = "serde")]
+        saved.look_through(&self.rules)?;
+        self.state.clone_from(&saved.state);
+        self.first.clone_from(&saved.first);
+        self.log.forget(self.state.counts);
+        self.rooms.forget();
+        self.unconfirmed.forget_from((self.state.registrar.epoch.0, self.state.tick + 1));
+        self.interrupted = false;
+        Ok(())
     }
 }

@@ -1,9 +1,16 @@
-//! One fight: a ruleset, a state, and scratch memory.
+//! One fight: a ruleset, a state, and memory that decides nothing.
+
+#[cfg(feature = "figures")]
+mod figures;
+mod save;
+
+#[cfg(all(feature = "serde", feature = "audit"))]
+pub use save::AnySeal;
+pub use save::{RestoreError, Saved};
 
 use crate::event::Facts;
 use std::sync::Arc;
 
-use crate::budget::Budget;
 use crate::detect::BeamLine;
 use crate::flow;
 use crate::hooks::{Deaf, Hearing, Hooks, Lent, Looking};
@@ -11,14 +18,14 @@ use crate::ids::*;
 use crate::orders::{self, Order, Orders, Refusal};
 use crate::resolve::{self, Luck, Preview};
 use crate::ruleset::Ruleset;
-use crate::save::{RestoreError, Saved};
 use crate::scene::Scene;
 use crate::state::{Counts, Flow, LAST_TICK, State, Subscription, checksum, same_bits};
 
 use crate::hub::Unconfirmed;
+use crate::log::Log;
 use crate::tick;
 use crate::view::View;
-use crate::work::{Scratch, Work, facts};
+use crate::work::{Rooms, Work};
 
 /// Why a tick did not run. The encounter is as it was before the call.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, thiserror::Error)]
@@ -86,8 +93,8 @@ pub struct Summary {
 pub struct Encounter {
     rules: Ruleset,
     state: State,
-    scratch: Scratch,
-    budget: Budget,
+    log: Log,
+    rooms: Rooms,
     /// The state with which the first tick began.
     first: Option<Arc<State>>,
     unconfirmed: Unconfirmed,
@@ -100,8 +107,8 @@ impl Encounter {
         Encounter {
             rules: rules.clone(),
             state: State::new(seed, rules),
-            scratch: Scratch::default(),
-            budget: Budget::default(),
+            log: Log::default(),
+            rooms: Rooms::default(),
             first: None,
             unconfirmed: Unconfirmed::default(),
             interrupted: false,
@@ -132,6 +139,12 @@ impl Encounter {
         self.run(&mut Lent { hooks, world })
     }
 
+    /// The parts that a tick borrows.
+    fn work<'a>(&'a mut self, hearing: &'a mut dyn Hearing) -> Work<'a> {
+        let Encounter { rules, state, log, rooms, .. } = self;
+        Work { rules, state, log, rooms, hearing }
+    }
+
     fn run(&mut self, hearing: &mut dyn Hearing) -> Result<Summary, TickError> {
         if self.interrupted {
             return Err(TickError::Interrupted { tick: self.state.tick });
@@ -147,7 +160,9 @@ impl Encounter {
         }
         self.all_hooks_given(hearing)?;
         self.interrupted = true;
-        self.scratch.clear_facts();
+        self.log.clear_facts();
+        self.rooms.listeners.watched.clear();
+        self.rooms.statuses.roots_of_new.clear();
         if self.state.flow == Flow::Prepared {
             // After a reset it is there already: orders that were given since are no part of it.
             let first = self.first.get_or_insert_with(|| {
@@ -159,26 +174,25 @@ impl Encounter {
             self.state.first_fingerprint = checksum(first.as_ref());
         }
         self.state.tick += 1;
-        (self.scratch.epoch, self.scratch.tick) = (self.state.registrar.epoch.0, self.state.tick);
         let hits = self.state.counts.hits;
-        let Encounter { rules, state, scratch, budget, .. } = self;
-        budget.begin_tick(rules);
-        tick::run(&mut Work { rules, state, scratch, budget, hearing });
+        self.log.begin_tick(&self.rules, &self.state);
+        tick::run(&mut self.work(hearing));
+        self.log.end_tick(&mut self.state);
         self.interrupted = false;
         let summary = Summary {
             tick: self.state.tick,
-            facts: self.scratch.facts.len(),
+            facts: self.log.tick.facts.len(),
             hits: self.state.counts.hits - hits,
             ended: matches!(self.state.flow, Flow::Ended(_)),
-            reset: self.scratch.resets,
+            reset: self.rooms.reacting.resets,
         };
-        self.unconfirmed.observe(&self.scratch, self.state.counts);
-        if std::mem::take(&mut self.scratch.resets)
+        self.unconfirmed.observe(&self.log.tick, &self.rooms.listeners.watched);
+        if std::mem::take(&mut self.rooms.reacting.resets)
             && let Some(first) = &self.first
         {
-            self.scratch.counts = Some(self.state.counts);
             flow::begin_anew(&mut self.state, first);
-            self.scratch.forget_all_but_facts();
+            self.log.forget_all_but_facts();
+            self.rooms.forget();
         }
         Ok(summary)
     }
@@ -189,7 +203,7 @@ impl Encounter {
     /// A host that never runs a tick again confirms after each. One that rolls back confirms when it is sure; ticks that ran
     /// before a state was restored, and were not confirmed, are forgotten. The view that hooks see is the present one.
     pub fn confirm<W>(&mut self, hooks: &Hooks<W>, world: &mut W) -> usize {
-        self.confirm_through(self.scratch.epoch, self.scratch.tick, hooks, world)
+        self.confirm_through(self.log.tick.epoch, self.log.tick.tick, hooks, world)
     }
 
     /// As [`confirm`](Self::confirm), up to a tick of an [epoch](Facts::epoch).
@@ -273,61 +287,19 @@ impl Encounter {
         }
     }
 
-    /// Runs detection alone, once more over the poses and open windows as they stand, and gives how many parts were
-    /// touched. Changes nothing; only for measuring.
-    #[cfg(feature = "figures")]
-    pub fn detect_again(&mut self) -> usize {
-        let Encounter { rules, state, scratch, budget, .. } = self;
-        tick::detect_only(&mut Work { rules, state, scratch, budget, hearing: &mut Deaf })
-    }
-
-    /// Works out the amounts of one blow so many times over, and gives their sum. Changes nothing; only for measuring.
-    #[cfg(feature = "figures")]
-    pub fn amounts_again(
-        &mut self,
-        attacker: CombatantId,
-        attack: AttackId,
-        target: CombatantId,
-        times: usize,
-    ) -> i64 {
-        let Encounter { rules, state, scratch, .. } = self;
-        resolve::work_out_again(rules, state, scratch, attacker, attack, target, times)
-    }
-
-    /// Lets the facts of the last tick be heard once more, so many times over. What hooks order is dropped; only for measuring.
-    #[cfg(feature = "figures")]
-    pub fn deliver_again<W>(&mut self, hooks: &Hooks<W>, world: &mut W, times: usize) {
-        let Encounter { rules, state, scratch, budget, .. } = self;
-        let work = &mut Work { rules, state, scratch, budget, hearing: &mut Lent { hooks, world } };
-        for _ in 0..times {
-            crate::hub::deliver_again(work);
-        }
-    }
-
-    /// Publishes a fact so many times and forgets them; only for measuring.
-    #[cfg(feature = "figures")]
-    pub fn publish_again(&mut self, times: usize) {
-        let Encounter { rules, state, scratch, budget, .. } = self;
-        let work = &mut Work { rules, state, scratch, budget, hearing: &mut Deaf };
-        for i in 0..times {
-            work.publish(crate::event::EncounterRound { round: i as u32 });
-        }
-        work.scratch.clear_facts();
-    }
-
     /// The facts of the last tick.
     pub fn facts(&self) -> Facts<'_> {
-        facts(&self.state, &self.scratch)
+        self.log.tick.as_facts()
     }
 
     /// The beams that were there in the last tick, from end to end as they stood when it was over, for drawing.
     pub fn beams(&self) -> &[BeamLine] {
-        &self.scratch.detection.beams
+        &self.rooms.detection.beams
     }
 
     /// What stood where in the last tick, and how it moved: for pictures and explanations.
     pub fn scene(&self) -> Scene<'_> {
-        Scene::of(&self.rules, &self.state, &self.scratch)
+        Scene::of(&self.rules, &self.state, &self.rooms.detection)
     }
 
     /// The encounter as it stands.
@@ -355,18 +327,18 @@ impl Encounter {
 
     /// Whether facts of damage carry their ledgers from the next tick on; off unless said. Changes no byte of the state.
     pub fn keep_ledgers(&mut self, keep: bool) {
-        self.scratch.keep_ledgers = keep;
+        self.log.keep_ledgers = keep;
     }
 
     /// Whether it is noted who heard which fact, from the next tick on; off unless said. Changes no byte of the state.
     pub fn keep_deliveries(&mut self, keep: bool) {
-        self.scratch.keep_deliveries = keep;
+        self.log.keep_deliveries = keep;
     }
 
     /// Whether facts that neither a rule nor a hook listens to are counted and not written, from the next tick on; off unless said. For
     /// hosts that have hooks called and do not read the facts of a tick: those have holes then. Changes no byte of the state.
     pub fn write_only_what_is_heard(&mut self, only: bool) {
-        self.scratch.only_wanted = only;
+        self.log.only_heard = only;
     }
 
     /// A number that differs, but for chance, wherever a single bit of the state differs.
@@ -377,41 +349,5 @@ impl Encounter {
     /// Whether both encounters' states are the same, bit for bit.
     pub fn same_state(&self, other: &Encounter) -> bool {
         same_bits(&self.state, &other.state)
-    }
-
-    /// Saves the state. *Errors:* after a hook's panic there is no whole state to save.
-    pub fn save(&self) -> Result<Saved, TickError> {
-        let mut saved = Saved::default();
-        self.save_into(&mut saved)?;
-        Ok(saved)
-    }
-
-    /// Saves the state into memory that was used for saving before.
-    pub fn save_into(&self, saved: &mut Saved) -> Result<(), TickError> {
-        if self.interrupted {
-            return Err(TickError::Interrupted { tick: self.state.tick });
-        }
-        saved.state.clone_from(&self.state);
-        saved.first.clone_from(&self.first);
-        saved.ruleset = self.rules.fingerprint;
-        saved.sound.get_or_init(|| ());
-        Ok(())
-    }
-
-    /// Goes back, or forward, to a saved state. Facts of the last tick are forgotten, and so are ids that were given since.
-    ///
-    /// *Errors:* a state of another ruleset; one that was read from bytes that no encounter wrote.
-    pub fn restore(&mut self, saved: &Saved) -> Result<(), RestoreError> {
-        if saved.ruleset != self.rules.fingerprint {
-            return Err(RestoreError::OtherRuleset { saved: saved.ruleset, own: self.rules.fingerprint });
-        }
-        #[cfg(feature = "serde")]
-        saved.look_through(&self.rules)?;
-        self.state.clone_from(&saved.state);
-        self.first.clone_from(&saved.first);
-        self.scratch.forget();
-        self.unconfirmed.forget_from((self.state.registrar.epoch.0, self.state.tick + 1));
-        self.interrupted = false;
-        Ok(())
     }
 }
