@@ -6,6 +6,7 @@ pub mod channel;
 mod detect;
 mod encounter;
 pub mod event;
+mod execute;
 mod fixed;
 mod flow;
 mod gauges;

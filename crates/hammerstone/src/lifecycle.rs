@@ -7,10 +7,12 @@ use crate::event::{
 };
 use crate::gauges;
 use crate::geometry::Pose;
+use crate::hub::Listeners;
 use crate::ids::*;
+use crate::log::Log;
 use crate::rolls;
-use crate::ruleset::Trigger;
-use crate::state::{Afterlife, Life, Newcomer};
+use crate::ruleset::{Rules, Trigger};
+use crate::state::{Afterlife, Life, Newcomer, State};
 use crate::statuses;
 use crate::swing::{end_swing, free_hands, lives_on, part_from};
 use crate::work::Work;
@@ -37,29 +39,28 @@ pub(crate) fn join(
     }
     combatants.leader[id.slot()] = id;
     combatants.follow(id.slot(), None);
-    let max = fill_health(work, id, Fixed::ONE);
+    let max = fill_health(work.rules, work.state, id, Fixed::ONE);
     let (subject, tags) = (id, entry.tags);
     work.log.publish(CombatantJoined { subject, template, team, tags, health: max, max, life: 1 });
-    raise_shields(work, id);
+    raise_shields(work.rules, work.state, work.log, id);
     statuses::grants(work, Trigger::Joins, id, None);
 }
 
 /// Brings health up to a share of its maximum, as far as statuses that run and the host's changes make it; at least to 1 point.
 /// Publishes nothing, and crosses no threshold.
-fn fill_health(work: &mut Work<'_>, who: CombatantId, share: Fixed) -> i64 {
-    let max = gauges::maximum_of(work, who);
+fn fill_health(rules: &Rules, state: &mut State, who: CombatantId, share: Fixed) -> i64 {
+    let max = gauges::maximum_of(rules, state, who);
     let health = (Fixed::whole(max) * share).floor().clamp(1, max);
-    let combatants = &mut work.state.combatants;
+    let combatants = &mut state.combatants;
     combatants.max[who.slot()] = max as i32;
     combatants.health[who.slot()] = health as i32;
     health
 }
 
 /// The shields of its template.
-fn raise_shields(work: &mut Work<'_>, who: CombatantId) {
-    let rules = work.rules;
-    for &(shield, points) in &rules.template(work.state.combatants.template[who.slot()]).shields {
-        gauges::raise_shield(work, who, shield, points, None);
+fn raise_shields(rules: &Rules, state: &mut State, log: &mut Log, who: CombatantId) {
+    for &(shield, points) in &rules.template(state.combatants.template[who.slot()]).shields {
+        gauges::raise_shield(state, log, who, shield, points, None);
     }
 }
 
@@ -81,13 +82,13 @@ pub(crate) fn come_back(work: &mut Work<'_>, subject: CombatantId, pose: Pose, s
     combatants.stand_still(slot, pose);
     combatants.forget_contributors(slot);
     let life = combatants.lives[slot];
-    let health = fill_health(work, subject, share);
+    let health = fill_health(work.rules, work.state, subject, share);
     let max = work.state.combatants.max[slot].into();
     work.log.publish(CombatantReturned { subject, health, max, life, why });
     if from != health {
         work.log.publish(HealthChanged { subject, from, to: health, max, why: HealthChange::Return });
     }
-    raise_shields(work, subject);
+    raise_shields(work.rules, work.state, work.log, subject);
     statuses::resume(work, subject);
     statuses::grants(work, Trigger::Returns, subject, None);
 }
@@ -100,7 +101,15 @@ pub(crate) fn rise(work: &mut Work<'_>, subject: CombatantId) {
         let (health, max) = (combatants.health[slot].into(), combatants.max[slot].into());
         let (life, why) = (combatants.lives[slot], Why::LiftedUp);
         work.log.publish(CombatantReturned { subject, health, max, life, why });
-        statuses::add_grants(work, Trigger::Returns, subject, None);
+        statuses::add_grants(
+            work.rules,
+            work.state,
+            work.log,
+            &mut work.rooms.statuses,
+            Trigger::Returns,
+            subject,
+            None,
+        );
     }
 }
 
@@ -108,12 +117,12 @@ pub(crate) fn go_away(work: &mut Work<'_>, subject: CombatantId) {
     work.state.combatants.life[subject.slot()] = Life::Away;
     let seq = work.log.publish(CombatantAway { subject, why: Why::Ordered });
     end_all_of(work, subject, SwingEnd::Cancelled, Why::Away);
-    end_subscriptions(work, subject, seq);
+    end_subscriptions(work.state, &mut work.rooms.listeners, subject, seq);
 }
 
 /// Those who follow one who dies or is removed are told, each once, by their places; they follow nobody from then on.
-pub(crate) fn lose_leader(work: &mut Work<'_>, leader: CombatantId, why: Why) {
-    let combatants = &work.state.combatants;
+pub(crate) fn lose_leader(state: &mut State, log: &mut Log, leader: CombatantId, why: Why) {
+    let combatants = &state.combatants;
     let chain = combatants.followers[leader.slot()];
     if chain.is_empty() {
         return;
@@ -121,9 +130,9 @@ pub(crate) fn lose_leader(work: &mut Work<'_>, leader: CombatantId, why: Why) {
     let mut followers: Vec<CombatantId> = combatants.follower_lists.items(chain).copied().collect();
     followers.sort_unstable();
     for subject in followers {
-        work.state.combatants.follow(subject.slot(), None);
-        if work.state.combatants.life_of(subject) == Life::Standing {
-            work.log.publish(LeaderLost { subject, leader, why });
+        state.combatants.follow(subject.slot(), None);
+        if state.combatants.life_of(subject) == Life::Standing {
+            log.publish(LeaderLost { subject, leader, why });
         }
     }
 }
@@ -134,8 +143,8 @@ pub(crate) fn remove(work: &mut Work<'_>, subject: CombatantId, why: Why) {
     work.state.combatants.life[slot] = Life::Gone;
     let seq = work.log.publish(CombatantRemoved { subject, why });
     end_all_of(work, subject, SwingEnd::Cancelled, Why::Removed);
-    end_subscriptions(work, subject, seq);
-    lose_leader(work, subject, why);
+    end_subscriptions(work.state, &mut work.rooms.listeners, subject, seq);
+    lose_leader(work.state, work.log, subject, why);
     work.state.combatants.follow(slot, None);
     work.state.combatants.unseat(slot);
     work.rooms.departures.leaving.push(subject);
@@ -147,8 +156,8 @@ pub(crate) fn end_all_of(work: &mut Work<'_>, subject: CombatantId, swings: Swin
     work.state.set_step(subject, None);
     for index in 0..work.state.swings.len() {
         if work.state.swings[index].attacker == Some(subject) {
-            if lives_on(work, index) {
-                free_hands(work, index);
+            if lives_on(work.rules, work.state, index) {
+                free_hands(work.state, index);
             } else {
                 end_swing(work, index, swings);
             }
@@ -158,15 +167,15 @@ pub(crate) fn end_all_of(work: &mut Work<'_>, subject: CombatantId, swings: Swin
         part_from(work, index, subject, why);
     }
     statuses::end_all(work, subject, why);
-    gauges::lapse_shields(work, subject);
+    gauges::lapse_shields(work.state, work.log, subject);
     work.state.combatants.be_at_rest(subject.slot());
 }
 
 /// Subscriptions that `owner` owns hear what came up to the fact `last` and nothing later.
-pub(crate) fn end_subscriptions(work: &mut Work<'_>, owner: CombatantId, last: u64) {
-    for (place, subscription) in work.state.subscriptions.iter_mut().enumerate() {
+pub(crate) fn end_subscriptions(state: &mut State, listeners: &mut Listeners, owner: CombatantId, last: u64) {
+    for (place, subscription) in state.subscriptions.iter_mut().enumerate() {
         if subscription.listen.owner == Some(owner) && subscription.until.is_none() {
-            work.rooms.listeners.ended(place);
+            listeners.ended(place);
             subscription.until = Some(last + 1);
         }
     }

@@ -4,30 +4,31 @@ use crate::geometry::{Core, Motion, Pose, Swept};
 use crate::ids::*;
 use crate::ruleset::{Attack, Beam, Form, Rules};
 use crate::state::{Life, State, Swing};
-use crate::work::Work;
 
 use super::{Body, Detection, OpenHitbox, first_in_the_way};
 
-pub(crate) fn gather_bodies(work: &Work<'_>, detection: &mut Detection) {
-    detection.bodies.clear();
-    let combatants = &work.state.combatants;
-    for slot in 0..combatants.slots() {
-        if combatants.life[slot] != Life::Standing
-            || work.rules.template(combatants.template[slot]).layers == 0
-        {
-            continue;
+impl Detection {
+    /// Every open hitbox, by swing, then by body, then by hitbox; and every body that could be struck, if any hitbox is open.
+    pub(crate) fn gather(&mut self, rules: &Rules, state: &State) {
+        self.hitboxes.clear();
+        gather(rules, state, |swing| swing.window != 0, &mut self.hitboxes);
+        if self.hitboxes.is_empty() {
+            return;
         }
-        let motion = Motion::between(combatants.pose_before[slot], combatants.pose[slot]);
-        let (id, template, broken) =
-            (combatants.id(slot), combatants.template[slot], combatants.broken[slot]);
-        detection.bodies.push(Body { id, template, motion, broken });
+        self.bodies.clear();
+        let combatants = &state.combatants;
+        for slot in 0..combatants.slots() {
+            if combatants.life[slot] != Life::Standing
+                || rules.template(combatants.template[slot]).layers == 0
+            {
+                continue;
+            }
+            let motion = Motion::between(combatants.pose_before[slot], combatants.pose[slot]);
+            let (id, template, broken) =
+                (combatants.id(slot), combatants.template[slot], combatants.broken[slot]);
+            self.bodies.push(Body { id, template, motion, broken });
+        }
     }
-}
-
-/// All open hitboxes, by swing, then by body, then by hitbox.
-pub(crate) fn gather_hitboxes(work: &Work<'_>, detection: &mut Detection) {
-    detection.hitboxes.clear();
-    gather(work.rules, work.state, |swing| swing.window != 0, &mut detection.hitboxes);
 }
 
 /// The hitboxes of swings that run while no window is open, where they would be if one was.

@@ -3,13 +3,15 @@
 //! *Gather:* every open hitbox and every part, with a box about its whole way. *Grid:* the pairs whose boxes meet.
 //! *Sweep:* which of these touch, and when. The order of what comes out does not depend on the grid.
 
+mod beams;
 mod candidate;
 mod gather;
 mod grid;
 mod obstacles;
 
+pub use beams::BeamLine;
 pub(crate) use candidate::HitCandidate;
-pub(crate) use gather::{gather_bodies, gather_closed, gather_hitboxes};
+pub(crate) use gather::gather_closed;
 pub(crate) use obstacles::{first_in_the_way, reach_of_beam};
 
 use glam::Vec3;
@@ -20,29 +22,7 @@ use crate::ruleset::{Attack, Bounds, Form, Prefer, Rules, Sharing};
 
 use grid::Grid;
 
-/// A beam as it stood at the end of a tick, for drawing.
-#[derive(Clone, Copy, PartialEq, Debug)]
-pub struct BeamLine {
-    /// Its swing.
-    pub swing: SwingId,
-    /// Where it begins, in metres in the world.
-    pub from: [f32; 3],
-    /// Where it stops: at its reach, at an obstacle, or at the target that it does not go through.
-    pub to: [f32; 3],
-}
-
-impl BeamLine {
-    /// Shortens it to `depth` metres, if it is longer.
-    pub(crate) fn stop_at(&mut self, depth: f32) {
-        let (from, to) = (Vec3::from_array(self.from), Vec3::from_array(self.to));
-        let length = (to - from).length();
-        if length > depth {
-            self.to = (from + (to - from) * (depth / length)).to_array();
-        }
-    }
-}
-
-/// Scratch memory of detection.
+/// The buffers of the room.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Detection {
     pub(crate) bodies: Vec<Body>,
@@ -192,7 +172,7 @@ impl Detection {
     }
 
     /// Finds which hitboxes of attacks that meet others touch each other: the first touch of each two swings.
-    pub(crate) fn find_clashes(&mut self, rules: &Rules, swings: impl Fn(u32) -> SwingId) {
+    pub(crate) fn find_clashes(&mut self, rules: &Rules) {
         self.clashes.clear();
         let may = |open: &OpenHitbox| rules.attack(open.attack).clash;
         if self.hitboxes.iter().filter(|open| may(open).is_some()).count() < 2 {
@@ -208,7 +188,7 @@ impl Detection {
                     continue;
                 }
                 if let Some(impact) = sweep(&one.swept, &other.swept) {
-                    let swings = [swings(one.swing), swings(other.swing)];
+                    let swings = [one.id, other.id];
                     self.clashes.push(Clashing { swings, toi: impact.toi, point: impact.point });
                 }
             }

@@ -38,7 +38,7 @@ pub(crate) fn lay_to_rest(work: &mut Work<'_>) {
             Some(back) if lain >= corpse_time.unwrap_or(0) && back > work.state.tick => {
                 work.state.combatants.life[slot] = Life::Away;
                 let seq = work.log.publish(CombatantAway { subject: who, why: Why::Died });
-                lifecycle::end_subscriptions(work, who, seq);
+                lifecycle::end_subscriptions(work.state, &mut work.rooms.listeners, who, seq);
             }
             Some(_) => {}
             None if corpse_time.is_some_and(|corpse_time| lain >= corpse_time) => {

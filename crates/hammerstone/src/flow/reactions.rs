@@ -2,11 +2,11 @@
 
 use crate::budget::Source;
 use crate::event::{CutAt, CutBy, HostValue, Listener, RuleFired};
+use crate::execute;
 use crate::ids::*;
 use crate::orders::Order;
 use crate::ruleset::{Credit, Reaction, RuleValue, ScoreValue, Target};
 use crate::state::{Delayed, Pending};
-use crate::tick;
 use crate::work::Work;
 
 /// The buffers of the room.
@@ -50,10 +50,8 @@ pub(crate) fn undelay(work: &mut Work<'_>) {
         return;
     }
     let rules = work.rules;
-    let delayed = std::mem::take(&mut work.state.delayed);
-    let (due, later) = delayed.into_iter().partition::<Vec<_>, _>(|delayed| delayed.due <= tick);
-    // What this puts off stands behind what was put off before.
-    work.state.delayed = later;
+    // What these put off stands behind what was put off before.
+    let due: Vec<Delayed> = work.state.delayed.extract_if(.., |delayed| delayed.due <= tick).collect();
     for Delayed { rule, place, subject, other, cause, .. } in due {
         let action = &rules.rule_book[rule.index()].does[usize::from(place)].action;
         let heard = Some((cause, Listener::Rule(rule)));
@@ -71,18 +69,17 @@ fn act(
     other: Option<CombatantId>,
     source: Source,
 ) {
-    let mut orders = std::mem::take(&mut work.rooms.reacting.orders);
-    orders.clear();
     work.log.source = source;
     let parties = [subject, other];
     match action.whom() {
         None => {
             if may_act(work, rule) {
-                orders.extend(for_nobody(work, action, subject, other));
+                let order = for_nobody(work, action, subject, other);
+                work.rooms.reacting.orders.extend(order);
             }
         }
-        Some(Target::Subject) => each(work, rule, action, subject, parties, &mut orders),
-        Some(Target::Other) => each(work, rule, action, other, parties, &mut orders),
+        Some(Target::Subject) => each(work, rule, action, subject, parties),
+        Some(Target::Other) => each(work, rule, action, other, parties),
         Some(Target::Followers) => {
             let combatants = &work.state.combatants;
             let led = subject.filter(|&who| combatants.generation.get(who.slot()) == Some(&who.generation));
@@ -90,7 +87,7 @@ fn act(
             let mut followers: Vec<CombatantId> = combatants.follower_lists.items(chain).copied().collect();
             followers.sort_unstable();
             followers.retain(|&who| action.is_for(combatants.life_of(who)));
-            each(work, rule, action, followers, parties, &mut orders);
+            each(work, rule, action, followers, parties);
         }
         // A whole group whose turn does not come counts as one.
         Some(Target::Each(_)) if work.log.budget.is_spent(source) => _ = may_act(work, rule),
@@ -101,15 +98,16 @@ fn act(
                     && work.state.combatants.is_of(work.rules, slot, &group)
                 {
                     let who = combatants.id(slot);
-                    each(work, rule, action, [who], parties, &mut orders);
+                    each(work, rule, action, [who], parties);
                 }
             }
         }
     }
-    for &order in &orders {
-        tick::carry_out(work, order, source);
+    for place in 0..work.rooms.reacting.orders.len() {
+        let order = work.rooms.reacting.orders[place];
+        execute::carry_out_one(work, order, source);
     }
-    work.rooms.reacting.orders = orders;
+    work.rooms.reacting.orders.clear();
 }
 
 /// Adds the orders of an action for these combatants, as far as they may follow.
@@ -119,11 +117,11 @@ fn each(
     action: &Reaction,
     who: impl IntoIterator<Item = CombatantId>,
     parties: [Option<CombatantId>; 2],
-    orders: &mut Vec<Order>,
 ) {
     for who in who {
         if may_act(work, rule) {
-            orders.extend(for_one(work, action, who, parties));
+            let order = for_one(work, action, who, parties);
+            work.rooms.reacting.orders.extend(order);
         }
     }
 }

@@ -1,6 +1,7 @@
 //! Beginning anew: everything ends with its fact, then the state with which the first tick began returns.
 
 use crate::event::{EncounterReset, SwingEnd, Why};
+use crate::execute;
 use crate::hub;
 use crate::ids::*;
 use crate::lifecycle;
@@ -8,7 +9,6 @@ use crate::orders::{Order, Refusal};
 use crate::state::{Life, State, Subscription};
 use crate::statuses;
 use crate::swing;
-use crate::tick;
 use crate::work::Work;
 
 /// Every swing and every status ends.
@@ -32,9 +32,11 @@ pub(crate) fn startup(work: &mut Work<'_>) {
     }
     work.log.publish(EncounterReset {});
     hub::deliver(work);
-    for pending in std::mem::take(&mut work.state.pending) {
-        tick::refuse(work, &pending, Refusal::Resetting);
+    for place in 0..work.state.pending.len() {
+        let pending = work.state.pending[place];
+        execute::refuse(work, &pending, Refusal::Resetting);
     }
+    work.state.pending.clear();
     work.rooms.reacting.resets = true;
 }
 

@@ -4,44 +4,43 @@ use crate::Fixed;
 use crate::budget::Source;
 use crate::event::{Crossing, CutAt, Declined, Delivery, Event, Fact, HealthCrossed, Listener};
 use crate::ids::*;
+use crate::log::Log;
 use crate::orders::Order;
 use crate::ruleset::{Condition, Group, Limit, Rule, Rules};
 use crate::sheet;
 use crate::state::{Pending, State};
-use crate::work::Work;
 
 /// Rules that hear the fact and whose conditions hold fire: each gives one order, which waits for the next pass.
-pub(crate) fn hear(work: &mut Work<'_>, fact: &Fact, place: usize) {
-    let rules = work.rules;
+pub(crate) fn hear(rules: &Rules, state: &mut State, log: &mut Log, fact: &Fact, place: usize) {
     for &id in &rules.rules_by_topic[fact.event.topic().index()] {
         let rule = &rules.rule_book[id.index()];
         let (subject, other) = (fact.event.subject(), fact.event.other());
-        let holds = |condition: &Condition| holds(rules, work.state, condition, &fact.event);
+        let holds = |condition: &Condition| holds(rules, state, condition, &fact.event);
         let failed = rule.when.iter().position(|condition| !holds(condition));
-        if failed.is_some() || !may_fire(work.state, rule, id, subject) {
-            if work.log.keep_deliveries {
-                let found = failed.and_then(|place| found(rules, work.state, &rule.when[place], &fact.event));
+        if failed.is_some() || !may_fire(state, rule, id, subject) {
+            if log.keep_deliveries {
+                let found = failed.and_then(|place| found(rules, state, &rule.when[place], &fact.event));
                 let condition = failed.map(|place| place as u16);
-                work.log.tick.declined.push(Declined { seq: fact.seq, rule: id, condition, found });
+                log.tick.declined.push(Declined { seq: fact.seq, rule: id, condition, found });
             }
             continue;
         }
         let listener = Listener::Rule(id);
         let topic = fact.event.topic();
         let (heard, depth) = (Some((fact.seq, listener)), fact.depth + 1);
-        let root = work.log.root_of(place);
+        let root = log.root_of(place);
         let source = Source { heard, pass: fact.pass, depth, root };
-        if !work.log.budget.allows(source, || CutAt::Heard(listener, Some(topic))) {
+        if !log.budget.allows(source, || CutAt::Heard(listener, Some(topic))) {
             continue;
         }
-        note(work.state, rule, id, subject);
-        work.log.tick.facts[place].reached += 1;
-        if work.log.keep_deliveries {
+        note(state, rule, id, subject);
+        log.tick.facts[place].reached += 1;
+        if log.keep_deliveries {
             let (seq, pass) = (fact.seq, fact.pass);
-            work.log.tick.deliveries.push(Delivery { seq, listener, subscription: None, pass });
+            log.tick.deliveries.push(Delivery { seq, listener, subscription: None, pass });
         }
-        let (order, number) = (Order::Fire { rule: id, subject, other }, work.state.registrar.next_order());
-        work.state.pending.push(Pending { order, number, heard, depth, root });
+        let (order, number) = (Order::Fire { rule: id, subject, other }, state.registrar.next_order());
+        state.pending.push(Pending { order, number, heard, depth, root });
     }
 }
 

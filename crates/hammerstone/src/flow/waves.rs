@@ -6,14 +6,14 @@ use glam::Vec3;
 use crate::geometry::Pose;
 use crate::ids::*;
 use crate::lifecycle;
-use crate::ruleset::{Group, Waves};
-use crate::state::{Flow, WavesState};
+use crate::ruleset::{Group, Rules, Waves};
+use crate::state::{Flow, State, WavesState};
 use crate::work::Work;
 
 /// A sequence begins: its first wave comes after its delay.
-pub(crate) fn start(work: &mut Work<'_>, waves: WaveId) {
-    let due = Some(work.state.tick.saturating_add(work.rules.waves[waves.index()].delay));
-    work.state.waves[waves.index()] = WavesState { running: true, come: 0, due };
+pub(crate) fn start(rules: &Rules, state: &mut State, waves: WaveId) {
+    let due = Some(state.tick.saturating_add(rules.waves[waves.index()].delay));
+    state.waves[waves.index()] = WavesState { running: true, come: 0, due };
 }
 
 /// Waves whose time has come join. The next is settled as soon as few enough of the group are left, which may be at once.
@@ -26,26 +26,25 @@ pub(crate) fn advance(work: &mut Work<'_>) {
         if !work.state.waves[place].running {
             continue;
         }
-        settle(work, place, waves);
+        settle(work.rules, work.state, place, waves);
         let state = work.state.waves[place];
         if state.due.is_some_and(|due| due <= work.state.tick) {
             let come = state.come + 1;
             work.state.waves[place] = WavesState { running: come < waves.times, come, due: None };
             send(work, WaveId::new(place), waves, come);
-            settle(work, place, waves);
+            settle(work.rules, work.state, place, waves);
         }
     }
 }
 
 /// The next wave of a sequence is due its delay after few enough are left.
-fn settle(work: &mut Work<'_>, place: usize, waves: &Waves) {
-    let state = &*work.state;
+fn settle(rules: &Rules, state: &mut State, place: usize, waves: &Waves) {
     let WavesState { running, due, .. } = state.waves[place];
     if running && due.is_none() {
-        let team = waves.team.unwrap_or(work.rules.template(waves.template).team);
+        let team = waves.team.unwrap_or(rules.template(waves.template).team);
         let group = waves.of.unwrap_or(Group::team(team));
-        if state.standing(work.rules, &group) <= waves.left as usize {
-            work.state.waves[place].due = Some(state.tick.saturating_add(waves.delay));
+        if state.standing(rules, &group) <= waves.left as usize {
+            state.waves[place].due = Some(state.tick.saturating_add(waves.delay));
         }
     }
 }

@@ -2,8 +2,8 @@
 
 use crate::event::{ShieldLapsed, ShieldRaised};
 use crate::ids::*;
+use crate::log::Log;
 use crate::state::{Pool, State};
-use crate::work::Work;
 
 /// The points of a shield that no status brought.
 pub(crate) fn plain_points(state: &State, slot: usize, shield: ShieldId) -> i64 {
@@ -14,7 +14,8 @@ pub(crate) fn plain_points(state: &State, slot: usize, shield: ShieldId) -> i64 
 
 /// A shield has more points: those that a status brought on their own, all others together.
 pub(crate) fn raise_shield(
-    work: &mut Work<'_>,
+    state: &mut State,
+    log: &mut Log,
     subject: CombatantId,
     shield: ShieldId,
     points: i64,
@@ -23,7 +24,7 @@ pub(crate) fn raise_shield(
     if points <= 0 {
         return;
     }
-    let combatants = &mut work.state.combatants;
+    let combatants = &mut state.combatants;
     let chain = &mut combatants.shields[subject.slot()];
     let is = |pool: &Pool| pool.shield == shield && pool.application == application;
     let place = combatants
@@ -34,24 +35,29 @@ pub(crate) fn raise_shield(
     let before = i64::from(pool.points);
     let left = (before + points).clamp(0, i64::from(i32::MAX));
     pool.points = left as i32;
-    work.log.publish(ShieldRaised { subject, shield, amount: left - before, left });
+    log.publish(ShieldRaised { subject, shield, amount: left - before, left });
 }
 
 /// The shield that a status brought ends with it.
-pub(crate) fn lapse_shield(work: &mut Work<'_>, subject: CombatantId, application: ApplicationId) {
-    let combatants = &mut work.state.combatants;
+pub(crate) fn lapse_shield(
+    state: &mut State,
+    log: &mut Log,
+    subject: CombatantId,
+    application: ApplicationId,
+) {
+    let combatants = &mut state.combatants;
     let chain = &mut combatants.shields[subject.slot()];
     let mut lapsed = None;
     combatants.pools.take(chain, |pool| pool.application == Some(application), |pool| lapsed = Some(pool));
     if let Some(Pool { shield, points, .. }) = lapsed {
-        work.log.publish(ShieldLapsed { subject, shield, amount: points.into() });
+        log.publish(ShieldLapsed { subject, shield, amount: points.into() });
     }
 }
 
 /// All shields end: their bearer has died, or is away.
-pub(crate) fn lapse_shields(work: &mut Work<'_>, subject: CombatantId) {
+pub(crate) fn lapse_shields(state: &mut State, log: &mut Log, subject: CombatantId) {
     loop {
-        let combatants = &mut work.state.combatants;
+        let combatants = &mut state.combatants;
         let chain = &mut combatants.shields[subject.slot()];
         // In the order of spending, one by one.
         let pools = combatants.pools.items(*chain).map(|pool| (pool.shield, pool.application));
@@ -59,6 +65,6 @@ pub(crate) fn lapse_shields(work: &mut Work<'_>, subject: CombatantId) {
         let mut points = 0;
         let is = |pool: &Pool| (pool.shield, pool.application) == first;
         combatants.pools.take(chain, is, |pool| points = pool.points);
-        work.log.publish(ShieldLapsed { subject, shield: first.0, amount: points.into() });
+        log.publish(ShieldLapsed { subject, shield: first.0, amount: points.into() });
     }
 }

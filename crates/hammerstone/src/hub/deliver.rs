@@ -34,7 +34,7 @@ pub(crate) fn deliver(work: &mut Work<'_>) {
         let topic = fact.event.topic();
         if !rules.rules_by_topic[topic.index()].is_empty() {
             let fact = *fact;
-            flow::hear(work, &fact, place);
+            flow::hear(work.rules, work.state, work.log, &fact, place);
         }
         if !work.rooms.listeners.by_topic[topic.index()].is_empty() {
             gather(work, place, topic);

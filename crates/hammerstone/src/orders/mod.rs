@@ -1,12 +1,13 @@
 //! Orders: the one door into an encounter.
 
+mod check;
 mod kind;
 mod order;
 mod refusal;
 
+pub(crate) use check::refusal;
 pub use kind::OrderKind;
 pub use order::{Marker, Order, Touch, Unsubscribe};
-pub(crate) use refusal::refusal;
 pub use refusal::{Definition, Quantity, Refusal, SwingTrait};
 
 use crate::Fixed;

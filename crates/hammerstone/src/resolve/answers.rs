@@ -1,14 +1,15 @@
 //! What answers a hit beside damage: facts for the host to act on. The core moves nobody unless the attack says so.
 
 use crate::event::{HitPushed, HitStaggered, HitStopped, Via};
+use crate::log::Log;
 use glam::Vec3;
 
 use crate::Fixed;
 use crate::detect::HitCandidate;
 use crate::geometry::{Axis, Pose, in_bounds};
 use crate::ids::*;
-use crate::ruleset::{Attack, Away};
-use crate::state::{Life, Swing};
+use crate::ruleset::{Away, Rules};
+use crate::state::{Life, State, Swing};
 use crate::statuses::{self, Giving};
 use crate::work::Work;
 
@@ -16,17 +17,18 @@ use super::r2_amount::AmountContext;
 
 /// Knock-back.
 pub(super) fn push(
-    work: &mut Work<'_>,
-    attack: &Attack,
+    rules: &Rules,
+    state: &mut State,
+    log: &mut Log,
     swing: &Swing,
     hit: u64,
     candidate: &HitCandidate,
     from: Pose,
 ) {
-    let Some(push) = attack.push else { return };
+    let Some(push) = rules.attack(swing.attack).push else { return };
     let slot = candidate.target.slot();
-    let up = Vec3::from_array(work.rules.up.vector());
-    let pose = work.state.combatants.pose[slot];
+    let up = Vec3::from_array(rules.up.vector());
+    let pose = state.combatants.pose[slot];
     let level = |way: Vec3| {
         let level = way - up * up.dot(way);
         let length = level.length();
@@ -41,7 +43,7 @@ pub(super) fn push(
     let impulse = way * push.metres + up * push.lift + 0.0;
     let ticks = push.ticks;
     if push.moves {
-        let combatants = &mut work.state.combatants;
+        let combatants = &mut state.combatants;
         let at = (Vec3::from_array(pose.at) + impulse).to_array();
         // Not out of the world.
         if in_bounds(&at) {
@@ -50,27 +52,29 @@ pub(super) fn push(
         }
     }
     let (attacker, target, impulse) = (swing.attacker, candidate.target, impulse.to_array());
-    work.log.publish(HitPushed { hit, attack: swing.attack, attacker, target, impulse, ticks });
+    log.publish(HitPushed { hit, attack: swing.attack, attacker, target, impulse, ticks });
 }
 
 /// Hit-stop: of several the longest counts.
 pub(super) fn stop(
-    work: &mut Work<'_>,
+    rules: &Rules,
+    state: &mut State,
+    log: &mut Log,
     attack: AttackId,
     attacker: Option<CombatantId>,
     target: CombatantId,
     hit: u64,
 ) {
-    let stop = work.rules.attack(attack).stop;
+    let stop = rules.attack(attack).stop;
     let sides = [(Some(target), attacker, stop.target), (attacker, Some(target), stop.attacker)];
     for (subject, other, ticks) in sides {
         if let Some(subject) = subject.filter(|_| ticks > 0)
-            && work.state.combatants.life_of(subject) == Life::Standing
+            && state.combatants.life_of(subject) == Life::Standing
         {
-            let until = work.state.tick.saturating_add(ticks);
-            let stopped = &mut work.state.combatants.stopped_until[subject.slot()];
+            let until = state.tick.saturating_add(ticks);
+            let stopped = &mut state.combatants.stopped_until[subject.slot()];
             *stopped = if *stopped > until { *stopped } else { until };
-            work.log.publish(HitStopped { hit, attack, subject, other, ticks });
+            log.publish(HitStopped { hit, attack, subject, other, ticks });
         }
     }
 }

@@ -9,7 +9,10 @@ mod preview;
 mod r1_gates;
 mod r2_amount;
 mod r2_steps;
-mod r3_health;
+mod r3_deal;
+mod r3_heal;
+mod r3_passed;
+mod r3_spared;
 mod r4_death;
 
 pub(crate) use buffers::Blows;
@@ -19,22 +22,26 @@ pub(crate) use preview::work_out_again;
 pub use preview::{Preview, PreviewDamage};
 pub use r2_amount::Luck;
 pub(crate) use r2_amount::{AmountContext, Start};
-pub(crate) use r3_health::{deal, deal_echoes, heal, host_damage, host_heal, kill_on_expiry};
+pub(crate) use r3_deal::{deal, host_damage, kill_on_expiry};
+pub(crate) use r3_heal::{heal, host_heal};
+pub(crate) use r3_passed::deal_echoes;
 
 use crate::Fixed;
 use crate::budget::Source;
-use crate::detect::HitCandidate;
+use crate::detect::{Detection, HitCandidate};
 use crate::event::{CutAt, CutBy, Gate, HitDeflected, HitLanded, Listener, Operand, SwingEnd, Via};
 use crate::gauges;
 use crate::geometry::{Bits, Pose};
 use crate::hooks::{HitContext, Verdict};
 use crate::ids::*;
+use crate::log::Log;
 use crate::rolls::Occasion;
-use crate::ruleset::{Form, Policy, Sharing, Trigger, When};
+use crate::ruleset::{Form, Policy, Rules, Sharing, Trigger, When};
 use crate::sheet::Whose;
-use crate::state::{Charging, Child, Contact, Pending, StruckEntry, Swing, next};
+use crate::state::{Charging, Child, Contact, Pending, State, StruckEntry, Swing, next};
 use crate::statuses;
 use crate::swing;
+use crate::swing::Known;
 use crate::topic;
 use crate::view::View;
 use crate::work::Work;
@@ -45,12 +52,12 @@ use r1_gates::Refused;
 pub(crate) fn blow(work: &mut Work<'_>, candidate: &HitCandidate) {
     let Some(index) = work.state.swing_index(candidate.swing) else { return };
     work.state.counts.attempts += 1;
-    let mark = mark_of(work, index, candidate);
-    let admitted = r1_gates::admit(work, index, candidate);
+    let mark = mark_of(work.rules, work.state, &mut work.rooms.known, index, candidate);
+    let admitted = r1_gates::admit(work.rules, work.state, work.log, index, candidate);
     if admitted.is_ok() {
         keep_aura(work, index, candidate);
     }
-    match admitted.and_then(|()| r1_gates::pass(work, index, mark, candidate)) {
+    match admitted.and_then(|()| r1_gates::pass(work.rules, work.state, index, mark, candidate)) {
         Ok(()) => match ask_intercepts(work, index, candidate) {
             None => land(work, index, mark, candidate),
             Some((hook, verdict)) => intercepted(work, index, mark, candidate, hook, verdict),
@@ -60,7 +67,7 @@ pub(crate) fn blow(work: &mut Work<'_>, candidate: &HitCandidate) {
             r1_gates::refuse(work, index, mark, candidate, refused);
             let attack = work.rules.attack(work.state.swings[index].attack);
             if passing && attack.passing_spends {
-                spend_turn(work, index, mark);
+                spend_turn(work.state, index, mark);
             }
         }
     }
@@ -70,7 +77,7 @@ pub(crate) fn blow(work: &mut Work<'_>, candidate: &HitCandidate) {
 fn keep_aura(work: &mut Work<'_>, index: usize, candidate: &HitCandidate) {
     let swing = work.state.swings[index];
     let attack = work.rules.attack(swing.attack);
-    if attack.aura.is_empty() || r1_gates::is_vulnerable(work, attack, candidate).is_err() {
+    if attack.aura.is_empty() || r1_gates::is_vulnerable(work.rules, work.state, attack, candidate).is_err() {
         return;
     }
     // Without a contact there would be no leaving.
@@ -83,13 +90,18 @@ fn keep_aura(work: &mut Work<'_>, index: usize, candidate: &HitCandidate) {
 }
 
 /// The place of what the swing remembers of the target, on the meeting's struck list: whatever life the target is in.
-fn mark_of(work: &mut Work<'_>, index: usize, candidate: &HitCandidate) -> usize {
-    let place = entry_of(work, index, candidate.target, candidate.list);
-    let state = &mut *work.state;
+fn mark_of(
+    rules: &Rules,
+    state: &mut State,
+    known: &mut Known,
+    index: usize,
+    candidate: &HitCandidate,
+) -> usize {
+    let place = entry_of(state, known, index, candidate.target, candidate.list);
     let target = candidate.target;
     let same_tenant = state.combatants.generation[target.slot()] == target.generation;
     let life = if same_tenant { state.combatants.lives[target.slot()] } else { 0 };
-    let anew = work.rules.attack(state.swings[index].attack).policy == Policy::Life;
+    let anew = rules.attack(state.swings[index].attack).policy == Policy::Life;
     let mark = state.marks.get_mut(place);
     if mark.life != life {
         mark.life = life;
@@ -101,15 +113,14 @@ fn mark_of(work: &mut Work<'_>, index: usize, candidate: &HitCandidate) -> usize
 }
 
 /// The place of what the swing remembers of a target on one of its struck lists.
-fn entry_of(work: &mut Work<'_>, index: usize, target: CombatantId, list: u16) -> usize {
-    let Work { state, rooms, .. } = work;
+fn entry_of(state: &mut State, known: &mut Known, index: usize, target: CombatantId, list: u16) -> usize {
     let is = |mark: &StruckEntry| mark.list == list;
-    if let Some(place) = rooms.known.struck.find(&state.marks, &state.swings, index, target, is) {
+    if let Some(place) = known.struck.find(&state.marks, &state.swings, index, target, is) {
         return place;
     }
     let swing = &mut state.swings[index];
     let place = state.marks.push(&mut swing.marks, StruckEntry::new(target, list));
-    rooms.known.struck.add(swing.id, target, place);
+    known.struck.add(swing.id, target, place);
     place
 }
 
@@ -150,7 +161,7 @@ fn intercepted(
     let refused = Refused { gate: Gate::Intercepted, wanted: Operand::Passed, found };
     r1_gates::refuse(work, index, mark, candidate, refused);
     if !matches!(verdict, Verdict::Retry(_)) {
-        spend_turn(work, index, mark);
+        spend_turn(work.state, index, mark);
     }
     if deflected {
         deflect(work, index, candidate);
@@ -195,9 +206,9 @@ fn deflect(work: &mut Work<'_>, index: usize, candidate: &HitCandidate) {
 }
 
 /// The swing has used up a turn at the target.
-fn spend_turn(work: &mut Work<'_>, index: usize, mark: usize) {
-    let Swing { window, age, .. } = work.state.swings[index];
-    let mark = work.state.marks.get_mut(mark);
+fn spend_turn(state: &mut State, index: usize, mark: usize) {
+    let Swing { window, age, .. } = state.swings[index];
+    let mark = state.marks.get_mut(mark);
     if mark.window != window {
         (mark.window, mark.turns_in_window) = (window, 0);
     }
@@ -208,7 +219,7 @@ fn spend_turn(work: &mut Work<'_>, index: usize, mark: usize) {
 
 fn land(work: &mut Work<'_>, index: usize, mark: usize, candidate: &HitCandidate) {
     let rules = work.rules;
-    spend_turn(work, index, mark);
+    spend_turn(work.state, index, mark);
     let state = &mut *work.state;
     let swing = &mut state.swings[index];
     let attack = rules.attack(swing.attack);
@@ -218,7 +229,7 @@ fn land(work: &mut Work<'_>, index: usize, mark: usize, candidate: &HitCandidate
     mark.hits += 1;
     let (ordinal, life) = (mark.hits, mark.life);
     state.counts.hits += 1;
-    take_target(work, index, candidate);
+    take_target(work.rules, work.state, &mut work.rooms.detection, index, candidate);
     let hit = next(&mut work.state.next_hit);
     let swing = work.state.swings[index];
     let seq = work.log.publish(HitLanded {
@@ -235,11 +246,11 @@ fn land(work: &mut Work<'_>, index: usize, mark: usize, candidate: &HitCandidate
         point: candidate.impact.point.to_array(),
         normal: candidate.impact.normal.to_array(),
     });
-    order_costs(work, seq);
-    let from = r1_gates::origin(work, &swing, candidate);
-    answers::push(work, attack, &swing, hit, candidate, from);
-    answers::stop(work, swing.attack, swing.attacker, target, hit);
-    let blow = blow_of(work, &swing, candidate, hit, ordinal, from);
+    order_costs(work.state, work.log, &mut work.rooms.blows, seq);
+    let from = r1_gates::origin(work.state, &swing, candidate);
+    answers::push(work.rules, work.state, work.log, &swing, hit, candidate, from);
+    answers::stop(work.rules, work.state, work.log, swing.attack, swing.attacker, target, hit);
+    let blow = blow_of(work.rules, work.state, &swing, candidate, hit, ordinal, from);
     let damages =
         attack.damage.iter().map(|damage| (damage.damage_type, Start::Rolled(damage.low, damage.high)));
     let mut lives = true;
@@ -247,7 +258,7 @@ fn land(work: &mut Work<'_>, index: usize, mark: usize, candidate: &HitCandidate
         let (lived, lost) = deal(work, &blow, damages);
         lives = lived;
         if lived && lost > 0 {
-            gauges::wear_part(work, target, candidate.part, lost);
+            gauges::wear_part(work.rules, work.state, work.log, target, candidate.part, lost);
             answers::stagger(work, &blow, hit, lost, attack.stagger_damage);
         }
     }
@@ -271,49 +282,50 @@ fn land(work: &mut Work<'_>, index: usize, mark: usize, candidate: &HitCandidate
     }
     deal_echoes(work);
     let pose = Pose { at: candidate.impact.point.to_array(), ..Pose::IDENTITY };
-    swing::child(work, index, When::Hit, pose);
+    swing::child(work.rules, work.state, work.log, index, When::Hit, pose);
     count_body_hit(work, candidate, attack.form);
 }
 
 /// What intercepts ask for the hit is ordered now that it has landed.
-fn order_costs(work: &mut Work<'_>, seq: u64) {
-    let Source { pass, depth, root, .. } = work.log.source;
-    for (hook, order) in work.rooms.blows.terms.costs.drain(..) {
+fn order_costs(state: &mut State, log: &mut Log, blows: &mut Blows, seq: u64) {
+    let Source { pass, depth, root, .. } = log.source;
+    for (hook, order) in blows.terms.costs.drain(..) {
         let listener = Listener::Hook(hook);
         let source = Source { heard: Some((seq, listener)), pass, depth: depth + 1, root };
-        if work.log.budget.allows(source, || CutAt::Heard(listener, Some(topic::HIT_LANDED))) {
-            let number = work.state.registrar.next_order();
+        if log.budget.allows(source, || CutAt::Heard(listener, Some(topic::HIT_LANDED))) {
+            let number = state.registrar.next_order();
             let Source { heard, depth, root, .. } = source;
-            work.state.registrar.reserve_named(&order);
-            work.state.pending.push(Pending { order: order.tamed(), number, heard, depth, root });
+            state.registrar.reserve_named(&order);
+            state.pending.push(Pending { order: order.tamed(), number, heard, depth, root });
         } else {
-            work.state.registrar.lapse(&order);
+            state.registrar.lapse(&order);
         }
     }
 }
 
 /// The blow of a meeting that lands.
 fn blow_of(
-    work: &Work<'_>,
+    rules: &Rules,
+    state: &State,
     swing: &Swing,
     candidate: &HitCandidate,
     hit: u64,
     ordinal: u32,
     from: Pose,
 ) -> AmountContext {
-    let attack = work.rules.attack(swing.attack);
+    let attack = rules.attack(swing.attack);
     let occasion = Occasion {
         attacker: swing.key,
         via: attack.key,
         start: swing.start.into(),
-        target: work.state.combatants.key[candidate.target.slot()],
+        target: state.combatants.key[candidate.target.slot()],
         ordinal: ordinal.into(),
     };
     let charge = match (swing.charging, attack.charge) {
         (Charging::Released(share), Some(charge)) => Some(Fixed::ONE + share * (charge.full - Fixed::ONE)),
         _ => None,
     };
-    let dealer = match work.state.whose(swing.attacker) {
+    let dealer = match state.whose(swing.attacker) {
         present @ Whose::Present(_) if attack.live => present,
         _ => Whose::Captured(swing.captured, swing.template),
     };
@@ -332,13 +344,19 @@ fn blow_of(
 }
 
 /// A beam went through one more target in this tick, or stops at it: then it is drawn no farther.
-fn take_target(work: &mut Work<'_>, index: usize, candidate: &HitCandidate) {
-    let swing = &mut work.state.swings[index];
+fn take_target(
+    rules: &Rules,
+    state: &mut State,
+    detection: &mut Detection,
+    index: usize,
+    candidate: &HitCandidate,
+) {
+    let swing = &mut state.swings[index];
     swing.taken = swing.taken.saturating_add(1);
-    let Form::Beam(beam) = work.rules.attack(swing.attack).form else { return };
+    let Form::Beam(beam) = rules.attack(swing.attack).form else { return };
     if swing.taken == beam.pierce.saturating_add(1) {
         // They stand by rising swing.
-        let beams = &mut work.rooms.detection.beams;
+        let beams = &mut detection.beams;
         let first = beams.partition_point(|line| line.swing < candidate.swing);
         for line in beams[first..].iter_mut().take_while(|line| line.swing == candidate.swing) {
             line.stop_at(candidate.depth);

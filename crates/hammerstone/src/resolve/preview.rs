@@ -12,7 +12,8 @@ use crate::ruleset::Rules;
 use crate::state::State;
 
 use super::r2_amount::{self, AmountContext, Ground, Luck, Start, Tally};
-use super::r3_health::{OnTheWay, Running, amount_of_healing, one_damage_type};
+use super::r3_deal::{OnTheWay, Running, one_damage_type};
+use super::r3_heal::amount_of_healing;
 
 /// What a blow would come to.
 #[derive(Clone, PartialEq, Eq, Debug)]

@@ -1,15 +1,16 @@
 //! The gates that a meeting passes, in their order.
 
 use crate::event::{Gate, HitRefused, Operand, SwingEnd};
+use crate::log::Log;
 use glam::Vec3;
 
 use crate::detect::HitCandidate;
 use crate::detect::reach_of_beam;
 use crate::geometry::Pose;
 use crate::ids::*;
-use crate::ruleset::{Attack, Form, Policy, Sharing, Side};
+use crate::ruleset::{Attack, Form, Policy, Rules, Sharing, Side};
 use crate::sheet;
-use crate::state::{Life, StruckEntry, Swing};
+use crate::state::{Life, State, StruckEntry, Swing};
 use crate::work::Work;
 
 /// The gate that refused, what it wanted, and what it found.
@@ -24,35 +25,42 @@ fn refuse_by(gate: Gate, wanted: Operand, found: Operand) -> Result<(), Refused>
 }
 
 /// Lets the meeting in as far as the struck list, or says which gate refuses it.
-pub(super) fn admit(work: &Work<'_>, index: usize, candidate: &HitCandidate) -> Result<(), Refused> {
-    let swing = &work.state.swings[index];
-    let attack = work.rules.attack(swing.attack);
-    swing_goes_on(work, swing, candidate)?;
-    target_is_there(work, candidate)?;
-    target_may_be_struck(work, swing, attack, candidate)?;
-    comes_the_right_way(work, swing, attack, candidate)
+pub(super) fn admit(
+    rules: &Rules,
+    state: &State,
+    log: &Log,
+    index: usize,
+    candidate: &HitCandidate,
+) -> Result<(), Refused> {
+    let swing = &state.swings[index];
+    let attack = rules.attack(swing.attack);
+    swing_goes_on(rules, log, swing, candidate)?;
+    target_is_there(state, candidate)?;
+    target_may_be_struck(rules, state, swing, attack, candidate)?;
+    comes_the_right_way(rules, state, swing, attack, candidate)
 }
 
 /// Lets what was admitted pass, or says which gate refuses it. The last gate, the intercepts, is asked elsewhere.
 pub(super) fn pass(
-    work: &Work<'_>,
+    rules: &Rules,
+    state: &State,
     index: usize,
     mark: usize,
     candidate: &HitCandidate,
 ) -> Result<(), Refused> {
-    let swing = &work.state.swings[index];
-    let attack = work.rules.attack(swing.attack);
-    turn_has_come(work, swing, attack, work.state.marks.get(mark), candidate)?;
-    is_vulnerable(work, attack, candidate)
+    let swing = &state.swings[index];
+    let attack = rules.attack(swing.attack);
+    turn_has_come(state, swing, attack, state.marks.get(mark), candidate)?;
+    is_vulnerable(rules, state, attack, candidate)
 }
 
-fn swing_goes_on(work: &Work<'_>, swing: &Swing, candidate: &HitCandidate) -> Result<(), Refused> {
+fn swing_goes_on(rules: &Rules, log: &Log, swing: &Swing, candidate: &HitCandidate) -> Result<(), Refused> {
     if Some(candidate.target) == swing.attacker {
         return refuse_by(Gate::OwnBody, Operand::OtherBody, Operand::OwnBody);
     }
     if let Some(why) = swing.ended {
         // Where both land, what was found before the attacker died still counts.
-        let lands = work.rules.both_land && why == SwingEnd::Died && work.log.source.pass == 0;
+        let lands = rules.both_land && why == SwingEnd::Died && log.source.pass == 0;
         if lands {
             return Ok(());
         }
@@ -64,8 +72,8 @@ fn swing_goes_on(work: &Work<'_>, swing: &Swing, candidate: &HitCandidate) -> Re
     Ok(())
 }
 
-fn target_is_there(work: &Work<'_>, candidate: &HitCandidate) -> Result<(), Refused> {
-    let life = work.state.combatants.life_of(candidate.target);
+fn target_is_there(state: &State, candidate: &HitCandidate) -> Result<(), Refused> {
+    let life = state.combatants.life_of(candidate.target);
     let gate = match life {
         Life::Standing => return Ok(()),
         Life::Dead => Gate::Dead,
@@ -77,12 +85,13 @@ fn target_is_there(work: &Work<'_>, candidate: &HitCandidate) -> Result<(), Refu
 
 /// Layer, team and tags.
 fn target_may_be_struck(
-    work: &Work<'_>,
+    rules: &Rules,
+    state: &State,
     swing: &Swing,
     attack: &Attack,
     candidate: &HitCandidate,
 ) -> Result<(), Refused> {
-    let (rules, combatants) = (work.rules, &work.state.combatants);
+    let (rules, combatants) = (rules, &state.combatants);
     let slot = candidate.target.slot();
     let template = rules.template(combatants.template[slot]);
     let layer = template.parts[usize::from(candidate.part)].layer;
@@ -98,8 +107,7 @@ fn target_may_be_struck(
     }
     // Its own, what statuses lend it, and those of the part.
     let part = &template.parts[usize::from(candidate.part)];
-    let tags =
-        sheet::tags(rules, &*work.state, slot) | part.tags_when(combatants.is_broken(slot, candidate.part));
+    let tags = sheet::tags(rules, state, slot) | part.tags_when(combatants.is_broken(slot, candidate.part));
     if tags & attack.needs_tags != attack.needs_tags {
         return refuse_by(Gate::Tags, Operand::AllTags(attack.needs_tags), Operand::Tags(tags));
     }
@@ -112,18 +120,19 @@ fn target_may_be_struck(
 
 /// Direction, and obstacles between.
 fn comes_the_right_way(
-    work: &Work<'_>,
+    rules: &Rules,
+    state: &State,
     swing: &Swing,
     attack: &Attack,
     candidate: &HitCandidate,
 ) -> Result<(), Refused> {
-    let from = Vec3::from_array(origin(work, swing, candidate).at);
+    let from = Vec3::from_array(origin(state, swing, candidate).at);
     if let Some(direction) = attack.direction {
-        let up = Vec3::from_array(work.rules.up.vector());
+        let up = Vec3::from_array(rules.up.vector());
         let cosine = match direction.side {
             Side::Above => candidate.impact.normal.dot(up),
             Side::Before | Side::Behind => {
-                let before = sheet::before(work.rules, work.state, candidate.target.slot(), from);
+                let before = sheet::before(rules, state, candidate.target.slot(), from);
                 if direction.side == Side::Before { before } else { -before }
             }
         };
@@ -138,7 +147,7 @@ fn comes_the_right_way(
         let length = way.length();
         let reach = length - 0.01;
         if reach > 0.0
-            && let (_, Some(obstacle)) = reach_of_beam(&work.state.obstacles, from, way / length, reach)
+            && let (_, Some(obstacle)) = reach_of_beam(&state.obstacles, from, way / length, reach)
         {
             return refuse_by(Gate::Obstacle, Operand::ClearLine, Operand::Behind(obstacle));
         }
@@ -147,15 +156,15 @@ fn comes_the_right_way(
 }
 
 /// Where an attack comes from: where it was placed, where its body was when the tick began, or its attacker.
-pub(super) fn origin(work: &Work<'_>, swing: &Swing, candidate: &HitCandidate) -> Pose {
-    let body = work.state.flying_index(candidate.swing, candidate.body).map(|place| work.state.flying[place]);
-    let attacker = || swing.attacker.map(|attacker| work.state.combatants.pose[attacker.slot()]);
+pub(super) fn origin(state: &State, swing: &Swing, candidate: &HitCandidate) -> Pose {
+    let body = state.flying_index(candidate.swing, candidate.body).map(|place| state.flying[place]);
+    let attacker = || swing.attacker.map(|attacker| state.combatants.pose[attacker.slot()]);
     body.map(|body| body.before).or(swing.anchor).or_else(attacker).unwrap_or(Pose::IDENTITY)
 }
 
 /// Struck list, interval and maximum of targets.
 fn turn_has_come(
-    work: &Work<'_>,
+    state: &State,
     swing: &Swing,
     attack: &Attack,
     mark: &StruckEntry,
@@ -186,7 +195,7 @@ fn turn_has_come(
             Operand::Targets(swing.targets.into()),
         );
     }
-    if let Some((may, has)) = went_through(work, swing, attack, candidate)
+    if let Some((may, has)) = went_through(state, swing, attack, candidate)
         && has >= may
     {
         return refuse_by(Gate::MaxTargets, Operand::Targets(may), Operand::Targets(has));
@@ -196,7 +205,7 @@ fn turn_has_come(
 
 /// How many targets a beam in this tick, or a projectile, may go through and stop in, and how many it has.
 fn went_through(
-    work: &Work<'_>,
+    state: &State,
     swing: &Swing,
     attack: &Attack,
     candidate: &HitCandidate,
@@ -204,7 +213,7 @@ fn went_through(
     match attack.form {
         Form::Beam(beam) => Some((u32::from(beam.pierce) + 1, swing.taken.into())),
         Form::Projectile(projectile) => {
-            let body = &work.state.flying[work.state.flying_index(candidate.swing, candidate.body)?];
+            let body = &state.flying[state.flying_index(candidate.swing, candidate.body)?];
             let struck =
                 if body.ended.is_some() { u32::from(projectile.pierce) + 1 } else { body.struck.into() };
             Some((u32::from(projectile.pierce) + 1, struck))
@@ -214,18 +223,19 @@ fn went_through(
 }
 
 pub(super) fn is_vulnerable(
-    work: &Work<'_>,
+    rules: &Rules,
+    state: &State,
     attack: &Attack,
     candidate: &HitCandidate,
 ) -> Result<(), Refused> {
-    if !work.rules.uses.invulnerable {
+    if !rules.uses.invulnerable {
         return Ok(());
     }
     let invulnerable = |status: StatusId| {
-        let authored = work.rules.status(status);
+        let authored = rules.status(status);
         authored.invulnerable && authored.lets & attack.tags == 0 && !attack.ignores.contains(&status)
     };
-    let statuses_of = work.state.running_on(candidate.target.slot()).map(|application| application.status);
+    let statuses_of = state.running_on(candidate.target.slot()).map(|application| application.status);
     match { statuses_of }.find(|&status| invulnerable(status)) {
         Some(status) => refuse_by(Gate::Invulnerable, Operand::Vulnerable, Operand::Status(status)),
         None => Ok(()),
@@ -244,7 +254,7 @@ pub(super) fn refuse(
     work.state.counts.refused[gate as usize] += 1;
     // A target between two turns stops a beam as it does at its turn.
     if matches!(gate, Gate::Struck | Gate::Interval) {
-        super::take_target(work, index, candidate);
+        super::take_target(work.rules, work.state, &mut work.rooms.detection, index, candidate);
     }
     let swing = &work.state.swings[index];
     let (swing, attack, attacker) = (swing.id, swing.attack, swing.attacker);
@@ -259,7 +269,11 @@ fn first_of_its_gate(work: &mut Work<'_>, index: usize, mark: usize, gate: Gate)
     let bit = 1 << gate as u16;
     let target = work.state.marks.get(mark).target;
     let shared = work.rules.attack(work.state.swings[index].attack).sharing == Sharing::Swing;
-    let mark = if shared { mark } else { super::entry_of(work, index, target, StruckEntry::OF_ALL_LISTS) };
+    let mark = if shared {
+        mark
+    } else {
+        super::entry_of(work.state, &mut work.rooms.known, index, target, StruckEntry::OF_ALL_LISTS)
+    };
     let refused = &mut work.state.marks.get_mut(mark).refused;
     let first = *refused & bit == 0;
     *refused |= bit;

@@ -198,32 +198,40 @@ impl<S: Sink> Account<'_, S> {
         self.change(line);
     }
 
-    /// Raises, then shares of what that comes to, then scales, then the latest pin: a line for each change in the tally.
+    /// Additions, then shares of what that comes to, then multiplications, then the latest set: a line for each change in the tally.
     fn change(&mut self, step: LedgerStep) {
         if self.tally.changes.is_empty() {
             return;
         }
-        let changes = std::mem::take(&mut self.tally.changes);
-        let line =
-            |&(cause, by, note): &(Cause, Modifier, Option<ReasonId>)| Note::Changed { cause, by, note };
-        let is = |sort: fn(Modifier) -> bool| changes.iter().filter(move |(_, by, _)| sort(*by));
-        for change in is(|by| matches!(by, Modifier::Add(_))) {
-            self.to(step, self.amount + change.1.value(), line(change));
-        }
+        self.each_change(step, |by| matches!(by, Modifier::Add(_)), |amount, value| amount + value);
         let whole = self.amount;
-        for change in is(|by| matches!(by, Modifier::AddShare(_))) {
-            self.to(step, self.amount + whole * change.1.value(), line(change));
-        }
+        self.each_change(
+            step,
+            |by| matches!(by, Modifier::AddShare(_)),
+            |amount, value| amount + whole * value,
+        );
         if self.amount < Fixed::ZERO {
             self.to(step, Fixed::ZERO, Note::Floor(0));
         }
-        for change in is(|by| matches!(by, Modifier::Multiply(_))) {
-            self.times(step, change.1.value(), line(change));
+        self.each_change(step, |by| matches!(by, Modifier::Multiply(_)), |amount, value| amount * value);
+        let sets = |(_, by, _): &&(Cause, Modifier, Option<ReasonId>)| matches!(by, Modifier::Set(_));
+        if let Some(&(cause, by, note)) = self.tally.changes.iter().rfind(sets) {
+            self.to(step, by.value().or_nothing(), Note::Changed { cause, by, note });
         }
-        if let Some(change) = is(|by| matches!(by, Modifier::Set(_))).next_back() {
-            self.to(step, change.1.value().or_nothing(), line(change));
+    }
+
+    fn each_change(
+        &mut self,
+        step: LedgerStep,
+        is: impl Fn(Modifier) -> bool,
+        after: impl Fn(Fixed, Fixed) -> Fixed,
+    ) {
+        for place in 0..self.tally.changes.len() {
+            let (cause, by, note) = self.tally.changes[place];
+            if is(by) {
+                self.to(step, after(self.amount, by.value()), Note::Changed { cause, by, note });
+            }
         }
-        self.tally.changes = changes;
     }
 
     fn relation(&mut self, line: LedgerStep) {

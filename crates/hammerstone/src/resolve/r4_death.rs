@@ -1,10 +1,13 @@
 //! A death: at once, whole, once. It is called where health reaches 0, and nowhere else.
 
+use super::buffers::Blows;
 use crate::event::{CombatantDied, Range, SwingEnd, Why};
 use crate::flow;
 use crate::ids::*;
 use crate::lifecycle;
-use crate::state::Life;
+use crate::log::Log;
+use crate::ruleset::Rules;
+use crate::state::{Life, State};
 use crate::work::Work;
 
 use super::r2_amount::AmountContext;
@@ -12,15 +15,15 @@ use super::r2_amount::AmountContext;
 pub(super) fn death(work: &mut Work<'_>, blow: &AmountContext, overkill: i64) {
     let subject = blow.target;
     let slot = subject.slot();
-    let assists = assists(work, slot, blow.source);
-    let lately = || last_contributor(work, slot).filter(|_| blow.source.is_none());
+    let assists = assists(work.rules, work.state, work.log, &mut work.rooms.blows, slot, blow.source);
+    let lately = || last_contributor(work.rules, work.state, slot).filter(|_| blow.source.is_none());
     let credited = blow.source.or_else(lately).map(|source| work.state.combatants.root_owner(source));
     let credit = blow.credit.or(credited);
     let combatants = &mut work.state.combatants;
     combatants.life[slot] = Life::Dead;
     combatants.died[slot] = work.state.tick;
     let lives = flow::note_death(work, subject);
-    let values = values(work, subject);
+    let values = values(work.rules, work.state, work.log, subject);
     let combatants = &work.state.combatants;
     let (team, life, at) = (combatants.team[slot], combatants.lives[slot], combatants.pose[slot].at);
     let (killer, via) = (blow.source, blow.via);
@@ -38,26 +41,26 @@ pub(super) fn death(work: &mut Work<'_>, blow: &AmountContext, overkill: i64) {
         values,
     });
     lifecycle::end_all_of(work, subject, SwingEnd::Died, Why::Died);
-    lifecycle::end_subscriptions(work, subject, seq);
-    lifecycle::lose_leader(work, subject, Why::Died);
+    lifecycle::end_subscriptions(work.state, &mut work.rooms.listeners, subject, seq);
+    lifecycle::lose_leader(work.state, work.log, subject, Why::Died);
 }
 
 /// What is attached to the dead, by the order of the ruleset; what comes to nothing is left out.
-fn values(work: &mut Work<'_>, who: CombatantId) -> Range {
-    let start = work.log.tick.values.len() as u32;
-    for value in (0..work.rules.values.len()).map(ValueId::new) {
-        let amount = work.state.value_of(work.rules, who, value);
+fn values(rules: &Rules, state: &State, log: &mut Log, who: CombatantId) -> Range {
+    let start = log.tick.values.len() as u32;
+    for value in (0..rules.values.len()).map(ValueId::new) {
+        let amount = state.value_of(rules, who, value);
         if amount != 0 {
-            work.log.tick.values.push((value, amount));
+            log.tick.values.push((value, amount));
         }
     }
-    Range { start, end: work.log.tick.values.len() as u32 }
+    Range { start, end: log.tick.values.len() as u32 }
 }
 
 /// Who damaged the dead last, if that was within the time that the ruleset gives for the credit of a death without a killer.
-fn last_contributor(work: &Work<'_>, slot: usize) -> Option<CombatantId> {
-    let since = work.state.tick.saturating_sub(work.rules.death_credit?);
-    let combatants = &work.state.combatants;
+fn last_contributor(rules: &Rules, state: &State, slot: usize) -> Option<CombatantId> {
+    let since = state.tick.saturating_sub(rules.death_credit?);
+    let combatants = &state.combatants;
     let lately =
         combatants.contributor_lists.items(combatants.contributors[slot]).filter(|h| h.tick >= since);
     lately
@@ -66,15 +69,22 @@ fn last_contributor(work: &Work<'_>, slot: usize) -> Option<CombatantId> {
 }
 
 /// Who damaged the dead lately and is not the killer: the latest first, of equals the one in the lower place.
-fn assists(work: &mut Work<'_>, slot: usize, killer: Option<CombatantId>) -> Range {
-    let start = work.log.tick.assists.len();
-    let since = work.state.tick.saturating_sub(work.rules.assist_window);
-    let combatants = &work.state.combatants;
+fn assists(
+    rules: &Rules,
+    state: &State,
+    log: &mut Log,
+    blows: &mut Blows,
+    slot: usize,
+    killer: Option<CombatantId>,
+) -> Range {
+    let start = log.tick.assists.len();
+    let since = state.tick.saturating_sub(rules.assist_window);
+    let combatants = &state.combatants;
     let lately = combatants.contributor_lists.items(combatants.contributors[slot]);
-    let contributors = &mut work.rooms.blows.contributors;
+    let contributors = &mut blows.contributors;
     contributors.clear();
     contributors.extend(lately.filter(|h| h.tick >= since && Some(h.who) != killer));
     contributors.sort_unstable_by_key(|contributor| (std::cmp::Reverse(contributor.tick), contributor.who));
-    work.log.tick.assists.extend(contributors.iter().map(|contributor| contributor.who));
-    Range { start: start as u32, end: work.log.tick.assists.len() as u32 }
+    log.tick.assists.extend(contributors.iter().map(|contributor| contributor.who));
+    Range { start: start as u32, end: log.tick.assists.len() as u32 }
 }

@@ -4,6 +4,7 @@ use crate::Fixed;
 use crate::event::{BarredBy, Event, StatusApplied, StatusRefreshed, StatusRefused, StatusStacked, Why};
 use crate::gauges;
 use crate::ids::*;
+use crate::log::Log;
 use crate::ruleset::{FirstPulse, Given, Rules, Stacking, Status, Strength};
 use crate::sheet;
 use crate::state::{Application, State, next};
@@ -119,8 +120,8 @@ fn again(work: &mut Work<'_>, place: usize, authored: &Status, giving: &Giving, 
     } else {
         Event::StatusRefreshed(StatusRefreshed { application, subject, status, strength, stacks, ends })
     });
-    raise_shield(work, place);
-    changed(work, authored, subject);
+    raise_shield(work.rules, work.state, work.log, place);
+    changed(work.rules, work.state, work.log, authored, subject);
 }
 
 fn source_of(state: &State, giving: &Giving) -> (Option<CombatantId>, Option<TeamId>, u64) {
@@ -166,7 +167,7 @@ fn begin(work: &mut Work<'_>, authored: &Status, giving: &Giving, strength: Fixe
     let combatants = &mut state.combatants;
     combatants.borne_lists.push(&mut combatants.statuses_of[subject.slot()], id);
     work.log.publish(StatusApplied { application: id, subject, source, status, strength, stacks: 1, ends });
-    raise_shield(work, place);
+    raise_shield(work.rules, work.state, work.log, place);
     steps::add(work, StatusStep::TakeEffect(subject, status));
     supersede(work, authored, subject, id);
 }
@@ -174,23 +175,23 @@ fn begin(work: &mut Work<'_>, authored: &Status, giving: &Giving, strength: Fixe
 /// A status that has begun changes the maximum and stuns, if it does.
 pub(super) fn take_effect(work: &mut Work<'_>, subject: CombatantId, status: StatusId) {
     let authored = work.rules.status(status);
-    changed(work, authored, subject);
+    changed(work.rules, work.state, work.log, authored, subject);
     if authored.stuns {
         swing::stun(work, subject);
     }
 }
 
 /// Brings the shield of the status at `place` up to what it is worth.
-fn raise_shield(work: &mut Work<'_>, place: usize) {
-    let Application { id, subject, status, strength, stacks, .. } = work.state.applications[place];
-    let Some((shield, points)) = work.rules.status(status).shield else { return };
+fn raise_shield(rules: &Rules, state: &mut State, log: &mut Log, place: usize) {
+    let Application { id, subject, status, strength, stacks, .. } = state.applications[place];
+    let Some((shield, points)) = rules.status(status).shield else { return };
     let values = (Fixed::whole(points) * strength * Fixed::whole(stacks.into())).floor();
     let has = {
-        let combatants = &work.state.combatants;
+        let combatants = &state.combatants;
         let mut pools = combatants.pools.items(combatants.shields[subject.slot()]);
         pools.find(|pool| pool.application == Some(id)).map_or(0, |pool| i64::from(pool.points))
     };
-    gauges::raise_shield(work, subject, shield, values - has, Some(id));
+    gauges::raise_shield(state, log, subject, shield, values - has, Some(id));
 }
 
 /// Lifts what a new status lifts: the families that it names, and what the tags that it adds lift.
@@ -198,18 +199,31 @@ fn supersede(work: &mut Work<'_>, authored: &Status, subject: CombatantId, new: 
     if authored.lifts == 0 && authored.adds_tags == 0 {
         return;
     }
-    steps::add_lifts(work, subject, Why::Superseded, |rules, application| {
-        let other = rules.status(application.status);
-        application.id != new
-            && (other.tags & authored.lifts != 0 || other.lifted_by & authored.adds_tags != 0)
-    });
+    steps::add_lifts(
+        work.rules,
+        work.state,
+        &mut work.rooms.statuses,
+        subject,
+        Why::Superseded,
+        |rules, application| {
+            let other = rules.status(application.status);
+            application.id != new
+                && (other.tags & authored.lifts != 0 || other.lifted_by & authored.adds_tags != 0)
+        },
+    );
 }
 
 /// A status that changes the stat on which maxima depend has come, gone or become another.
-pub(super) fn changed(work: &mut Work<'_>, authored: &Status, subject: CombatantId) {
-    if let Some((stat, _)) = work.rules.maximum
+pub(super) fn changed(
+    rules: &Rules,
+    state: &mut State,
+    log: &mut Log,
+    authored: &Status,
+    subject: CombatantId,
+) {
+    if let Some((stat, _)) = rules.maximum
         && authored.stats.iter().any(|change| change.stat == stat)
     {
-        gauges::refresh_maximum(work, subject, None);
+        gauges::refresh_maximum(rules, state, log, subject, None);
     }
 }

@@ -4,9 +4,10 @@ use crate::event::{CutAt, StatusExpired, StatusLifted, StatusResumed, StatusSusp
 use crate::gauges;
 use crate::ids::*;
 use crate::lifecycle;
+use crate::log::Log;
 use crate::resolve;
 use crate::ruleset::{Rules, Trigger};
-use crate::state::{Application, Life};
+use crate::state::{Application, Life, State};
 use crate::work::Work;
 
 use super::queue::Giving;
@@ -27,7 +28,7 @@ pub(super) fn lift_one(work: &mut Work<'_>, index: usize, why: Why) {
     }
     work.state.end_application(index);
     work.log.publish(StatusLifted { application, subject, status, why });
-    gone(work, index);
+    gone(work.rules, work.state, work.log, index);
     let rescued = matches!(why, Why::Ordered | Why::Superseded);
     if rescued && work.rules.status(status).kills_on_expiry.is_some() {
         lifecycle::rise(work, subject);
@@ -39,7 +40,7 @@ pub(crate) fn expire(work: &mut Work<'_>, index: usize) {
     let Application { id: application, subject, status, source, credit, .. } = work.state.applications[index];
     work.state.end_application(index);
     work.log.publish(StatusExpired { application, subject, status, why: Why::Done });
-    gone(work, index);
+    gone(work.rules, work.state, work.log, index);
     let authored = work.rules.status(status);
     if let Some(damage_type) = authored.kills_on_expiry
         && work.state.combatants.life_of(subject) == Life::Standing
@@ -59,12 +60,12 @@ pub(crate) fn expire(work: &mut Work<'_>, index: usize) {
 }
 
 /// What the status at `index` brought goes with it.
-fn gone(work: &mut Work<'_>, index: usize) {
-    let Application { id, subject, status, .. } = work.state.applications[index];
-    gauges::lapse_shield(work, subject, id);
+fn gone(rules: &Rules, state: &mut State, log: &mut Log, index: usize) {
+    let Application { id, subject, status, .. } = state.applications[index];
+    gauges::lapse_shield(state, log, subject, id);
     // Of one who leaves, nothing is looked at any longer.
-    if work.state.combatants.is_present(subject) {
-        apply::changed(work, work.rules.status(status), subject);
+    if state.combatants.is_present(subject) {
+        apply::changed(rules, state, log, rules.status(status), subject);
     }
 }
 
@@ -76,7 +77,7 @@ fn lift_each(
     goes: impl Fn(&Rules, &Application) -> bool,
 ) {
     let before = steps::waiting(work);
-    steps::add_lifts(work, subject, why, goes);
+    steps::add_lifts(work.rules, work.state, &mut work.rooms.statuses, subject, why, goes);
     steps::run(work, before);
 }
 
@@ -123,18 +124,19 @@ pub(crate) fn resume(work: &mut Work<'_>, subject: CombatantId) {
         application.due = application.due.map(|due| due.saturating_add(waited));
         let Application { id, status, ends, .. } = *application;
         work.log.publish(StatusResumed { application: id, subject, status, ends });
-        apply::changed(work, work.rules.status(status), subject);
+        apply::changed(work.rules, work.state, work.log, work.rules.status(status), subject);
     });
 }
 
 /// Goes through what `subject` bears when this begins, by the place of the applications, which is the order of applying.
 fn each_borne(work: &mut Work<'_>, subject: CombatantId, mut each: impl FnMut(&mut Work<'_>, usize)) {
-    let mut places = std::mem::take(&mut work.rooms.statuses.borne);
-    places.clear();
-    places.extend(work.state.borne_by(subject));
-    places.sort_unstable();
-    for &index in &places {
+    let borne = &mut work.rooms.statuses.borne;
+    let first = borne.len();
+    borne.extend(work.state.borne_by(subject));
+    borne[first..].sort_unstable();
+    for place in first..borne.len() {
+        let index = work.rooms.statuses.borne[place];
         each(work, index);
     }
-    work.rooms.statuses.borne = places;
+    work.rooms.statuses.borne.truncate(first);
 }

@@ -1,31 +1,32 @@
 //! Pulses, and strengths that follow a stat.
 
 use crate::event::{StatusPulsed, Via};
+use crate::log::Log;
 use crate::resolve::{self, AmountContext, Start};
 use crate::rolls::Occasion;
-use crate::ruleset::Strength;
+use crate::ruleset::{Rules, Strength};
 use crate::sheet;
-use crate::state::{Application, Life};
+use crate::state::{Application, Life, State};
 use crate::work::Work;
 
 use super::apply;
 
 /// Strengths that follow a stat of their source are those of this moment.
-pub(crate) fn follow_stats(work: &mut Work<'_>) {
-    if !work.rules.uses.live {
+pub(crate) fn follow_stats(rules: &Rules, state: &mut State, log: &mut Log) {
+    if !rules.uses.live {
         return;
     }
-    for place in 0..work.state.applications.len() {
-        let Application { status, source, given, strength, subject, .. } = work.state.applications[place];
-        let authored = work.rules.status(status);
+    for place in 0..state.applications.len() {
+        let Application { status, source, given, strength, subject, .. } = state.applications[place];
+        let authored = rules.status(status);
         if let (Strength::Live(stat), Some(source)) = (authored.strength, source)
-            && work.state.applications[place].runs()
-            && work.state.combatants.is_present(source)
+            && state.applications[place].runs()
+            && state.combatants.is_present(source)
         {
-            let now = (given * sheet::stat(work.rules, &*work.state, source.slot(), stat)).or_nothing();
+            let now = (given * sheet::stat(rules, &*state, source.slot(), stat)).or_nothing();
             if now != strength {
-                work.state.applications[place].strength = now;
-                apply::changed(work, authored, subject);
+                state.applications[place].strength = now;
+                apply::changed(rules, state, log, authored, subject);
             }
         }
     }

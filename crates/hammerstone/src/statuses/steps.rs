@@ -5,11 +5,12 @@
 
 use crate::event::{CutAt, Why};
 use crate::ids::*;
+use crate::log::Log;
 use crate::ruleset::{Rules, Trigger};
-use crate::state::{Application, Life};
+use crate::state::{Application, Life, State};
 use crate::work::Work;
 
-use super::queue::{Giving, StatusStep};
+use super::queue::{Giving, Queue, StatusStep};
 use super::{apply, end};
 
 /// How many steps wait that are not one's own.
@@ -48,12 +49,14 @@ pub(super) fn add(work: &mut Work<'_>, step: StatusStep) {
 /// Adds lifts, in the order of applying, of every status that runs on `subject` now and for which `goes` says so. What is given to the
 /// subject in between is not looked at.
 pub(super) fn add_lifts(
-    work: &mut Work<'_>,
+    rules: &Rules,
+    state: &State,
+    queue: &mut Queue,
     subject: CombatantId,
     why: Why,
     goes: impl Fn(&Rules, &Application) -> bool,
 ) {
-    let (rules, state, steps) = (work.rules, &*work.state, &mut work.rooms.statuses.steps);
+    let steps = &mut queue.steps;
     let first = steps.len();
     let statuses_of = state.borne_by(subject).map(|place| &state.applications[place]);
     let going = statuses_of.filter(|application| application.runs() && goes(rules, application));
@@ -67,17 +70,23 @@ pub(super) fn add_lifts(
 
 /// Adds what template and statuses of `bearer` give on an occasion: the template's, then those of statuses in the order of applying.
 /// Each counts as a reaction.
-pub(crate) fn add_grants(work: &mut Work<'_>, on: Trigger, bearer: CombatantId, other: Option<CombatantId>) {
-    let rules = work.rules;
-    if !rules.uses.grants || work.state.combatants.life_of(bearer) != Life::Standing {
+pub(crate) fn add_grants(
+    rules: &Rules,
+    state: &State,
+    log: &mut Log,
+    queue: &mut Queue,
+    on: Trigger,
+    bearer: CombatantId,
+    other: Option<CombatantId>,
+) {
+    if !rules.uses.grants || state.combatants.life_of(bearer) != Life::Standing {
         return;
     }
     // What is given to one who was kept alive is from the one who would have killed them.
     let source = if on == Trigger::Spared { other } else { Some(bearer) };
-    let credit = source.map(|source| work.state.combatants.root_owner(source));
-    let first = work.rooms.statuses.steps.len();
-    let Work { state, log, rooms, .. } = work;
-    let steps = &mut rooms.statuses.steps;
+    let credit = source.map(|source| state.combatants.root_owner(source));
+    let first = queue.steps.len();
+    let steps = &mut queue.steps;
     let template = rules.template(state.combatants.template[bearer.slot()]);
     let of_template = template.grants.iter().filter(|grant| grant.on == on);
     // The latest application comes first, so that all of this is gone through from its end.
@@ -99,6 +108,6 @@ pub(crate) fn add_grants(work: &mut Work<'_>, on: Trigger, bearer: CombatantId, 
 /// As [`add_grants`], and does them.
 pub(crate) fn grants(work: &mut Work<'_>, on: Trigger, bearer: CombatantId, other: Option<CombatantId>) {
     let before = waiting(work);
-    add_grants(work, on, bearer, other);
+    add_grants(work.rules, work.state, work.log, &mut work.rooms.statuses, on, bearer, other);
     run(work, before);
 }

@@ -5,88 +5,91 @@ use crate::budget::Source;
 use crate::event::{AttackStarted, CutAt, CutBy, SwingEnd};
 use crate::geometry::Pose;
 use crate::ids::*;
-use crate::ruleset::{Chance, Direction, Role, When};
+use crate::log::Log;
+use crate::ruleset::{Chance, Direction, Role, Rules, When};
 use crate::sheet;
-use crate::state::{Application, Captured, Chain, ChainStep, Charging, Child, Life, Swing};
-use crate::work::Work;
+use crate::state::{Application, Captured, Chain, ChainStep, Charging, Child, Life, State, Swing};
 
 use super::flight;
 
 /// A combatant starts an attack; it was seen to be able to.
 pub(crate) fn begin_ordered(
-    work: &mut Work<'_>,
+    rules: &Rules,
+    state: &mut State,
+    log: &mut Log,
     id: SwingId,
     subject: CombatantId,
     attack: AttackId,
     aim: Option<Pose>,
 ) {
-    let rules = work.rules;
-    let combatants = &mut work.state.combatants;
+    let combatants = &mut state.combatants;
     let slot = subject.slot();
     let busy = !rules.attack(attack).alongside;
     combatants.running[slot] += u16::from(busy);
-    let who = Whose {
+    let whose = Whose {
         attacker: Some(subject),
         team: combatants.team[slot],
         credit: Some(combatants.credit[slot]),
         key: combatants.key[slot],
     };
-    begin(work, id, attack, &who, aim, busy, 0);
-    note_chain(work, slot, attack);
+    begin(rules, state, log, Beginning { id, attack, whose, anchor: aim, busy, links: 0 });
+    note_chain(rules, state, slot, attack);
 }
 
 /// An attack starts that is nobody's.
-pub(crate) fn begin_spawned(work: &mut Work<'_>, id: SwingId, attack: AttackId, team: TeamId, pose: Pose) {
-    let who = Whose { attacker: None, team, credit: None, key: 0 };
-    begin(work, id, attack, &who, Some(pose), false, 0);
+pub(crate) fn begin_spawned(
+    rules: &Rules,
+    state: &mut State,
+    log: &mut Log,
+    id: SwingId,
+    attack: AttackId,
+    team: TeamId,
+    pose: Pose,
+) {
+    let whose = Whose { attacker: None, team, credit: None, key: 0 };
+    begin(rules, state, log, Beginning { id, attack, whose, anchor: Some(pose), busy: false, links: 0 });
 }
 
 /// Children of the last tick begin.
-pub(crate) fn begin_children(work: &mut Work<'_>) {
-    let mut children = std::mem::take(&mut work.state.children);
-    for child in children.drain(..) {
-        work.log.begin_root();
+pub(crate) fn begin_children(rules: &Rules, state: &mut State, log: &mut Log) {
+    let born = state.children.len();
+    for place in 0..born {
+        let child = state.children[place];
+        log.begin_root();
         // What would not outlive its attacker does not begin without them.
-        let stands = |who| work.state.combatants.life_of(who) == Life::Standing;
-        if !work.rules.attack(child.attack).outlives && child.attacker.is_some_and(|who| !stands(who)) {
+        let stands = |who| state.combatants.life_of(who) == Life::Standing;
+        if !rules.attack(child.attack).outlives && child.attacker.is_some_and(|who| !stands(who)) {
             continue;
         }
-        let id = work.state.registrar.next_swing();
+        let id = state.registrar.next_swing();
         let Child { attacker, team, credit, key, .. } = child;
-        begin(
-            work,
-            id,
-            child.attack,
-            &Whose { attacker, team, credit, key },
-            Some(child.pose),
-            false,
-            child.links,
-        );
+        let whose = Whose { attacker, team, credit, key };
+        let (attack, anchor, links) = (child.attack, Some(child.pose), child.links);
+        begin(rules, state, log, Beginning { id, attack, whose, anchor, busy: false, links });
         if let Some(velocity) = child.velocity
-            && let Some(index) = work.state.swing_index(id)
+            && let Some(index) = state.swing_index(id)
         {
-            flight::launch_back(work, index, child.pose, velocity);
+            flight::launch_back(rules, state, index, child.pose, velocity);
         }
     }
-    work.state.children = children;
+    state.children.drain(..born);
 }
 
 /// The attack of the swing at `index` starts others `when` something has come of it, at `pose`.
-pub(crate) fn child(work: &mut Work<'_>, index: usize, when: When, pose: Pose) {
-    let rules = work.rules;
-    let swing = work.state.swings[index];
+pub(crate) fn child(rules: &Rules, state: &mut State, log: &mut Log, index: usize, when: When, pose: Pose) {
+    let swing = state.swings[index];
     for &(_, attack) in rules.attack(swing.attack).child_ids.iter().filter(|(on, _)| *on == when) {
         let links = swing.links + 1;
         if links > rules.child_limit {
-            let source = Source { depth: links, ..work.log.source };
-            work.log.budget.note(source, CutBy::Links, CutAt::Child(attack, when));
+            let source = Source { depth: links, ..log.source };
+            log.budget.note(source, CutBy::Links, CutAt::Child(attack, when));
             continue;
         }
-        if !work.log.allows(|| CutAt::Child(attack, when)) {
+        if !log.allows(|| CutAt::Child(attack, when)) {
             continue;
         }
         let Swing { attacker, team, credit, key, .. } = swing;
-        work.state.children.push(Child { attack, attacker, team, credit, key, pose, links, velocity: None });
+        state.children.push(Child { attack, attacker, team, credit, key, pose, links, velocity: None });
     }
 }
 
@@ -98,17 +101,21 @@ struct Whose {
     key: u64,
 }
 
-fn begin(
-    work: &mut Work<'_>,
+/// A swing that begins.
+struct Beginning {
     id: SwingId,
     attack: AttackId,
-    whose: &Whose,
+    whose: Whose,
+    /// Where it is, unless it is with its attacker.
     anchor: Option<Pose>,
+    /// Whether it binds its attacker's hands.
     busy: bool,
     links: u16,
-) {
-    let authored = work.rules.attack(attack);
-    let state = &mut *work.state;
+}
+
+fn begin(rules: &Rules, state: &mut State, log: &mut Log, beginning: Beginning) {
+    let Beginning { id, attack, whose, anchor, busy, links } = beginning;
+    let authored = rules.attack(attack);
     let present = whose.attacker.filter(|&who| state.combatants.life_of(who) != Life::Gone);
     let start = match present {
         Some(attacker) => state.combatants.count_start(attacker.slot(), attack),
@@ -119,7 +126,7 @@ fn begin(
         }
     };
     let held = authored.charge.map_or(0, |charge| charge.most);
-    let longest = authored.total.saturating_add(held).saturating_add(work.rules.hit_stop_limit);
+    let longest = authored.total.saturating_add(held).saturating_add(rules.hit_stop_limit);
     let charging =
         if authored.charge.is_some() { Charging::Held(0, false) } else { Charging::Released(Fixed::ZERO) };
     let swing = Swing {
@@ -157,9 +164,9 @@ fn begin(
     let place = state.swings.partition_point(|other| other.id < id);
     state.swings.insert(place, swing);
     if let Some(attacker) = present {
-        capture(work, place, attacker);
+        capture(rules, state, place, attacker);
     }
-    work.log.publish(AttackStarted {
+    log.publish(AttackStarted {
         subject: whose.attacker,
         attack,
         swing: id,
@@ -171,8 +178,7 @@ fn begin(
 }
 
 /// The swing at `place` remembers what its attacker's stats and changes are as it begins.
-fn capture(work: &mut Work<'_>, place: usize, attacker: CombatantId) {
-    let (rules, state) = (work.rules, &mut *work.state);
+fn capture(rules: &Rules, state: &mut State, place: usize, attacker: CombatantId) {
     let attack = rules.attack(state.swings[place].attack);
     let mut chain = Chain::default();
     let critical = match attack.critical {
@@ -206,10 +212,9 @@ fn capture(work: &mut Work<'_>, place: usize, attacker: CombatantId) {
 }
 
 /// Remembers that the attacker in `slot` may follow `attack` up, if it may.
-fn note_chain(work: &mut Work<'_>, slot: usize, attack: AttackId) {
-    let Some(chain) = &work.rules.attack(attack).chain else { return };
+fn note_chain(rules: &Rules, state: &mut State, slot: usize, attack: AttackId) {
+    let Some(chain) = &rules.attack(attack).chain else { return };
     let Some(next) = chain.next_id else { return };
-    let state = &mut *work.state;
     let who = state.combatants.id(slot);
     let known = state.step_of(who);
     // In the middle of a chain its first attack is remembered.

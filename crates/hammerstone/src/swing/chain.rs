@@ -43,7 +43,7 @@ pub(crate) fn go_on_or_lapse(work: &mut Work<'_>) {
                     continue;
                 }
                 work.log.publish(AttackChained { subject, attack: step.next, swing });
-                begin::begin_ordered(work, swing, subject, step.next, None);
+                begin::begin_ordered(work.rules, work.state, work.log, swing, subject, step.next, None);
                 // Beginning has noted the step after it, if there is one; otherwise the chain is over.
                 if work.state.step_of(subject) == Some(step) {
                     work.state.set_step(subject, None);

@@ -2,6 +2,8 @@
 
 use crate::event::{AttackClosed, AttackEnded, SwingEnd, Why};
 use crate::ids::*;
+use crate::ruleset::Rules;
+use crate::state::State;
 use crate::statuses;
 use crate::work::Work;
 
@@ -11,26 +13,26 @@ use super::part_contacts;
 pub(crate) fn stun(work: &mut Work<'_>, subject: CombatantId) {
     work.state.set_step(subject, None);
     for index in 0..work.state.swings.len() {
-        if work.state.swings[index].attacker == Some(subject) && !lives_on(work, index) {
+        if work.state.swings[index].attacker == Some(subject) && !lives_on(work.rules, work.state, index) {
             end_swing(work, index, SwingEnd::Cancelled);
         }
     }
 }
 
 /// Whether the swing at `index` has left its attacker's hand, and may go on without them.
-pub(crate) fn lives_on(work: &Work<'_>, index: usize) -> bool {
-    let swing = &work.state.swings[index];
-    let attack = work.rules.attack(swing.attack);
+pub(crate) fn lives_on(rules: &Rules, state: &State, index: usize) -> bool {
+    let swing = &state.swings[index];
+    let attack = rules.attack(swing.attack);
     attack.outlives && (swing.launched || (swing.window > 0 && attack.form.leaves_the_hand()))
 }
 
 /// The swing at `index` binds its attacker's hands no longer.
-pub(crate) fn free_hands(work: &mut Work<'_>, index: usize) {
-    let swing = &mut work.state.swings[index];
+pub(crate) fn free_hands(state: &mut State, index: usize) {
+    let swing = &mut state.swings[index];
     if std::mem::take(&mut swing.busy)
         && let Some(attacker) = swing.attacker
     {
-        work.state.combatants.running[attacker.slot()] -= 1;
+        state.combatants.running[attacker.slot()] -= 1;
     }
 }
 
@@ -40,7 +42,7 @@ pub(crate) fn end_swing(work: &mut Work<'_>, index: usize, why: SwingEnd) {
         return;
     }
     close_window(work, index, Why::SwingEnded);
-    free_hands(work, index);
+    free_hands(work.state, index);
     let swing = &mut work.state.swings[index];
     swing.ended = Some(why);
     let (subject, attack, id) = (swing.attacker, swing.attack, swing.id);

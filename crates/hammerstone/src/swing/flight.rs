@@ -4,40 +4,40 @@ use glam::Vec3;
 
 use crate::event::{SwingEnd, Why};
 use crate::geometry::{Axis, Bits, Pose, in_bounds};
-use crate::ruleset::{Form, Projectile, When};
-use crate::state::{Flying, Swing};
+use crate::ruleset::{Form, Projectile, Rules, When};
+use crate::state::{Flying, State, Swing};
 use crate::work::Work;
 
 use super::begin;
 
 /// The bodies of the swing at `index` leave, from its aim or from its attacker as the tick begins.
-pub(crate) fn launch(work: &mut Work<'_>, index: usize, projectile: &Projectile) {
-    let swing = work.state.swings[index];
-    let attacker = swing.attacker.map(|attacker| work.state.combatants.pose_before[attacker.slot()]);
+pub(crate) fn launch(rules: &Rules, state: &mut State, index: usize, projectile: &Projectile) {
+    let swing = state.swings[index];
+    let attacker = swing.attacker.map(|attacker| state.combatants.pose_before[attacker.slot()]);
     let Some(pose) = swing.anchor.or(attacker) else { return };
-    let up = work.rules.up;
+    let up = rules.up;
     let from = Vec3::from_array(pose.at) + Vec3::from_array(pose.direction(projectile.from)) + 0.0;
     let forward = Vec3::from_array(pose.direction(Axis::Z.vector()));
-    let speed = projectile.speed / work.rules.rate as f32;
+    let speed = projectile.speed / rules.rate as f32;
     for i in 0..projectile.pellets {
         let along = turned(forward, up, fan(projectile, i));
         let body = Pose { at: from.to_array(), turn: pose.turn };
-        send(work, index, i + 1, body, Bits((along * speed + 0.0).to_array()), projectile.lifetime);
+        send(state, index, i + 1, body, Bits((along * speed + 0.0).to_array()), projectile.lifetime);
     }
 }
 
 /// What was deflected leaves at once, whatever its timeline says.
-pub(crate) fn launch_back(work: &mut Work<'_>, index: usize, pose: Pose, velocity: Bits) {
-    let attack = work.rules.attack(work.state.swings[index].attack);
+pub(crate) fn launch_back(rules: &Rules, state: &mut State, index: usize, pose: Pose, velocity: Bits) {
+    let attack = rules.attack(state.swings[index].attack);
     let opens = attack.windows.first().map_or(0, |window| window.opens);
     if let Form::Projectile(projectile) = attack.form {
-        work.state.swings[index].clock = opens;
-        send(work, index, 1, pose, velocity, projectile.lifetime);
+        state.swings[index].clock = opens;
+        send(state, index, 1, pose, velocity, projectile.lifetime);
     }
 }
 
-fn send(work: &mut Work<'_>, index: usize, body: u16, pose: Pose, velocity: Bits, lifetime: u32) {
-    let swing = &mut work.state.swings[index];
+fn send(state: &mut State, index: usize, body: u16, pose: Pose, velocity: Bits, lifetime: u32) {
+    let swing = &mut state.swings[index];
     swing.bodies += 1;
     swing.launched = true;
     let flying = Flying {
@@ -50,7 +50,7 @@ fn send(work: &mut Work<'_>, index: usize, body: u16, pose: Pose, velocity: Bits
         struck: 0,
         ended: None,
     };
-    let list = &mut work.state.flying;
+    let list = &mut state.flying;
     let place = list.partition_point(|other| (other.swing, other.body) < (flying.swing, flying.body));
     list.insert(place, flying);
 }
@@ -73,11 +73,11 @@ fn turned(direction: Vec3, up: Axis, (sine, cosine): (f32, f32)) -> Vec3 {
 }
 
 /// Every body flies on by one tick.
-pub(crate) fn fly(work: &mut Work<'_>) {
-    let up = Vec3::from_array(work.rules.up.vector());
-    let rate = work.rules.rate as f32;
-    for index in 0..work.state.flying.len() {
-        let body = &mut work.state.flying[index];
+pub(crate) fn fly(rules: &Rules, state: &mut State) {
+    let up = Vec3::from_array(rules.up.vector());
+    let rate = rules.rate as f32;
+    for index in 0..state.flying.len() {
+        let body = &mut state.flying[index];
         body.before = body.pose;
         body.left = body.left.saturating_sub(1);
         let velocity = Vec3::from_array(body.velocity.0);
@@ -89,11 +89,11 @@ pub(crate) fn fly(work: &mut Work<'_>) {
         }
         body.pose.at = next;
         let swing = body.swing;
-        if let Some(place) = work.state.swing_index(swing)
-            && let Form::Projectile(projectile) = work.rules.attack(work.state.swings[place].attack).form
+        if let Some(place) = state.swing_index(swing)
+            && let Form::Projectile(projectile) = rules.attack(state.swings[place].attack).form
         {
             let drawn = velocity - up * (projectile.gravity / (rate * rate)) + 0.0;
-            work.state.flying[index].velocity = Bits(drawn.to_array());
+            state.flying[index].velocity = Bits(drawn.to_array());
         }
     }
 }
@@ -109,8 +109,8 @@ pub(crate) fn end_body(work: &mut Work<'_>, index: usize, why: SwingEnd, pose: P
     let Some(place) = work.state.swing_index(swing) else { return };
     super::part_contacts(work, place, Why::SwingEnded, |contact| contact.body == number);
     match why {
-        SwingEnd::Obstacle => begin::child(work, place, When::Obstacle, pose),
-        SwingEnd::Expired => begin::child(work, place, When::Expiry, pose),
+        SwingEnd::Obstacle => begin::child(work.rules, work.state, work.log, place, When::Obstacle, pose),
+        SwingEnd::Expired => begin::child(work.rules, work.state, work.log, place, When::Expiry, pose),
         _ => {}
     }
     let swing: &mut Swing = &mut work.state.swings[place];

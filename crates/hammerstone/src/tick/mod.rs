@@ -8,7 +8,6 @@ mod t5_statuses;
 mod t6_passes;
 mod t7_departures;
 
-pub(crate) use t1_intake::{carry_out_one as carry_out, refuse};
 #[cfg(feature = "figures")]
 pub(crate) use t3_contacts::detect_only;
 

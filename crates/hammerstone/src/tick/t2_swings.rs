@@ -4,14 +4,15 @@
 use crate::Fixed;
 use crate::event::{AttackOpened, SwingEnd, Why};
 use crate::geometry::Pose;
-use crate::ruleset::{Attack, Form, Given, When};
-use crate::state::{Charging, Swing};
+use crate::log::Log;
+use crate::ruleset::{Attack, Form, Given, Rules, When};
+use crate::state::{Charging, State, Swing};
 use crate::statuses;
 use crate::swing;
 use crate::work::Work;
 
 pub(super) fn advance(work: &mut Work<'_>) {
-    swing::begin_children(work);
+    swing::begin_children(work.rules, work.state, work.log);
     swing::go_on_or_lapse(work);
     for index in 0..work.state.swings.len() {
         if work.state.swings[index].ended.is_none() {
@@ -19,12 +20,12 @@ pub(super) fn advance(work: &mut Work<'_>) {
             advance_one(work, index);
         }
     }
-    swing::fly(work);
+    swing::fly(work.rules, work.state);
     work.log.source.root = 0;
 }
 
 fn advance_one(work: &mut Work<'_>, index: usize) {
-    let (tick, stopped) = (work.state.tick, is_stopped(work, index));
+    let (tick, stopped) = (work.state.tick, is_stopped(work.rules, work.state, index));
     let swing = &mut work.state.swings[index];
     let attack = work.rules.attack(swing.attack);
     swing.taken = 0;
@@ -49,12 +50,12 @@ fn advance_one(work: &mut Work<'_>, index: usize) {
     if window != swing.window {
         swing::close_window(work, index, Why::Done);
         if window > 0 {
-            open_window(work, index, window);
+            open_window(work.rules, work.state, work.log, index, window);
         }
     }
     // With the last tick of its time, so that the attacker may start again with the next.
     if begins + 1 >= attack.frees {
-        swing::free_hands(work, index);
+        swing::free_hands(work.state, index);
     }
     bear(work, index, begins);
     let swing = &work.state.swings[index];
@@ -70,18 +71,18 @@ fn advance_one(work: &mut Work<'_>, index: usize) {
         _ => None,
     };
     if let Some(why) = end {
-        if let Some(pose) = place_of(work, index) {
-            swing::child(work, index, When::End, pose);
+        if let Some(pose) = place_of(work.state, index) {
+            swing::child(work.rules, work.state, work.log, index, When::End, pose);
         }
         swing::end_swing(work, index, why);
     }
 }
 
 /// Whether the clock of the swing stands with its attacker's: what has left the hand goes on.
-fn is_stopped(work: &Work<'_>, index: usize) -> bool {
-    let swing = &work.state.swings[index];
-    let left = swing.launched || (swing.window > 0 && work.rules.attack(swing.attack).form.leaves_the_hand());
-    let stopped = |attacker| work.state.is_stopped(attacker);
+fn is_stopped(rules: &Rules, state: &State, index: usize) -> bool {
+    let swing = &state.swings[index];
+    let left = swing.launched || (swing.window > 0 && rules.attack(swing.attack).form.leaves_the_hand());
+    let stopped = |attacker| state.is_stopped(attacker);
     !left && swing.attacker.is_some_and(stopped)
 }
 
@@ -112,23 +113,23 @@ fn released(swing: &mut Swing, attack: &Attack) -> bool {
     false
 }
 
-fn open_window(work: &mut Work<'_>, index: usize, window: u16) {
-    let swing = &mut work.state.swings[index];
+fn open_window(rules: &Rules, state: &mut State, log: &mut Log, index: usize, window: u16) {
+    let swing = &mut state.swings[index];
     swing.window = window;
     let (subject, attack, id) = (swing.attacker, swing.attack, swing.id);
     let launched = swing.launched;
-    work.log.publish(AttackOpened { subject, attack, swing: id, window });
-    if let (Form::Projectile(projectile), false) = (work.rules.attack(attack).form, launched) {
-        swing::launch(work, index, &projectile);
+    log.publish(AttackOpened { subject, attack, swing: id, window });
+    if let (Form::Projectile(projectile), false) = (rules.attack(attack).form, launched) {
+        swing::launch(rules, state, index, &projectile);
     }
 }
 
 /// Where a swing is: where it was placed, or else with its attacker.
-fn place_of(work: &Work<'_>, index: usize) -> Option<Pose> {
-    let swing = &work.state.swings[index];
+fn place_of(state: &State, index: usize) -> Option<Pose> {
+    let swing = &state.swings[index];
     let with = |attacker: crate::CombatantId| {
-        let stays = work.state.combatants.generation[attacker.slot()] == attacker.generation;
-        stays.then(|| work.state.combatants.pose[attacker.slot()])
+        let stays = state.combatants.generation[attacker.slot()] == attacker.generation;
+        stays.then(|| state.combatants.pose[attacker.slot()])
     };
     swing.anchor.or_else(|| swing.attacker.and_then(with))
 }

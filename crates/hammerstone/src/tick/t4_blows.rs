@@ -14,24 +14,20 @@ use crate::work::Work;
 /// In order of impact; of what comes at one time, clashes first, then by how far along a beam, then the swing that began first,
 /// then the target in the lower place.
 pub(super) fn resolve_in_order_of_impact(work: &mut Work<'_>) {
-    let mut candidates = std::mem::take(&mut work.rooms.detection.candidates);
-    one_for_each_list_and_target(&mut candidates);
+    let candidates = &mut work.rooms.detection.candidates;
+    one_for_each_list_and_target(candidates);
     candidates.sort_unstable_by_key(|m| {
         (m.impact.toi.to_bits(), m.depth.to_bits(), m.swing, m.target, m.list, m.body)
     });
-    let clashes = std::mem::take(&mut work.rooms.detection.clashes);
-    let mut waiting = clashes.iter().peekable();
-    for candidate in &candidates {
-        while let Some(clash) = waiting.next_if(|clash| clash.toi <= candidate.impact.toi) {
-            resolve_clash(work, clash);
-        }
+    let mut clash = 0;
+    for place in 0..work.rooms.detection.candidates.len() {
+        let candidate = work.rooms.detection.candidates[place];
+        resolve_clashes(work, &mut clash, candidate.impact.toi);
         work.log.begin_root();
-        resolve::blow(work, candidate);
+        resolve::blow(work, &candidate);
     }
-    waiting.for_each(|clash| resolve_clash(work, clash));
-    candidates.clear();
-    work.rooms.detection.candidates = candidates;
-    work.rooms.detection.clashes = clashes;
+    resolve_clashes(work, &mut clash, f32::INFINITY);
+    work.rooms.detection.candidates.clear();
     end_bodies(work);
     work.log.source.root = 0;
 }
@@ -51,6 +47,16 @@ fn one_for_each_list_and_target(candidates: &mut Vec<HitCandidate>) {
         }
         same
     });
+}
+
+/// Resolves the clashes from the one at `next` on, up to the time `until`.
+fn resolve_clashes(work: &mut Work<'_>, next: &mut usize, until: f32) {
+    while let Some(&clash) = work.rooms.detection.clashes.get(*next)
+        && clash.toi <= until
+    {
+        *next += 1;
+        resolve_clash(work, &clash);
+    }
 }
 
 fn resolve_clash(work: &mut Work<'_>, clash: &Clashing) {

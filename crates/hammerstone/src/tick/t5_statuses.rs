@@ -4,14 +4,14 @@ use crate::statuses;
 use crate::work::Work;
 
 pub(super) fn pulse_and_expire(work: &mut Work<'_>) {
-    statuses::follow_stats(work);
+    statuses::follow_stats(work.rules, work.state, work.log);
     let tick = work.state.tick;
-    let mut due = std::mem::take(&mut work.rooms.statuses.due);
     let is_due = |at: Option<u32>| at.is_some_and(|at| at <= tick);
     let first_new = work.state.applications.len() - work.rooms.statuses.roots_of_new.len();
     let mut looked_at = 0;
     // What is given while others expire comes last, and may pulse in the same tick.
     while looked_at < work.state.applications.len() {
+        let due = &mut work.rooms.statuses.due;
         due.clear();
         let applications = &work.state.applications;
         due.extend((looked_at..applications.len()).filter(|&place| {
@@ -19,7 +19,8 @@ pub(super) fn pulse_and_expire(work: &mut Work<'_>) {
             is_due(application.due) || is_due(application.ends)
         }));
         looked_at = applications.len();
-        for &index in &due {
+        for place in 0..due.len() {
+            let index = work.rooms.statuses.due[place];
             // What was given in this tick and acts at once follows from whatever gave it.
             let root = index.checked_sub(first_new).and_then(|new| work.rooms.statuses.roots_of_new.get(new));
             work.log.source.root = root.copied().unwrap_or_else(|| work.log.budget.root());
@@ -33,5 +34,4 @@ pub(super) fn pulse_and_expire(work: &mut Work<'_>) {
         }
     }
     work.log.source.root = 0;
-    work.rooms.statuses.due = due;
 }

@@ -1,9 +1,9 @@
 //! Stage 6: facts to listeners; what they order is carried out in a further pass, until nobody orders anything.
 
-use super::t1_intake;
 use crate::budget::Cut;
 use crate::budget::Source;
 use crate::event::{EncounterCut, Link, Listener, Range, TickFacts};
+use crate::execute;
 use crate::hub;
 use crate::work::Work;
 
@@ -16,7 +16,7 @@ pub(super) fn hear(work: &mut Work<'_>) {
             break;
         }
         pass += 1;
-        t1_intake::carry_out_all(work, pass);
+        execute::carry_out_all(work, pass);
     }
     report_cuts(work, pass);
 }

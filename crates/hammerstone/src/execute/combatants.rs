@@ -1,0 +1,41 @@
+//! Orders about combatants, where they are, and what stands in their way.
+
+use super::settled;
+use crate::event::Why;
+use crate::lifecycle;
+use crate::orders::Order;
+use crate::state::Pending;
+use crate::work::Work;
+
+pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
+    match pending.order {
+        Order::Spawn { id, template, team, pose, owner } => {
+            lifecycle::join(work, id, template, team, settled(pose), owner);
+        }
+        Order::Move { subject, pose, ticks } => {
+            let combatants = &mut work.state.combatants;
+            combatants.goal[subject.slot()] = settled(pose);
+            combatants.goal_ticks[subject.slot()] = ticks;
+        }
+        Order::Teleport { subject, pose } => {
+            work.state.combatants.stand_still(subject.slot(), settled(pose));
+        }
+        Order::AddObstacle { id, obstacle } => {
+            let place = work.state.obstacles.partition_point(|(other, _)| *other < id);
+            if let Some(obstacle) = obstacle.settled() {
+                work.state.obstacles.insert(place, (id, obstacle));
+            }
+        }
+        Order::RemoveObstacle { id } => work.state.obstacles.retain(|(other, _)| *other != id),
+        Order::SendAway { subject } => lifecycle::go_away(work, subject),
+        Order::Return { subject, pose, share } => {
+            lifecycle::come_back(work, subject, settled(pose), share, Why::Ordered);
+        }
+        Order::Remove { subject } => lifecycle::remove(work, subject, Why::Ordered),
+        Order::Attach { subject, value, amount } => {
+            work.state.combatants.attach(subject.slot(), value, amount);
+        }
+        Order::Follow { subject, leader } => work.state.combatants.follow(subject.slot(), leader),
+        _ => {}
+    }
+}

@@ -1,0 +1,55 @@
+//! Orders about the encounter as a whole.
+
+use crate::event::{CounterChanged, EncounterRound, FlagChanged, Said, ScoreChanged};
+use crate::flow;
+use crate::orders::Order;
+use crate::ruleset::Count;
+use crate::state::{Flow, Pending};
+use crate::work::Work;
+
+pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
+    match pending.order {
+        Order::SetFlag { flag, up } => {
+            let flag_was = std::mem::replace(&mut work.state.flags[flag.index()], up);
+            if flag_was != up {
+                work.log.publish(FlagChanged { flag, to: up });
+            }
+        }
+        Order::Count { counter, count } => {
+            let held = &mut work.state.counters[counter.index()];
+            let from = *held;
+            *held = match count {
+                Count::Add(more) => from.saturating_add(more),
+                Count::Set(to) => to,
+            };
+            let to = *held;
+            if from != to {
+                work.log.publish(CounterChanged { counter, from, to });
+            }
+        }
+        Order::Score { score, points, credit } => {
+            let held = &mut work.state.scores[score.index()];
+            let from = *held;
+            *held = from.saturating_add(points);
+            let to = *held;
+            if from != to {
+                work.log.publish(ScoreChanged { score, from, to, credit });
+            }
+        }
+        Order::StartWaves { waves } => flow::start_waves(work.rules, work.state, waves),
+        Order::NextRound => {
+            work.state.round = work.state.round.saturating_add(1);
+            let round = work.state.round;
+            work.log.publish(EncounterRound { round });
+        }
+        Order::Say { line, subject } => {
+            work.log.publish(Said { line, subject });
+        }
+        Order::Fire { .. } => flow::fire(work, pending),
+        Order::Reset => work.state.resets = true,
+        Order::End { outcome } if work.state.flow == Flow::Running => {
+            work.state.flow = Flow::Ending(outcome);
+        }
+        _ => {}
+    }
+}

@@ -1,0 +1,100 @@
+//! Carrying out orders, one file for each family of orders. Why they would be refused is asked of [`crate::orders`] first.
+
+mod combatants;
+mod effects;
+mod encounter;
+mod listening;
+mod swings;
+
+use crate::budget::Source;
+use crate::event::OrderRefused;
+use crate::geometry::Pose;
+use crate::orders::{Order, Refusal, refusal};
+use crate::state::Pending;
+use crate::work::Work;
+
+/// Carries out all that is pending, in pass `pass`.
+pub(crate) fn carry_out_all(work: &mut Work<'_>, pass: u16) {
+    let given = work.state.pending.len();
+    for place in 0..given {
+        let order = work.state.pending[place];
+        let Pending { heard, depth, root, .. } = order;
+        let root = if pass == 0 { work.log.budget.root() } else { root };
+        work.log.source = Source { heard, pass, depth, root };
+        carry_out(work, &order);
+    }
+    // Orders from here on are the costs of blows that were reported in a pass. They wait for the next.
+    work.state.pending.drain(..given);
+    work.log.source = Source { heard: None, pass, depth: 0, root: 0 };
+}
+
+/// Carries out an order that a rule gives, or refuses it.
+pub(crate) fn carry_out_one(work: &mut Work<'_>, order: Order, source: Source) {
+    let number = work.state.registrar.next_order();
+    work.log.source = source;
+    let Source { heard, depth, root, .. } = source;
+    carry_out(work, &Pending { order, number, heard, depth, root });
+    work.log.source = source;
+}
+
+fn carry_out(work: &mut Work<'_>, pending: &Pending) {
+    let order = &pending.order;
+    let may = refusal(work.rules, work.state, order).and_then(|()| listening::hook_fits(work, order));
+    if let Err(why) = may {
+        return refuse(work, pending, why);
+    }
+    work.state.registrar.accept(order);
+    match order {
+        Order::Spawn { .. }
+        | Order::Move { .. }
+        | Order::Teleport { .. }
+        | Order::SendAway { .. }
+        | Order::Return { .. }
+        | Order::Remove { .. }
+        | Order::Follow { .. }
+        | Order::Attach { .. }
+        | Order::AddObstacle { .. }
+        | Order::RemoveObstacle { .. } => combatants::carry_out(work, pending),
+        Order::Start { .. }
+        | Order::SpawnAttack { .. }
+        | Order::Marker { .. }
+        | Order::Release { .. }
+        | Order::Guide { .. }
+        | Order::Cancel { .. }
+        | Order::Report { .. } => swings::carry_out(work, pending),
+        Order::Damage { .. }
+        | Order::Heal { .. }
+        | Order::Apply { .. }
+        | Order::Lift { .. }
+        | Order::LiftFamily { .. }
+        | Order::Change { .. }
+        | Order::Unchange { .. }
+        | Order::SetMaximum { .. }
+        | Order::RaiseShield { .. } => effects::carry_out(work, pending),
+        Order::Subscribe { .. } | Order::Unsubscribe { .. } | Order::Publish { .. } => {
+            listening::carry_out(work, pending)
+        }
+        Order::SetFlag { .. }
+        | Order::Count { .. }
+        | Order::Score { .. }
+        | Order::StartWaves { .. }
+        | Order::NextRound
+        | Order::Say { .. }
+        | Order::Fire { .. }
+        | Order::Reset
+        | Order::End { .. } => encounter::carry_out(work, pending),
+    }
+}
+
+/// Publishes that an order was refused. The id that was reserved for it lapses.
+pub(crate) fn refuse(work: &mut Work<'_>, pending: &Pending, why: Refusal) {
+    let order = pending.order;
+    work.state.registrar.lapse(&order);
+    let (kind, subject) = (order.kind(), order.subject());
+    work.log.publish(OrderRefused { order: pending.number, kind, subject, why });
+}
+
+/// The pose with its turn at length 1; its order was looked at before.
+fn settled(pose: Pose) -> Pose {
+    pose.settled().unwrap_or(Pose::IDENTITY)
+}

@@ -1,0 +1,80 @@
+//! Orders about swings.
+
+use glam::Vec3;
+
+use super::settled;
+use crate::detect::HitCandidate;
+use crate::event::SwingEnd;
+use crate::geometry::Impact;
+use crate::ids::*;
+use crate::orders::{Marker, Order, Touch};
+use crate::resolve;
+use crate::state::{ChainStep, Charging, Pending};
+use crate::swing;
+use crate::work::Work;
+
+pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
+    match pending.order {
+        Order::Start { swing, subject, attack, aim } => {
+            let aim = aim.map(settled);
+            match work.state.step_of(subject) {
+                Some(step) if swing::press(work.state, subject, attack).is_some() => {
+                    let pressed = Some(swing);
+                    work.state.set_step(subject, Some(ChainStep { pressed, ..step }));
+                }
+                _ => swing::begin_ordered(work.rules, work.state, work.log, swing, subject, attack, aim),
+            }
+        }
+        Order::SpawnAttack { swing, attack, team, pose } => {
+            swing::begin_spawned(work.rules, work.state, work.log, swing, attack, team, settled(pose));
+        }
+        Order::Marker { swing, marker } => {
+            if let Some(index) = work.state.swing_index(swing) {
+                let (open, opened, over) = &mut work.state.swings[index].markers;
+                match marker {
+                    Marker::Open => {
+                        *opened = opened.saturating_add(1);
+                        *open = *opened;
+                    }
+                    Marker::Close => *open = 0,
+                    Marker::End => (*open, *over) = (0, true),
+                }
+            }
+        }
+        Order::Release { swing } => {
+            if let Some(index) = work.state.swing_index(swing)
+                && let Charging::Held(_, ordered) = &mut work.state.swings[index].charging
+            {
+                *ordered = true;
+            }
+        }
+        Order::Guide { swing, pose } => {
+            if let Some(index) = work.state.swing_index(swing) {
+                let (swing, pose) = (&mut work.state.swings[index], settled(pose));
+                // Before the first, the hitboxes were nowhere. What comes in a pass is for the next tick, which begins there anyway.
+                let first = !std::mem::replace(&mut swing.was_guided, true) && work.log.source.pass == 0;
+                swing.guided = [if first { pose } else { swing.guided[0] }, pose];
+            }
+        }
+        Order::Cancel { swing } => {
+            if let Some(index) = work.state.swing_index(swing) {
+                swing::end_swing(work, index, SwingEnd::Cancelled);
+            }
+        }
+        Order::Report { swing, target, part, touch } => report(work, swing, target, part, touch),
+        _ => {}
+    }
+}
+
+/// What the host's physics found joins the meetings of the tick; in a pass, when those are over, it is resolved at once.
+fn report(work: &mut Work<'_>, swing: SwingId, target: CombatantId, part: u16, touch: Touch) {
+    let normal = Vec3::from_array(touch.normal);
+    let normal = normal / normal.length() + 0.0;
+    let impact = Impact { toi: 0.0, point: Vec3::from_array(touch.point) + 0.0, normal };
+    let candidate = HitCandidate { swing, target, part, impact, list: 0, body: 0, depth: 0.0, rank: 0 };
+    if work.log.source.pass == 0 {
+        work.rooms.detection.candidates.push(candidate);
+    } else {
+        resolve::blow(work, &candidate);
+    }
+}

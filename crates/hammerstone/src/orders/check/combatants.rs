@@ -1,0 +1,85 @@
+//! Orders about combatants, where they are, and what stands in their way: why they would be refused.
+
+use glam::Vec3;
+
+use super::{finite, in_ruleset, known, present, reserved, standing, within};
+use crate::Fixed;
+use crate::ids::*;
+use crate::orders::{Definition, Order, Quantity, Refusal};
+use crate::ruleset::Rules;
+use crate::state::State;
+
+pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(), Refusal> {
+    match *order {
+        Order::Spawn { id, template, team, pose, owner } => {
+            if id == CombatantId::NONE {
+                return Err(Refusal::NoMoreIds);
+            }
+            reserved(state, order)?;
+            in_ruleset(Definition::Template, template.index(), rules.templates.len())?;
+            if let Some(team) = team {
+                in_ruleset(Definition::Team, team.index(), rules.teams.len())?;
+            }
+            known(state, owner)?;
+            finite(pose)
+        }
+        Order::Move { subject, pose, ticks } => {
+            standing(state, subject)?;
+            finite(pose)?;
+            if ticks == 0 {
+                return Err(Refusal::NoTicks);
+            }
+            let now = Vec3::from_array(state.combatants.pose[subject.slot()].at);
+            let metres = (Vec3::from_array(pose.at) - now).length() / ticks as f32;
+            // Written so that a distance which overflows is too far as well.
+            if metres <= rules.move_limit {
+                Ok(())
+            } else {
+                Err(Refusal::TooFar { metres, limit: rules.move_limit })
+            }
+        }
+        Order::Teleport { subject, pose } => {
+            standing(state, subject)?;
+            finite(pose)
+        }
+        Order::AddObstacle { obstacle, .. } => {
+            if obstacle.settled().is_none() {
+                return Err(Refusal::NoSolid);
+            }
+            reserved(state, order)
+        }
+        Order::RemoveObstacle { id } => {
+            let known = state.obstacles.iter().any(|(other, _)| *other == id);
+            if known { Ok(()) } else { Err(Refusal::NoObstacle) }
+        }
+        Order::SendAway { subject } => standing(state, subject),
+        Order::Return { subject, pose, share } => {
+            finite(pose)?;
+            within(Quantity::ShareOfHealth, share, Fixed::raw(1), Fixed::ONE)?;
+            match standing(state, subject) {
+                Ok(()) => Err(Refusal::Standing),
+                Err(Refusal::Dead | Refusal::Away) => Ok(()),
+                Err(why) => Err(why),
+            }
+        }
+        Order::Remove { subject } => present(state, subject),
+        Order::Attach { subject, value, .. } => {
+            in_ruleset(Definition::Value, value.index(), rules.values.len())?;
+            standing(state, subject)
+        }
+        Order::Follow { subject, leader } => {
+            standing(state, subject)?;
+            let Some(leader) = leader else { return Ok(()) };
+            standing(state, leader)?;
+            let mut above = Some(leader);
+            while let Some(who) = above {
+                if who == subject {
+                    return Err(Refusal::FollowsItself);
+                }
+                above = state.combatants.leader_of(who.slot());
+            }
+            Ok(())
+        }
+        _ => Ok(()),
+    }
+}

@@ -1,0 +1,34 @@
+//! Orders about the encounter as a whole: why they would be refused.
+
+use super::{in_ruleset, known, standing};
+use crate::ids::*;
+use crate::orders::{Definition, Order, Refusal};
+use crate::ruleset::Rules;
+use crate::state::State;
+
+pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(), Refusal> {
+    match *order {
+        Order::SetFlag { flag, .. } => in_ruleset(Definition::Flag, flag.index(), rules.flags.len()),
+        Order::Count { counter, .. } => {
+            in_ruleset(Definition::Counter, counter.index(), rules.counters.len())
+        }
+        Order::Score { score, credit, .. } => {
+            known(state, credit)?;
+            in_ruleset(Definition::Score, score.index(), rules.scores.len())
+        }
+        Order::StartWaves { waves } => {
+            in_ruleset(Definition::Waves, waves.index(), rules.waves.len())?;
+            if state.waves[waves.index()].running { Err(Refusal::Coming) } else { Ok(()) }
+        }
+        Order::NextRound => Ok(()),
+        Order::Reset if state.registrar.epoch.0 >= Epoch::LAST => Err(Refusal::NoMoreIds),
+        Order::Reset => Ok(()),
+        Order::Say { line, subject } => {
+            in_ruleset(Definition::Line, line.index(), rules.lines.len())?;
+            subject.map_or(Ok(()), |subject| standing(state, subject))
+        }
+        Order::Fire { rule, .. } => in_ruleset(Definition::Rule, rule.index(), rules.rule_book.len()),
+        Order::End { outcome } => in_ruleset(Definition::Outcome, outcome.index(), rules.outcomes.len()),
+        _ => Ok(()),
+    }
+}

@@ -1,0 +1,80 @@
+//! Orders about swings: why they would be refused.
+
+use glam::Vec3;
+
+use super::{finite, in_ruleset, reserved, running, standing};
+use crate::geometry::in_bounds;
+use crate::ids::*;
+use crate::orders::{Definition, Order, Refusal, SwingTrait};
+use crate::ruleset::Rules;
+use crate::state::{Charging, Life, State};
+use crate::swing;
+
+pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(), Refusal> {
+    match *order {
+        Order::Start { subject, attack, aim, .. } => {
+            in_ruleset(Definition::Attack, attack.index(), rules.attacks.len())?;
+            standing(state, subject)?;
+            aim.map_or(Ok(()), finite)?;
+            if is_stunned(rules, state, subject) {
+                return Err(Refusal::Stunned);
+            }
+            match swing::press(state, subject, attack) {
+                Some(true) => return Err(Refusal::Waiting),
+                Some(false) => {}
+                None if rules.attack(attack).alongside => {}
+                None if state.combatants.running[subject.slot()] > 0 => return Err(Refusal::Busy),
+                None => {}
+            }
+            // Last, so that a host can ask with any id whether a combatant may attack.
+            reserved(state, order)
+        }
+        Order::SpawnAttack { attack, team, pose, .. } => {
+            in_ruleset(Definition::Attack, attack.index(), rules.attacks.len())?;
+            in_ruleset(Definition::Team, team.index(), rules.teams.len())?;
+            if rules.attack(attack).form.needs_body() {
+                return Err(Refusal::NeedsBody);
+            }
+            finite(pose)?;
+            reserved(state, order)
+        }
+        Order::Marker { swing, .. } => {
+            let attack = rules.attack(running(state, swing)?.attack);
+            if attack.marked.is_some() { Ok(()) } else { Err(Refusal::NotSo(SwingTrait::Marked)) }
+        }
+        Order::Release { swing } => match running(state, swing)?.charging {
+            Charging::Held(..) => Ok(()),
+            Charging::Released(_) => Err(Refusal::NotSo(SwingTrait::Charging)),
+        },
+        Order::Guide { swing, pose } => {
+            let attack = rules.attack(running(state, swing)?.attack);
+            if !attack.guided {
+                return Err(Refusal::NotSo(SwingTrait::Guided));
+            }
+            finite(pose)
+        }
+        Order::Cancel { swing } => running(state, swing).map(|_| ()),
+        Order::Report { swing, target, part, touch } => {
+            if state.swing_index(swing).is_none() {
+                return Err(Refusal::NoSwing);
+            }
+            if !state.combatants.was_here(target) {
+                return Err(Refusal::Unknown);
+            }
+            if state.combatants.life_of(target) != Life::Gone {
+                let parts = &rules.template(state.combatants.template[target.slot()]).parts;
+                if usize::from(part) >= parts.len() {
+                    return Err(Refusal::NoSuchPart);
+                }
+            }
+            let normal = Vec3::from_array(touch.normal);
+            let sound = in_bounds(&touch.point) && normal.length().is_finite();
+            if sound && normal.length() > 1.0e-6 { Ok(()) } else { Err(Refusal::NotFinite) }
+        }
+        _ => Ok(()),
+    }
+}
+
+fn is_stunned(rules: &Rules, state: &State, who: CombatantId) -> bool {
+    { state.running_on(who.slot()) }.any(|application| rules.status(application.status).stuns)
+}
