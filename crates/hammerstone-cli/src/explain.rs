@@ -40,6 +40,7 @@ pub(crate) fn accounts(scenario: &Scenario, seed: Option<u64>) -> Result<Account
     let mut accounts = Accounts::new();
     let mut play = Play::new(scenario, Options { seed, ledgers: true, ..Options::default() });
     play.encounter.keep_deliveries(true);
+    play.encounter.keep_gates(true);
     while play.tick().into_diagnostic()? {
         accounts.observe(&play.encounter, &play.names);
     }
@@ -176,14 +177,9 @@ pub(crate) fn take_apart(out: &mut dyn Write, account: &Account) -> io::Result<(
             out,
             "\n\x1b[1mGates\x1b[0m \x1b[2m(all passed; those that ask nothing of it are left out)\x1b[0m"
         )?;
-        let rows: Vec<[String; 3]> = account
-            .gates
-            .iter()
-            .map(|gate| {
-                let found = gate.found.clone().unwrap_or_else(|| "as wanted".to_owned());
-                [gate.gate.to_owned(), gate.wanted.clone(), found]
-            })
-            .collect();
+        let gates = account.gates.iter();
+        let rows: Vec<[String; 3]> =
+            gates.map(|gate| [gate.gate.to_owned(), gate.wanted.clone(), gate.found.clone()]).collect();
         output::table(out, &GATES, &rows, "  ")?;
     }
     for amount in &account.amounts {

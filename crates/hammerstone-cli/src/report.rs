@@ -24,6 +24,7 @@ pub(crate) fn report(path: Option<&Path>, out: &Path, seed: Option<u64>) -> Resu
     let rules = &scenario.rules.ruleset;
     let mut play = Play::new(&scenario, Options { seed, ledgers: true, ..Options::default() });
     play.encounter.keep_deliveries(true);
+    play.encounter.keep_gates(true);
     let (mut reporter, mut auditor) = (Reporter::new(rules), Auditor::new(rules));
     let mut ticks = 0;
     while play.tick().into_diagnostic()? {

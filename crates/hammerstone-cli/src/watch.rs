@@ -63,6 +63,7 @@ impl<'a> Show<'a> {
         let rules = &scenario.rules.ruleset;
         let mut play = Play::new(scenario, Options { seed, ledgers: true, ..Options::default() });
         play.encounter.keep_deliveries(true);
+        play.encounter.keep_gates(true);
         let (mut transcript, mut accounts) = (Transcript::new(), Accounts::new());
         let mut kept = vec![play.clone()];
         let mut last = 0;

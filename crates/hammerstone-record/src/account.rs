@@ -3,7 +3,7 @@
 use hammerstone::event::{ContactMet, DamageDealt, HealApplied, HealthChanged, HitLanded};
 use std::collections::BTreeMap;
 
-use hammerstone::{Encounter, Event, Listener, Operand, Range, Relation};
+use hammerstone::{Encounter, Event, Listener, Range};
 use serde::Serialize;
 
 use crate::gates::{Passed, passed};
@@ -148,7 +148,7 @@ impl Accounts {
         &self.all
     }
 
-    /// Takes in a tick that ran with its ledgers kept; who heard what is there if deliveries were kept.
+    /// Takes in a tick that ran with its ledgers kept; gates and listeners are there if they were kept.
     pub fn observe(&mut self, encounter: &Encounter, names: &Names) {
         let (facts, rules) = (&encounter.facts(), encounter.rules());
         if facts.epoch != self.epoch {
@@ -179,7 +179,7 @@ impl Accounts {
                         name: rules.attack_name(attack).unwrap_or_default().to_owned(),
                         part: names.part(rules, target, part).map(str::to_owned),
                         contact: contact(facts, &fact.event),
-                        gates: passed(&fact.event, rules, names, relation(encounter, attacker, target)),
+                        gates: passed(facts, fact.seq, rules),
                         ..new(attacker, target)
                     }));
                 }
@@ -315,17 +315,6 @@ fn contact(facts: &hammerstone::Facts<'_>, event: &Event) -> Option<Contact> {
         _ => None,
     });
     Some(Contact { swing: swing.number(), window, body, life, point, normal, toi })
-}
-
-/// How the target stands to the attacker when the tick is over.
-fn relation(
-    encounter: &Encounter,
-    attacker: Option<hammerstone::CombatantId>,
-    target: hammerstone::CombatantId,
-) -> Option<Operand> {
-    let view = encounter.view();
-    let relation: Relation = encounter.rules().relation(view.team(attacker?)?, view.team(target)?)?;
-    Some(Operand::Relation(relation))
 }
 
 /// Whether a hit waits for the amounts of its blow.

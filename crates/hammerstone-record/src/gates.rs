@@ -1,10 +1,8 @@
 //! The gates in words: what each wanted and found, and the change that would let a refused meeting pass.
 
-use hammerstone::event::HitLanded;
-use hammerstone::{Attack, Event, Gate, Operand, Policy, Rules};
+use hammerstone::{Attack, Facts, Gate, GatePassed, Operand, Policy, Rules};
 use serde::Serialize;
 
-use crate::Names;
 use crate::words::OperandText;
 
 /// A gate that was passed.
@@ -14,41 +12,20 @@ pub struct Passed {
     pub gate: &'static str,
     /// What it wanted.
     pub wanted: String,
-    /// What it found, where that can be told from what was published.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub found: Option<String>,
+    /// What it found.
+    pub found: String,
 }
 
-/// The gates that a hit passed, in their order; those that ask nothing of this attack are left out.
-pub(crate) fn passed(event: &Event, rules: &Rules, names: &Names, relation: Option<Operand>) -> Vec<Passed> {
-    let Event::HitLanded(HitLanded { attack, target, part, window, .. }) = *event else { return Vec::new() };
-    let authored = &rules.attacks()[attack.index()];
-    let layer = names.template_of(target).and_then(|template| {
-        Some(rules.templates()[template.index()].parts().get(usize::from(part))?.layer_of())
-    });
-    let one = |gate: Gate| {
-        let wanted = authored.wants(gate);
-        if wanted.is_empty() {
-            return None;
-        }
-        let wanted: Vec<String> =
-            wanted.into_iter().map(|wanted| OperandText(wanted, rules).to_string()).collect();
-        let text = |operand| OperandText(operand, rules).to_string();
-        let found = match gate {
-            Gate::OwnBody => Some(text(Operand::OtherBody)),
-            Gate::Ended => Some(text(Operand::Running)),
-            Gate::Closed => Some(format!("window {window}")),
-            Gate::Dead | Gate::Away | Gate::Gone => Some(text(Operand::Life(hammerstone::Life::Standing))),
-            Gate::Layer => layer.map(|layer| text(Operand::Layer(layer))),
-            Gate::Team => relation.map(text),
-            Gate::Struck => Some(text(Operand::Turns(0))),
-            Gate::Tags | Gate::Direction | Gate::Obstacle | Gate::Interval => None,
-            Gate::MaxTargets | Gate::Invulnerable | Gate::Intercepted => None,
-        };
-        Some(Passed { gate: gate.name(), wanted: wanted.join(", "), found })
+/// The gates that a hit passed, in their order, as the tick judged them; those that ask nothing of its attack are left out. Empty where
+/// they are not kept.
+pub(crate) fn passed(facts: &Facts<'_>, seq: u64, rules: &Rules) -> Vec<Passed> {
+    let text = |operand| OperandText(operand, rules).to_string();
+    let one = |&GatePassed { gate, wanted, found, .. }: &GatePassed| Passed {
+        gate: gate.name(),
+        wanted: text(wanted),
+        found: text(found),
     };
-    // Standing is one answer to three gates.
-    Gate::ALL.into_iter().filter(|gate| !matches!(gate, Gate::Away | Gate::Gone)).filter_map(one).collect()
+    facts.gates_of(seq).iter().map(one).collect()
 }
 
 /// The change that would have let a refused meeting pass.

@@ -6,7 +6,7 @@ use hammerstone::event::{
 use std::collections::{BTreeMap, BTreeSet};
 
 use hammerstone::geometry::nearest_approach;
-use hammerstone::{CombatantId, Encounter, Event, Gate, Life, SwingEnd, SwingId};
+use hammerstone::{CombatantId, Encounter, Event, Life, Operand, SwingEnd, SwingId};
 use serde::Serialize;
 
 use crate::Names;
@@ -283,16 +283,9 @@ impl SwingResults {
                 .zip(view.team(target))
                 .and_then(|(one, other)| rules.relation(one, other));
             if let Some(relation) = relation.filter(|&relation| !attack.strikes_relation(relation)) {
-                let wanted: Vec<String> = attack
-                    .wants(Gate::Team)
-                    .into_iter()
-                    .map(|wanted| OperandText(wanted, rules).to_string())
-                    .collect();
-                one.besides = Some(format!(
-                    "the gate team would refuse: wanted {}, found {}",
-                    wanted.join(", "),
-                    relation.name()
-                ));
+                let wanted = OperandText(Operand::Relations(attack.struck_relations()), rules);
+                let found = relation.name();
+                one.besides = Some(format!("the gate team would refuse: wanted {wanted}, found {found}"));
             }
             if !stands {
                 continue;

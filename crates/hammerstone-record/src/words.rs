@@ -263,6 +263,7 @@ impl std::fmt::Display for OperandText<'_> {
             Operand::Passed => write!(f, "passed"),
             Operand::Refused(_, why) => write!(f, "refused: {}", rules.reason_name(why).unwrap_or_default()),
             Operand::Deflected(_) => write!(f, "deflected"),
+            Operand::Window(window) => write!(f, "window {window}"),
         }
     }
 }

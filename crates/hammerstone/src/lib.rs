@@ -37,8 +37,9 @@ pub mod audit;
 pub use detect::BeamLine;
 pub use encounter::{Encounter, RestoreError, Saved, Summary, TickError};
 pub use event::{
-    BarredBy, Cause, CutAt, CutBy, Declined, Delivery, Echo, Event, Fact, Facts, Gate, HealthChange,
-    HostValue, LedgerLine, LedgerStep, Link, Listener, Note, Operand, Range, SwingEnd, ValueSort, Via, Why,
+    BarredBy, Cause, CutAt, CutBy, Declined, Delivery, Echo, Event, Fact, Facts, Gate, GatePassed,
+    HealthChange, HostValue, LedgerLine, LedgerStep, Link, Listener, Note, Operand, Range, SwingEnd,
+    ValueSort, Via, Why,
 };
 pub use fixed::Fixed;
 pub use geometry::{Axis, Obstacle, Pose, Shape};

@@ -25,6 +25,7 @@ pub(crate) struct Log {
     pub(crate) only_heard: bool,
     pub(crate) keep_ledgers: bool,
     pub(crate) keep_deliveries: bool,
+    pub(crate) keep_gates: bool,
     /// The stage of the tick that runs; none between ticks.
     pub(crate) stage: Option<Stage>,
 }
@@ -45,7 +46,8 @@ impl Log {
     }
 
     pub(crate) fn clear_facts(&mut self) {
-        let TickFacts { facts, ledger, assists, chains, values, deliveries, declined, .. } = &mut self.tick;
+        let TickFacts { facts, ledger, assists, chains, values, deliveries, declined, gates, .. } =
+            &mut self.tick;
         facts.clear();
         ledger.clear();
         assists.clear();
@@ -53,6 +55,7 @@ impl Log {
         values.clear();
         deliveries.clear();
         declined.clear();
+        gates.clear();
     }
 
     /// Forgets everything that belongs to another state, and keeps the memory.

@@ -335,6 +335,12 @@ impl Encounter {
         self.log.keep_deliveries = keep;
     }
 
+    /// Whether it is noted what each gate wanted and found that let a hit pass ([`Facts::gates`]), from the next tick on; off unless
+    /// said. Refusals carry theirs always. Changes no byte of the state.
+    pub fn keep_gates(&mut self, keep: bool) {
+        self.log.keep_gates = keep;
+    }
+
     /// Whether facts that neither a rule nor a hook listens to are counted and not written, from the next tick on; off unless said. For
     /// hosts that have hooks called and do not read the facts of a tick: those have holes then. Changes no byte of the state.
     pub fn write_only_what_is_heard(&mut self, only: bool) {

@@ -1,6 +1,6 @@
 //! An event with its place in the order of things, and the facts of a tick.
 
-use super::{Event, LedgerLine, Range};
+use super::{Event, GatePassed, LedgerLine, Range};
 use crate::Fixed;
 use crate::ids::*;
 use crate::state::Counts;
@@ -104,6 +104,9 @@ pub struct Facts<'a> {
     pub deliveries: &'a [Delivery],
     /// Which rules listened and did not fire, in the order of hearing; empty unless [`crate::Encounter::keep_deliveries`] is on.
     pub declined: &'a [Declined],
+    /// What each gate wanted and found that let a hit pass, in the order of facts and gates; empty unless
+    /// [`crate::Encounter::keep_gates`] is on.
+    pub gates: &'a [GatePassed],
     /// Attempts, hits and refusals since the start.
     pub counts: Counts,
 }
@@ -131,14 +134,27 @@ pub struct TickFacts {
     pub deliveries: Vec<Delivery>,
     /// As [`Facts::declined`].
     pub declined: Vec<Declined>,
+    /// As [`Facts::gates`].
+    pub gates: Vec<GatePassed>,
     /// As [`Facts::counts`].
     pub counts: Counts,
 }
 
 impl From<&Facts<'_>> for TickFacts {
     fn from(facts: &Facts<'_>) -> TickFacts {
-        let Facts { epoch, tick, facts, ledger, assists, chains, values, deliveries, declined, counts } =
-            *facts;
+        let Facts {
+            epoch,
+            tick,
+            facts,
+            ledger,
+            assists,
+            chains,
+            values,
+            deliveries,
+            declined,
+            gates,
+            counts,
+        } = *facts;
         TickFacts {
             epoch,
             tick,
@@ -149,6 +165,7 @@ impl From<&Facts<'_>> for TickFacts {
             values: values.to_vec(),
             deliveries: deliveries.to_vec(),
             declined: declined.to_vec(),
+            gates: gates.to_vec(),
             counts,
         }
     }
@@ -157,8 +174,19 @@ impl From<&Facts<'_>> for TickFacts {
 impl TickFacts {
     /// Becomes a copy of `other`, in the memory that it has.
     pub(crate) fn copy_from(&mut self, other: &TickFacts) {
-        let TickFacts { epoch, tick, facts, ledger, assists, chains, values, deliveries, declined, counts } =
-            other;
+        let TickFacts {
+            epoch,
+            tick,
+            facts,
+            ledger,
+            assists,
+            chains,
+            values,
+            deliveries,
+            declined,
+            gates,
+            counts,
+        } = other;
         (self.epoch, self.tick, self.counts) = (*epoch, *tick, *counts);
         self.facts.clone_from(facts);
         self.ledger.clone_from(ledger);
@@ -167,6 +195,7 @@ impl TickFacts {
         self.values.clone_from(values);
         self.deliveries.clone_from(deliveries);
         self.declined.clone_from(declined);
+        self.gates.clone_from(gates);
     }
 
     /// The facts, borrowed.
@@ -181,6 +210,7 @@ impl TickFacts {
             values: &self.values,
             deliveries: &self.deliveries,
             declined: &self.declined,
+            gates: &self.gates,
             counts: self.counts,
         }
     }
@@ -201,6 +231,13 @@ impl<'a> Facts<'a> {
     /// The ledger lines of a range; none where ledgers are not kept.
     pub fn ledger_of(&self, range: Range) -> &'a [LedgerLine] {
         range.of(self.ledger)
+    }
+
+    /// What each gate wanted and found that let the hit with the fact `seq` pass, in their order. Gates that ask nothing of its attack
+    /// are left out, and of the three that ask for a standing target the first stands for all.
+    pub fn gates_of(&self, seq: u64) -> &'a [GatePassed] {
+        let gates = self.gates;
+        &gates[gates.partition_point(|gate| gate.seq < seq)..gates.partition_point(|gate| gate.seq <= seq)]
     }
 
     /// The assists of a death.

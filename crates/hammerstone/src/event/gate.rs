@@ -100,4 +100,20 @@ pub enum Operand {
     Refused(HookId, ReasonId),
     /// An intercept that deflected it.
     Deflected(HookId),
+    /// An open window, by its number from 1.
+    Window(u16),
+}
+
+/// What a gate wanted and found that let a hit pass.
+#[derive(Clone, Copy, PartialEq, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct GatePassed {
+    /// The fact of the hit.
+    pub seq: u64,
+    /// The gate.
+    pub gate: Gate,
+    /// What it wanted.
+    pub wanted: Operand,
+    /// What it found.
+    pub found: Operand,
 }

@@ -16,7 +16,7 @@ pub use fact::{Declined, Delivery, Fact, Facts, Link, Listener, TickFacts};
 pub use facts::{Effect, Payload, Stage, TopicInfo};
 pub(crate) use facts::{fixed_paths, info_of};
 pub use field::{CountsSoFar, Crossing, FieldInfo, FieldType, FieldValue, Tag};
-pub use gate::{Gate, Operand};
+pub use gate::{Gate, GatePassed, Operand};
 pub(crate) use host::HostTopic;
 pub use host::{HostValue, ValueSort};
 pub use ledger::{Cause, LedgerLine, LedgerStep, Note};

@@ -46,38 +46,42 @@ use crate::topic;
 use crate::view::View;
 use crate::work::Work;
 
-use r1_gates::Refused;
+use r1_gates::{Meeting, Refused};
 
 /// One meeting of a swing and a target: it lands, or the first gate that does not let it through refuses it.
 pub(crate) fn blow(work: &mut Work<'_>, candidate: &HitCandidate) {
     let Some(index) = work.state.swing_index(candidate.swing) else { return };
     work.state.counts.attempts += 1;
-    let mark = mark_of(work.rules, work.state, &mut work.rooms.known, index, candidate);
-    let admitted = r1_gates::admit(work.rules, work.state, work.log, index, candidate);
+    let entry = entry_in_life(work.rules, work.state, &mut work.rooms.known, index, candidate);
+    let admitted = meeting(work, index, entry, candidate).admit();
     if admitted.is_ok() {
-        keep_aura(work, index, candidate);
+        keep_aura(work, index, entry, candidate);
     }
-    match admitted.and_then(|()| r1_gates::pass(work.rules, work.state, index, mark, candidate)) {
+    match admitted.and_then(|()| meeting(work, index, entry, candidate).pass()) {
         Ok(()) => match ask_intercepts(work, index, candidate) {
-            None => land(work, index, mark, candidate),
-            Some((hook, verdict)) => intercepted(work, index, mark, candidate, hook, verdict),
+            None => land(work, index, entry, candidate),
+            Some((hook, verdict)) => intercepted(work, index, entry, candidate, hook, verdict),
         },
         Err(refused) => {
             let passing = refused.gate == Gate::Invulnerable;
-            r1_gates::refuse(work, index, mark, candidate, refused);
+            r1_gates::refuse(work, index, entry, candidate, refused);
             let attack = work.rules.attack(work.state.swings[index].attack);
             if passing && attack.passing_spends {
-                spend_turn(work.state, index, mark);
+                spend_turn(work.state, index, entry);
             }
         }
     }
 }
 
+fn meeting<'a>(work: &'a Work<'_>, index: usize, entry: usize, candidate: &'a HitCandidate) -> Meeting<'a> {
+    Meeting::of(work.rules, work.state, work.log.source.pass, index, entry, candidate)
+}
+
 /// Whoever is inside an aura and vulnerable bears its statuses.
-fn keep_aura(work: &mut Work<'_>, index: usize, candidate: &HitCandidate) {
+fn keep_aura(work: &mut Work<'_>, index: usize, entry: usize, candidate: &HitCandidate) {
     let swing = work.state.swings[index];
     let attack = work.rules.attack(swing.attack);
-    if attack.aura.is_empty() || r1_gates::is_vulnerable(work.rules, work.state, attack, candidate).is_err() {
+    if attack.aura.is_empty() || !meeting(work, index, entry, candidate).is_vulnerable() {
         return;
     }
     // Without a contact there would be no leaving.
@@ -90,7 +94,7 @@ fn keep_aura(work: &mut Work<'_>, index: usize, candidate: &HitCandidate) {
 }
 
 /// The place of what the swing remembers of the target, on the meeting's struck list: whatever life the target is in.
-fn mark_of(
+fn entry_in_life(
     rules: &Rules,
     state: &mut State,
     known: &mut Known,
@@ -102,11 +106,11 @@ fn mark_of(
     let same_tenant = state.combatants.generation[target.slot()] == target.generation;
     let life = if same_tenant { state.combatants.lives[target.slot()] } else { 0 };
     let anew = rules.attack(state.swings[index].attack).policy == Policy::Life;
-    let mark = state.marks.get_mut(place);
-    if mark.life != life {
-        mark.life = life;
+    let entry = state.struck.get_mut(place);
+    if entry.life != life {
+        entry.life = life;
         if anew {
-            (mark.turns, mark.turns_in_window) = (0, 0);
+            (entry.turns, entry.turns_in_window) = (0, 0);
         }
     }
     place
@@ -114,12 +118,12 @@ fn mark_of(
 
 /// The place of what the swing remembers of a target on one of its struck lists.
 fn entry_of(state: &mut State, known: &mut Known, index: usize, target: CombatantId, list: u16) -> usize {
-    let is = |mark: &StruckEntry| mark.list == list;
-    if let Some(place) = known.struck.find(&state.marks, &state.swings, index, target, is) {
+    let is = |entry: &StruckEntry| entry.list == list;
+    if let Some(place) = known.struck.find(&state.struck, &state.swings, index, target, is) {
         return place;
     }
     let swing = &mut state.swings[index];
-    let place = state.marks.push(&mut swing.marks, StruckEntry::new(target, list));
+    let place = state.struck.push(&mut swing.struck, StruckEntry::new(target, list));
     known.struck.add(swing.id, target, place);
     place
 }
@@ -148,7 +152,7 @@ fn ask_intercepts(work: &mut Work<'_>, index: usize, candidate: &HitCandidate) -
 fn intercepted(
     work: &mut Work<'_>,
     index: usize,
-    mark: usize,
+    entry: usize,
     candidate: &HitCandidate,
     hook: HookId,
     verdict: Verdict,
@@ -159,9 +163,9 @@ fn intercepted(
         Verdict::Proceed | Verdict::Deflect => Operand::Deflected(hook),
     };
     let refused = Refused { gate: Gate::Intercepted, wanted: Operand::Passed, found };
-    r1_gates::refuse(work, index, mark, candidate, refused);
+    r1_gates::refuse(work, index, entry, candidate, refused);
     if !matches!(verdict, Verdict::Retry(_)) {
-        spend_turn(work.state, index, mark);
+        spend_turn(work.state, index, entry);
     }
     if deflected {
         deflect(work, index, candidate);
@@ -206,28 +210,34 @@ fn deflect(work: &mut Work<'_>, index: usize, candidate: &HitCandidate) {
 }
 
 /// The swing has used up a turn at the target.
-fn spend_turn(state: &mut State, index: usize, mark: usize) {
+fn spend_turn(state: &mut State, index: usize, entry: usize) {
     let Swing { window, age, .. } = state.swings[index];
-    let mark = state.marks.get_mut(mark);
-    if mark.window != window {
-        (mark.window, mark.turns_in_window) = (window, 0);
+    let entry = state.struck.get_mut(entry);
+    if entry.window != window {
+        (entry.window, entry.turns_in_window) = (window, 0);
     }
-    mark.turns += 1;
-    mark.turns_in_window += 1;
-    mark.last = age;
+    entry.turns += 1;
+    entry.turns_in_window += 1;
+    entry.last = age;
 }
 
-fn land(work: &mut Work<'_>, index: usize, mark: usize, candidate: &HitCandidate) {
+fn land(work: &mut Work<'_>, index: usize, entry: usize, candidate: &HitCandidate) {
     let rules = work.rules;
-    spend_turn(work.state, index, mark);
+    if work.log.keep_gates {
+        // The next fact is that of the hit.
+        let Work { state, log, .. } = &mut *work;
+        let (seq, pass) = (log.next(), log.source.pass);
+        Meeting::of(rules, state, pass, index, entry, candidate).note(seq, &mut log.tick.gates);
+    }
+    spend_turn(work.state, index, entry);
     let state = &mut *work.state;
     let swing = &mut state.swings[index];
     let attack = rules.attack(swing.attack);
     let target = candidate.target;
-    let mark = state.marks.get_mut(mark);
-    swing.targets = swing.targets.saturating_add(u16::from(mark.hits == 0));
-    mark.hits += 1;
-    let (ordinal, life) = (mark.hits, mark.life);
+    let entry = state.struck.get_mut(entry);
+    swing.targets = swing.targets.saturating_add(u16::from(entry.hits == 0));
+    entry.hits += 1;
+    let (ordinal, life) = (entry.hits, entry.life);
     state.counts.hits += 1;
     take_target(work.rules, work.state, &mut work.rooms.detection, index, candidate);
     let hit = next(&mut work.state.next_hit);

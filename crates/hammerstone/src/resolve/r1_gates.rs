@@ -1,17 +1,36 @@
 //! The gates that a meeting passes, in their order.
+//!
+//! Each is judged in one place, [`Meeting::judge`], which says what the gate wants and what it finds. The tick stops at the first that
+//! refuses; explanations are given the same answers for those that let a hit pass.
 
-use crate::event::{Gate, HitRefused, Operand, SwingEnd};
-use crate::log::Log;
+use crate::event::{Gate, GatePassed, HitRefused, Operand, SwingEnd};
 use glam::Vec3;
 
-use crate::detect::HitCandidate;
-use crate::detect::reach_of_beam;
+use crate::detect::{HitCandidate, reach_of_beam};
 use crate::geometry::Pose;
 use crate::ids::*;
 use crate::ruleset::{Attack, Form, Policy, Rules, Sharing, Side};
 use crate::sheet;
 use crate::state::{Life, State, StruckEntry, Swing};
 use crate::work::Work;
+
+/// The gates as far as the struck list: they decide who is within an attack.
+const ADMIT: [Gate; 11] = [
+    Gate::OwnBody,
+    Gate::Ended,
+    Gate::Closed,
+    Gate::Dead,
+    Gate::Away,
+    Gate::Gone,
+    Gate::Layer,
+    Gate::Team,
+    Gate::Tags,
+    Gate::Direction,
+    Gate::Obstacle,
+];
+
+/// The gates from the struck list on. Intercepts come after them and are the host's.
+const PASS: [Gate; 4] = [Gate::Struck, Gate::Interval, Gate::MaxTargets, Gate::Invulnerable];
 
 /// The gate that refused, what it wanted, and what it found.
 pub(super) struct Refused {
@@ -20,139 +39,257 @@ pub(super) struct Refused {
     pub(super) found: Operand,
 }
 
-fn refuse_by(gate: Gate, wanted: Operand, found: Operand) -> Result<(), Refused> {
-    Err(Refused { gate, wanted, found })
+/// What a gate wants, what it finds, and whether it lets the meeting pass.
+struct Answer {
+    wanted: Operand,
+    found: Operand,
+    passes: bool,
 }
 
-/// Lets the meeting in as far as the struck list, or says which gate refuses it.
-pub(super) fn admit(
-    rules: &Rules,
-    state: &State,
-    log: &Log,
-    index: usize,
-    candidate: &HitCandidate,
-) -> Result<(), Refused> {
-    let swing = &state.swings[index];
-    let attack = rules.attack(swing.attack);
-    swing_goes_on(rules, log, swing, candidate)?;
-    target_is_there(state, candidate)?;
-    target_may_be_struck(rules, state, swing, attack, candidate)?;
-    comes_the_right_way(rules, state, swing, attack, candidate)
+impl Answer {
+    fn new(wanted: Operand, found: Operand, passes: bool) -> [Option<Answer>; 2] {
+        [Some(Answer { wanted, found, passes }), None]
+    }
+
+    fn if_any(wanted: Option<(Operand, Operand, bool)>) -> Option<Answer> {
+        wanted.map(|(wanted, found, passes)| Answer { wanted, found, passes })
+    }
 }
 
-/// Lets what was admitted pass, or says which gate refuses it. The last gate, the intercepts, is asked elsewhere.
-pub(super) fn pass(
-    rules: &Rules,
-    state: &State,
-    index: usize,
-    mark: usize,
-    candidate: &HitCandidate,
-) -> Result<(), Refused> {
-    let swing = &state.swings[index];
-    let attack = rules.attack(swing.attack);
-    turn_has_come(state, swing, attack, state.marks.get(mark), candidate)?;
-    is_vulnerable(rules, state, attack, candidate)
+/// The answer of a gate that asks nothing of this attack.
+const NONE: [Option<Answer>; 2] = [None, None];
+
+/// A swing and a target that met, and what the swing remembers of the target.
+pub(super) struct Meeting<'a> {
+    rules: &'a Rules,
+    state: &'a State,
+    swing: &'a Swing,
+    attack: &'a Attack,
+    entry: &'a StruckEntry,
+    candidate: &'a HitCandidate,
+    /// The pass of the tick.
+    pass: u16,
 }
 
-fn swing_goes_on(rules: &Rules, log: &Log, swing: &Swing, candidate: &HitCandidate) -> Result<(), Refused> {
-    if Some(candidate.target) == swing.attacker {
-        return refuse_by(Gate::OwnBody, Operand::OtherBody, Operand::OwnBody);
+impl<'a> Meeting<'a> {
+    /// The meeting of the swing at `index`, with its struck entry at `entry`.
+    pub(super) fn of(
+        rules: &'a Rules,
+        state: &'a State,
+        pass: u16,
+        index: usize,
+        entry: usize,
+        candidate: &'a HitCandidate,
+    ) -> Meeting<'a> {
+        let swing = &state.swings[index];
+        let (attack, entry) = (rules.attack(swing.attack), state.struck.get(entry));
+        Meeting { rules, state, swing, attack, entry, candidate, pass }
     }
-    if let Some(why) = swing.ended {
-        // Where both land, what was found before the attacker died still counts.
-        let lands = rules.both_land && why == SwingEnd::Died && log.source.pass == 0;
-        if lands {
-            return Ok(());
-        }
-        return refuse_by(Gate::Ended, Operand::Running, Operand::SwingEnded(why));
-    }
-    if swing.window == 0 {
-        return refuse_by(Gate::Closed, Operand::OpenWindow, Operand::Clock(swing.clock));
-    }
-    Ok(())
-}
 
-fn target_is_there(state: &State, candidate: &HitCandidate) -> Result<(), Refused> {
-    let life = state.combatants.life_of(candidate.target);
-    let gate = match life {
-        Life::Standing => return Ok(()),
-        Life::Dead => Gate::Dead,
-        Life::Away => Gate::Away,
-        Life::Gone => Gate::Gone,
-    };
-    refuse_by(gate, Operand::Life(Life::Standing), Operand::Life(life))
-}
+    /// Lets the meeting in as far as the struck list, or says which gate refuses it.
+    pub(super) fn admit(&self) -> Result<(), Refused> {
+        ADMIT.into_iter().try_for_each(|gate| self.ask(gate))
+    }
 
-/// Layer, team and tags.
-fn target_may_be_struck(
-    rules: &Rules,
-    state: &State,
-    swing: &Swing,
-    attack: &Attack,
-    candidate: &HitCandidate,
-) -> Result<(), Refused> {
-    let (rules, combatants) = (rules, &state.combatants);
-    let slot = candidate.target.slot();
-    let template = rules.template(combatants.template[slot]);
-    let layer = template.parts[usize::from(candidate.part)].layer;
-    if !attack.meets_layer(layer) {
-        return refuse_by(Gate::Layer, Operand::Layers(attack.layers()), Operand::Layer(layer));
+    /// Lets a meeting that was admitted pass, or says which gate refuses it. The last gate, the intercepts, is asked elsewhere.
+    pub(super) fn pass(&self) -> Result<(), Refused> {
+        PASS.into_iter().try_for_each(|gate| self.ask(gate))
     }
-    let relation = rules.stance(swing.team, combatants.team[slot]);
-    if !attack.strikes.has(relation) {
-        return refuse_by(Gate::Team, Operand::Relations(attack.strikes), Operand::Relation(relation));
-    }
-    if attack.needs_tags | attack.spares_tags == 0 {
-        return Ok(());
-    }
-    // Its own, what statuses lend it, and those of the part.
-    let part = &template.parts[usize::from(candidate.part)];
-    let tags = sheet::tags(rules, state, slot) | part.tags_when(combatants.is_broken(slot, candidate.part));
-    if tags & attack.needs_tags != attack.needs_tags {
-        return refuse_by(Gate::Tags, Operand::AllTags(attack.needs_tags), Operand::Tags(tags));
-    }
-    if tags & attack.spares_tags != 0 {
-        let melee = tags & attack.spares_tags;
-        return refuse_by(Gate::Tags, Operand::NoTags(attack.spares_tags), Operand::Tags(melee));
-    }
-    Ok(())
-}
 
-/// Direction, and obstacles between.
-fn comes_the_right_way(
-    rules: &Rules,
-    state: &State,
-    swing: &Swing,
-    attack: &Attack,
-    candidate: &HitCandidate,
-) -> Result<(), Refused> {
-    let from = Vec3::from_array(origin(state, swing, candidate).at);
-    if let Some(direction) = attack.direction {
-        let up = Vec3::from_array(rules.up.vector());
-        let cosine = match direction.side {
-            Side::Above => candidate.impact.normal.dot(up),
-            Side::Before | Side::Behind => {
-                let before = sheet::before(rules, state, candidate.target.slot(), from);
-                if direction.side == Side::Before { before } else { -before }
+    /// Whether no status of the target makes it invulnerable to this attack.
+    pub(super) fn is_vulnerable(&self) -> bool {
+        self.ask(Gate::Invulnerable).is_ok()
+    }
+
+    fn ask(&self, gate: Gate) -> Result<(), Refused> {
+        for Answer { wanted, found, passes } in self.judge(gate).into_iter().flatten() {
+            if !passes {
+                return Err(Refused { gate, wanted, found });
             }
-        };
-        if cosine < direction.cosine {
-            let wanted = Operand::Side(direction.side, direction.cosine);
-            return refuse_by(Gate::Direction, wanted, Operand::Cosine(cosine));
+        }
+        Ok(())
+    }
+
+    /// Notes what each gate that lets a hit pass wants and finds, for the fact of the number `seq`.
+    pub(super) fn note(&self, seq: u64, gates: &mut Vec<GatePassed>) {
+        for gate in ADMIT.into_iter().chain(PASS) {
+            // Standing is one answer to three gates.
+            if matches!(gate, Gate::Away | Gate::Gone) {
+                continue;
+            }
+            let answers = self.judge(gate).into_iter().flatten();
+            gates.extend(answers.map(|Answer { wanted, found, .. }| GatePassed { seq, gate, wanted, found }));
+        }
+        let (wanted, found) = (Operand::Passed, Operand::Passed);
+        gates.push(GatePassed { seq, gate: Gate::Intercepted, wanted, found });
+    }
+
+    /// What a gate wants and finds; the first answer that does not pass refuses.
+    fn judge(&self, gate: Gate) -> [Option<Answer>; 2] {
+        let Meeting { attack, swing, candidate, .. } = *self;
+        match gate {
+            Gate::OwnBody if Some(candidate.target) == swing.attacker => {
+                Answer::new(Operand::OtherBody, Operand::OwnBody, false)
+            }
+            Gate::OwnBody => Answer::new(Operand::OtherBody, Operand::OtherBody, true),
+            Gate::Ended => self.goes_on(),
+            // What still lands after its end was within a window when it met.
+            Gate::Closed if swing.ended.is_some() => NONE,
+            Gate::Closed if swing.window == 0 => {
+                Answer::new(Operand::OpenWindow, Operand::Clock(swing.clock), false)
+            }
+            Gate::Closed => Answer::new(Operand::OpenWindow, Operand::Window(swing.window), true),
+            Gate::Dead => self.is_not(Life::Dead),
+            Gate::Away => self.is_not(Life::Away),
+            Gate::Gone => self.is_not(Life::Gone),
+            Gate::Layer => self.layer(),
+            Gate::Team => self.team(),
+            Gate::Tags => self.tags(),
+            Gate::Direction => self.direction(),
+            Gate::Obstacle => self.obstacle(),
+            Gate::Struck => self.turns(),
+            Gate::Interval => match attack.policy {
+                Policy::Interval(every) if self.entry.turns > 0 => {
+                    let since = swing.age - self.entry.last;
+                    Answer::new(Operand::Ticks(every), Operand::Ticks(since), since >= every)
+                }
+                Policy::Interval(every) => Answer::new(Operand::Ticks(every), Operand::Turns(0), true),
+                _ => NONE,
+            },
+            Gate::MaxTargets => self.targets(),
+            Gate::Invulnerable => self.vulnerable(),
+            Gate::Intercepted => NONE,
         }
     }
-    if attack.clear_line {
+
+    fn slot(&self) -> usize {
+        self.candidate.target.slot()
+    }
+
+    fn goes_on(&self) -> [Option<Answer>; 2] {
+        let Some(why) = self.swing.ended else {
+            return Answer::new(Operand::Running, Operand::Running, true);
+        };
+        // Where both land, what was found before the attacker died still counts.
+        let lands = self.rules.both_land && why == SwingEnd::Died && self.pass == 0;
+        Answer::new(Operand::Running, Operand::SwingEnded(why), lands)
+    }
+
+    fn is_not(&self, life: Life) -> [Option<Answer>; 2] {
+        let found = self.state.combatants.life_of(self.candidate.target);
+        Answer::new(Operand::Life(Life::Standing), Operand::Life(found), found != life)
+    }
+
+    fn layer(&self) -> [Option<Answer>; 2] {
+        let Some(layers) = self.attack.meets else { return NONE };
+        let template = self.rules.template(self.state.combatants.template[self.slot()]);
+        let layer = template.parts[usize::from(self.candidate.part)].layer;
+        Answer::new(Operand::Layers(layers), Operand::Layer(layer), self.attack.meets_layer(layer))
+    }
+
+    fn team(&self) -> [Option<Answer>; 2] {
+        let strikes = self.attack.strikes;
+        let relation = self.rules.stance(self.swing.team, self.state.combatants.team[self.slot()]);
+        Answer::new(Operand::Relations(strikes), Operand::Relation(relation), strikes.has(relation))
+    }
+
+    /// Its own tags, those that statuses add, and those of the part.
+    fn tags(&self) -> [Option<Answer>; 2] {
+        let Attack { needs_tags: needs, spares_tags: spares, .. } = *self.attack;
+        if needs | spares == 0 {
+            return NONE;
+        }
+        let (slot, part) = (self.slot(), self.candidate.part);
+        let combatants = &self.state.combatants;
+        let authored = &self.rules.template(combatants.template[slot]).parts[usize::from(part)];
+        let of_part = authored.tags_when(combatants.is_broken(slot, part));
+        let tags = sheet::tags(self.rules, self.state, slot) | of_part;
+        let needed = (Operand::AllTags(needs), Operand::Tags(tags), tags & needs == needs);
+        let found = if tags & spares != 0 { tags & spares } else { tags };
+        let spared = (Operand::NoTags(spares), Operand::Tags(found), tags & spares == 0);
+        [Answer::if_any((needs != 0).then_some(needed)), Answer::if_any((spares != 0).then_some(spared))]
+    }
+
+    fn from(&self) -> Vec3 {
+        Vec3::from_array(origin(self.state, self.swing, self.candidate).at)
+    }
+
+    fn direction(&self) -> [Option<Answer>; 2] {
+        let Some(direction) = self.attack.direction else { return NONE };
+        let cosine = match direction.side {
+            Side::Above => self.candidate.impact.normal.dot(Vec3::from_array(self.rules.up.vector())),
+            Side::Before => sheet::before(self.rules, self.state, self.slot(), self.from()),
+            Side::Behind => -sheet::before(self.rules, self.state, self.slot(), self.from()),
+        };
+        let wanted = Operand::Side(direction.side, direction.cosine);
+        Answer::new(wanted, Operand::Cosine(cosine), cosine >= direction.cosine)
+    }
+
+    fn obstacle(&self) -> [Option<Answer>; 2] {
+        if !self.attack.clear_line {
+            return NONE;
+        }
         // To just before the point, which may lie on an obstacle's own surface.
-        let way = candidate.impact.point - from;
+        let from = self.from();
+        let way = self.candidate.impact.point - from;
         let length = way.length();
         let reach = length - 0.01;
         if reach > 0.0
-            && let (_, Some(obstacle)) = reach_of_beam(&state.obstacles, from, way / length, reach)
+            && let (_, Some(obstacle)) = reach_of_beam(&self.state.obstacles, from, way / length, reach)
         {
-            return refuse_by(Gate::Obstacle, Operand::ClearLine, Operand::Behind(obstacle));
+            return Answer::new(Operand::ClearLine, Operand::Behind(obstacle), false);
+        }
+        Answer::new(Operand::ClearLine, Operand::ClearLine, true)
+    }
+
+    fn turns(&self) -> [Option<Answer>; 2] {
+        let turns = match self.attack.policy {
+            Policy::Once | Policy::Life => self.entry.turns,
+            Policy::Window if self.entry.window == self.swing.window => self.entry.turns_in_window,
+            Policy::Window => 0,
+            Policy::Interval(_) => return NONE,
+        };
+        Answer::new(Operand::Turns(0), Operand::Turns(turns), turns == 0)
+    }
+
+    /// How many targets the swing may strike, and how many its beam in this tick, or its body, may go through and stop in.
+    fn targets(&self) -> [Option<Answer>; 2] {
+        let Meeting { attack, swing, .. } = *self;
+        let answer = |most: u32, has: u32| (Operand::Targets(most), Operand::Targets(has), has < most);
+        // A target that was struck before counts once.
+        let most = attack.max_targets.filter(|_| self.entry.hits == 0);
+        let of_swing = most.map(|most| answer(most.into(), swing.targets.into()));
+        [Answer::if_any(of_swing), Answer::if_any(self.went_through().map(|(may, has)| answer(may, has)))]
+    }
+
+    fn went_through(&self) -> Option<(u32, u32)> {
+        let Meeting { state, swing, candidate, .. } = *self;
+        match self.attack.form {
+            Form::Beam(beam) => Some((u32::from(beam.pierce) + 1, swing.taken.into())),
+            Form::Projectile(projectile) => {
+                let body = &state.flying[state.flying_index(candidate.swing, candidate.body)?];
+                let may = u32::from(projectile.pierce) + 1;
+                Some((may, if body.ended.is_some() { may } else { body.struck.into() }))
+            }
+            _ => None,
         }
     }
-    Ok(())
+
+    fn vulnerable(&self) -> [Option<Answer>; 2] {
+        let attack = self.attack;
+        let invulnerable = |status: &StatusId| {
+            let authored = self.rules.status(*status);
+            authored.invulnerable && authored.lets & attack.tags == 0 && !attack.ignores.contains(status)
+        };
+        let mut borne = { self.rules.uses.invulnerable.then(|| self.state.running_on(self.slot())) }
+            .into_iter()
+            .flatten()
+            .map(|application| application.status);
+        match borne.find(invulnerable) {
+            Some(status) => Answer::new(Operand::Vulnerable, Operand::Status(status), false),
+            None => Answer::new(Operand::Vulnerable, Operand::Vulnerable, true),
+        }
+    }
 }
 
 /// Where an attack comes from: where it was placed, where its body was when the tick began, or its attacker.
@@ -162,91 +299,11 @@ pub(super) fn origin(state: &State, swing: &Swing, candidate: &HitCandidate) -> 
     body.map(|body| body.before).or(swing.anchor).or_else(attacker).unwrap_or(Pose::IDENTITY)
 }
 
-/// Struck list, interval and maximum of targets.
-fn turn_has_come(
-    state: &State,
-    swing: &Swing,
-    attack: &Attack,
-    mark: &StruckEntry,
-    candidate: &HitCandidate,
-) -> Result<(), Refused> {
-    let turns = match attack.policy {
-        Policy::Once | Policy::Life => mark.turns,
-        Policy::Window if mark.window == swing.window => mark.turns_in_window,
-        Policy::Window => 0,
-        Policy::Interval(every) => {
-            let since = swing.age - mark.last;
-            if mark.turns > 0 && since < every {
-                return refuse_by(Gate::Interval, Operand::Ticks(every), Operand::Ticks(since));
-            }
-            0
-        }
-    };
-    if turns > 0 {
-        return refuse_by(Gate::Struck, Operand::Turns(0), Operand::Turns(turns));
-    }
-    if let Some(most) = attack.max_targets
-        && mark.hits == 0
-        && swing.targets >= most
-    {
-        return refuse_by(
-            Gate::MaxTargets,
-            Operand::Targets(most.into()),
-            Operand::Targets(swing.targets.into()),
-        );
-    }
-    if let Some((may, has)) = went_through(state, swing, attack, candidate)
-        && has >= may
-    {
-        return refuse_by(Gate::MaxTargets, Operand::Targets(may), Operand::Targets(has));
-    }
-    Ok(())
-}
-
-/// How many targets a beam in this tick, or a projectile, may go through and stop in, and how many it has.
-fn went_through(
-    state: &State,
-    swing: &Swing,
-    attack: &Attack,
-    candidate: &HitCandidate,
-) -> Option<(u32, u32)> {
-    match attack.form {
-        Form::Beam(beam) => Some((u32::from(beam.pierce) + 1, swing.taken.into())),
-        Form::Projectile(projectile) => {
-            let body = &state.flying[state.flying_index(candidate.swing, candidate.body)?];
-            let struck =
-                if body.ended.is_some() { u32::from(projectile.pierce) + 1 } else { body.struck.into() };
-            Some((u32::from(projectile.pierce) + 1, struck))
-        }
-        _ => None,
-    }
-}
-
-pub(super) fn is_vulnerable(
-    rules: &Rules,
-    state: &State,
-    attack: &Attack,
-    candidate: &HitCandidate,
-) -> Result<(), Refused> {
-    if !rules.uses.invulnerable {
-        return Ok(());
-    }
-    let invulnerable = |status: StatusId| {
-        let authored = rules.status(status);
-        authored.invulnerable && authored.lets & attack.tags == 0 && !attack.ignores.contains(&status)
-    };
-    let statuses_of = state.running_on(candidate.target.slot()).map(|application| application.status);
-    match { statuses_of }.find(|&status| invulnerable(status)) {
-        Some(status) => refuse_by(Gate::Invulnerable, Operand::Vulnerable, Operand::Status(status)),
-        None => Ok(()),
-    }
-}
-
 /// Counts a refusal, and publishes it if it is this gate's first for the swing and the target.
 pub(super) fn refuse(
     work: &mut Work<'_>,
     index: usize,
-    mark: usize,
+    entry: usize,
     candidate: &HitCandidate,
     refused: Refused,
 ) {
@@ -259,22 +316,22 @@ pub(super) fn refuse(
     let swing = &work.state.swings[index];
     let (swing, attack, attacker) = (swing.id, swing.attack, swing.attacker);
     let HitCandidate { target, part, .. } = *candidate;
-    if first_of_its_gate(work, index, mark, gate) {
+    if first_of_its_gate(work, index, entry, gate) {
         work.log.publish(HitRefused { swing, attack, attacker, target, part, gate, wanted, found });
     }
 }
 
 /// Whether this gate of the swing has not refused the target before, in any life and on any struck list.
-fn first_of_its_gate(work: &mut Work<'_>, index: usize, mark: usize, gate: Gate) -> bool {
+fn first_of_its_gate(work: &mut Work<'_>, index: usize, entry: usize, gate: Gate) -> bool {
     let bit = 1 << gate as u16;
-    let target = work.state.marks.get(mark).target;
+    let target = work.state.struck.get(entry).target;
     let shared = work.rules.attack(work.state.swings[index].attack).sharing == Sharing::Swing;
-    let mark = if shared {
-        mark
+    let entry = if shared {
+        entry
     } else {
         super::entry_of(work.state, &mut work.rooms.known, index, target, StruckEntry::OF_ALL_LISTS)
     };
-    let refused = &mut work.state.marks.get_mut(mark).refused;
+    let refused = &mut work.state.struck.get_mut(entry).refused;
     let first = *refused & bit == 0;
     *refused |= bit;
     first

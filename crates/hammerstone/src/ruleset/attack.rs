@@ -1,7 +1,6 @@
 //! What is authored about an attack.
 
 use crate::Fixed;
-use crate::event::{Gate, Operand};
 use crate::geometry::{Core, Pose, Shape};
 use crate::ids::*;
 use crate::ruleset::form::{ChainTo, Direction};
@@ -10,7 +9,6 @@ use crate::ruleset::{
     Beam, Charge, Clash, Critical, FallOff, Form, HitStop, Knockback, Prefer, Projectile, Relation,
     Relations, Scaling, Sharing, Side, When,
 };
-use crate::state::Life;
 
 /// How often one swing may strike one target.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
@@ -560,44 +558,9 @@ impl Attack {
         self.strikes.has(relation)
     }
 
-    /// What a gate wants to find before it lets a meeting of this attack pass; nothing where it lets everybody through.
-    pub fn wants(&self, gate: Gate) -> Vec<Operand> {
-        let some = |tags: u64, operand: fn(u64) -> Operand| (tags != 0).then(|| operand(tags));
-        match gate {
-            Gate::OwnBody => vec![Operand::OtherBody],
-            Gate::Ended => vec![Operand::Running],
-            Gate::Closed => vec![Operand::OpenWindow],
-            Gate::Dead | Gate::Away | Gate::Gone => vec![Operand::Life(Life::Standing)],
-            Gate::Layer => self.meets.map(Operand::Layers).into_iter().collect(),
-            Gate::Team => vec![Operand::Relations(self.strikes)],
-            Gate::Tags => {
-                let (needs, spares) =
-                    (some(self.needs_tags, Operand::AllTags), some(self.spares_tags, Operand::NoTags));
-                needs.into_iter().chain(spares).collect()
-            }
-            Gate::Direction => {
-                let side = |direction: Direction| Operand::Side(direction.side, direction.cosine);
-                self.direction.map(side).into_iter().collect()
-            }
-            Gate::Obstacle => self.clear_line.then_some(Operand::ClearLine).into_iter().collect(),
-            Gate::Struck if matches!(self.policy, Policy::Interval(_)) => Vec::new(),
-            Gate::Struck => vec![Operand::Turns(0)],
-            Gate::Interval => match self.policy {
-                Policy::Interval(every) => vec![Operand::Ticks(every)],
-                _ => Vec::new(),
-            },
-            Gate::MaxTargets => {
-                let through = match self.form {
-                    Form::Beam(beam) => Some(u32::from(beam.pierce) + 1),
-                    Form::Projectile(projectile) => Some(u32::from(projectile.pierce) + 1),
-                    _ => None,
-                };
-                let most = self.max_targets.map(u32::from).into_iter().chain(through).min();
-                most.map(Operand::Targets).into_iter().collect()
-            }
-            Gate::Invulnerable => vec![Operand::Vulnerable],
-            Gate::Intercepted => vec![Operand::Passed],
-        }
+    /// Whom it strikes, by how they stand to the attacker.
+    pub fn struck_relations(&self) -> Relations {
+        self.strikes
     }
 
     pub(crate) fn layers(&self) -> u32 {

@@ -73,7 +73,7 @@ pub(crate) struct Swing {
     /// Stats and changes of its attacker when it began.
     pub(crate) captured: Chain,
     /// The struck list.
-    pub(crate) marks: Chain,
+    pub(crate) struck: Chain,
     pub(crate) contacts: Chain,
 }
 

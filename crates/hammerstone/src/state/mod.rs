@@ -129,7 +129,7 @@ columns! {
         /// What swings know of their attackers.
         pub(crate) captured: Chains<Captured>,
         /// The struck lists.
-        pub(crate) marks: Chains<StruckEntry>,
+        pub(crate) struck: Chains<StruckEntry>,
         pub(crate) contacts: Chains<Contact>,
         /// Statuses that last, by rising number of application.
         pub(crate) applications: Vec<Application>,

@@ -323,10 +323,10 @@ impl Check<'_> {
     }
 
     fn swings(&self) -> Found {
-        let State { swings, marks, contacts, captured, registrar, .. } = self.state;
+        let State { swings, struck, contacts, captured, registrar, .. } = self.state;
         must(rises(swings.iter().map(|swing| swing.id)), "swings are out of order")?;
         must(captured.is_sound(swings.iter().map(|swing| swing.captured)), "a list is not whole")?;
-        must(marks.is_sound(swings.iter().map(|swing| swing.marks)), "a list is not whole")?;
+        must(struck.is_sound(swings.iter().map(|swing| swing.struck)), "a list is not whole")?;
         must(contacts.is_sound(swings.iter().map(|swing| swing.contacts)), "a list is not whole")?;
         let mut running: BTreeMap<CombatantId, u16> = BTreeMap::new();
         let mut bodies: BTreeMap<SwingId, u16> = BTreeMap::new();
@@ -391,7 +391,7 @@ impl Check<'_> {
             };
             must(known, "what a swing knows is none of the ruleset")?;
         }
-        for mark in state.marks.items(swing.marks) {
+        for mark in state.struck.items(swing.struck) {
             let few = [mark.hits, mark.turns, mark.turns_in_window].into_iter().all(|count| count < LONGEST);
             must(self.placed(mark.target) && few && mark.last <= swing.age, "a struck entry is wrong")?;
         }

@@ -157,7 +157,7 @@ fn begin(rules: &Rules, state: &mut State, log: &mut Log, beginning: Beginning) 
         taken: 0,
         links,
         captured: Chain::default(),
-        marks: Chain::default(),
+        struck: Chain::default(),
         contacts: Chain::default(),
     };
     // Ids rise, but for presses of a chain that waited while others began.

@@ -29,7 +29,7 @@ impl OfTarget for StruckEntry {
     }
 
     fn chain(swing: &Swing) -> Chain {
-        swing.marks
+        swing.struck
     }
 }
 

@@ -34,16 +34,16 @@ pub(super) fn settle(work: &mut Work<'_>) {
 
 fn free_places(work: &mut Work<'_>) {
     let Work { state, log, rooms, .. } = &mut *work;
-    let (marks, contacts, captured) = (&mut state.marks, &mut state.contacts, &mut state.captured);
+    let (marks, contacts, captured) = (&mut state.struck, &mut state.contacts, &mut state.captured);
     state.swings.retain_mut(|swing| {
         if swing.ended.is_some() {
-            for mark in marks.items(swing.marks) {
+            for mark in marks.items(swing.struck) {
                 rooms.known.struck.remove(marks, swing.id, mark.target, |_| false);
             }
             for contact in contacts.items(swing.contacts) {
                 rooms.known.contacts.remove(contacts, swing.id, contact.target, |_| false);
             }
-            marks.clear(&mut swing.marks);
+            marks.clear(&mut swing.struck);
             contacts.clear(&mut swing.contacts);
             captured.clear(&mut swing.captured);
         }
