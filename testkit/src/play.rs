@@ -16,12 +16,21 @@ struct Known {
 }
 
 /// Plays a fight. `after` sees the encounter after each tick and may change it (to save and restore it).
-pub fn play(fight: &Fight, ledgers: bool, mut after: impl FnMut(&mut Encounter)) -> Encounter {
-    let rules = build(&fight.sheet);
+pub fn play(fight: &Fight, ledgers: bool, after: impl FnMut(&mut Encounter)) -> Encounter {
+    play_under(&build(&fight.sheet), fight, |encounter| encounter.keep_ledgers(ledgers), after)
+}
+
+/// As [`play`], under a ruleset of one's own, with an encounter that `prepare` has prepared.
+pub fn play_under(
+    rules: &Ruleset,
+    fight: &Fight,
+    prepare: impl FnOnce(&mut Encounter),
+    mut after: impl FnMut(&mut Encounter),
+) -> Encounter {
     let hooks = hooks();
     let mut world = World { rules: rules.clone(), calls: 0 };
-    let mut encounter = Encounter::new(&rules, fight.seed);
-    encounter.keep_ledgers(ledgers);
+    let mut encounter = Encounter::new(rules, fight.seed);
+    prepare(&mut encounter);
     let mut known = Known::default();
     let mut tick = |encounter: &mut Encounter| {
         encounter.tick_with(&hooks, &mut world).expect("nothing ends or interrupts the fight");
@@ -36,7 +45,7 @@ pub fn play(fight: &Fight, ledgers: bool, mut after: impl FnMut(&mut Encounter))
         } else if let Op::Preview(who, attack, target) = op {
             preview(&encounter, &known.all, [*who, *target], *attack);
         } else {
-            order(&rules, encounter.orders(), op, &mut known);
+            order(rules, encounter.orders(), op, &mut known);
         }
     }
     for _ in 0..40 {

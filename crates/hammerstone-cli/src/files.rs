@@ -20,7 +20,7 @@ const DEMO: [(&str, &str); 2] = [
 
 /// A file of either sort.
 pub(crate) enum Authored {
-    Rules(Box<RulesFile>),
+    Ruleset(Box<RulesFile>),
     Scenario(Box<Scenario>),
 }
 
@@ -87,7 +87,7 @@ pub(crate) fn authored(path: &Path) -> Result<Authored, Failure> {
     if path.to_string_lossy().ends_with(RULES) {
         let rules =
             RulesFile::read(&path.display().to_string(), &read(path)?).map_err(|unusable| *unusable)?;
-        return Ok(Authored::Rules(Box::new(rules)));
+        return Ok(Authored::Ruleset(Box::new(rules)));
     }
     Ok(Authored::Scenario(Box::new(scenario(path)?)))
 }
@@ -95,7 +95,7 @@ pub(crate) fn authored(path: &Path) -> Result<Authored, Failure> {
 /// The ruleset of a file of either sort.
 pub(crate) fn rules_of(path: &Path) -> Result<Ruleset, Failure> {
     Ok(match authored(path)? {
-        Authored::Rules(rules) => rules.ruleset.clone(),
+        Authored::Ruleset(rules) => rules.ruleset.clone(),
         Authored::Scenario(scenario) => scenario.rules.ruleset.clone(),
     })
 }

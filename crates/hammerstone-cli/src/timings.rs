@@ -23,7 +23,7 @@ const HEADS: [output::Column; 10] = [
 /// ticks the stun of a hit outlasts the attacker's bound hands.
 pub(crate) fn timings(path: &Path) -> Result<Outcome, Failure> {
     let rules = match files::authored(path)? {
-        Authored::Rules(rules) => rules.ruleset,
+        Authored::Ruleset(rules) => rules.ruleset,
         Authored::Scenario(scenario) => scenario.rules.ruleset,
     };
     let mut rows: Vec<[String; 10]> = Vec::new();

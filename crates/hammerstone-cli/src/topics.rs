@@ -12,7 +12,7 @@ use crate::{Failure, Outcome, files, output};
 /// Every topic with its fields.
 pub(crate) fn topics(path: Option<&Path>, format: WiringFormat) -> Result<Outcome, Failure> {
     let rules = path.map(files::rules_of).transpose()?;
-    let rows = rows(rules.as_deref());
+    let rows = rows(rules.as_ref());
     match format {
         WiringFormat::Text => output::answer(ReportFormat::Text, &rows, |out| text(out, &rows))?,
         WiringFormat::Json => output::answer(ReportFormat::Json, &rows, |_| Ok(()))?,

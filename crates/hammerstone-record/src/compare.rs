@@ -5,7 +5,7 @@ use hammerstone::event::{
 };
 use std::collections::BTreeMap;
 
-use hammerstone::{Encounter, Event, Rules};
+use hammerstone::{Encounter, Event, Ruleset};
 use serde::Serialize;
 
 use crate::account::{Account, Accounts, Row};
@@ -123,7 +123,7 @@ impl Digest {
         }
     }
 
-    fn push(&mut self, rules: &Rules, key: Key, value: String, ledger: Vec<Row>, lost: i64) {
+    fn push(&mut self, rules: &Ruleset, key: Key, value: String, ledger: Vec<Row>, lost: i64) {
         let count = self.counts.entry(key.clone()).or_default();
         *count += 1;
         let (sort, who, what, whom) = key;
@@ -132,7 +132,7 @@ impl Digest {
         self.all.push(DigestEntry { sort, who, what, whom, ordinal, tick, time, value, ledger, lost });
     }
 
-    fn account(&mut self, rules: &Rules, account: &Account) {
+    fn account(&mut self, rules: &Ruleset, account: &Account) {
         let of = |amount: &crate::Amount| match &amount.damage_type {
             Some(damage_type) => format!("{} {damage_type}", amount.amount),
             None => format!("+{}", amount.amount),
@@ -157,7 +157,7 @@ impl Digest {
         self.push(rules, key, value, ledger, lost);
     }
 
-    fn event(&mut self, rules: &Rules, line: &Line<'_>) {
+    fn event(&mut self, rules: &Ruleset, line: &Line<'_>) {
         let name = |who| line.names.of(who).to_owned();
         let (key, value) = match line.fact.event {
             Event::HitRefused(HitRefused { attack, attacker, target, gate, found, .. }) => {

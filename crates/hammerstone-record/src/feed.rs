@@ -2,7 +2,7 @@
 
 use std::io::{self, Write};
 
-use hammerstone::{Facts, Rules};
+use hammerstone::{Facts, Ruleset};
 
 use crate::transcript::{TextFeed, Told};
 use crate::{Line, Names, Summary};
@@ -42,7 +42,7 @@ impl<W: Write> Feed<W> {
     }
 
     /// Writes the facts of one tick. *Errors:* those of the writer.
-    pub fn write(&mut self, rules: &Rules, names: &Names, facts: &Facts<'_>) -> io::Result<()> {
+    pub fn write(&mut self, rules: &Ruleset, names: &Names, facts: &Facts<'_>) -> io::Result<()> {
         for fact in facts.facts {
             let line = Line { fact, facts, rules, names };
             match &mut self.writer {
@@ -62,7 +62,7 @@ impl<W: Write> Feed<W> {
     }
 
     /// Writes what comes at the end, and gives the writer back.
-    pub fn finish(mut self, rules: &Rules, names: &Names) -> io::Result<W> {
+    pub fn finish(mut self, rules: &Ruleset, names: &Names) -> io::Result<W> {
         if let Writer::Text(text) = &self.writer {
             text.1.write(&mut self.out, rules, names)?;
         }

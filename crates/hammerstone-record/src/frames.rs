@@ -3,7 +3,7 @@
 use hammerstone::event::{ContactMet, HitLanded, HitRefused};
 use hammerstone::geometry::Moving;
 use hammerstone::{
-    Axis, BeamLine, CombatantId, Encounter, Event, Facts, Form, Life, Obstacle, Rules, SceneHitbox, Shape,
+    Axis, BeamLine, CombatantId, Encounter, Event, Facts, Form, Life, Obstacle, Ruleset, SceneHitbox, Shape,
 };
 
 use crate::text::{begins, sentence};
@@ -145,7 +145,7 @@ impl Frame {
 /// Where a hitbox is at the end of the tick; for a beam, as far as it reached. Beams come in the order of open hitboxes.
 pub(crate) fn end_of<'a>(
     hitbox: &SceneHitbox,
-    rules: &Rules,
+    rules: &Ruleset,
     beams: &mut impl Iterator<Item = &'a BeamLine>,
 ) -> Shape {
     let whole = hitbox.moving.at(1.0);

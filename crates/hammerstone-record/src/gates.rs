@@ -1,6 +1,6 @@
 //! The gates in words: what each wanted and found, and the change that would let a refused meeting pass.
 
-use hammerstone::{Attack, Facts, Gate, GatePassed, Operand, Policy, Rules};
+use hammerstone::{Attack, Facts, Gate, GatePassed, Operand, Policy, Ruleset};
 use serde::Serialize;
 
 use crate::words::OperandText;
@@ -18,7 +18,7 @@ pub struct Passed {
 
 /// The gates that a hit passed, in their order, as the tick judged them; those that ask nothing of its attack are left out. Empty where
 /// they are not kept.
-pub(crate) fn passed(facts: &Facts<'_>, seq: u64, rules: &Rules) -> Vec<Passed> {
+pub(crate) fn passed(facts: &Facts<'_>, seq: u64, rules: &Ruleset) -> Vec<Passed> {
     let text = |operand| OperandText(operand, rules).to_string();
     let one = |&GatePassed { gate, wanted, found, .. }: &GatePassed| Passed {
         gate: gate.name(),
@@ -29,7 +29,7 @@ pub(crate) fn passed(facts: &Facts<'_>, seq: u64, rules: &Rules) -> Vec<Passed> 
 }
 
 /// The change that would have let a refused meeting pass.
-pub(crate) fn mend(gate: Gate, wanted: Operand, found: Operand, attack: &Attack, rules: &Rules) -> String {
+pub(crate) fn mend(gate: Gate, wanted: Operand, found: Operand, attack: &Attack, rules: &Ruleset) -> String {
     let text = |operand| OperandText(operand, rules).to_string();
     let name = attack.name();
     match (gate, wanted, found) {

@@ -8,7 +8,7 @@ use hammerstone::event::{
 };
 use std::collections::BTreeMap;
 
-use hammerstone::{ApplicationId, CombatantId, Event, Facts, HealthChange, Rules, SwingId};
+use hammerstone::{ApplicationId, CombatantId, Event, Facts, HealthChange, Ruleset, SwingId};
 use serde::Serialize;
 
 use crate::Names;
@@ -164,7 +164,7 @@ impl Lanes {
     }
 
     /// Takes in a tick, after its newcomers were [named](Names::learn).
-    pub fn observe(&mut self, rules: &Rules, names: &Names, facts: &Facts<'_>) {
+    pub fn observe(&mut self, rules: &Ruleset, names: &Names, facts: &Facts<'_>) {
         if facts.epoch != self.epoch {
             (self.epoch, self.before) = (facts.epoch, self.ticks);
             self.by_id.clear();
@@ -191,7 +191,7 @@ impl Lanes {
         self.moments.push(Moment { tick: self.ticks, text });
     }
 
-    fn event(&mut self, rules: &Rules, names: &Names, event: &Event) {
+    fn event(&mut self, rules: &Ruleset, names: &Names, event: &Event) {
         let tick = self.ticks;
         match *event {
             Event::CombatantJoined(CombatantJoined { subject, template, team, health, max, .. }) => {

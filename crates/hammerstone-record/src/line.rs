@@ -2,7 +2,7 @@
 
 use hammerstone::event::{FieldInfo, FieldValue, HitLanded, Payload, Tag};
 use hammerstone::{
-    AttackId, Counts, Fact, Facts, HostValue, LedgerLine, Link, Note, Policy, Rules, Sharing, ValueId,
+    AttackId, Counts, Fact, Facts, HostValue, LedgerLine, Link, Note, Policy, Ruleset, Sharing, ValueId,
 };
 use serde::ser::{Serialize, SerializeMap, Serializer};
 
@@ -17,7 +17,7 @@ pub struct Line<'a> {
     /// The facts that it stands among.
     pub facts: &'a Facts<'a>,
     /// The rules, for names.
-    pub rules: &'a Rules,
+    pub rules: &'a Ruleset,
     /// The names of combatants.
     pub names: &'a Names,
 }
@@ -181,7 +181,7 @@ impl<'a, T, R: Serialize, F: Fn(&'a T) -> R> Serialize for Each<'a, T, F> {
 }
 
 /// What was attached to the dead: name to amount.
-struct Attached<'a>(&'a [(ValueId, i64)], &'a Rules);
+struct Attached<'a>(&'a [(ValueId, i64)], &'a Ruleset);
 
 impl Serialize for Attached<'_> {
     fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
@@ -202,7 +202,7 @@ impl Serialize for ByGate<'_> {
 /// One line of a ledger, as the feed writes it.
 pub(crate) struct LedgerRow<'a> {
     pub(crate) line: &'a LedgerLine,
-    pub(crate) rules: &'a Rules,
+    pub(crate) rules: &'a Ruleset,
     pub(crate) names: &'a Names,
 }
 

@@ -3,7 +3,7 @@
 use hammerstone::event::CombatantJoined;
 use std::collections::BTreeSet;
 
-use hammerstone::{CombatantId, Event, Facts, HookId, Rules, TemplateId};
+use hammerstone::{CombatantId, Event, Facts, HookId, Ruleset, TemplateId};
 
 /// The names of combatants and hooks.
 ///
@@ -57,7 +57,7 @@ impl Names {
     }
 
     /// Takes in those who joined in a tick. Call it before the tick's facts are written.
-    pub fn learn(&mut self, rules: &Rules, facts: &Facts<'_>) {
+    pub fn learn(&mut self, rules: &Ruleset, facts: &Facts<'_>) {
         if self.epoch != facts.epoch {
             // After a reset they join again, and are counted anew.
             self.epoch = facts.epoch;
@@ -103,7 +103,7 @@ impl Names {
     }
 
     /// The name of a part of a combatant that has joined.
-    pub fn part<'a>(&self, rules: &'a Rules, who: CombatantId, part: u16) -> Option<&'a str> {
+    pub fn part<'a>(&self, rules: &'a Ruleset, who: CombatantId, part: u16) -> Option<&'a str> {
         let template = self.template_of(who)?;
         rules.templates()[template.index()].parts().get(usize::from(part)).map(|part| part.name())
     }

@@ -1,6 +1,6 @@
 //! What a rule heard in a run, and why it did not fire where it did not.
 
-use hammerstone::{Condition, Encounter, Fixed, Group, Limit, Listener, RuleId, Rules};
+use hammerstone::{Condition, Encounter, Fixed, Group, Limit, Listener, RuleId, Ruleset};
 use serde::Serialize;
 
 use crate::text::{begins, sentence};
@@ -87,7 +87,7 @@ impl RuleTrace {
 }
 
 /// A condition in words.
-fn wanted(condition: &Condition, rules: &Rules) -> String {
+fn wanted(condition: &Condition, rules: &Ruleset) -> String {
     let between = |least: String, most: String, open: bool| match (least == most, open) {
         (true, _) => least,
         (false, true) => format!("at least {least}"),
@@ -141,7 +141,7 @@ fn wanted(condition: &Condition, rules: &Rules) -> String {
     }
 }
 
-fn group(of: &Group, rules: &Rules) -> String {
+fn group(of: &Group, rules: &Ruleset) -> String {
     let mut words = Vec::new();
     words.extend(of.template.map(|template| rules.template_name(template).unwrap_or_default().to_owned()));
     words.extend(of.team.map(|team| format!("the {}", rules.team_name(team).unwrap_or_default())));

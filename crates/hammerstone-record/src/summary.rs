@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use std::io::{self, Write};
 
 use anstyle::Style;
-use hammerstone::{AttackId, CombatantId, Counts, DamageTypeId, Event, Facts, Gate, Operand, Rules, Via};
+use hammerstone::{AttackId, CombatantId, Counts, DamageTypeId, Event, Facts, Gate, Operand, Ruleset, Via};
 
 use crate::Names;
 use crate::text::begins;
@@ -118,7 +118,7 @@ impl Summary {
     }
 
     /// Writes it. *Errors:* those of the writer.
-    pub fn write(&self, out: &mut impl Write, rules: &Rules, names: &Names) -> io::Result<()> {
+    pub fn write(&self, out: &mut impl Write, rules: &Ruleset, names: &Names) -> io::Result<()> {
         let seconds = |tick: u32| format!("{:.2}s", begins(tick, rules));
         let who = |who: Option<CombatantId>| who.map_or("environment", |who| names.of(who));
 

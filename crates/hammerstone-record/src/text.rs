@@ -7,7 +7,7 @@ use std::fmt::Write as _;
 
 use anstyle::{AnsiColor, Style};
 use hammerstone::event::{HostFact, Shown};
-use hammerstone::{Event, Fixed, HostValue, LedgerLine, LedgerStep, Note, Rules, Step, SwingEnd, Via};
+use hammerstone::{Event, Fixed, HostValue, LedgerLine, LedgerStep, Note, Ruleset, Step, SwingEnd, Via};
 
 use crate::Line;
 use crate::sentence::Told;
@@ -37,7 +37,7 @@ pub(crate) mod mark {
 }
 
 /// When a tick begins, in seconds.
-pub(crate) fn begins(tick: u32, rules: &Rules) -> f64 {
+pub(crate) fn begins(tick: u32, rules: &Ruleset) -> f64 {
     f64::from(tick.saturating_sub(1)) / f64::from(rules.rate())
 }
 
@@ -107,7 +107,7 @@ fn host(line: &Line<'_>, fact: &HostFact) -> String {
 }
 
 /// The account of an amount in brackets, if anything but the base made it.
-pub(crate) fn account(ledger: &[LedgerLine], rules: &Rules) -> String {
+pub(crate) fn account(ledger: &[LedgerLine], rules: &Ruleset) -> String {
     let mut text = String::new();
     let mut changes = 0;
     for line in ledger {

@@ -2,7 +2,7 @@
 
 use std::fmt::Write as _;
 
-use hammerstone::Rules;
+use hammerstone::Ruleset;
 use hammerstone::event::{FieldInfo, TOPICS, Tag, TopicInfo};
 use serde::Serialize;
 
@@ -51,7 +51,7 @@ pub struct FieldRow {
 }
 
 /// Every topic: the fixed ones, and where a ruleset is given one for each damage type and those of the host's own.
-pub fn topics(rules: Option<&Rules>) -> Vec<TopicRow> {
+pub fn topics(rules: Option<&Ruleset>) -> Vec<TopicRow> {
     let Some(rules) = rules else { return TOPICS.iter().map(|info| row(info.path, info)).collect() };
     let topics = rules.topics();
     let known = topics.paths().iter().filter_map(|path| Some((path, topics.find(path)?)));

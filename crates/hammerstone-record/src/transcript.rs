@@ -5,7 +5,7 @@ use std::fmt::Write as _;
 use std::io::{self, Write};
 
 use anstyle::Style;
-use hammerstone::{Event, Fact, Facts, Rules};
+use hammerstone::{Event, Fact, Facts, Ruleset};
 
 use crate::text::{QUIET, account, begins, mark, sentence};
 use crate::{Line, Names};
@@ -108,7 +108,7 @@ impl TextFeed {
 }
 
 /// What a fact says to a person; nothing for facts that nobody need read.
-pub fn told(fact: &Fact, facts: &Facts<'_>, rules: &Rules, names: &Names) -> Option<String> {
+pub fn told(fact: &Fact, facts: &Facts<'_>, rules: &Ruleset, names: &Names) -> Option<String> {
     sentence(&Line { fact, facts, rules, names }).map(|(.., text)| text)
 }
 
@@ -122,7 +122,7 @@ fn tell(line: &Line<'_>) -> Option<Told> {
 
 impl Told {
     /// Writes it as a line. *Errors:* those of the writer.
-    pub(crate) fn write(&self, out: &mut impl Write, rules: &Rules) -> io::Result<()> {
+    pub(crate) fn write(&self, out: &mut impl Write, rules: &Ruleset) -> io::Result<()> {
         let Told { tick, mark, text, style, .. } = self;
         let time = begins(*tick, rules);
         writeln!(out, "{QUIET}{time:>7.2}s{QUIET:#} {style}{mark} {text}{style:#}")
@@ -147,7 +147,7 @@ impl Transcript {
     }
 
     /// Takes in the facts of one tick, after its newcomers were [named](Names::learn).
-    pub fn observe(&mut self, rules: &Rules, names: &Names, facts: &Facts<'_>) {
+    pub fn observe(&mut self, rules: &Ruleset, names: &Names, facts: &Facts<'_>) {
         if facts.epoch != self.epoch {
             (self.epoch, self.before) = (facts.epoch, self.clock);
         }

@@ -1,11 +1,11 @@
 //! What came of a try: the obstacle that was in the way of a miss, and what would have let it strike.
 
-use hammerstone::{Attack, Form, Rules, SwingEnd};
+use hammerstone::{Attack, Form, Ruleset, SwingEnd};
 
 use crate::swing_results::{Near, SwingResult};
 
 /// What came of a try, in a sentence, with the change that would let it strike.
-pub(crate) fn verdict(one: &mut SwingResult, attack: &Attack, rules: &Rules) {
+pub(crate) fn verdict(one: &mut SwingResult, attack: &Attack, rules: &Ruleset) {
     let hits = one.answers.iter().filter(|answer| answer.hit.is_some()).count();
     if hits > 0 {
         let times = if hits == 1 { "once".to_owned() } else { format!("{hits} times") };

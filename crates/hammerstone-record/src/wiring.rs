@@ -4,7 +4,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::io::{self, Write};
 
 use hammerstone::{
-    Encounter, Facts, HookId, Limit, Listen, Listener, Reaction, RuleId, Rules, StatusId, TopicId, Topical,
+    Encounter, Facts, HookId, Limit, Listen, Listener, Reaction, RuleId, Ruleset, StatusId, TopicId, Topical,
 };
 use serde::Serialize;
 
@@ -79,7 +79,7 @@ pub struct Loop {
 
 impl Wiring {
     /// Nothing published, nobody heard.
-    pub fn new(rules: &Rules) -> Wiring {
+    pub fn new(rules: &Ruleset) -> Wiring {
         Wiring {
             published: vec![0; rules.topics().count()],
             heard: BTreeMap::new(),
@@ -106,7 +106,7 @@ impl Wiring {
     }
 
     /// The whole, by topic.
-    pub fn diagram(&self, rules: &Rules, names: &Names) -> Diagram {
+    pub fn diagram(&self, rules: &Ruleset, names: &Names) -> Diagram {
         let mut topics = Vec::new();
         let mut unused = Vec::new();
         for (place, path) in rules.topics().paths().iter().enumerate() {
@@ -130,11 +130,13 @@ impl Wiring {
         Diagram { topics, unused, loops: loops(rules) }
     }
 
-    fn ears(&self, rules: &Rules, names: &Names, topic: TopicId) -> Vec<Ear> {
+    fn ears(&self, rules: &Ruleset, names: &Names, topic: TopicId) -> Vec<Ear> {
         let heard = |listener| self.heard.get(&(listener, topic)).copied().unwrap_or(0);
         let mut ears = Vec::new();
         for (place, rule) in rules.rules().iter().enumerate() {
-            if let (true, Some(id)) = (rule.topics().contains(&topic), rules.find_rule(rule.name())) {
+            if let Some(id) = rules.find_rule(rule.name())
+                && rules.topics_of(rule).contains(&topic)
+            {
                 debug_assert_eq!(id.index(), place);
                 ears.push(Ear {
                     sort: "rule",
@@ -189,7 +191,7 @@ fn terms<'a>(limit: Limit, conditions: impl Iterator<Item = &'a str>) -> Vec<Str
 }
 
 /// Who publishes a topic: the stages of the tick that do, then the rules whose reactions may.
-fn publishers(rules: &Rules, topic: TopicId) -> Vec<String> {
+fn publishers(rules: &Ruleset, topic: TopicId) -> Vec<String> {
     let Some(info) = rules.topics().info(topic) else { return Vec::new() };
     let mut publishers: Vec<String> = info.stages.iter().map(|stage| stage.name().to_owned()).collect();
     for rule in rules.rules() {
@@ -201,7 +203,7 @@ fn publishers(rules: &Rules, topic: TopicId) -> Vec<String> {
 }
 
 /// Whether facts of a topic may come of a reaction by itself.
-fn leads_to(rules: &Rules, reaction: &Reaction, topic: TopicId) -> bool {
+fn leads_to(rules: &Ruleset, reaction: &Reaction, topic: TopicId) -> bool {
     match *reaction {
         Reaction::Publish(host, _) if rules.topics().host_topic(topic).is_some() => {
             rules.topics().of_host(host) == topic
@@ -211,7 +213,7 @@ fn leads_to(rules: &Rules, reaction: &Reaction, topic: TopicId) -> bool {
 }
 
 /// Rules that may set each other off. Conditions are not looked at: they may keep a loop from ever going round.
-pub fn loops(rules: &Rules) -> Vec<Loop> {
+pub fn loops(rules: &Ruleset) -> Vec<Loop> {
     let count = rules.rules().len();
     let next = |of: usize, only_within: bool| -> BTreeSet<usize> {
         let rule = &rules.rules()[of];
@@ -221,7 +223,8 @@ pub fn loops(rules: &Rules) -> Vec<Loop> {
                 continue;
             }
             let hears = |place: &usize| {
-                rules.rules()[*place].topics().iter().any(|&topic| leads_to(rules, reaction, topic))
+                let topics = rules.topics_of(&rules.rules()[*place]);
+                topics.into_iter().any(|topic| leads_to(rules, reaction, topic))
             };
             next.extend((0..count).filter(hears));
         }
@@ -252,7 +255,7 @@ pub fn loops(rules: &Rules) -> Vec<Loop> {
 }
 
 /// Statuses that may bring each other back within a tick, by name. At least one of them lifts another of them, so that it can begin anew. Conditions and limits are not looked at.
-pub fn status_loops(rules: &Rules) -> Vec<Vec<&str>> {
+pub fn status_loops(rules: &Ruleset) -> Vec<Vec<&str>> {
     let ids: Vec<StatusId> = rules.statuses().iter().filter_map(|s| rules.find_status(s.name())).collect();
     let edges: Vec<BTreeSet<usize>> =
         ids.iter().map(|&id| rules.brings(id).iter().map(|next| next.index()).collect()).collect();
@@ -335,7 +338,7 @@ impl Diagram {
 }
 
 /// The rule of a name that hears nothing in a run, for those who write reports.
-pub fn never_fired(rules: &Rules, diagram: &Diagram) -> Vec<RuleId> {
+pub fn never_fired(rules: &Ruleset, diagram: &Diagram) -> Vec<RuleId> {
     let fired = |name: &str| {
         let mut ears = diagram.topics.iter().flat_map(|topic| &topic.listeners);
         ears.any(|ear| ear.sort == "rule" && ear.name == name && ear.heard > 0)

@@ -2,14 +2,16 @@
 
 use std::borrow::Cow;
 
-use hammerstone::{BarredBy, Cause, CutAt, Fixed, LedgerStep, Listener, Modifier, Note, Operand, Rules, Via};
+use hammerstone::{
+    BarredBy, Cause, CutAt, Fixed, LedgerStep, Listener, Modifier, Note, Operand, Ruleset, Via,
+};
 
 use hammerstone::event::FieldValue;
 
 use crate::Names;
 
 /// The sort of the means, and its name.
-pub(crate) fn via_name(via: Via, rules: &Rules) -> (&'static str, &str) {
+pub(crate) fn via_name(via: Via, rules: &Ruleset) -> (&'static str, &str) {
     match via {
         Via::Attack(attack) => ("attack", rules.attack_name(attack).unwrap_or_default()),
         Via::Status(status) => ("status", rules.status_name(status).unwrap_or_default()),
@@ -18,7 +20,7 @@ pub(crate) fn via_name(via: Via, rules: &Rules) -> (&'static str, &str) {
 }
 
 /// The name of what a field names: a combatant, an attack, a status, …; none for what is no name.
-pub(crate) fn named<'a>(value: FieldValue, rules: &'a Rules, names: &'a Names) -> Option<&'a str> {
+pub(crate) fn named<'a>(value: FieldValue, rules: &'a Ruleset, names: &'a Names) -> Option<&'a str> {
     Some(match value {
         FieldValue::Combatant(who) => names.of(who),
         FieldValue::Attack(attack) => rules.attack_name(attack).unwrap_or_default(),
@@ -41,7 +43,7 @@ pub(crate) fn named<'a>(value: FieldValue, rules: &'a Rules, names: &'a Names) -
 }
 
 /// The sort of a cause, and its name.
-pub(crate) fn cause_name<'a>(cause: Cause, rules: &'a Rules, names: &'a Names) -> (&'static str, &'a str) {
+pub(crate) fn cause_name<'a>(cause: Cause, rules: &'a Ruleset, names: &'a Names) -> (&'static str, &'a str) {
     match cause {
         Cause::Template(template) => ("template", rules.template_name(template).unwrap_or_default()),
         Cause::Status(status) => ("status", rules.status_name(status).unwrap_or_default()),
@@ -53,7 +55,7 @@ pub(crate) fn cause_name<'a>(cause: Cause, rules: &'a Rules, names: &'a Names) -
 /// A place at which reactions were cut: its sort, its name, and the topic or the occasion.
 pub(crate) fn cut_at<'a>(
     place: CutAt,
-    rules: &'a Rules,
+    rules: &'a Ruleset,
     names: &'a Names,
 ) -> (&'static str, Cow<'a, str>, Option<&'a str>) {
     match place {
@@ -83,7 +85,7 @@ pub(crate) fn cut_at<'a>(
 /// The sort of a listener, and its name; its number for a hook that was not named.
 pub(crate) fn listener_name<'a>(
     listener: Listener,
-    rules: &'a Rules,
+    rules: &'a Ruleset,
     names: &'a Names,
 ) -> (&'static str, Cow<'a, str>) {
     match listener {
@@ -96,14 +98,14 @@ pub(crate) fn listener_name<'a>(
 }
 
 /// The name of a ledger's line; the host's own steps have names of their own.
-pub(crate) fn step_name(step: LedgerStep, rules: &Rules) -> &str {
+pub(crate) fn step_name(step: LedgerStep, rules: &Ruleset) -> &str {
     step.own().map_or(step.name(), |own| rules.own_step_name(own).unwrap_or_default())
 }
 
 /// A ledger's note in words.
 pub(crate) struct NoteText<'a> {
     pub(crate) note: Note,
-    pub(crate) rules: &'a Rules,
+    pub(crate) rules: &'a Ruleset,
     pub(crate) names: &'a Names,
 }
 
@@ -197,7 +199,7 @@ impl std::fmt::Display for Short {
 }
 
 /// Why a status was not applied, in words.
-pub(crate) struct BarredByText<'a>(pub(crate) BarredBy, pub(crate) &'a Rules);
+pub(crate) struct BarredByText<'a>(pub(crate) BarredBy, pub(crate) &'a Ruleset);
 
 impl std::fmt::Display for BarredByText<'_> {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
@@ -212,7 +214,7 @@ impl std::fmt::Display for BarredByText<'_> {
 }
 
 /// A value at a gate, in words.
-pub(crate) struct OperandText<'a>(pub(crate) Operand, pub(crate) &'a Rules);
+pub(crate) struct OperandText<'a>(pub(crate) Operand, pub(crate) &'a Ruleset);
 
 impl std::fmt::Display for OperandText<'_> {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {

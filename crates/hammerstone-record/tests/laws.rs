@@ -179,7 +179,7 @@ proptest! {
             });
             for (seq, rule) in fired.chain(facts.declined.iter().map(|declined| (declined.seq, declined.rule))) {
                 let fact = facts.of(seq).unwrap();
-                let listens = rules.rules()[rule.index()].topics().contains(&fact.event.topic());
+                let listens = rules.topics_of(&rules.rules()[rule.index()]).contains(&fact.event.topic());
                 if !known.insert((seq, rule)) || !listens {
                     strange.push((facts.tick, seq, rule));
                 }

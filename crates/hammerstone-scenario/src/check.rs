@@ -5,7 +5,7 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use hammerstone::{
-    AttackId, Condition, Credit, LayerId, Order, Reaction, Rules, TeamId, Template, TemplateId,
+    AttackId, Condition, Credit, LayerId, Order, Reaction, Ruleset, TeamId, Template, TemplateId,
 };
 use hammerstone_record::{loops, status_loops};
 use miette::{Diagnostic, SourceSpan};
@@ -106,7 +106,7 @@ impl Doubt {
 struct Sides<'r>(BTreeMap<(TeamId, Vec<LayerId>), Vec<&'r Template>>);
 
 impl<'r> Sides<'r> {
-    fn of(rules: &'r Rules) -> Sides<'r> {
+    fn of(rules: &'r Ruleset) -> Sides<'r> {
         let mut sides: BTreeMap<(TeamId, Vec<LayerId>), Vec<&Template>> = BTreeMap::new();
         for template in rules.templates() {
             let mut layers: Vec<LayerId> = template.parts().iter().map(|part| part.layer_of()).collect();
@@ -121,7 +121,7 @@ impl<'r> Sides<'r> {
 impl RulesFile {
     /// What is hardly meant in the ruleset alone: findings 1 to 4, 9, 10, 17 and 19 to 21 of [`FINDINGS`].
     pub fn check(&self) -> Vec<Doubt> {
-        let rules: &Rules = &self.ruleset;
+        let rules: &Ruleset = &self.ruleset;
         let mut doubts = self.check_set_up();
         let all_users = self.users();
         let sides = Sides::of(rules);
@@ -172,7 +172,7 @@ impl RulesFile {
             doubts.push(self.doubt_at(17, &["status", names[0]], message, mend));
         }
         for (place, rule) in rules.rules().iter().enumerate() {
-            let about_two = rule.topics().iter().any(|&topic| rules.topics().has_other(topic));
+            let about_two = rules.topics_of(rule).iter().any(|&topic| rules.topics().has_other(topic));
             for (_, action) in rule.reactions() {
                 if let Reaction::Apply(_, status, _, Credit::Unsaid) = *action
                     && about_two
@@ -217,7 +217,7 @@ impl RulesFile {
 
     /// The targets that an attack of `user` can never meet: all of them, or a template that its relations allow, by layer.
     fn candidates(&self, attack: AttackId, user: TemplateId, sides: &Sides<'_>) -> Vec<Doubt> {
-        let rules: &Rules = &self.ruleset;
+        let rules: &Ruleset = &self.ruleset;
         let authored = &rules.attacks()[attack.index()];
         let own = &rules.templates()[user.index()];
         let strikes = |team: &TeamId| {
@@ -383,7 +383,7 @@ impl Scenario {
     /// Rules that can never fire in this scenario: they ask for a flag that nobody raises, or for waves that nobody starts, or hear a
     /// fact of the host's own that nobody publishes.
     fn idle_rules(&self) -> Vec<Doubt> {
-        let rules: &Rules = &self.rules.ruleset;
+        let rules: &Ruleset = &self.rules.ruleset;
         let reactions = || rules.rules().iter().flat_map(|rule| rule.reactions()).map(|(_, action)| action);
         let orders = || {
             self.script
@@ -426,7 +426,8 @@ impl Scenario {
                     doubts.push(self.rules.doubt_of_rule(number, place, message, mend));
                 }
             }
-            let hosts = || rule.topics().iter().filter_map(|&topic| rules.topics().host_topic(topic));
+            let hosts =
+                || rules.topics_of(rule).into_iter().filter_map(|topic| rules.topics().host_topic(topic));
             let published = |wanted| {
                 reactions().any(|action| matches!(action, Reaction::Publish(topic, _) if *topic == wanted))
                     || self
@@ -435,7 +436,7 @@ impl Scenario {
                         .any(|line| matches!(line.act, Act::Publish(topic, _) if topic == wanted))
             };
             let outside = self.rules.outside.iter().any(|name| name == rule.listens_to().0);
-            if rule.topics().len() == hosts().count() && !hosts().any(published) && !outside {
+            if rules.topics_of(rule).len() == hosts().count() && !hosts().any(published) && !outside {
                 let message = format!(
                     "rule `{}` hears `{}`, which is never published",
                     rule.name(),

@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use hammerstone::{Form, LayerId, Rules, Shape, Template};
+use hammerstone::{Form, LayerId, Ruleset, Shape, Template};
 use toml::Value;
 
 use crate::check::Doubt;
@@ -106,7 +106,7 @@ const NAMED_ONLY: [&str; 6] = ["ignores", "when", "lift", "expect", "lifted-by",
 impl RulesFile {
     /// Attacks that stay within the body, parts that nothing meets.
     pub(crate) fn check_set_up(&self) -> Vec<Doubt> {
-        let rules: &Rules = &self.ruleset;
+        let rules: &Ruleset = &self.ruleset;
         let ruleset = Mentions::of(&self.text);
         let mut doubts = Vec::new();
         let users = self.users();
@@ -158,7 +158,7 @@ impl RulesFile {
 }
 
 /// How far the parts of a template reach from its axis, in metres, seen from above.
-fn girth(template: &Template, rules: &Rules) -> f32 {
+fn girth(template: &Template, rules: &Ruleset) -> f32 {
     let level = |[x, y, z]: [f32; 3]| match rules.up() {
         hammerstone::Axis::X => y.hypot(z),
         hammerstone::Axis::Y => x.hypot(z),
@@ -179,11 +179,13 @@ impl Scenario {
         let (ruleset, script) = (Mentions::of(&self.rules.text), Mentions::of(&self.text));
         let (ruleset, script) = (&ruleset, &script);
         let mut doubts = self.statuses(ruleset, script);
-        let rules: &Rules = &self.rules.ruleset;
+        let rules: &Ruleset = &self.rules.ruleset;
         for rule in rules.rules() {
             let name = rule.name();
-            let paths = || rule.topics().iter().map(|&topic| rules.topics().path(topic).unwrap_or_default());
-            let own = rule.topics().iter().any(|&topic| rules.topics().host_topic(topic).is_some());
+            let paths = || {
+                rules.topics_of(rule).into_iter().map(|topic| rules.topics().path(topic).unwrap_or_default())
+            };
+            let own = rules.topics_of(rule).iter().any(|&topic| rules.topics().host_topic(topic).is_some());
             if !own && paths().all(|path| !can_come(path, ruleset, script)) {
                 let message = format!(
                     "rule `{name}` hears `{}`, but no stage, rule or host publishes it",
@@ -225,7 +227,7 @@ impl Scenario {
     }
 
     fn statuses(&self, ruleset: &Mentions, script: &Mentions) -> Vec<Doubt> {
-        let rules: &Rules = &self.rules.ruleset;
+        let rules: &Ruleset = &self.rules.ruleset;
         let mut doubts = Vec::new();
         for status in rules.statuses().iter().filter(|status| !self.is_outside(status.name())) {
             let name = status.name();
@@ -267,12 +269,15 @@ impl Scenario {
 
     /// Flags and counters that are changed, and that no rule asks for or hears.
     fn unasked(&self, ruleset: &Mentions, script: &Mentions) -> Vec<Doubt> {
-        let rules: &Rules = &self.rules.ruleset;
+        let rules: &Ruleset = &self.rules.ruleset;
         let mut doubts = Vec::new();
         let hears = |topic: &str| {
             let heard = |path: &str| path == topic;
             rules.rules().iter().any(|rule| {
-                rule.topics().iter().any(|&topic| heard(rules.topics().path(topic).unwrap_or_default()))
+                rules
+                    .topics_of(rule)
+                    .iter()
+                    .any(|&topic| heard(rules.topics().path(topic).unwrap_or_default()))
             })
         };
         for (sort, changing, topic) in [

@@ -3,7 +3,7 @@
 use std::fmt;
 use std::ops::{Range, RangeInclusive};
 
-use hammerstone::{Rules, TickError};
+use hammerstone::{Ruleset, TickError};
 use hammerstone_record::{Line, fields_of};
 use serde_json::Value;
 use toml::Spanned;
@@ -90,7 +90,7 @@ impl Scenario {
     }
 
     fn look(&self, play: &Play<'_>, found: &mut [Option<i64>]) {
-        let rules: &Rules = &self.rules.ruleset;
+        let rules: &Ruleset = &self.rules.ruleset;
         let (facts, view) = (play.encounter.facts(), play.encounter.view());
         for (expectation, found) in self.expectations.iter().zip(found) {
             match expectation {
@@ -150,7 +150,7 @@ impl Expectation {
 /// Resolves an expectation as it is written.
 pub(crate) fn resolve(
     reading: &mut Reading<'_>,
-    rules: &Rules,
+    rules: &Ruleset,
     groups: &Ids<Range<usize>>,
     spanned: &Spanned<raw::Expect>,
     ticks: u32,
@@ -193,7 +193,7 @@ pub(crate) fn resolve(
 
 fn lines(
     reading: &mut Reading<'_>,
-    rules: &Rules,
+    rules: &Ruleset,
     groups: &Ids<Range<usize>>,
     raw: &raw::Expect,
     topic: &raw::Name,

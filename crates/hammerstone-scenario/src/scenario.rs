@@ -2,7 +2,7 @@
 
 use std::ops::Range;
 
-use hammerstone::{Group, Obstacle, OutcomeId, Pose, Rules, TeamId, TemplateId};
+use hammerstone::{Group, Obstacle, OutcomeId, Pose, Ruleset, TeamId, TemplateId};
 use toml::Spanned;
 
 use crate::expect::{self, Expectation};
@@ -55,7 +55,7 @@ pub(crate) struct Placed {
 
 impl Placed {
     /// Whether it is one of a group when it joins.
-    pub(crate) fn is_of(&self, rules: &Rules, group: &Group) -> bool {
+    pub(crate) fn is_of(&self, rules: &Ruleset, group: &Group) -> bool {
         let template = &rules.templates()[self.template.index()];
         group.team.is_none_or(|team| self.team.unwrap_or(template.team()) == team)
             && group.template.is_none_or(|wanted| wanted == self.template)

@@ -210,7 +210,8 @@ impl Auditor {
         let rules = self.rules.clone();
         for tag in rules.tags_in(u64::MAX) {
             let group = Group::default().tagged(tag);
-            let tagged = |account: &&Account| rules.template(account.template).tags & tag.bit() != 0;
+            let tagged =
+                |account: &&Account| rules.compiled().template(account.template).tags & tag.bit() != 0;
             let stands = |account: &&Account| account.life == Life::Standing && tagged(account);
             let count = self.accounts.values().filter(stands).count();
             let same = count == view.all_of(&group).count();
@@ -229,7 +230,7 @@ impl Auditor {
         self.must(fact.seq == self.next, Law::InOrder, "the count of facts has a gap");
         self.next = fact.seq + 1;
         let reports = matches!(fact.event, Event::EncounterCut(_));
-        let deep = fact.depth > self.rules.cascade_depth && !reports;
+        let deep = fact.depth > self.rules.compiled().cascade_depth && !reports;
         self.must(!deep, Law::InOrder, "a cascade went deeper than the ruleset allows");
     }
 
@@ -281,18 +282,18 @@ impl Auditor {
     }
 
     fn outlives(&self, swing: SwingId) -> bool {
-        self.swings.get(&swing).is_some_and(|swing| self.rules.attack(swing.attack).outlives)
+        self.swings.get(&swing).is_some_and(|swing| self.rules.compiled().attack(swing.attack).outlives)
     }
 
     /// Whether a hit may land although its attacker does not stand: it outlives them, or both land.
     fn goes_on(&self, swing: SwingId) -> bool {
-        self.outlives(swing) || self.rules.both_land
+        self.outlives(swing) || self.rules.compiled().both_land
     }
 
     /// Whether an attack may start for one who does not stand: as a child, or as what was deflected.
     fn may_be_child(&self, attack: AttackId) -> bool {
-        let child = self.rules.attacks.iter().flat_map(|a| &a.child_ids).any(|&(_, id)| id == attack);
-        child || matches!(self.rules.attack(attack).form, Form::Projectile(_))
+        let child = self.rules.compiled().starts_as_child(attack);
+        child || matches!(self.rules.compiled().attack(attack).form, Form::Projectile(_))
     }
 
     fn event(&mut self, event: &Event, facts: &Facts<'_>) {
@@ -380,7 +381,9 @@ impl Auditor {
                 let times = self.spared.entry((subject, life, by)).or_default();
                 *times += 1;
                 let limit = match by {
-                    Cause::Status(status) => self.rules.status(status).prevents_death.map_or(0, |r| r.limit),
+                    Cause::Status(status) => {
+                        self.rules.compiled().status(status).prevents_death.map_or(0, |r| r.limit)
+                    }
                     _ => u32::MAX,
                 };
                 let within = *times <= limit;
@@ -479,10 +482,11 @@ impl Auditor {
     fn hit(&mut self, swing: SwingId, target: CombatantId, life: u32, window: u16, own: [Option<u16>; 2]) {
         self.hits += 1;
         let rules = self.rules.clone();
-        let Some(attack) = self.swings.get(&swing).map(|account| rules.attack(account.attack)) else {
+        let Some(attack) = self.swings.get(&swing).map(|account| rules.compiled().attack(account.attack))
+        else {
             return self.must(false, Law::StruckOnce, "a swing struck that was not running");
         };
-        let runs = !self.ended_swings.contains(&swing) || rules.both_land;
+        let runs = !self.ended_swings.contains(&swing) || rules.compiled().both_land;
         self.must(runs, Law::StruckOnce, "a swing struck that was not running");
         let list = match attack.sharing {
             Sharing::Swing => 0,

@@ -9,6 +9,7 @@ pub mod event;
 mod execute;
 mod fixed;
 mod flow;
+mod forms;
 mod gauges;
 pub mod geometry;
 mod hooks;
@@ -54,14 +55,16 @@ pub use orders::{
     Definition, Marker, Order, OrderKind, Orders, Quantity, Refusal, SwingTrait, Touch, Unsubscribe,
 };
 pub use resolve::{Luck, Preview, PreviewDamage};
+#[cfg(feature = "serde")]
+pub use ruleset::BytesError;
 pub use ruleset::{
     AmountChange, Armour, Attack, Away, Beam, Broken, Charge, Clash, Condition, Count, Credit, Critical,
     Damage, Direction, FallOff, Finding, Findings, FirstPulse, Form, FormKind, Grant, Group, Growth, Guard,
     HealStep, HitStop, IfItKills, Keep, Knockback, Limit, Lives, Modifier, Overheal, Part, Place, Policy,
     Prefer, PreventsDeath, Problem, Projectile, Pulse, Reaction, Relation, Relations, ReturnTo, Role,
-    Rounding, Rule, RuleValue, Rules, Ruleset, RulesetBuilder, Scaling, ScoreValue, SharedDamage, Sharing,
-    Shield, Side, Stacking, Stagger, StatChange, Status, Step, Strength, Target, Template, Tie, Timings,
-    Trigger, Waves, When,
+    Rounding, Rule, RuleValue, Ruleset, RulesetBuilder, Scaling, ScoreValue, SharedDamage, Sharing, Shield,
+    Side, Stacking, Stagger, StatChange, Status, Step, Strength, Target, Template, Tie, Timings, Trigger,
+    Waves, When,
 };
 pub use scene::{Scene, SceneHitbox, ScenePart};
 pub use sheet::StatAccount;

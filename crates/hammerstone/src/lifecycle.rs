@@ -31,7 +31,7 @@ pub(crate) fn join(
     combatants.spawned[template.index()] += 1;
     let credit = owner.map_or(id, |owner| combatants.root_owner(owner));
     let team = team.unwrap_or(entry.team);
-    let key = rolls::spawn_key(entry.key, ordinal.into());
+    let key = rolls::spawn_key(work.rules.template_plan(template).key, ordinal.into());
     combatants.seat(id, Newcomer { template, team, health: entry.health as i32, pose, key, credit });
     if let Some(lives) = entry.lives {
         let afterlife = Afterlife { home: pose, spare: lives.count - 1, back: None };

@@ -1,18 +1,20 @@
 //! What stood where in the last tick, for pictures and explanations.
 
-use crate::detect::{Detection, OpenHitbox, gather_closed};
+use crate::detect::{Detection, OpenHitbox};
+use crate::forms::gather_closed;
+use crate::geometry::Pose;
 use crate::geometry::{Motion, Moving, Obstacle, Swept};
 use crate::ids::*;
+use crate::ruleset::Ruleset;
 use crate::state::{Life, State};
 use crate::view::View;
-use crate::{Pose, Rules};
 
 /// What stood where in the last tick, and how it moved in its course: every part, every hitbox of every swing, every obstacle.
 ///
 /// Made when asked for, and no part of the state. After a saved state was restored it has no open hitboxes until a tick has run.
 #[derive(Clone, Debug)]
 pub struct Scene<'a> {
-    rules: &'a Rules,
+    ruleset: &'a Ruleset,
     state: &'a State,
     open: &'a [OpenHitbox],
     closed: Vec<OpenHitbox>,
@@ -51,18 +53,18 @@ pub struct SceneHitbox {
 }
 
 impl<'a> Scene<'a> {
-    pub(crate) fn of(rules: &'a Rules, state: &'a State, detection: &'a Detection) -> Scene<'a> {
+    pub(crate) fn of(ruleset: &'a Ruleset, state: &'a State, detection: &'a Detection) -> Scene<'a> {
         let mut closed = Vec::new();
-        gather_closed(rules, state, &mut closed);
+        gather_closed(ruleset.compiled(), state, &mut closed);
         let open = detection.hitboxes.as_slice();
         // What opened and closed again within the tick counts as open.
         closed.retain(|hitbox: &OpenHitbox| open.iter().all(|open| open.id != hitbox.id));
-        Scene { rules, state, open, closed }
+        Scene { ruleset, state, open, closed }
     }
 
     /// The encounter as it stands.
     pub fn view(&self) -> View<'a> {
-        View::of(self.rules, self.state)
+        View::of(self.ruleset, self.state)
     }
 
     /// Where one was when the tick began, and is now; none for one who is gone.
@@ -74,13 +76,13 @@ impl<'a> Scene<'a> {
 
     /// The parts of one who stands, or lies where it died, but those that are broken and gone.
     pub fn parts(&self, who: CombatantId) -> impl Iterator<Item = ScenePart> + use<'a> {
-        let (rules, state) = (self.rules, self.state);
+        let (rules, state) = (self.ruleset.compiled(), self.state);
         let combatants = &state.combatants;
         let there = matches!(combatants.life_of(who), Life::Standing | Life::Dead);
         let slot = there.then(|| who.slot());
         slot.into_iter().flat_map(move |slot| {
             let way = Motion::between(combatants.pose_before[slot], combatants.pose[slot]);
-            let parts = rules.template(combatants.template[slot]).parts.iter().enumerate();
+            let parts = rules.template_plan(combatants.template[slot]).parts.iter().enumerate();
             parts.filter_map(move |(number, part)| {
                 let core = part.core_when(combatants.is_broken(slot, number as u16))?;
                 let moving = Swept::fixed(*core, way).into();

@@ -4,7 +4,7 @@ use crate::Fixed;
 use crate::geometry::Pose;
 use crate::hooks::Listen;
 use crate::ids::*;
-use crate::ruleset::{Group, Rules};
+use crate::ruleset::{Group, Rules, Ruleset};
 use crate::sheet::{self, Bearers, StatAccount};
 use crate::state::{
     Application, Combatants, Flying, Life, Pending, Registrar, State, Subscription, Swing, WavesState,
@@ -13,6 +13,7 @@ use crate::state::{
 /// Reads an encounter, between ticks and in hooks.
 #[derive(Clone, Copy, Debug)]
 pub struct View<'a> {
+    pub(crate) ruleset: &'a Ruleset,
     pub(crate) rules: &'a Rules,
     pub(crate) tick: u32,
     pub(crate) combatants: &'a Combatants,
@@ -64,22 +65,32 @@ pub struct FlyingBody {
 }
 
 impl<'a> View<'a> {
-    pub(crate) fn of(rules: &'a Rules, state: &'a State) -> View<'a> {
+    pub(crate) fn of(ruleset: &'a Ruleset, state: &'a State) -> View<'a> {
         let State { tick, combatants, swings, flying, applications, .. } = state;
         let State { subscriptions, round, flags, counters, scores, waves, .. } = state;
         let flow = FlowView { subscriptions, round: *round, flags, counters, scores, waves };
-        View { rules, tick: *tick, combatants, swings, flying, applications, flow }
+        View {
+            ruleset,
+            rules: ruleset.compiled(),
+            tick: *tick,
+            combatants,
+            swings,
+            flying,
+            applications,
+            flow,
+        }
     }
 
     /// A view of the state, and what orders are given through: hooks have both at once.
     pub(crate) fn beside_orders(
-        rules: &'a Rules,
+        ruleset: &'a Ruleset,
         state: &'a mut State,
     ) -> (View<'a>, &'a mut Vec<Pending>, &'a mut Registrar) {
         let State { tick, combatants, swings, flying, applications, pending, registrar, .. } = state;
         let State { subscriptions, round, flags, counters, scores, waves, .. } = state;
         let view = View {
-            rules,
+            ruleset,
+            rules: ruleset.compiled(),
             tick: *tick,
             combatants,
             swings,
@@ -148,9 +159,9 @@ impl<'a> View<'a> {
         self.flying.iter().filter(|b| b.ended.is_none()).map(body)
     }
 
-    /// The rules.
-    pub fn rules(&self) -> &'a Rules {
-        self.rules
+    /// The ruleset.
+    pub fn rules(&self) -> &'a Ruleset {
+        self.ruleset
     }
 
     /// The tick that runs or ran last; 0 before the first.

@@ -7,7 +7,7 @@ use crate::hub::Listeners;
 use crate::ids::*;
 use crate::log::Log;
 use crate::resolve::Blows;
-use crate::ruleset::Rules;
+use crate::ruleset::{Rules, Ruleset};
 use crate::state::State;
 use crate::statuses::Queue;
 use crate::swing::Known;
@@ -17,6 +17,8 @@ use crate::swing::Known;
 /// Functions that may lead to a death take all of it, since a death ends swings and statuses, which may lead to another. All others
 /// take the parts that they use.
 pub(crate) struct Work<'a> {
+    /// For what hooks see.
+    pub(crate) ruleset: &'a Ruleset,
     pub(crate) rules: &'a Rules,
     pub(crate) state: &'a mut State,
     pub(crate) log: &'a mut Log,

@@ -5,7 +5,7 @@ mod numbers;
 use std::fmt::Display;
 use std::io::{self, Write};
 
-use hammerstone::{Encounter, Event, Rules};
+use hammerstone::{Encounter, Event, Ruleset};
 use hammerstone_record::{
     Account, Accounts, Diagram, Frame, Lanes, Names, Playback, Row, Tally, Told, Transcript, Wiring,
 };
@@ -30,7 +30,7 @@ struct Report<'a> {
     /// The seed of its rolls.
     seed: u64,
     /// Its rules, for names.
-    rules: &'a Rules,
+    rules: &'a Ruleset,
     /// The run by combatant.
     lanes: &'a Lanes,
     /// The run in sentences.
@@ -75,7 +75,7 @@ pub struct Reporter {
 
 impl Reporter {
     /// Of an encounter in which no tick has run.
-    pub fn new(rules: &Rules) -> Reporter {
+    pub fn new(rules: &Ruleset) -> Reporter {
         Reporter {
             lanes: Lanes::new(),
             transcript: Transcript::new(),
@@ -112,7 +112,7 @@ impl Reporter {
         out: &mut impl Write,
         title: &str,
         seed: u64,
-        (rules, names): (&Rules, &Names),
+        (rules, names): (&Ruleset, &Names),
         checks: &[Checked],
     ) -> io::Result<()> {
         let wiring = self.wiring.diagram(rules, names);

@@ -60,7 +60,7 @@ impl Grid {
         self.boxes.clear();
         let mut smallest = f32::INFINITY;
         for body in bodies {
-            let template = rules.template(body.template);
+            let template = rules.template_plan(body.template);
             let (middle, half) = body.bounds(&template.bounds, self.up);
             let size = longest(half);
             smallest = if size < smallest { size } else { smallest };

@@ -3,15 +3,13 @@
 //! *Gather:* every open hitbox and every part, with a box about its whole way. *Grid:* the pairs whose boxes meet.
 //! *Sweep:* which of these touch, and when. The order of what comes out does not depend on the grid.
 
-mod beams;
+mod beam_line;
 mod candidate;
-mod gather;
 mod grid;
 mod obstacles;
 
-pub use beams::BeamLine;
+pub use beam_line::BeamLine;
 pub(crate) use candidate::HitCandidate;
-pub(crate) use gather::gather_closed;
 pub(crate) use obstacles::{first_in_the_way, reach_of_beam};
 
 use glam::Vec3;
@@ -212,7 +210,7 @@ fn touch_parts(
     if open.attacker == Some(target.id) {
         return;
     }
-    for (part, authored) in rules.template(target.template).parts.iter().enumerate() {
+    for (part, authored) in rules.template_plan(target.template).parts.iter().enumerate() {
         let Some(core) = authored.core_when(target.is_broken(part)) else { continue };
         let may = open.layers & 1 << authored.layer.index() != 0 && open.is_near(core, &target.motion);
         if !may {

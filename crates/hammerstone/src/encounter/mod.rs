@@ -106,7 +106,7 @@ impl Encounter {
     pub fn new(rules: &Ruleset, seed: u64) -> Encounter {
         Encounter {
             rules: rules.clone(),
-            state: State::new(seed, rules),
+            state: State::new(seed, rules.compiled()),
             log: Log::default(),
             rooms: Rooms::default(),
             first: None,
@@ -123,7 +123,7 @@ impl Encounter {
 
     /// Why an order would be refused if it were carried out now, if it would.
     pub fn would_refuse(&self, order: &Order) -> Option<Refusal> {
-        orders::refusal(&self.rules, &self.state, order).err()
+        orders::refusal(self.rules.compiled(), &self.state, order).err()
     }
 
     /// Runs one tick without hooks.
@@ -142,7 +142,7 @@ impl Encounter {
     /// The parts that a tick borrows.
     fn work<'a>(&'a mut self, hearing: &'a mut dyn Hearing) -> Work<'a> {
         let Encounter { rules, state, log, rooms, .. } = self;
-        Work { rules, state, log, rooms, hearing }
+        Work { ruleset: rules, rules: rules.compiled(), state, log, rooms, hearing }
     }
 
     fn run(&mut self, hearing: &mut dyn Hearing) -> Result<Summary, TickError> {
@@ -175,7 +175,7 @@ impl Encounter {
         }
         self.state.tick += 1;
         let hits = self.state.counts.hits;
-        self.log.begin_tick(&self.rules, &self.state);
+        self.log.begin_tick(self.rules.compiled(), &self.state);
         tick::run(&mut self.work(hearing));
         self.log.end_tick(&mut self.state);
         self.interrupted = false;

@@ -126,7 +126,7 @@ impl Encounter {
         }
         saved.state.clone_from(&self.state);
         saved.first.clone_from(&self.first);
-        saved.ruleset = self.rules.fingerprint;
+        saved.ruleset = self.rules.fingerprint();
         saved.sound.get_or_init(|| ());
         Ok(())
     }
@@ -135,11 +135,11 @@ impl Encounter {
     ///
     /// *Errors:* a state of another ruleset; one that was read from bytes that no encounter wrote.
     pub fn restore(&mut self, saved: &Saved) -> Result<(), RestoreError> {
-        if saved.ruleset != self.rules.fingerprint {
-            return Err(RestoreError::OtherRuleset { saved: saved.ruleset, own: self.rules.fingerprint });
+        if saved.ruleset != self.rules.fingerprint() {
+            return Err(RestoreError::OtherRuleset { saved: saved.ruleset, own: self.rules.fingerprint() });
         }
         #[cfg(feature = "serde")]
-        saved.look_through(&self.rules)?;
+        saved.look_through(self.rules.compiled())?;
         self.state.clone_from(&saved.state);
         self.first.clone_from(&saved.first);
         self.log.forget(self.state.counts);

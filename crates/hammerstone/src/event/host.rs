@@ -67,6 +67,7 @@ impl std::hash::Hash for HostValue {
 
 /// What a field of a topic of the host's own holds.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum ValueSort {
     /// A whole number.
     Whole,
@@ -98,7 +99,8 @@ impl ValueSort {
 }
 
 /// A topic of the host's own, and what its facts hold.
-#[derive(Clone, PartialEq, Eq, Debug)]
+#[derive(Clone, PartialEq, Eq, Debug, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct HostTopic {
     pub(crate) path: String,
     pub(crate) fields: Vec<(String, ValueSort)>,

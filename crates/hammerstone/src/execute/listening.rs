@@ -49,7 +49,7 @@ pub(super) fn hook_fits(work: &Work<'_>, order: &Order) -> Result<(), Refusal> {
 
 /// Whether all facts that a subscription asks for are of the topics under `path`.
 fn asks_only_for(rules: &Rules, listen: Listen, path: &str) -> bool {
-    let topics = rules.topics();
+    let topics = &rules.topics;
     let is = |&topic: &TopicId| topics.info(topic).is_some_and(|info| info.path == path);
     match listen.topical() {
         Topical::To(topic) => is(&topic),

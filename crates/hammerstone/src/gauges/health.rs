@@ -23,7 +23,7 @@ pub(crate) fn set_health(
     let slot = subject.slot();
     let (from, max) = (combatants.health[slot].into(), combatants.max[slot].into());
     combatants.health[slot] = to as i32;
-    let thresholds = &rules.template(combatants.template[slot]).thresholds;
+    let thresholds = &rules.template_plan(combatants.template[slot]).thresholds;
     log.publish(HealthChanged { subject, from, to, max, why });
     let mut cross = |threshold: &Threshold, downwards: bool| {
         let was = threshold.is_below(from, before);

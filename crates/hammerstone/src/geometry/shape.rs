@@ -12,6 +12,7 @@ use super::pose::{Placement, Pose, Turn};
 /// *Units:* metres. *Errors:* [`crate::RulesetBuilder::build`] refuses numbers that are not finite or farther than 1000 km, a radius or an
 /// edge that is not above zero, and a capsule of no length.
 #[derive(Clone, Copy, PartialEq, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Shape {
     /// All points within `radius` of `at`.
     Sphere {
@@ -36,6 +37,19 @@ pub enum Shape {
         /// Half of each of its edges.
         half: [f32; 3],
     },
+}
+
+impl Hash for Shape {
+    fn hash<H: Hasher>(&self, hasher: &mut H) {
+        std::mem::discriminant(self).hash(hasher);
+        match *self {
+            Shape::Sphere { at, radius } => (at.map(f32::to_bits), radius.to_bits()).hash(hasher),
+            Shape::Capsule { from, to, radius } => {
+                ([from, to].map(|end| end.map(f32::to_bits)), radius.to_bits()).hash(hasher);
+            }
+            Shape::Box { pose, half } => (pose, half.map(f32::to_bits)).hash(hasher),
+        }
+    }
 }
 
 /// Something that stands in the way of beams, projectiles and lines of sight. It does not move.

@@ -45,7 +45,7 @@ pub(crate) fn deliver(work: &mut Work<'_>) {
 
 /// The listeners that the fact at `place` reaches, in the order of hearing. Hooks cannot change it: their orders wait.
 fn gather(work: &mut Work<'_>, place: usize, topic: TopicId) {
-    let Work { rules, state, log, rooms, hearing } = work;
+    let Work { rules, state, log, rooms, hearing, .. } = work;
     let Listeners { by_topic, plain, reached, watched, .. } = &mut rooms.listeners;
     let Log { tick: TickFacts { facts, deliveries, .. }, keep_deliveries, .. } = &mut **log;
     let fact = &mut facts[place];
@@ -80,10 +80,10 @@ fn gather(work: &mut Work<'_>, place: usize, topic: TopicId) {
 /// Calls the hooks that react to what reached them.
 fn call(work: &mut Work<'_>) {
     if !work.rooms.listeners.reached.is_empty() {
-        let Work { rules, state, log, rooms, hearing } = work;
+        let Work { ruleset, state, log, rooms, hearing, .. } = work;
         let Log { tick, budget, .. } = &mut **log;
         let facts = Facts { counts: state.counts, ..tick.as_facts() };
-        let (view, pending, registrar) = View::beside_orders(rules, state);
+        let (view, pending, registrar) = View::beside_orders(ruleset, state);
         let orders = Orders::of_hooks(pending, registrar, budget);
         hearing.hear(&rooms.listeners.reached, facts, view, orders);
     }

@@ -139,7 +139,7 @@ fn ask_intercepts(work: &mut Work<'_>, index: usize, candidate: &HitCandidate) -
         window: swing.window,
         point: candidate.impact.point.to_array(),
         normal: candidate.impact.normal.to_array(),
-        view: View::of(work.rules, work.state),
+        view: View::of(work.ruleset, work.state),
     };
     work.rooms.blows.terms.clear();
     let refused = work.hearing.intercept(&attempt, &mut work.rooms.blows.terms);
@@ -326,7 +326,7 @@ fn blow_of(
     let attack = rules.attack(swing.attack);
     let occasion = Occasion {
         attacker: swing.key,
-        via: attack.key,
+        via: rules.attack_plan(swing.attack).key,
         start: swing.start.into(),
         target: state.combatants.key[candidate.target.slot()],
         ordinal: ordinal.into(),

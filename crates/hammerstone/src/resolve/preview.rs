@@ -8,7 +8,7 @@ use crate::hooks::Hearing;
 use crate::ids::*;
 use crate::orders::{Definition, Refusal};
 use crate::rolls::Occasion;
-use crate::ruleset::Rules;
+use crate::ruleset::Ruleset;
 use crate::state::State;
 
 use super::r2_amount::{self, AmountContext, Ground, Luck, Start, Tally};
@@ -45,13 +45,14 @@ pub struct PreviewDamage {
 
 /// A blow of `attacker`, standing where it stands, on a part of `target`.
 fn foreseen(
-    rules: &Rules,
+    ruleset: &Ruleset,
     state: &State,
     attacker: CombatantId,
     attack: AttackId,
     (target, part): (CombatantId, u16),
     luck: Luck,
 ) -> Result<AmountContext, Refusal> {
+    let rules = ruleset.compiled();
     let standing = |who: CombatantId| state.combatants.standing(who).map(|()| who.slot());
     let authored = rules.attacks.get(attack.index()).ok_or(Refusal::NotInRuleset(Definition::Attack))?;
     let (own, slot) = (standing(attacker)?, standing(target)?);
@@ -62,7 +63,7 @@ fn foreseen(
     let started = combatants.start_counts.items(combatants.starts[own]).find(|(of, _)| *of == attack);
     let occasion = Occasion {
         attacker: combatants.key[own],
-        via: authored.key,
+        via: rules.attack_plan(attack).key,
         start: started.map_or(0, |(_, count)| u64::from(*count)) + 1,
         target: combatants.key[slot],
         ordinal: 1,
@@ -80,13 +81,13 @@ fn foreseen(
         luck,
         ..AmountContext::plain(target, Some(attacker), Via::Attack(attack))
     };
-    let critical = r2_amount::critical(&Ground { rules, state, amends: &[] }, &blow);
+    let critical = r2_amount::critical(&Ground::new(ruleset, state, &[]), &blow);
     Ok(AmountContext { critical, ..blow })
 }
 
 /// What the blow would come to, with its ledgers.
 pub(crate) fn preview(
-    rules: &Rules,
+    ruleset: &Ruleset,
     state: &State,
     hearing: &mut dyn Hearing,
     attacker: CombatantId,
@@ -94,9 +95,9 @@ pub(crate) fn preview(
     struck: (CombatantId, u16),
     luck: Luck,
 ) -> Result<Preview, Refusal> {
-    let blow = foreseen(rules, state, attacker, attack, struck, luck)?;
-    let ground = Ground { rules, state, amends: &[] };
-    let authored = rules.attack(attack);
+    let blow = foreseen(ruleset, state, attacker, attack, struck, luck)?;
+    let ground = Ground::new(ruleset, state, &[]);
+    let authored = ruleset.compiled().attack(attack);
     let health = i64::from(state.combatants.health[blow.target.slot()]);
     let (mut running, mut tally, mut echoes) = (Running::new(health), Tally::default(), Vec::new());
     let (mut budget, cause) = (Budget::default(), Source::default());
@@ -123,7 +124,7 @@ pub(crate) fn preview(
 /// Works out the same blow so many times, and gives the sum of what it comes to; only for measuring.
 #[cfg(feature = "figures")]
 pub(crate) fn work_out_again(
-    rules: &Rules,
+    ruleset: &Ruleset,
     state: &State,
     blows: &mut super::Blows,
     attacker: CombatantId,
@@ -131,14 +132,14 @@ pub(crate) fn work_out_again(
     target: CombatantId,
     times: usize,
 ) -> i64 {
-    let ground = Ground { rules, state, amends: &[] };
+    let ground = Ground::new(ruleset, state, &[]);
     let mut sum = 0;
     for _ in 0..times {
         let struck = std::hint::black_box((target, 0));
-        let Ok(blow) = foreseen(rules, state, attacker, attack, struck, Luck::Next) else { return 0 };
+        let Ok(blow) = foreseen(ruleset, state, attacker, attack, struck, Luck::Next) else { return 0 };
         blows.tally.clear();
         let mut running = Running::new(state.combatants.health[target.slot()].into());
-        for damage in &rules.attack(attack).damage {
+        for damage in &ruleset.compiled().attack(attack).damage {
             let (tally, echoes) = (&mut blows.tally, &mut blows.echoes);
             let (budget, cause) = (&mut Budget::default(), Source::default());
             let on_the_way = OnTheWay { running: &mut running, tally, echoes, budget, cause };

@@ -9,7 +9,7 @@ use glam::Vec3;
 use crate::detect::{HitCandidate, reach_of_beam};
 use crate::geometry::Pose;
 use crate::ids::*;
-use crate::ruleset::{Attack, Form, Policy, Rules, Sharing, Side};
+use crate::ruleset::{Attack, Policy, Rules, Sharing, Side};
 use crate::sheet;
 use crate::state::{Life, State, StruckEntry, Swing};
 use crate::work::Work;
@@ -264,15 +264,8 @@ impl<'a> Meeting<'a> {
 
     fn went_through(&self) -> Option<(u32, u32)> {
         let Meeting { state, swing, candidate, .. } = *self;
-        match self.attack.form {
-            Form::Beam(beam) => Some((u32::from(beam.pierce) + 1, swing.taken.into())),
-            Form::Projectile(projectile) => {
-                let body = &state.flying[state.flying_index(candidate.swing, candidate.body)?];
-                let may = u32::from(projectile.pierce) + 1;
-                Some((may, if body.ended.is_some() { may } else { body.struck.into() }))
-            }
-            _ => None,
-        }
+        let body = state.flying_index(candidate.swing, candidate.body).map(|place| &state.flying[place]);
+        self.attack.form.ways().went_through(swing, body)
     }
 
     fn vulnerable(&self) -> [Option<Answer>; 2] {

@@ -9,7 +9,7 @@ use crate::event::{Cause, Echo, LedgerLine, LedgerStep, Note, Via};
 use crate::hooks::{Amend, Hearing};
 use crate::ids::*;
 use crate::rolls::{Occasion, Purpose};
-use crate::ruleset::{Attack, Chance, Modifier, Rules, Step};
+use crate::ruleset::{Attack, Chance, Modifier, Rules, Ruleset, Step};
 use crate::sheet::Whose;
 use crate::state::State;
 
@@ -98,9 +98,17 @@ pub(crate) enum Start {
 /// What amounts are worked out on.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Ground<'a> {
+    /// For what the host's code sees.
+    pub(crate) ruleset: &'a Ruleset,
     pub(crate) rules: &'a Rules,
     pub(crate) state: &'a State,
     pub(crate) amends: &'a [Amend],
+}
+
+impl<'a> Ground<'a> {
+    pub(crate) fn new(ruleset: &'a Ruleset, state: &'a State, amends: &'a [Amend]) -> Ground<'a> {
+        Ground { ruleset, rules: ruleset.compiled(), state, amends }
+    }
 }
 
 /// What was taken on the way to one blow's amounts, over all its damage types.

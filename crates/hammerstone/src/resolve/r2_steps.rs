@@ -315,7 +315,7 @@ impl<S: Sink> Account<'_, S> {
 
     fn own(&mut self, line: LedgerStep, own: OwnStepId) {
         let AmountContext { source, target, via, part, .. } = *self.blow;
-        let view = View::of(self.ground.rules, self.ground.state);
+        let view = View::of(self.ground.ruleset, self.ground.state);
         let call =
             StepCall { amount: self.amount, damage_type: self.damage_type, source, target, via, part, view };
         match self.hearing.own_step(own, &call) {

@@ -74,10 +74,10 @@ fn work_out(
     blow: &AmountContext,
     damages: impl Iterator<Item = (DamageTypeId, Start)>,
 ) -> (Option<(Fixed, Fixed)>, Running) {
-    let Work { rules, state, log, rooms, hearing } = work;
+    let Work { ruleset, state, log, rooms, hearing, .. } = work;
     let Blows { terms, tally, dealt, echoes, .. } = &mut rooms.blows;
     let Log { tick: TickFacts { ledger, .. }, budget, source: cause, keep_ledgers, .. } = &mut **log;
-    let ground = Ground { rules, state, amends: &terms.amends };
+    let ground = Ground::new(ruleset, state, &terms.amends);
     let critical = r2_amount::critical(&ground, blow);
     let blow = &AmountContext { critical, ..*blow };
     let mut running = Running::new(state.combatants.health[blow.target.slot()].into());

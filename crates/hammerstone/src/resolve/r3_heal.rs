@@ -14,9 +14,9 @@ use super::r2_amount::{Account, AmountContext, Ground, Sink, Start, Tally};
 
 /// Healing through its steps.
 pub(crate) fn heal(work: &mut Work<'_>, blow: &AmountContext, start: Start) {
-    let Work { rules, state, log, rooms, hearing } = work;
+    let Work { ruleset, rules, state, log, rooms, hearing } = work;
     let tally = &mut rooms.blows.tally;
-    let ground = Ground { rules, state, amends: &[] };
+    let ground = Ground::new(ruleset, state, &[]);
     let ledger = &mut log.tick.ledger;
     let first = ledger.len() as u32;
     let amount = if log.keep_ledgers {

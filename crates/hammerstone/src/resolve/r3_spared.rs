@@ -22,7 +22,7 @@ pub(super) fn prevents_death(
     (budget, from): (&mut Budget, Source),
     hearing: &mut dyn Hearing,
 ) -> Option<(Cause, i64)> {
-    let Ground { rules, state, .. } = *ground;
+    let Ground { ruleset, rules, state, .. } = *ground;
     let slot = blow.target.slot();
     let used = |cause: Cause| state.combatants.prevents_death_by(slot, cause);
     let statuses_of = rules.uses.prevented_deaths.then(|| state.running_on(slot)).into_iter().flatten();
@@ -35,7 +35,7 @@ pub(super) fn prevents_death(
         return budget.allows(from, || CutAt::Spared(cause)).then_some((cause, leaves));
     }
     let AmountContext { target, source, via, .. } = *blow;
-    let lethal = DeathAttempt { target, source, via, damage_type, amount, view: View::of(rules, state) };
+    let lethal = DeathAttempt { target, source, via, damage_type, amount, view: View::of(ruleset, state) };
     let may = |hook: HookId, limit: u32| used(Cause::Hook(hook)) < limit;
     // A hook that could answer is not asked where its answer could not count.
     if budget.is_spent(from) {

@@ -5,8 +5,12 @@ use std::collections::BTreeMap;
 use super::*;
 use crate::Fixed;
 use crate::event::{HostTopic, ValueSort};
+use crate::geometry::Axis;
 use crate::geometry::Pose;
-use crate::ruleset::validate::{Check, LARGEST, Sizes};
+use crate::ids::*;
+use crate::ruleset::def::{Definitions, Metres};
+use crate::ruleset::validate::LARGEST;
+use crate::topic::Topics;
 
 /// Collects a ruleset; made by [`Ruleset::builder`].
 ///
@@ -15,8 +19,7 @@ use crate::ruleset::validate::{Check, LARGEST, Sizes};
 /// Nothing is checked until [`build`](RulesetBuilder::build), which then names everything at once.
 #[derive(Clone, Debug)]
 pub struct RulesetBuilder {
-    rules: Rules,
-    stances: Vec<(TeamId, TeamId, Relation)>,
+    def: Definitions,
     /// Statuses whose ids were asked for before they were added, by name.
     promised: BTreeMap<String, StatusId>,
     /// Where the names of the simple lists stand in them, and those of statuses.
@@ -25,13 +28,11 @@ pub struct RulesetBuilder {
 
 impl RulesetBuilder {
     pub(super) fn new(rate: u32) -> RulesetBuilder {
-        let rules = Rules {
+        let def = Definitions {
             rate,
             up: Axis::Y,
             damage_types: Vec::new(),
-            damage_type_keys: Vec::new(),
             teams: Vec::new(),
-            relations: Vec::new(),
             layers: vec!["body".to_owned()],
             tags: Vec::new(),
             reasons: Vec::new(),
@@ -51,7 +52,6 @@ impl RulesetBuilder {
             maximum: None,
             death_credit: None,
             hit_stop_limit: rate.saturating_mul(10),
-            uses: Uses::default(),
             floor: 0,
             cap: LARGEST,
             rounding: Rounding::Nearest,
@@ -59,7 +59,7 @@ impl RulesetBuilder {
             cascade_depth: 8,
             cascade_per_root: 4096,
             cascade_per_tick: 32_768,
-            move_limit: 100.0,
+            move_limit: Metres(100.0),
             both_land: false,
             child_limit: 4,
             host_topics: Vec::new(),
@@ -72,117 +72,114 @@ impl RulesetBuilder {
             spots: Vec::new(),
             waves: Vec::new(),
             rule_book: Vec::new(),
-            rules_by_topic: Vec::new(),
-            topics: Topics::new(&[], &[]),
-            fingerprint: 0,
-            places: BTreeMap::new(),
+            stances: Vec::new(),
         };
         // The layer that is always there.
         let places = BTreeMap::from([(("layers", "body".to_owned()), 0)]);
-        RulesetBuilder { rules, stances: Vec::new(), promised: BTreeMap::new(), places }
+        RulesetBuilder { def, promised: BTreeMap::new(), places }
     }
 
     /// A damage type.
     pub fn damage_type(&mut self, name: &str) -> DamageTypeId {
-        DamageTypeId::new(listed(&mut self.places, "damage-types", &mut self.rules.damage_types, name))
+        DamageTypeId::new(listed(&mut self.places, "damage-types", &mut self.def.damage_types, name))
     }
 
     /// A team. Two teams are foes unless [`relate`](Self::relate) says otherwise.
     pub fn team(&mut self, name: &str) -> TeamId {
-        TeamId::new(listed(&mut self.places, "teams", &mut self.rules.teams, name))
+        TeamId::new(listed(&mut self.places, "teams", &mut self.def.teams, name))
     }
 
     /// A layer for parts. The first, `body`, is always there.
     pub fn layer(&mut self, name: &str) -> LayerId {
-        LayerId::new(listed(&mut self.places, "layers", &mut self.rules.layers, name))
+        LayerId::new(listed(&mut self.places, "layers", &mut self.def.layers, name))
     }
 
     /// A tag.
     pub fn tag(&mut self, name: &str) -> TagId {
-        TagId::new(listed(&mut self.places, "tags", &mut self.rules.tags, name))
+        TagId::new(listed(&mut self.places, "tags", &mut self.def.tags, name))
     }
 
     /// A reason for damage or healing that comes from the host.
     pub fn reason(&mut self, name: &str) -> ReasonId {
-        ReasonId::new(listed(&mut self.places, "reasons", &mut self.rules.reasons, name))
+        ReasonId::new(listed(&mut self.places, "reasons", &mut self.def.reasons, name))
     }
 
     /// An outcome with which an encounter may end.
     pub fn outcome(&mut self, name: &str) -> OutcomeId {
-        OutcomeId::new(listed(&mut self.places, "outcomes", &mut self.rules.outcomes, name))
+        OutcomeId::new(listed(&mut self.places, "outcomes", &mut self.def.outcomes, name))
     }
 
     /// A topic of the host's own, with the names and sorts of its fields: at most four. Its path begins with `host.`.
     pub fn host_topic(&mut self, path: &str, fields: &[(&str, ValueSort)]) -> HostTopicId {
         let fields = fields.iter().map(|&(name, sort)| (name.to_owned(), sort)).collect();
-        self.rules.host_topics.push(HostTopic { path: path.to_owned(), fields });
-        HostTopicId::new(self.rules.host_topics.len() - 1)
+        self.def.host_topics.push(HostTopic { path: path.to_owned(), fields });
+        HostTopicId::new(self.def.host_topics.len() - 1)
     }
 
     /// A flag, which is down when an encounter begins.
     pub fn flag(&mut self, name: &str) -> FlagId {
-        FlagId::new(listed(&mut self.places, "flags", &mut self.rules.flags, name))
+        FlagId::new(listed(&mut self.places, "flags", &mut self.def.flags, name))
     }
 
     /// A counter, which begins at 0.
     pub fn counter(&mut self, name: &str) -> CounterId {
-        CounterId::new(listed(&mut self.places, "counters", &mut self.rules.counters, name))
+        CounterId::new(listed(&mut self.places, "counters", &mut self.def.counters, name))
     }
 
     /// A score, which begins at 0.
     pub fn score(&mut self, name: &str) -> ScoreId {
-        ScoreId::new(listed(&mut self.places, "scores", &mut self.rules.scores, name))
+        ScoreId::new(listed(&mut self.places, "scores", &mut self.def.scores, name))
     }
 
     /// A value that is attached to combatants, and stands in the record of their death.
     pub fn value(&mut self, name: &str) -> ValueId {
-        ValueId::new(listed(&mut self.places, "values", &mut self.rules.values, name))
+        ValueId::new(listed(&mut self.places, "values", &mut self.def.values, name))
     }
 
     /// A threshold of health; templates say at which share they have it.
     pub fn threshold(&mut self, name: &str) -> ThresholdId {
-        ThresholdId::new(listed(&mut self.places, "thresholds", &mut self.rules.thresholds, name))
+        ThresholdId::new(listed(&mut self.places, "thresholds", &mut self.def.thresholds, name))
     }
 
     /// A line that rules may let somebody say.
     pub fn line(&mut self, text: &str) -> LineId {
-        LineId::new(listed(&mut self.places, "lines", &mut self.rules.lines, text))
+        LineId::new(listed(&mut self.places, "lines", &mut self.def.lines, text))
     }
 
     /// A named place of the ground.
     pub fn spot(&mut self, name: &str, pose: Pose) -> SpotId {
-        self.rules.spots.push(Spot { name: name.to_owned(), pose });
-        SpotId::new(self.rules.spots.len() - 1)
+        self.def.spots.push(Spot { name: name.to_owned(), pose });
+        SpotId::new(self.def.spots.len() - 1)
     }
 
     /// A sequence of waves.
     pub fn waves(&mut self, waves: Waves) -> WaveId {
-        self.rules.waves.push(waves);
-        WaveId::new(self.rules.waves.len() - 1)
+        self.def.waves.push(waves);
+        WaveId::new(self.def.waves.len() - 1)
     }
 
     /// A rule.
     pub fn rule(&mut self, rule: Rule) -> RuleId {
-        self.rules.rule_book.push(rule);
-        RuleId::new(self.rules.rule_book.len() - 1)
+        self.def.rule_book.push(rule);
+        RuleId::new(self.def.rule_book.len() - 1)
     }
 
     /// Both teams stand in `relation` to each other.
     pub fn relate(&mut self, one: TeamId, other: TeamId, relation: Relation) -> &mut Self {
-        self.stances.push((one, other, relation));
+        self.def.stances.push((one, other, relation));
         self
     }
 
     /// An attack.
     pub fn attack(&mut self, attack: Attack) -> AttackId {
-        self.rules.attacks.push(attack);
-        AttackId::new(self.rules.attacks.len() - 1)
+        self.def.attacks.push(attack);
+        AttackId::new(self.def.attacks.len() - 1)
     }
 
     /// A template.
     pub fn template(&mut self, template: Template) -> TemplateId {
-        self.rules.templates.push(template);
-        TemplateId::new(self.rules.templates.len() - 1)
+        self.def.templates.push(template);
+        TemplateId::new(self.def.templates.len() - 1)
     }
 
     /// The id of a status that is added later, for others that name it first.
@@ -190,9 +187,9 @@ impl RulesetBuilder {
         if let Some(&known) = self.places.get(&("status", name.to_owned())) {
             return StatusId::new(known);
         }
-        let id = StatusId::new(self.rules.statuses.len());
+        let id = StatusId::new(self.def.statuses.len());
         self.places.insert(("status", name.to_owned()), id.index());
-        self.rules.statuses.push(Status::new(name));
+        self.def.statuses.push(Status::new(name));
         self.promised.insert(name.to_owned(), id);
         id
     }
@@ -200,107 +197,107 @@ impl RulesetBuilder {
     /// A status.
     pub fn status(&mut self, status: Status) -> StatusId {
         if let Some(id) = self.promised.remove(&status.name) {
-            self.rules.statuses[id.index()] = status;
+            self.def.statuses[id.index()] = status;
             return id;
         }
-        let place = self.rules.statuses.len();
+        let place = self.def.statuses.len();
         self.places.entry(("status", status.name.clone())).or_insert(place);
-        self.rules.statuses.push(status);
+        self.def.statuses.push(status);
         StatusId::new(place)
     }
 
     /// A stat, and what it is for those whose template says nothing of it.
     pub fn stat(&mut self, name: &str, base: Fixed) -> StatId {
-        self.rules.stats.push(Stat { name: name.to_owned(), base });
-        StatId::new(self.rules.stats.len() - 1)
+        self.def.stats.push(Stat { name: name.to_owned(), base });
+        StatId::new(self.def.stats.len() - 1)
     }
 
     /// A sort of shield. Of several that somebody has, the one that was added first is spent first.
     pub fn shield(&mut self, shield: Shield) -> ShieldId {
-        self.rules.shields.push(shield);
-        ShieldId::new(self.rules.shields.len() - 1)
+        self.def.shields.push(shield);
+        ShieldId::new(self.def.shields.len() - 1)
     }
 
     /// A step that the host's code takes ([`crate::Hooks::step`]); its place is among [`steps`](Self::steps).
     pub fn own_step(&mut self, name: &str) -> OwnStepId {
-        OwnStepId::new(listed(&mut self.places, "own_steps", &mut self.rules.own_steps, name))
+        OwnStepId::new(listed(&mut self.places, "own_steps", &mut self.def.own_steps, name))
     }
 
     /// The axis that points up; +Y unless said.
     pub fn up(&mut self, axis: Axis) -> &mut Self {
-        self.rules.up = axis;
+        self.def.up = axis;
         self
     }
 
     /// The steps of the amount, in their order. Base comes first and rounding last, but for shields.
     pub fn steps(&mut self, steps: &[Step]) -> &mut Self {
-        self.rules.steps = steps.to_vec();
+        self.def.steps = steps.to_vec();
         self
     }
 
     /// The steps of healing, in their order. Base comes first and rounding last.
     pub fn heal_steps(&mut self, steps: &[HealStep]) -> &mut Self {
-        self.rules.heal_steps = steps.to_vec();
+        self.def.heal_steps = steps.to_vec();
         self
     }
 
     /// Chance and weight of critical blows, for attacks that have none of their own. None unless said.
     pub fn critical(&mut self, critical: Critical) -> &mut Self {
-        self.rules.critical = Some(critical);
+        self.def.critical = Some(critical);
         self
     }
 
     /// The share of damage that teams in `relation` do each other; 1 unless said.
     pub fn relation_share(&mut self, relation: Relation, share: Fixed) -> &mut Self {
-        self.rules.relation_shares[relation as usize] = share;
+        self.def.relation_shares[relation as usize] = share;
         self
     }
 
     /// What armour is.
     pub fn armour(&mut self, armour: Armour) -> &mut Self {
-        self.rules.armour = armour;
+        self.def.armour = armour;
         self
     }
 
     /// What becomes of healing beyond the maximum.
     pub fn overheal(&mut self, overheal: Overheal) -> &mut Self {
-        self.rules.overheal = Some(overheal);
+        self.def.overheal = Some(overheal);
         self
     }
 
     /// The whole points of a stat are added to everybody's maximum of health. The stat's base should be 0.
     pub fn maximum(&mut self, stat: StatId, keep: Keep) -> &mut Self {
-        self.rules.maximum = Some((stat, keep));
+        self.def.maximum = Some((stat, keep));
         self
     }
 
     /// A death by damage without a source is credited to whoever damaged the dead last, within `ticks`. Nobody unless said.
     pub fn death_credit(&mut self, ticks: u32) -> &mut Self {
-        self.rules.death_credit = Some(ticks);
+        self.def.death_credit = Some(ticks);
         self
     }
 
     /// By how many ticks stops may put off the end of a swing in all; ten seconds unless said. Then it expires.
     pub fn hit_stop_limit(&mut self, ticks: u32) -> &mut Self {
-        self.rules.hit_stop_limit = ticks;
+        self.def.hit_stop_limit = ticks;
         self
     }
 
     /// The least and the most that damage of one damage type in one blow may be, in points.
     pub fn limits(&mut self, floor: i64, cap: i64) -> &mut Self {
-        (self.rules.floor, self.rules.cap) = (floor, cap);
+        (self.def.floor, self.def.cap) = (floor, cap);
         self
     }
 
     /// How exact amounts become whole points.
     pub fn rounding(&mut self, rounding: Rounding) -> &mut Self {
-        self.rules.rounding = rounding;
+        self.def.rounding = rounding;
         self
     }
 
     /// Whoever damaged the dead within `ticks` before the death, and is not the killer, gets an assist.
     pub fn assist_window(&mut self, ticks: u32) -> &mut Self {
-        self.rules.assist_window = ticks;
+        self.def.assist_window = ticks;
         self
     }
 
@@ -313,14 +310,14 @@ impl RulesetBuilder {
     ///
     /// Unless said 8, 4096 and 32 768. As many delayed reactions may wait at a time as may follow in one tick.
     pub fn cascade_limit(&mut self, depth: u16, per_root: u32, per_tick: u32) -> &mut Self {
-        let rules = &mut self.rules;
+        let rules = &mut self.def;
         (rules.cascade_depth, rules.cascade_per_root, rules.cascade_per_tick) = (depth, per_root, per_tick);
         self
     }
 
     /// How far one move may go in one tick, in metres. What must go farther is teleported.
     pub fn move_limit(&mut self, metres: f32) -> &mut Self {
-        self.rules.move_limit = metres;
+        self.def.move_limit = Metres(metres);
         self
     }
 
@@ -328,80 +325,35 @@ impl RulesetBuilder {
     /// dead one's swing has ended. If both land, meetings that were found from swings running at stage 4 resolve
     /// although their attacker died in this tick; nothing else of the dead does.
     pub fn both_land(&mut self, both: bool) -> &mut Self {
-        self.rules.both_land = both;
+        self.def.both_land = both;
         self
     }
 
     /// How many attacks may start each other in a row ([`Attack::child`]); the next is cut.
     pub fn child_limit(&mut self, limit: u16) -> &mut Self {
-        self.rules.child_limit = limit;
+        self.def.child_limit = limit;
         self
     }
 
     /// The topics of facts as they are declared so far.
     pub fn topics(&self) -> Topics {
-        Topics::new(&self.rules.damage_types, &self.rules.host_topics)
+        Topics::new(&self.def.damage_types, &self.def.host_topics)
     }
 
     /// Checks everything and makes the ruleset.
     ///
     /// *Errors:* all [`Findings`] at once, each with its place and mend.
     pub fn build(self) -> Result<Ruleset, Findings> {
-        let mut rules = self.rules;
-        let mut check = Check::new();
-        check.rules(&rules);
-        check.names(&rules);
-        let sizes = Sizes::of(&rules);
-        // Of two of one name, which is a finding, the first.
-        let all = rules.attacks.iter().enumerate().rev();
-        let names: BTreeMap<String, (AttackId, Form)> =
-            all.map(|(i, attack)| (attack.name.clone(), (AttackId::new(i), attack.form))).collect();
-        for attack in &mut rules.attacks {
-            check.attack(attack, &names, &sizes);
-        }
-        for template in &mut rules.templates {
-            check.template(template, rules.up as usize, &sizes);
-        }
-        for status in &rules.statuses {
-            check.status(status, &sizes);
-        }
-        check.circles(&rules.statuses);
+        let mut found = Check::of(&self.def);
         for id in self.promised.into_values() {
-            check.promised(&rules.statuses[id.index()]);
+            found.promised(&self.def.statuses[id.index()]);
         }
-        rules.topics = Topics::new(&rules.damage_types, &rules.host_topics);
-        check.flow(&mut rules);
-        rules.relations = check.relations(&self.stances, &rules);
-        if !check.found.is_empty() {
-            return Err(Findings(check.found));
-        }
-        if !rules.steps.contains(&Step::Amended) {
-            let last = |step: &Step| matches!(step, Step::Limits | Step::Rounding);
-            let place = rules.steps.iter().position(last).unwrap_or(rules.steps.len());
-            rules.steps.insert(place, Step::Amended);
-        }
-        rules.uses = Uses::of(&rules);
-        rules.damage_type_keys =
-            rules.damage_types.iter().map(|damage_type| crate::rolls::name_key(damage_type)).collect();
-        rules.rules_by_topic = rules_by_topic(&rules);
-        // The debugging text holds every number and name of the contents, floats to their last bit.
-        rules.fingerprint = xxhash_rust::xxh3::xxh3_64(format!("{rules:?}").as_bytes());
-        rules.places = rules.places_of_names();
-        Ok(Ruleset::new(rules))
-    }
-}
-
-/// For each topic the rules that hear it: the higher priority first, of equals the one that was added first.
-fn rules_by_topic(rules: &Rules) -> Vec<Vec<RuleId>> {
-    let mut by_topic = vec![Vec::new(); rules.topics.count()];
-    let mut order: Vec<usize> = (0..rules.rule_book.len()).collect();
-    order.sort_by_key(|&place| std::cmp::Reverse(rules.rule_book[place].priority));
-    for place in order {
-        for topic in &rules.rule_book[place].topics {
-            by_topic[topic.index()].push(RuleId::new(place));
+        if found.found.is_empty() {
+            Ok(Ruleset::new(Rules::new(self.def)))
+        } else {
+            Err(Findings(found.found))
         }
     }
-    by_topic
 }
 
 /// The place of `name` in a list, at whose end it is added if it is not there.

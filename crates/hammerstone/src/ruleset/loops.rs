@@ -2,26 +2,26 @@
 
 use std::collections::BTreeSet;
 
-use super::{FirstPulse, Grant, Rules, Status, Trigger};
+use super::{FirstPulse, Grant, Ruleset, Status, Trigger};
 use crate::ids::*;
 
-impl Rules {
+impl Ruleset {
     /// The statuses that may be given within the same tick because `status` is: it lifts one that would have killed, whose bearer is back on
     /// its feet and is given what it is given then; or it kills at once, is prevented from it, and something is given on that occasion.
     ///
     /// Conditions and limits are not looked at. Empty for a status that this ruleset does not have.
     pub fn brings(&self, status: StatusId) -> Vec<StatusId> {
         let mut brought = BTreeSet::new();
-        let Some(given) = self.statuses.get(status.index()) else { return Vec::new() };
+        let Some(given) = self.0.statuses.get(status.index()) else { return Vec::new() };
         let may_lift = given.lifts | given.adds_tags != 0;
         let returns = may_lift
-            && self.statuses.iter().any(|other| other.kills_on_expiry.is_some() && lifts(given, other));
+            && self.0.statuses.iter().any(|other| other.kills_on_expiry.is_some() && lifts(given, other));
         let at_once = given.pulse.as_ref().is_some_and(|pulse| {
             pulse.first == FirstPulse::AtOnce
                 && !pulse.absolute
                 && pulse.damage.iter().any(|damage| damage.high > 0)
         });
-        let averts = at_once && self.statuses.iter().any(|other| other.prevents_death.is_some());
+        let averts = at_once && self.0.statuses.iter().any(|other| other.prevents_death.is_some());
         if !returns && !averts {
             return Vec::new();
         }
@@ -40,13 +40,13 @@ impl Rules {
 
     /// Whether the application of one status may end another that is borne, so that it can begin anew.
     pub fn lifts(&self, status: StatusId, other: StatusId) -> bool {
-        let both = self.statuses.get(status.index()).zip(self.statuses.get(other.index()));
+        let both = self.0.statuses.get(status.index()).zip(self.0.statuses.get(other.index()));
         both.is_some_and(|(status, other)| lifts(status, other))
     }
 
     fn all_grants(&self) -> impl Iterator<Item = &Grant> {
-        let templates = self.templates.iter().flat_map(|template| &template.grants);
-        templates.chain(self.statuses.iter().flat_map(|status| &status.grants))
+        let templates = self.0.templates.iter().flat_map(|template| &template.grants);
+        templates.chain(self.0.statuses.iter().flat_map(|status| &status.grants))
     }
 }
 

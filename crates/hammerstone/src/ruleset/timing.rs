@@ -2,10 +2,9 @@
 
 use glam::Vec3;
 
-use super::attack::Attack;
-use super::path::Path;
-use super::{Axis, Form, Rules};
-use crate::geometry::Placement;
+use super::{Attack, AttackPlan, Rules, Ruleset};
+use crate::geometry::{Axis, Placement};
+use crate::ids::*;
 
 /// The times of an attack, in ticks from the start of a swing; a charge comes before.
 #[derive(Clone, Debug, PartialEq)]
@@ -40,78 +39,75 @@ impl Timings {
     }
 }
 
-impl Rules {
+impl Ruleset {
     /// When `attack` does what; none for one that this ruleset does not have.
-    pub fn timings(&self, attack: crate::AttackId) -> Option<Timings> {
-        let attack = self.attacks.get(attack.index())?;
-        let windows: Vec<(u32, u32)> = match attack.marked {
+    pub fn timings(&self, attack: AttackId) -> Option<Timings> {
+        let rules = &*self.0;
+        let authored = rules.attacks.get(attack.index())?;
+        let plan = rules.attack_plan(attack);
+        let windows: Vec<(u32, u32)> = match authored.marked {
             Some(_) => Vec::new(),
-            None => attack.windows.iter().map(|window| (window.opens + 1, window.closes)).collect(),
+            None => plan.windows.iter().map(|window| (window.opens + 1, window.closes)).collect(),
         };
+        let chain = authored.chain.as_ref();
         Some(Timings {
-            charge: attack.charge.map(|charge| (charge.least, charge.most)),
+            charge: authored.charge.map(|charge| (charge.least, charge.most)),
             startup: windows.first().map(|(first, _)| first - 1),
             windows,
-            recovery: attack.recovery,
-            total: attack.total,
-            frees: attack.frees,
-            chain: attack.chain.as_ref().map(|chain| (chain.opens + 1, chain.lapses, chain.next.clone())),
-            advantage: self.advantage(attack),
-            reach: self.reach(attack),
+            recovery: authored.recovery,
+            total: plan.total,
+            frees: plan.frees,
+            chain: chain.map(|chain| (chain.opens + 1, chain.lapses, chain.next.clone())),
+            advantage: rules.advantage(authored, plan),
+            reach: authored.form.ways().reach(rules, authored, plan),
         })
-    }
-
-    fn advantage(&self, attack: &Attack) -> Option<i64> {
-        let given = attack.inflicts.iter().map(|given| self.status(given.status));
-        let stun = given.filter(|status| status.stuns).filter_map(|status| status.lasts).max()?;
-        let first = attack.windows.first().filter(|_| attack.marked.is_none())?.opens + 1;
-        let bound = i64::from(attack.frees) + i64::from(attack.stop.attacker) - i64::from(first);
-        Some(i64::from(stun) - bound)
-    }
-
-    fn reach(&self, attack: &Attack) -> Option<f32> {
-        let level = |x: f32, y: f32, z: f32| match self.up {
-            Axis::X => Vec3::new(0.0, y, z).length(),
-            Axis::Y => Vec3::new(x, 0.0, z).length(),
-            Axis::Z => Vec3::new(x, y, 0.0).length(),
-        };
-        match attack.form {
-            Form::Touch => None,
-            Form::Melee if attack.guided => None,
-            Form::Beam(beam) => {
-                let [x, y, z] = beam.from;
-                Some(level(x, y, z + beam.reach) + beam.radius)
-            }
-            Form::Projectile(projectile) => {
-                let [x, y, z] = projectile.from;
-                Some(level(x, y, z) + projectile.speed * projectile.lifetime as f32 / self.rate as f32)
-            }
-            Form::Melee | Form::Area => {
-                // After the last key they are at rest.
-                let last = attack.path.0.last().map_or(0, |key| key.at);
-                let until = |from: u32, to: u32| from..=to.min(last.max(from));
-                let clocks = attack.windows.iter().flat_map(|window| until(window.opens, window.closes));
-                // Where markers decide, the window may open at any time.
-                let clocks = clocks.chain(attack.marked.into_iter().flat_map(|end| until(0, end)));
-                let reach = clocks.map(|clock| farthest(attack, &attack.path, clock, level));
-                Some(reach.fold(0.0, |most, reach| if reach > most { reach } else { most }))
-            }
-        }
     }
 }
 
-/// The farthest that any hitbox reaches at `clock`: the corners of its core, and its thickness.
-fn farthest(attack: &Attack, path: &Path, clock: u32, level: impl Fn(f32, f32, f32) -> f32) -> f32 {
-    let placement = Placement::from(path.at(clock));
-    let mut most = 0.0;
-    for hitbox in &attack.hitboxes {
-        let (middle, half) = hitbox.core.at(placement).bounds();
-        for corner in 0..8 {
-            let side = |axis: usize| if corner >> axis & 1 == 0 { half[axis] } else { -half[axis] };
-            let at = middle + Vec3::new(side(0), side(1), side(2));
-            let reach = level(at.x, at.y, at.z) + hitbox.core.radius;
-            most = if reach > most { reach } else { most };
+impl Rules {
+    fn advantage(&self, attack: &Attack, plan: &AttackPlan) -> Option<i64> {
+        let given = attack.inflicts.iter().map(|given| self.status(given.status));
+        let stun = given.filter(|status| status.stuns).filter_map(|status| status.lasts).max()?;
+        let first = plan.windows.first().filter(|_| attack.marked.is_none())?.opens + 1;
+        let bound = i64::from(plan.frees) + i64::from(attack.stop.attacker) - i64::from(first);
+        Some(i64::from(stun) - bound)
+    }
+
+    /// How far a point is from the up axis, in metres.
+    pub(crate) fn level(&self, at: Vec3) -> f32 {
+        let Vec3 { x, y, z } = at;
+        match self.up {
+            Axis::X => Vec3::new(0.0, y, z).length(),
+            Axis::Y => Vec3::new(x, 0.0, z).length(),
+            Axis::Z => Vec3::new(x, y, 0.0).length(),
         }
     }
-    most
+
+    /// The farthest that the hitboxes of an attack reach from the up axis while they are open, in metres.
+    pub(crate) fn reach_of_hitboxes(&self, attack: &Attack, plan: &AttackPlan) -> f32 {
+        // After the last key they are at rest.
+        let last = plan.path.0.last().map_or(0, |key| key.at);
+        let until = |from: u32, to: u32| from..=to.min(last.max(from));
+        let clocks = plan.windows.iter().flat_map(|window| until(window.opens, window.closes));
+        // Where markers decide, the window may open at any time.
+        let clocks = clocks.chain(attack.marked.into_iter().flat_map(|end| until(0, end)));
+        let reach = clocks.map(|clock| self.farthest(plan, clock));
+        reach.fold(0.0, |most, reach| if reach > most { reach } else { most })
+    }
+
+    /// The farthest that any hitbox reaches at `clock`: the corners of its core, and its thickness.
+    fn farthest(&self, plan: &AttackPlan, clock: u32) -> f32 {
+        let placement = Placement::from(plan.path.at(clock));
+        let mut most = 0.0;
+        for (core, _) in &plan.cores {
+            let (middle, half) = core.at(placement).bounds();
+            for corner in 0..8 {
+                let side = |axis: usize| if corner >> axis & 1 == 0 { half[axis] } else { -half[axis] };
+                let at = middle + Vec3::new(side(0), side(1), side(2));
+                let reach = self.level(at) + core.radius;
+                most = if reach > most { reach } else { most };
+            }
+        }
+        most
+    }
 }

@@ -370,7 +370,11 @@ impl Check<'_> {
         let left = attack.form.leaves_the_hand() || swing.anchor.is_some() || swing.launched;
         let there = swing.attacker.is_none_or(|who| state.combatants.is_present(who));
         must(there || left, "the attacker of a swing is gone")?;
-        let windows = if attack.marked.is_some() { u16::MAX as usize } else { attack.windows.len() };
+        let windows = if attack.marked.is_some() {
+            u16::MAX as usize
+        } else {
+            self.rules.attack_plan(swing.attack).windows.len()
+        };
         must(usize::from(swing.window) <= windows, "a window is none of the attack's")?;
         let short = [swing.clock, swing.age].into_iter().all(|ticks| ticks < LONGEST);
         must(short && self.later(swing.last_tick) && swing.ended.is_none(), "a swing never ends")?;

@@ -43,7 +43,7 @@ pub(crate) fn pulse(work: &mut Work<'_>, index: usize) {
     let Application { id, subject, status, source, credit, team, strength, stacks, .. } = *application;
     let occasion = Occasion {
         attacker: application.source_key,
-        via: authored.key,
+        via: rules.status_keys[application.status.index()],
         start: application.applied.into(),
         target: work.state.combatants.key[subject.slot()],
         ordinal: application.pulses.into(),

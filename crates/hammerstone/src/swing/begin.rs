@@ -78,7 +78,7 @@ pub(crate) fn begin_children(rules: &Rules, state: &mut State, log: &mut Log) {
 /// The attack of the swing at `index` starts others `when` something has come of it, at `pose`.
 pub(crate) fn child(rules: &Rules, state: &mut State, log: &mut Log, index: usize, when: When, pose: Pose) {
     let swing = state.swings[index];
-    for &(_, attack) in rules.attack(swing.attack).child_ids.iter().filter(|(on, _)| *on == when) {
+    for &(_, attack) in rules.attack_plan(swing.attack).children.iter().filter(|(on, _)| *on == when) {
         let links = swing.links + 1;
         if links > rules.child_limit {
             let source = Source { depth: links, ..log.source };
@@ -126,7 +126,7 @@ fn begin(rules: &Rules, state: &mut State, log: &mut Log, beginning: Beginning) 
         }
     };
     let held = authored.charge.map_or(0, |charge| charge.most);
-    let longest = authored.total.saturating_add(held).saturating_add(rules.hit_stop_limit);
+    let longest = rules.attack_plan(attack).total.saturating_add(held).saturating_add(rules.hit_stop_limit);
     let charging =
         if authored.charge.is_some() { Charging::Held(0, false) } else { Charging::Released(Fixed::ZERO) };
     let swing = Swing {
@@ -214,7 +214,7 @@ fn capture(rules: &Rules, state: &mut State, place: usize, attacker: CombatantId
 /// Remembers that the attacker in `slot` may follow `attack` up, if it may.
 fn note_chain(rules: &Rules, state: &mut State, slot: usize, attack: AttackId) {
     let Some(chain) = &rules.attack(attack).chain else { return };
-    let Some(next) = chain.next_id else { return };
+    let Some(next) = rules.attack_plan(attack).next else { return };
     let who = state.combatants.id(slot);
     let known = state.step_of(who);
     // In the middle of a chain its first attack is remembered.

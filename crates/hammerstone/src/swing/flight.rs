@@ -28,9 +28,9 @@ pub(crate) fn launch(rules: &Rules, state: &mut State, index: usize, projectile:
 
 /// What was deflected leaves at once, whatever its timeline says.
 pub(crate) fn launch_back(rules: &Rules, state: &mut State, index: usize, pose: Pose, velocity: Bits) {
-    let attack = rules.attack(state.swings[index].attack);
-    let opens = attack.windows.first().map_or(0, |window| window.opens);
-    if let Form::Projectile(projectile) = attack.form {
+    let attack = state.swings[index].attack;
+    let opens = rules.attack_plan(attack).windows.first().map_or(0, |window| window.opens);
+    if let Form::Projectile(projectile) = rules.attack(attack).form {
         state.swings[index].clock = opens;
         send(state, index, 1, pose, velocity, projectile.lifetime);
     }

@@ -27,7 +27,7 @@ pub(super) fn advance(work: &mut Work<'_>) {
 fn advance_one(work: &mut Work<'_>, index: usize) {
     let (tick, stopped) = (work.state.tick, is_stopped(work.rules, work.state, index));
     let swing = &mut work.state.swings[index];
-    let attack = work.rules.attack(swing.attack);
+    let (attack, plan) = (work.rules.attack(swing.attack), work.rules.attack_plan(swing.attack));
     swing.taken = 0;
     swing.stands = stopped;
     if stopped {
@@ -45,7 +45,7 @@ fn advance_one(work: &mut Work<'_>, index: usize) {
     let window = match attack.marked {
         Some(_) => swing.markers.0,
         None if swing.launched && swing.bodies == 0 => 0,
-        None => attack.open_window(begins).map_or(0, |window| window + 1),
+        None => plan.open_window(begins).map_or(0, |window| window + 1),
     };
     if window != swing.window {
         swing::close_window(work, index, Why::Done);
@@ -54,18 +54,18 @@ fn advance_one(work: &mut Work<'_>, index: usize) {
         }
     }
     // With the last tick of its time, so that the attacker may start again with the next.
-    if begins + 1 >= attack.frees {
+    if begins + 1 >= plan.frees {
         swing::free_hands(work.state, index);
     }
     bear(work, index, begins);
     let swing = &work.state.swings[index];
     let end = match (attack.marked, attack.form) {
         (Some(_), _) if swing.markers.2 => Some(SwingEnd::Done),
-        (Some(_), _) if begins >= attack.total => Some(SwingEnd::Expired),
+        (Some(_), _) if begins >= plan.total => Some(SwingEnd::Expired),
         (None, Form::Projectile(_)) if swing.launched => {
-            (swing.bodies == 0 && begins >= attack.frees).then_some(swing.last_end)
+            (swing.bodies == 0 && begins >= plan.frees).then_some(swing.last_end)
         }
-        (None, _) if begins >= attack.total => Some(SwingEnd::Done),
+        (None, _) if begins >= plan.total => Some(SwingEnd::Done),
         // Nothing moves this end.
         _ if tick >= swing.last_tick => Some(SwingEnd::Expired),
         _ => None,

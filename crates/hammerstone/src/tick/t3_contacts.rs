@@ -3,6 +3,7 @@
 
 use crate::detect::{Body, Detection, HitCandidate, OpenHitbox, Touching, rank};
 use crate::event::{ContactHeld, ContactMet, Why};
+use crate::forms;
 use crate::geometry::Impact;
 use crate::ids::*;
 use crate::log::Log;
@@ -14,10 +15,10 @@ use crate::work::{Rooms, Work};
 pub(super) fn detect(work: &mut Work<'_>) {
     let Work { rules, state, log, rooms, .. } = work;
     let Rooms { detection, known, .. } = &mut **rooms;
-    detection.gather(rules, state);
+    forms::gather_open(rules, state, detection);
     detection.find_touches(rules);
     detection.find_clashes(rules);
-    detection.cut_beams(rules, state);
+    forms::cut_beams(rules, state, detection);
     let Detection { hitboxes, bodies, touches, candidates, .. } = detection;
     for run in touches.chunk_by(|a, b| (a.hitbox, a.body) == (b.hitbox, b.body)) {
         let (open, body) = (&hitboxes[run[0].hitbox as usize], &bodies[run[0].body as usize]);
@@ -33,7 +34,7 @@ pub(super) fn detect(work: &mut Work<'_>) {
 #[cfg(feature = "figures")]
 pub(crate) fn detect_only(work: &mut Work<'_>) -> usize {
     let detection = &mut work.rooms.detection;
-    detection.gather(work.rules, work.state);
+    forms::gather_open(work.rules, work.state, detection);
     detection.find_touches(work.rules);
     detection.touches.len()
 }

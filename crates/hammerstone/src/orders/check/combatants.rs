@@ -32,10 +32,10 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             let now = Vec3::from_array(state.combatants.pose[subject.slot()].at);
             let metres = (Vec3::from_array(pose.at) - now).length() / ticks as f32;
             // Written so that a distance which overflows is too far as well.
-            if metres <= rules.move_limit {
+            if metres <= rules.move_limit.0 {
                 Ok(())
             } else {
-                Err(Refusal::TooFar { metres, limit: rules.move_limit })
+                Err(Refusal::TooFar { metres, limit: rules.move_limit.0 })
             }
         }
         Order::Teleport { subject, pose } => {

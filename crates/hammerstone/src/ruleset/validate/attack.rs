@@ -7,12 +7,13 @@ use super::*;
 impl Check {
     pub(in crate::ruleset) fn attack(
         &mut self,
-        attack: &mut Attack,
-        names: &BTreeMap<String, (AttackId, Form)>,
+        attack: &Attack,
+        names: &BTreeMap<&str, Form>,
         sizes: &Sizes,
     ) {
         self.turn_to("attack", &attack.name);
-        let own_hitboxes = matches!(attack.form, Form::Melee | Form::Projectile(_) | Form::Area);
+        let ways = attack.form.ways();
+        let own_hitboxes = ways.has_hitboxes();
         if own_hitboxes && attack.hitboxes.is_empty() {
             self.find("hitboxes", Problem::NoHitbox);
         }
@@ -23,11 +24,7 @@ impl Check {
             self.range("group", hitbox.group.into(), 0, i64::from(u16::MAX) - 1);
             self.shape("hitboxes", hitbox.shape);
         }
-        match attack.form {
-            Form::Projectile(projectile) => self.projectile(&projectile),
-            Form::Beam(beam) => self.beam(&beam),
-            Form::Melee | Form::Area | Form::Touch => {}
-        }
+        ways.check(attack, self);
         self.timeline(attack);
         self.path(attack);
         if let Policy::Interval(every) = attack.policy {
@@ -39,7 +36,7 @@ impl Check {
         if let Some(most) = attack.max_targets {
             self.range("max-targets", most.into(), 1, u16::MAX.into());
         }
-        if let Some(Direction { cosine, .. }) = attack.direction
+        if let Some(Within { cosine, .. }) = attack.direction
             && !cosine.is_finite()
         {
             self.find("only from", Problem::NotFinite { value: cosine });
@@ -52,23 +49,18 @@ impl Check {
         for status in &attack.ignores {
             self.id("ignores", "status", status.index(), sizes.statuses);
         }
-        attack.child_ids.clear();
-        for (when, child) in &attack.children {
-            match names.get(child) {
+        for (_, child) in &attack.children {
+            match names.get(child.as_str()) {
                 None => self.find("children", Problem::UnknownAttack(child.clone())),
-                Some((_, form)) if form.needs_body() => {
-                    self.find("children", Problem::NeedsBody(child.clone()))
-                }
-                Some((id, _)) => attack.child_ids.push((*when, *id)),
+                Some(form) if form.needs_body() => self.find("children", Problem::NeedsBody(child.clone())),
+                Some(_) => {}
             }
         }
-        if let Some(chain) = &mut attack.chain {
-            chain.next_id = names.get(&chain.next).map(|(id, _)| *id);
-            let (next, opens, lapses) = (chain.next.clone(), chain.opens, chain.lapses);
-            if chain.next_id.is_none() {
-                self.find("chain", Problem::UnknownAttack(next));
+        if let Some(chain) = &attack.chain {
+            if !names.contains_key(chain.next.as_str()) {
+                self.find("chain", Problem::UnknownAttack(chain.next.clone()));
             }
-            self.range("chain", lapses.into(), i64::from(opens) + 1, LONGEST);
+            self.range("chain", chain.lapses.into(), i64::from(chain.opens) + 1, LONGEST);
         }
     }
 
@@ -110,33 +102,7 @@ impl Check {
         self.share("stagger-damage", attack.stagger_damage, Fixed::ZERO, Fixed::whole(1000));
     }
 
-    pub(in crate::ruleset) fn projectile(&mut self, projectile: &Projectile) {
-        let numbers = [
-            projectile.speed,
-            projectile.gravity,
-            projectile.spread,
-            projectile.from[0],
-            projectile.from[1],
-            projectile.from[2],
-        ];
-        for value in numbers {
-            self.within("projectile", value, FARTHEST);
-        }
-        self.range("projectile, lifetime", projectile.lifetime.into(), 1, LONGEST);
-        self.range("projectile, pellets", projectile.pellets.into(), 1, 1024);
-    }
-
-    pub(in crate::ruleset) fn beam(&mut self, beam: &Beam) {
-        let numbers = [beam.reach, beam.radius, beam.from[0], beam.from[1], beam.from[2]];
-        for value in numbers {
-            self.within("beam", value, FARTHEST);
-        }
-        if beam.reach <= 0.0 || beam.radius < 0.0 {
-            self.find("beam", Problem::NoReach { reach: beam.reach, radius: beam.radius });
-        }
-    }
-
-    pub(in crate::ruleset) fn timeline(&mut self, attack: &mut Attack) {
+    pub(in crate::ruleset) fn timeline(&mut self, attack: &Attack) {
         if let Some(guaranteed_end) = attack.marked {
             self.range("marked", guaranteed_end.into(), 1, LONGEST);
             if attack.recovery > 0 {
@@ -151,44 +117,18 @@ impl Check {
         } else if attack.gaps.is_empty() {
             self.find("timeline", Problem::NoWindow);
         }
-        let mut clock = 0u32;
-        attack.windows.clear();
         for &[gap, window] in &attack.gaps {
             self.range("timeline", gap.into(), 0, LONGEST);
             self.range("timeline", window.into(), 1, LONGEST);
-            let opens = clock.saturating_add(gap);
-            clock = opens.saturating_add(window);
-            attack.windows.push(Window { opens, closes: clock });
         }
         self.range("timeline", attack.recovery.into(), 0, LONGEST);
-        let end = clock.saturating_add(attack.recovery);
-        (attack.total, attack.frees) = (end, end);
-        if let Some(guaranteed_end) = attack.marked {
-            (attack.total, attack.frees) = (guaranteed_end, guaranteed_end);
-        }
-        let opens = attack.windows.first().map_or(0, |window| window.opens);
-        match attack.form {
-            // What left the hand needs no more of it; it lasts as long as it flies, or lies there.
-            Form::Projectile(projectile) => {
-                attack.frees = opens.saturating_add(attack.recovery);
-                let flown = opens.saturating_add(projectile.lifetime);
-                attack.total = if attack.frees > flown { attack.frees } else { flown };
-                attack.windows.clear();
-                attack.windows.push(Window { opens, closes: flown });
-            }
-            Form::Area => {
-                attack.frees = opens.saturating_add(attack.recovery);
-                attack.total = if attack.frees > clock { attack.frees } else { clock };
-            }
-            Form::Melee | Form::Beam(_) | Form::Touch => {}
-        }
         if let Some(charge) = attack.charge {
             self.range("charge", charge.most.into(), i64::from(charge.least) + 1, LONGEST);
             self.share("charge", charge.full, Fixed::ZERO, Fixed::whole(1000));
         }
     }
 
-    pub(in crate::ruleset) fn path(&mut self, attack: &mut Attack) {
+    pub(in crate::ruleset) fn path(&mut self, attack: &Attack) {
         if !attack.path.0.is_empty() && (attack.form != Form::Melee || attack.guided) {
             self.find("path", Problem::PathUnused);
         }
@@ -196,13 +136,12 @@ impl Check {
             self.find("guided", Problem::OnlyMelee);
         }
         let mut before: Option<u32> = None;
-        for key in &mut attack.path.0 {
+        for key in &attack.path.0 {
             let written = key.turn.is_none_or(|(axis, degrees)| {
                 axis.iter().any(|&x| x != 0.0) && axis.iter().all(|x| x.is_finite()) && degrees.is_finite()
             });
-            match key.pose.settled().filter(|_| written) {
-                Some(settled) => key.pose = settled,
-                None => self.find("path", Problem::NoTurn),
+            if !written || key.pose.settled().is_none() {
+                self.find("path", Problem::NoTurn);
             }
             if let Some(before) = before.filter(|&before| before >= key.at) {
                 self.find("path", Problem::KeyOutOfOrder { at: key.at, before });

@@ -2,23 +2,23 @@
 
 use super::*;
 use crate::Fixed;
-use crate::event::{HostValue, Tag};
+use crate::event::{HostTopic, HostValue, Tag, ValueSort};
 use crate::geometry::FARTHEST;
+use crate::ids::*;
 use crate::topic::{HEALTH_CROSSED, Topics};
 
 /// Whether any topic that a rule hears is of a sort.
 type About<'a> = &'a dyn Fn(&dyn Fn(TopicId) -> bool) -> bool;
 
 impl Check {
-    /// Everything about the flow of an encounter. Finds the topics that rules hear.
-    pub(in crate::ruleset) fn flow(&mut self, rules: &mut Rules) {
+    /// Everything about the flow of an encounter.
+    pub(in crate::ruleset) fn flow(&mut self, rules: &Definitions, topics: &Topics) {
         let sizes = Sizes::of(rules);
         self.host_topics(rules);
-        for spot in &mut rules.spots {
+        for spot in &rules.spots {
             self.turn_to("spot", &spot.name);
-            match spot.pose.settled() {
-                Some(settled) => spot.pose = settled,
-                None => self.find("", Problem::NoTurn),
+            if spot.pose.settled().is_none() {
+                self.find("", Problem::NoTurn);
             }
         }
         for waves in &rules.waves {
@@ -28,14 +28,12 @@ impl Check {
             self.turn_to("template", &template.name);
             self.afterlife(template, rules);
         }
-        let mut book = std::mem::take(&mut rules.rule_book);
-        for rule in &mut book {
-            self.rule(rule, rules, &sizes);
+        for rule in &rules.rule_book {
+            self.rule(rule, rules, topics, &sizes);
         }
-        rules.rule_book = book;
     }
 
-    fn host_topics(&mut self, rules: &Rules) {
+    fn host_topics(&mut self, rules: &Definitions) {
         for (i, host) in rules.host_topics.iter().enumerate() {
             self.turn_to("topic", &host.path);
             let sound = host.path.strip_prefix("host.").is_some_and(|rest| {
@@ -56,7 +54,7 @@ impl Check {
         }
     }
 
-    fn waves(&mut self, waves: &Waves, rules: &Rules, sizes: &Sizes) {
+    fn waves(&mut self, waves: &Waves, rules: &Definitions, sizes: &Sizes) {
         self.turn_to("waves", &waves.name);
         self.id("template", "template", waves.template.index(), rules.templates.len());
         if let Some(team) = waves.team {
@@ -86,7 +84,7 @@ impl Check {
         }
     }
 
-    fn afterlife(&mut self, template: &Template, rules: &Rules) {
+    fn afterlife(&mut self, template: &Template, rules: &Definitions) {
         if let Some(lives) = template.lives {
             self.range("lives", lives.count.into(), 1, LARGEST);
             self.range("lives", lives.delay.into(), 0, LONGEST);
@@ -112,7 +110,7 @@ impl Check {
         }
     }
 
-    fn group(&mut self, field: &str, group: &Group, rules: &Rules) {
+    fn group(&mut self, field: &str, group: &Group, rules: &Definitions) {
         if let Some(team) = group.team {
             self.id(field, "team", team.index(), rules.teams.len());
         }
@@ -121,15 +119,10 @@ impl Check {
         }
     }
 
-    fn rule(&mut self, rule: &mut Rule, rules: &Rules, sizes: &Sizes) {
+    fn rule(&mut self, rule: &Rule, rules: &Definitions, topics: &Topics, sizes: &Sizes) {
         self.turn_to("rule", &rule.name);
-        let topics = &rules.topics;
-        let found = match &rule.on {
-            On::Exact(path) => topics.find(path).map(|topic| vec![topic]).ok_or(path),
-            On::Family(path) => topics.family(path).map(|family| topics.members(family).to_vec()).ok_or(path),
-        };
-        match found {
-            Ok(found) => rule.topics = found,
+        let heard = match topics_of(rule, topics) {
+            Ok(heard) => heard,
             Err(path) => {
                 // A family is named where one topic is meant: the first of it.
                 let member = topics.family(path).and_then(|family| topics.members(family).first().copied());
@@ -139,8 +132,8 @@ impl Check {
                 };
                 return self.find("on", Problem::UnknownTopic { path: path.clone(), nearest });
             }
-        }
-        let about = |is: &dyn Fn(TopicId) -> bool| rule.topics.iter().any(|&topic| is(topic));
+        };
+        let about = |is: &dyn Fn(TopicId) -> bool| heard.iter().any(|&topic| is(topic));
         for condition in &rule.when {
             let never = self.condition(condition, rules, topics, &about);
             if let Some(why) = never {
@@ -175,7 +168,7 @@ impl Check {
     fn condition(
         &mut self,
         condition: &Condition,
-        rules: &Rules,
+        rules: &Definitions,
         topics: &Topics,
         about: About<'_>,
     ) -> Option<&'static str> {
@@ -234,7 +227,7 @@ impl Check {
         }
     }
 
-    fn action(&mut self, action: &Reaction, rules: &Rules, sizes: &Sizes) {
+    fn action(&mut self, action: &Reaction, rules: &Definitions, sizes: &Sizes) {
         if let Some(Target::Each(group)) = action.whom() {
             self.group("do", &group, rules);
         }

@@ -5,11 +5,11 @@ use std::collections::BTreeSet;
 use super::*;
 
 impl Check {
-    pub(in crate::ruleset) fn rules(&mut self, rules: &Rules) {
+    pub(in crate::ruleset) fn rules(&mut self, rules: &Definitions) {
         self.range("rate", rules.rate.into(), 1, 100_000);
-        self.within("move limit", rules.move_limit, FARTHEST);
-        if rules.move_limit <= 0.0 {
-            self.find("move limit", Problem::NotFinite { value: rules.move_limit });
+        self.within("move limit", rules.move_limit.0, FARTHEST);
+        if rules.move_limit.0 <= 0.0 {
+            self.find("move limit", Problem::NotFinite { value: rules.move_limit.0 });
         }
         self.range("cascade limit, depth", rules.cascade_depth.into(), 0, 64);
         self.range("cascade limit, per root", rules.cascade_per_root.into(), 0, MOST_REACTIONS);
@@ -24,7 +24,7 @@ impl Check {
         self.numbers(rules, &Sizes::of(rules));
     }
 
-    pub(in crate::ruleset) fn steps(&mut self, rules: &Rules) {
+    pub(in crate::ruleset) fn steps(&mut self, rules: &Definitions) {
         for (i, step) in rules.steps.iter().enumerate() {
             if rules.steps[..i].contains(step) {
                 self.find("steps", Problem::StepTwice(step.name()));
@@ -56,7 +56,7 @@ impl Check {
     }
 
     /// What the ruleset as a whole says about amounts.
-    pub(in crate::ruleset) fn numbers(&mut self, rules: &Rules, sizes: &Sizes) {
+    pub(in crate::ruleset) fn numbers(&mut self, rules: &Definitions, sizes: &Sizes) {
         let own = |step: &Step| if let Step::Own(own) = step { Some(*own) } else { None };
         let own_heal = |step: &HealStep| if let HealStep::Own(own) = step { Some(*own) } else { None };
         for own in rules.steps.iter().filter_map(own).chain(rules.heal_steps.iter().filter_map(own_heal)) {
@@ -105,7 +105,7 @@ impl Check {
         }
     }
 
-    pub(in crate::ruleset) fn names(&mut self, rules: &Rules) {
+    pub(in crate::ruleset) fn names(&mut self, rules: &Definitions) {
         self.turn_to("rules", "");
         let counts = [
             ("damage-types", rules.damage_types.len(), 1024),
@@ -179,23 +179,12 @@ impl Check {
         }
     }
 
-    pub(in crate::ruleset) fn relations(
-        &mut self,
-        stances: &[(TeamId, TeamId, Relation)],
-        rules: &Rules,
-    ) -> Vec<Relation> {
+    pub(in crate::ruleset) fn relations(&mut self, def: &Definitions) {
         self.turn_to("team", "");
-        let count = rules.teams.len();
-        let own = |i: usize| if i / count == i % count { Relation::Own } else { Relation::Foe };
-        let mut relations: Vec<Relation> = (0..count * count).map(own).collect();
-        for &(one, other, relation) in stances {
-            let known = self.id("relation", "team", one.index(), count)
-                && self.id("relation", "team", other.index(), count);
-            if known {
-                relations[one.index() * count + other.index()] = relation;
-                relations[other.index() * count + one.index()] = relation;
+        for &(one, other, _) in &def.stances {
+            if self.id("relation", "team", one.index(), def.teams.len()) {
+                self.id("relation", "team", other.index(), def.teams.len());
             }
         }
-        relations
     }
 }

@@ -9,8 +9,9 @@ mod template;
 pub(in crate::ruleset) use super::*;
 use crate::Fixed;
 use crate::geometry::{FARTHEST, Pose, Shape, in_bounds};
-use crate::ruleset::attack::Window;
-use crate::ruleset::form::Direction;
+use crate::ruleset::compile::{attacks_by_name, topics_of};
+use crate::ruleset::def::{Definitions, Within};
+use crate::topic::Topics;
 
 /// Limits that ids and masks set.
 pub(in crate::ruleset) const MOST_PARTS: usize = 255;
@@ -23,7 +24,7 @@ pub(in crate::ruleset) const BREAKABLE: usize = 64;
 /// The most reactions that may be allowed for a tick.
 pub(in crate::ruleset) const MOST_REACTIONS: i64 = 1_000_000;
 /// The longest time that may be authored, in ticks.
-pub(in crate::ruleset) const LONGEST: i64 = 10_000_000;
+pub(crate) const LONGEST: i64 = 10_000_000;
 /// How far a path may turn in one tick.
 pub(in crate::ruleset) const MOST_DEGREES: f32 = 3600.0;
 /// The largest amount that may be authored, in points.
@@ -41,7 +42,7 @@ pub(in crate::ruleset) struct Sizes {
 }
 
 impl Sizes {
-    pub(in crate::ruleset) fn of(rules: &Rules) -> Sizes {
+    pub(in crate::ruleset) fn of(rules: &Definitions) -> Sizes {
         Sizes {
             damage_types: rules.damage_types.len(),
             teams: rules.teams.len(),
@@ -55,15 +56,34 @@ impl Sizes {
 }
 
 /// What was found so far, and the entry that is being looked at.
-pub(in crate::ruleset) struct Check {
+pub(crate) struct Check {
     pub(in crate::ruleset) found: Vec<Finding>,
     pub(in crate::ruleset) sort: &'static str,
     pub(in crate::ruleset) name: String,
 }
 
 impl Check {
-    pub(in crate::ruleset) fn new() -> Check {
-        Check { found: Vec::new(), sort: "rules", name: String::new() }
+    /// Looks for everything that can be wrong with what was defined.
+    pub(in crate::ruleset) fn of(def: &Definitions) -> Check {
+        let mut check = Check { found: Vec::new(), sort: "rules", name: String::new() };
+        check.rules(def);
+        check.names(def);
+        let sizes = Sizes::of(def);
+        let ids = attacks_by_name(def);
+        let names = ids.into_iter().map(|(name, id)| (name, def.attacks[id.index()].form)).collect();
+        for attack in &def.attacks {
+            check.attack(attack, &names, &sizes);
+        }
+        for template in &def.templates {
+            check.template(template, &sizes);
+        }
+        for status in &def.statuses {
+            check.status(status, &sizes);
+        }
+        check.circles(&def.statuses);
+        check.flow(def, &Topics::new(&def.damage_types, &def.host_topics));
+        check.relations(def);
+        check
     }
 
     /// Turns to the entry of `sort` named `name`.
@@ -71,7 +91,7 @@ impl Check {
         (self.sort, self.name) = (sort, name.to_owned());
     }
 
-    pub(in crate::ruleset) fn find(&mut self, field: &str, problem: Problem) {
+    pub(crate) fn find(&mut self, field: &str, problem: Problem) {
         let place = Place { sort: self.sort, name: self.name.clone(), field: field.to_owned() };
         self.found.push(Finding { place, problem });
     }
@@ -161,7 +181,7 @@ impl Check {
     }
 
     /// A number that is finite and no larger than `most`, whatever its sign.
-    pub(in crate::ruleset) fn within(&mut self, field: &str, value: f32, most: f32) {
+    pub(crate) fn within(&mut self, field: &str, value: f32, most: f32) {
         if !value.is_finite() {
             self.find(field, Problem::NotFinite { value });
         } else if value.abs() > most {
@@ -182,7 +202,7 @@ impl Check {
         index < count
     }
 
-    pub(in crate::ruleset) fn range(&mut self, field: &str, value: i64, least: i64, most: i64) {
+    pub(crate) fn range(&mut self, field: &str, value: i64, least: i64, most: i64) {
         if !(least..=most).contains(&value) {
             self.find(field, Problem::OutOfRange { value, least, most });
         }

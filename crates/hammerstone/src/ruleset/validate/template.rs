@@ -3,14 +3,13 @@
 use super::*;
 
 impl Check {
-    pub(in crate::ruleset) fn template(&mut self, template: &mut Template, up: usize, sizes: &Sizes) {
+    pub(in crate::ruleset) fn template(&mut self, template: &Template, sizes: &Sizes) {
         self.turn_to("template", &template.name);
         self.id("team", "team", template.team.index(), sizes.teams);
         self.range("health", template.health, 1, LARGEST);
         if template.parts.len() > MOST_PARTS {
             self.find("parts", Problem::TooMany { count: template.parts.len(), most: MOST_PARTS });
         }
-        let mut layers = 0;
         for (i, part) in template.parts.iter().enumerate() {
             let field = format!("part `{}`", part.name);
             self.shape(&field, part.shape);
@@ -21,7 +20,7 @@ impl Check {
             }
             if let Some(points) = part.points {
                 self.range(&field, points, 1, LARGEST);
-                if let Some((shape, _)) = part.broken.shape {
+                if let Some(shape) = part.broken.shape {
                     self.shape(&field, shape);
                 }
                 if let Some(multiplier) = part.broken.multiplier {
@@ -31,7 +30,6 @@ impl Check {
                     self.find(&field, Problem::TooMany { count: i + 1, most: BREAKABLE });
                 }
             }
-            layers |= 1u32.checked_shl(part.layer.0.into()).unwrap_or(0);
         }
         for (i, (stat, base)) in template.stats.iter().enumerate() {
             self.id("stats", "stat", stat.index(), sizes.stats);
@@ -55,8 +53,6 @@ impl Check {
                 self.id("stagger", "status", status.index(), sizes.statuses);
             }
         }
-        template.layers = layers;
-        template.bounds = Bounds::of(&template.parts, up);
         for (i, (damage_type, share)) in template.resistance.iter().enumerate() {
             self.id("resistance", "damage type", damage_type.index(), sizes.damage_types);
             self.share("resistance", *share, Fixed::whole(-1000), Fixed::whole(1000));
@@ -67,7 +63,6 @@ impl Check {
                 );
             }
         }
-        template.thresholds.sort_by_key(|threshold| std::cmp::Reverse(threshold.share));
         if let Some(corpse_time) = template.corpse_time {
             self.range("corpse-time", corpse_time.into(), 0, LONGEST);
         }

@@ -1,11 +1,14 @@
 //! What is authored about a status.
 
+use std::hash::{Hash, Hasher};
+
 use crate::Fixed;
 use crate::ids::*;
 use crate::ruleset::{AmountChange, Damage, Modifier, StatChange};
 
 /// When the first pulse of a status comes.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum FirstPulse {
     /// One interval after it was applied.
     #[default]
@@ -17,6 +20,7 @@ pub enum FirstPulse {
 /// Damage or healing that comes back at an interval while a status lasts.
 #[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, PartialEq, Eq, Hash, Debug, Default)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Pulse {
     /// Ticks from one pulse to the next, at least 1.
     pub every: u32,
@@ -50,6 +54,7 @@ impl Pulse {
 
 /// What becomes of a status that is applied to one who bears it. Its pulses go on as they were.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Stacking {
     /// Its end moves to a whole duration from now; strength and credit stay those of the first.
     #[default]
@@ -84,6 +89,7 @@ impl Stacking {
 
 /// What the strength of a status is. It multiplies pulses, additions, shares and factors.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Strength {
     /// What whoever gives it says, 1 unless said.
     #[default]
@@ -97,6 +103,7 @@ pub enum Strength {
 /// A guard: it takes a share of blows that come from before its bearer.
 #[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, PartialEq, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Guard {
     /// The share that it takes off, 0 to 1.
     pub takes: Fixed,
@@ -106,6 +113,13 @@ pub struct Guard {
     pub breaks_after: Option<i64>,
     /// The damage types that it is good against; every damage type if there are none.
     pub damage_types: Vec<DamageTypeId>,
+}
+
+impl Hash for Guard {
+    fn hash<H: Hasher>(&self, hasher: &mut H) {
+        let Guard { takes, cosine, breaks_after, damage_types } = self;
+        (takes, cosine.to_bits(), breaks_after, damage_types).hash(hasher);
+    }
 }
 
 impl Guard {
@@ -130,6 +144,7 @@ impl Guard {
 
 /// What keeps its bearer alive at a lethal moment.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct PreventsDeath {
     /// Health that it leaves, or what there was, if that was less.
     pub leaves: i64,
@@ -141,6 +156,7 @@ pub struct PreventsDeath {
 
 /// Damage that goes on to somebody else.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct SharedDamage {
     /// The share of what was dealt, to the whole point below.
     pub share: Fixed,
@@ -187,6 +203,7 @@ impl Trigger {
 /// A status that is given on an occasion, to the bearer or to the other side of a blow. Its source is the bearer.
 #[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Grant {
     /// When.
     pub on: Trigger,
@@ -219,10 +236,10 @@ impl Grant {
 
 /// An authored status.
 #[must_use = "a method that says more of it gives a new one"]
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Status {
     pub(crate) name: String,
-    pub(crate) key: u64,
     pub(crate) lasts: Option<u32>,
     pub(crate) stacking: Stacking,
     pub(crate) strength: Strength,
@@ -258,7 +275,6 @@ impl Status {
     pub fn new(name: &str) -> Status {
         Status {
             name: name.to_owned(),
-            key: crate::rolls::name_key(name),
             lasts: None,
             stacking: Stacking::Refresh,
             strength: Strength::Given,

@@ -1,10 +1,13 @@
 //! What answers a hit beside damage: pushes, stagger, stops.
 
+use std::hash::{Hash, Hasher};
+
 use crate::Fixed;
 use crate::ids::*;
 
 /// Which way a push goes.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Away {
     /// From where the attack comes from to the target, level.
     #[default]
@@ -31,6 +34,7 @@ impl Away {
 
 /// Knock-back: a fact for the host to act on. The core moves nobody unless `moves` says so.
 #[derive(Clone, Copy, PartialEq, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Knockback {
     /// How far, in metres.
     pub metres: f32,
@@ -44,6 +48,13 @@ pub struct Knockback {
     pub moves: bool,
 }
 
+impl Hash for Knockback {
+    fn hash<H: Hasher>(&self, hasher: &mut H) {
+        let Knockback { metres, lift, ticks, away, moves } = *self;
+        ([metres, lift].map(f32::to_bits), ticks, away, moves).hash(hasher);
+    }
+}
+
 impl Knockback {
     /// A level push away from where the attack comes from, which moves nobody by itself.
     pub const fn new(metres: f32, ticks: u32) -> Knockback {
@@ -53,6 +64,7 @@ impl Knockback {
 
 /// Hit-stop: for how many ticks the clocks of both sides stand.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct HitStop {
     /// The attacker's.
     pub attacker: u32,
@@ -62,6 +74,7 @@ pub struct HitStop {
 
 /// Gathered damage that makes its bearer stagger.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Stagger {
     /// How much gathered damage it takes. Then it is gathered anew, from nothing.
     pub at: Fixed,
@@ -73,6 +86,7 @@ pub struct Stagger {
 
 /// How the amount falls off with the distance from where the attack comes from.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct FallOff {
     /// Up to here nothing is lost, in metres.
     pub near: Fixed,

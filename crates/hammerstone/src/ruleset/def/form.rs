@@ -1,10 +1,11 @@
 //! The forms that an attack may have, and what only some of them need.
 
-use crate::ids::*;
 use crate::named::named;
+use std::hash::{Hash, Hasher};
 
 /// How an attack reaches its targets.
-#[derive(Clone, Copy, PartialEq, Debug)]
+#[derive(Clone, Copy, PartialEq, Debug, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Form {
     /// Its hitboxes are in the attacker's frame, on a path of their own.
     Melee,
@@ -50,22 +51,13 @@ impl Form {
             Form::Touch => FormKind::Touch,
         }
     }
-
-    /// Whether the attacker's body is needed to carry it.
-    pub const fn needs_body(&self) -> bool {
-        matches!(self, Form::Melee | Form::Touch)
-    }
-
-    /// Whether it goes its own way once it has left the attacker.
-    pub const fn leaves_the_hand(&self) -> bool {
-        matches!(self, Form::Projectile(_) | Form::Area)
-    }
 }
 
 /// How projectiles fly. They leave when the first window opens.
 ///
 /// *Frame:* the attacker's; a body leaves along +Z. *Motion:* straight within a tick; speed changes from tick to tick.
 #[derive(Clone, Copy, PartialEq, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Projectile {
     /// Where they leave, in metres.
     pub from: [f32; 3],
@@ -83,6 +75,14 @@ pub struct Projectile {
     pub spread: f32,
 }
 
+impl Hash for Projectile {
+    fn hash<H: Hasher>(&self, hasher: &mut H) {
+        let Projectile { from: [x, y, z], speed, gravity, lifetime, pierce, pellets, spread } = *self;
+        [x, y, z, speed, gravity, spread].map(f32::to_bits).hash(hasher);
+        (lifetime, pierce, pellets).hash(hasher);
+    }
+}
+
 impl Projectile {
     /// One body at `speed` metres a second, for `lifetime` ticks, stopping in the first target.
     pub const fn new(speed: f32, lifetime: u32) -> Projectile {
@@ -92,6 +92,7 @@ impl Projectile {
 
 /// A straight line along +Z of the attacker's frame. Obstacles stop it.
 #[derive(Clone, Copy, PartialEq, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Beam {
     /// Where it begins, in metres.
     pub from: [f32; 3],
@@ -103,8 +104,16 @@ pub struct Beam {
     pub pierce: u16,
 }
 
+impl Hash for Beam {
+    fn hash<H: Hasher>(&self, hasher: &mut H) {
+        let Beam { from: [x, y, z], reach, radius, pierce } = *self;
+        [x, y, z, reach, radius].map(f32::to_bits).hash(hasher);
+        pierce.hash(hasher);
+    }
+}
+
 /// From which side an attack must come.
-#[derive(Clone, Copy, PartialEq, Debug)]
+#[derive(Clone, Copy, PartialEq, Debug, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Side {
     /// The touch is on top of the target: its normal is within the angle of the up axis.
@@ -131,13 +140,21 @@ impl Side {
 
 /// A side and how far from it, as the cosine of the angle.
 #[derive(Clone, Copy, PartialEq, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Direction {
     pub(crate) side: Side,
     pub(crate) cosine: f32,
 }
 
+impl Hash for Direction {
+    fn hash<H: Hasher>(&self, hasher: &mut H) {
+        (self.side, self.cosine.to_bits()).hash(hasher);
+    }
+}
+
 /// Which part a blow is on, of those that were touched in one tick.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Prefer {
     /// The one that was touched first; of two at one time, the one named first.
     #[default]
@@ -164,6 +181,7 @@ impl Prefer {
 
 /// Whose struck list it is.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Sharing {
     /// All hitboxes and bodies of a swing share one.
     #[default]
@@ -219,6 +237,7 @@ impl When {
 
 /// How an attack's hitboxes meet those of other attacks.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Clash {
     /// The clash layer that its hitboxes lie on, 0 to 31.
     pub layer: u8,
@@ -232,6 +251,7 @@ pub struct Clash {
 
 /// What ends when two attacks of one priority clash.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Tie {
     /// Both.
     #[default]
@@ -242,6 +262,7 @@ pub enum Tie {
 
 /// A startup that waits to be released. It comes before the timeline.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Charge {
     /// Ticks before it can be released; a release that comes earlier waits for them. No charge yet.
     pub least: u32,
@@ -253,9 +274,9 @@ pub struct Charge {
 
 /// The next step of a chain.
 #[derive(Clone, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct ChainTo {
     pub(crate) next: String,
-    pub(crate) next_id: Option<AttackId>,
     /// The input window, in ticks from the swing's start.
     pub(crate) opens: u32,
     pub(crate) lapses: u32,

@@ -1,12 +1,15 @@
 //! Spots, waves, lives and thresholds: what the flow of an encounter is made of.
 
+use std::hash::{Hash, Hasher};
+
 use crate::Fixed;
 use crate::geometry::Pose;
 use crate::ids::*;
 use crate::ruleset::Group;
 
 /// A named place of the ground.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Spot {
     pub(crate) name: String,
     pub(crate) pose: Pose,
@@ -19,7 +22,8 @@ impl Spot {
 }
 
 /// How waves grow.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Growth {
     /// Each has so many more than the one before.
     Added(u32),
@@ -30,6 +34,7 @@ pub enum Growth {
 /// A sequence of waves: so many come, then, when few enough are left, so many more.
 #[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Waves {
     pub(crate) name: String,
     pub(crate) template: TemplateId,
@@ -42,6 +47,14 @@ pub struct Waves {
     pub(crate) delay: u32,
     pub(crate) left: u32,
     pub(crate) of: Option<Group>,
+}
+
+impl Hash for Waves {
+    fn hash<H: Hasher>(&self, hasher: &mut H) {
+        let Waves { name, template, team, size, growth, times, spots, apart, delay, left, of } = self;
+        (name, template, team, size, growth, times, spots).hash(hasher);
+        (apart.map(f32::to_bits), delay, left, of).hash(hasher);
+    }
 }
 
 impl Waves {
@@ -125,6 +138,7 @@ pub(crate) const MOST_IN_A_WAVE: u32 = 10_000;
 
 /// Where one returns.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum ReturnTo {
     /// Where it joined.
     #[default]
@@ -137,7 +151,8 @@ pub enum ReturnTo {
 
 /// Several lives: after each death but the last the combatant returns.
 #[must_use = "a method that says more of it gives a new one"]
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Lives {
     /// How many in all, at least 1.
     pub count: u32,
@@ -160,6 +175,7 @@ impl Lives {
 
 /// What becomes of a threshold that the blow passes which also kills.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum IfItKills {
     /// It is not crossed: nobody is told.
     #[default]
@@ -182,7 +198,8 @@ impl IfItKills {
 }
 
 /// A share of health that is crossed: downwards when health is at it or below and was above, upwards when it is above again.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Threshold {
     pub(crate) id: ThresholdId,
     pub(crate) share: Fixed,

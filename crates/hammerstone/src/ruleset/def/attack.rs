@@ -1,10 +1,10 @@
 //! What is authored about an attack.
 
+use super::form::{ChainTo, Direction};
+use super::path::{Key, Path};
 use crate::Fixed;
-use crate::geometry::{Core, Pose, Shape};
+use crate::geometry::{Pose, Shape};
 use crate::ids::*;
-use crate::ruleset::form::{ChainTo, Direction};
-use crate::ruleset::path::{Key, Path};
 use crate::ruleset::{
     Beam, Charge, Clash, Critical, FallOff, Form, HitStop, Knockback, Prefer, Projectile, Relation,
     Relations, Scaling, Sharing, Side, When,
@@ -39,6 +39,7 @@ impl Policy {
 
 /// A base amount of one damage type: drawn evenly from the whole points `low..=high`.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Damage {
     /// The damage type.
     pub damage_type: DamageTypeId,
@@ -50,6 +51,7 @@ pub struct Damage {
 
 /// Whether a blow may be critical.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) enum Chance {
     /// As the ruleset says.
     #[default]
@@ -60,6 +62,7 @@ pub(crate) enum Chance {
 
 /// A status with the strength at which it is given.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Given {
     pub(crate) status: StatusId,
     pub(crate) strength: Fixed,
@@ -67,24 +70,18 @@ pub(crate) struct Given {
 
 /// A status that the attacker bears for a stretch of the swing, in ticks from its start.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Bears {
     pub(crate) from: u32,
     pub(crate) to: u32,
     pub(crate) status: StatusId,
 }
 
-/// A stretch of a swing in which its hitboxes are open, in ticks from the swing's start.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
-pub(crate) struct Window {
-    pub(crate) opens: u32,
-    pub(crate) closes: u32,
-}
-
 /// A hitbox of an attack, and the group whose struck list it shares.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Hitbox {
     pub(crate) shape: Shape,
-    pub(crate) core: Core,
     pub(crate) group: u16,
 }
 
@@ -107,16 +104,12 @@ pub(crate) struct Hitbox {
 /// );
 /// ```
 #[must_use = "a method that says more of it gives a new one"]
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Attack {
     pub(crate) name: String,
-    pub(crate) key: u64,
     pub(crate) form: Form,
-    pub(crate) windows: Vec<Window>,
-    /// From start to end where the clock decides, and the guaranteed end where markers do; without a charge.
-    pub(crate) total: u32,
-    /// When the attacker's hands are free again.
-    pub(crate) frees: u32,
+    /// Ticks before each window, and in it.
     pub(crate) gaps: Vec<[u32; 2]>,
     pub(crate) recovery: u32,
     pub(crate) marked: Option<u32>,
@@ -142,7 +135,6 @@ pub struct Attack {
     pub(crate) outlives: bool,
     pub(crate) clash: Option<Clash>,
     pub(crate) children: Vec<(When, String)>,
-    pub(crate) child_ids: Vec<(When, AttackId)>,
     pub(crate) damage: Vec<Damage>,
     pub(crate) heals: Option<(i64, i64)>,
     pub(crate) tags: u64,
@@ -189,11 +181,7 @@ impl Attack {
     fn new(name: &str, form: Form) -> Attack {
         Attack {
             name: name.to_owned(),
-            key: crate::rolls::name_key(name),
             form,
-            windows: Vec::new(),
-            total: 0,
-            frees: 0,
             gaps: Vec::new(),
             recovery: 0,
             marked: None,
@@ -219,7 +207,6 @@ impl Attack {
             outlives: form.leaves_the_hand(),
             clash: None,
             children: Vec::new(),
-            child_ids: Vec::new(),
             damage: Vec::new(),
             heals: None,
             tags: 0,
@@ -267,7 +254,7 @@ impl Attack {
     /// If the attacker starts this chain's first attack, or `next` itself, again between the ticks `opens` and `lapses`
     /// of a swing, the swing ends and `next` starts. An earlier press waits; without one the chain lapses.
     pub fn chain(mut self, next: &str, opens: u32, lapses: u32) -> Attack {
-        self.chain = Some(ChainTo { next: next.to_owned(), next_id: None, opens, lapses });
+        self.chain = Some(ChainTo { next: next.to_owned(), opens, lapses });
         self
     }
 
@@ -284,7 +271,7 @@ impl Attack {
 
     /// Adds a hitbox to group `group`; groups count where struck lists are shared by [`Sharing::Group`].
     pub fn hitbox_of(mut self, shape: Shape, group: u16) -> Attack {
-        self.hitboxes.push(Hitbox { shape, core: shape.into(), group });
+        self.hitboxes.push(Hitbox { shape, group });
         self
     }
 
@@ -565,11 +552,5 @@ impl Attack {
 
     pub(crate) fn layers(&self) -> u32 {
         self.meets.unwrap_or(u32::MAX)
-    }
-
-    /// The window that is open in the tick that begins `clock` ticks after the start, from 0.
-    pub(crate) fn open_window(&self, clock: u32) -> Option<u16> {
-        let open = self.windows.iter().position(|w| (w.opens..w.closes).contains(&clock))?;
-        Some(open as u16)
     }
 }

@@ -58,6 +58,7 @@ impl Modifier {
 
 /// A change of one stat.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct StatChange {
     /// Which stat.
     pub stat: StatId,
@@ -66,7 +67,8 @@ pub struct StatChange {
 }
 
 /// A stat, and what it is for those whose template says nothing.
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Stat {
     pub(crate) name: String,
     pub(crate) base: Fixed,
@@ -104,6 +106,7 @@ impl Role {
 /// What a stat adds to the amount of an attack: amount + stat × `adds`, then × (1 + stat × `shares`).
 #[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Scaling {
     /// Whose stat.
     pub of: Role,
@@ -119,6 +122,7 @@ pub struct Scaling {
 
 /// Which amounts a change is for.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Direction {
     /// Damage that its bearer deals.
     DealsDamage,
@@ -139,6 +143,7 @@ impl Direction {
 /// A change of amounts that a template or a status brings.
 #[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct AmountChange {
     /// Which amounts.
     pub flow: Direction,

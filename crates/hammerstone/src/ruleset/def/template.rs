@@ -1,9 +1,7 @@
 //! What a combatant is made from.
 
-use glam::Vec3;
-
 use crate::Fixed;
-use crate::geometry::{Core, Placement, Pose, Shape};
+use crate::geometry::Shape;
 use crate::ids::*;
 use crate::ruleset::{AmountChange, Grant, IfItKills, Lives, Stagger, Threshold};
 
@@ -11,13 +9,13 @@ use crate::ruleset::{AmountChange, Grant, IfItKills, Lives, Stagger, Threshold};
 ///
 /// *Frame:* the combatant's. It lies on one layer; a multiplier of 1 is an ordinary part.
 #[must_use = "a method that says more of it gives a new one"]
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Part {
     pub(crate) name: String,
     pub(crate) shape: Shape,
     pub(crate) layer: LayerId,
     pub(crate) multiplier: Fixed,
-    pub(crate) core: Core,
     pub(crate) tags: u64,
     /// Points of its own, and what it is once they are gone.
     pub(crate) points: Option<i64>,
@@ -26,10 +24,11 @@ pub struct Part {
 
 /// What becomes of a part whose points are gone. What is not said stays as it was.
 #[must_use = "a method that says more of it gives a new one"]
-#[derive(Clone, Debug, Default)]
+#[derive(Clone, Debug, Default, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Broken {
     pub(crate) gone: bool,
-    pub(crate) shape: Option<(Shape, Core)>,
+    pub(crate) shape: Option<Shape>,
     pub(crate) multiplier: Option<Fixed>,
     pub(crate) tags: Option<u64>,
 }
@@ -42,7 +41,7 @@ impl Broken {
 
     /// The part's hitbox is another.
     pub fn shape(mut self, shape: Shape) -> Broken {
-        self.shape = Some((shape, shape.into()));
+        self.shape = Some(shape);
         self
     }
 
@@ -67,7 +66,6 @@ impl Part {
             shape,
             layer: LayerId(0),
             multiplier: Fixed::ONE,
-            core: shape.into(),
             tags: 0,
             points: None,
             broken: Broken::default(),
@@ -114,14 +112,6 @@ impl Part {
         self.shape
     }
 
-    pub(crate) fn core_when(&self, broken: bool) -> Option<&Core> {
-        match (broken, &self.broken.shape) {
-            (true, _) if self.broken.gone => None,
-            (true, Some((_, core))) => Some(core),
-            _ => Some(&self.core),
-        }
-    }
-
     pub(crate) fn multiplier_when(&self, broken: bool) -> Fixed {
         self.broken.multiplier.filter(|_| broken).unwrap_or(self.multiplier)
     }
@@ -133,7 +123,8 @@ impl Part {
 
 /// A template: what combatants of one sort have in common.
 #[must_use = "a method that says more of it gives a new one"]
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Template {
     pub(crate) name: String,
     pub(crate) team: TeamId,
@@ -152,48 +143,6 @@ pub struct Template {
     /// From the highest.
     pub(crate) thresholds: Vec<Threshold>,
     pub(crate) values: Vec<(ValueId, i64)>,
-    pub(crate) key: u64,
-    /// The layers of all parts together.
-    pub(crate) layers: u32,
-    pub(crate) bounds: Bounds,
-}
-
-/// What holds every part of a template, in metres about the combatant's place. A little wider than need be, so that no touch is
-/// lost to rounding.
-#[derive(Clone, Copy, Debug, Default)]
-pub(crate) struct Bounds {
-    /// Whatever way it is turned.
-    pub(crate) reach: f32,
-    /// From the up axis through its place, and from where to where along it, if it is turned about that axis alone.
-    pub(crate) wide: f32,
-    pub(crate) low: f32,
-    pub(crate) high: f32,
-}
-
-impl Bounds {
-    pub(crate) fn of(parts: &[Part], up: usize) -> Bounds {
-        const SLACK: f32 = 0.002;
-        let mut bounds = Bounds::default();
-        let broken = parts.iter().filter_map(|part| part.core_when(true));
-        for (i, core) in parts.iter().map(|part| &part.core).chain(broken).enumerate() {
-            let slack = core.radius + SLACK + core.size * 0.002;
-            let (middle, half) = core.at(Placement::from(Pose::IDENTITY)).bounds();
-            let (low, high) = (middle - half - Vec3::splat(slack), middle + half + Vec3::splat(slack));
-            let corner = |axis: usize| if axis == up { 0.0 } else { farther(low[axis], high[axis]) };
-            let wide = Vec3::new(corner(0), corner(1), corner(2)).length();
-            bounds.reach = farther(bounds.reach, core.reach + slack);
-            bounds.wide = farther(bounds.wide, wide);
-            bounds.low = if i == 0 || low[up] < bounds.low { low[up] } else { bounds.low };
-            bounds.high = if i == 0 || high[up] > bounds.high { high[up] } else { bounds.high };
-        }
-        bounds
-    }
-}
-
-/// The one that is farther from 0, without its sign.
-fn farther(one: f32, other: f32) -> f32 {
-    let (one, other) = (one.abs(), other.abs());
-    if other > one { other } else { one }
 }
 
 impl Template {
@@ -216,9 +165,6 @@ impl Template {
             lives: None,
             thresholds: Vec::new(),
             values: Vec::new(),
-            key: crate::rolls::name_key(name),
-            layers: 0,
-            bounds: Bounds::default(),
         }
     }
 

@@ -124,6 +124,7 @@ impl HealStep {
 
 /// How an exact amount becomes whole points.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Rounding {
     /// To the nearest, halves up.
     #[default]
@@ -158,6 +159,7 @@ impl Rounding {
 
 /// Chance and weight of a critical blow.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Critical {
     /// From 0 to 1.
     pub chance: Fixed,
@@ -178,6 +180,7 @@ impl Critical {
 
 /// What armour is, and what it is good against.
 #[derive(Clone, PartialEq, Eq, Hash, Debug, Default)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Armour {
     /// The stat whose points are taken off.
     pub flat: Option<StatId>,
@@ -189,6 +192,7 @@ pub struct Armour {
 
 /// What becomes of healing beyond the maximum: a share of it goes into a shield.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Overheal {
     /// Which shield.
     pub shield: ShieldId,
@@ -225,6 +229,7 @@ impl Keep {
 /// A sort of shield: points that stand before health.
 #[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Shield {
     pub(crate) name: String,
     pub(crate) damage_types: Vec<DamageTypeId>,

@@ -1,11 +1,14 @@
 //! The way of an attack's hitboxes in the attacker's frame.
 
+use std::hash::{Hash, Hasher};
+
 use glam::Vec3;
 
 use crate::geometry::{Motion, Pose, between};
 
 /// A pose at a tick of the swing.
 #[derive(Clone, Copy, PartialEq, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Key {
     pub(crate) at: u32,
     pub(crate) pose: Pose,
@@ -13,11 +16,19 @@ pub(crate) struct Key {
     pub(crate) turn: Option<([f32; 3], f32)>,
 }
 
+impl Hash for Key {
+    fn hash<H: Hasher>(&self, hasher: &mut H) {
+        let bits = self.turn.map(|([x, y, z], degrees)| [x, y, z, degrees].map(f32::to_bits));
+        (self.at, self.pose, bits).hash(hasher);
+    }
+}
+
 /// The path of an attack's hitboxes in their carrier's frame: poses at ticks from the swing's start.
 ///
 /// Between two keys whose turns were written as degrees about one axis, it goes through the degrees as written, however many. Otherwise
 /// it takes the shorter way.
-#[derive(Clone, PartialEq, Debug, Default)]
+#[derive(Clone, PartialEq, Debug, Default, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Path(pub(crate) Vec<Key>);
 
 impl Path {
@@ -55,6 +66,12 @@ impl Path {
             }
         }
         Motion::between(from, to)
+    }
+
+    /// The same with each turn at length 1; keys were checked.
+    pub(crate) fn settled(&self) -> Path {
+        let settled = |key: &Key| Key { pose: key.pose.settled().unwrap_or(key.pose), ..*key };
+        Path(self.0.iter().map(settled).collect())
     }
 
     /// The most degrees that it turns in one tick.

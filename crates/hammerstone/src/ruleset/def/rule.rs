@@ -10,7 +10,8 @@ use crate::state::Life;
 /// Rules hear a fact before hooks do: the higher priority first, of equals the one that was added first. What they do is carried out
 /// in a further pass of the tick, like the orders of hooks.
 #[must_use = "a method that says more of it gives a new one"]
-#[derive(Clone, Debug)]
+#[derive(Clone, Debug, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Rule {
     pub(crate) name: String,
     pub(crate) on: On,
@@ -18,19 +19,19 @@ pub struct Rule {
     pub(crate) does: Vec<Do>,
     pub(crate) limit: Limit,
     pub(crate) priority: i16,
-    /// The topics that it hears; found when the ruleset is built.
-    pub(crate) topics: Vec<TopicId>,
 }
 
 /// Which facts a rule hears.
-#[derive(Clone, PartialEq, Eq, Debug)]
+#[derive(Clone, PartialEq, Eq, Debug, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) enum On {
     Exact(String),
     Family(String),
 }
 
 /// One thing that a rule does, so many ticks after it fires.
-#[derive(Clone, Copy, PartialEq, Debug)]
+#[derive(Clone, Copy, PartialEq, Debug, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Do {
     pub(crate) action: Reaction,
     pub(crate) after: u32,
@@ -38,6 +39,7 @@ pub(crate) struct Do {
 
 /// How often a rule fires.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Limit {
     /// Whenever it may.
     #[default]
@@ -68,6 +70,7 @@ impl Limit {
 /// Which combatants are meant; what is not said does not matter.
 #[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Group {
     /// Of this team.
     pub team: Option<TeamId>,
@@ -96,7 +99,8 @@ impl Group {
 }
 
 /// What must hold for a rule to fire, looked at when it hears the fact.
-#[derive(Clone, Copy, PartialEq, Debug)]
+#[derive(Clone, Copy, PartialEq, Debug, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Condition {
     /// The fact is about one of these.
     Subject(Group),
@@ -152,6 +156,7 @@ impl Condition {
 
 /// The target of a reaction.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Target {
     /// The subject of the fact.
     Subject,
@@ -175,6 +180,7 @@ pub enum Count {
 
 /// How much is scored.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum ScoreValue {
     /// So much.
     Points(i64),
@@ -183,7 +189,8 @@ pub enum ScoreValue {
 }
 
 /// A value that a rule publishes.
-#[derive(Clone, Copy, PartialEq, Debug)]
+#[derive(Clone, Copy, PartialEq, Debug, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum RuleValue {
     /// Just that.
     Value(HostValue),
@@ -197,6 +204,7 @@ pub enum RuleValue {
 
 /// The source of a status that a rule gives: the combatant who gets the credit for its damage and kills.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Credit {
     /// No source, and the rule does not say so. `check` asks about it.
     #[default]
@@ -224,7 +232,8 @@ impl Credit {
 }
 
 /// What a rule does. Each is an order, and may be refused as one.
-#[derive(Clone, Copy, PartialEq, Debug)]
+#[derive(Clone, Copy, PartialEq, Debug, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Reaction {
     /// A flag goes up or down.
     Flag(FlagId, bool),
@@ -357,7 +366,6 @@ impl Rule {
             does: Vec::new(),
             limit: Limit::Always,
             priority: 0,
-            topics: Vec::new(),
         }
     }
 
@@ -393,11 +401,6 @@ impl Rule {
     /// The name.
     pub fn name(&self) -> &str {
         &self.name
-    }
-
-    /// The topics that it hears.
-    pub fn topics(&self) -> &[TopicId] {
-        &self.topics
     }
 
     /// The path that it listens to, and whether to all below it as well.

@@ -1,0 +1,165 @@
+//! The forms that an attack may have: one file each, and the list of them.
+//!
+//! A form says how an attack of it is checked, laid out in time, how far it reaches, where its hitboxes are in a tick, and how many
+//! targets stop it. Another form is a variant of [`Form`], a file here and a line in [`Form::ways`]; files read it in the crate of rulesets.
+
+mod area;
+mod beam;
+mod melee;
+mod projectile;
+mod touch;
+
+pub(crate) use beam::cut_beams;
+
+use crate::detect::{Body, Detection, OpenHitbox};
+use crate::geometry::{Motion, Pose, Swept};
+use crate::ruleset::{Attack, AttackPlan, Check, Form, Rules};
+use crate::state::{Flying, Life, State, Swing};
+
+/// What a form of attack does its own way. Unless a form says otherwise, its attacks have hitboxes of their own, need no body, and are
+/// over with their recovery.
+pub(crate) trait Ways {
+    /// Whether its attacks have hitboxes of their own.
+    fn has_hitboxes(&self) -> bool {
+        true
+    }
+
+    /// Whether the attacker's body is needed to carry it.
+    fn needs_body(&self) -> bool {
+        false
+    }
+
+    /// Whether it goes its own way once it has left the attacker.
+    fn leaves_the_hand(&self) -> bool {
+        false
+    }
+
+    /// What can be wrong with the numbers of the form, and with an attack because of it.
+    fn check(&self, _attack: &Attack, _check: &mut Check) {}
+
+    /// The windows and ends of an attack, where they are not those of its timeline.
+    fn lay_out(&self, _attack: &Attack, _plan: &mut AttackPlan) {}
+
+    /// The farthest that an attack touches from the up axis through its attacker's place, in metres, if the ruleset knows.
+    fn reach(&self, rules: &Rules, attack: &Attack, plan: &AttackPlan) -> Option<f32>;
+
+    /// The hitboxes of a swing in this tick.
+    fn gather(&self, swinging: &Swinging<'_>, hitboxes: &mut Vec<OpenHitbox>);
+
+    /// How many targets a beam in this tick, or the body of a projectile, may go through and stop in, and how many it has.
+    fn went_through(&self, _swing: &Swing, _body: Option<&Flying>) -> Option<(u32, u32)> {
+        None
+    }
+}
+
+impl Form {
+    /// The list of forms.
+    pub(crate) fn ways(&self) -> &dyn Ways {
+        match self {
+            Form::Melee => &melee::Melee,
+            Form::Projectile(projectile) => projectile,
+            Form::Beam(beam) => beam,
+            Form::Area => &area::Area,
+            Form::Touch => &touch::Touch,
+        }
+    }
+
+    /// Whether the attacker's body is needed to carry it.
+    pub fn needs_body(&self) -> bool {
+        self.ways().needs_body()
+    }
+
+    /// Whether it goes its own way once it has left the attacker.
+    pub fn leaves_the_hand(&self) -> bool {
+        self.ways().leaves_the_hand()
+    }
+}
+
+/// Every open hitbox, by swing, then by body, then by hitbox; and every body that could be struck, if any hitbox is open.
+pub(crate) fn gather_open(rules: &Rules, state: &State, detection: &mut Detection) {
+    let Detection { hitboxes, bodies, .. } = detection;
+    hitboxes.clear();
+    gather(rules, state, |swing| swing.window != 0, hitboxes);
+    if hitboxes.is_empty() {
+        return;
+    }
+    bodies.clear();
+    let combatants = &state.combatants;
+    for slot in 0..combatants.slots() {
+        if combatants.life[slot] != Life::Standing
+            || rules.template_plan(combatants.template[slot]).layers == 0
+        {
+            continue;
+        }
+        let motion = Motion::between(combatants.pose_before[slot], combatants.pose[slot]);
+        let (id, template, broken) =
+            (combatants.id(slot), combatants.template[slot], combatants.broken[slot]);
+        bodies.push(Body { id, template, motion, broken });
+    }
+}
+
+/// The hitboxes of swings that run while no window is open, where they would be if one was.
+pub(crate) fn gather_closed(rules: &Rules, state: &State, hitboxes: &mut Vec<OpenHitbox>) {
+    gather(rules, state, |swing| swing.window == 0, hitboxes);
+}
+
+fn gather(rules: &Rules, state: &State, which: impl Fn(&Swing) -> bool, hitboxes: &mut Vec<OpenHitbox>) {
+    for (place, swing) in state.swings.iter().enumerate() {
+        if which(swing) && swing.ended.is_none() {
+            let (attack, plan) = (rules.attack(swing.attack), rules.attack_plan(swing.attack));
+            let swinging = Swinging { rules, state, attack, plan, swing, place: place as u32 };
+            attack.form.ways().gather(&swinging, hitboxes);
+        }
+    }
+}
+
+/// A swing whose hitboxes are gathered.
+pub(crate) struct Swinging<'a> {
+    rules: &'a Rules,
+    state: &'a State,
+    attack: &'a Attack,
+    plan: &'a AttackPlan,
+    swing: &'a Swing,
+    place: u32,
+}
+
+impl Swinging<'_> {
+    /// The way of what carries it: the place where it was started, or its attacker.
+    fn carrier(&self) -> Option<Motion> {
+        let still = |pose: Pose| Motion::between(pose, pose);
+        self.swing.anchor.map(still).or_else(|| self.attacker())
+    }
+
+    /// The way of its attacker.
+    fn attacker(&self) -> Option<Motion> {
+        let combatants = &self.state.combatants;
+        let slot = self.swing.attacker?.slot();
+        Some(Motion::between(combatants.pose_before[slot], combatants.pose[slot]))
+    }
+
+    fn hitbox(&self, hitbox: usize, group: u16, swept: Swept) -> OpenHitbox {
+        let start = swept.start();
+        OpenHitbox {
+            id: self.swing.id,
+            swing: self.place,
+            attack: self.swing.attack,
+            attacker: self.swing.attacker,
+            body: 0,
+            flying: 0,
+            hitbox: hitbox as u16,
+            group,
+            layers: self.attack.layers(),
+            swept,
+            start,
+            bounds: swept.bounds_from(&start),
+            held_from: 2.0,
+        }
+    }
+
+    /// Its own hitboxes, at rest in the frame of `carrier`.
+    fn fixed(&self, carrier: Motion, hitboxes: &mut Vec<OpenHitbox>) {
+        for (i, &(core, group)) in self.plan.cores.iter().enumerate() {
+            hitboxes.push(self.hitbox(i, group, Swept::fixed(core, carrier)));
+        }
+    }
+}

@@ -1,0 +1,69 @@
+//! Projectile: bodies that leave when the first window opens and fly on their own. How they fly is in `swing/flight.rs`.
+
+use super::{Swinging, Ways};
+use crate::detect::{OpenHitbox, first_in_the_way};
+use crate::geometry::{FARTHEST, Motion, Swept};
+use crate::ruleset::{Attack, AttackPlan, Check, LONGEST, Projectile, Rules, Window};
+use crate::state::{Flying, Swing};
+
+impl Ways for Projectile {
+    fn leaves_the_hand(&self) -> bool {
+        true
+    }
+
+    fn check(&self, _attack: &Attack, check: &mut Check) {
+        let [x, y, z] = self.from;
+        for value in [self.speed, self.gravity, self.spread, x, y, z] {
+            check.within("projectile", value, FARTHEST);
+        }
+        check.range("projectile, lifetime", self.lifetime.into(), 1, LONGEST);
+        check.range("projectile, pellets", self.pellets.into(), 1, 1024);
+    }
+
+    /// What left the hand needs no more of it; the swing lasts as long as it flies.
+    fn lay_out(&self, attack: &Attack, plan: &mut AttackPlan) {
+        let opens = plan.windows.first().map_or(0, |window| window.opens);
+        plan.frees = opens.saturating_add(attack.recovery);
+        let flown = opens.saturating_add(self.lifetime);
+        plan.total = if plan.frees > flown { plan.frees } else { flown };
+        plan.windows.clear();
+        plan.windows.push(Window { opens, closes: flown });
+    }
+
+    /// As far as it flies on the level.
+    fn reach(&self, rules: &Rules, _attack: &Attack, _plan: &AttackPlan) -> Option<f32> {
+        Some(rules.level(self.from.into()) + self.speed * self.lifetime as f32 / rules.rate as f32)
+    }
+
+    fn gather(&self, swinging: &Swinging<'_>, hitboxes: &mut Vec<OpenHitbox>) {
+        let (swing, state) = (swinging.swing, swinging.state);
+        let first = state.flying.partition_point(|body| body.swing < swing.id);
+        let bodies = state.flying.iter().enumerate().skip(first);
+        for (place, body) in bodies.take_while(|(_, body)| body.swing == swing.id) {
+            if body.ended.is_some() {
+                continue;
+            }
+            let carrier = Motion::between(body.before, body.pose);
+            let start = hitboxes.len();
+            let mut held_from = 2.0;
+            for (i, &(core, group)) in swinging.plan.cores.iter().enumerate() {
+                let swept = Swept::fixed(core, carrier);
+                if let Some((toi, _)) = first_in_the_way(&state.obstacles, &swept)
+                    && toi < held_from
+                {
+                    held_from = toi;
+                }
+                let open = swinging.hitbox(i, group, swept);
+                hitboxes.push(OpenHitbox { body: body.body, flying: place as u32, ..open });
+            }
+            // What holds one of its hitboxes holds the body.
+            hitboxes[start..].iter_mut().for_each(|open| open.held_from = held_from);
+        }
+    }
+
+    /// What the host reports of a projectile has no body, and is not limited so.
+    fn went_through(&self, _swing: &Swing, body: Option<&Flying>) -> Option<(u32, u32)> {
+        let may = u32::from(self.pierce) + 1;
+        body.map(|body| (may, if body.ended.is_some() { may } else { body.struck.into() }))
+    }
+}

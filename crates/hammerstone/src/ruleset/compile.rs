@@ -1,0 +1,359 @@
+//! A ruleset as a tick uses it: what was defined, and what is worked out from it once.
+
+use std::collections::BTreeMap;
+use std::ops::Deref;
+
+use glam::Vec3;
+
+use super::def::{Definitions, On, Path, Threshold};
+use super::*;
+use crate::geometry::{Core, Placement, Pose};
+use crate::ids::*;
+use crate::rolls::name_key;
+use crate::state::checksum;
+use crate::topic::Topics;
+
+/// The contents of a [`Ruleset`].
+#[derive(Clone, Debug)]
+pub(crate) struct Rules {
+    /// What was defined.
+    def: Definitions,
+    attack_plans: Vec<AttackPlan>,
+    template_plans: Vec<TemplatePlan>,
+    /// Stable keys of statuses and damage types, for rolls.
+    pub(crate) status_keys: Vec<u64>,
+    pub(crate) damage_type_keys: Vec<u64>,
+    /// How each team stands to each, by rows.
+    relations: Vec<Relation>,
+    spot_poses: Vec<Pose>,
+    pub(crate) uses: Uses,
+    /// For each topic the rules that hear it, in the order in which they do.
+    pub(crate) rules_by_topic: Vec<Vec<RuleId>>,
+    pub(crate) topics: Topics,
+    pub(crate) fingerprint: u64,
+    /// Where each name of each list stands.
+    pub(super) places: Names,
+}
+
+impl Deref for Rules {
+    type Target = Definitions;
+
+    fn deref(&self) -> &Definitions {
+        &self.def
+    }
+}
+
+/// An attack as the tick uses it.
+#[derive(Clone, Debug)]
+pub(crate) struct AttackPlan {
+    /// The stable key of its name, for rolls.
+    pub(crate) key: u64,
+    pub(crate) windows: Vec<Window>,
+    /// From start to end where the clock decides, and the guaranteed end where markers do; without a charge.
+    pub(crate) total: u32,
+    /// When the attacker's hands are free again.
+    pub(crate) frees: u32,
+    pub(crate) path: Path,
+    /// Its hitboxes, each with its group.
+    pub(crate) cores: Vec<(Core, u16)>,
+    /// The attack that follows it in a chain.
+    pub(crate) next: Option<AttackId>,
+    pub(crate) children: Vec<(When, AttackId)>,
+}
+
+/// A stretch of a swing in which its hitboxes are open, in ticks from the swing's start.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+pub(crate) struct Window {
+    pub(crate) opens: u32,
+    pub(crate) closes: u32,
+}
+
+/// A template as the tick uses it.
+#[derive(Clone, Debug)]
+pub(crate) struct TemplatePlan {
+    /// The stable key of its name, for rolls.
+    pub(crate) key: u64,
+    pub(crate) parts: Vec<PartPlan>,
+    /// The layers of its parts: bit `n` for layer number `n`.
+    pub(crate) layers: u32,
+    pub(crate) bounds: Bounds,
+    /// Thresholds of health, the highest first.
+    pub(crate) thresholds: Vec<Threshold>,
+}
+
+/// A part as detection uses it.
+#[derive(Clone, Debug)]
+pub(crate) struct PartPlan {
+    pub(crate) layer: LayerId,
+    core: Core,
+    /// What it is once it is broken; none if it is gone then.
+    broken: Option<Core>,
+}
+
+impl PartPlan {
+    /// Its hitbox; none if it is broken and gone.
+    pub(crate) fn core_when(&self, broken: bool) -> Option<&Core> {
+        if broken { self.broken.as_ref() } else { Some(&self.core) }
+    }
+}
+
+/// What holds every part of a template, in metres about the combatant's place. A little wider than need be, so that no touch is
+/// lost to rounding.
+#[derive(Clone, Copy, Debug, Default)]
+pub(crate) struct Bounds {
+    /// Whatever way it is turned.
+    pub(crate) reach: f32,
+    /// From the up axis through its place, and from where to where along it, if it is turned about that axis alone.
+    pub(crate) wide: f32,
+    pub(crate) low: f32,
+    pub(crate) high: f32,
+}
+
+impl Bounds {
+    fn of(parts: &[PartPlan], up: usize) -> Bounds {
+        const SLACK: f32 = 0.002;
+        let mut bounds = Bounds::default();
+        let broken = parts.iter().filter_map(|part| part.core_when(true));
+        for (i, core) in parts.iter().map(|part| &part.core).chain(broken).enumerate() {
+            let slack = core.radius + SLACK + core.size * 0.002;
+            let (middle, half) = core.at(Placement::from(Pose::IDENTITY)).bounds();
+            let (low, high) = (middle - half - Vec3::splat(slack), middle + half + Vec3::splat(slack));
+            let corner = |axis: usize| if axis == up { 0.0 } else { farther(low[axis], high[axis]) };
+            let wide = Vec3::new(corner(0), corner(1), corner(2)).length();
+            bounds.reach = farther(bounds.reach, core.reach + slack);
+            bounds.wide = farther(bounds.wide, wide);
+            bounds.low = if i == 0 || low[up] < bounds.low { low[up] } else { bounds.low };
+            bounds.high = if i == 0 || high[up] > bounds.high { high[up] } else { bounds.high };
+        }
+        bounds
+    }
+}
+
+/// The one that is farther from 0, without its sign.
+fn farther(one: f32, other: f32) -> f32 {
+    let (one, other) = (one.abs(), other.abs());
+    if other > one { other } else { one }
+}
+
+/// What anything in a ruleset does at all, so that nobody looks for what is not there.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Uses {
+    /// Flows that are changed.
+    pub(crate) flows: [bool; 4],
+    /// Stats that statuses change.
+    pub(crate) stats: Vec<bool>,
+    pub(crate) adds_tags: bool,
+    pub(crate) invulnerable: bool,
+    pub(crate) guards: bool,
+    pub(crate) prevented_deaths: bool,
+    pub(crate) reflects: bool,
+    pub(crate) transfers: bool,
+    pub(crate) grants: bool,
+    pub(crate) live: bool,
+}
+
+impl Uses {
+    fn of(rules: &Definitions) -> Uses {
+        let statuses = &rules.statuses;
+        let any = |does: fn(&Status) -> bool| statuses.iter().any(does);
+        let mut uses = Uses {
+            flows: [false; 4],
+            stats: vec![false; rules.stats.len()],
+            adds_tags: any(|status| status.adds_tags != 0),
+            invulnerable: any(|status| status.invulnerable),
+            guards: any(|status| status.guard.is_some()),
+            prevented_deaths: any(|status| status.prevents_death.is_some()),
+            reflects: any(|status| status.reflects.is_some()),
+            transfers: any(|status| status.transfers.is_some()),
+            grants: any(|status| !status.grants.is_empty())
+                || rules.templates.iter().any(|template| !template.grants.is_empty()),
+            live: any(|status| matches!(status.strength, Strength::Live(_))),
+        };
+        let amounts = rules
+            .templates
+            .iter()
+            .map(|template| &template.amounts)
+            .chain(statuses.iter().map(|s| &s.amounts));
+        for change in amounts.flatten() {
+            uses.flows[change.flow as usize] = true;
+        }
+        for change in statuses.iter().flat_map(|status| &status.stats) {
+            uses.stats[change.stat.index()] = true;
+        }
+        uses
+    }
+}
+
+impl AttackPlan {
+    /// The window that is open in the tick that begins `clock` ticks after the start, from 0.
+    pub(crate) fn open_window(&self, clock: u32) -> Option<u16> {
+        let open = self.windows.iter().position(|w| (w.opens..w.closes).contains(&clock))?;
+        Some(open as u16)
+    }
+
+    fn of(attack: &Attack, ids: &BTreeMap<&str, AttackId>) -> AttackPlan {
+        let mut clock = 0u32;
+        let windows = attack.gaps.iter().map(|&[gap, window]| {
+            let opens = clock.saturating_add(gap);
+            clock = opens.saturating_add(window);
+            Window { opens, closes: clock }
+        });
+        let windows = windows.collect();
+        let end = attack.marked.unwrap_or(clock.saturating_add(attack.recovery));
+        let mut plan = AttackPlan {
+            key: name_key(&attack.name),
+            windows,
+            total: end,
+            frees: end,
+            path: attack.path.settled(),
+            cores: attack.hitboxes.iter().map(|hitbox| (hitbox.shape.into(), hitbox.group)).collect(),
+            next: attack.chain.as_ref().and_then(|chain| ids.get(chain.next.as_str()).copied()),
+            children: Vec::new(),
+        };
+        for (when, child) in &attack.children {
+            plan.children.extend(ids.get(child.as_str()).map(|&id| (*when, id)));
+        }
+        attack.form.ways().lay_out(attack, &mut plan);
+        plan
+    }
+}
+
+impl TemplatePlan {
+    fn of(template: &Template, up: usize) -> TemplatePlan {
+        let plan = |part: &Part| PartPlan {
+            layer: part.layer,
+            core: part.shape.into(),
+            broken: (!part.broken.gone).then(|| part.broken.shape.unwrap_or(part.shape).into()),
+        };
+        let parts: Vec<PartPlan> = template.parts.iter().map(plan).collect();
+        let mut thresholds = template.thresholds.clone();
+        thresholds.sort_by_key(|threshold| std::cmp::Reverse(threshold.share));
+        TemplatePlan {
+            key: name_key(&template.name),
+            layers: parts
+                .iter()
+                .fold(0, |layers, part| layers | 1u32.checked_shl(part.layer.0.into()).unwrap_or(0)),
+            bounds: Bounds::of(&parts, up),
+            parts,
+            thresholds,
+        }
+    }
+}
+
+/// The topics that a rule hears; the path that it names if there are none of it.
+pub(super) fn topics_of<'a>(rule: &'a Rule, topics: &Topics) -> Result<Vec<TopicId>, &'a String> {
+    match &rule.on {
+        On::Exact(path) => topics.find(path).map(|topic| vec![topic]).ok_or(path),
+        On::Family(path) => topics.family(path).map(|family| topics.members(family).to_vec()).ok_or(path),
+    }
+}
+
+/// The ids of attacks by name; of two of one name, which is a finding, the first.
+pub(super) fn attacks_by_name(def: &Definitions) -> BTreeMap<&str, AttackId> {
+    let all = def.attacks.iter().enumerate().rev();
+    all.map(|(place, attack)| (attack.name.as_str(), AttackId::new(place))).collect()
+}
+
+impl Rules {
+    /// Works everything out. What was defined was checked before, or is being checked: nothing here fails.
+    pub(super) fn new(mut def: Definitions) -> Rules {
+        if !def.steps.contains(&Step::Amended) {
+            let last = |step: &Step| matches!(step, Step::Limits | Step::Rounding);
+            let place = def.steps.iter().position(last).unwrap_or(def.steps.len());
+            def.steps.insert(place, Step::Amended);
+        }
+        let ids = attacks_by_name(&def);
+        let keys = |names: &mut dyn Iterator<Item = &String>| names.map(|name| name_key(name)).collect();
+        let topics = Topics::new(&def.damage_types, &def.host_topics);
+        let heard = def.rule_book.iter().map(|rule| topics_of(rule, &topics).unwrap_or_default());
+        let heard: Vec<Vec<TopicId>> = heard.collect();
+        Rules {
+            attack_plans: def.attacks.iter().map(|attack| AttackPlan::of(attack, &ids)).collect(),
+            template_plans: def.templates.iter().map(|t| TemplatePlan::of(t, def.up as usize)).collect(),
+            status_keys: keys(&mut def.statuses.iter().map(|status| &status.name)),
+            damage_type_keys: keys(&mut def.damage_types.iter()),
+            relations: relations(&def),
+            spot_poses: def.spots.iter().map(|spot| spot.pose.settled().unwrap_or(spot.pose)).collect(),
+            uses: Uses::of(&def),
+            rules_by_topic: rules_by_topic(&def, &heard, topics.count()),
+            topics,
+            fingerprint: checksum(&def),
+            places: places_of_names(&def),
+            def,
+        }
+    }
+
+    /// What was defined.
+    #[cfg(feature = "serde")]
+    pub(super) fn definitions(&self) -> &Definitions {
+        &self.def
+    }
+
+    /// Where a spot is.
+    pub(crate) fn pose_of(&self, spot: SpotId) -> Pose {
+        self.spot_poses[spot.index()]
+    }
+
+    /// How two teams of a running fight stand to each other.
+    pub(crate) fn stance(&self, team: TeamId, other: TeamId) -> Relation {
+        self.relations[team.index() * self.teams.len() + other.index()]
+    }
+
+    /// An attack as it was written.
+    pub(crate) fn attack(&self, id: AttackId) -> &Attack {
+        &self.attacks[id.index()]
+    }
+
+    /// The same as the tick uses it.
+    pub(crate) fn attack_plan(&self, id: AttackId) -> &AttackPlan {
+        &self.attack_plans[id.index()]
+    }
+
+    /// Whether any attack starts this one as a child.
+    #[cfg(feature = "audit")]
+    pub(crate) fn starts_as_child(&self, attack: AttackId) -> bool {
+        self.attack_plans.iter().flat_map(|plan| &plan.children).any(|&(_, child)| child == attack)
+    }
+
+    /// A template as it was written.
+    pub(crate) fn template(&self, id: TemplateId) -> &Template {
+        &self.templates[id.index()]
+    }
+
+    /// The same as the tick uses it.
+    pub(crate) fn template_plan(&self, id: TemplateId) -> &TemplatePlan {
+        &self.template_plans[id.index()]
+    }
+
+    /// A status.
+    pub(crate) fn status(&self, id: StatusId) -> &Status {
+        &self.statuses[id.index()]
+    }
+}
+
+/// How each team stands to each: its own, and foes unless it was said.
+fn relations(def: &Definitions) -> Vec<Relation> {
+    let count = def.teams.len();
+    let own = |i: usize| if i / count == i % count { Relation::Own } else { Relation::Foe };
+    let mut relations: Vec<Relation> = (0..count * count).map(own).collect();
+    for &(one, other, relation) in &def.stances {
+        if one.index() < count && other.index() < count {
+            relations[one.index() * count + other.index()] = relation;
+            relations[other.index() * count + one.index()] = relation;
+        }
+    }
+    relations
+}
+
+/// For each topic the rules that hear it: the higher priority first, of equals the one that was added first.
+fn rules_by_topic(def: &Definitions, heard: &[Vec<TopicId>], topics: usize) -> Vec<Vec<RuleId>> {
+    let mut by_topic = vec![Vec::new(); topics];
+    let mut order: Vec<usize> = (0..def.rule_book.len()).collect();
+    order.sort_by_key(|&place| std::cmp::Reverse(def.rule_book[place].priority));
+    for place in order {
+        for topic in &heard[place] {
+            by_topic[topic.index()].push(RuleId::new(place));
+        }
+    }
+    by_topic
+}

@@ -1,0 +1,204 @@
+//! Reading a ruleset: names, lists and numbers.
+
+use std::collections::BTreeMap;
+
+use super::compile::topics_of;
+use super::def::Definitions;
+use super::*;
+use crate::event::{HostTopic, ValueSort};
+use crate::geometry::{Axis, Pose};
+use crate::ids::*;
+use crate::topic::Topics;
+
+/// Where each name of each list stands.
+pub(super) type Names = BTreeMap<&'static str, BTreeMap<String, usize>>;
+
+macro_rules! name_lookups {
+    ($($(#[$doc:meta])* $name:ident, $find:ident: $id:ident in $list:ident as $text:expr);* $(;)?) => {
+        /// Where each name of each list stands, of two of one name the first.
+        pub(super) fn places_of_names(def: &Definitions) -> Names {
+                let mut all = BTreeMap::new();
+                $(
+                    let names = def.$list.iter().enumerate().rev();
+                    let names = names.map(|(place, entry)| ($text(entry).to_owned(), place)).collect();
+                    all.insert(stringify!($list), names);
+                )*
+                all
+        }
+
+        impl Ruleset { $(
+            $(#[$doc])*
+            ///
+            /// None for an id that this ruleset does not have.
+            pub fn $name(&self, id: $id) -> Option<&str> {
+                self.0.$list.get(id.index()).map(|entry| $text(entry))
+            }
+
+            /// The id of a name, if this ruleset has it.
+            pub fn $find(&self, name: &str) -> Option<$id> {
+                let places = self.0.places.get(stringify!($list))?;
+                places.get(name).copied().map($id::new)
+            }
+        )*}
+    };
+}
+
+name_lookups! {
+    /// The name of a damage type.
+    damage_type_name, find_damage_type: DamageTypeId in damage_types as String::as_str;
+    /// The name of a team.
+    team_name, find_team: TeamId in teams as String::as_str;
+    /// The name of a layer.
+    layer_name, find_layer: LayerId in layers as String::as_str;
+    /// The name of a tag.
+    tag_name, find_tag: TagId in tags as String::as_str;
+    /// The name of a reason.
+    reason_name, find_reason: ReasonId in reasons as String::as_str;
+    /// The name of an outcome.
+    outcome_name, find_outcome: OutcomeId in outcomes as String::as_str;
+    /// The name of an attack.
+    attack_name, find_attack: AttackId in attacks as Attack::name;
+    /// The name of a template.
+    template_name, find_template: TemplateId in templates as Template::name;
+    /// The name of a status.
+    status_name, find_status: StatusId in statuses as Status::name;
+    /// The name of a stat.
+    stat_name, find_stat: StatId in stats as Stat::name;
+    /// The name of a sort of shield.
+    shield_name, find_shield: ShieldId in shields as Shield::name;
+    /// The name of a step that the host's code takes.
+    own_step_name, find_own_step: OwnStepId in own_steps as String::as_str;
+    /// The name of a flag.
+    flag_name, find_flag: FlagId in flags as String::as_str;
+    /// The name of a counter.
+    counter_name, find_counter: CounterId in counters as String::as_str;
+    /// The name of a score.
+    score_name, find_score: ScoreId in scores as String::as_str;
+    /// The name of a value that is attached to combatants.
+    value_name, find_value: ValueId in values as String::as_str;
+    /// The name of a threshold of health.
+    threshold_name, find_threshold: ThresholdId in thresholds as String::as_str;
+    /// The text of a line.
+    line_text, find_line: LineId in lines as String::as_str;
+    /// The name of a spot.
+    spot_name, find_spot: SpotId in spots as Spot::name;
+    /// The name of a sequence of waves.
+    waves_name, find_waves: WaveId in waves as Waves::name;
+    /// The name of a rule.
+    rule_name, find_rule: RuleId in rule_book as Rule::name;
+    /// The path of a topic of the host's own.
+    host_topic_path, find_host_topic: HostTopicId in host_topics as HostTopic::path;
+}
+
+impl Ruleset {
+    /// Ticks in one second.
+    pub fn rate(&self) -> u32 {
+        self.0.rate
+    }
+
+    /// The axis that points up.
+    pub fn up(&self) -> Axis {
+        self.0.up
+    }
+
+    /// All attacks, in the order of their ids.
+    pub fn attacks(&self) -> &[Attack] {
+        &self.0.attacks
+    }
+
+    /// All templates, in the order of their ids.
+    pub fn templates(&self) -> &[Template] {
+        &self.0.templates
+    }
+
+    /// All statuses, in the order of their ids.
+    pub fn statuses(&self) -> &[Status] {
+        &self.0.statuses
+    }
+
+    /// All teams, in the order of their ids.
+    pub fn teams(&self) -> impl ExactSizeIterator<Item = TeamId> + use<> {
+        (0..self.0.teams.len()).map(TeamId::new)
+    }
+
+    /// All damage types, in the order of their ids.
+    pub fn damage_types(&self) -> impl ExactSizeIterator<Item = DamageTypeId> + use<> {
+        (0..self.0.damage_types.len()).map(DamageTypeId::new)
+    }
+
+    /// All layers, in the order of their ids.
+    pub fn layers(&self) -> impl ExactSizeIterator<Item = LayerId> + use<> {
+        (0..self.0.layers.len()).map(LayerId::new)
+    }
+
+    /// The tags of a template.
+    pub fn tags_of(&self, template: TemplateId) -> impl Iterator<Item = TagId> + '_ {
+        let template = self.0.templates.get(template.index());
+        (0..self.0.tags.len())
+            .map(TagId::new)
+            .filter(move |&tag| template.is_some_and(|template| template.has_tag(tag)))
+    }
+
+    /// All stats, in the order of their ids.
+    pub fn stats(&self) -> impl ExactSizeIterator<Item = StatId> + use<> {
+        (0..self.0.stats.len()).map(StatId::new)
+    }
+
+    /// All sorts of shields, in the order of their ids.
+    pub fn shields(&self) -> impl ExactSizeIterator<Item = ShieldId> + use<> {
+        (0..self.0.shields.len()).map(ShieldId::new)
+    }
+
+    /// The tags of a set: bit `n` for tag number `n`.
+    pub fn tags_in(&self, set: u64) -> impl Iterator<Item = TagId> + use<> {
+        (0..self.0.tags.len()).filter(move |&tag| set >> tag & 1 == 1).map(TagId::new)
+    }
+
+    /// How `team` stands towards `other`; none for teams that this ruleset does not have.
+    pub fn relation(&self, team: TeamId, other: TeamId) -> Option<Relation> {
+        let known = other.index() < self.0.teams.len();
+        (known && team.index() < self.0.teams.len()).then(|| self.0.stance(team, other))
+    }
+
+    /// The topics of this ruleset's facts: the fixed ones and one for each damage type.
+    pub fn topics(&self) -> &Topics {
+        &self.0.topics
+    }
+
+    /// A number that differs between rulesets whose contents differ. States can be restored only
+    /// under the ruleset, by this print, that they were saved under.
+    pub fn fingerprint(&self) -> u64 {
+        self.0.fingerprint
+    }
+
+    /// All rules, in the order of their ids.
+    pub fn rules(&self) -> &[Rule] {
+        &self.0.rule_book
+    }
+
+    /// All sequences of waves, in the order of their ids.
+    pub fn waves(&self) -> &[Waves] {
+        &self.0.waves
+    }
+
+    /// Where a spot is; none for one that this ruleset does not have.
+    pub fn spot(&self, spot: SpotId) -> Option<Pose> {
+        self.0.spots.get(spot.index()).map(|_| self.0.pose_of(spot))
+    }
+
+    /// The names and sorts of the fields of a topic of the host's own; none for one that this ruleset does not have.
+    pub fn host_fields(&self, topic: HostTopicId) -> impl Iterator<Item = (&str, ValueSort)> {
+        let fields = self.0.host_topics.get(topic.index()).map(|topic| &topic.fields);
+        fields.into_iter().flatten().map(|(name, sort)| (name.as_str(), *sort))
+    }
+
+    /// The steps of the amount, in their order.
+    pub fn steps(&self) -> &[Step] {
+        &self.0.steps
+    }
+
+    /// The topics that a rule of this ruleset hears.
+    pub fn topics_of(&self, rule: &Rule) -> Vec<TopicId> {
+        topics_of(rule, &self.0.topics).unwrap_or_default()
+    }
+}
