@@ -4,7 +4,7 @@ use std::hint::black_box;
 use std::io::sink;
 
 use hammerstone_bench::{Crowd, Sort, interleaved};
-use hammerstone_record::{Feed, Format, Names};
+use hammerstone_record::{Feed, Format, Record, Run};
 use hammerstone_view::Reporter;
 
 /// A minute of so many.
@@ -12,18 +12,18 @@ const COMBATANTS: usize = 200;
 const TICKS: u32 = 3600;
 
 /// Runs it, with whatever is done after each tick.
-fn run(keep: bool, mut after: impl FnMut(&Crowd, &Names)) -> (Crowd, Names) {
+fn run(keep: bool, mut after: impl FnMut(&Crowd, &Run)) -> (Crowd, Run) {
     let mut crowd = Crowd::new(Sort::Rush, COMBATANTS);
     crowd.fight.keep_ledgers(keep);
     crowd.fight.keep_deliveries(keep);
-    let mut names = Names::new();
+    let mut run = Run::new();
     for _ in 0..TICKS {
         crowd.orders();
         crowd.tick();
-        names.learn(crowd.fight.rules(), &crowd.fight.facts());
-        after(&crowd, &names);
+        run.observe(&crowd.fight);
+        after(&crowd, &run);
     }
-    (crowd, names)
+    (crowd, run)
 }
 
 fn main() {
@@ -33,20 +33,20 @@ fn main() {
             &mut || drop(black_box(run(false, |_, _| ()))),
             &mut || {
                 let mut feed = Feed::new(sink(), Format::JsonLines);
-                let written = |crowd: &Crowd, names: &Names| {
-                    feed.write(crowd.fight.rules(), names, &crowd.fight.facts()).expect("a sink takes all");
+                let written = |crowd: &Crowd, run: &Run| {
+                    feed.write(&run.tick(&crowd.fight)).expect("a sink takes all");
                 };
                 drop(black_box(run(true, written)));
             },
             &mut || {
                 let mut reporter = None;
-                let (crowd, names) = run(true, |crowd, names| {
+                let (crowd, followed) = run(true, |crowd, run| {
                     reporter
                         .get_or_insert_with(|| Reporter::new(crowd.fight.rules()))
-                        .observe(&crowd.fight, names);
+                        .observe(&run.tick(&crowd.fight));
                 });
                 let page = reporter.expect("ticks ran");
-                page.write(&mut sink(), "A minute", 1, (crowd.fight.rules(), &names), &[])
+                page.write(&mut sink(), "A minute", 1, (crowd.fight.rules(), &followed.names), &[])
                     .expect("a sink takes all");
             },
         ],

@@ -35,9 +35,7 @@ pub(crate) fn compare(
 fn play(scenario: &Scenario, seed: Option<u64>) -> Result<Digest, Failure> {
     let mut digest = Digest::new();
     let mut play = Play::new(scenario, Options { seed, ledgers: true, ..Options::default() });
-    while play.tick().into_diagnostic()? {
-        digest.observe(&play.encounter, &play.names);
-    }
+    play.through(&mut [&mut digest]).into_diagnostic()?;
     Ok(digest)
 }
 

@@ -74,9 +74,7 @@ fn play(scenario: &Scenario, seed: Option<u64>) -> Play<'_> {
 
 fn lanes(scenario: &Scenario, seed: Option<u64>) -> Result<Lanes, Failure> {
     let (mut play, mut lanes) = (play(scenario, seed), Lanes::new());
-    while play.tick().into_diagnostic()? {
-        lanes.observe(&scenario.rules.ruleset, &play.names, &play.encounter.facts());
-    }
+    play.through(&mut [&mut lanes]).into_diagnostic()?;
     Ok(lanes)
 }
 
@@ -106,7 +104,7 @@ fn frames(scenario: &Scenario, ticks: &[u32], seed: Option<u64>) -> Result<Vec<F
     while frames.len() < ticks.len() && play.tick().into_diagnostic()? {
         tick += 1;
         if ticks.contains(&tick) {
-            frames.push(Frame::of(&play.encounter, &play.names));
+            frames.push(Frame::of(&play.seen()));
         }
     }
     Ok(frames)

@@ -41,9 +41,7 @@ pub(crate) fn accounts(scenario: &Scenario, seed: Option<u64>) -> Result<Account
     let mut play = Play::new(scenario, Options { seed, ledgers: true, ..Options::default() });
     play.encounter.keep_deliveries(true);
     play.encounter.keep_gates(true);
-    while play.tick().into_diagnostic()? {
-        accounts.observe(&play.encounter, &play.names);
-    }
+    play.through(&mut [&mut accounts]).into_diagnostic()?;
     Ok(accounts)
 }
 

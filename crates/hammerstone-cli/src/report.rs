@@ -5,6 +5,7 @@ use std::io::{BufWriter, Write};
 use std::path::Path;
 
 use hammerstone::audit::Auditor;
+use hammerstone_record::Record;
 use hammerstone_scenario::{Doubt, Options, Play, Scenario};
 use hammerstone_view::{Checked, Reporter};
 use miette::IntoDiagnostic;
@@ -29,7 +30,7 @@ pub(crate) fn report(path: Option<&Path>, out: &Path, seed: Option<u64>) -> Resu
     let mut ticks = 0;
     while play.tick().into_diagnostic()? {
         ticks += 1;
-        reporter.observe(&play.encounter, &play.names);
+        reporter.observe(&play.seen());
         auditor.observe(&play.encounter.facts());
         if ticks % BETWEEN == 0 {
             auditor.compare(&play.encounter.view());
@@ -37,7 +38,7 @@ pub(crate) fn report(path: Option<&Path>, out: &Path, seed: Option<u64>) -> Resu
     }
     let checks = checks(&scenario, &auditor, seed)?;
     let seed = seed.unwrap_or(scenario.seed);
-    let written = reporter.write(&mut page, &scenario.title, seed, (rules, &play.names), &checks);
+    let written = reporter.write(&mut page, &scenario.title, seed, (rules, &play.run.names), &checks);
     written.and_then(|()| page.flush()).map_err(|error| files::unwritable(out, &error))?;
     Ok(Outcome::Fine)
 }

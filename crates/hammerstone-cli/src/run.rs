@@ -36,12 +36,12 @@ fn run(scenario: &Scenario, options: &RunOptions) -> Result<Outcome, Failure> {
     let mut play = Play::new(scenario, play);
     let mut feed = Feed::new(out, format);
     while play.tick().into_diagnostic()? {
-        let written = feed.write(&scenario.rules.ruleset, &play.names, &play.encounter.facts());
+        let written = feed.write(&play.seen());
         if let Err(error) = written {
             return output::written(Err(error)).map(|()| Outcome::Fine);
         }
     }
-    let finished = feed.finish(&scenario.rules.ruleset, &play.names);
+    let finished = feed.finish(&scenario.rules.ruleset, &play.run.names);
     output::written(finished.map(|_| ()) as io::Result<()>)?;
     Ok(Outcome::Fine)
 }

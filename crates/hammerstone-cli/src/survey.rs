@@ -131,11 +131,9 @@ fn run_all(
         let seed = options.seed.unwrap_or(scenario.seed).wrapping_add((number % seeds) as u64);
         let mut play = Play::new(scenario, Options { seed: Some(seed), ..Options::default() });
         let mut running = Running::new();
-        while play.tick().into_diagnostic()? {
-            running.observe(&play.encounter);
-        }
+        play.through(&mut [&mut running]).into_diagnostic()?;
         bar.inc(1);
-        Ok(Some(running.finish(&play.encounter, &play.names, seed)))
+        Ok(Some(running.finish(&play.encounter, &play.run.names, seed)))
     };
     let all: Vec<Option<Ran>> = pool
         .install(|| (0..scenarios.len() * seeds).into_par_iter().map(one).collect::<Result<_, Failure>>())?;

@@ -2,6 +2,7 @@
 
 use std::io::{self, Write};
 
+use hammerstone_record::Record;
 use hammerstone_record::{Near, SwingResult, SwingResults};
 use hammerstone_scenario::{Options, Play, Scenario};
 use miette::{IntoDiagnostic, miette};
@@ -18,7 +19,7 @@ pub(crate) fn swing_results(scenario: &Scenario, options: &ExplainOptions) -> Re
     let mut swing_results = SwingResults::new(attacker, target);
     let mut ticks = 0;
     while play.tick().into_diagnostic()? {
-        swing_results.observe(&play.encounter, &play.names);
+        swing_results.observe(&play.seen());
         ticks += 1;
     }
     for name in [attacker, target].into_iter().flatten() {

@@ -69,14 +69,13 @@ impl<'a> Show<'a> {
         let mut last = 0;
         while play.tick().into_diagnostic()? {
             last += 1;
-            transcript.observe(rules, &play.names, &play.encounter.facts());
-            accounts.observe(&play.encounter, &play.names);
+            play.seen().show(&mut [&mut transcript, &mut accounts]);
             if last % BETWEEN == 0 {
                 kept.push(play.clone());
             }
         }
         let first = kept[0].clone();
-        let frame = Frame::of(&first.encounter, &first.names);
+        let frame = Frame::of(&first.seen());
         let mut show = Show {
             title: &scenario.title,
             rate: rules.rate(),
@@ -109,7 +108,7 @@ impl<'a> Show<'a> {
             self.tick += 1;
         }
         self.tick = self.tick.max(1);
-        self.frame = Frame::of(&self.now.encounter, &self.now.names);
+        self.frame = Frame::of(&self.now.seen());
         // The last line that is told by then.
         self.chosen = self.told.partition_point(|told| told.clock <= self.tick).saturating_sub(1);
         Ok(())

@@ -29,9 +29,7 @@ pub(crate) fn rule(scenario: &Scenario, name: &str, options: &ExplainOptions) ->
     let mut play = Play::new(scenario, Options { seed: options.seed, ..Options::default() });
     play.encounter.keep_deliveries(true);
     let mut rule_trace = RuleTrace::new(id);
-    while play.tick().into_diagnostic()? {
-        rule_trace.observe(&play.encounter, &play.names);
-    }
+    play.through(&mut [&mut rule_trace]).into_diagnostic()?;
     let (topic, family) = rules.rules()[id.index()].listens_to();
     let listens = if family { format!("{topic} and all below it") } else { topic.to_owned() };
     output::answer(options.format, rule_trace.all(), |out| rule_text(out, name, &listens, rule_trace.all()))?;
@@ -92,17 +90,17 @@ pub(crate) fn death(scenario: &Scenario, name: &str, options: &ExplainOptions) -
     let (mut taken, mut health) = (0, None);
     let mut story = LifeStory { life: 1, died: None, accounts: Vec::new() };
     while play.tick().into_diagnostic()? {
-        swing_results.observe(&play.encounter, &play.names);
-        accounts.observe(&play.encounter, &play.names);
-        let facts = play.encounter.facts();
+        let seen = play.seen();
+        seen.show(&mut [&mut swing_results, &mut accounts]);
+        let (names, facts) = (seen.names, &seen.facts);
         let of_it = |account: &&Account| account.target == name;
         story.accounts.extend(accounts.all()[taken..].iter().filter(of_it).cloned());
         taken = accounts.all().len();
         for fact in facts.facts {
             match fact.event {
-                Event::CombatantDied(CombatantDied { subject, .. }) if play.names.of(subject) == name => {
+                Event::CombatantDied(CombatantDied { subject, .. }) if names.of(subject) == name => {
                     let time = f64::from(facts.tick - 1) / f64::from(rules.rate());
-                    let text = hammerstone_record::told(fact, &facts, rules, &play.names).unwrap_or_default();
+                    let text = hammerstone_record::told(fact, facts, rules, names).unwrap_or_default();
                     let next = LifeStory { life: story.life + 1, died: None, accounts: Vec::new() };
                     let mut whole = std::mem::replace(&mut story, next);
                     whole.died = Some(Dead { time, text });
@@ -112,7 +110,7 @@ pub(crate) fn death(scenario: &Scenario, name: &str, options: &ExplainOptions) -
             }
         }
         let view = play.encounter.view();
-        let who = view.combatants().find(|&who| play.names.of(who) == name);
+        let who = view.combatants().find(|&who| names.of(who) == name);
         health = who.and_then(|who| view.health(who)).or(health);
     }
     if !swing_results.joined().any(|joined| joined == name) {
@@ -121,7 +119,7 @@ pub(crate) fn death(scenario: &Scenario, name: &str, options: &ExplainOptions) -
     let stands = play.encounter.view();
     let stands = stands
         .combatants()
-        .any(|who| play.names.of(who) == name && stands.life(who) == hammerstone::Life::Standing);
+        .any(|who| play.run.names.of(who) == name && stands.life(who) == hammerstone::Life::Standing);
     if stands || lives.is_empty() {
         lives.push(story);
     }

@@ -39,10 +39,8 @@ pub(crate) fn diagram(scenario: &Scenario, seed: Option<u64>) -> Result<Diagram,
     let mut play = Play::new(scenario, Options { seed, ..Options::default() });
     play.encounter.keep_deliveries(true);
     let mut wiring = Wiring::new(rules);
-    while play.tick().into_diagnostic()? {
-        wiring.observe(&play.encounter);
-    }
-    Ok(wiring.diagram(rules, &play.names))
+    play.through(&mut [&mut wiring]).into_diagnostic()?;
+    Ok(wiring.diagram(rules, &play.run.names))
 }
 
 const COLUMNS: [output::Column; 5] =

@@ -56,8 +56,8 @@ impl Names {
         name.clone_into(&mut self.hooks[hook.index()]);
     }
 
-    /// Takes in those who joined in a tick. Call it before the tick's facts are written.
-    pub fn learn(&mut self, rules: &Ruleset, facts: &Facts<'_>) {
+    /// Takes in the combatants that joined in a tick.
+    pub(crate) fn learn(&mut self, rules: &Ruleset, facts: &Facts<'_>) {
         if self.epoch != facts.epoch {
             // After a reset they join again, and are counted anew.
             self.epoch = facts.epoch;

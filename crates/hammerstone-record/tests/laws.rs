@@ -11,7 +11,6 @@ use testkit::{fights, play};
 /// The plainest account of a run: what was counted from its facts alone.
 #[derive(Default)]
 struct Fold {
-    names: Names,
     hits: u64,
     refusals: u64,
     deaths: usize,
@@ -21,7 +20,6 @@ struct Fold {
 impl Fold {
     fn observe(&mut self, encounter: &Encounter) {
         let facts = encounter.facts();
-        self.names.learn(encounter.rules(), &facts);
         for event in facts.events() {
             match *event {
                 Event::HitLanded(_) => self.hits += 1,
@@ -58,19 +56,14 @@ impl Records {
         }
     }
 
-    fn observe(&mut self, encounter: &Encounter, names: &Names) {
-        let (rules, facts) = (encounter.rules(), encounter.facts());
-        self.accounts.observe(encounter, names);
-        self.tally.observe(encounter, names);
-        self.running.observe(encounter);
-        self.swing_results.observe(encounter, names);
-        self.transcript.observe(rules, names, &facts);
-        self.lanes.observe(rules, names, &facts);
-        self.playback.observe(encounter, names);
+    /// All of them, as one list.
+    fn all(&mut self) -> [&mut dyn Record; 7] {
+        let Records { accounts, tally, running, swing_results, transcript, lanes, playback } = self;
+        [accounts, tally, running, swing_results, transcript, lanes, playback]
     }
 
     /// What the records say otherwise than the fold.
-    fn differ(self, fold: &Fold, encounter: &Encounter) -> Vec<String> {
+    fn differ(self, fold: &Fold, names: &Names, encounter: &Encounter) -> Vec<String> {
         let mut wrong = Vec::new();
         let mut same = |what: &str, record: i64, counted: i64| {
             if record != counted {
@@ -97,7 +90,7 @@ impl Records {
         same("hits of tries", answers().filter(|answer| answer.hit.is_some()).count() as i64, hits);
         let refused = answers().filter(|answer| answer.gate.is_some() && answer.mend.is_some());
         same("refusals of tries", refused.count() as i64, fold.refusals as i64);
-        let ran = self.running.finish(encounter, &fold.names, 1);
+        let ran = self.running.finish(encounter, names, 1);
         same("hits of the survey", ran.hits as i64, hits);
         same("damage of the survey", ran.fighters.iter().map(|fighter| fighter.taken).sum(), fold.taken);
         same("deaths of the survey", ran.teams.iter().map(|team| i64::from(team.deaths)).sum(), deaths);
@@ -154,15 +147,17 @@ proptest! {
     #[test]
     fn records_say_what_the_facts_say(fight in fights()) {
         let (mut fold, mut records, mut all) = (Fold::default(), Records::new(), Vec::new());
+        let mut run = Run::new();
         let encounter = play(&fight, true, |encounter| {
             fold.observe(encounter);
-            records.observe(encounter, &fold.names);
-            all.push(seen(encounter, &fold.names));
+            let tick = run.observe(encounter);
+            tick.show(&mut records.all());
+            all.push(seen(encounter, tick.names));
         });
         for (tick, frame) in replayed(&records.playback) {
             prop_assert_eq!(&frame, &all[tick - 1], "tick {}", tick);
         }
-        let wrong = records.differ(&fold, &encounter);
+        let wrong = records.differ(&fold, &run.names, &encounter);
         prop_assert!(wrong.is_empty(), "{wrong:#?}");
     }
 
@@ -211,17 +206,18 @@ fn missed_ticks_are_noticed() {
         let mut encounter = Encounter::new(&rules, 1);
         let odo = encounter.orders().spawn(mason, Pose::IDENTITY);
         encounter.orders().spawn(hound, Pose::at([0.0, 0.0, 1.0]));
-        let (mut fold, mut records) = (Fold::default(), Records::new());
+        let (mut fold, mut records, mut followed) = (Fold::default(), Records::new(), Run::new());
         for tick in 0..60 {
             encounter.orders().start(odo, poke);
             encounter.tick().unwrap();
             fold.observe(&encounter);
+            let seen = followed.observe(&encounter);
             if !misses || !(10..20).contains(&tick) {
-                records.observe(&encounter, &fold.names);
+                seen.show(&mut records.all());
             }
         }
         assert!(fold.hits == 10 && fold.deaths == 1, "{} {}", fold.hits, fold.deaths);
-        records.differ(&fold, &encounter)
+        records.differ(&fold, &followed.names, &encounter)
     };
     assert_eq!(run(false), Vec::<String>::new());
     assert!(!run(true).is_empty());
@@ -238,16 +234,16 @@ fn a_long_reel_is_thinned_and_stays_whole() {
     let rules = b.build().unwrap();
     let mut encounter = Encounter::new(&rules, 1);
     let all: Vec<CombatantId> = (0..MANY).map(|_| encounter.orders().spawn(mason, Pose::IDENTITY)).collect();
-    let (mut names, mut playback, mut kept) = (Names::new(), Playback::new(), Vec::new());
+    let (mut run, mut playback, mut kept) = (Run::new(), Playback::new(), Vec::new());
     for tick in 0..300 {
         for (place, &who) in all.iter().enumerate() {
             let at = Pose::at([place as f32, 0.0, tick as f32 * 0.01]);
             encounter.orders().teleport(who, at.facing(Axis::Y, tick as f32));
         }
         encounter.tick().unwrap();
-        names.learn(&rules, &encounter.facts());
-        playback.observe(&encounter, &names);
-        kept.push(seen(&encounter, &names));
+        let tick = run.observe(&encounter);
+        playback.observe(&tick);
+        kept.push(seen(&encounter, tick.names));
     }
     let frames = replayed(&playback);
     assert!(

@@ -111,7 +111,7 @@ impl Scenario {
                         if !below.is_some_and(|rest| rest.is_empty() || rest.starts_with('.')) {
                             continue;
                         }
-                        let line = Line { fact, facts: &facts, rules, names: &play.names };
+                        let line = Line { fact, facts: &facts, rules, names: &play.run.names };
                         let Ok(Value::Object(line)) = serde_json::to_value(line) else { continue };
                         let matches =
                             |(field, values): &With| line.get(field).is_some_and(|v| values.contains(v));

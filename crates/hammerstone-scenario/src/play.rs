@@ -3,7 +3,7 @@
 use hammerstone::{
     CombatantId, Encounter, Fixed, HostValue, Life, Obstacle, ObstacleId, Order, SwingId, TickError,
 };
-use hammerstone_record::Names;
+use hammerstone_record::{Record, Run, Tick};
 
 use crate::scenario::Scenario;
 use crate::script::{Act, Line, Value};
@@ -25,8 +25,8 @@ pub struct Play<'a> {
     scenario: &'a Scenario,
     /// The encounter, as it stands.
     pub encounter: Encounter,
-    /// What its combatants are called.
-    pub names: Names,
+    /// What its combatants are called, and the clock over resets.
+    pub run: Run,
     ids: Vec<CombatantId>,
     obstacles: Vec<ObstacleId>,
     /// The next leg of each combatant that walks.
@@ -43,13 +43,13 @@ impl<'a> Play<'a> {
         let rules = &scenario.rules.ruleset;
         let mut encounter = Encounter::new(rules, options.seed.unwrap_or(scenario.seed));
         encounter.keep_ledgers(options.ledgers);
-        let mut names = Names::new();
+        let mut run = Run::new();
         let raised = |(_, obstacle): &(String, Obstacle)| encounter.orders().add_obstacle(*obstacle);
         let obstacles = scenario.obstacles.iter().map(raised).collect();
         let mut ids = Vec::new();
         for placed in &scenario.placed {
             let id = encounter.orders().spawn_as(placed.template, placed.pose, placed.team, None);
-            names.call(id, &placed.name);
+            run.names.call(id, &placed.name);
             ids.push(id);
         }
         for (place, placed) in scenario.placed.iter().enumerate() {
@@ -60,7 +60,7 @@ impl<'a> Play<'a> {
         let walkers = (0..ids.len()).filter(|&who| !scenario.placed[who].path.is_empty());
         let legs = walkers.map(|who| (who, 0)).collect();
         let ticks = options.ticks.unwrap_or(scenario.ticks);
-        Play { scenario, encounter, names, ids, obstacles, legs, next_line: 0, clock: 0, ticks }
+        Play { scenario, encounter, run, ids, obstacles, legs, next_line: 0, clock: 0, ticks }
     }
 
     /// Runs one tick. Gives whether it ran: not when the fight is over.
@@ -80,8 +80,21 @@ impl<'a> Play<'a> {
             self.encounter.orders().end(self.scenario.outcome);
         }
         self.encounter.tick()?;
-        self.names.learn(&self.scenario.rules.ruleset, &self.encounter.facts());
+        self.run.observe(&self.encounter);
         Ok(true)
+    }
+
+    /// The tick that ran last, for records to look at.
+    pub fn seen(&self) -> Tick<'_> {
+        self.run.tick(&self.encounter)
+    }
+
+    /// Runs it to its end and shows each tick to these records.
+    pub fn through(&mut self, records: &mut [&mut dyn Record]) -> Result<(), TickError> {
+        while self.tick()? {
+            self.seen().show(records);
+        }
+        Ok(())
     }
 
     /// Whoever stands begins the next leg of their way when its time has come.

@@ -4,7 +4,7 @@
 //!
 //! ```
 //! use hammerstone::*;
-//! use hammerstone_record::{Frame, Lanes, Names};
+//! use hammerstone_record::{Frame, Lanes, Run};
 //! use hammerstone_view::{Look, Reporter, frame, png, timeline};
 //! let mut b = Ruleset::builder(60);
 //! let masons = b.team("masons");
@@ -13,19 +13,17 @@
 //! let rules = b.build().unwrap();
 //! let mut fight = Encounter::new(&rules, 7);
 //! fight.orders().spawn(mason, Pose::IDENTITY);
-//! let (mut names, mut lanes, mut report) = (Names::new(), Lanes::new(), Reporter::new(&rules));
+//! let (mut run, mut lanes, mut report) = (Run::new(), Lanes::new(), Reporter::new(&rules));
 //! for _ in 0..60 {
 //!     fight.tick()?;
-//!     names.learn(&rules, &fight.facts());
-//!     lanes.observe(&rules, &names, &fight.facts());
-//!     report.observe(&fight, &names);
+//!     run.observe(&fight).show(&mut [&mut lanes, &mut report]);
 //! }
-//! let moment = frame(&Frame::of(&fight, &names), "A quiet night", &Look::LIGHT);
+//! let moment = frame(&Frame::of(&run.tick(&fight)), "A quiet night", &Look::LIGHT);
 //! assert!(moment.contains(">\nmason\n</text>"));
 //! let picture: Vec<u8> = png(&timeline(&lanes, "A quiet night", rules.rate(), &Look::DARK), 1.0)?;
 //! assert_eq!(&picture[1..4], b"PNG");
 //! let mut page = Vec::new();
-//! report.write(&mut page, "A quiet night", 7, (&rules, &names), &[])?;
+//! report.write(&mut page, "A quiet night", 7, (&rules, &run.names), &[])?;
 //! assert!(page.starts_with(b"<!DOCTYPE html>"));
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```

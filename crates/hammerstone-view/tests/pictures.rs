@@ -1,7 +1,7 @@
 //! Pictures of a few and of many: no two labels meet, none leaves the page or is too small, and the picture is the same each time.
 
 use hammerstone::*;
-use hammerstone_record::{Accounts, Frame, Lanes, Names, Told, Transcript, Wiring};
+use hammerstone_record::{Accounts, Frame, Lanes, Run, Told, Transcript, Wiring};
 use hammerstone_view::{Look, Reporter, Screen, frame, png, screen, strip, timeline, wiring};
 use proptest::prelude::*;
 use ratatui::buffer::Buffer;
@@ -61,7 +61,7 @@ fn pictures(combatants: usize) -> [String; 4] {
                 .spawn(templates[i * i % templates.len()], Pose::at([(i % 20) as f32, 0.0, (i / 20) as f32]))
         })
         .collect();
-    let (mut names, mut lanes, mut frames) = (Names::new(), Lanes::new(), Vec::new());
+    let (mut run, mut lanes, mut frames) = (Run::new(), Lanes::new(), Vec::new());
     for tick in 0..300usize {
         let who = all[tick * 7 % all.len()];
         fight.orders().start(who, poke);
@@ -72,11 +72,9 @@ fn pictures(combatants: usize) -> [String; 4] {
             fight.orders().reset();
         }
         fight.tick().unwrap();
-        names.learn(&rules, &fight.facts());
-        lanes.observe(&rules, &names, &fight.facts());
-        wires.observe(&fight);
+        run.observe(&fight).show(&mut [&mut lanes, &mut wires]);
         if (100..124).contains(&tick) {
-            frames.push(Frame::of(&fight, &names));
+            frames.push(Frame::of(&run.tick(&fight)));
         }
     }
     let every_third: Vec<Frame> = frames.iter().step_by(3).cloned().collect();
@@ -84,7 +82,7 @@ fn pictures(combatants: usize) -> [String; 4] {
         timeline(&lanes, "A brawl", 60, &Look::LIGHT),
         frame(&frames[12], "A brawl", &Look::LIGHT),
         strip(&every_third, all[100 * 7 % all.len()], "A brawl", &Look::LIGHT),
-        wiring(&wires.diagram(&rules, &names), "A brawl", &Look::LIGHT),
+        wiring(&wires.diagram(&rules, &run.names), "A brawl", &Look::LIGHT),
     ]
 }
 
@@ -146,16 +144,14 @@ proptest! {
     /// Whatever happens in a fight, and however far off, it is drawn: labels do not meet, no number is none, and the page is whole.
     #[test]
     fn every_fight_can_be_drawn(fight in testkit::fights()) {
-        let (mut names, mut lanes, mut frames) = (Names::new(), Lanes::new(), Vec::new());
+        let (mut run, mut lanes, mut frames) = (Run::new(), Lanes::new(), Vec::new());
         let mut gathered: Option<(Reporter, Wiring)> = None;
         let encounter = testkit::play(&fight, true, |encounter| {
             let rules = encounter.rules();
-            names.learn(rules, &encounter.facts());
-            lanes.observe(rules, &names, &encounter.facts());
             let (report, wires) = gathered.get_or_insert_with(|| (Reporter::new(rules), Wiring::new(rules)));
-            report.observe(encounter, &names);
-            wires.observe(encounter);
-            frames.push(Frame::of(encounter, &names));
+            let seen = run.observe(encounter);
+            seen.show(&mut [&mut lanes, report, wires]);
+            frames.push(Frame::of(&seen));
             encounter.keep_deliveries(true);
         });
         let rules = encounter.rules();
@@ -167,7 +163,7 @@ proptest! {
             timeline(&lanes, "A fight", 60, &Look::LIGHT),
             frame(busiest, "A fight", &Look::DARK),
             attacker.map_or(String::new(), |who| strip(&some, who, "A fight", &Look::LIGHT)),
-            wiring(&wires.diagram(rules, &names), "A fight", &Look::LIGHT),
+            wiring(&wires.diagram(rules, &run.names), "A fight", &Look::LIGHT),
         ];
         for svg in &pictures {
             let labels = labels(svg);
@@ -175,7 +171,7 @@ proptest! {
             prop_assert!(!svg.contains("NaN") && !svg.contains("inf "), "{}", svg);
         }
         let mut page = Vec::new();
-        report.write(&mut page, "A fight", fight.seed, (rules, &names), &[]).unwrap();
+        report.write(&mut page, "A fight", fight.seed, (rules, &run.names), &[]).unwrap();
         let page = String::from_utf8(page).unwrap();
         prop_assert!(page.ends_with("</html>\n") && !page.contains("NaN"));
         // What is opened is closed again.
@@ -239,15 +235,13 @@ fn a_terminal_of_any_size_shows_what_it_can() {
     let odo = fight.orders().spawn(mason, Pose::IDENTITY);
     fight.orders().spawn(hound, Pose::at([0.0, 0.0, 1.5]));
     fight.orders().start(odo, maul);
-    let (mut names, mut transcript, mut accounts) = (Names::new(), Transcript::new(), Accounts::new());
-    names.call(odo, "odo");
+    let (mut run, mut transcript, mut accounts) = (Run::new(), Transcript::new(), Accounts::new());
+    run.names.call(odo, "odo");
     for _ in 0..2 {
         fight.tick().unwrap();
-        names.learn(&rules, &fight.facts());
-        transcript.observe(&rules, &names, &fight.facts());
-        accounts.observe(&fight, &names);
+        run.observe(&fight).show(&mut [&mut transcript, &mut accounts]);
     }
-    let frame = Frame::of(&fight, &names);
+    let frame = Frame::of(&run.tick(&fight));
     let told: &[Told] = transcript.told();
     let view = Screen {
         title: "Two",

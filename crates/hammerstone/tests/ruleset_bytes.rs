@@ -56,14 +56,22 @@ fn each_difference_shows_in_the_fingerprint() {
     assert_eq!(plain.fingerprint(), quarry(|_, _, _| {}).fingerprint());
     type Change = fn(&mut RulesetBuilder, &mut Attack, &mut Template);
     let changes: [Change; 12] = [
-        |b, _, _| drop(b.team("drifters")),
+        |b, _, _| {
+            b.team("drifters");
+        },
         |b, _, _| {
             let teams = [b.team("masons"), b.team("hounds")];
             b.relate(teams[0], teams[1], Relation::Ally);
         },
-        |b, _, _| drop(b.limits(1, 1_000_000_000)),
-        |b, _, _| drop(b.move_limit(f32::from_bits(100.0f32.to_bits() + 1))),
-        |b, _, _| drop(b.spot("sluice", Pose::IDENTITY)),
+        |b, _, _| {
+            b.limits(1, 1_000_000_000);
+        },
+        |b, _, _| {
+            b.move_limit(f32::from_bits(100.0f32.to_bits() + 1));
+        },
+        |b, _, _| {
+            b.spot("sluice", Pose::IDENTITY);
+        },
         |_, attack, _| *attack = attack.clone().policy(Policy::Window),
         |_, attack, _| *attack = attack.clone().key(4, Pose::IDENTITY.facing(Axis::Y, 1.0)),
         |_, attack, _| *attack = attack.clone().max_targets(3),

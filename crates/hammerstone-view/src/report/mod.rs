@@ -5,10 +5,11 @@ mod numbers;
 use std::fmt::Display;
 use std::io::{self, Write};
 
-use hammerstone::{Encounter, Event, Ruleset};
+use hammerstone::{Event, Ruleset};
 use hammerstone_record::{
     Account, Accounts, Diagram, Frame, Lanes, Names, Playback, Row, Tally, Told, Transcript, Wiring,
 };
+use hammerstone_record::{Record, Tick};
 use serde_json::json;
 
 use crate::look::Look;
@@ -88,24 +89,6 @@ impl Reporter {
         }
     }
 
-    /// Takes in a tick that ran, after its newcomers were [named](Names::learn).
-    pub fn observe(&mut self, encounter: &Encounter, names: &Names) {
-        let (facts, rules) = (encounter.facts(), encounter.rules());
-        self.lanes.observe(rules, names, &facts);
-        self.transcript.observe(rules, names, &facts);
-        self.accounts.observe(encounter, names);
-        self.tally.observe(encounter, names);
-        self.playback.observe(encounter, names);
-        self.wiring.observe(encounter);
-        if self.first.is_none() {
-            self.first = Some(Frame::of(encounter, names));
-        }
-        // Readers without scripts see the first tick in which somebody was hit.
-        if self.moment.is_none() && facts.events().any(|event| matches!(event, Event::HitLanded(_))) {
-            self.moment = Some(Frame::of(encounter, names));
-        }
-    }
-
     /// Writes the page: what the fight is called, its seed, and what was checked. *Errors:* those of the writer.
     pub fn write(
         &self,
@@ -130,6 +113,20 @@ impl Reporter {
             checks,
         };
         report(out, &page)
+    }
+}
+
+impl Record for Reporter {
+    fn observe(&mut self, tick: &Tick<'_>) {
+        let Reporter { lanes, transcript, accounts, tally, playback, wiring, .. } = self;
+        tick.show(&mut [lanes, transcript, accounts, tally, playback, wiring]);
+        if self.first.is_none() {
+            self.first = Some(Frame::of(tick));
+        }
+        // Readers without scripts see the first tick in which somebody was hit.
+        if self.moment.is_none() && tick.facts.events().any(|event| matches!(event, Event::HitLanded(_))) {
+            self.moment = Some(Frame::of(tick));
+        }
     }
 }
 

@@ -3,11 +3,11 @@
 use hammerstone::event::{ContactMet, HitLanded, HitRefused};
 use hammerstone::geometry::Moving;
 use hammerstone::{
-    Axis, BeamLine, CombatantId, Encounter, Event, Facts, Form, Life, Obstacle, Ruleset, SceneHitbox, Shape,
+    Axis, BeamLine, CombatantId, Event, Facts, Form, Life, Obstacle, Ruleset, SceneHitbox, Shape,
 };
 
-use crate::text::{begins, sentence};
-use crate::{Line, Names};
+use crate::feed::{begins, sentence};
+use crate::{Line, Tick};
 
 /// One tick of a fight.
 #[derive(Clone, Debug)]
@@ -93,10 +93,10 @@ pub enum Came {
 }
 
 impl Frame {
-    /// The last tick that ran, after its newcomers were [named](Names::learn).
-    pub fn of(encounter: &Encounter, names: &Names) -> Frame {
-        let (scene, facts) = (encounter.scene(), encounter.facts());
-        let (view, rules) = (scene.view(), encounter.rules());
+    /// A tick, as it stands when it is over.
+    pub fn of(tick: &Tick<'_>) -> Frame {
+        let Tick { encounter, rules, names, facts, .. } = *tick;
+        let (scene, view) = (tick.scene(), tick.view());
         let figure = |id: CombatantId| {
             let stands = view.life(id) == Life::Standing;
             let (_, pose) = scene.way(id).filter(|_| stands || view.life(id) == Life::Dead)?;

@@ -1,5 +1,6 @@
 //! What many runs came to: how they ended, how long they took, who dealt what, and when somebody died.
 
+use crate::{Record, Tick};
 use hammerstone::event::{CombatantDied, CombatantJoined, DamageDealt, EncounterEnded};
 use std::collections::BTreeMap;
 
@@ -71,8 +72,6 @@ pub struct Running {
     outcome: String,
     hits: (u64, u64),
     ticks: u32,
-    before: u32,
-    epoch: u32,
 }
 
 impl Running {
@@ -84,42 +83,6 @@ impl Running {
     fn fighter(&mut self, who: CombatantId) -> &mut Fighter {
         let number = self.fighters.len();
         self.fighters.entry(who).or_insert(Fighter { number, dealt: 0, taken: 0, died: None })
-    }
-
-    /// Takes in a tick that ran.
-    pub fn observe(&mut self, encounter: &Encounter) {
-        let (facts, rules, view) = (encounter.facts(), encounter.rules(), encounter.view());
-        if facts.epoch != self.epoch {
-            (self.epoch, self.before) = (facts.epoch, self.ticks);
-            self.hits.0 += self.hits.1;
-        }
-        self.ticks = self.before + facts.tick;
-        self.hits.1 = facts.counts.hits;
-        for event in facts.events() {
-            match *event {
-                Event::CombatantJoined(CombatantJoined { subject, .. }) => {
-                    self.fighter(subject);
-                }
-                Event::DamageDealt(DamageDealt { source, target, amount, .. }) => {
-                    self.fighter(target).taken += amount;
-                    if let Some(source) = source {
-                        self.fighter(source).dealt += amount;
-                        if let Some(team) = view.team(source) {
-                            *self.dealt.entry(team.index()).or_default() += amount;
-                        }
-                    }
-                }
-                Event::CombatantDied(CombatantDied { subject, team, .. }) => {
-                    let tick = self.ticks;
-                    self.fighter(subject).died.get_or_insert(tick);
-                    *self.deaths.entry(team.index()).or_default() += 1;
-                }
-                Event::EncounterEnded(EncounterEnded { outcome, .. }) => {
-                    rules.outcome_name(outcome).unwrap_or_default().clone_into(&mut self.outcome)
-                }
-                _ => {}
-            }
-        }
     }
 
     /// What it came to, after its last tick.
@@ -148,6 +111,42 @@ impl Running {
             hits: self.hits.0 + self.hits.1,
             teams: rules.teams().map(team).collect(),
             fighters: fighters.into_iter().map(fighter).collect(),
+        }
+    }
+}
+
+impl Record for Running {
+    fn observe(&mut self, tick: &Tick<'_>) {
+        let (facts, rules, view) = (&tick.facts, tick.rules, tick.view());
+        self.ticks = tick.clock;
+        if tick.anew {
+            self.hits.0 += self.hits.1;
+        }
+        self.hits.1 = facts.counts.hits;
+        for event in facts.events() {
+            match *event {
+                Event::CombatantJoined(CombatantJoined { subject, .. }) => {
+                    self.fighter(subject);
+                }
+                Event::DamageDealt(DamageDealt { source, target, amount, .. }) => {
+                    self.fighter(target).taken += amount;
+                    if let Some(source) = source {
+                        self.fighter(source).dealt += amount;
+                        if let Some(team) = view.team(source) {
+                            *self.dealt.entry(team.index()).or_default() += amount;
+                        }
+                    }
+                }
+                Event::CombatantDied(CombatantDied { subject, team, .. }) => {
+                    let tick = self.ticks;
+                    self.fighter(subject).died.get_or_insert(tick);
+                    *self.deaths.entry(team.index()).or_default() += 1;
+                }
+                Event::EncounterEnded(EncounterEnded { outcome, .. }) => {
+                    rules.outcome_name(outcome).unwrap_or_default().clone_into(&mut self.outcome)
+                }
+                _ => {}
+            }
         }
     }
 }

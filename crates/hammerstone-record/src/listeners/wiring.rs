@@ -1,11 +1,10 @@
 //! Who publishes what, who listens to what, and how often each was published and heard in a run.
 
+use crate::{Record, Tick};
 use std::collections::{BTreeMap, BTreeSet};
 use std::io::{self, Write};
 
-use hammerstone::{
-    Encounter, Facts, HookId, Limit, Listen, Listener, Reaction, RuleId, Ruleset, StatusId, TopicId, Topical,
-};
+use hammerstone::{HookId, Limit, Listen, Listener, Reaction, RuleId, Ruleset, StatusId, TopicId, Topical};
 use serde::Serialize;
 
 use crate::Names;
@@ -87,24 +86,6 @@ impl Wiring {
         }
     }
 
-    /// Takes in a tick that ran.
-    pub fn observe(&mut self, encounter: &Encounter) {
-        let facts: Facts<'_> = encounter.facts();
-        for (_, hook, listen) in encounter.view().subscriptions() {
-            if !self.subscriptions.contains(&(hook, listen)) {
-                self.subscriptions.push((hook, listen));
-            }
-        }
-        for event in facts.events() {
-            self.published[event.topic().index()] += 1;
-        }
-        for delivery in facts.deliveries {
-            if let Some(fact) = facts.of(delivery.seq) {
-                *self.heard.entry((delivery.listener, fact.event.topic())).or_default() += 1;
-            }
-        }
-    }
-
     /// The whole, by topic.
     pub fn diagram(&self, rules: &Ruleset, names: &Names) -> Diagram {
         let mut topics = Vec::new();
@@ -174,6 +155,25 @@ impl Wiring {
         }
         ears.sort_by_key(|ear| (ear.sort == "hook", std::cmp::Reverse(ear.priority)));
         ears
+    }
+}
+
+impl Record for Wiring {
+    fn observe(&mut self, tick: &Tick<'_>) {
+        let facts = &tick.facts;
+        for (_, hook, listen) in tick.view().subscriptions() {
+            if !self.subscriptions.contains(&(hook, listen)) {
+                self.subscriptions.push((hook, listen));
+            }
+        }
+        for event in facts.events() {
+            self.published[event.topic().index()] += 1;
+        }
+        for delivery in facts.deliveries {
+            if let Some(fact) = facts.of(delivery.seq) {
+                *self.heard.entry((delivery.listener, fact.event.topic())).or_default() += 1;
+            }
+        }
     }
 }
 

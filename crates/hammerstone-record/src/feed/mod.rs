@@ -2,10 +2,25 @@
 
 use std::io::{self, Write};
 
-use hammerstone::{Facts, Ruleset};
+mod fields;
+mod line;
+mod sentence;
+mod text;
+mod topics;
+mod transcript;
+mod words;
 
-use crate::transcript::{TextFeed, Told};
-use crate::{Line, Names, Summary};
+use hammerstone::Ruleset;
+
+pub use fields::fields_of;
+pub use line::Line;
+pub(crate) use text::*;
+pub use topics::{FieldRow, TopicRow, handler, topics, topics_as_markdown};
+use transcript::TextFeed;
+pub use transcript::{Told, Transcript, told};
+pub(crate) use words::*;
+
+use crate::{Names, Record, Summary, Tick};
 
 /// How a feed is written.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -42,9 +57,9 @@ impl<W: Write> Feed<W> {
     }
 
     /// Writes the facts of one tick. *Errors:* those of the writer.
-    pub fn write(&mut self, rules: &Ruleset, names: &Names, facts: &Facts<'_>) -> io::Result<()> {
-        for fact in facts.facts {
-            let line = Line { fact, facts, rules, names };
+    pub fn write(&mut self, tick: &Tick<'_>) -> io::Result<()> {
+        for fact in tick.facts.facts {
+            let line = tick.line(fact);
             match &mut self.writer {
                 Writer::JsonLines => {
                     serde_json::to_writer(&mut self.out, &line)?;
@@ -55,8 +70,8 @@ impl<W: Write> Feed<W> {
         }
         if let Writer::Text(text) = &mut self.writer {
             text.0.end_tick(&mut self.told);
-            text.1.observe(facts);
-            self.told.drain(..).try_for_each(|told| told.write(&mut self.out, rules))?;
+            text.1.observe(tick);
+            self.told.drain(..).try_for_each(|told| told.write(&mut self.out, tick.rules))?;
         }
         Ok(())
     }

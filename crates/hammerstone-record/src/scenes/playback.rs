@@ -1,12 +1,13 @@
 //! Frames of a whole run, small enough to be carried in one file.
 
+use crate::{Record, Tick};
 use std::collections::BTreeMap;
 
-use hammerstone::{Axis, CombatantId, Encounter, Life, Obstacle, Shape};
+use hammerstone::{Axis, CombatantId, Life, Obstacle, Shape};
 use serde::ser::{Serialize, SerializeSeq, Serializer};
 
-use crate::frames::{end_of, touches};
-use crate::{Came, Names};
+use super::frames::{end_of, touches};
+use crate::Came;
 
 /// How many numbers a playback holds before it keeps only every other frame.
 const MOST: usize = 300_000;
@@ -43,8 +44,6 @@ pub struct Playback {
     up: Option<Axis>,
     step: u32,
     ticks: u32,
-    before: u32,
-    epoch: u32,
     names: Vec<(String, usize)>,
     by_name: BTreeMap<String, usize>,
     obstacles: Vec<Solid>,
@@ -56,63 +55,6 @@ impl Playback {
     /// No frames.
     pub fn new() -> Playback {
         Playback { step: 1, ..Playback::default() }
-    }
-
-    /// Takes in a tick that ran, after its newcomers were [named](Names::learn).
-    pub fn observe(&mut self, encounter: &Encounter, names: &Names) {
-        let facts = encounter.facts();
-        if facts.epoch != self.epoch {
-            (self.epoch, self.before) = (facts.epoch, self.ticks);
-        }
-        self.ticks = self.before + facts.tick;
-        if !(self.ticks - 1).is_multiple_of(self.step) {
-            return;
-        }
-        let (scene, rules) = (encounter.scene(), encounter.rules());
-        let view = scene.view();
-        self.up = Some(rules.up());
-        let mut figures = BTreeMap::new();
-        for who in view.combatants() {
-            let stands = view.life(who) == Life::Standing;
-            let here = stands || view.life(who) == Life::Dead;
-            let Some((_, pose)) = scene.way(who).filter(|_| here) else { continue };
-            let side = view.team(who).map_or(0, |team| team.index());
-            let pictured = Pictured {
-                stands,
-                health: view.health(who).unwrap_or_default(),
-                at: pose.at.map(centimetres),
-                parts: scene.parts(who).map(|part| solid(&part.moving.at(1.0), pose.at)).collect(),
-            };
-            figures.insert(self.place(names.of(who), side), pictured);
-        }
-        let side = |attacker: Option<CombatantId>| {
-            attacker.and_then(|who| view.team(who)).map_or(usize::MAX, |team| team.index())
-        };
-        let mut beams = encounter.beams().iter();
-        let hitboxes = scene.hitboxes().filter(|hitbox| hitbox.open).map(|hitbox| {
-            let end = end_of(&hitbox, rules, &mut beams);
-            (side(hitbox.attacker), solid(&hitbox.moving.at(0.0), [0.0; 3]), solid(&end, [0.0; 3]))
-        });
-        let hitboxes = hitboxes.collect();
-        let touches = touches(&facts);
-        let kept = PlaybackFrame {
-            tick: self.ticks,
-            hitboxes,
-            touches: touches.iter().map(|touch| (touch.point.map(centimetres), touch.came)).collect(),
-            figures,
-        };
-        if self.obstacles.is_empty() {
-            self.obstacles = scene.obstacles().iter().filter_map(|(_, of)| obstacle(of)).collect();
-        }
-        self.weight += weight(self.frames.last(), &kept);
-        self.frames.push(kept);
-        while self.weight > MOST && self.frames.len() > 2 {
-            self.step *= 2;
-            let step = self.step;
-            self.frames.retain(|frame| (frame.tick - 1).is_multiple_of(step));
-            let earlier = std::iter::once(None).chain(self.frames.iter().map(Some));
-            self.weight = earlier.zip(&self.frames).map(|(earlier, frame)| weight(earlier, frame)).sum();
-        }
     }
 
     fn place(&mut self, name: &str, side: usize) -> usize {
@@ -137,6 +79,60 @@ impl Playback {
     /// How many frames there are.
     pub fn count(&self) -> usize {
         self.frames.len()
+    }
+}
+
+impl Record for Playback {
+    fn observe(&mut self, tick: &Tick<'_>) {
+        self.ticks = tick.clock;
+        if !(self.ticks - 1).is_multiple_of(self.step) {
+            return;
+        }
+        let (scene, rules, names, facts) = (tick.scene(), tick.rules, tick.names, &tick.facts);
+        let view = scene.view();
+        self.up = Some(rules.up());
+        let mut figures = BTreeMap::new();
+        for who in view.combatants() {
+            let stands = view.life(who) == Life::Standing;
+            let here = stands || view.life(who) == Life::Dead;
+            let Some((_, pose)) = scene.way(who).filter(|_| here) else { continue };
+            let side = view.team(who).map_or(0, |team| team.index());
+            let pictured = Pictured {
+                stands,
+                health: view.health(who).unwrap_or_default(),
+                at: pose.at.map(centimetres),
+                parts: scene.parts(who).map(|part| solid(&part.moving.at(1.0), pose.at)).collect(),
+            };
+            figures.insert(self.place(names.of(who), side), pictured);
+        }
+        let side = |attacker: Option<CombatantId>| {
+            attacker.and_then(|who| view.team(who)).map_or(usize::MAX, |team| team.index())
+        };
+        let mut beams = tick.encounter.beams().iter();
+        let hitboxes = scene.hitboxes().filter(|hitbox| hitbox.open).map(|hitbox| {
+            let end = end_of(&hitbox, rules, &mut beams);
+            (side(hitbox.attacker), solid(&hitbox.moving.at(0.0), [0.0; 3]), solid(&end, [0.0; 3]))
+        });
+        let hitboxes = hitboxes.collect();
+        let touches = touches(&facts);
+        let kept = PlaybackFrame {
+            tick: self.ticks,
+            hitboxes,
+            touches: touches.iter().map(|touch| (touch.point.map(centimetres), touch.came)).collect(),
+            figures,
+        };
+        if self.obstacles.is_empty() {
+            self.obstacles = scene.obstacles().iter().filter_map(|(_, of)| obstacle(of)).collect();
+        }
+        self.weight += weight(self.frames.last(), &kept);
+        self.frames.push(kept);
+        while self.weight > MOST && self.frames.len() > 2 {
+            self.step *= 2;
+            let step = self.step;
+            self.frames.retain(|frame| (frame.tick - 1).is_multiple_of(step));
+            let earlier = std::iter::once(None).chain(self.frames.iter().map(Some));
+            self.weight = earlier.zip(&self.frames).map(|(earlier, frame)| weight(earlier, frame)).sum();
+        }
     }
 }
 

@@ -9,9 +9,9 @@ use anstyle::{AnsiColor, Style};
 use hammerstone::event::{HostFact, Shown};
 use hammerstone::{Event, Fixed, HostValue, LedgerLine, LedgerStep, Note, Ruleset, Step, SwingEnd, Via};
 
+use super::sentence::Told;
 use crate::Line;
-use crate::sentence::Told;
-use crate::words::{Short, step_name};
+use crate::feed::{Short, step_name};
 
 const PLAIN: Style = Style::new();
 pub(crate) const QUIET: Style = Style::new().dimmed();

@@ -2,7 +2,7 @@
 
 use hammerstone::{Attack, Form, Ruleset, SwingEnd};
 
-use crate::swing_results::{Near, SwingResult};
+use crate::blows::{Near, SwingResult};
 
 /// What came of a try, in a sentence, with the change that would let it strike.
 pub(crate) fn verdict(one: &mut SwingResult, attack: &Attack, rules: &Ruleset) {

@@ -1,15 +1,16 @@
 //! A run in short: who struck whom for how much, who died, what was refused and why.
 
+use crate::{Record, Tick};
 use hammerstone::event::{CombatantDied, DamageDealt, HitRefused};
 use std::collections::BTreeMap;
 use std::io::{self, Write};
 
 use anstyle::Style;
-use hammerstone::{AttackId, CombatantId, Counts, DamageTypeId, Event, Facts, Gate, Operand, Ruleset, Via};
+use hammerstone::{AttackId, CombatantId, Counts, DamageTypeId, Event, Gate, Operand, Ruleset, Via};
 
 use crate::Names;
-use crate::text::begins;
-use crate::words::{OperandText, via_name};
+use crate::feed::begins;
+use crate::feed::{OperandText, via_name};
 
 const HEAD: Style = Style::new().bold();
 const QUIET: Style = Style::new().dimmed();
@@ -60,57 +61,16 @@ pub struct Summary {
     deaths: Vec<Fall>,
     refused: Vec<Refused>,
     counts: Counts,
-    tick: u32,
-    epoch: u32,
+    ticks: u32,
     /// In the epochs before.
     counts_before: Counts,
-    ticks_before: u32,
     orders_refused: u64,
 }
 
 impl Summary {
     /// Takes in the facts of one tick.
-    pub fn observe(&mut self, facts: &Facts<'_>) {
-        if facts.epoch != self.epoch {
-            // A reset: what was counted before is kept.
-            self.epoch = facts.epoch;
-            (self.ticks_before, self.counts_before) = (self.ticks(), self.counts());
-        }
-        (self.tick, self.counts) = (facts.tick, facts.counts);
-        let mut last_blow = 0;
-        for event in facts.events() {
-            match *event {
-                Event::DamageDealt(DamageDealt {
-                    damage_type, blow, source, target, via, amount, ..
-                }) => {
-                    let key = match via {
-                        Via::Attack(id) => (0, id.index()),
-                        Via::Status(id) => (1, id.index()),
-                        Via::Host(id) => (2, id.index()),
-                    };
-                    self.via.insert(key, via);
-                    let dealt = self.dealt.entry(Pair { source, target, via: key }).or_default();
-                    *dealt.by_damage_type.entry(damage_type).or_default() += amount;
-                    if blow != last_blow {
-                        dealt.times += 1;
-                    }
-                    last_blow = blow;
-                }
-                Event::CombatantDied(CombatantDied { subject, killer, via, overkill, .. }) => {
-                    self.deaths.push(Fall { tick: facts.tick, subject, killer, via, overkill });
-                }
-                Event::HitRefused(HitRefused { attack, attacker, target, gate, wanted, found, .. }) => {
-                    let tick = facts.tick;
-                    self.refused.push(Refused { tick, attacker, attack, target, gate, wanted, found });
-                }
-                Event::OrderRefused(_) => self.orders_refused += 1,
-                _ => {}
-            }
-        }
-    }
-
     fn ticks(&self) -> u32 {
-        self.ticks_before + self.tick
+        self.ticks
     }
 
     fn counts(&self) -> Counts {
@@ -187,6 +147,47 @@ impl Summary {
         writeln!(out, "\n{HEAD}{ticks} ticks, {time}{HEAD:#}: {died} died; {orders} refused")?;
         let (attempts, hits, refusals) = (counts.attempts, counts.hits, counts.refusals());
         writeln!(out, "{attempts} attempts = {hits} hits + {refusals} refusals{by_gate}")
+    }
+}
+
+impl Record for Summary {
+    fn observe(&mut self, tick: &Tick<'_>) {
+        let facts = &tick.facts;
+        if tick.anew {
+            // Counts from before a reset are kept.
+            self.counts_before = self.counts();
+        }
+        (self.ticks, self.counts) = (tick.clock, facts.counts);
+        let mut last_blow = 0;
+        for event in facts.events() {
+            match *event {
+                Event::DamageDealt(DamageDealt {
+                    damage_type, blow, source, target, via, amount, ..
+                }) => {
+                    let key = match via {
+                        Via::Attack(id) => (0, id.index()),
+                        Via::Status(id) => (1, id.index()),
+                        Via::Host(id) => (2, id.index()),
+                    };
+                    self.via.insert(key, via);
+                    let dealt = self.dealt.entry(Pair { source, target, via: key }).or_default();
+                    *dealt.by_damage_type.entry(damage_type).or_default() += amount;
+                    if blow != last_blow {
+                        dealt.times += 1;
+                    }
+                    last_blow = blow;
+                }
+                Event::CombatantDied(CombatantDied { subject, killer, via, overkill, .. }) => {
+                    self.deaths.push(Fall { tick: facts.tick, subject, killer, via, overkill });
+                }
+                Event::HitRefused(HitRefused { attack, attacker, target, gate, wanted, found, .. }) => {
+                    let tick = facts.tick;
+                    self.refused.push(Refused { tick, attacker, attack, target, gate, wanted, found });
+                }
+                Event::OrderRefused(_) => self.orders_refused += 1,
+                _ => {}
+            }
+        }
     }
 }
 

@@ -1,14 +1,14 @@
 //! A run in numbers: who damaged whom by what, who died, what each gate refused, who stood when.
 
+use crate::{Record, Tick};
 use hammerstone::event::{CombatantDied, DamageDealt, EncounterEnded};
 use std::collections::BTreeMap;
 
-use hammerstone::{Counts, Encounter, Event};
+use hammerstone::{Counts, Event};
 use serde::Serialize;
 
-use crate::Names;
-use crate::text::begins;
-use crate::words::via_name;
+use crate::feed::begins;
+use crate::feed::via_name;
 
 /// Damage of one damage type that one dealt to another by one means.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize)]
@@ -50,9 +50,8 @@ pub struct Tally {
     standing: Vec<(u32, Vec<usize>)>,
     counts: Counts,
     /// Of the epochs before this one.
-    before: (Counts, u32),
+    before: Counts,
     ticks: u32,
-    epoch: u32,
     outcome: Option<String>,
 }
 
@@ -62,14 +61,52 @@ impl Tally {
         Tally::default()
     }
 
-    /// Takes in a tick that ran, after its newcomers were [named](Names::learn).
-    pub fn observe(&mut self, encounter: &Encounter, names: &Names) {
-        let (facts, rules, view) = (encounter.facts(), encounter.rules(), encounter.view());
-        if facts.epoch != self.epoch {
-            self.epoch = facts.epoch;
-            self.before = (self.before.0.plus(&self.counts), self.ticks);
+    /// Damage by source, target, means and damage type, the most first.
+    pub fn dealt(&self) -> Vec<Dealt> {
+        let one = |(key, value): (&(String, String, String, String), &(u64, i64))| {
+            let (source, target, by, damage_type) = key.clone();
+            let source = Some(source).filter(|source| !source.is_empty());
+            Dealt { source, target, by, damage_type, times: value.0, amount: value.1 }
+        };
+        let mut all: Vec<Dealt> = self.dealt.iter().map(one).collect();
+        all.sort_by_key(|dealt| std::cmp::Reverse(dealt.amount));
+        all
+    }
+
+    /// Who died, in order.
+    pub fn deaths(&self) -> &[Fall] {
+        &self.deaths
+    }
+
+    /// How many of each team stood, from each tick on in which that may have changed.
+    pub fn standing(&self) -> &[(u32, Vec<usize>)] {
+        &self.standing
+    }
+
+    /// Attempts, hits and refusals, of all epochs.
+    pub fn counts(&self) -> Counts {
+        self.before.plus(&self.counts)
+    }
+
+    /// How many ticks ran, of all epochs.
+    pub fn ticks(&self) -> u32 {
+        self.ticks
+    }
+
+    /// How it ended, if it did.
+    pub fn outcome(&self) -> Option<&str> {
+        self.outcome.as_deref()
+    }
+}
+
+impl Record for Tally {
+    fn observe(&mut self, tick: &Tick<'_>) {
+        let Tick { facts, rules, names, clock, .. } = *tick;
+        let view = tick.view();
+        if tick.anew {
+            self.before = self.before.plus(&self.counts);
         }
-        (self.counts, self.ticks) = (facts.counts, self.before.1 + facts.tick);
+        (self.counts, self.ticks) = (facts.counts, clock);
         let mut changed = self.standing.is_empty();
         for event in facts.events() {
             match *event {
@@ -110,42 +147,5 @@ impl Tally {
             let standing = rules.teams().map(|team| view.standing(team)).collect();
             self.standing.push((self.ticks, standing));
         }
-    }
-
-    /// Damage by source, target, means and damage type, the most first.
-    pub fn dealt(&self) -> Vec<Dealt> {
-        let one = |(key, value): (&(String, String, String, String), &(u64, i64))| {
-            let (source, target, by, damage_type) = key.clone();
-            let source = Some(source).filter(|source| !source.is_empty());
-            Dealt { source, target, by, damage_type, times: value.0, amount: value.1 }
-        };
-        let mut all: Vec<Dealt> = self.dealt.iter().map(one).collect();
-        all.sort_by_key(|dealt| std::cmp::Reverse(dealt.amount));
-        all
-    }
-
-    /// Who died, in order.
-    pub fn deaths(&self) -> &[Fall] {
-        &self.deaths
-    }
-
-    /// How many of each team stood, from each tick on in which that may have changed.
-    pub fn standing(&self) -> &[(u32, Vec<usize>)] {
-        &self.standing
-    }
-
-    /// Attempts, hits and refusals, of all epochs.
-    pub fn counts(&self) -> Counts {
-        self.before.0.plus(&self.counts)
-    }
-
-    /// How many ticks ran, of all epochs.
-    pub fn ticks(&self) -> u32 {
-        self.ticks
-    }
-
-    /// How it ended, if it did.
-    pub fn outcome(&self) -> Option<&str> {
-        self.outcome.as_deref()
     }
 }

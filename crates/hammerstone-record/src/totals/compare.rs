@@ -1,17 +1,18 @@
 //! Two runs, event by event: what came in one only, what came to something else, and what it began with.
 
+use crate::{Record, Tick};
 use hammerstone::event::{
     CombatantDied, CombatantReturned, EncounterEnded, EncounterWave, HitRefused, StatusApplied,
 };
 use std::collections::BTreeMap;
 
-use hammerstone::{Encounter, Event, Ruleset};
+use hammerstone::{Event, Ruleset};
 use serde::Serialize;
 
-use crate::account::{Account, Accounts, Row};
-use crate::text::begins;
-use crate::words::{OperandText, via_name};
-use crate::{Line, Names};
+use crate::Line;
+use crate::blows::{Account, Accounts, Row};
+use crate::feed::begins;
+use crate::feed::{OperandText, via_name};
 
 /// What a run came to, to be held against another. Ledgers should be kept.
 #[derive(Clone, Debug, Default)]
@@ -20,8 +21,6 @@ pub struct Digest {
     taken: usize,
     all: Vec<DigestEntry>,
     counts: BTreeMap<Key, u32>,
-    epoch: u32,
-    before: u32,
     ticks: u32,
 }
 
@@ -103,24 +102,6 @@ impl Digest {
     /// None yet.
     pub fn new() -> Digest {
         Digest::default()
-    }
-
-    /// Takes in a tick that ran with its ledgers kept, after its newcomers were [named](Names::learn).
-    pub fn observe(&mut self, encounter: &Encounter, names: &Names) {
-        let (rules, facts) = (encounter.rules(), &encounter.facts());
-        if facts.epoch != self.epoch {
-            (self.epoch, self.before) = (facts.epoch, self.ticks);
-        }
-        self.ticks = self.before + facts.tick;
-        self.accounts.observe(encounter, names);
-        let accounts: Vec<Account> = self.accounts.all()[self.taken..].to_vec();
-        self.taken += accounts.len();
-        for account in accounts {
-            self.account(rules, &account);
-        }
-        for fact in facts.facts {
-            self.event(rules, &Line { fact, facts, rules, names });
-        }
     }
 
     fn push(&mut self, rules: &Ruleset, key: Key, value: String, ledger: Vec<Row>, lost: i64) {
@@ -230,6 +211,22 @@ impl Digest {
         }));
         differences.sort_by_key(Difference::tick);
         Comparison { differences, totals: totals([self, other]), both, only_first, only_second }
+    }
+}
+
+impl Record for Digest {
+    fn observe(&mut self, tick: &Tick<'_>) {
+        let Tick { rules, clock, .. } = *tick;
+        self.ticks = clock;
+        self.accounts.observe(tick);
+        let accounts: Vec<Account> = self.accounts.all()[self.taken..].to_vec();
+        self.taken += accounts.len();
+        for account in accounts {
+            self.account(rules, &account);
+        }
+        for fact in tick.facts.facts {
+            self.event(rules, &tick.line(fact));
+        }
     }
 }
 

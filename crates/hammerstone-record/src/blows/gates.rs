@@ -3,7 +3,7 @@
 use hammerstone::{Attack, Facts, Gate, GatePassed, Operand, Policy, Ruleset};
 use serde::Serialize;
 
-use crate::words::OperandText;
+use crate::feed::OperandText;
 
 /// A gate that was passed.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize)]

@@ -1,5 +1,6 @@
 //! What swings of one came to at another: hits, refusals, and where nothing met, how near they came.
 
+use crate::{Record, Tick};
 use hammerstone::event::{
     AttackClosed, AttackEnded, AttackOpened, AttackStarted, CombatantJoined, HitLanded, HitRefused,
 };
@@ -9,11 +10,11 @@ use hammerstone::geometry::nearest_approach;
 use hammerstone::{CombatantId, Encounter, Event, Life, Operand, SwingEnd, SwingId};
 use serde::Serialize;
 
+use super::gates::mend;
+use super::verdict::verdict;
 use crate::Names;
-use crate::gates::mend;
-use crate::text::begins;
-use crate::verdict::verdict;
-use crate::words::OperandText;
+use crate::feed::OperandText;
+use crate::feed::begins;
 
 /// One swing at one target, and what came of it.
 #[derive(Clone, PartialEq, Debug, Serialize)]
@@ -141,67 +142,6 @@ impl SwingResults {
     /// The names of all who have joined so far.
     pub fn joined(&self) -> impl Iterator<Item = &str> {
         self.joined.iter().map(String::as_str)
-    }
-
-    /// Takes in a tick that ran, after its newcomers were [named](Names::learn).
-    pub fn observe(&mut self, encounter: &Encounter, names: &Names) {
-        let (facts, rules) = (encounter.facts(), encounter.rules());
-        self.ticks = facts.tick;
-        let text = |operand| OperandText(operand, rules).to_string();
-        for event in facts.events() {
-            match *event {
-                Event::CombatantJoined(CombatantJoined { subject, .. }) => {
-                    self.joined.insert(names.of(subject).to_owned());
-                }
-                Event::AttackStarted(AttackStarted { subject, attack, swing, .. })
-                    if is_asked(&self.attacker, subject, names) =>
-                {
-                    let (from, to, windows) = (facts.tick, None, Vec::new());
-                    self.swings.insert(swing, Swung { attack, attacker: subject, from, to, windows });
-                }
-                Event::AttackOpened(AttackOpened { swing, .. }) => {
-                    if let Some(swung) = self.swings.get_mut(&swing) {
-                        swung.windows.push((facts.tick, None));
-                    }
-                }
-                Event::AttackClosed(AttackClosed { swing, .. }) => {
-                    if let Some((_, to)) =
-                        self.swings.get_mut(&swing).and_then(|swung| swung.windows.last_mut())
-                    {
-                        *to = Some(facts.tick);
-                    }
-                }
-                Event::AttackEnded(AttackEnded { swing, why, .. }) => {
-                    if let Some(swung) = self.swings.get_mut(&swing) {
-                        swung.to = Some((facts.tick, why));
-                    }
-                }
-                Event::HitLanded(HitLanded { swing, target, part, hit, .. }) => {
-                    let answer = Answer { hit: Some(hit), ..answer(encounter, names, target, part) };
-                    self.answered(swing, target, answer, encounter, names);
-                }
-                Event::HitRefused(HitRefused {
-                    swing, attack, target, part, gate, wanted, found, ..
-                }) => {
-                    let authored = &rules.attacks()[attack.index()];
-                    let answer = Answer {
-                        gate: Some(gate.name()),
-                        wanted: Some(text(wanted)),
-                        found: Some(text(found)),
-                        mend: Some(mend(gate, wanted, found, authored, rules)),
-                        ..answer(encounter, names, target, part)
-                    };
-                    self.answered(swing, target, answer, encounter, names);
-                }
-                _ => {}
-            }
-        }
-        if let (Some(attacker), Some(target)) = (&self.attacker, &self.target) {
-            let called = |name: &str| encounter.view().combatants().find(|&who| names.of(who) == name);
-            if let (Some(attacker), Some(target)) = (called(attacker), called(target)) {
-                self.look(encounter, names, attacker, target);
-            }
-        }
     }
 
     fn answered(
@@ -335,6 +275,68 @@ impl SwingResults {
         }
         self.all.sort_by_key(|(swing, ..)| *swing);
         self.all.into_iter().map(|(.., one)| one).collect()
+    }
+}
+
+impl Record for SwingResults {
+    fn observe(&mut self, tick: &Tick<'_>) {
+        let Tick { encounter, facts, rules, names, .. } = *tick;
+        self.ticks = facts.tick;
+        let text = |operand| OperandText(operand, rules).to_string();
+        for event in facts.events() {
+            match *event {
+                Event::CombatantJoined(CombatantJoined { subject, .. }) => {
+                    self.joined.insert(names.of(subject).to_owned());
+                }
+                Event::AttackStarted(AttackStarted { subject, attack, swing, .. })
+                    if is_asked(&self.attacker, subject, names) =>
+                {
+                    let (from, to, windows) = (facts.tick, None, Vec::new());
+                    self.swings.insert(swing, Swung { attack, attacker: subject, from, to, windows });
+                }
+                Event::AttackOpened(AttackOpened { swing, .. }) => {
+                    if let Some(swung) = self.swings.get_mut(&swing) {
+                        swung.windows.push((facts.tick, None));
+                    }
+                }
+                Event::AttackClosed(AttackClosed { swing, .. }) => {
+                    if let Some((_, to)) =
+                        self.swings.get_mut(&swing).and_then(|swung| swung.windows.last_mut())
+                    {
+                        *to = Some(facts.tick);
+                    }
+                }
+                Event::AttackEnded(AttackEnded { swing, why, .. }) => {
+                    if let Some(swung) = self.swings.get_mut(&swing) {
+                        swung.to = Some((facts.tick, why));
+                    }
+                }
+                Event::HitLanded(HitLanded { swing, target, part, hit, .. }) => {
+                    let answer = Answer { hit: Some(hit), ..answer(encounter, names, target, part) };
+                    self.answered(swing, target, answer, encounter, names);
+                }
+                Event::HitRefused(HitRefused {
+                    swing, attack, target, part, gate, wanted, found, ..
+                }) => {
+                    let authored = &rules.attacks()[attack.index()];
+                    let answer = Answer {
+                        gate: Some(gate.name()),
+                        wanted: Some(text(wanted)),
+                        found: Some(text(found)),
+                        mend: Some(mend(gate, wanted, found, authored, rules)),
+                        ..answer(encounter, names, target, part)
+                    };
+                    self.answered(swing, target, answer, encounter, names);
+                }
+                _ => {}
+            }
+        }
+        if let (Some(attacker), Some(target)) = (&self.attacker, &self.target) {
+            let called = |name: &str| encounter.view().combatants().find(|&who| names.of(who) == name);
+            if let (Some(attacker), Some(target)) = (called(attacker), called(target)) {
+                self.look(encounter, names, attacker, target);
+            }
+        }
     }
 }
 

@@ -1,5 +1,6 @@
 //! A run by combatant: what each did, what was done to it, and how its health went. What timelines are drawn from.
 
+use crate::{Record, Tick};
 use hammerstone::event::{
     AttackClosed, AttackEnded, AttackOpened, AttackStarted, CombatantAway, CombatantDied, CombatantJoined,
     CombatantRemoved, CombatantReturned, CombatantSpared, EncounterEnded, EncounterRound, EncounterWave,
@@ -8,7 +9,7 @@ use hammerstone::event::{
 };
 use std::collections::BTreeMap;
 
-use hammerstone::{ApplicationId, CombatantId, Event, Facts, HealthChange, Ruleset, SwingId};
+use hammerstone::{ApplicationId, CombatantId, Event, HealthChange, Ruleset, SwingId};
 use serde::Serialize;
 
 use crate::Names;
@@ -21,9 +22,8 @@ pub struct Lanes {
     swings: BTreeMap<SwingId, (usize, usize)>,
     statuses: BTreeMap<ApplicationId, (usize, usize)>,
     ticks: u32,
-    /// Ticks of the epochs before this one.
-    before: u32,
-    epoch: u32,
+    /// Whether the encounter has begun anew.
+    reset: bool,
     moments: Vec<Moment>,
 }
 
@@ -163,18 +163,6 @@ impl Lanes {
         &self.moments
     }
 
-    /// Takes in a tick, after its newcomers were [named](Names::learn).
-    pub fn observe(&mut self, rules: &Ruleset, names: &Names, facts: &Facts<'_>) {
-        if facts.epoch != self.epoch {
-            (self.epoch, self.before) = (facts.epoch, self.ticks);
-            self.by_id.clear();
-        }
-        self.ticks = self.before + facts.tick;
-        for event in facts.events() {
-            self.event(rules, names, event);
-        }
-    }
-
     fn lane(&mut self, who: CombatantId) -> Option<&mut Lane> {
         let place = *self.by_id.get(&who)?;
         self.lanes.get_mut(place)
@@ -198,7 +186,7 @@ impl Lanes {
                 // After a reset whoever joins again goes on in the lane of that name.
                 let name = names.of(subject);
                 let again = |lane: &Lane| lane.name == name && lane.to.is_some();
-                if let Some(place) = self.lanes.iter().position(again).filter(|_| self.epoch > 0) {
+                if let Some(place) = self.lanes.iter().position(again).filter(|_| self.reset) {
                     self.by_id.insert(subject, place);
                     let lane = &mut self.lanes[place];
                     let left = lane.to.take().unwrap_or(tick);
@@ -336,5 +324,18 @@ impl Lanes {
     fn swung(&mut self, swing: SwingId) -> Option<&mut Swung> {
         let &(lane, place) = self.swings.get(&swing)?;
         self.lanes[lane].swings.get_mut(place)
+    }
+}
+
+impl Record for Lanes {
+    fn observe(&mut self, tick: &Tick<'_>) {
+        self.ticks = tick.clock;
+        if tick.anew {
+            self.reset = true;
+            self.by_id.clear();
+        }
+        for event in tick.facts.events() {
+            self.event(tick.rules, tick.names, event);
+        }
     }
 }

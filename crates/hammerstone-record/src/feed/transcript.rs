@@ -1,5 +1,6 @@
 //! A run in sentences: a blow and what it did to health are one.
 
+use crate::{Record, Tick};
 use hammerstone::event::{DamageDealt, HealthChanged};
 use std::fmt::Write as _;
 use std::io::{self, Write};
@@ -7,7 +8,7 @@ use std::io::{self, Write};
 use anstyle::Style;
 use hammerstone::{Event, Fact, Facts, Ruleset};
 
-use crate::text::{QUIET, account, begins, mark, sentence};
+use crate::feed::{QUIET, account, begins, mark, sentence};
 use crate::{Line, Names};
 
 /// A sentence of the feed for people.
@@ -134,32 +135,12 @@ impl Told {
 pub struct Transcript {
     feed: TextFeed,
     told: Vec<Told>,
-    clock: u32,
-    /// Ticks of the epochs before this one.
-    before: u32,
-    epoch: u32,
 }
 
 impl Transcript {
     /// Nothing told yet.
     pub fn new() -> Transcript {
         Transcript::default()
-    }
-
-    /// Takes in the facts of one tick, after its newcomers were [named](Names::learn).
-    pub fn observe(&mut self, rules: &Ruleset, names: &Names, facts: &Facts<'_>) {
-        if facts.epoch != self.epoch {
-            (self.epoch, self.before) = (facts.epoch, self.clock);
-        }
-        self.clock = self.before + facts.tick;
-        let first = self.told.len();
-        for fact in facts.facts {
-            self.feed.observe(&Line { fact, facts, rules, names }, &mut self.told);
-        }
-        self.feed.end_tick(&mut self.told);
-        for told in &mut self.told[first..] {
-            told.clock = self.clock;
-        }
     }
 
     /// The marks of sentences, and what they stand for.
@@ -180,5 +161,18 @@ impl Transcript {
     /// Everything that was told, in order.
     pub fn told(&self) -> &[Told] {
         &self.told
+    }
+}
+
+impl Record for Transcript {
+    fn observe(&mut self, tick: &Tick<'_>) {
+        let first = self.told.len();
+        for fact in tick.facts.facts {
+            self.feed.observe(&tick.line(fact), &mut self.told);
+        }
+        self.feed.end_tick(&mut self.told);
+        for told in &mut self.told[first..] {
+            told.clock = tick.clock;
+        }
     }
 }

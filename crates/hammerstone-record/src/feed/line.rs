@@ -6,8 +6,9 @@ use hammerstone::{
 };
 use serde::ser::{Serialize, SerializeMap, Serializer};
 
-use crate::words::{BarredByText, NoteText, OperandText, cause_name, step_name, via_name};
-use crate::{Names, words};
+use super::words;
+use crate::Names;
+use crate::feed::{BarredByText, NoteText, OperandText, cause_name, step_name, via_name};
 
 /// A fact with all that is needed to write it: serialises as one object of the feed.
 #[derive(Clone, Copy, Debug)]

@@ -1,11 +1,11 @@
 //! What a rule heard in a run, and why it did not fire where it did not.
 
-use hammerstone::{Condition, Encounter, Fixed, Group, Limit, Listener, RuleId, Ruleset};
+use crate::{Record, Tick};
+use hammerstone::{Condition, Fixed, Group, Limit, Listener, RuleId, Ruleset};
 use serde::Serialize;
 
-use crate::text::{begins, sentence};
-use crate::words::Short;
-use crate::{Line, Names};
+use crate::feed::Short;
+use crate::feed::{begins, sentence};
 
 /// A fact that a rule listens to, and what came of it.
 #[derive(Clone, PartialEq, Debug, Serialize)]
@@ -41,14 +41,20 @@ impl RuleTrace {
         RuleTrace { rule, all: Vec::new() }
     }
 
-    /// Takes in a tick that ran, after its newcomers were [named](Names::learn).
-    pub fn observe(&mut self, encounter: &Encounter, names: &Names) {
-        let (facts, rules) = (&encounter.facts(), encounter.rules());
+    /// Everything that it heard, in order.
+    pub fn all(&self) -> &[Hearing] {
+        &self.all
+    }
+}
+
+impl Record for RuleTrace {
+    fn observe(&mut self, tick: &Tick<'_>) {
+        let (facts, rules) = (&tick.facts, tick.rules);
         let rule = &rules.rules()[self.rule.index()];
         let first = self.all.len();
         let new = |seq: u64| {
             let fact = facts.of(seq)?;
-            let told = sentence(&Line { fact, facts, rules, names });
+            let told = sentence(&tick.line(fact));
             let fact = told.map_or(
                 rules.topics().path(fact.event.topic()).unwrap_or_default().to_owned(),
                 |(.., text)| text,
@@ -78,11 +84,6 @@ impl RuleTrace {
             }));
         }
         self.all[first..].sort_by_key(|hearing| hearing.seq);
-    }
-
-    /// Everything that it heard, in order.
-    pub fn all(&self) -> &[Hearing] {
-        &self.all
     }
 }
 

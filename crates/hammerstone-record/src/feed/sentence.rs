@@ -5,9 +5,10 @@
 
 use hammerstone::event::{FieldInfo, FieldValue, Tag};
 
+use super::words;
 use crate::Line;
-use crate::text::begins;
-use crate::words::{self, BarredByText, OperandText, Short};
+use crate::feed::begins;
+use crate::feed::{BarredByText, OperandText, Short};
 
 /// The fields of one fact, by name, to be told.
 pub(crate) struct Told<'a> {

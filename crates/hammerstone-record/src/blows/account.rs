@@ -1,14 +1,15 @@
 //! Blows, pulses, other damage and healing, taken apart.
 
+use crate::{Record, Tick};
 use hammerstone::event::{ContactMet, DamageDealt, HealApplied, HealthChanged, HitLanded};
 use std::collections::BTreeMap;
 
 use hammerstone::{Encounter, Event, Listener, Range};
 use serde::Serialize;
 
-use crate::gates::{Passed, passed};
-use crate::text::{begins, sentence};
-use crate::words::{NoteText, step_name, via_name};
+use super::gates::{Passed, passed};
+use crate::feed::{NoteText, step_name, via_name};
+use crate::feed::{begins, sentence};
 use crate::{Line, Names};
 
 /// One blow, pulse, other damage or healing, with everything that made its amounts.
@@ -127,14 +128,10 @@ pub struct Row {
     pub note: String,
 }
 
-/// Gathers accounts from the facts of each tick.
+/// Gathers accounts. Ticks must run with their ledgers kept; gates and listeners are there if they were kept.
 #[derive(Clone, Debug, Default)]
 pub struct Accounts {
     all: Vec<Account>,
-    clock: u32,
-    /// Ticks of the epochs before this one.
-    before: u32,
-    epoch: u32,
 }
 
 impl Accounts {
@@ -148,14 +145,50 @@ impl Accounts {
         &self.all
     }
 
-    /// Takes in a tick that ran with its ledgers kept; gates and listeners are there if they were kept.
-    pub fn observe(&mut self, encounter: &Encounter, names: &Names) {
+    /// Adds who heard the facts of this tick's accounts, which begin at `first`, and what they did about it.
+    fn heard(
+        &mut self,
+        first: usize,
+        encounter: &Encounter,
+        names: &Names,
+        belongs: &mut BTreeMap<u64, usize>,
+    ) {
         let (facts, rules) = (&encounter.facts(), encounter.rules());
-        if facts.epoch != self.epoch {
-            (self.epoch, self.before) = (facts.epoch, self.clock);
+        for delivery in facts.deliveries {
+            let account = belongs.get(&delivery.seq).and_then(|&place| self.all.get_mut(place));
+            let (Some(account), Some(fact)) = (account, facts.of(delivery.seq)) else { continue };
+            let by = match delivery.listener {
+                Listener::Rule(rule) => format!("rule {}", rules.rule_name(rule).unwrap_or_default()),
+                Listener::Hook(hook) => format!("hook {}", names.of_hook(hook)),
+            };
+            match account.heard.iter_mut().find(|heard| heard.seq == delivery.seq) {
+                Some(heard) => heard.by.push(by),
+                None => {
+                    let topic = rules.topics().path(fact.event.topic()).unwrap_or_default().to_owned();
+                    account.heard.push(Heard { seq: delivery.seq, topic, by: vec![by] });
+                }
+            }
         }
-        self.clock = self.before + facts.tick;
-        let (first, clock) = (self.all.len(), self.clock);
+        for account in &mut self.all[first..] {
+            account.heard.sort_by_key(|heard| heard.seq);
+        }
+        for fact in facts.facts {
+            // What an answer led to is an answer as well.
+            let Some(place) = fact.cause.and_then(|cause| belongs.get(&cause).copied()) else { continue };
+            belongs.entry(fact.seq).or_insert(place);
+            let text = sentence(&Line { fact, facts, rules, names });
+            if let (Some((.., text)), Some(account)) = (text, self.all.get_mut(place)) {
+                account.answered.push(text);
+            }
+        }
+    }
+}
+
+impl Record for Accounts {
+    fn observe(&mut self, tick: &Tick<'_>) {
+        let Tick { encounter, facts, rules, names, clock, .. } = *tick;
+        let facts = &facts;
+        let first = self.all.len();
         let mut open: Option<Account> = None;
         // Which facts belong to which of this tick's accounts.
         let mut belongs: BTreeMap<u64, usize> = BTreeMap::new();
@@ -262,44 +295,6 @@ impl Accounts {
         }
         self.all.extend(open);
         self.heard(first, encounter, names, &mut belongs);
-    }
-
-    /// Adds who heard the facts of this tick's accounts, which begin at `first`, and what they did about it.
-    fn heard(
-        &mut self,
-        first: usize,
-        encounter: &Encounter,
-        names: &Names,
-        belongs: &mut BTreeMap<u64, usize>,
-    ) {
-        let (facts, rules) = (&encounter.facts(), encounter.rules());
-        for delivery in facts.deliveries {
-            let account = belongs.get(&delivery.seq).and_then(|&place| self.all.get_mut(place));
-            let (Some(account), Some(fact)) = (account, facts.of(delivery.seq)) else { continue };
-            let by = match delivery.listener {
-                Listener::Rule(rule) => format!("rule {}", rules.rule_name(rule).unwrap_or_default()),
-                Listener::Hook(hook) => format!("hook {}", names.of_hook(hook)),
-            };
-            match account.heard.iter_mut().find(|heard| heard.seq == delivery.seq) {
-                Some(heard) => heard.by.push(by),
-                None => {
-                    let topic = rules.topics().path(fact.event.topic()).unwrap_or_default().to_owned();
-                    account.heard.push(Heard { seq: delivery.seq, topic, by: vec![by] });
-                }
-            }
-        }
-        for account in &mut self.all[first..] {
-            account.heard.sort_by_key(|heard| heard.seq);
-        }
-        for fact in facts.facts {
-            // What an answer led to is an answer as well.
-            let Some(place) = fact.cause.and_then(|cause| belongs.get(&cause).copied()) else { continue };
-            belongs.entry(fact.seq).or_insert(place);
-            let text = sentence(&Line { fact, facts, rules, names });
-            if let (Some((.., text)), Some(account)) = (text, self.all.get_mut(place)) {
-                account.answered.push(text);
-            }
-        }
     }
 }
 

@@ -1,0 +1,10 @@
+//! Single blows: amounts with their ledgers, gates, and the results of swings.
+
+mod account;
+mod gates;
+mod swing_results;
+mod verdict;
+
+pub use account::{Account, Accounts, Amount, Contact, Heard, Row};
+pub use gates::Passed;
+pub use swing_results::{Answer, Near, SwingResult, SwingResults};

@@ -1,0 +1,11 @@
+//! Numbers of a whole run: a summary, a tally, a digest for comparing, points of a survey.
+
+mod compare;
+mod summary;
+mod survey;
+mod tally;
+
+pub use compare::{Comparison, Difference, Digest, DigestEntry, Total};
+pub use summary::Summary;
+pub use survey::{FighterPoint, FighterRan, Point, Ran, Running, Spread, TeamPoint, TeamRan};
+pub use tally::{Dealt, Fall, Tally};
