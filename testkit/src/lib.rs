@@ -16,5 +16,5 @@ mod sheet;
 pub use build::build;
 pub use canonical::facts_hash;
 pub use hooks::{World, hooks};
-pub use play::{busy, play, play_under};
+pub use play::{busy, play, play_ticking, play_under};
 pub use sheet::{Fight, Op, Sheet, cases, fights};

@@ -27,16 +27,26 @@ pub fn play_under(
     prepare: impl FnOnce(&mut Encounter),
     mut after: impl FnMut(&mut Encounter),
 ) -> Encounter {
+    play_ticking(rules, fight, prepare, |encounter, hooks, world| {
+        encounter.tick_with(hooks, world).expect("nothing ends or interrupts the fight");
+        encounter.confirm(hooks, world);
+        after(encounter);
+    })
+}
+
+/// As [`play_under`]; each tick is run by `run`.
+pub fn play_ticking(
+    rules: &Ruleset,
+    fight: &Fight,
+    prepare: impl FnOnce(&mut Encounter),
+    mut run: impl FnMut(&mut Encounter, &Hooks<World>, &mut World),
+) -> Encounter {
     let hooks = hooks();
     let mut world = World { rules: rules.clone(), calls: 0 };
     let mut encounter = Encounter::new(rules, fight.seed);
     prepare(&mut encounter);
     let mut known = Known::default();
-    let mut tick = |encounter: &mut Encounter| {
-        encounter.tick_with(&hooks, &mut world).expect("nothing ends or interrupts the fight");
-        encounter.confirm(&hooks, &mut world);
-        after(encounter);
-    };
+    let mut tick = |encounter: &mut Encounter| run(encounter, &hooks, &mut world);
     for op in &fight.ops {
         if let Op::Wait(ticks) = op {
             for _ in 0..*ticks {

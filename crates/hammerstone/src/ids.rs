@@ -104,6 +104,13 @@ const NUMBER_BITS: u32 = 40;
 /// A tick begins only while running numbers are no larger than this: it leaves room for more than a tick can use up.
 pub(crate) const LAST_NUMBER: u64 = (1 << NUMBER_BITS) - (1 << 32);
 
+impl HookId {
+    /// The hook of a number, for a [host](crate::Host) that numbers its own.
+    pub const fn numbered(number: u16) -> HookId {
+        HookId(number)
+    }
+}
+
 macro_rules! running_numbers {
     ($($(#[$doc:meta])* $name:ident),* $(,)?) => {$(
         $(#[$doc])*

@@ -44,7 +44,9 @@ pub use event::{
 };
 pub use fixed::Fixed;
 pub use geometry::{Axis, Obstacle, Pose, Shape};
-pub use hooks::{DeathAttempt, Heard, HitContext, Hooks, Listen, StepCall, Terms, Topical, Verdict};
+pub use hooks::{
+    DeathAttempt, Heard, HitContext, HookSort, Hooks, Host, Lent, Listen, StepCall, Terms, Topical, Verdict,
+};
 pub use ids::{
     ApplicationId, AttackId, CombatantId, ContactId, CounterId, DamageTypeId, FamilyId, FlagId, HookId,
     HostTopicId, LayerId, LineId, ObstacleId, OrderId, OutcomeId, OwnStepId, ReasonId, RuleId, ScoreId,

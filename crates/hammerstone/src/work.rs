@@ -2,7 +2,7 @@
 
 use crate::detect::Detection;
 use crate::flow::Reacting;
-use crate::hooks::Hearing;
+use crate::hooks::Host;
 use crate::hub::Listeners;
 use crate::ids::*;
 use crate::log::Log;
@@ -23,7 +23,7 @@ pub(crate) struct Work<'a> {
     pub(crate) state: &'a mut State,
     pub(crate) log: &'a mut Log,
     pub(crate) rooms: &'a mut Rooms,
-    pub(crate) hearing: &'a mut dyn Hearing,
+    pub(crate) host: &'a mut dyn Host,
 }
 
 /// The buffers of the rooms, each described where it is used. They are memory that is used again each tick, and decide nothing.

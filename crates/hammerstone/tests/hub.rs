@@ -313,7 +313,7 @@ fn hooks_that_watch_are_called_once_for_each_tick_that_is_confirmed() {
     fight.restore(&saved).unwrap();
     play(&mut fight, &mut world, 2);
     assert_eq!(world, (6, vec![]));
-    assert_eq!(fight.confirm_through(0, 3, &hooks, &mut world), 2);
+    assert_eq!(fight.confirm_through(0, 3, &mut hooks.with(&mut world)), 2);
     assert_eq!(world.1, [(2, 18), (3, 16)]);
     // A tick that was confirmed is not shown again, though it runs again.
     fight.restore(&saved).unwrap();

@@ -114,7 +114,7 @@ impl Record for Playback {
             (side(hitbox.attacker), solid(&hitbox.moving.at(0.0), [0.0; 3]), solid(&end, [0.0; 3]))
         });
         let hitboxes = hitboxes.collect();
-        let touches = touches(&facts);
+        let touches = touches(facts);
         let kept = PlaybackFrame {
             tick: self.ticks,
             hitboxes,

@@ -2,7 +2,7 @@
 
 use super::Encounter;
 use crate::event::EncounterRound;
-use crate::hooks::{Deaf, Hooks, Lent};
+use crate::hooks::Hooks;
 use crate::ids::*;
 use crate::resolve;
 use crate::tick;
@@ -11,7 +11,7 @@ impl Encounter {
     /// Runs detection alone, once more over the poses and open windows as they stand, and gives how many parts were
     /// touched. Changes nothing; only for measuring.
     pub fn detect_again(&mut self) -> usize {
-        tick::detect_only(&mut self.work(&mut Deaf))
+        tick::detect_only(&mut self.work(&mut ()))
     }
 
     /// Works out the amounts of one blow so many times over, and gives their sum. Changes nothing; only for measuring.
@@ -28,8 +28,8 @@ impl Encounter {
 
     /// Lets the facts of the last tick be heard once more, so many times over. What hooks order is dropped; only for measuring.
     pub fn deliver_again<W>(&mut self, hooks: &Hooks<W>, world: &mut W, times: usize) {
-        let hearing = &mut Lent { hooks, world };
-        let work = &mut self.work(hearing);
+        let host = &mut hooks.with(world);
+        let work = &mut self.work(host);
         for _ in 0..times {
             crate::hub::deliver_again(work);
         }

@@ -13,7 +13,7 @@ use std::sync::Arc;
 
 use crate::detect::BeamLine;
 use crate::flow;
-use crate::hooks::{Deaf, Hearing, Hooks, Lent, Looking};
+use crate::hooks::{Hooks, Host, Looking};
 use crate::ids::*;
 use crate::orders::{self, Order, Orders, Refusal};
 use crate::resolve::{self, Luck, Preview};
@@ -128,7 +128,7 @@ impl Encounter {
 
     /// Runs one tick without hooks.
     pub fn tick(&mut self) -> Result<Summary, TickError> {
-        self.run(&mut Deaf)
+        self.tick_for(&mut ())
     }
 
     /// Runs one tick; `world` is given to the hooks that hear its facts.
@@ -136,16 +136,17 @@ impl Encounter {
     /// If a hook panics, the panic goes through to the caller and the encounter is marked: each later tick is
     /// [`TickError::Interrupted`] until a saved state is restored.
     pub fn tick_with<W>(&mut self, hooks: &Hooks<W>, world: &mut W) -> Result<Summary, TickError> {
-        self.run(&mut Lent { hooks, world })
+        self.tick_for(&mut hooks.with(world))
     }
 
     /// The parts that a tick borrows.
-    fn work<'a>(&'a mut self, hearing: &'a mut dyn Hearing) -> Work<'a> {
+    fn work<'a>(&'a mut self, host: &'a mut dyn Host) -> Work<'a> {
         let Encounter { rules, state, log, rooms, .. } = self;
-        Work { ruleset: rules, rules: rules.compiled(), state, log, rooms, hearing }
+        Work { ruleset: rules, rules: rules.compiled(), state, log, rooms, host }
     }
 
-    fn run(&mut self, hearing: &mut dyn Hearing) -> Result<Summary, TickError> {
+    /// Runs one tick for a host of any sort.
+    pub fn tick_for(&mut self, host: &mut dyn Host) -> Result<Summary, TickError> {
         if self.interrupted {
             return Err(TickError::Interrupted { tick: self.state.tick });
         }
@@ -158,7 +159,7 @@ impl Encounter {
         if self.state.registrar.is_exhausted() || counters > LAST_NUMBER || late {
             return Err(TickError::NoMoreNumbers);
         }
-        self.all_hooks_given(hearing)?;
+        self.all_hooks_given(host)?;
         self.interrupted = true;
         self.log.clear_facts();
         self.rooms.listeners.watched.clear();
@@ -176,7 +177,7 @@ impl Encounter {
         self.state.tick += 1;
         let hits = self.state.counts.hits;
         self.log.begin_tick(self.rules.compiled(), &self.state);
-        tick::run(&mut self.work(hearing));
+        tick::run(&mut self.work(host));
         self.log.end_tick(&mut self.state);
         self.interrupted = false;
         let summary = Summary {
@@ -203,13 +204,18 @@ impl Encounter {
     /// A host that never runs a tick again confirms after each. One that rolls back confirms when it is sure; ticks that ran
     /// before a state was restored, and were not confirmed, are forgotten. The view that hooks see is the present one.
     pub fn confirm<W>(&mut self, hooks: &Hooks<W>, world: &mut W) -> usize {
-        self.confirm_through(self.log.tick.epoch, self.log.tick.tick, hooks, world)
+        self.confirm_for(&mut hooks.with(world))
     }
 
-    /// As [`confirm`](Self::confirm), up to a tick of an [epoch](Facts::epoch).
-    pub fn confirm_through<W>(&mut self, epoch: u32, tick: u32, hooks: &Hooks<W>, world: &mut W) -> usize {
+    /// As [`confirm`](Self::confirm), for a host of any sort.
+    pub fn confirm_for(&mut self, host: &mut dyn Host) -> usize {
+        self.confirm_through(self.log.tick.epoch, self.log.tick.tick, host)
+    }
+
+    /// As [`confirm_for`](Self::confirm_for), up to a tick of an [epoch](Facts::epoch).
+    pub fn confirm_through(&mut self, epoch: u32, tick: u32, host: &mut dyn Host) -> usize {
         let view = View::of(&self.rules, &self.state);
-        self.unconfirmed.confirm((epoch, tick), hooks, world, view)
+        self.unconfirmed.confirm((epoch, tick), host, view)
     }
 
     /// How many resets there were.
@@ -229,7 +235,7 @@ impl Encounter {
         part: u16,
         luck: Luck,
     ) -> Result<Preview, Refusal> {
-        resolve::preview(&self.rules, &self.state, &mut Deaf, attacker, attack, (target, part), luck)
+        resolve::preview(&self.rules, &self.state, &mut (), attacker, attack, (target, part), luck)
     }
 
     /// As [`preview`](Self::preview), with the host's own steps.
@@ -248,17 +254,17 @@ impl Encounter {
 
     /// Every hook that is subscribed, and will be when the tick has carried out its orders, is among the given ones. Without hooks
     /// nothing can be subscribed either.
-    fn all_hooks_given(&self, hearing: &dyn Hearing) -> Result<(), TickError> {
+    fn all_hooks_given(&self, host: &dyn Host) -> Result<(), TickError> {
         let ends = |subscription: &&Subscription| {
             self.state.pending.iter().any(|pending| match pending.order {
                 Order::Unsubscribe { which } => subscription.ends_by(which),
                 _ => false,
             })
         };
-        let unknown = self.state.subscriptions.iter().filter(|one| !hearing.knows(one.hook));
+        let unknown = self.state.subscriptions.iter().filter(|one| host.hook(one.hook).is_none());
         let subscribed = unknown.filter(|one| !ends(one)).map(|one| one.hook);
         let subscribing = self.state.pending.iter().filter_map(|pending| match pending.order {
-            Order::Subscribe { hook, .. } if hearing.is_deaf() => Some(hook),
+            Order::Subscribe { hook, .. } if !host.has_hooks() => Some(hook),
             _ => None,
         });
         match subscribed.chain(subscribing).next() {

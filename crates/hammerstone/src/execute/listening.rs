@@ -38,8 +38,8 @@ pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
 /// Whether the hook of a subscription was given for the tick, and takes what it would hear.
 pub(super) fn hook_fits(work: &Work<'_>, order: &Order) -> Result<(), Refusal> {
     match *order {
-        Order::Subscribe { hook, .. } if !work.hearing.knows(hook) => Err(Refusal::NoSuchHook),
-        Order::Subscribe { hook, listen, .. } => match work.hearing.takes(hook) {
+        Order::Subscribe { hook, .. } if work.host.hook(hook).is_none() => Err(Refusal::NoSuchHook),
+        Order::Subscribe { hook, listen, .. } => match work.host.takes(hook) {
             Some(path) if !asks_only_for(work.rules, listen, path) => Err(Refusal::OtherPayload),
             _ => Ok(()),
         },

@@ -1,7 +1,7 @@
 //! What hooks are called with, and what they answer.
 
 use crate::Fixed;
-use crate::event::{Event, Fact, Facts, Via};
+use crate::event::{Cause, Event, Fact, Facts, Via};
 use crate::ids::*;
 use crate::orders::Order;
 use crate::ruleset::Modifier;
@@ -89,6 +89,11 @@ pub(crate) struct Amend {
 }
 
 impl Terms<'_> {
+    /// From here on it is this hook that attaches terms, and that decides.
+    pub fn by(&mut self, hook: HookId) {
+        self.hook = hook;
+    }
+
     /// Changes what the blow deals of every damage type, in the step `amended`; the note stands in the ledger.
     pub fn amend(&mut self, by: Modifier, note: ReasonId) {
         self.kept.amends.push(Amend { hook: self.hook, damage_type: None, by, note });
@@ -139,4 +144,11 @@ pub struct DeathAttempt<'a> {
     pub amount: i64,
     /// The encounter as it stands; health is that before the blow.
     pub view: View<'a>,
+}
+
+impl DeathAttempt<'_> {
+    /// How often a hook has prevented the death of the target in this life.
+    pub fn prevented(&self, hook: HookId) -> u32 {
+        self.view.combatants.prevents_death_by(self.target.slot(), Cause::Hook(hook))
+    }
 }

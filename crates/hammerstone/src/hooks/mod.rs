@@ -1,12 +1,13 @@
 //! Hooks: host code, called with the facts that its subscriptions ask for.
 
 mod call;
-mod hearing;
+mod host;
 mod listen;
 
 pub(crate) use call::{Amend, KeptTerms};
 pub use call::{DeathAttempt, Heard, HitContext, StepCall, Terms, Verdict};
-pub(crate) use hearing::{Deaf, Hearing, Lent, Looking};
+pub(crate) use host::Looking;
+pub use host::{HookSort, Host, Lent};
 pub use listen::{Listen, Topical};
 
 use crate::Fixed;
@@ -127,13 +128,6 @@ impl<W> Hooks<W> {
     {
         self.any_watches = true;
         self.named(name, Some(Ear::Watches(Box::new(watch))))
-    }
-
-    /// Calls a hook that watches.
-    pub(crate) fn show(&self, world: &mut W, hook: HookId, heard: &Heard<'_>) {
-        if let Some(Some(Ear::Watches(watch))) = self.ears.get(hook.index()) {
-            watch(world, heard);
-        }
     }
 
     /// All hooks, with their names, in the order of adding.

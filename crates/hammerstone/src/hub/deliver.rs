@@ -2,7 +2,7 @@
 
 use crate::event::{Delivery, Fact, Facts, Listener, TickFacts};
 use crate::flow;
-use crate::hooks::Listen;
+use crate::hooks::{Heard, HookSort, Listen};
 use crate::ids::*;
 use crate::log::Log;
 use crate::orders::Orders;
@@ -45,11 +45,11 @@ pub(crate) fn deliver(work: &mut Work<'_>) {
 
 /// The listeners that the fact at `place` reaches, in the order of hearing. Hooks cannot change it: their orders wait.
 fn gather(work: &mut Work<'_>, place: usize, topic: TopicId) {
-    let Work { rules, state, log, rooms, hearing, .. } = work;
+    let Work { rules, state, log, rooms, host, .. } = work;
     let Listeners { by_topic, plain, reached, watched, .. } = &mut rooms.listeners;
     let Log { tick: TickFacts { facts, deliveries, .. }, keep_deliveries, .. } = &mut **log;
     let fact = &mut facts[place];
-    let watches = hearing.any_watches();
+    let watches = host.any_watches();
     for &Ear { subscription, hook } in &by_topic[topic.index()] {
         if plain[subscription as usize] && !watches && !*keep_deliveries {
             fact.reached += 1;
@@ -69,7 +69,7 @@ fn gather(work: &mut Work<'_>, place: usize, topic: TopicId) {
         if listen.once {
             state.subscriptions[subscription as usize].until = Some(fact.seq + 1);
         }
-        if watches && hearing.watches(hook) {
+        if watches && host.hook(hook) == Some(HookSort::Watches) {
             watched.push((place as u32, hook));
         } else {
             reached.push((place as u32, hook));
@@ -80,12 +80,16 @@ fn gather(work: &mut Work<'_>, place: usize, topic: TopicId) {
 /// Calls the hooks that react to what reached them.
 fn call(work: &mut Work<'_>) {
     if !work.rooms.listeners.reached.is_empty() {
-        let Work { ruleset, state, log, rooms, hearing, .. } = work;
+        let Work { ruleset, state, log, rooms, host, .. } = work;
         let Log { tick, budget, .. } = &mut **log;
         let facts = Facts { counts: state.counts, ..tick.as_facts() };
         let (view, pending, registrar) = View::beside_orders(ruleset, state);
-        let orders = Orders::of_hooks(pending, registrar, budget);
-        hearing.hear(&rooms.listeners.reached, facts, view, orders);
+        let mut orders = Orders::of_hooks(pending, registrar, budget);
+        for &(place, hook) in &rooms.listeners.reached {
+            let fact = &facts.facts[place as usize];
+            orders.answer(fact, hook);
+            host.hear(hook, &Heard { fact, event: &fact.event, facts, view }, &mut orders);
+        }
     }
 }
 

@@ -1,7 +1,7 @@
 //! What reached hooks that only watch, kept until the host confirms the tick.
 
 use crate::event::TickFacts;
-use crate::hooks::{Heard, Hooks};
+use crate::hooks::{Heard, Host};
 use crate::ids::*;
 use crate::view::View;
 
@@ -50,13 +50,7 @@ impl Unconfirmed {
     }
 
     /// Calls what the ticks up to `when` reached, in order, and gives how many calls that were.
-    pub(crate) fn confirm<W>(
-        &mut self,
-        when: (u32, u32),
-        hooks: &Hooks<W>,
-        world: &mut W,
-        view: View<'_>,
-    ) -> usize {
+    pub(crate) fn confirm(&mut self, when: (u32, u32), host: &mut dyn Host, view: View<'_>) -> usize {
         if when > self.confirmed {
             self.confirmed = when;
         }
@@ -66,7 +60,7 @@ impl Unconfirmed {
             let facts = kept.tick.as_facts();
             for &(fact, hook) in &kept.reached {
                 let fact = &facts.facts[fact as usize];
-                hooks.show(world, hook, &Heard { fact, event: &fact.event, facts, view });
+                host.watch(hook, &Heard { fact, event: &fact.event, facts, view });
                 calls += 1;
             }
             self.spare.push(kept);

@@ -32,7 +32,7 @@ use crate::detect::{Detection, HitCandidate};
 use crate::event::{CutAt, CutBy, Gate, HitDeflected, HitLanded, Listener, Operand, SwingEnd, Via};
 use crate::gauges;
 use crate::geometry::{Bits, Pose};
-use crate::hooks::{HitContext, Verdict};
+use crate::hooks::{HitContext, Terms, Verdict};
 use crate::ids::*;
 use crate::log::Log;
 use crate::rolls::Occasion;
@@ -141,12 +141,16 @@ fn ask_intercepts(work: &mut Work<'_>, index: usize, candidate: &HitCandidate) -
         normal: candidate.impact.normal.to_array(),
         view: View::of(work.ruleset, work.state),
     };
-    work.rooms.blows.terms.clear();
-    let refused = work.hearing.intercept(&attempt, &mut work.rooms.blows.terms);
-    if refused.is_some() {
-        work.rooms.blows.terms.clear();
+    let kept = &mut work.rooms.blows.terms;
+    kept.clear();
+    let mut terms = Terms { hook: HookId::numbered(0), kept };
+    let verdict = work.host.intercept(&attempt, &mut terms);
+    let hook = terms.hook;
+    if verdict == Verdict::Proceed {
+        return None;
     }
-    refused
+    kept.clear();
+    Some((hook, verdict))
 }
 
 fn intercepted(

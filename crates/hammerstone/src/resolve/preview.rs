@@ -4,7 +4,7 @@ use crate::Fixed;
 use crate::budget::Budget;
 use crate::budget::Source;
 use crate::event::{LedgerLine, Via};
-use crate::hooks::Hearing;
+use crate::hooks::Host;
 use crate::ids::*;
 use crate::orders::{Definition, Refusal};
 use crate::rolls::Occasion;
@@ -89,7 +89,7 @@ fn foreseen(
 pub(crate) fn preview(
     ruleset: &Ruleset,
     state: &State,
-    hearing: &mut dyn Hearing,
+    host: &mut dyn Host,
     attacker: CombatantId,
     attack: AttackId,
     struck: (CombatantId, u16),
@@ -108,13 +108,13 @@ pub(crate) fn preview(
         let on_the_way = OnTheWay { running, tally, echoes, budget: &mut budget, cause };
         let start = Start::Rolled(damage.low, damage.high);
         let (amount, absorbed) =
-            one_damage_type(&ground, &blow, damage.damage_type, start, on_the_way, hearing, &mut ledger);
+            one_damage_type(&ground, &blow, damage.damage_type, start, on_the_way, host, &mut ledger);
         damage_types.push(PreviewDamage { damage_type: damage.damage_type, amount, absorbed, ledger });
     }
     let heals = authored.heals.map(|(low, high)| {
         let mut ledger = Vec::new();
         let start = Start::Rolled(low, high);
-        let amount = amount_of_healing(ground, &blow, start, &mut tally, hearing, &mut ledger);
+        let amount = amount_of_healing(ground, &blow, start, &mut tally, host, &mut ledger);
         (amount, ledger)
     });
     let (critical, deaths) = (blow.critical.is_some(), running.left == 0);
@@ -144,7 +144,7 @@ pub(crate) fn work_out_again(
             let (budget, cause) = (&mut Budget::default(), Source::default());
             let on_the_way = OnTheWay { running: &mut running, tally, echoes, budget, cause };
             let start = Start::Rolled(damage.low, damage.high);
-            let deaf = &mut crate::hooks::Deaf;
+            let deaf = &mut ();
             sum += one_damage_type(&ground, &blow, damage.damage_type, start, on_the_way, deaf, &mut ()).0;
         }
     }

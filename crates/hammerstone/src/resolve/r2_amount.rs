@@ -6,7 +6,7 @@ use glam::Vec3;
 
 use crate::Fixed;
 use crate::event::{Cause, Echo, LedgerLine, LedgerStep, Note, Via};
-use crate::hooks::{Amend, Hearing};
+use crate::hooks::{Amend, Host};
 use crate::ids::*;
 use crate::rolls::{Occasion, Purpose};
 use crate::ruleset::{Attack, Chance, Modifier, Rules, Ruleset, Step};
@@ -164,7 +164,7 @@ pub(super) struct Account<'a, S> {
     pub(super) damage_type: Option<DamageTypeId>,
     pub(super) amount: Fixed,
     pub(super) tally: &'a mut Tally,
-    pub(super) hearing: &'a mut dyn Hearing,
+    pub(super) host: &'a mut dyn Host,
     pub(super) sink: &'a mut S,
 }
 

@@ -318,7 +318,7 @@ impl<S: Sink> Account<'_, S> {
         let view = View::of(self.ground.ruleset, self.ground.state);
         let call =
             StepCall { amount: self.amount, damage_type: self.damage_type, source, target, via, part, view };
-        match self.hearing.own_step(own, &call) {
+        match self.host.own_step(own, &call) {
             Some(after) => self.to(line, after.or_nothing(), Note::None),
             None => self.to(line, self.amount, Note::NoCode),
         }

@@ -4,7 +4,7 @@ use crate::Fixed;
 use crate::budget::{Budget, Source};
 use crate::event::{Cause, CutAt, DamageDealt, HealthChange, LedgerStep, Note, Range, TickFacts, Via};
 use crate::gauges;
-use crate::hooks::Hearing;
+use crate::hooks::Host;
 use crate::ids::*;
 use crate::log::Log;
 use crate::state::{State, next};
@@ -74,7 +74,7 @@ fn work_out(
     blow: &AmountContext,
     damages: impl Iterator<Item = (DamageTypeId, Start)>,
 ) -> (Option<(Fixed, Fixed)>, Running) {
-    let Work { ruleset, state, log, rooms, hearing, .. } = work;
+    let Work { ruleset, state, log, rooms, host, .. } = work;
     let Blows { terms, tally, dealt, echoes, .. } = &mut rooms.blows;
     let Log { tick: TickFacts { ledger, .. }, budget, source: cause, keep_ledgers, .. } = &mut **log;
     let ground = Ground::new(ruleset, state, &terms.amends);
@@ -88,9 +88,9 @@ fn work_out(
         let running = &mut running;
         let on_the_way = OnTheWay { running, tally, echoes, budget, cause: *cause };
         let (amount, absorbed) = if *keep_ledgers {
-            one_damage_type(&ground, blow, damage_type, start, on_the_way, *hearing, ledger)
+            one_damage_type(&ground, blow, damage_type, start, on_the_way, *host, ledger)
         } else {
-            one_damage_type(&ground, blow, damage_type, start, on_the_way, *hearing, &mut ())
+            one_damage_type(&ground, blow, damage_type, start, on_the_way, *host, &mut ())
         };
         let ledger = Range { start: first, end: ledger.len() as u32 };
         dealt.push(Dealt { damage_type, amount, absorbed, ledger });
@@ -134,7 +134,7 @@ pub(super) fn one_damage_type(
     damage_type: DamageTypeId,
     start: Start,
     on_the_way: OnTheWay<'_>,
-    hearing: &mut dyn Hearing,
+    host: &mut dyn Host,
     sink: &mut impl Sink,
 ) -> (i64, i64) {
     let OnTheWay { running, tally, echoes, budget, cause } = on_the_way;
@@ -144,7 +144,7 @@ pub(super) fn one_damage_type(
         damage_type: Some(damage_type),
         amount: Fixed::ZERO,
         tally,
-        hearing,
+        host,
         sink,
     };
     let amount = match start {
@@ -170,7 +170,7 @@ pub(super) fn one_damage_type(
     }
     let lethal = amount > 0 && running.left > 0 && amount >= running.left;
     if lethal && running.spared.is_none() && !blow.absolute {
-        running.spared = prevents_death(ground, blow, damage_type, amount, (budget, cause), hearing);
+        running.spared = prevents_death(ground, blow, damage_type, amount, (budget, cause), host);
     }
     if let Some((by, leaves)) = running.spared {
         let may = if leaves < running.left { running.left - leaves } else { 0 };

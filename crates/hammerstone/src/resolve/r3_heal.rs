@@ -3,7 +3,7 @@
 use crate::Fixed;
 use crate::event::{HealApplied, HealthChange, LedgerStep, Note, Range, Via};
 use crate::gauges;
-use crate::hooks::Hearing;
+use crate::hooks::Host;
 use crate::ids::*;
 use crate::log::Log;
 use crate::ruleset::Rules;
@@ -14,15 +14,15 @@ use super::r2_amount::{Account, AmountContext, Ground, Sink, Start, Tally};
 
 /// Healing through its steps.
 pub(crate) fn heal(work: &mut Work<'_>, blow: &AmountContext, start: Start) {
-    let Work { ruleset, rules, state, log, rooms, hearing } = work;
+    let Work { ruleset, rules, state, log, rooms, host } = work;
     let tally = &mut rooms.blows.tally;
     let ground = Ground::new(ruleset, state, &[]);
     let ledger = &mut log.tick.ledger;
     let first = ledger.len() as u32;
     let amount = if log.keep_ledgers {
-        amount_of_healing(ground, blow, start, tally, *hearing, ledger)
+        amount_of_healing(ground, blow, start, tally, *host, ledger)
     } else {
-        amount_of_healing(ground, blow, start, tally, *hearing, &mut ())
+        amount_of_healing(ground, blow, start, tally, *host, &mut ())
     };
     let ledger = Range { start: first, end: ledger.len() as u32 };
     mend(rules, state, log, blow, amount, ledger);
@@ -34,10 +34,10 @@ pub(super) fn amount_of_healing(
     blow: &AmountContext,
     start: Start,
     tally: &mut Tally,
-    hearing: &mut dyn Hearing,
+    host: &mut dyn Host,
     sink: &mut impl Sink,
 ) -> i64 {
-    Account { ground, blow, damage_type: None, amount: Fixed::ZERO, tally, hearing, sink }.of_healing(start)
+    Account { ground, blow, damage_type: None, amount: Fixed::ZERO, tally, host, sink }.of_healing(start)
 }
 
 /// Health rises by `amount`, as far as its maximum allows; of the excess a share goes into a shield, if the ruleset says so.

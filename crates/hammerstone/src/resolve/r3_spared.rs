@@ -2,7 +2,7 @@
 
 use crate::budget::{Budget, Source};
 use crate::event::{Cause, CombatantSpared, CutAt, Why};
-use crate::hooks::{DeathAttempt, Hearing};
+use crate::hooks::{DeathAttempt, Host};
 use crate::ids::*;
 use crate::ruleset::Trigger;
 use crate::statuses;
@@ -20,7 +20,7 @@ pub(super) fn prevents_death(
     damage_type: DamageTypeId,
     amount: i64,
     (budget, from): (&mut Budget, Source),
-    hearing: &mut dyn Hearing,
+    host: &mut dyn Host,
 ) -> Option<(Cause, i64)> {
     let Ground { ruleset, rules, state, .. } = *ground;
     let slot = blow.target.slot();
@@ -36,14 +36,14 @@ pub(super) fn prevents_death(
     }
     let AmountContext { target, source, via, .. } = *blow;
     let lethal = DeathAttempt { target, source, via, damage_type, amount, view: View::of(ruleset, state) };
-    let may = |hook: HookId, limit: u32| used(Cause::Hook(hook)) < limit;
     // A hook that could answer is not asked where its answer could not count.
     if budget.is_spent(from) {
-        let cut = hearing.may_prevent_death(&may).map(Cause::Hook);
+        let cut = host.may_prevent_death(&lethal).map(Cause::Hook);
         cut.map(|cause| budget.allows(from, || CutAt::Spared(cause)));
         return None;
     }
-    let (hook, leaves) = hearing.prevents_death(&lethal, &may)?;
+    let (hook, leaves) = host.prevent_death(&lethal)?;
+    let leaves = if leaves < 1 { 1 } else { leaves };
     let cause = Cause::Hook(hook);
     budget.allows(from, || CutAt::Spared(cause)).then_some((cause, leaves))
 }
