@@ -2,7 +2,13 @@
 
 use std::hint::black_box;
 
-use hammerstone::*;
+use hammerstone::prelude::*;
+use hammerstone::Fixed;
+use hammerstone::amount::{AmountChange, Armour, Direction, Modifier, Role, Shield};
+use hammerstone::attack::{Critical, FallOff, Scaling};
+use hammerstone::geometry::Axis;
+use hammerstone::status::Guard;
+use hammerstone::team::Relation;
 
 /// A fight in which one blow meets every step.
 pub struct AllSteps {

@@ -3,7 +3,10 @@
 use std::hint::black_box;
 use std::sync::mpsc;
 
-use hammerstone::*;
+use hammerstone::prelude::*;
+use hammerstone::Fixed;
+use hammerstone::event::Fact;
+use hammerstone::flow::Count;
 
 use crate::{interleaved, median};
 

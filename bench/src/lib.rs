@@ -9,7 +9,11 @@ use std::time::Instant;
 pub use blow::AllSteps;
 pub use hub::{LISTENERS, death, deliveries};
 
-use hammerstone::*;
+use hammerstone::prelude::*;
+use hammerstone::attack::Damage;
+use hammerstone::event::Event;
+use hammerstone::geometry::Axis;
+use hammerstone::status::Pulse;
 
 /// A repeatable source of numbers.
 pub struct Numbers(u64);

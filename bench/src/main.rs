@@ -4,7 +4,10 @@ use std::alloc::{GlobalAlloc, Layout, System};
 use std::hint::black_box;
 use std::sync::atomic::{AtomicU64, Ordering};
 
-use hammerstone::*;
+use hammerstone::prelude::*;
+use hammerstone::Saved;
+use hammerstone::attack::Damage;
+use hammerstone::status::Pulse;
 use hammerstone_bench::{AllSteps, Crowd, Scan, Sort, interleaved};
 
 /// Counts allocations.

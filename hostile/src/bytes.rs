@@ -1,6 +1,7 @@
 //! Small numbers out of bytes; zeros when there are no more.
 
-use hammerstone::{Axis, Fixed, Pose};
+use hammerstone::Fixed;
+use hammerstone::geometry::{Axis, Pose};
 
 /// What is left of the input.
 pub(crate) struct Bytes<'a>(pub(crate) &'a [u8]);

@@ -1,7 +1,18 @@
 //! Whole games: a ruleset, orders, wild ids, hooks that order again, resets, and saves restored at random, under the auditor's eyes.
 
+use hammerstone::amount::{Keep, Modifier, Role, Shield};
+use hammerstone::attack::{Beam, Damage, Projectile, Scaling, When};
 use hammerstone::audit::Auditor;
-use hammerstone::*;
+use hammerstone::flow::{Count, Credit, Group, Reaction, Rule, Target, Waves};
+use hammerstone::geometry::Obstacle;
+use hammerstone::hooks::Verdict;
+use hammerstone::ids::{ObstacleId, OrderId, ShieldId, StatId, TagId};
+use hammerstone::orders::Touch;
+use hammerstone::prelude::*;
+use hammerstone::status::{Grant, PreventsDeath, Pulse, SharedDamage, Stacking, Trigger};
+use hammerstone::team::Relations;
+use hammerstone::template::{IfItKills, Lives};
+use hammerstone::{Fixed, Saved};
 
 use crate::bytes::Bytes;
 

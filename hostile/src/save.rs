@@ -1,7 +1,9 @@
 //! Saved states that strangers wrote.
 
 use hammerstone::audit::AnySeal;
-use hammerstone::{Encounter, HookId, Hooks, Listen, Ruleset, Saved};
+use hammerstone::hooks::{Hooks, Listen};
+use hammerstone::ids::HookId;
+use hammerstone::{Encounter, Ruleset, Saved};
 use serde_json::Value;
 
 use crate::bytes::Bytes;
@@ -40,7 +42,7 @@ pub fn save(data: &[u8]) {
         for (i, &who) in all.iter().enumerate().take(20) {
             match (tick + i) % 4 {
                 0 => _ = encounter.orders().start(who, attack(&rules, tick)),
-                1 => _ = encounter.orders().bring_back(who, hammerstone::Pose::IDENTITY),
+                1 => _ = encounter.orders().bring_back(who, hammerstone::geometry::Pose::IDENTITY),
                 2 => _ = encounter.orders().follow(who, all.get((i + 1) % all.len()).copied()),
                 _ => {}
             }
@@ -57,7 +59,7 @@ pub fn save(data: &[u8]) {
     }
 }
 
-fn attack(rules: &Ruleset, place: usize) -> hammerstone::AttackId {
+fn attack(rules: &Ruleset, place: usize) -> hammerstone::ids::AttackId {
     let attack = &rules.attacks()[place % rules.attacks().len()];
     rules.find_attack(attack.name()).expect("an attack is found by its name")
 }
@@ -74,7 +76,7 @@ pub fn seed_saves() -> Vec<String> {
         if tick < 4 {
             let template = &rules.templates()[tick % rules.templates().len()];
             let id = rules.find_template(template.name()).expect("a template is found by its name");
-            encounter.orders().spawn(id, hammerstone::Pose::at([tick as f32 * 0.4, 0.0, 0.3]));
+            encounter.orders().spawn(id, hammerstone::geometry::Pose::at([tick as f32 * 0.4, 0.0, 0.3]));
         }
         let all: Vec<_> = encounter.view().combatants().collect();
         if let Some(&who) = all.get(tick % all.len().max(1)) {

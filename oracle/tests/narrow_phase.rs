@@ -6,7 +6,7 @@ mod common;
 
 use common::{Pair, Way, cases, shape, turned, vector};
 use fastrand::Rng;
-use hammerstone::Pose;
+use hammerstone::geometry::Pose;
 use hammerstone::geometry::{first_touch, nearest_approach};
 
 /// Two shapes near each other, on their way `far`, turning by up to `degrees`.

@@ -7,8 +7,11 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use common::{cases, shape, turned, vector, within};
 use fastrand::Rng;
+use hammerstone::event::Event;
 use hammerstone::geometry::{Moving, first_touch};
-use hammerstone::*;
+use hammerstone::orders::Touch;
+use hammerstone::prelude::*;
+use hammerstone::team::Relations;
 
 /// A crowd in one place, a few far away, now and then a giant; everything moves.
 struct Crowd {

@@ -1,6 +1,15 @@
 //! Attacks of every form.
 
-use hammerstone::*;
+use hammerstone::Fixed;
+use hammerstone::amount::Role;
+use hammerstone::attack::{
+    Beam, Charge, Clash, Critical, FallOff, HitStop, Knockback, Prefer, Projectile, Scaling, Sharing, Side,
+    Tie, When,
+};
+use hammerstone::geometry::Axis;
+use hammerstone::ids::{LayerId, TagId};
+use hammerstone::prelude::*;
+use hammerstone::team::Relations;
 
 use crate::build::Names;
 use crate::sheet::{AttackSheet, Dice};

@@ -1,6 +1,17 @@
 //! A ruleset from a sheet: templates, statuses and the numbers of damage.
 
-use hammerstone::*;
+use hammerstone::Fixed;
+use hammerstone::amount::{
+    AmountChange, Armour, Direction, HealStep, Keep, Modifier, Overheal, Shield, Step,
+};
+use hammerstone::attack::{Critical, Damage, Projectile, When};
+use hammerstone::ids::{ShieldId, SpotId, StatId, TagId, ThresholdId, ValueId};
+use hammerstone::prelude::*;
+use hammerstone::status::{
+    FirstPulse, Grant, Guard, PreventsDeath, Pulse, SharedDamage, Stacking, Strength, Trigger,
+};
+use hammerstone::team::Relation;
+use hammerstone::template::{Broken, IfItKills, Lives, ReturnTo, Stagger};
 
 use crate::attack::{attack, numbered_attack};
 use crate::flow::flow;

@@ -3,7 +3,7 @@
 //! Renamed types and fields, structs that wrap others and the order of events leave it as it is; an outcome that differs in one bit changes
 //! it. Text is left out, and so is what [`ADDED`] lists: it was text, or could be asked for elsewhere, when the corpus was made.
 
-use hammerstone::Facts;
+use hammerstone::event::Facts;
 use serde::ser::*;
 use xxhash_rust::xxh3::Xxh3Default;
 

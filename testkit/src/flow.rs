@@ -1,6 +1,11 @@
 //! Waves, and rules of every sort.
 
-use hammerstone::*;
+use hammerstone::Fixed;
+use hammerstone::event::{HostValue, ValueSort};
+use hammerstone::flow::{
+    Condition, Count, Credit, Group, Growth, Limit, Reaction, Rule, RuleValue, ScoreValue, Target, Waves,
+};
+use hammerstone::prelude::*;
 
 use crate::build::Names;
 use crate::sheet::{Dice, Sheet};

@@ -1,7 +1,11 @@
 //! Hooks that answer what they hear with orders.
 
+use hammerstone::Fixed;
+use hammerstone::amount::Modifier;
+use hammerstone::event::Event;
 use hammerstone::event::{CombatantDied, HealthChanged, HitLanded};
-use hammerstone::*;
+use hammerstone::hooks::Verdict;
+use hammerstone::prelude::*;
 
 /// What hooks know: nothing but the rules and the count of calls.
 pub struct World {

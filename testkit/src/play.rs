@@ -1,7 +1,17 @@
 //! Playing a generated fight tick by tick.
 
+use hammerstone::Fixed;
+use hammerstone::amount::{Keep, Luck, Modifier};
+use hammerstone::attack::Damage;
 use hammerstone::event::CombatantJoined;
-use hammerstone::*;
+use hammerstone::event::{Event, HostValue};
+use hammerstone::flow::{Count, Group, Reaction, Rule, Target, Waves};
+use hammerstone::geometry::{Axis, Obstacle};
+use hammerstone::ids::ObstacleId;
+use hammerstone::orders::{Marker, Touch, Unsubscribe};
+use hammerstone::prelude::*;
+use hammerstone::status::Pulse;
+use hammerstone::template::Lives;
 
 use crate::build::build;
 use crate::hooks::{World, hooks};

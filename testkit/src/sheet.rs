@@ -1,6 +1,6 @@
 //! What a generated fight is made of, in small numbers, and the strategies that make them.
 
-use hammerstone::*;
+use hammerstone::amount::{Rounding, Step};
 use proptest::collection::vec;
 use proptest::prelude::*;
 

@@ -7,7 +7,7 @@ use std::collections::HashSet;
 use std::hint::black_box;
 
 use hammerstone::geometry::{Moving, first_touch};
-use hammerstone::{Axis, Pose, Shape};
+use hammerstone::geometry::{Axis, Pose, Shape};
 use hammerstone_bench::{BLADE, Blade, Crowd, HEAD, Sort, TRUNK, interleaved, median};
 use parry3d::bounding_volume::{Aabb, BoundingVolume};
 use parry3d::math::{Pose3, Vec3};

@@ -3,7 +3,7 @@
 use hammerstone::event::CombatantDied;
 use std::io::{self, Write};
 
-use hammerstone::Event;
+use hammerstone::event::Event;
 use hammerstone_record::{Account, Accounts, Hearing, RuleTrace, SwingResult, SwingResults};
 use hammerstone_scenario::{Options, Play, Scenario};
 use miette::{IntoDiagnostic, miette};

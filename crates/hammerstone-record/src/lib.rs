@@ -3,7 +3,7 @@
 //! Everything here reads facts and writes to any [`std::io::Write`]; nothing opens a file.
 //!
 //! ```
-//! use hammerstone::*;
+//! use hammerstone::prelude::*;
 //! use hammerstone_record::{Feed, Format, Run};
 //! let mut b = Ruleset::builder(60);
 //! let masons = b.team("masons");

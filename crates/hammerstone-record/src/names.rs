@@ -3,7 +3,9 @@
 use hammerstone::event::CombatantJoined;
 use std::collections::BTreeSet;
 
-use hammerstone::{CombatantId, Event, Facts, HookId, Ruleset, TemplateId};
+use hammerstone::Ruleset;
+use hammerstone::event::{Event, Facts};
+use hammerstone::ids::{CombatantId, HookId, TemplateId};
 
 /// The names of combatants and hooks.
 ///

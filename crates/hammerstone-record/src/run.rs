@@ -1,6 +1,8 @@
 //! A run as records see it: tick by tick, with names and one clock.
 
-use hammerstone::{Encounter, Fact, Facts, Ruleset, Scene, View};
+use hammerstone::event::{Fact, Facts};
+use hammerstone::scene::Scene;
+use hammerstone::{Encounter, Ruleset, View};
 
 use crate::feed::begins;
 use crate::{Line, Names};
@@ -58,7 +60,7 @@ impl<'a> Tick<'a> {
 /// Follows a run: learns who joins, and keeps the clock.
 ///
 /// ```
-/// use hammerstone::*;
+/// use hammerstone::prelude::*;
 /// use hammerstone_record::{Lanes, Run, Transcript};
 /// # let mut b = Ruleset::builder(60);
 /// # let masons = b.team("masons");
@@ -73,7 +75,7 @@ impl<'a> Tick<'a> {
 ///     fight.tick()?;
 ///     run.observe(&fight).show(&mut [&mut lanes, &mut transcript]);
 /// }
-/// assert_eq!(lanes.lanes()[0].name, "odo");
+/// assert_eq!(lanes.all()[0].name, "odo");
 /// # Ok::<(), TickError>(())
 /// ```
 #[derive(Clone, Debug, Default)]

@@ -3,7 +3,9 @@
 use hammerstone::event::DamageDealt;
 use std::collections::{BTreeMap, BTreeSet};
 
-use hammerstone::*;
+use hammerstone::event::{Event, Listener};
+use hammerstone::geometry::Axis;
+use hammerstone::prelude::*;
 use hammerstone_record::*;
 use proptest::prelude::*;
 use testkit::{fights, play};

@@ -4,8 +4,9 @@
 
 use std::path::{Path, PathBuf};
 
+use hammerstone::Ruleset;
 use hammerstone::event::TOPICS;
-use hammerstone::{Ruleset, ValueSort};
+use hammerstone::event::ValueSort;
 use hammerstone_record::{fields_of, handler, topics, topics_as_markdown};
 
 fn root() -> PathBuf {
@@ -57,15 +58,15 @@ fn every_hook_in_rust_is_compiled() {
         "struct World;\n\n#[test]\nfn every_hook_is_subscribed_and_heard() {{\n    \
          let rules = rules();\n    \
          let mut fight = hammerstone::Encounter::new(&rules, 7);\n    \
-         let mut hooks = hammerstone::Hooks::<World>::new();\n{calls}    \
+         let mut hooks = hammerstone::hooks::Hooks::<World>::new();\n{calls}    \
          fight.tick_with(&hooks, &mut World).unwrap();\n    \
-         let refused = fight.facts().events().filter(|event| matches!(event, hammerstone::Event::OrderRefused(_)));\n    \
+         let refused = fight.facts().events().filter(|event| matches!(event, hammerstone::event::Event::OrderRefused(_)));\n    \
          assert_eq!(refused.count(), 0);\n    \
          assert_eq!(fight.view().subscriptions().count(), {});\n}}\n\n\
          fn rules() -> hammerstone::Ruleset {{\n    \
          let mut b = hammerstone::Ruleset::builder(60);\n    \
          b.damage_type(\"crush\");\n    \
-         b.host_topic(\"host.bell\", &[(\"who\", hammerstone::ValueSort::Who)]);\n    \
+         b.host_topic(\"host.bell\", &[(\"who\", hammerstone::event::ValueSort::Who)]);\n    \
          b.build().unwrap()\n}}\n",
         TOPICS.len()
     ));

@@ -1,9 +1,11 @@
 //! Attacks out of a ruleset's file.
 
-use hammerstone::{
-    Attack, AttackId, Away, Beam, Charge, Clash, FallOff, HitStop, Knockback, Policy, Prefer, Projectile,
-    Relation, Relations, Sharing, Side, Tie, When,
+use hammerstone::attack::{
+    Attack, Away, Beam, Charge, Clash, FallOff, HitStop, Knockback, Policy, Prefer, Projectile, Sharing,
+    Side, Tie, When,
 };
+use hammerstone::ids::AttackId;
+use hammerstone::team::{Relation, Relations};
 use toml::Spanned;
 
 use crate::raw;

@@ -4,9 +4,11 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::ops::Range;
 use std::sync::Arc;
 
-use hammerstone::{
-    AttackId, Condition, Credit, LayerId, Order, Reaction, Ruleset, TeamId, Template, TemplateId,
-};
+use hammerstone::Ruleset;
+use hammerstone::flow::{Condition, Credit, Reaction};
+use hammerstone::ids::{AttackId, LayerId, TeamId, TemplateId};
+use hammerstone::orders::Order;
+use hammerstone::template::Template;
 use hammerstone_record::{loops, status_loops};
 use miette::{Diagnostic, SourceSpan};
 use toml::de::{DeTable, DeValue};

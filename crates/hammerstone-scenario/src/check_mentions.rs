@@ -2,7 +2,11 @@
 
 use std::collections::BTreeMap;
 
-use hammerstone::{Form, LayerId, Ruleset, Shape, Template};
+use hammerstone::Ruleset;
+use hammerstone::attack::Form;
+use hammerstone::geometry::Shape;
+use hammerstone::ids::LayerId;
+use hammerstone::template::Template;
 use toml::Value;
 
 use crate::check::Doubt;
@@ -160,9 +164,9 @@ impl RulesFile {
 /// How far the parts of a template reach from its axis, in metres, seen from above.
 fn girth(template: &Template, rules: &Ruleset) -> f32 {
     let level = |[x, y, z]: [f32; 3]| match rules.up() {
-        hammerstone::Axis::X => y.hypot(z),
-        hammerstone::Axis::Y => x.hypot(z),
-        hammerstone::Axis::Z => x.hypot(y),
+        hammerstone::geometry::Axis::X => y.hypot(z),
+        hammerstone::geometry::Axis::Y => x.hypot(z),
+        hammerstone::geometry::Axis::Z => x.hypot(y),
     };
     let of = |shape: Shape| match shape {
         Shape::Sphere { at, radius } => level(at) + radius,

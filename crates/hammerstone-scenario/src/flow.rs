@@ -1,9 +1,13 @@
 //! Rules, waves, spots, lives and topics of the host's own, out of a ruleset's file.
 
-use hammerstone::{
-    Condition, Count, Credit, Fixed, Group, Growth, HostValue, IfItKills, Limit, Lives, OutcomeId, Pose,
-    Reaction, ReasonId, ReturnTo, Rule, RuleValue, ScoreValue, SpotId, Target, Template, ValueSort, Waves,
+use hammerstone::Fixed;
+use hammerstone::event::{HostValue, ValueSort};
+use hammerstone::flow::{
+    Condition, Count, Credit, Group, Growth, Limit, Reaction, Rule, RuleValue, ScoreValue, Target, Waves,
 };
+use hammerstone::geometry::Pose;
+use hammerstone::ids::{OutcomeId, ReasonId, SpotId};
+use hammerstone::template::{IfItKills, Lives, ReturnTo, Template};
 use toml::{Spanned, Value};
 
 use crate::raw;
@@ -460,7 +464,11 @@ pub(crate) fn mend(sort: ValueSort) -> &'static str {
     }
 }
 
-fn rule_value(sort: ValueSort, value: &Value, counters: &Ids<hammerstone::CounterId>) -> Option<RuleValue> {
+fn rule_value(
+    sort: ValueSort,
+    value: &Value,
+    counters: &Ids<hammerstone::ids::CounterId>,
+) -> Option<RuleValue> {
     match (sort, value) {
         (ValueSort::Whole, Value::String(name)) => counters.get(name).map(RuleValue::Counter),
         (ValueSort::Who, Value::String(name)) => match name.as_str() {

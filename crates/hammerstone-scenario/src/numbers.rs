@@ -2,10 +2,14 @@
 
 use std::ops::Range;
 
-use hammerstone::{
-    AmountChange, Armour, Critical, DamageTypeId, Direction, Fixed, Grant, HealStep, Modifier, Overheal,
-    Relation, Role, Rounding, Scaling, SharedDamage, StatId, StatusId, Step, TagId, Trigger,
+use hammerstone::Fixed;
+use hammerstone::amount::{
+    AmountChange, Armour, Direction, HealStep, Modifier, Overheal, Role, Rounding, Step,
 };
+use hammerstone::attack::{Critical, Scaling};
+use hammerstone::ids::{DamageTypeId, StatId, StatusId, TagId};
+use hammerstone::status::{Grant, SharedDamage, Trigger};
+use hammerstone::team::Relation;
 use toml::Spanned;
 
 use crate::problem::Reading;

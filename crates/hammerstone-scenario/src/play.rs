@@ -1,8 +1,10 @@
 //! Plays a scenario through the library.
 
-use hammerstone::{
-    CombatantId, Encounter, Fixed, HostValue, Life, Obstacle, ObstacleId, Order, SwingId, TickError,
-};
+use hammerstone::event::HostValue;
+use hammerstone::geometry::Obstacle;
+use hammerstone::ids::{CombatantId, ObstacleId, SwingId};
+use hammerstone::orders::Order;
+use hammerstone::{Encounter, Fixed, Life, TickError};
 use hammerstone_record::{Record, Run, Tick};
 
 use crate::scenario::Scenario;

@@ -4,11 +4,17 @@ use std::collections::BTreeMap;
 use std::ops::Range;
 use std::sync::{Arc, OnceLock};
 
-use hammerstone::{
-    AttackId, Axis, Broken, CounterId, Damage, DamageTypeId, FlagId, HostTopicId, Keep, LayerId, OutcomeId,
-    OwnStepId, Part, ReasonId, Relation, Ruleset, RulesetBuilder, ScoreId, Shield, ShieldId, SpotId, Stagger,
-    StatId, StatusId, TagId, TeamId, Template, TemplateId, ThresholdId, ValueId, ValueSort, WaveId,
+use hammerstone::amount::{Keep, Shield};
+use hammerstone::attack::Damage;
+use hammerstone::event::ValueSort;
+use hammerstone::geometry::Axis;
+use hammerstone::ids::{
+    AttackId, CounterId, DamageTypeId, FlagId, HostTopicId, LayerId, OutcomeId, OwnStepId, ReasonId, ScoreId,
+    ShieldId, SpotId, StatId, StatusId, TagId, TeamId, TemplateId, ThresholdId, ValueId, WaveId,
 };
+use hammerstone::team::Relation;
+use hammerstone::template::{Broken, Part, Stagger, Template};
+use hammerstone::{Ruleset, RulesetBuilder};
 use toml::Spanned;
 
 use crate::problem::{Reading, Unusable};

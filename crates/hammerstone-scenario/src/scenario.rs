@@ -2,7 +2,10 @@
 
 use std::ops::Range;
 
-use hammerstone::{Group, Obstacle, OutcomeId, Pose, Ruleset, TeamId, TemplateId};
+use hammerstone::Ruleset;
+use hammerstone::flow::Group;
+use hammerstone::geometry::{Obstacle, Pose};
+use hammerstone::ids::{OutcomeId, TeamId, TemplateId};
 use toml::Spanned;
 
 use crate::expect::{self, Expectation};

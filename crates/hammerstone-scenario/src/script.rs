@@ -2,10 +2,16 @@
 
 use std::ops::Range;
 
-use hammerstone::{
-    AttackId, Count, DamageTypeId, Fixed, Group, HostTopicId, HostValue, Keep, Marker, Modifier, Order,
-    OutcomeId, Pose, ReasonId, ShieldId, StatId, StatusId, TagId, TeamId, Touch, ValueId, ValueSort,
+use hammerstone::Fixed;
+use hammerstone::amount::{Keep, Modifier};
+use hammerstone::event::{HostValue, ValueSort};
+use hammerstone::flow::{Count, Group};
+use hammerstone::geometry::Pose;
+use hammerstone::ids::{
+    AttackId, DamageTypeId, HostTopicId, OutcomeId, ReasonId, ShieldId, StatId, StatusId, TagId, TeamId,
+    ValueId,
 };
+use hammerstone::orders::{Marker, Order, Touch};
 use toml::Spanned;
 
 use crate::flow;
@@ -81,7 +87,7 @@ pub(crate) enum OfSwing {
 }
 
 impl OfSwing {
-    pub(crate) fn order(self, swing: hammerstone::SwingId) -> Order {
+    pub(crate) fn order(self, swing: hammerstone::ids::SwingId) -> Order {
         match self {
             OfSwing::Cancel => Order::Cancel { swing },
             OfSwing::Mark(marker) => Order::Marker { swing, marker },

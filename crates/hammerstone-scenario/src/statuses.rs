@@ -1,6 +1,7 @@
 //! Statuses out of a ruleset's file.
 
-use hammerstone::{FirstPulse, Guard, PreventsDeath, Pulse, Stacking, Status, StatusId, Strength, TagId};
+use hammerstone::ids::{StatusId, TagId};
+use hammerstone::status::{FirstPulse, Guard, PreventsDeath, Pulse, Stacking, Status, Strength};
 
 use crate::numbers::Ways;
 use crate::raw;

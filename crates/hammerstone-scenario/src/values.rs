@@ -1,6 +1,7 @@
 //! Times, numbers, shapes and poses out of files.
 
-use hammerstone::{Axis, Fixed, Pose, Shape};
+use hammerstone::Fixed;
+use hammerstone::geometry::{Axis, Pose, Shape};
 use toml::Spanned;
 
 use crate::problem::Reading;

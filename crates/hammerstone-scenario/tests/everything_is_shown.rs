@@ -4,7 +4,11 @@ use hammerstone::event::{RuleFired, StatusApplied, StatusRefreshed, StatusStacke
 use std::collections::BTreeSet;
 use std::path::Path;
 
-use hammerstone::*;
+use hammerstone::amount::{HealStep, Step};
+use hammerstone::event::{Event, LedgerStep, Note};
+use hammerstone::flow::Limit;
+use hammerstone::prelude::*;
+use hammerstone::status::{Stacking, Strength, Trigger};
 use hammerstone_scenario::{Options, Play, Scenario};
 
 /// What only code can bring about; the examples and the library's own tests show it.

@@ -1,6 +1,6 @@
 //! One tick of a fight as it would be seen, from above and from the side; and several side by side.
 
-use hammerstone::CombatantId;
+use hammerstone::ids::CombatantId;
 use hammerstone_record::{Frame, Sort};
 use svg::Document;
 use svg::node::element::{Group, Path};
@@ -207,7 +207,7 @@ fn bounds(frames: &[&Frame], seen: Seen) -> [f32; 4] {
             all = both(all, extent(&part.at(1.0), frame.up, seen));
         }
         for figure in &frame.figures {
-            let place = hammerstone::Shape::Sphere { at: figure.at, radius: 0.2 };
+            let place = hammerstone::geometry::Shape::Sphere { at: figure.at, radius: 0.2 };
             all = both(all, extent(&place, frame.up, seen));
         }
         for hitbox in frame.hitboxes.iter().filter(|hitbox| hitbox.open) {

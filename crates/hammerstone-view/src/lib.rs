@@ -3,7 +3,7 @@
 //! Nothing here reads files or clocks; the font is part of the crate, so that a picture looks the same everywhere.
 //!
 //! ```
-//! use hammerstone::*;
+//! use hammerstone::prelude::*;
 //! use hammerstone_record::{Frame, Lanes, Run};
 //! use hammerstone_view::{Look, Reporter, frame, png, timeline};
 //! let mut b = Ruleset::builder(60);

@@ -1,6 +1,6 @@
 //! Shapes as outlines, seen from above or from the side.
 
-use hammerstone::{Axis, Obstacle, Shape};
+use hammerstone::geometry::{Axis, Obstacle, Shape};
 
 /// From where a fight is looked at.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
@@ -155,7 +155,7 @@ pub(crate) fn both(one: [f32; 4], other: [f32; 4]) -> [f32; 4] {
     [one[0].min(other[0]), one[1].min(other[1]), one[2].max(other[2]), one[3].max(other[3])]
 }
 
-fn corners(pose: hammerstone::Pose, half: [f32; 3]) -> [[f32; 3]; 8] {
+fn corners(pose: hammerstone::geometry::Pose, half: [f32; 3]) -> [[f32; 3]; 8] {
     let axes = [[1.0, 0.0, 0.0], [0.0, 1.0, 0.0], [0.0, 0.0, 1.0]].map(|axis| pose.direction(axis));
     std::array::from_fn(|corner| {
         let mut place = pose.at;

@@ -1,6 +1,6 @@
 //! One view of one tick: parts, hitboxes with their sweep, obstacles, touches, names, and the bar that tells the scale.
 
-use hammerstone::CombatantId;
+use hammerstone::ids::CombatantId;
 use hammerstone_record::{Came, Figure, Frame, Sort};
 use svg::node::element::{ClipPath, Definitions, Group, Path, Rectangle, Title};
 

@@ -160,7 +160,7 @@ fn map(screen: &Screen<'_>, area: Rect, cells: &mut Buffer) {
     let half = [columns * metre / 2.0, rows * metre / 2.0];
     let range = |axis: usize| [f64::from(middle[axis] - half[axis]), f64::from(middle[axis] + half[axis])];
     let colour = |side: usize| of_side(screen, side).fg.unwrap_or_default();
-    let sides = |who: Option<hammerstone::CombatantId>| {
+    let sides = |who: Option<hammerstone::ids::CombatantId>| {
         who.and_then(|who| frame.figures.iter().find(|figure| figure.id == who))
             .map_or(5, |figure| figure.side)
     };

@@ -1,6 +1,11 @@
 //! Pictures of a few and of many: no two labels meet, none leaves the page or is too small, and the picture is the same each time.
 
-use hammerstone::*;
+use hammerstone::Fixed;
+use hammerstone::attack::Damage;
+use hammerstone::flow::{Limit, Reaction, Rule, Target};
+use hammerstone::prelude::*;
+use hammerstone::status::Pulse;
+use hammerstone::template::{IfItKills, Lives};
 use hammerstone_record::{Accounts, Frame, Lanes, Run, Told, Transcript, Wiring};
 use hammerstone_view::{Look, Reporter, Screen, frame, png, screen, strip, timeline, wiring};
 use proptest::prelude::*;

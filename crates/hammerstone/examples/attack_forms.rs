@@ -2,7 +2,10 @@
 //!
 //! Run it with `cargo run -p hammerstone --example attack_forms`.
 
-use hammerstone::*;
+use hammerstone::attack::{Beam, Projectile, Sharing, When};
+use hammerstone::geometry::Axis;
+use hammerstone::hooks::Verdict;
+use hammerstone::prelude::*;
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
     let mut b = Ruleset::builder(60);

@@ -3,8 +3,13 @@
 //!
 //! Run it with `cargo run -p hammerstone --example damage_ledger`.
 
+use hammerstone::Fixed;
+use hammerstone::amount::{AmountChange, Armour, Direction, Luck, Modifier, Role, Shield};
+use hammerstone::attack::{Critical, Scaling};
 use hammerstone::event::DamageDealt;
-use hammerstone::*;
+use hammerstone::event::Event;
+use hammerstone::prelude::*;
+use hammerstone::status::Stacking;
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
     let mut b = Ruleset::builder(60);

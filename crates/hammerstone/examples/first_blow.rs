@@ -3,7 +3,8 @@
 //! Run it with `cargo run -p hammerstone --example first_blow`.
 
 use hammerstone::event::CombatantDied;
-use hammerstone::*;
+use hammerstone::event::Event;
+use hammerstone::prelude::*;
 
 /// The game's own world, lent to hooks for the tick.
 #[derive(Default)]

@@ -3,8 +3,11 @@
 //! Duplicates, parts in any order and swings that are over do no damage. Run it with
 //! `cargo run -p hammerstone --example host_physics`.
 
+use hammerstone::Fixed;
+use hammerstone::event::Event;
 use hammerstone::event::{HitLanded, HitRefused, OrderRefused};
-use hammerstone::*;
+use hammerstone::orders::Touch;
+use hammerstone::prelude::*;
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
     let mut b = Ruleset::builder(60);

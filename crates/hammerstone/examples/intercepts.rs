@@ -3,8 +3,12 @@
 //!
 //! Run it with `cargo run -p hammerstone --example intercepts`.
 
+use hammerstone::Fixed;
+use hammerstone::amount::{Modifier, Shield, Step};
 use hammerstone::event::{DamageDealt, HitRefused};
-use hammerstone::*;
+use hammerstone::event::{Event, Operand};
+use hammerstone::hooks::Verdict;
+use hammerstone::prelude::*;
 
 /// The game's own world: it knows things that no ruleset knows.
 struct Night {

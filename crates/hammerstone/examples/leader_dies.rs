@@ -3,7 +3,11 @@
 //!
 //! Run it with `cargo run -p hammerstone --example leader_dies`.
 
-use hammerstone::*;
+use hammerstone::Fixed;
+use hammerstone::flow::{Condition, Credit, Group, Reaction, Rule, ScoreValue, Target};
+use hammerstone::geometry::Axis;
+use hammerstone::prelude::*;
+use hammerstone::template::IfItKills;
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
     let mut b = Ruleset::builder(60);

@@ -3,9 +3,11 @@
 //!
 //! Run it with `cargo run -p hammerstone --example listeners`.
 
+use hammerstone::Fixed;
 use hammerstone::channel::{Channel, Listening};
 use hammerstone::event::{CombatantDied, HealthChanged, HostFact};
-use hammerstone::*;
+use hammerstone::event::{Event, HostValue, Listener, ValueSort};
+use hammerstone::prelude::*;
 
 /// The game's own world: what its bars and its score show, and what was played on the speakers.
 #[derive(Default)]

@@ -2,8 +2,13 @@
 //!
 //! Run it with `cargo run -p hammerstone --example waves_and_reset`.
 
+use hammerstone::Fixed;
+use hammerstone::event::Event;
 use hammerstone::event::{CombatantDied, CombatantReturned, EncounterEnded, EncounterWave};
-use hammerstone::*;
+use hammerstone::flow::{Condition, Group, Growth, Reaction, Rule, Waves};
+use hammerstone::geometry::Axis;
+use hammerstone::prelude::*;
+use hammerstone::template::Lives;
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
     let mut b = Ruleset::builder(60);

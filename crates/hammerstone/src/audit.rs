@@ -4,7 +4,8 @@
 //! Attach it in a debug build by calling [`Auditor::observe`] after every tick.
 //!
 //! ```
-//! use hammerstone::{audit::Auditor, *};
+//! use hammerstone::audit::Auditor;
+//! use hammerstone::prelude::*;
 //! # let mut b = Ruleset::builder(60);
 //! # let masons = b.team("masons");
 //! # let mason = b.template(Template::new("mason", masons, 40));

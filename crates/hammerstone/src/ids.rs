@@ -105,7 +105,7 @@ const NUMBER_BITS: u32 = 40;
 pub(crate) const LAST_NUMBER: u64 = (1 << NUMBER_BITS) - (1 << 32);
 
 impl HookId {
-    /// The hook of a number, for a [host](crate::Host) that numbers its own.
+    /// The hook of a number, for a [host](crate::hooks::Host) that numbers its own.
     pub const fn numbered(number: u16) -> HookId {
         HookId(number)
     }

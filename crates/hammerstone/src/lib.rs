@@ -8,21 +8,21 @@ mod encounter;
 pub mod event;
 mod execute;
 mod fixed;
-mod flow;
+pub mod flow;
 mod forms;
 mod gauges;
 pub mod geometry;
-mod hooks;
+pub mod hooks;
 mod hub;
-mod ids;
+pub mod ids;
 mod lifecycle;
 mod log;
 mod named;
-mod orders;
+pub mod orders;
 mod resolve;
 mod rolls;
 mod ruleset;
-mod scene;
+pub mod scene;
 mod sheet;
 mod state;
 mod statuses;
@@ -35,40 +35,70 @@ mod work;
 #[cfg(feature = "audit")]
 pub mod audit;
 
-pub use detect::BeamLine;
 pub use encounter::{Encounter, RestoreError, Saved, Summary, TickError};
-pub use event::{
-    BarredBy, Cause, CutAt, CutBy, Declined, Delivery, Echo, Event, Fact, Facts, Gate, GatePassed,
-    HealthChange, HostValue, LedgerLine, LedgerStep, Link, Listener, Note, Operand, Range, SwingEnd,
-    ValueSort, Via, Why,
-};
 pub use fixed::Fixed;
-pub use geometry::{Axis, Obstacle, Pose, Shape};
-pub use hooks::{
-    DeathAttempt, Heard, HitContext, HookSort, Hooks, Host, Lent, Listen, StepCall, Terms, Topical, Verdict,
-};
-pub use ids::{
-    ApplicationId, AttackId, CombatantId, ContactId, CounterId, DamageTypeId, FamilyId, FlagId, HookId,
-    HostTopicId, LayerId, LineId, ObstacleId, OrderId, OutcomeId, OwnStepId, ReasonId, RuleId, ScoreId,
-    ShieldId, SpotId, StatId, StatusId, SubscriptionId, SwingId, TagId, TeamId, TemplateId, ThresholdId,
-    TopicId, ValueId, WaveId,
-};
-pub use orders::{
-    Definition, Marker, Order, OrderKind, Orders, Quantity, Refusal, SwingTrait, Touch, Unsubscribe,
-};
-pub use resolve::{Luck, Preview, PreviewDamage};
-#[cfg(feature = "serde")]
-pub use ruleset::BytesError;
-pub use ruleset::{
-    AmountChange, Armour, Attack, Away, Beam, Broken, Charge, Clash, Condition, Count, Credit, Critical,
-    Damage, Direction, FallOff, Finding, Findings, FirstPulse, Form, FormKind, Grant, Group, Growth, Guard,
-    HealStep, HitStop, IfItKills, Keep, Knockback, Limit, Lives, Modifier, Overheal, Part, Place, Policy,
-    Prefer, PreventsDeath, Problem, Projectile, Pulse, Reaction, Relation, Relations, ReturnTo, Role,
-    Rounding, Rule, RuleValue, Ruleset, RulesetBuilder, Scaling, ScoreValue, SharedDamage, Sharing, Shield,
-    Side, Stacking, Stagger, StatChange, Status, Step, Strength, Target, Template, Tie, Timings, Trigger,
-    Waves, When,
-};
-pub use scene::{Scene, SceneHitbox, ScenePart};
-pub use sheet::StatAccount;
+pub use ruleset::{Findings, Ruleset, RulesetBuilder};
 pub use state::{Counts, Life};
-pub use view::{ActiveStatus, FlyingBody, View};
+pub use view::View;
+
+/// Attacks: their forms, when and how often they strike, and what answers a hit.
+pub mod attack {
+    pub use crate::ruleset::{
+        Attack, Away, Beam, Charge, Clash, Critical, Damage, FallOff, Form, FormKind, HitStop, Knockback,
+        Policy, Prefer, Projectile, Scaling, Sharing, Side, Tie, Timings, When,
+    };
+}
+
+/// Statuses: how they stack, pulse, protect and end, and when they are given.
+pub mod status {
+    pub use crate::ruleset::{
+        FirstPulse, Grant, Guard, PreventsDeath, Pulse, SharedDamage, Stacking, Status, Strength, Trigger,
+    };
+    pub use crate::view::ActiveStatus;
+}
+
+/// Templates: what combatants of one sort have in common, with their parts and lives.
+pub mod template {
+    pub use crate::ruleset::{Broken, IfItKills, Lives, Part, ReturnTo, Stagger, Template};
+}
+
+/// Amounts: the steps from a base to whole points, stats and what changes them, shields, and previews.
+pub mod amount {
+    pub use crate::resolve::{Luck, Preview, PreviewDamage};
+    pub use crate::ruleset::{
+        AmountChange, Armour, Direction, HealStep, Keep, Modifier, Overheal, Role, Rounding, Shield,
+        StatChange, Step,
+    };
+    pub use crate::sheet::StatAccount;
+}
+
+/// How teams stand to each other.
+pub mod team {
+    pub use crate::ruleset::{Relation, Relations};
+}
+
+/// What can be wrong with a ruleset, and with its bytes.
+pub mod findings {
+    #[cfg(feature = "serde")]
+    pub use crate::ruleset::BytesError;
+    pub use crate::ruleset::{Finding, Place, Problem};
+}
+
+/// What most games use, for one line at the top of a file. Events, axes and numbers have names that a game may have, too, and stay in
+/// their modules.
+///
+/// ```
+/// use hammerstone::prelude::*;
+/// ```
+pub mod prelude {
+    pub use crate::attack::{Attack, Policy};
+    pub use crate::event::Facts;
+    pub use crate::geometry::{Pose, Shape};
+    pub use crate::hooks::{Heard, Hooks, Host, Listen};
+    pub use crate::ids::{AttackId, CombatantId, DamageTypeId, StatusId, SwingId, TeamId, TemplateId};
+    pub use crate::orders::{Order, Orders};
+    pub use crate::status::Status;
+    pub use crate::template::{Part, Template};
+    pub use crate::topic;
+    pub use crate::{Encounter, Life, Ruleset, RulesetBuilder, TickError, View};
+}

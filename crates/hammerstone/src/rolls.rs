@@ -16,7 +16,7 @@ pub(crate) enum Purpose {
 /// The occasion of a roll: all that it depends on beside the seed, the damage type and the purpose.
 #[derive(Clone, Copy, Debug)]
 pub(crate) struct Occasion {
-    /// The stable key of the attacker (see [`crate::Orders::spawn`]); 0 for damage without one.
+    /// The stable key of the attacker (see [`crate::orders::Orders::spawn`]); 0 for damage without one.
     pub(crate) attacker: u64,
     /// The stable key of what the attacker used, and how often it has started it.
     pub(crate) via: u64,

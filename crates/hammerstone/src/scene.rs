@@ -1,5 +1,6 @@
 //! What stood where in the last tick, for pictures and explanations.
 
+pub use crate::detect::BeamLine;
 use crate::detect::{Detection, OpenHitbox};
 use crate::forms::gather_closed;
 use crate::geometry::Pose;
@@ -7,6 +8,7 @@ use crate::geometry::{Motion, Moving, Obstacle, Swept};
 use crate::ids::*;
 use crate::ruleset::Ruleset;
 use crate::state::{Life, State};
+pub use crate::view::FlyingBody;
 use crate::view::View;
 
 /// What stood where in the last tick, and how it moved in its course: every part, every hitbox of every swing, every obstacle.

@@ -1,7 +1,16 @@
 //! Amounts with code in them, previews, and numbers at their limits.
 
+use hammerstone::Fixed;
+use hammerstone::amount::{AmountChange, Direction, Luck, Modifier, Role, Rounding, StatAccount, Step};
+use hammerstone::attack::{Critical, Damage, Scaling};
+use hammerstone::event::{Cause, Event, LedgerLine, Note};
 use hammerstone::event::{CombatantDied, DamageDealt, HealApplied};
-use hammerstone::*;
+use hammerstone::flow::{Credit, Reaction, Rule, Target};
+use hammerstone::hooks::Verdict;
+use hammerstone::ids::{ReasonId, StatId};
+use hammerstone::orders::Refusal;
+use hammerstone::prelude::*;
+use hammerstone::status::{Pulse, Stacking};
 
 struct Yard {
     rules: Ruleset,

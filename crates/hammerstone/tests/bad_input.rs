@@ -3,7 +3,17 @@
 use hammerstone::event::{EncounterCut, HealthChanged, OrderRefused};
 use std::panic::{AssertUnwindSafe, catch_unwind};
 
-use hammerstone::*;
+use hammerstone::Fixed;
+use hammerstone::amount::{AmountChange, Direction, HealStep, Modifier, Role, Step};
+use hammerstone::attack::{Critical, FallOff, Knockback, Scaling};
+use hammerstone::event::{CutAt, CutBy, Event, HostValue, Listener, ValueSort};
+use hammerstone::findings::Finding;
+use hammerstone::flow::{Condition, Growth, Limit, Reaction, Rule, RuleValue, Target, Waves};
+use hammerstone::ids::ReasonId;
+use hammerstone::orders::{Refusal, Unsubscribe};
+use hammerstone::prelude::*;
+use hammerstone::status::{Grant, Guard, PreventsDeath, Pulse, Stacking, Trigger};
+use hammerstone::template::{Broken, IfItKills, Lives, Stagger};
 
 fn small() -> (Ruleset, TemplateId, AttackId, DamageTypeId, ReasonId) {
     let mut b = Ruleset::builder(60);

@@ -1,7 +1,12 @@
 //! Blows of one tick, and what intercepts say of them.
 
+use hammerstone::attack::{Beam, Projectile, When};
+use hammerstone::event::{CutBy, Event, Gate, Operand, SwingEnd};
 use hammerstone::event::{EncounterCut, HitLanded, HitRefused};
-use hammerstone::*;
+use hammerstone::geometry::{Axis, Obstacle};
+use hammerstone::hooks::Verdict;
+use hammerstone::ids::ReasonId;
+use hammerstone::prelude::*;
 
 /// Two who face each other and strike in one tick; each blow kills. The one on the left reaches farther, and so strikes first.
 fn duel(both_land: bool) -> (Encounter, [CombatantId; 2]) {

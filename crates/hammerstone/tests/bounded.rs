@@ -1,7 +1,14 @@
 //! Every tick ends within its budget, whatever the data say.
 
+use hammerstone::Fixed;
+use hammerstone::attack::Damage;
+use hammerstone::audit;
 use hammerstone::event::EncounterCut;
-use hammerstone::*;
+use hammerstone::event::{Cause, CutAt, CutBy, Event, Fact, Listener};
+use hammerstone::flow::{Count, Credit, Group, Reaction, Rule, Target};
+use hammerstone::ids::{RuleId, TagId};
+use hammerstone::prelude::*;
+use hammerstone::status::{Grant, PreventsDeath, Pulse, Trigger};
 use proptest::prelude::*;
 
 /// Ticks a fight and counts, over all ticks, the most facts of one.

@@ -1,6 +1,8 @@
 //! What a tick full of reactions holds in memory. Alone in its process, since it counts every byte.
 
-use hammerstone::*;
+use hammerstone::Fixed;
+use hammerstone::flow::{Group, Reaction, Rule, Target};
+use hammerstone::prelude::*;
 use stats_alloc::{INSTRUMENTED_SYSTEM, Region, StatsAlloc};
 
 #[global_allocator]

@@ -1,7 +1,8 @@
 //! The same ruleset, seed and orders give the same bytes.
 
 use hammerstone::audit::Auditor;
-use hammerstone::*;
+use hammerstone::prelude::*;
+use hammerstone::{RestoreError, Saved};
 use proptest::prelude::*;
 use proptest::strategy::ValueTree;
 use proptest::test_runner::TestRunner;

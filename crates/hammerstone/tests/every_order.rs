@@ -3,7 +3,14 @@
 use hammerstone::event::OrderRefused;
 use std::collections::BTreeSet;
 
-use hammerstone::*;
+use hammerstone::Fixed;
+use hammerstone::amount::{Keep, Modifier, Shield};
+use hammerstone::event::{Event, ValueSort};
+use hammerstone::flow::{Reaction, Rule, Waves};
+use hammerstone::ids::HookId;
+use hammerstone::orders::{Refusal, Touch};
+use hammerstone::prelude::*;
+use hammerstone::template::Lives;
 
 /// Where somebody may stand.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]

@@ -2,8 +2,10 @@
 
 use std::collections::BTreeSet;
 
+use hammerstone::event;
 use hammerstone::event::{FieldValue, Payload, TOPICS, Tag, TickFacts};
-use hammerstone::*;
+use hammerstone::event::{Listener, ValueSort};
+use hammerstone::prelude::*;
 use proptest::prelude::*;
 use testkit::{fights, play};
 

@@ -1,7 +1,16 @@
 //! Hits that are never wrong: once over all lives, turns as written, guides that sweep from nowhere, times that are kept.
 
+use hammerstone::Fixed;
+use hammerstone::attack::Projectile;
 use hammerstone::event::{AttackEnded, DamageDealt, HitLanded};
-use hammerstone::*;
+use hammerstone::event::{Event, SwingEnd};
+use hammerstone::findings::{Finding, Problem};
+use hammerstone::flow::{Group, Waves};
+use hammerstone::geometry;
+use hammerstone::geometry::{Axis, Obstacle};
+use hammerstone::ids::TopicId;
+use hammerstone::orders::Refusal;
+use hammerstone::prelude::*;
 
 fn ball(at: [f32; 3], radius: f32) -> Shape {
     Shape::Sphere { at, radius }

@@ -1,7 +1,13 @@
 //! Hosts of one's own: they borrow, they wrap others, and a tick asks them what it asks closures.
 
+use hammerstone::Fixed;
+use hammerstone::amount::Step;
 use hammerstone::event::CombatantDied;
-use hammerstone::*;
+use hammerstone::event::{Delivery, Event, Gate, Listener, Operand};
+use hammerstone::hooks::{DeathAttempt, HitContext, HookSort, StepCall, Terms, Verdict};
+use hammerstone::ids::{HookId, OwnStepId, ReasonId};
+use hammerstone::orders::Refusal;
+use hammerstone::prelude::*;
 use proptest::prelude::*;
 use testkit::{build, cases, facts_hash, fights, play_ticking, play_under};
 

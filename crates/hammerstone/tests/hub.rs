@@ -3,7 +3,12 @@
 use hammerstone::event::{CombatantJoined, HealthChanged, HostFact, OrderRefused, Payload};
 use std::collections::BTreeMap;
 
-use hammerstone::*;
+use hammerstone::Fixed;
+use hammerstone::event::{Event, HostValue, Listener, ValueSort};
+use hammerstone::flow::Count;
+use hammerstone::ids::{CounterId, HookId};
+use hammerstone::orders::{Refusal, Unsubscribe};
+use hammerstone::prelude::*;
 
 const HOOKS: usize = 10_000;
 

@@ -1,7 +1,16 @@
 //! An id that was given never means another thing, and each reserved id is accepted once.
 
+use hammerstone::Fixed;
+use hammerstone::amount::Shield;
+use hammerstone::audit;
 use hammerstone::event::{AttackStarted, CombatantJoined, OrderRefused};
-use hammerstone::*;
+use hammerstone::event::{Event, ValueSort};
+use hammerstone::findings::{Finding, Problem};
+use hammerstone::flow::Waves;
+use hammerstone::geometry::Obstacle;
+use hammerstone::hooks::Verdict;
+use hammerstone::orders::{Refusal, Unsubscribe};
+use hammerstone::prelude::*;
 use proptest::prelude::*;
 use std::collections::BTreeMap;
 

@@ -1,7 +1,9 @@
 //! What gates wanted and found that let a hit pass.
 
+use hammerstone::event::{Event, Gate, GatePassed, Operand, SwingEnd};
 use hammerstone::event::{HitLanded, HitRefused};
-use hammerstone::*;
+use hammerstone::prelude::*;
+use hammerstone::team::{Relation, Relations};
 use proptest::prelude::*;
 use testkit::{build, cases, facts_hash, fights, play_under};
 

@@ -1,10 +1,18 @@
 //! What always holds, over generated fights; and planted faults that the auditor must catch.
 
+use hammerstone::amount::Shield;
+use hammerstone::attack::Damage;
 use hammerstone::audit::{Auditor, Law};
 use hammerstone::event::{
     AttackEnded, CombatantDied, ContactParted, DamageDealt, HitRefused, OrderRefused, StatusLifted,
 };
-use hammerstone::*;
+use hammerstone::event::{Event, Fact, Gate, LedgerLine, Range, Via, Why};
+use hammerstone::ids::ReasonId;
+use hammerstone::orders::Refusal;
+use hammerstone::prelude::*;
+use hammerstone::status::{PreventsDeath, Pulse};
+use hammerstone::template::Broken;
+use hammerstone::{Counts, Fixed};
 use proptest::prelude::*;
 use serde_json::{Value, json};
 use testkit::{fights, play};

@@ -1,8 +1,12 @@
 //! Each listener hears each fact at most once, in the documented order, nothing from before its subscribing and nothing after
 //! its end: against a simple model that reads the facts as a slice.
 
+use hammerstone::Fixed;
 use hammerstone::event::OrderRefused;
-use hammerstone::*;
+use hammerstone::event::{Event, Fact};
+use hammerstone::ids::{HookId, TopicId};
+use hammerstone::orders::{OrderKind, Refusal};
+use hammerstone::prelude::*;
 use proptest::prelude::*;
 use testkit::{build, fights};
 

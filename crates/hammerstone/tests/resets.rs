@@ -1,7 +1,10 @@
 //! Beginning anew: the first tick's state returns bit for bit, and a thousand times it costs nothing that stays.
 
+use hammerstone::event::Event;
 use hammerstone::event::{CombatantJoined, OrderRefused};
-use hammerstone::*;
+use hammerstone::orders::Refusal;
+use hammerstone::prelude::*;
+use hammerstone::{Fixed, Saved};
 use proptest::prelude::*;
 use testkit::{build, busy, fights};
 proptest! {

@@ -1,6 +1,11 @@
 //! Rulesets as bytes: the same again, canonical, and never anything else.
 
-use hammerstone::*;
+use hammerstone::attack::Knockback;
+use hammerstone::findings::BytesError;
+use hammerstone::flow::{Reaction, Rule};
+use hammerstone::geometry::Axis;
+use hammerstone::prelude::*;
+use hammerstone::team::Relation;
 use proptest::prelude::*;
 use testkit::{Fight, build, cases, facts_hash, fights, play_under};
 

@@ -2,7 +2,10 @@
 //! can make a later tick panic.
 
 use hammerstone::audit::AnySeal;
-use hammerstone::*;
+use hammerstone::ids::HookId;
+use hammerstone::orders::Unsubscribe;
+use hammerstone::prelude::*;
+use hammerstone::{RestoreError, Saved};
 use proptest::prelude::*;
 use serde_json::Value;
 use testkit::{fights, play};

@@ -1,8 +1,11 @@
 //! What a scene shows is what detection saw.
 
+use hammerstone::attack::Form;
+use hammerstone::event::Event;
 use hammerstone::event::{CombatantReturned, ContactMet};
 use hammerstone::geometry::{first_touch, nearest_approach};
-use hammerstone::*;
+use hammerstone::prelude::*;
+use hammerstone::scene::{SceneHitbox, ScenePart};
 use proptest::prelude::*;
 use testkit::{fights, play};
 

@@ -4,7 +4,7 @@
 
 use fastrand::Rng;
 use hammerstone::geometry::Moving;
-use hammerstone::{Pose, Shape};
+use hammerstone::geometry::{Pose, Shape};
 use parry3d_f64::math::{Pose3, Rot3, Vec3};
 use parry3d_f64::query;
 use parry3d_f64::shape::{Ball, Capsule, Cuboid, SharedShape};

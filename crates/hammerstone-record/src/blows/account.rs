@@ -4,7 +4,8 @@ use crate::{Record, Tick};
 use hammerstone::event::{ContactMet, DamageDealt, HealApplied, HealthChanged, HitLanded};
 use std::collections::BTreeMap;
 
-use hammerstone::{Encounter, Event, Listener, Range};
+use hammerstone::Encounter;
+use hammerstone::event::{Event, Listener, Range};
 use serde::Serialize;
 
 use super::gates::{Passed, passed};
@@ -299,7 +300,7 @@ impl Record for Accounts {
 }
 
 /// What met in a hit, and where.
-fn contact(facts: &hammerstone::Facts<'_>, event: &Event) -> Option<Contact> {
+fn contact(facts: &hammerstone::event::Facts<'_>, event: &Event) -> Option<Contact> {
     let Event::HitLanded(HitLanded { swing, target, window, body, life, point, normal, .. }) = *event else {
         return None;
     };
@@ -313,7 +314,7 @@ fn contact(facts: &hammerstone::Facts<'_>, event: &Event) -> Option<Contact> {
 }
 
 /// Whether a hit waits for the amounts of its blow.
-fn waits(open: &Account, target: hammerstone::CombatantId, names: &Names) -> bool {
+fn waits(open: &Account, target: hammerstone::ids::CombatantId, names: &Names) -> bool {
     open.hit.is_some() && open.blow.is_none() && open.target == names.of(target)
 }
 
@@ -341,7 +342,7 @@ fn answers(event: &Event) -> bool {
 
 fn rows(line: &Line<'_>, ledger: Range) -> Vec<Row> {
     let (rules, names) = (line.rules, line.names);
-    let row = |line: &hammerstone::LedgerLine| Row {
+    let row = |line: &hammerstone::event::LedgerLine| Row {
         step: step_name(line.step, rules).to_owned(),
         before: line.before.to_string(),
         after: line.after.to_string(),

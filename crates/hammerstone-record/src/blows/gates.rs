@@ -1,6 +1,8 @@
 //! The gates in words: what each wanted and found, and the change that would let a refused meeting pass.
 
-use hammerstone::{Attack, Facts, Gate, GatePassed, Operand, Policy, Ruleset};
+use hammerstone::Ruleset;
+use hammerstone::attack::{Attack, Policy};
+use hammerstone::event::{Facts, Gate, GatePassed, Operand};
 use serde::Serialize;
 
 use crate::feed::OperandText;
@@ -36,7 +38,7 @@ pub(crate) fn mend(gate: Gate, wanted: Operand, found: Operand, attack: &Attack,
         (Gate::OwnBody, ..) => {
             "let another combatant start it: an attack never strikes the body that carries it".to_owned()
         }
-        (Gate::Ended, _, Operand::SwingEnded(hammerstone::SwingEnd::Died)) => {
+        (Gate::Ended, _, Operand::SwingEnded(hammerstone::event::SwingEnd::Died)) => {
             format!("`outlives = true` in `{name}` would let it go on when its attacker dies")
         }
         (Gate::Ended, ..) => "nothing: the swing was over; let it meet earlier".to_owned(),

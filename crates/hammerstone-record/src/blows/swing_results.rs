@@ -6,8 +6,10 @@ use hammerstone::event::{
 };
 use std::collections::{BTreeMap, BTreeSet};
 
+use hammerstone::event::{Event, Operand, SwingEnd};
 use hammerstone::geometry::nearest_approach;
-use hammerstone::{CombatantId, Encounter, Event, Life, Operand, SwingEnd, SwingId};
+use hammerstone::ids::{CombatantId, SwingId};
+use hammerstone::{Encounter, Life};
 use serde::Serialize;
 
 use super::gates::mend;
@@ -119,7 +121,7 @@ pub struct SwingResults {
 /// A swing of the attacker's.
 #[derive(Clone, Debug)]
 struct Swung {
-    attack: hammerstone::AttackId,
+    attack: hammerstone::ids::AttackId,
     attacker: Option<CombatantId>,
     from: u32,
     to: Option<(u32, SwingEnd)>,

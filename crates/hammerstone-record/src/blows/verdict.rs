@@ -1,6 +1,8 @@
 //! What came of a try: the obstacle that was in the way of a miss, and what would have let it strike.
 
-use hammerstone::{Attack, Form, Ruleset, SwingEnd};
+use hammerstone::Ruleset;
+use hammerstone::attack::{Attack, Form};
+use hammerstone::event::SwingEnd;
 
 use crate::blows::{Near, SwingResult};
 

@@ -1,9 +1,10 @@
 //! One fact as one line of the feed.
 
+use hammerstone::attack::{Policy, Sharing};
+use hammerstone::event::{Fact, Facts, HostValue, LedgerLine, Link, Note};
 use hammerstone::event::{FieldInfo, FieldValue, HitLanded, Payload, Tag};
-use hammerstone::{
-    AttackId, Counts, Fact, Facts, HostValue, LedgerLine, Link, Note, Policy, Ruleset, Sharing, ValueId,
-};
+use hammerstone::ids::{AttackId, ValueId};
+use hammerstone::{Counts, Ruleset};
 use serde::ser::{Serialize, SerializeMap, Serializer};
 
 use super::words;

@@ -6,8 +6,10 @@
 use std::fmt::Write as _;
 
 use anstyle::{AnsiColor, Style};
+use hammerstone::amount::Step;
+use hammerstone::event::{Event, HostValue, LedgerLine, LedgerStep, Note, SwingEnd, Via};
 use hammerstone::event::{HostFact, Shown};
-use hammerstone::{Event, Fixed, HostValue, LedgerLine, LedgerStep, Note, Ruleset, Step, SwingEnd, Via};
+use hammerstone::{Fixed, Ruleset};
 
 use super::sentence::Told;
 use crate::Line;

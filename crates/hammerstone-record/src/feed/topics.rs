@@ -154,8 +154,7 @@ pub fn handler(path: &str) -> Option<String> {
     let payload = info.payload;
     let name = snake(payload);
     let mut text = format!(
-        "use hammerstone::event::{payload};\nuse hammerstone::{{Encounter, Heard, HookId, Hooks, Listen, Orders{}}};\n\n",
-        if is_fixed(info) { ", topic" } else { "" }
+        "use hammerstone::event::{payload};\nuse hammerstone::ids::HookId;\nuse hammerstone::prelude::*;\n\n",
     );
     let _ = writeln!(text, "/// Hears `{path}`: {}", info.meaning());
     let _ = writeln!(

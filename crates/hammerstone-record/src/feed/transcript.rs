@@ -6,7 +6,8 @@ use std::fmt::Write as _;
 use std::io::{self, Write};
 
 use anstyle::Style;
-use hammerstone::{Event, Fact, Facts, Ruleset};
+use hammerstone::Ruleset;
+use hammerstone::event::{Event, Fact, Facts};
 
 use crate::feed::{QUIET, account, begins, mark, sentence};
 use crate::{Line, Names};

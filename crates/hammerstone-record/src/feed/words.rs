@@ -2,9 +2,9 @@
 
 use std::borrow::Cow;
 
-use hammerstone::{
-    BarredBy, Cause, CutAt, Fixed, LedgerStep, Listener, Modifier, Note, Operand, Ruleset, Via,
-};
+use hammerstone::amount::Modifier;
+use hammerstone::event::{BarredBy, Cause, CutAt, LedgerStep, Listener, Note, Operand, Via};
+use hammerstone::{Fixed, Ruleset};
 
 use hammerstone::event::FieldValue;
 

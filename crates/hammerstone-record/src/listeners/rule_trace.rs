@@ -1,7 +1,10 @@
 //! What a rule heard in a run, and why it did not fire where it did not.
 
 use crate::{Record, Tick};
-use hammerstone::{Condition, Fixed, Group, Limit, Listener, RuleId, Ruleset};
+use hammerstone::event::Listener;
+use hammerstone::flow::{Condition, Group, Limit};
+use hammerstone::ids::RuleId;
+use hammerstone::{Fixed, Ruleset};
 use serde::Serialize;
 
 use crate::feed::Short;

@@ -4,7 +4,11 @@ use crate::{Record, Tick};
 use std::collections::{BTreeMap, BTreeSet};
 use std::io::{self, Write};
 
-use hammerstone::{HookId, Limit, Listen, Listener, Reaction, RuleId, Ruleset, StatusId, TopicId, Topical};
+use hammerstone::Ruleset;
+use hammerstone::event::Listener;
+use hammerstone::flow::{Limit, Reaction};
+use hammerstone::hooks::{Listen, Topical};
+use hammerstone::ids::{HookId, RuleId, StatusId, TopicId};
 use serde::Serialize;
 
 use crate::Names;

@@ -1,10 +1,13 @@
 //! One tick of a fight, as it would be seen: who stood where, what they swung, what touched.
 
+use hammerstone::attack::Form;
 use hammerstone::event::{ContactMet, HitLanded, HitRefused};
+use hammerstone::event::{Event, Facts};
 use hammerstone::geometry::Moving;
-use hammerstone::{
-    Axis, BeamLine, CombatantId, Event, Facts, Form, Life, Obstacle, Ruleset, SceneHitbox, Shape,
-};
+use hammerstone::geometry::{Axis, Obstacle, Shape};
+use hammerstone::ids::CombatantId;
+use hammerstone::scene::{BeamLine, SceneHitbox};
+use hammerstone::{Life, Ruleset};
 
 use crate::feed::{begins, sentence};
 use crate::{Line, Tick};

@@ -9,7 +9,9 @@ use hammerstone::event::{
 };
 use std::collections::BTreeMap;
 
-use hammerstone::{ApplicationId, CombatantId, Event, HealthChange, Ruleset, SwingId};
+use hammerstone::Ruleset;
+use hammerstone::event::{Event, HealthChange};
+use hammerstone::ids::{ApplicationId, CombatantId, SwingId};
 use serde::Serialize;
 
 use crate::Names;
@@ -287,7 +289,7 @@ impl Lanes {
             Event::AttackEnded(AttackEnded { swing, why, .. }) => {
                 if let Some(swung) = self.swung(swing) {
                     swung.to = Some(tick);
-                    swung.why = (why != hammerstone::SwingEnd::Done).then_some(why.name());
+                    swung.why = (why != hammerstone::event::SwingEnd::Done).then_some(why.name());
                 }
             }
             Event::StatusApplied(StatusApplied { application, subject, status, .. }) => {

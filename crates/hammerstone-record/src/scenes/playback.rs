@@ -3,7 +3,9 @@
 use crate::{Record, Tick};
 use std::collections::BTreeMap;
 
-use hammerstone::{Axis, CombatantId, Life, Obstacle, Shape};
+use hammerstone::Life;
+use hammerstone::geometry::{Axis, Obstacle, Shape};
+use hammerstone::ids::CombatantId;
 use serde::ser::{Serialize, SerializeSeq, Serializer};
 
 use super::frames::{end_of, touches};

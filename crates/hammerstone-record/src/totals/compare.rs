@@ -6,7 +6,8 @@ use hammerstone::event::{
 };
 use std::collections::BTreeMap;
 
-use hammerstone::{Event, Ruleset};
+use hammerstone::Ruleset;
+use hammerstone::event::Event;
 use serde::Serialize;
 
 use crate::Line;

@@ -6,7 +6,9 @@ use std::collections::BTreeMap;
 use std::io::{self, Write};
 
 use anstyle::Style;
-use hammerstone::{AttackId, CombatantId, Counts, DamageTypeId, Event, Gate, Operand, Ruleset, Via};
+use hammerstone::event::{Event, Gate, Operand, Via};
+use hammerstone::ids::{AttackId, CombatantId, DamageTypeId};
+use hammerstone::{Counts, Ruleset};
 
 use crate::Names;
 use crate::feed::begins;

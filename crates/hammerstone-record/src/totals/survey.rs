@@ -4,7 +4,9 @@ use crate::{Record, Tick};
 use hammerstone::event::{CombatantDied, CombatantJoined, DamageDealt, EncounterEnded};
 use std::collections::BTreeMap;
 
-use hammerstone::{CombatantId, Encounter, Event};
+use hammerstone::Encounter;
+use hammerstone::event::Event;
+use hammerstone::ids::CombatantId;
 use serde::Serialize;
 
 use crate::Names;
@@ -89,7 +91,7 @@ impl Running {
     pub fn finish(self, encounter: &Encounter, names: &Names, seed: u64) -> Ran {
         let (rules, view) = (encounter.rules(), encounter.view());
         let seconds = |tick: u32| f64::from(tick) / f64::from(rules.rate());
-        let team = |team: hammerstone::TeamId| TeamRan {
+        let team = |team: hammerstone::ids::TeamId| TeamRan {
             name: rules.team_name(team).unwrap_or_default().to_owned(),
             dealt: self.dealt.get(&team.index()).copied().unwrap_or(0),
             deaths: self.deaths.get(&team.index()).copied().unwrap_or(0),

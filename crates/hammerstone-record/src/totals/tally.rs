@@ -4,7 +4,8 @@ use crate::{Record, Tick};
 use hammerstone::event::{CombatantDied, DamageDealt, EncounterEnded};
 use std::collections::BTreeMap;
 
-use hammerstone::{Counts, Event};
+use hammerstone::Counts;
+use hammerstone::event::Event;
 use serde::Serialize;
 
 use crate::feed::begins;

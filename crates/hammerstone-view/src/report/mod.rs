@@ -5,7 +5,8 @@ mod numbers;
 use std::fmt::Display;
 use std::io::{self, Write};
 
-use hammerstone::{Event, Ruleset};
+use hammerstone::Ruleset;
+use hammerstone::event::Event;
 use hammerstone_record::{
     Account, Accounts, Diagram, Frame, Lanes, Names, Playback, Row, Tally, Told, Transcript, Wiring,
 };

@@ -77,7 +77,7 @@ pub struct Summary {
 /// Every encounter is on its own: any number may run side by side in any number of threads.
 ///
 /// ```
-/// # use hammerstone::*;
+/// # use hammerstone::prelude::*;
 /// # let mut b = Ruleset::builder(60);
 /// # let masons = b.team("masons");
 /// # let mason = b.template(Template::new("mason", masons, 40));

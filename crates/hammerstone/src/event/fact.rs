@@ -62,7 +62,7 @@ pub struct Declined {
     pub seq: u64,
     /// The rule.
     pub rule: RuleId,
-    /// Which of its [conditions](crate::Rule::conditions) did not hold, the first if there are several; none if they held and its
+    /// Which of its [conditions](crate::flow::Rule::conditions) did not hold, the first if there are several; none if they held and its
     /// limit did not let it.
     pub condition: Option<u16>,
     /// What was found instead, where that is a number: a share, a count, a tick, 1 for up.

@@ -25,7 +25,7 @@ named! {
     }
 }
 
-/// What a reaction of a rule brings about; see [`Reaction::effect`](crate::Reaction::effect).
+/// What a reaction of a rule brings about; see [`Reaction::effect`](crate::flow::Reaction::effect).
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
 pub enum Effect {
     /// A flag changes.
@@ -259,10 +259,10 @@ macro_rules! payloads {
 
 /// Who a payload is about, by the tags of its fields.
 pub(super) trait Roles {
-    fn subject(&self) -> Option<crate::CombatantId>;
-    fn other(&self) -> Option<crate::CombatantId>;
-    fn attack(&self) -> Option<crate::AttackId>;
-    fn status(&self) -> Option<crate::StatusId>;
+    fn subject(&self) -> Option<crate::ids::CombatantId>;
+    fn other(&self) -> Option<crate::ids::CombatantId>;
+    fn attack(&self) -> Option<crate::ids::AttackId>;
+    fn status(&self) -> Option<crate::ids::StatusId>;
 }
 
 macro_rules! facts {

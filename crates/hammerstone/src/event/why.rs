@@ -105,7 +105,7 @@ pub enum BarredBy {
     Weaker,
 }
 
-/// Which lines of a tick's tables belong to a fact; see [`crate::Facts`].
+/// Which lines of a tick's tables belong to a fact; see [`crate::event::Facts`].
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Range {

@@ -6,6 +6,10 @@ mod reset;
 mod rules;
 mod waves;
 
+pub use crate::ruleset::{
+    Condition, Count, Credit, Group, Growth, Limit, Reaction, Rule, RuleValue, ScoreValue, Target, Waves,
+};
+
 pub(crate) use afterlife::{arise, lay_to_rest, note_death};
 pub(crate) use reactions::{Reacting, fire, undelay};
 pub(crate) use reset::{begin_anew, end_everything, startup};

@@ -5,7 +5,7 @@
 //!
 //! ```
 //! use hammerstone::geometry::{Moving, first_touch, nearest_approach};
-//! use hammerstone::{Pose, Shape};
+//! use hammerstone::geometry::{Pose, Shape};
 //! # fn main() -> Result<(), hammerstone::geometry::OutOfBounds> {
 //! let pebble = Shape::Sphere { at: [0.0; 3], radius: 0.1 };
 //! let shot = Moving::new(pebble, Pose::at([-5.0, 0.0, 0.0]), Pose::at([5.0, 0.0, 0.0]))?;

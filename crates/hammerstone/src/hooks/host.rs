@@ -22,7 +22,9 @@ pub enum HookSort {
 /// *Determinism:* the same calls must get the same answers, or a tick that is run again comes to something else.
 ///
 /// ```
-/// use hammerstone::*;
+/// use hammerstone::prelude::*;
+/// use hammerstone::hooks::HookSort;
+/// use hammerstone::ids::HookId;
 ///
 /// struct Sounds<'a> {
 ///     played: &'a mut Vec<&'static str>,

@@ -96,7 +96,7 @@ impl<W> Hooks<W> {
     ///
     /// ```
     /// use hammerstone::event::HitLanded;
-    /// use hammerstone::*;
+    /// use hammerstone::prelude::*;
     ///
     /// let mut hooks = Hooks::<u32>::new();
     /// let count = hooks.on("count", |hits: &mut u32, _: &HitLanded, _, _| *hits += 1);

@@ -117,7 +117,7 @@ pub enum Order {
         /// Where it starts, and which way it is turned.
         pose: Pose,
     },
-    /// A marker of the host's animation, for attacks that are [marked](crate::Attack::marked).
+    /// A marker of the host's animation, for attacks that are [marked](crate::attack::Attack::marked).
     Marker {
         /// Which swing.
         swing: SwingId,
@@ -129,7 +129,7 @@ pub enum Order {
         /// Which swing.
         swing: SwingId,
     },
-    /// The hitboxes of a [guided](crate::Attack::guided) attack go to this pose in the course of the tick.
+    /// The hitboxes of a [guided](crate::attack::Attack::guided) attack go to this pose in the course of the tick.
     Guide {
         /// Which swing.
         swing: SwingId,

@@ -218,7 +218,7 @@ impl RulesetBuilder {
         ShieldId::new(self.def.shields.len() - 1)
     }
 
-    /// A step that the host's code takes ([`crate::Hooks::step`]); its place is among [`steps`](Self::steps).
+    /// A step that the host's code takes ([`crate::hooks::Hooks::step`]); its place is among [`steps`](Self::steps).
     pub fn own_step(&mut self, name: &str) -> OwnStepId {
         OwnStepId::new(listed(&mut self.places, "own_steps", &mut self.def.own_steps, name))
     }

@@ -41,7 +41,7 @@ impl Ruleset {
     /// The ruleset of bytes that [`to_bytes`](Self::to_bytes) gave. It is checked whole, as if it was built.
     ///
     /// ```
-    /// use hammerstone::*;
+    /// use hammerstone::prelude::*;
     /// let mut b = Ruleset::builder(60);
     /// b.team("masons");
     /// let rules = b.build().unwrap();

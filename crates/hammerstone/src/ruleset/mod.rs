@@ -42,7 +42,8 @@ impl Ruleset {
     /// Starts an empty ruleset in which one second has `rate` ticks.
     ///
     /// ```
-    /// use hammerstone::*;
+    /// use hammerstone::prelude::*;
+    /// use hammerstone::Findings;
     /// let mut b = Ruleset::builder(60);
     /// let crush = b.damage_type("crush");
     /// let masons = b.team("masons");

@@ -127,7 +127,7 @@ fn open_window(rules: &Rules, state: &mut State, log: &mut Log, index: usize, wi
 /// Where a swing is: where it was placed, or else with its attacker.
 fn place_of(state: &State, index: usize) -> Option<Pose> {
     let swing = &state.swings[index];
-    let with = |attacker: crate::CombatantId| {
+    let with = |attacker: crate::ids::CombatantId| {
         let stays = state.combatants.generation[attacker.slot()] == attacker.generation;
         stays.then(|| state.combatants.pose[attacker.slot()])
     };

@@ -3,7 +3,8 @@
 mod encounter_started {
     use super::World;
     use hammerstone::event::EncounterStarted;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `encounter.started`: The first tick begins, or the first after a reset.
     fn on_encounter_started(world: &mut World, fact: &EncounterStarted, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -20,7 +21,8 @@ mod encounter_started {
 mod encounter_ended {
     use super::World;
     use hammerstone::event::EncounterEnded;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `encounter.ended`: The encounter is over. All that ran has ended before it.
     fn on_encounter_ended(world: &mut World, fact: &EncounterEnded, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -41,7 +43,8 @@ mod encounter_ended {
 mod encounter_cut {
     use super::World;
     use hammerstone::event::EncounterCut;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `encounter.cut`: Reactions at one place exceeded a limit and did not begin. It comes once a tick for each place, and no rule and no hook hears it.
     fn on_encounter_cut(world: &mut World, fact: &EncounterCut, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -68,7 +71,8 @@ mod encounter_cut {
 mod order_refused {
     use super::World;
     use hammerstone::event::OrderRefused;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `order.refused`: An order was refused, and changed nothing.
     fn on_order_refused(world: &mut World, fact: &OrderRefused, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -93,7 +97,8 @@ mod order_refused {
 mod combatant_joined {
     use super::World;
     use hammerstone::event::CombatantJoined;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `combatant.joined`: A combatant joins.
     fn on_combatant_joined(world: &mut World, fact: &CombatantJoined, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -124,7 +129,8 @@ mod combatant_joined {
 mod combatant_away {
     use super::World;
     use hammerstone::event::CombatantAway;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `combatant.away`: A combatant leaves for a time.
     fn on_combatant_away(world: &mut World, fact: &CombatantAway, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -145,7 +151,8 @@ mod combatant_away {
 mod combatant_returned {
     use super::World;
     use hammerstone::event::CombatantReturned;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `combatant.returned`: A combatant stands again.
     fn on_combatant_returned(world: &mut World, fact: &CombatantReturned, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -172,7 +179,8 @@ mod combatant_returned {
 mod combatant_removed {
     use super::World;
     use hammerstone::event::CombatantRemoved;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `combatant.removed`: A combatant leaves for good.
     fn on_combatant_removed(world: &mut World, fact: &CombatantRemoved, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -193,7 +201,8 @@ mod combatant_removed {
 mod attack_started {
     use super::World;
     use hammerstone::event::AttackStarted;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `attack.started`: A swing begins.
     fn on_attack_started(world: &mut World, fact: &AttackStarted, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -224,7 +233,8 @@ mod attack_started {
 mod attack_opened {
     use super::World;
     use hammerstone::event::AttackOpened;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `attack.opened`: A window of a swing opens: from now on it can hit.
     fn on_attack_opened(world: &mut World, fact: &AttackOpened, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -249,7 +259,8 @@ mod attack_opened {
 mod attack_closed {
     use super::World;
     use hammerstone::event::AttackClosed;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `attack.closed`: A window of a swing closes, also where it is cut short.
     fn on_attack_closed(world: &mut World, fact: &AttackClosed, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -274,7 +285,8 @@ mod attack_closed {
 mod attack_chained {
     use super::World;
     use hammerstone::event::AttackChained;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `attack.chained`: A chain goes on: the next attack begins.
     fn on_attack_chained(world: &mut World, fact: &AttackChained, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -297,7 +309,8 @@ mod attack_chained {
 mod attack_lapsed {
     use super::World;
     use hammerstone::event::AttackLapsed;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `attack.lapsed`: The input window of a chain closes without a press.
     fn on_attack_lapsed(world: &mut World, fact: &AttackLapsed, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -318,7 +331,8 @@ mod attack_lapsed {
 mod attack_ended {
     use super::World;
     use hammerstone::event::AttackEnded;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `attack.ended`: A swing is over. Its contacts have parted before it.
     fn on_attack_ended(world: &mut World, fact: &AttackEnded, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -343,7 +357,8 @@ mod attack_ended {
 mod contact_met {
     use super::World;
     use hammerstone::event::ContactMet;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `contact.met`: An open hitbox begins to touch a target, whatever the gates say.
     fn on_contact_met(world: &mut World, fact: &ContactMet, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -376,7 +391,8 @@ mod contact_met {
 mod contact_held {
     use super::World;
     use hammerstone::event::ContactHeld;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `contact.held`: A contact goes on. Only for attacks that ask for it (`tells-held`).
     fn on_contact_held(world: &mut World, fact: &ContactHeld, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -407,7 +423,8 @@ mod contact_held {
 mod contact_parted {
     use super::World;
     use hammerstone::event::ContactParted;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `contact.parted`: A contact is over.
     fn on_contact_parted(world: &mut World, fact: &ContactParted, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -436,7 +453,8 @@ mod contact_parted {
 mod hit_landed {
     use super::World;
     use hammerstone::event::HitLanded;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `hit.landed`: A swing hits a target: all gates let it pass. Damage, statuses and reactions follow.
     fn on_hit_landed(world: &mut World, fact: &HitLanded, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -477,7 +495,8 @@ mod hit_landed {
 mod hit_refused {
     use super::World;
     use hammerstone::event::HitRefused;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `hit.refused`: A gate refuses a swing at a target: once for each swing, target and gate. All refusals are counted.
     fn on_hit_refused(world: &mut World, fact: &HitRefused, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -510,7 +529,8 @@ mod hit_refused {
 mod hit_clashed {
     use super::World;
     use hammerstone::event::HitClashed;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `hit.clashed`: Two swings meet. The end of one or both follows, if they end.
     fn on_hit_clashed(world: &mut World, fact: &HitClashed, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -541,7 +561,8 @@ mod hit_clashed {
 mod hit_deflected {
     use super::World;
     use hammerstone::event::HitDeflected;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `hit.deflected`: An intercept turns a swing round. A projectile flies back from the next tick on.
     fn on_hit_deflected(world: &mut World, fact: &HitDeflected, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -574,7 +595,8 @@ mod hit_deflected {
 mod hit_pushed {
     use super::World;
     use hammerstone::event::HitPushed;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `hit.pushed`: A hit pushes its target, for the host to act on.
     fn on_hit_pushed(world: &mut World, fact: &HitPushed, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -603,7 +625,8 @@ mod hit_pushed {
 mod hit_staggered {
     use super::World;
     use hammerstone::event::HitStaggered;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `hit.staggered`: Enough stagger damage has gathered.
     fn on_hit_staggered(world: &mut World, fact: &HitStaggered, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -630,7 +653,8 @@ mod hit_staggered {
 mod hit_stopped {
     use super::World;
     use hammerstone::event::HitStopped;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `hit.stopped`: The clock of one side of a hit stands still: hit-stop, once for each side.
     fn on_hit_stopped(world: &mut World, fact: &HitStopped, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -657,7 +681,8 @@ mod hit_stopped {
 mod heal_applied {
     use super::World;
     use hammerstone::event::HealApplied;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `heal.applied`: Healing, also where it goes beyond the maximum.
     fn on_heal_applied(world: &mut World, fact: &HealApplied, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -686,7 +711,8 @@ mod heal_applied {
 mod health_changed {
     use super::World;
     use hammerstone::event::HealthChanged;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `health.changed`: Health, or its maximum, changed.
     fn on_health_changed(world: &mut World, fact: &HealthChanged, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -713,7 +739,8 @@ mod health_changed {
 mod shield_raised {
     use super::World;
     use hammerstone::event::ShieldRaised;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `shield.raised`: A shield gains points.
     fn on_shield_raised(world: &mut World, fact: &ShieldRaised, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -738,7 +765,8 @@ mod shield_raised {
 mod shield_absorbed {
     use super::World;
     use hammerstone::event::ShieldAbsorbed;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `shield.absorbed`: A shield takes damage.
     fn on_shield_absorbed(world: &mut World, fact: &ShieldAbsorbed, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -763,7 +791,8 @@ mod shield_absorbed {
 mod shield_broken {
     use super::World;
     use hammerstone::event::ShieldBroken;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `shield.broken`: A shield has no points left.
     fn on_shield_broken(world: &mut World, fact: &ShieldBroken, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -784,7 +813,8 @@ mod shield_broken {
 mod shield_lapsed {
     use super::World;
     use hammerstone::event::ShieldLapsed;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `shield.lapsed`: A shield ends with what brought it.
     fn on_shield_lapsed(world: &mut World, fact: &ShieldLapsed, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -807,7 +837,8 @@ mod shield_lapsed {
 mod guard_broken {
     use super::World;
     use hammerstone::event::GuardBroken;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `guard.broken`: A guard has taken so much that it breaks.
     fn on_guard_broken(world: &mut World, fact: &GuardBroken, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -830,7 +861,8 @@ mod guard_broken {
 mod part_broken {
     use super::World;
     use hammerstone::event::PartBroken;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `part.broken`: A part loses its last points.
     fn on_part_broken(world: &mut World, fact: &PartBroken, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -853,7 +885,8 @@ mod part_broken {
 mod status_applied {
     use super::World;
     use hammerstone::event::StatusApplied;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `status.applied`: A status begins.
     fn on_status_applied(world: &mut World, fact: &StatusApplied, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -884,7 +917,8 @@ mod status_applied {
 mod status_refreshed {
     use super::World;
     use hammerstone::event::StatusRefreshed;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `status.refreshed`: A status that runs already lasts longer.
     fn on_status_refreshed(world: &mut World, fact: &StatusRefreshed, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -913,7 +947,8 @@ mod status_refreshed {
 mod status_stacked {
     use super::World;
     use hammerstone::event::StatusStacked;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `status.stacked`: A status that runs already counts once more.
     fn on_status_stacked(world: &mut World, fact: &StatusStacked, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -942,7 +977,8 @@ mod status_stacked {
 mod status_pulsed {
     use super::World;
     use hammerstone::event::StatusPulsed;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `status.pulsed`: A status takes effect again, as it does every so many ticks.
     fn on_status_pulsed(world: &mut World, fact: &StatusPulsed, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -969,7 +1005,8 @@ mod status_pulsed {
 mod status_refused {
     use super::World;
     use hammerstone::event::StatusRefused;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `status.refused`: A status is not applied.
     fn on_status_refused(world: &mut World, fact: &StatusRefused, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -996,7 +1033,8 @@ mod status_refused {
 mod status_suspended {
     use super::World;
     use hammerstone::event::StatusSuspended;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `status.suspended`: The bearer of a status that outlasts a life died or went away; the status waits for the return.
     fn on_status_suspended(world: &mut World, fact: &StatusSuspended, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -1021,7 +1059,8 @@ mod status_suspended {
 mod status_resumed {
     use super::World;
     use hammerstone::event::StatusResumed;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `status.resumed`: The bearer has returned, and the status goes on.
     fn on_status_resumed(world: &mut World, fact: &StatusResumed, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -1046,7 +1085,8 @@ mod status_resumed {
 mod status_expired {
     use super::World;
     use hammerstone::event::StatusExpired;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `status.expired`: The time of a status is up.
     fn on_status_expired(world: &mut World, fact: &StatusExpired, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -1071,7 +1111,8 @@ mod status_expired {
 mod status_lifted {
     use super::World;
     use hammerstone::event::StatusLifted;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `status.lifted`: A status ends before its time.
     fn on_status_lifted(world: &mut World, fact: &StatusLifted, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -1096,7 +1137,8 @@ mod status_lifted {
 mod combatant_spared {
     use super::World;
     use hammerstone::event::CombatantSpared;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `combatant.spared`: A death is prevented.
     fn on_combatant_spared(world: &mut World, fact: &CombatantSpared, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -1117,7 +1159,8 @@ mod combatant_spared {
 mod combatant_died {
     use super::World;
     use hammerstone::event::CombatantDied;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `combatant.died`: A combatant dies. From now on it reacts to nothing, until it returns.
     fn on_combatant_died(world: &mut World, fact: &CombatantDied, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -1156,7 +1199,8 @@ mod combatant_died {
 mod encounter_round {
     use super::World;
     use hammerstone::event::EncounterRound;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `encounter.round`: A round begins.
     fn on_encounter_round(world: &mut World, fact: &EncounterRound, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -1175,7 +1219,8 @@ mod encounter_round {
 mod encounter_wave {
     use super::World;
     use hammerstone::event::EncounterWave;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `encounter.wave`: A wave comes.
     fn on_encounter_wave(world: &mut World, fact: &EncounterWave, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -1198,7 +1243,8 @@ mod encounter_wave {
 mod encounter_reset {
     use super::World;
     use hammerstone::event::EncounterReset;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `encounter.reset`: The encounter begins again: the next tick is the first.
     fn on_encounter_reset(world: &mut World, fact: &EncounterReset, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -1215,7 +1261,8 @@ mod encounter_reset {
 mod leader_lost {
     use super::World;
     use hammerstone::event::LeaderLost;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `leader.lost`: The leader of a follower died or was removed. It comes once, and the follower follows no one from then on.
     fn on_leader_lost(world: &mut World, fact: &LeaderLost, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -1238,7 +1285,8 @@ mod leader_lost {
 mod health_crossed {
     use super::World;
     use hammerstone::event::HealthCrossed;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `health.crossed`: Health crosses a threshold.
     fn on_health_crossed(world: &mut World, fact: &HealthCrossed, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -1261,7 +1309,8 @@ mod health_crossed {
 mod flag_changed {
     use super::World;
     use hammerstone::event::FlagChanged;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `flag.changed`: A flag changes.
     fn on_flag_changed(world: &mut World, fact: &FlagChanged, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -1282,7 +1331,8 @@ mod flag_changed {
 mod counter_changed {
     use super::World;
     use hammerstone::event::CounterChanged;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `counter.changed`: A counter changes.
     fn on_counter_changed(world: &mut World, fact: &CounterChanged, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -1305,7 +1355,8 @@ mod counter_changed {
 mod score_changed {
     use super::World;
     use hammerstone::event::ScoreChanged;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `score.changed`: A score changes.
     fn on_score_changed(world: &mut World, fact: &ScoreChanged, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -1330,7 +1381,8 @@ mod score_changed {
 mod said {
     use super::World;
     use hammerstone::event::Said;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `said`: A line is said.
     fn on_said(world: &mut World, fact: &Said, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -1351,7 +1403,8 @@ mod said {
 mod rule_fired {
     use super::World;
     use hammerstone::event::RuleFired;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders, topic};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `rule.fired`: A rule fires. Its reactions follow.
     fn on_rule_fired(world: &mut World, fact: &RuleFired, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -1374,7 +1427,8 @@ mod rule_fired {
 mod damage_dealt {
     use super::World;
     use hammerstone::event::DamageDealt;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `damage.dealt`: Damage of one type is dealt, also where shields absorbed all of it.
     fn on_damage_dealt(world: &mut World, fact: &DamageDealt, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -1413,7 +1467,8 @@ mod damage_dealt {
 mod host {
     use super::World;
     use hammerstone::event::HostFact;
-    use hammerstone::{Encounter, Heard, HookId, Hooks, Listen, Orders};
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
 
     /// Hears `host`: A fact of the host's own. Its subject is the first combatant among the values, the other party the second.
     fn on_host_fact(world: &mut World, fact: &HostFact, heard: &Heard<'_>, orders: &mut Orders<'_>) {
@@ -1439,7 +1494,7 @@ struct World;
 fn every_hook_is_subscribed_and_heard() {
     let rules = rules();
     let mut fight = hammerstone::Encounter::new(&rules, 7);
-    let mut hooks = hammerstone::Hooks::<World>::new();
+    let mut hooks = hammerstone::hooks::Hooks::<World>::new();
     encounter_started::hear_encounter_started(&mut hooks, &mut fight);
     encounter_ended::hear_encounter_ended(&mut hooks, &mut fight);
     encounter_cut::hear_encounter_cut(&mut hooks, &mut fight);
@@ -1496,7 +1551,7 @@ fn every_hook_is_subscribed_and_heard() {
     damage_dealt::hear_damage_dealt(&mut hooks, &mut fight);
     host::hear_host_fact(&mut hooks, &mut fight);
     fight.tick_with(&hooks, &mut World).unwrap();
-    let refused = fight.facts().events().filter(|event| matches!(event, hammerstone::Event::OrderRefused(_)));
+    let refused = fight.facts().events().filter(|event| matches!(event, hammerstone::event::Event::OrderRefused(_)));
     assert_eq!(refused.count(), 0);
     assert_eq!(fight.view().subscriptions().count(), 55);
 }
@@ -1504,6 +1559,6 @@ fn every_hook_is_subscribed_and_heard() {
 fn rules() -> hammerstone::Ruleset {
     let mut b = hammerstone::Ruleset::builder(60);
     b.damage_type("crush");
-    b.host_topic("host.bell", &[("who", hammerstone::ValueSort::Who)]);
+    b.host_topic("host.bell", &[("who", hammerstone::event::ValueSort::Who)]);
     b.build().unwrap()
 }

@@ -91,7 +91,8 @@ pub(crate) struct Hitbox {
 /// or of the place; +Z is forward.
 ///
 /// ```
-/// use hammerstone::*;
+/// use hammerstone::prelude::*;
+/// use hammerstone::geometry::Axis;
 /// let mut b = Ruleset::builder(60);
 /// let crush = b.damage_type("crush");
 /// b.attack(
@@ -238,14 +239,14 @@ impl Attack {
         self
     }
 
-    /// The host's own markers open and close windows and end the swing ([`crate::Orders::marker`]), in place of a
+    /// The host's own markers open and close windows and end the swing ([`crate::orders::Orders::marker`]), in place of a
     /// timeline. If the last marker never comes, the swing ends `guaranteed_end` ticks after its start.
     pub fn marked(mut self, guaranteed_end: u32) -> Attack {
         self.marked = Some(guaranteed_end);
         self
     }
 
-    /// The swing waits to be released ([`crate::Orders::release`]) before its timeline begins.
+    /// The swing waits to be released ([`crate::orders::Orders::release`]) before its timeline begins.
     pub fn charge(mut self, charge: Charge) -> Attack {
         self.charge = Some(charge);
         self
@@ -296,7 +297,7 @@ impl Attack {
         self.path.unclear()
     }
 
-    /// The host gives the hitboxes' pose in the attacker's frame in each tick ([`crate::Orders::guide`]), in place of a path.
+    /// The host gives the hitboxes' pose in the attacker's frame in each tick ([`crate::orders::Orders::guide`]), in place of a path.
     pub fn guided(mut self) -> Attack {
         self.guided = true;
         self

@@ -330,8 +330,8 @@ impl Status {
         self
     }
 
-    /// Whoever bears it is invulnerable: attacks pass, except those that [ignore](crate::Attack::ignores) it and those that
-    /// [carry a tag](crate::Attack::tag) which it [lets through](Status::lets_through).
+    /// Whoever bears it is invulnerable: attacks pass, except those that [ignore](crate::attack::Attack::ignores) it and those that
+    /// [carry a tag](crate::attack::Attack::tag) which it [lets through](Status::lets_through).
     pub fn invulnerable(mut self) -> Status {
         self.invulnerable = true;
         self

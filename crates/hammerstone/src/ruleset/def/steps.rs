@@ -11,7 +11,7 @@ use crate::ids::*;
 pub enum Step {
     /// The attack's or the pulse's own amount, drawn from its range; times the charge, the strength and the stack.
     Base,
-    /// What stats of both sides add ([`crate::Scaling`]).
+    /// What stats of both sides add ([`crate::attack::Scaling`]).
     Stats,
     /// Times the critical multiplier, if the roll came. One roll for all damage types of a blow.
     Critical,

@@ -32,7 +32,7 @@ impl Relation {
 /// A set of relations: whom an attack strikes.
 ///
 /// ```
-/// use hammerstone::{Relation, Relations};
+/// use hammerstone::team::{Relation, Relations};
 /// let strikes = Relations::FOES.and(Relation::Neutral);
 /// assert!(strikes.has(Relation::Neutral) && !strikes.has(Relation::Ally));
 /// ```
