@@ -31,7 +31,7 @@ pub struct Hearing {
     pub found: Option<String>,
 }
 
-/// Gathers what one rule hears. Facts must come with their deliveries ([`Encounter::keep_deliveries`]).
+/// Gathers what one rule hears. Facts must come with their deliveries ([`keep_deliveries`](hammerstone::Encounter::keep_deliveries)).
 #[derive(Clone, Debug)]
 pub struct RuleTrace {
     rule: RuleId,

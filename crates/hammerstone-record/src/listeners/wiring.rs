@@ -13,7 +13,7 @@ use serde::Serialize;
 
 use crate::Names;
 
-/// What a run shows of the wiring. Facts must come with their deliveries ([`Encounter::keep_deliveries`]).
+/// What a run shows of the wiring. Facts must come with their deliveries ([`keep_deliveries`](hammerstone::Encounter::keep_deliveries)).
 #[derive(Clone, Debug)]
 pub struct Wiring {
     published: Vec<u64>,

@@ -89,6 +89,7 @@ pub struct Summary {
 /// assert_eq!(fight.view().health(odo), Some((40, 40)));
 /// # Ok::<(), TickError>(())
 /// ```
+#[doc(alias("fight", "battle", "combat", "simulation"))]
 #[derive(Clone, Debug)]
 pub struct Encounter {
     rules: Ruleset,
@@ -227,6 +228,7 @@ impl Encounter {
     /// ledger. Changes nothing. It takes no gates and asks no intercepts; a step of the host's own leaves the amount as it is.
     ///
     /// *Errors:* as those of an order, where one of both does not stand or has no such part.
+    #[doc(alias("damage preview"))]
     pub fn preview(
         &self,
         attacker: CombatantId,

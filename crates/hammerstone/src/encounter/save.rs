@@ -29,6 +29,7 @@ pub enum RestoreError {
 /// With the feature `serde` it can be written and read. It is then sealed with a checksum over all of it, and reading one that was changed
 /// on the way is an error. The seal is no secret: what was read is looked through once, when it is first restored, so that nothing that
 /// is accepted can make a later tick panic.
+#[doc(alias("snapshot", "rollback", "save game"))]
 #[derive(Clone, Debug, Default)]
 #[cfg_attr(feature = "serde", derive(serde::Deserialize), serde(try_from = "Sealed<State>"))]
 pub struct Saved {

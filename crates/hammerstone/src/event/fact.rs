@@ -6,6 +6,7 @@ use crate::ids::*;
 use crate::state::Counts;
 
 /// An event with its place in the order of things.
+#[doc(alias("event", "message"))]
 #[derive(Clone, Copy, PartialEq, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Fact {
@@ -84,6 +85,7 @@ pub struct Link {
 }
 
 /// Events in one tick, with the tables that facts point into. Borrowed until the next tick.
+#[doc(alias("event list"))]
 #[derive(Clone, Copy, Debug, Default)]
 pub struct Facts<'a> {
     /// How many resets there were before.

@@ -19,6 +19,7 @@ pub enum Cause {
 }
 
 /// One line of an amount's account.
+#[doc(alias("damage breakdown", "combat log"))]
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct LedgerLine {
@@ -74,7 +75,7 @@ impl LedgerStep {
         LedgerStep::Maximum,
     ];
 
-    /// The line's name in the feed; the host's own steps have names of their own ([`crate::Rules::own_step_name`]).
+    /// The line's name in the feed; the host's own steps have names of their own ([`crate::Ruleset::own_step_name`]).
     pub const fn name(self) -> &'static str {
         match self {
             LedgerStep::Step(step) => step.name(),

@@ -54,6 +54,7 @@ pub enum HookSort {
 /// assert_eq!(played, ["thud"]);
 /// # Ok::<(), TickError>(())
 /// ```
+#[doc(alias("callbacks", "event bus"))]
 pub trait Host {
     /// Whether it has hooks at all. Without any, a tick does not run while something subscribes.
     fn has_hooks(&self) -> bool {

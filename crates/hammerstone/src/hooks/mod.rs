@@ -34,6 +34,7 @@ type PreventsDeath<W> = Box<dyn Fn(&mut W, &DeathAttempt<'_>) -> Option<i64> + S
 /// The hooks of a host, kept beside the encounter. `W` is the host's own world, lent for the tick.
 ///
 /// Hooks are `Fn`: what they remember lives in `W` or in the encounter, so that a tick can be run again.
+#[doc(alias("callbacks", "event handlers", "listeners"))]
 pub struct Hooks<W> {
     names: Vec<String>,
     /// By number; none where a hook of another sort has the number.

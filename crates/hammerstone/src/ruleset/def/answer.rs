@@ -33,6 +33,7 @@ impl Away {
 }
 
 /// Knock-back: a fact for the host to act on. The core moves nobody unless `moves` says so.
+#[doc(alias("push", "launch", "impulse"))]
 #[derive(Clone, Copy, PartialEq, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Knockback {
@@ -63,6 +64,7 @@ impl Knockback {
 }
 
 /// Hit-stop: for how many ticks the clocks of both sides stand.
+#[doc(alias("hit-stop", "hitstop", "freeze frames"))]
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct HitStop {
@@ -73,6 +75,7 @@ pub struct HitStop {
 }
 
 /// Gathered damage that makes its bearer stagger.
+#[doc(alias("poise", "stagger", "flinch"))]
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Stagger {
@@ -85,6 +88,7 @@ pub struct Stagger {
 }
 
 /// How the amount falls off with the distance from where the attack comes from.
+#[doc(alias("damage falloff", "range"))]
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct FallOff {

@@ -11,6 +11,7 @@ use crate::ruleset::{
 };
 
 /// How often one swing may strike one target.
+#[doc(alias("once per attack", "multi-hit", "hit once"))]
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Policy {
@@ -104,6 +105,7 @@ pub(crate) struct Hitbox {
 ///         .key(22, Pose::IDENTITY.facing(Axis::Y, 80.0)),
 /// );
 /// ```
+#[doc(alias("move", "skill", "ability"))]
 #[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, Debug, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
@@ -227,6 +229,7 @@ impl Attack {
     }
 
     /// Startup, one window, recovery: each in ticks. A window of `n` ticks sweeps `n` whole ticks.
+    #[doc(alias("startup", "active frames", "recovery"))]
     pub fn timeline(mut self, startup: u32, window: u32, recovery: u32) -> Attack {
         self.gaps = vec![[startup, window]];
         self.recovery = recovery;
@@ -241,6 +244,7 @@ impl Attack {
 
     /// The host's own markers open and close windows and end the swing ([`crate::orders::Orders::marker`]), in place of a
     /// timeline. If the last marker never comes, the swing ends `guaranteed_end` ticks after its start.
+    #[doc(alias("animation event", "notify"))]
     pub fn marked(mut self, guaranteed_end: u32) -> Attack {
         self.marked = Some(guaranteed_end);
         self
@@ -254,6 +258,7 @@ impl Attack {
 
     /// If the attacker starts this chain's first attack, or `next` itself, again between the ticks `opens` and `lapses`
     /// of a swing, the swing ends and `next` starts. An earlier press waits; without one the chain lapses.
+    #[doc(alias("combo", "follow-up", "cancel window"))]
     pub fn chain(mut self, next: &str, opens: u32, lapses: u32) -> Attack {
         self.chain = Some(ChainTo { next: next.to_owned(), opens, lapses });
         self
@@ -266,6 +271,7 @@ impl Attack {
     }
 
     /// Adds a hitbox, in the frame of the path.
+    #[doc(alias("collider", "hit volume"))]
     pub fn hitbox(self, shape: Shape) -> Attack {
         self.hitbox_of(shape, 0)
     }
@@ -337,6 +343,7 @@ impl Attack {
     }
 
     /// Strikes no more than so many different targets in a swing.
+    #[doc(alias("cleave"))]
     pub fn max_targets(mut self, targets: u16) -> Attack {
         self.max_targets = Some(targets);
         self
@@ -362,6 +369,7 @@ impl Attack {
     }
 
     /// Strikes only where no obstacle is between where it comes from and the point that it touches.
+    #[doc(alias("line of sight"))]
     pub fn needs_clear_line(mut self) -> Attack {
         self.clear_line = true;
         self
@@ -404,6 +412,7 @@ impl Attack {
     }
 
     /// Starts the attack named `child` there, with the same credit, in the tick after. It must be one that needs no body.
+    #[doc(alias("explosion", "on-hit spawn"))]
     pub fn child(mut self, when: When, child: &str) -> Attack {
         self.children.push((when, child.to_owned()));
         self
@@ -427,12 +436,14 @@ impl Attack {
     }
 
     /// Whoever is inside its hitboxes, and would not be refused but for having been struck, bears `status` until they leave.
+    #[doc(alias("area buff"))]
     pub fn aura(mut self, status: StatusId, strength: Fixed) -> Attack {
         self.aura.push(Given { status, strength });
         self
     }
 
     /// Its attacker bears `status` from tick `from` of the swing until before tick `to`, or until it ends: a dodge, a guard.
+    #[doc(alias("i-frames", "iframes", "dodge", "block", "super armor"))]
     pub fn self_status(mut self, from: u32, to: u32, status: StatusId) -> Attack {
         self.self_status.push(Bears { from, to, status });
         self

@@ -32,6 +32,7 @@ pub enum Growth {
 }
 
 /// A sequence of waves: so many come, then, when few enough are left, so many more.
+#[doc(alias("spawner", "enemy waves"))]
 #[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
@@ -150,6 +151,7 @@ pub enum ReturnTo {
 }
 
 /// Several lives: after each death but the last the combatant returns.
+#[doc(alias("respawn", "revive"))]
 #[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]

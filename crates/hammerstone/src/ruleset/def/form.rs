@@ -4,6 +4,7 @@ use crate::named::named;
 use std::hash::{Hash, Hasher};
 
 /// How an attack reaches its targets.
+#[doc(alias("hitscan", "AoE", "area of effect"))]
 #[derive(Clone, Copy, PartialEq, Debug, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Form {
@@ -56,6 +57,7 @@ impl Form {
 /// How projectiles fly. They leave when the first window opens.
 ///
 /// *Frame:* the attacker's; a body leaves along +Z. *Motion:* straight within a tick; speed changes from tick to tick.
+#[doc(alias("bullet", "arrow", "missile", "shotgun"))]
 #[derive(Clone, Copy, PartialEq, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Projectile {
@@ -91,6 +93,7 @@ impl Projectile {
 }
 
 /// A straight line along +Z of the attacker's frame. Obstacles stop it.
+#[doc(alias("hitscan", "ray", "laser"))]
 #[derive(Clone, Copy, PartialEq, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Beam {
@@ -153,6 +156,7 @@ impl Hash for Direction {
 }
 
 /// Which part a blow is on, of those that were touched in one tick.
+#[doc(alias("headshot", "hit priority"))]
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Prefer {
@@ -236,6 +240,7 @@ impl When {
 }
 
 /// How an attack's hitboxes meet those of other attacks.
+#[doc(alias("weapon clash", "parry"))]
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Clash {
@@ -261,6 +266,7 @@ pub enum Tie {
 }
 
 /// A startup that waits to be released. It comes before the timeline.
+#[doc(alias("charged attack", "hold"))]
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Charge {

@@ -9,6 +9,7 @@ use crate::state::Life;
 ///
 /// Rules hear a fact before hooks do: the higher priority first, of equals the one that was added first. What they do is carried out
 /// in a further pass of the tick, like the orders of hooks.
+#[doc(alias("trigger", "event rule"))]
 #[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, Debug, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]

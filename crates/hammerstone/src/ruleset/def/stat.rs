@@ -5,6 +5,7 @@ use crate::ids::*;
 
 /// By how much something changes a number. Several changes of one number are taken together:
 /// (number + raises) × (1 + shares) × scales, and then the latest pin, if there is one.
+#[doc(alias("buff", "flat", "percent", "multiplier"))]
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Modifier {
@@ -104,6 +105,7 @@ impl Role {
 }
 
 /// What a stat adds to the amount of an attack: amount + stat × `adds`, then × (1 + stat × `shares`).
+#[doc(alias("ratio", "coefficient", "attribute scaling"))]
 #[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]

@@ -18,6 +18,7 @@ pub enum FirstPulse {
 }
 
 /// Damage or healing that comes back at an interval while a status lasts.
+#[doc(alias("damage over time", "DoT", "HoT", "regeneration"))]
 #[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, PartialEq, Eq, Hash, Debug, Default)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
@@ -53,6 +54,7 @@ impl Pulse {
 }
 
 /// What becomes of a status that is applied to one who bears it. Its pulses go on as they were.
+#[doc(alias("stacks", "refresh duration"))]
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Stacking {
@@ -101,6 +103,7 @@ pub enum Strength {
 }
 
 /// A guard: it takes a share of blows that come from before its bearer.
+#[doc(alias("block", "parry"))]
 #[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, PartialEq, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
@@ -143,6 +146,7 @@ impl Guard {
 }
 
 /// What keeps its bearer alive at a lethal moment.
+#[doc(alias("cheat death", "last stand"))]
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct PreventsDeath {
@@ -155,6 +159,7 @@ pub struct PreventsDeath {
 }
 
 /// Damage that goes on to somebody else.
+#[doc(alias("thorns", "reflect", "damage link"))]
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct SharedDamage {
@@ -201,6 +206,7 @@ impl Trigger {
 }
 
 /// A status that is given on an occasion, to the bearer or to the other side of a blow. Its source is the bearer.
+#[doc(alias("proc", "trigger"))]
 #[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
@@ -235,6 +241,7 @@ impl Grant {
 }
 
 /// An authored status.
+#[doc(alias("buff", "debuff", "effect", "condition"))]
 #[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, Debug, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
@@ -325,6 +332,7 @@ impl Status {
     }
 
     /// Whoever bears it starts nothing; what they carry is cancelled when it is applied.
+    #[doc(alias("stun", "crowd control"))]
     pub fn stuns(mut self) -> Status {
         self.stuns = true;
         self
@@ -332,6 +340,7 @@ impl Status {
 
     /// Whoever bears it is invulnerable: attacks pass, except those that [ignore](crate::attack::Attack::ignores) it and those that
     /// [carry a tag](crate::attack::Attack::tag) which it [lets through](Status::lets_through).
+    #[doc(alias("i-frames", "iframes", "invincibility"))]
     pub fn invulnerable(mut self) -> Status {
         self.invulnerable = true;
         self

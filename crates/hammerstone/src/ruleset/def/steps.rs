@@ -6,6 +6,7 @@ use crate::ids::*;
 /// One step of the amount of damage; the ruleset says which there are and in what order.
 ///
 /// No step but resistance takes an amount below nothing. A step that has nothing to look at leaves no line in the ledger.
+#[doc(alias("damage formula", "pipeline"))]
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Step {
@@ -158,6 +159,7 @@ impl Rounding {
 }
 
 /// Chance and weight of a critical blow.
+#[doc(alias("crit", "critical hit"))]
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Critical {
@@ -179,6 +181,7 @@ impl Critical {
 }
 
 /// What armour is, and what it is good against.
+#[doc(alias("armor", "defense", "damage reduction"))]
 #[derive(Clone, PartialEq, Eq, Hash, Debug, Default)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Armour {
@@ -191,6 +194,7 @@ pub struct Armour {
 }
 
 /// What becomes of healing beyond the maximum: a share of it goes into a shield.
+#[doc(alias("excess healing"))]
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Overheal {
@@ -227,6 +231,7 @@ impl Keep {
 }
 
 /// A sort of shield: points that stand before health.
+#[doc(alias("barrier", "absorb", "temporary hit points"))]
 #[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]

@@ -36,6 +36,7 @@ impl Relation {
 /// let strikes = Relations::FOES.and(Relation::Neutral);
 /// assert!(strikes.has(Relation::Neutral) && !strikes.has(Relation::Ally));
 /// ```
+#[doc(alias("friendly fire", "faction"))]
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Relations(u8);

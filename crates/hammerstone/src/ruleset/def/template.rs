@@ -8,6 +8,7 @@ use crate::ruleset::{AmountChange, Grant, IfItKills, Lives, Stagger, Threshold};
 /// A named hitbox that can be struck.
 ///
 /// *Frame:* the combatant's. It lies on one layer; a multiplier of 1 is an ordinary part.
+#[doc(alias("hurtbox", "weak point", "hit zone"))]
 #[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, Debug, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
@@ -23,6 +24,7 @@ pub struct Part {
 }
 
 /// What becomes of a part whose points are gone. What is not said stays as it was.
+#[doc(alias("breakable part", "destructible"))]
 #[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, Debug, Default, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
@@ -122,6 +124,7 @@ impl Part {
 }
 
 /// A template: what combatants of one sort have in common.
+#[doc(alias("archetype", "unit type"))]
 #[must_use = "a method that says more of it gives a new one"]
 #[derive(Clone, Debug, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
