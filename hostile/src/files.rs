@@ -30,7 +30,7 @@ pub fn ruleset(data: &[u8]) {
     match RulesFile::read("any.rules.toml", text) {
         Err(unusable) => show(&*unusable),
         Ok(rules) => {
-            rules.check().iter().take(100).for_each(|doubt| show(doubt));
+            hammerstone_scenario::check_rules(&rules).iter().take(100).for_each(|doubt| show(doubt));
             for attack in rules.ruleset.attacks() {
                 let id = rules.ruleset.find_attack(attack.name()).expect("an attack is found by its name");
                 assert!(rules.ruleset.timings(id).is_some());

@@ -36,7 +36,7 @@ pub(crate) fn check(paths: &[PathBuf], options: &CheckOptions) -> Result<Outcome
     let mut all = Vec::new();
     for path in paths {
         let found = match files::authored(path) {
-            Ok(Authored::Ruleset(rules)) => rules.check(),
+            Ok(Authored::Ruleset(rules)) => hammerstone_scenario::check_rules(&rules),
             Ok(Authored::Scenario(scenario)) => scenario.check(),
             Err(failure) => {
                 if let Some(earlier) = unusable.replace(failure) {

@@ -3,7 +3,6 @@
 use crate::synonyms;
 use std::ops::Range;
 
-use miette::{Diagnostic, SourceSpan};
 use toml::Spanned;
 
 use crate::excerpt::{Excerpt, shortened, shown};
@@ -13,27 +12,44 @@ use crate::rules::Ids;
 const MOST_TOLD: usize = 100;
 
 /// One thing that is wrong in a file.
-#[derive(Debug, thiserror::Error, Diagnostic)]
+#[derive(Debug, thiserror::Error)]
+#[cfg_attr(feature = "miette", derive(miette::Diagnostic))]
 #[error("{message}")]
 pub struct Problem {
     message: String,
-    #[help]
+    #[cfg_attr(feature = "miette", help)]
     mend: Option<String>,
-    #[label("{mark}")]
-    span: SourceSpan,
+    #[cfg_attr(feature = "miette", label("{mark}"))]
+    span: Range<usize>,
     mark: String,
 }
 
+impl Problem {
+    /// What could be done about it, if that can be told.
+    pub fn mend(&self) -> Option<&str> {
+        self.mend.as_deref()
+    }
+
+    /// Where in the text it is, in bytes.
+    pub fn span(&self) -> Range<usize> {
+        self.span.clone()
+    }
+}
+
 /// A file that cannot be used, with everything that is wrong in it.
-#[derive(Debug, thiserror::Error, Diagnostic)]
+///
+/// It says how many problems there are; [`text`](Self::text) tells each with its place. With the feature `miette` it is a diagnostic that
+/// shows the lines.
+#[derive(Debug, thiserror::Error)]
+#[cfg_attr(feature = "miette", derive(miette::Diagnostic))]
 #[error("{} cannot be used: {}", code.file, count(*number))]
 pub struct Unusable {
     number: usize,
-    #[source_code]
+    #[cfg_attr(feature = "miette", source_code)]
     code: Excerpt,
-    #[related]
+    #[cfg_attr(feature = "miette", related)]
     problems: Vec<Problem>,
-    #[help]
+    #[cfg_attr(feature = "miette", help)]
     more: Option<String>,
 }
 
@@ -46,10 +62,34 @@ impl Unusable {
     pub fn count(&self) -> usize {
         self.number
     }
+
+    /// The first hundred of them, in the order in which they were found.
+    pub fn problems(&self) -> &[Problem] {
+        &self.problems
+    }
+
+    /// Line and column at which a problem begins, from 1; columns count characters.
+    pub fn place(&self, problem: &Problem) -> (usize, usize) {
+        let before = self.code.text.get(..problem.span.start).unwrap_or_default();
+        let line = before.rsplit('\n').next().unwrap_or_default();
+        (before.matches('\n').count() + 1, line.chars().count() + 1)
+    }
+
+    /// Everything that is wrong, a line for each problem and one for its mend: `file:line:column: message`.
+    pub fn text(&self) -> String {
+        let mut text = format!("{self}\n");
+        for problem in &self.problems {
+            let (line, column) = self.place(problem);
+            text += &format!("{}:{line}:{column}: {problem}\n", self.code.file);
+            text.extend(problem.mend.iter().map(|mend| format!("    {mend}\n")));
+        }
+        text.extend(self.more.iter().map(|more| format!("{more}\n")));
+        text
+    }
 }
 
 /// A file that is being read, and what was found wrong so far.
-pub(crate) struct Reading<'a> {
+pub struct Reading<'a> {
     file: &'a str,
     text: &'a str,
     /// The first of them, and how many there are.
@@ -58,12 +98,12 @@ pub(crate) struct Reading<'a> {
 }
 
 impl<'a> Reading<'a> {
-    pub(crate) fn new(file: &'a str, text: &'a str) -> Reading<'a> {
+    pub fn new(file: &'a str, text: &'a str) -> Reading<'a> {
         Reading { file, text, problems: Vec::new(), number: 0 }
     }
 
     /// The file's own form, or what the first thing wrong with it is.
-    pub(crate) fn parse<T: serde::de::DeserializeOwned>(mut self) -> Result<(T, Reading<'a>), Box<Unusable>> {
+    pub fn parse<T: serde::de::DeserializeOwned>(mut self) -> Result<(T, Reading<'a>), Box<Unusable>> {
         match toml::from_str(self.text) {
             Ok(raw) => Ok((raw, self)),
             Err(error) => {
@@ -76,22 +116,22 @@ impl<'a> Reading<'a> {
         }
     }
 
-    pub(crate) fn problem(&mut self, span: Range<usize>, mark: &str, message: String, mend: Option<String>) {
+    pub fn problem(&mut self, span: Range<usize>, mark: &str, message: String, mend: Option<String>) {
         self.number += 1;
         if self.problems.len() < MOST_TOLD {
-            let span = shown(self.text, span).into();
+            let span = shown(self.text, span);
             let (message, mend) = (shortened(message), mend.map(shortened));
             self.problems.push(Problem { message, mend, span, mark: mark.to_owned() });
         }
     }
 
     /// Whether a further problem is only counted.
-    pub(crate) fn is_full(&self) -> bool {
+    pub fn is_full(&self) -> bool {
         self.problems.len() >= MOST_TOLD
     }
 
     /// As [`find`](Self::find), among names that have been gathered before.
-    pub(crate) fn find_id<T: Clone>(
+    pub fn find_id<T: Clone>(
         &mut self,
         what: &str,
         name: &Spanned<String>,
@@ -101,7 +141,7 @@ impl<'a> Reading<'a> {
     }
 
     /// Looks a name up; if it is not there, notes the problem and proposes the nearest.
-    pub(crate) fn find<'n, T>(
+    pub fn find<'n, T>(
         &mut self,
         what: &str,
         name: &Spanned<String>,
@@ -122,7 +162,7 @@ impl<'a> Reading<'a> {
     }
 
     /// A name that was looked up already; if it was not there, notes the problem.
-    pub(crate) fn known<T>(&mut self, what: &str, name: &Spanned<String>, found: Option<T>) -> Option<T> {
+    pub fn known<T>(&mut self, what: &str, name: &Spanned<String>, found: Option<T>) -> Option<T> {
         if found.is_none() {
             let message = format!("there is no {what} `{}`", name.as_ref());
             let mend = Some("declare it in the ruleset".to_owned());
@@ -131,18 +171,18 @@ impl<'a> Reading<'a> {
         found
     }
 
-    pub(crate) fn done<T>(self, value: Option<T>) -> Result<T, Box<Unusable>> {
+    pub fn done<T>(self, value: Option<T>) -> Result<T, Box<Unusable>> {
         match value {
             Some(value) if self.number == 0 => Ok(value),
             _ => Err(self.unusable()),
         }
     }
 
-    pub(crate) fn is_sound(&self) -> bool {
+    pub fn is_sound(&self) -> bool {
         self.number == 0
     }
 
-    pub(crate) fn unusable(self) -> Box<Unusable> {
+    pub fn unusable(self) -> Box<Unusable> {
         let code = Excerpt::new(self.file, self.text);
         let more = self.number - self.problems.len();
         let more = (more > 0).then(|| format!("and {more} more"));

@@ -7,8 +7,8 @@ use hammerstone::orders::Order;
 use hammerstone::{Encounter, Fixed, Life, TickError};
 use hammerstone_record::{Record, Run, Tick};
 
-use crate::scenario::Scenario;
-use crate::script::{Act, Line, Value};
+use super::scenario::Scenario;
+use super::script::{Act, Line, Value};
 
 /// What a run is given beside the scenario.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]

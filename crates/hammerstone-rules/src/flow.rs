@@ -15,7 +15,7 @@ use crate::rules::{Ids, Resolver, pairs};
 
 impl Resolver<'_, '_> {
     /// Flags, counters, topics and spots: what others name.
-    pub(crate) fn flow_names(&mut self) {
+    pub fn flow_names(&mut self) {
         let general = &self.raw.rules;
         for name in &general.flags {
             self.flags.push((name.as_ref().clone(), self.builder.flag(name.as_ref())));
@@ -52,7 +52,7 @@ impl Resolver<'_, '_> {
     }
 
     /// Lives, thresholds and values of a template.
-    pub(crate) fn flow_of(&mut self, entry: &str, raw: &raw::Template, mut template: Template) -> Template {
+    pub fn flow_of(&mut self, entry: &str, raw: &raw::Template, mut template: Template) -> Template {
         if let Some(lives) = &raw.lives {
             self.note("template", entry, "lives", lives.count.span());
             if let Some(lives) = self.lives(lives) {
@@ -121,7 +121,7 @@ impl Resolver<'_, '_> {
         self.tags_named(tags).into_iter().fold(group, Group::tagged)
     }
 
-    pub(crate) fn waves(&mut self, name: &raw::Name, raw: &raw::Waves) {
+    pub fn waves(&mut self, name: &raw::Name, raw: &raw::Waves) {
         let entry = name.as_ref();
         self.note("waves", entry, "", name.span());
         self.note("waves", entry, "size", raw.size.span());
@@ -161,7 +161,7 @@ impl Resolver<'_, '_> {
         self.waves.push((entry.clone(), self.builder.waves(waves)));
     }
 
-    pub(crate) fn rule(&mut self, name: &raw::Name, raw: &raw::Rule) {
+    pub fn rule(&mut self, name: &raw::Name, raw: &raw::Rule) {
         let entry = name.as_ref();
         let mut rule = match (&raw.on, &raw.on_family) {
             (Some(path), None) => {
@@ -454,7 +454,7 @@ impl Resolver<'_, '_> {
 }
 
 /// How a value of a sort is written.
-pub(crate) fn mend(sort: ValueSort) -> &'static str {
+pub fn mend(sort: ValueSort) -> &'static str {
     match sort {
         ValueSort::Whole => "give a whole number; a rule may name a counter",
         ValueSort::Exact => "give a number with at most four decimals",
@@ -481,7 +481,7 @@ fn rule_value(
 }
 
 /// A value as it is written, if it is of that sort. Combatants are named, and so are none of these.
-pub(crate) fn host_value(sort: ValueSort, value: &Value) -> Option<HostValue> {
+pub fn host_value(sort: ValueSort, value: &Value) -> Option<HostValue> {
     Some(match (sort, value) {
         (ValueSort::Whole, Value::Integer(whole)) => HostValue::Whole(*whole),
         (ValueSort::Exact, Value::Integer(whole)) => HostValue::Exact(Fixed::whole(*whole)),

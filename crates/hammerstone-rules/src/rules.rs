@@ -28,17 +28,17 @@ pub struct RulesFile {
     pub file: String,
     /// The ruleset.
     pub ruleset: Ruleset,
-    pub(crate) text: Arc<str>,
+    pub text: Arc<str>,
     /// Where its keys stand, once that has been asked.
-    pub(crate) places: OnceLock<BTreeMap<Vec<String>, Range<usize>>>,
+    pub places: OnceLock<BTreeMap<Vec<String>, Range<usize>>>,
     /// By template, the attacks that it uses.
-    pub(crate) uses: Vec<Vec<AttackId>>,
-    pub(crate) attack_spans: Vec<Range<usize>>,
-    pub(crate) rule_spans: Vec<Range<usize>>,
+    pub uses: Vec<Vec<AttackId>>,
+    pub attack_spans: Vec<Range<usize>>,
+    pub rule_spans: Vec<Range<usize>>,
     /// By attack, whether it is meant to be nobody's.
-    pub(crate) ownerless: Vec<bool>,
+    pub ownerless: Vec<bool>,
     /// What scripts or the game give, read or publish; checks do not ask.
-    pub(crate) outside: Vec<String>,
+    pub outside: Vec<String>,
 }
 
 impl RulesFile {
@@ -66,7 +66,7 @@ impl RulesFile {
 type Fields = Vec<(String, ValueSort)>;
 
 /// Names and their ids, in the order of declaring, and found at once.
-pub(crate) struct Ids<T> {
+pub struct Ids<T> {
     list: Vec<(String, T)>,
     places: BTreeMap<String, usize>,
 }
@@ -78,52 +78,52 @@ impl<T> Default for Ids<T> {
 }
 
 impl<T: Clone> Ids<T> {
-    pub(crate) fn push(&mut self, (name, id): (String, T)) {
+    pub fn push(&mut self, (name, id): (String, T)) {
         self.places.entry(name.clone()).or_insert(self.list.len());
         self.list.push((name, id));
     }
 
-    pub(crate) fn get(&self, name: &str) -> Option<T> {
+    pub fn get(&self, name: &str) -> Option<T> {
         self.places.get(name).map(|&place| self.list[place].1.clone())
     }
 
-    pub(crate) fn iter(&self) -> impl Iterator<Item = &(String, T)> {
+    pub fn iter(&self) -> impl Iterator<Item = &(String, T)> {
         self.list.iter()
     }
 }
 
-pub(crate) struct Resolver<'r, 't> {
-    pub(crate) reading: &'r mut Reading<'t>,
-    pub(crate) raw: &'r raw::RulesFile,
-    pub(crate) builder: RulesetBuilder,
-    pub(crate) rate: u32,
-    pub(crate) damage_types: Ids<DamageTypeId>,
-    pub(crate) layers: Ids<LayerId>,
-    pub(crate) tags: Ids<TagId>,
-    pub(crate) teams: Ids<TeamId>,
-    pub(crate) stats: Ids<StatId>,
-    pub(crate) shields: Ids<ShieldId>,
-    pub(crate) own_steps: Ids<OwnStepId>,
-    pub(crate) statuses: Ids<StatusId>,
-    pub(crate) attacks: Ids<AttackId>,
-    pub(crate) templates: Ids<TemplateId>,
-    pub(crate) reasons: Ids<ReasonId>,
-    pub(crate) outcomes: Ids<OutcomeId>,
-    pub(crate) flags: Ids<FlagId>,
-    pub(crate) counters: Ids<CounterId>,
-    pub(crate) scores: Ids<ScoreId>,
-    pub(crate) values: Ids<ValueId>,
-    pub(crate) thresholds: Ids<ThresholdId>,
-    pub(crate) spots: Ids<SpotId>,
-    pub(crate) waves: Ids<WaveId>,
+pub struct Resolver<'r, 't> {
+    pub reading: &'r mut Reading<'t>,
+    pub raw: &'r raw::RulesFile,
+    pub builder: RulesetBuilder,
+    pub rate: u32,
+    pub damage_types: Ids<DamageTypeId>,
+    pub layers: Ids<LayerId>,
+    pub tags: Ids<TagId>,
+    pub teams: Ids<TeamId>,
+    pub stats: Ids<StatId>,
+    pub shields: Ids<ShieldId>,
+    pub own_steps: Ids<OwnStepId>,
+    pub statuses: Ids<StatusId>,
+    pub attacks: Ids<AttackId>,
+    pub templates: Ids<TemplateId>,
+    pub reasons: Ids<ReasonId>,
+    pub outcomes: Ids<OutcomeId>,
+    pub flags: Ids<FlagId>,
+    pub counters: Ids<CounterId>,
+    pub scores: Ids<ScoreId>,
+    pub values: Ids<ValueId>,
+    pub thresholds: Ids<ThresholdId>,
+    pub spots: Ids<SpotId>,
+    pub waves: Ids<WaveId>,
     /// With their fields.
-    pub(crate) topics: Vec<(String, HostTopicId, Fields)>,
-    pub(crate) up: Axis,
+    pub topics: Vec<(String, HostTopicId, Fields)>,
+    pub up: Axis,
     /// Where each field of each entry stands, for what the ruleset itself finds wrong.
-    pub(crate) places: BTreeMap<[String; 3], Range<usize>>,
+    pub places: BTreeMap<[String; 3], Range<usize>>,
 }
 
-pub(crate) fn pairs<T: Clone>(ids: &Ids<T>) -> impl Iterator<Item = (&str, T)> {
+pub fn pairs<T: Clone>(ids: &Ids<T>) -> impl Iterator<Item = (&str, T)> {
     ids.list.iter().map(|(name, id)| (name.as_str(), id.clone()))
 }
 
@@ -219,7 +219,7 @@ impl<'r, 't> Resolver<'r, 't> {
         }
     }
 
-    pub(crate) fn note(&mut self, sort: &str, name: &str, field: &str, span: Range<usize>) {
+    pub fn note(&mut self, sort: &str, name: &str, field: &str, span: Range<usize>) {
         self.places.entry([sort, name, field].map(str::to_owned)).or_insert(span);
     }
 
@@ -325,7 +325,7 @@ impl<'r, 't> Resolver<'r, 't> {
         }
     }
 
-    pub(crate) fn damage(&mut self, sort: &str, entry: &str, damage: &raw::Damage) -> Vec<Damage> {
+    pub fn damage(&mut self, sort: &str, entry: &str, damage: &raw::Damage) -> Vec<Damage> {
         let mut list = Vec::new();
         for (name, range) in damage {
             self.note(sort, entry, "damage", range.span());

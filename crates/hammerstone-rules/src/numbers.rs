@@ -18,16 +18,16 @@ use crate::rules::Resolver;
 
 /// The ways of changing a number, of which one is to be given.
 #[derive(Clone, Copy)]
-pub(crate) struct Ways<'a> {
-    pub(crate) add: &'a Option<raw::Number>,
-    pub(crate) add_share: &'a Option<raw::Number>,
-    pub(crate) multiply: &'a Option<raw::Number>,
-    pub(crate) set: &'a Option<raw::Number>,
+pub struct Ways<'a> {
+    pub add: &'a Option<raw::Number>,
+    pub add_share: &'a Option<raw::Number>,
+    pub multiply: &'a Option<raw::Number>,
+    pub set: &'a Option<raw::Number>,
 }
 
 impl Reading<'_> {
     /// The one way that is given.
-    pub(crate) fn by(&mut self, span: Range<usize>, ways: Ways<'_>) -> Option<Modifier> {
+    pub fn by(&mut self, span: Range<usize>, ways: Ways<'_>) -> Option<Modifier> {
         type Way = fn(Fixed) -> Modifier;
         let ways: [(&Option<raw::Number>, Way); 4] = [
             (ways.add, Modifier::Add),
@@ -49,28 +49,28 @@ impl Reading<'_> {
 }
 
 impl Resolver<'_, '_> {
-    pub(crate) fn stat(&mut self, name: &raw::Name) -> Option<StatId> {
+    pub fn stat(&mut self, name: &raw::Name) -> Option<StatId> {
         self.reading.find_id("stat", name, &self.stats)
     }
 
-    pub(crate) fn damage_type(&mut self, name: &raw::Name) -> Option<DamageTypeId> {
+    pub fn damage_type(&mut self, name: &raw::Name) -> Option<DamageTypeId> {
         self.reading.find_id("damage type", name, &self.damage_types)
     }
 
-    pub(crate) fn status_named(&mut self, name: &raw::Name) -> Option<StatusId> {
+    pub fn status_named(&mut self, name: &raw::Name) -> Option<StatusId> {
         self.reading.find_id("status", name, &self.statuses)
     }
 
-    pub(crate) fn tags_named(&mut self, names: &[raw::Name]) -> Vec<TagId> {
+    pub fn tags_named(&mut self, names: &[raw::Name]) -> Vec<TagId> {
         names.iter().filter_map(|name| self.reading.find_id("tag", name, &self.tags)).collect()
     }
 
-    pub(crate) fn damage_types_named(&mut self, names: &[raw::Name]) -> Vec<DamageTypeId> {
+    pub fn damage_types_named(&mut self, names: &[raw::Name]) -> Vec<DamageTypeId> {
         names.iter().filter_map(|name| self.damage_type(name)).collect()
     }
 
     /// Statuses with their strengths.
-    pub(crate) fn given(
+    pub fn given(
         &mut self,
         sort: &str,
         entry: &str,
@@ -93,7 +93,7 @@ impl Resolver<'_, '_> {
     }
 
     /// What an entry changes in amounts that flow so.
-    pub(crate) fn amounts(
+    pub fn amounts(
         &mut self,
         sort: &str,
         entry: &str,
@@ -119,7 +119,7 @@ impl Resolver<'_, '_> {
         found
     }
 
-    pub(crate) fn grants(&mut self, sort: &str, entry: &str, list: &[raw::Grant]) -> Vec<Grant> {
+    pub fn grants(&mut self, sort: &str, entry: &str, list: &[raw::Grant]) -> Vec<Grant> {
         let mut found = Vec::new();
         for raw in list {
             self.note(sort, entry, "grants", raw.status.span());
@@ -135,7 +135,7 @@ impl Resolver<'_, '_> {
         found
     }
 
-    pub(crate) fn draw(&mut self, raw: &raw::Scaling) -> Option<Scaling> {
+    pub fn draw(&mut self, raw: &raw::Scaling) -> Option<Scaling> {
         let of = self.reading.find("side", &raw.of, Role::ALL.map(|party| (party.name(), party)));
         let stat = self.stat(&raw.stat);
         let damage_type = match &raw.damage_type {
@@ -154,7 +154,7 @@ impl Resolver<'_, '_> {
         Some(Scaling { of: of?, stat: stat?, adds: adds?, shares: shares?, damage_type })
     }
 
-    pub(crate) fn critical(&mut self, raw: &raw::Critical) -> Option<Critical> {
+    pub fn critical(&mut self, raw: &raw::Critical) -> Option<Critical> {
         let chance = self.reading.exact(&raw.chance);
         let times = self.reading.exact(&raw.times);
         let chance_stat = raw.chance_stat.as_ref().map(|stat| self.stat(stat));
@@ -163,7 +163,7 @@ impl Resolver<'_, '_> {
         Some(Critical { chance_stat: chance_stat.flatten(), times_stat: times_stat.flatten(), ..critical })
     }
 
-    pub(crate) fn passing(&mut self, raw: &raw::SharedDamage) -> Option<SharedDamage> {
+    pub fn passing(&mut self, raw: &raw::SharedDamage) -> Option<SharedDamage> {
         let share = self.reading.exact(&raw.share)?;
         let damage_type = match &raw.damage_type {
             Some(damage_type) => Some(self.damage_type(damage_type)?),
@@ -173,7 +173,7 @@ impl Resolver<'_, '_> {
     }
 
     /// The section `[amount]`.
-    pub(crate) fn amount(&mut self) {
+    pub fn amount(&mut self) {
         let amount = &self.raw.amount;
         let own: Vec<_> = self.own_steps.iter().cloned().collect();
         if let Some(names) = &amount.steps {

@@ -1,18 +1,17 @@
 //! Scenarios as they are written.
 
-use indexmap::IndexMap;
 use serde::Deserialize;
 use toml::Spanned;
 
-use super::*;
+pub(crate) use hammerstone_rules::raw::*;
 
 #[derive(Debug, Deserialize)]
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
 pub(crate) struct ScenarioFile {
     pub(crate) scenario: Heading,
-    #[serde(default = "IndexMap::new")]
+    #[serde(default = "Named::new")]
     pub(crate) combatant: Named<Combatant>,
-    #[serde(default = "IndexMap::new")]
+    #[serde(default = "Named::new")]
     pub(crate) obstacle: Named<Obstacle>,
     #[serde(default)]
     pub(crate) script: Vec<Spanned<Entry>>,
@@ -124,7 +123,7 @@ pub(crate) struct Entry {
     pub(crate) next_round: Option<Spanned<bool>>,
     pub(crate) say: Option<Spanned<String>>,
     pub(crate) publish: Option<Name>,
-    #[serde(default = "IndexMap::new")]
+    #[serde(default = "Named::new")]
     pub(crate) with: Named<Spanned<toml::Value>>,
     pub(crate) follow: Option<Name>,
     pub(crate) attach: Option<Attach>,
@@ -143,15 +142,6 @@ pub(crate) struct Attach {
 pub(crate) struct SetMaximum {
     pub(crate) points: Spanned<i64>,
     pub(crate) keep: Option<Name>,
-}
-
-#[derive(Debug, Deserialize)]
-#[serde(rename_all = "kebab-case", deny_unknown_fields)]
-pub(crate) struct Stand {
-    pub(crate) at: Vector,
-    pub(crate) facing: Option<Number>,
-    /// Degrees by which it looks up, after it is turned.
-    pub(crate) raised: Option<Number>,
 }
 
 #[derive(Debug, Deserialize)]
@@ -182,7 +172,7 @@ pub(crate) struct Walk {
 #[serde(rename_all = "kebab-case", deny_unknown_fields)]
 pub(crate) struct Expect {
     pub(crate) topic: Option<Name>,
-    #[serde(default = "IndexMap::new")]
+    #[serde(default = "Named::new")]
     pub(crate) with: Named<toml::Value>,
     pub(crate) during: Option<[Time; 2]>,
     pub(crate) sum: Option<Name>,

@@ -9,9 +9,9 @@ use hammerstone::ids::LayerId;
 use hammerstone::template::Template;
 use toml::Value;
 
-use crate::check::Doubt;
-use crate::rules::RulesFile;
-use crate::scenario::Scenario;
+use super::Doubt;
+use super::rules::Checked;
+use crate::fight::Scenario;
 
 /// Every value of a file, with the keys that lead to it; found by a key, by a text, and by where it stands.
 #[derive(Default)]
@@ -107,7 +107,7 @@ fn has(keys: &[String], any: &[&str]) -> bool {
 /// Keys under which a status is named without being given.
 const NAMED_ONLY: [&str; 6] = ["ignores", "when", "lift", "expect", "lifted-by", "barred-by"];
 
-impl RulesFile {
+impl Checked<'_> {
     /// Attacks that stay within the body, parts that nothing meets.
     pub(crate) fn check_set_up(&self) -> Vec<Doubt> {
         let rules: &Ruleset = &self.ruleset;
@@ -196,7 +196,7 @@ impl Scenario {
                     rule.listens_to().0
                 );
                 let mend = "let something publish it, or take the rule out";
-                doubts.push(self.rules.doubt_at(13, &["rule", name], message, mend));
+                doubts.push(Checked(&self.rules).doubt_at(13, &["rule", name], message, mend));
             }
             let when = ["rule", name, "when"];
             for (keys, wanted) in ruleset.under(&when) {
@@ -214,7 +214,7 @@ impl Scenario {
                     let message =
                         format!("rule `{name}` asks for the threshold `{wanted}`, but no combatant has it");
                     let mend = format!("add `{wanted}` to the `thresholds` of a template that comes");
-                    doubts.push(self.rules.doubt_at(14, &["rule", name], message, &mend));
+                    doubts.push(Checked(&self.rules).doubt_at(14, &["rule", name], message, &mend));
                 }
                 // That there is none may be just what a rule waits for.
                 if last == "template" && !has(keys, &["alive"]) && !comes(wanted) {
@@ -222,7 +222,7 @@ impl Scenario {
                         "rule `{name}` asks for `{wanted}`, which is neither placed nor in any waves"
                     );
                     let mend = "place one, let waves bring it, or take the condition out";
-                    doubts.push(self.rules.doubt_at(15, &["rule", name], message, mend));
+                    doubts.push(Checked(&self.rules).doubt_at(15, &["rule", name], message, mend));
                 }
             }
         }
@@ -240,7 +240,7 @@ impl Scenario {
             if !given {
                 let message = format!("the status `{name}` is never applied");
                 let mend = "let an attack, a status, a template, a rule or the script give it, or name it under `outside` of [rules] if your game or another scenario does";
-                doubts.push(self.rules.doubt_at(11, &["status", name], message, mend));
+                doubts.push(Checked(&self.rules).doubt_at(11, &["status", name], message, mend));
             }
             let own = ["status", name];
             let of_it = |keys: &[&str]| {
@@ -261,7 +261,7 @@ impl Scenario {
                 let message =
                     format!("nothing ends the status `{name}`: it has no `lasts`, and nothing lifts it");
                 let mend = "say how long it `lasts` or what it is `lifted-by`, or name it under `outside` of [rules] if your game ends it";
-                doubts.push(self.rules.doubt_at(12, &["status", name], message, mend));
+                doubts.push(Checked(&self.rules).doubt_at(12, &["status", name], message, mend));
             }
         }
         doubts
@@ -297,7 +297,7 @@ impl Scenario {
                     let message = format!("`{name}` of the {sort} is changed, and no rule asks for it");
                     let mend =
                         "let a rule ask for it, or name it under `outside` of [rules] if your game reads it";
-                    doubts.push(self.rules.doubt_at(16, &["rules", sort], message, mend));
+                    doubts.push(Checked(&self.rules).doubt_at(16, &["rules", sort], message, mend));
                 }
             }
         }

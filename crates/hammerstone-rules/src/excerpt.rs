@@ -2,26 +2,29 @@
 
 use std::sync::Arc;
 
+#[cfg(feature = "miette")]
 use miette::{MietteError, MietteSpanContents, SourceCode, SourceSpan, SpanContents};
 
 /// So much of a line is shown before and after what is marked, in bytes.
+#[cfg(feature = "miette")]
 const AROUND: usize = 160;
 /// The most that is marked, and the most of a name that a message says, in bytes.
 const MOST: usize = 400;
 
 /// A file's text with its name.
 #[derive(Clone, Debug)]
-pub(crate) struct Excerpt {
-    pub(crate) file: String,
-    pub(crate) text: Arc<str>,
+pub struct Excerpt {
+    pub file: String,
+    pub text: Arc<str>,
 }
 
 impl Excerpt {
-    pub(crate) fn new(file: &str, text: impl Into<Arc<str>>) -> Excerpt {
+    pub fn new(file: &str, text: impl Into<Arc<str>>) -> Excerpt {
         Excerpt { file: file.to_owned(), text: text.into() }
     }
 }
 
+#[cfg(feature = "miette")]
 impl SourceCode for Excerpt {
     fn read_span<'a>(
         &'a self,
@@ -75,13 +78,13 @@ fn boundary(text: &str, at: usize) -> usize {
 }
 
 /// A span that lies within the text and is short enough to be shown.
-pub(crate) fn shown(text: &str, span: std::ops::Range<usize>) -> std::ops::Range<usize> {
+pub fn shown(text: &str, span: std::ops::Range<usize>) -> std::ops::Range<usize> {
     let start = boundary(text, span.start);
     start..boundary(text, span.end.clamp(start, start.saturating_add(MOST)))
 }
 
 /// A message in which nothing goes on for pages.
-pub(crate) fn shortened(message: String) -> String {
+pub fn shortened(message: String) -> String {
     if message.len() <= 2 * MOST {
         return message;
     }

@@ -8,11 +8,11 @@ use hammerstone_record::{Line, fields_of};
 use serde_json::Value;
 use toml::Spanned;
 
-use crate::play::{Options, Play};
-use crate::problem::Reading;
+use super::play::{Options, Play};
+use super::scenario::Scenario;
 use crate::raw;
-use crate::rules::Ids;
-use crate::scenario::Scenario;
+use hammerstone_rules::problem::Reading;
+use hammerstone_rules::rules::Ids;
 
 /// How much is expected.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]

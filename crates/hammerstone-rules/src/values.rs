@@ -9,14 +9,14 @@ use crate::raw;
 
 /// The shapes of which one is to be given.
 #[derive(Clone, Copy)]
-pub(crate) struct Shapes<'a> {
-    pub(crate) sphere: Option<&'a raw::Sphere>,
-    pub(crate) capsule: Option<&'a raw::Capsule>,
-    pub(crate) block: Option<&'a raw::Block>,
+pub struct Shapes<'a> {
+    pub sphere: Option<&'a raw::Sphere>,
+    pub capsule: Option<&'a raw::Capsule>,
+    pub block: Option<&'a raw::Block>,
 }
 
 /// An axis, and degrees about it.
-pub(crate) type Turned = ([f32; 3], f32);
+pub type Turned = ([f32; 3], f32);
 
 /// How long anything in a file may last, in ticks.
 const LONGEST: f64 = 10_000_000.0;
@@ -25,7 +25,7 @@ const FARTHEST: f64 = 1.0e6;
 
 impl Reading<'_> {
     /// A time in ticks: `"0.4s"`, rounded to the nearest tick, or `"24 ticks"`.
-    pub(crate) fn time(&mut self, time: &raw::Time, rate: u32) -> Option<u32> {
+    pub fn time(&mut self, time: &raw::Time, rate: u32) -> Option<u32> {
         let text = time.as_ref().trim();
         let number = |text: &str| text.trim().parse::<f64>().ok();
         let ticks = match (text.strip_suffix("ticks").or(text.strip_suffix("tick")), text.strip_suffix('s')) {
@@ -49,11 +49,11 @@ impl Reading<'_> {
     }
 
     /// A number in single precision.
-    pub(crate) fn number(&mut self, number: &raw::Number) -> Option<f32> {
+    pub fn number(&mut self, number: &raw::Number) -> Option<f32> {
         self.finite(*number.as_ref(), number)
     }
 
-    pub(crate) fn vector(&mut self, vector: &raw::Vector) -> Option<[f32; 3]> {
+    pub fn vector(&mut self, vector: &raw::Vector) -> Option<[f32; 3]> {
         let mut out = [0.0; 3];
         for (out, &value) in out.iter_mut().zip(vector.as_ref()) {
             *out = self.finite(value, vector)?;
@@ -71,7 +71,7 @@ impl Reading<'_> {
     }
 
     /// An exact number with at most four decimals.
-    pub(crate) fn exact(&mut self, number: &raw::Number) -> Option<Fixed> {
+    pub fn exact(&mut self, number: &raw::Number) -> Option<Fixed> {
         let exact = Fixed::from_decimal(*number.as_ref());
         if exact.is_none() {
             let message = format!("{} cannot be kept exactly", number.as_ref());
@@ -82,7 +82,7 @@ impl Reading<'_> {
     }
 
     /// The one shape that is given; `what` and its span are named if there is none, or if there are several.
-    pub(crate) fn shape(
+    pub fn shape(
         &mut self,
         what: &str,
         span: std::ops::Range<usize>,
@@ -115,21 +115,21 @@ impl Reading<'_> {
         None
     }
 
-    pub(crate) fn block(&mut self, block: &raw::Block) -> Option<(Pose, [f32; 3])> {
+    pub fn block(&mut self, block: &raw::Block) -> Option<(Pose, [f32; 3])> {
         let at = self.vector(&block.at)?;
         let pose = self.turned(Pose::at(at), block.turn.as_ref())?;
         Some((pose, self.vector(&block.half)?))
     }
 
     /// A pose turned as it is written, if it is.
-    pub(crate) fn turned(&mut self, pose: Pose, turn: Option<&raw::Turn>) -> Option<Pose> {
+    pub fn turned(&mut self, pose: Pose, turn: Option<&raw::Turn>) -> Option<Pose> {
         let Some(turn) = turn else { return Some(pose) };
         let (axis, degrees) = self.turn(turn)?;
         Some(pose.turned(axis, degrees))
     }
 
     /// An axis, and degrees about it.
-    pub(crate) fn turn(&mut self, turn: &raw::Turn) -> Option<Turned> {
+    pub fn turn(&mut self, turn: &raw::Turn) -> Option<Turned> {
         let axis = self.vector(&turn.about)?;
         if axis == [0.0; 3] {
             let mend = "give a direction, such as [0, 1, 0]".to_owned();
@@ -140,7 +140,7 @@ impl Reading<'_> {
     }
 
     /// A pose at a place, turned by so many degrees about the up axis.
-    pub(crate) fn pose(&mut self, at: &raw::Vector, facing: Option<&raw::Number>, up: Axis) -> Option<Pose> {
+    pub fn pose(&mut self, at: &raw::Vector, facing: Option<&raw::Number>, up: Axis) -> Option<Pose> {
         let pose = Pose::at(self.vector(at)?);
         match facing {
             Some(degrees) => Some(pose.facing(up, self.number(degrees)?)),
@@ -149,7 +149,7 @@ impl Reading<'_> {
     }
 
     /// A pose as a script gives it: turned about the up axis, then raised about its own +X.
-    pub(crate) fn stand(&mut self, stand: &raw::Stand, up: Axis) -> Option<Pose> {
+    pub fn stand(&mut self, stand: &raw::Stand, up: Axis) -> Option<Pose> {
         let pose = self.pose(&stand.at, stand.facing.as_ref(), up)?;
         match &stand.raised {
             Some(degrees) => Some(pose.then_turned([1.0, 0.0, 0.0], -self.number(degrees)?)),
@@ -158,7 +158,7 @@ impl Reading<'_> {
     }
 
     /// A whole number from `least` to `most`.
-    pub(crate) fn whole(&mut self, number: &Spanned<i64>, least: i64, most: i64) -> Option<i64> {
+    pub fn whole(&mut self, number: &Spanned<i64>, least: i64, most: i64) -> Option<i64> {
         let value = *number.as_ref();
         if (least..=most).contains(&value) {
             return Some(value);

@@ -14,10 +14,10 @@ use hammerstone::ids::{
 use hammerstone::orders::{Marker, Order, Touch};
 use toml::Spanned;
 
-use crate::flow;
-use crate::numbers::Ways;
+use super::scenario::Resolver;
 use crate::raw;
-use crate::scenario::Resolver;
+use hammerstone_rules::flow;
+use hammerstone_rules::numbers::Ways;
 
 /// How many lines of script one line may stand for.
 const MOST_TIMES: i64 = 1_000_000;

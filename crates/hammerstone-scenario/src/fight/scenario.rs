@@ -8,11 +8,11 @@ use hammerstone::geometry::{Obstacle, Pose};
 use hammerstone::ids::{OutcomeId, TeamId, TemplateId};
 use toml::Spanned;
 
-use crate::expect::{self, Expectation};
-use crate::problem::{Reading, Unusable};
+use super::expect::{self, Expectation};
+use super::script::Line;
 use crate::raw;
-use crate::rules::{Ids, RulesFile};
-use crate::script::Line;
+use hammerstone_rules::problem::{Reading, Unusable};
+use hammerstone_rules::rules::{Ids, RulesFile};
 
 /// How many combatants one file may place.
 const MOST_COMBATANTS: i64 = 100_000;

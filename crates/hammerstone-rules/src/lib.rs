@@ -1,0 +1,45 @@
+//! Rulesets as TOML files.
+//!
+//! A file goes through three steps: *raw*, as it is written; *resolved*, with every name looked up and everything that is wrong noted at
+//! its place; *built*, checked by the library. Nothing here opens a file: the text comes in.
+//!
+//! ```
+//! use hammerstone::prelude::*;
+//! use hammerstone_rules::RulesFile;
+//! let text = r#"
+//! [rules]
+//! rate = 60
+//! damage-types = ["crush"]
+//!
+//! [team.masons]
+//!
+//! [template.mason]
+//! team = "masons"
+//! health = 40
+//! "#;
+//! let rules = RulesFile::read("quarry.toml", text)?.ruleset;
+//! let mut fight = Encounter::new(&rules, 7);
+//! let error = RulesFile::read("quarry.toml", &text.replace("team = \"masons\"", "team = \"mason\"")).unwrap_err();
+//! assert!(error.text().contains("quarry.toml:9:8: there is no team `mason`"), "{}", error.text());
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
+
+#![warn(clippy::print_stdout, clippy::print_stderr)]
+
+mod attacks;
+mod statuses;
+mod synonyms;
+
+/// What the crate of scenarios reads with, too. It is no part of the interface and changes at any time.
+macro_rules! shared {
+    ($($name:ident),*) => {$(
+        #[allow(missing_docs, unreachable_pub, reason = "shared with the crate of scenarios, and with no one else")]
+        #[doc(hidden)]
+        pub mod $name;
+    )*};
+}
+
+shared!(excerpt, flow, numbers, problem, raw, rules, values);
+
+pub use problem::{Problem, Unusable};
+pub use rules::RulesFile;

@@ -1,0 +1,128 @@
+//! What can be known of a file without running it: not wrong, but hardly meant.
+
+use std::collections::BTreeMap;
+use std::ops::Range;
+use std::sync::Arc;
+
+use hammerstone_rules::excerpt::{Excerpt, shown};
+use miette::{Diagnostic, SourceSpan};
+use toml::de::{DeTable, DeValue};
+
+mod mentions;
+mod rules;
+mod scenario;
+
+pub use rules::check_rules;
+
+/// A sort of finding.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub struct Finding {
+    /// Its number, which stays.
+    pub number: u16,
+    /// What it is.
+    pub name: &'static str,
+    /// Why it matters.
+    pub reason: &'static str,
+}
+
+const fn finding(number: u16, name: &'static str, reason: &'static str) -> Finding {
+    Finding { number, name, reason }
+}
+
+/// All sorts of findings, by number.
+pub const FINDINGS: [Finding; 21] = [
+    finding(1, "an attack that no template uses", "it is tuned, but never used"),
+    finding(2, "an attack that strikes no team", "it is refused at every target"),
+    finding(
+        3,
+        "a pair that can never meet, by layer",
+        "one side was set up without the other: no damage is dealt, and no error is shown",
+    ),
+    finding(4, "rules that set each other off within a tick", "only the limit on cascades ends it"),
+    finding(5, "an attack that no combatant of the scenario starts", "it is available, but never used"),
+    finding(6, "a rule that waits for a flag that is never raised", "it never fires"),
+    finding(7, "a rule that waits for waves that are never started", "it never fires"),
+    finding(
+        8,
+        "a rule that hears a topic of the host that is never published",
+        "it never fires, unless the game publishes it",
+    ),
+    finding(
+        9,
+        "an attack that never leaves its attacker's body",
+        "it can only hit a target inside of that body",
+    ),
+    finding(
+        10,
+        "a part on a layer that no attack meets",
+        "one side was set up without the other: it cannot be hit",
+    ),
+    finding(11, "a status that is never applied", "it is tuned, but never used"),
+    finding(12, "a status without an end that is never lifted", "its bearer keeps it for good"),
+    finding(13, "a rule that hears a topic that is never published", "it never fires"),
+    finding(14, "a rule that asks for a threshold that no combatant has", "it never fires"),
+    finding(15, "a rule that asks for a template that never comes", "it never fires"),
+    finding(16, "a flag or a counter that no rule asks for", "it is unheard, unless the game reads it"),
+    finding(17, "statuses that bring each other back within a tick", "only the limit on cascades ends it"),
+    finding(18, "combatants that follow each other in a circle", "the last of them is refused its leader"),
+    finding(19, "a damaging status that a rule gives without credit", "a kill by it is credited to no one"),
+    finding(20, "a chain that can go on before its attack strikes", "an early press cuts every hit off"),
+    finding(
+        21,
+        "a path that turns about two axes",
+        "between the two it takes the shorter way, whatever was meant",
+    ),
+];
+
+/// Something in a file that is hardly meant, with its place and a mend.
+#[derive(Debug, thiserror::Error, Diagnostic)]
+#[error("finding {}: {message}", finding.number)]
+#[diagnostic(severity(warning))]
+pub struct Doubt {
+    /// What sort of thing.
+    pub finding: &'static Finding,
+    /// What it is.
+    pub message: String,
+    /// What to do about it.
+    #[help]
+    pub mend: String,
+    #[source_code]
+    code: Excerpt,
+    #[label("here")]
+    span: SourceSpan,
+}
+
+impl Doubt {
+    /// The file that it is about, and the line in it, from 1.
+    pub fn place(&self) -> (&str, usize) {
+        let before = self.code.text.get(..self.span.offset()).unwrap_or_default();
+        (&self.code.file, before.matches('\n').count() + 1)
+    }
+}
+
+fn doubt(number: u16, file: &str, text: &Arc<str>, span: Range<usize>, message: String, mend: &str) -> Doubt {
+    let code = Excerpt::new(file, text.clone());
+    let finding = FINDINGS.iter().find(|finding| finding.number == number).unwrap_or(&FINDINGS[0]);
+    Doubt { finding, message, mend: mend.to_owned(), span: shown(text, span).into(), code }
+}
+
+/// Where the keys of tables stand, one within the other, down to the fourth.
+pub(crate) fn places_of(text: &str) -> BTreeMap<Vec<String>, Range<usize>> {
+    fn walk(table: &DeTable<'_>, keys: &mut Vec<String>, places: &mut BTreeMap<Vec<String>, Range<usize>>) {
+        for (key, value) in table {
+            keys.push(key.get_ref().to_string());
+            places.insert(keys.clone(), key.span());
+            if let DeValue::Table(within) = value.get_ref()
+                && keys.len() < 4
+            {
+                walk(within, keys, places);
+            }
+            keys.pop();
+        }
+    }
+    let mut places = BTreeMap::new();
+    if let Ok(table) = DeTable::parse(text) {
+        walk(table.get_ref(), &mut Vec::new(), &mut places);
+    }
+    places
+}

@@ -1,0 +1,13 @@
+//! Fights: read, played, held against what they expect, and varied.
+
+mod expect;
+mod play;
+mod scenario;
+mod script;
+mod vary;
+
+pub use expect::Verdict;
+pub use play::{Options, Play};
+pub use scenario::{Opener, Scenario};
+pub(crate) use script::Act;
+pub use vary::{CannotVary, Decimal, has_key, with_value};
