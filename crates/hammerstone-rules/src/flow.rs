@@ -1,5 +1,7 @@
 //! Rules, waves, spots, lives and topics of the host's own, out of a ruleset's file.
 
+mod reactions;
+
 use hammerstone::Fixed;
 use hammerstone::event::{HostValue, ValueSort};
 use hammerstone::flow::{
@@ -283,174 +285,6 @@ impl Resolver<'_, '_> {
         }
         all
     }
-
-    fn reactions(&mut self, spanned: &Spanned<raw::Reaction>) -> Vec<Reaction> {
-        let raw = spanned.as_ref();
-        let whom = match &raw.to {
-            None => Target::Subject,
-            Some(to) => match to.as_ref() {
-                raw::To::One(name) => {
-                    let known = [
-                        ("subject", Target::Subject),
-                        ("other", Target::Other),
-                        ("followers", Target::Followers),
-                    ];
-                    let name = Spanned::new(to.span(), name.clone());
-                    self.reading.find("party", &name, known).unwrap_or(Target::Subject)
-                }
-                raw::To::Group(raw::PlainGroup { team, template, tags }) => {
-                    let here = |name: &String| Spanned::new(to.span(), name.clone());
-                    let (team, template) = (team.as_ref().map(here), template.as_ref().map(here));
-                    let tags: Vec<raw::Name> = tags.iter().map(here).collect();
-                    Target::Each(self.group(team.as_ref(), template.as_ref(), &tags))
-                }
-            },
-        };
-        let mut verbs = Vec::new();
-        let mut acts = Vec::new();
-        for (verb, name, up) in
-            [("raise-flag", &raw.raise_flag, true), ("lower-flag", &raw.lower_flag, false)]
-        {
-            if let Some(name) = name {
-                verbs.push(verb);
-                let flag = self.reading.find_id("flag", name, &self.flags);
-                acts.extend(flag.map(|flag| Reaction::Flag(flag, up)));
-            }
-        }
-        if let Some(count) = &raw.count {
-            verbs.push("count");
-            let counter = self.reading.find_id("counter", &count.of, &self.counters);
-            let how = count.set.map_or(Count::Add(count.add.unwrap_or(1)), Count::Set);
-            acts.extend(counter.map(|counter| Reaction::Count(counter, how)));
-        }
-        if let Some(score) = &raw.score {
-            verbs.push("score");
-            let id = self.reading.find_id("score", &score.of, &self.scores);
-            let values = match (&score.points, &score.value) {
-                (_, Some(name)) => self.reading.find_id("value", name, &self.values).map(ScoreValue::Value),
-                (points, None) => Some(ScoreValue::Points(points.unwrap_or(1))),
-            };
-            acts.extend(id.zip(values).map(|(id, values)| Reaction::Score(id, values)));
-        }
-        if let Some(name) = &raw.start_waves {
-            verbs.push("start-waves");
-            acts.extend(self.reading.find_id("sequence of waves", name, &self.waves).map(Reaction::Waves));
-        }
-        if let Some(name) = &raw.apply {
-            verbs.push("apply");
-            let strength =
-                raw.strength.as_ref().map_or(Some(Fixed::ONE), |number| self.reading.exact(number));
-            let known = Credit::ALL.map(|credit| (credit.name(), credit));
-            let by = raw.by.as_ref().map(|name| self.reading.find("party", name, known));
-            let credit = by.flatten().unwrap_or_default();
-            let status = self.status_named(name).zip(strength);
-            acts.extend(status.map(|(status, strength)| Reaction::Apply(whom, status, strength, credit)));
-        } else if let Some(by) = &raw.by {
-            let mend = Some("take it out, or give an `apply`".to_owned());
-            self.reading.problem(by.span(), "here", "`by` is for a status that is applied".to_owned(), mend);
-        }
-        if let Some(name) = &raw.lift {
-            verbs.push("lift");
-            acts.extend(self.status_named(name).map(|status| Reaction::Lift(whom, status)));
-        }
-        if let Some(damage) = &raw.damage {
-            verbs.push("damage");
-            let reason = self.reason(spanned);
-            for (name, amount) in damage {
-                let (damage_type, amount) = (self.damage_type(name), self.reading.exact(amount));
-                if let (Some(damage_type), Some(amount), Some(reason)) = (damage_type, amount, reason) {
-                    acts.push(Reaction::Damage(whom, damage_type, amount, reason));
-                }
-            }
-        }
-        if let Some(points) = raw.heal {
-            verbs.push("heal");
-            acts.extend(self.reason(spanned).map(|reason| Reaction::Heal(whom, points, reason)));
-        }
-        if let Some(name) = &raw.start {
-            verbs.push("start");
-            let attack = self.reading.find_id("attack", name, &self.attacks);
-            acts.extend(attack.map(|attack| Reaction::Start(whom, attack)));
-        }
-        if let Some(spawn_attack) = &raw.spawn_attack {
-            verbs.push("spawn-attack");
-            let attack = self.reading.find_id("attack", &spawn_attack.attack, &self.attacks);
-            let team = self.reading.find_id("team", &spawn_attack.team, &self.teams);
-            if let (Some(attack), Some(team), Some(spot)) = (attack, team, self.spot(&spawn_attack.at)) {
-                acts.push(Reaction::SpawnAttack(attack, team, spot));
-            }
-        }
-        if let Some(name) = &raw.bring_back {
-            verbs.push("bring-back");
-            acts.extend(self.spot(name).map(|spot| Reaction::BringBack(whom, spot)));
-        }
-        if let Some(name) = &raw.publish {
-            verbs.push("publish");
-            acts.extend(self.publication(name, &raw.with));
-        }
-        if let Some(text) = &raw.say {
-            verbs.push("say");
-            // Said by nobody, unless somebody is named.
-            acts.push(Reaction::Say(raw.to.as_ref().map(|_| whom), self.builder.line(text)));
-        }
-        if let Some(name) = &raw.end {
-            verbs.push("end");
-            acts.extend(self.outcome(name).map(Reaction::End));
-        }
-        for (verb, given, act) in [
-            ("next-round", raw.next_round, Reaction::NextRound),
-            ("send-away", raw.send_away, Reaction::SendAway(whom)),
-            ("remove", raw.remove, Reaction::Remove(whom)),
-            ("reset", raw.reset, Reaction::Reset),
-        ] {
-            if given {
-                verbs.push(verb);
-                acts.push(act);
-            }
-        }
-        if verbs.len() != 1 {
-            let message = match verbs.as_slice() {
-                [] => "this does nothing".to_owned(),
-                several => format!("this does {} things: {}", several.len(), several.join(", ")),
-            };
-            let mend = "give one of raise-flag, lower-flag, count, score, start-waves, next-round, apply, lift, damage, heal, start, spawn-attack, send-away, bring-back, remove, publish, say, end, reset";
-            self.reading.problem(spanned.span(), "here", message, Some(mend.to_owned()));
-        }
-        acts
-    }
-
-    fn reason(&mut self, spanned: &Spanned<raw::Reaction>) -> Option<ReasonId> {
-        match &spanned.as_ref().reason {
-            Some(name) => self.reading.find_id("reason", name, &self.reasons),
-            None => {
-                let mend = Some("add `reason = \"…\"`".to_owned());
-                let message = "damage and healing by a rule need a reason".to_owned();
-                self.reading.problem(spanned.span(), "no reason", message, mend);
-                None
-            }
-        }
-    }
-
-    /// What a rule publishes: values by the names of the topic's fields.
-    fn publication(&mut self, name: &raw::Name, with: &raw::Named<Spanned<Value>>) -> Option<Reaction> {
-        let known = self.topics.iter().enumerate().map(|(place, (path, ..))| (path.as_str(), place));
-        let place = self.reading.find("topic of the host's own", name, known)?;
-        let (_, id, fields) = self.topics[place].clone();
-        let mut values = [RuleValue::Value(HostValue::Nothing); 4];
-        for (field, value) in with {
-            let known =
-                fields.iter().enumerate().map(|(place, (name, sort))| (name.as_str(), (place, *sort)));
-            let Some((place, sort)) = self.reading.find("field of the topic", field, known) else { continue };
-            match rule_value(sort, value.as_ref(), &self.counters) {
-                Some(value) => values[place] = value,
-                None => {
-                    let message = format!("field `{}` holds {}", field.as_ref(), sort.name());
-                    self.reading.problem(value.span(), "here", message, Some(mend(sort).to_owned()));
-                }
-            }
-        }
-        Some(Reaction::Publish(id, values))
-    }
 }
 
 /// How a value of a sort is written.
@@ -496,3 +330,4 @@ pub fn host_value(sort: ValueSort, value: &Value) -> Option<HostValue> {
         _ => return None,
     })
 }
+

@@ -1,5 +1,7 @@
 //! A ruleset out of a file.
 
+mod template;
+
 use std::collections::BTreeMap;
 use std::ops::Range;
 use std::sync::{Arc, OnceLock};
@@ -335,129 +337,5 @@ impl<'r, 't> Resolver<'r, 't> {
             }
         }
         list
-    }
-
-    fn template(&mut self, name: &raw::Name, raw: &raw::Template) -> Vec<AttackId> {
-        let entry = name.as_ref();
-        self.note("template", entry, "", name.span());
-        self.note("template", entry, "health", raw.health.span());
-        let team = self.reading.find_id("team", &raw.team, &self.teams);
-        let mut uses = Vec::new();
-        for attack in &raw.attacks {
-            uses.extend(self.reading.find_id("attack", attack, &self.attacks));
-        }
-        let Some(team) = team else { return uses };
-        let mut template = Template::new(entry, team, *raw.health.as_ref());
-        if let Some(corpse_time) = &raw.corpse_time
-            && let Some(ticks) = self.reading.time(corpse_time, self.rate)
-        {
-            template = template.corpse_time(ticks);
-        }
-        for tag in &raw.tags {
-            if let Some(tag) = self.reading.find_id("tag", tag, &self.tags) {
-                template = template.tag(tag);
-            }
-        }
-        for (damage_type, share) in &raw.resistance {
-            self.note("template", entry, "resistance", share.span());
-            let damage_type = self.reading.find_id("damage type", damage_type, &self.damage_types);
-            if let Some((damage_type, share)) = damage_type.zip(self.reading.exact(share)) {
-                template = template.resistance(damage_type, share);
-            }
-        }
-        template = self.numbers_of(entry, raw, template);
-        for (name, part) in &raw.part {
-            self.note("template", entry, &format!("part `{}`", name.as_ref()), name.span());
-            if let Some(part) = self.part(entry, name, part) {
-                template = template.part(part);
-            }
-        }
-        template = self.flow_of(entry, raw, template);
-        self.templates.push((entry.clone(), self.builder.template(template)));
-        uses
-    }
-
-    /// Stats, shields, changes, grants, stagger.
-    fn numbers_of(&mut self, entry: &str, raw: &raw::Template, mut template: Template) -> Template {
-        for (name, base) in &raw.stats {
-            self.note("template", entry, "stats", base.span());
-            let stat = self.stat(name);
-            if let Some((stat, base)) = stat.zip(self.reading.exact(base)) {
-                template = template.stat(stat, base);
-            }
-        }
-        for (name, points) in &raw.shields {
-            self.note("template", entry, "shields", points.span());
-            if let Some(shield) = self.reading.find_id("shield", name, &self.shields) {
-                template = template.shield(shield, *points.as_ref());
-            }
-        }
-        let lists = [
-            raw.deals.as_slice(),
-            raw.takes.as_slice(),
-            raw.gives_healing.as_slice(),
-            raw.takes_healing.as_slice(),
-        ];
-        for change in self.amounts("template", entry, lists) {
-            template = template.changes_amounts(change);
-        }
-        for grant in self.grants("template", entry, &raw.grants) {
-            template = template.grant(grant);
-        }
-        if let Some(stagger) = &raw.stagger {
-            self.note("template", entry, "stagger", stagger.at.span());
-            let recovers =
-                stagger.recovers.as_ref().map_or(Some(hammerstone::Fixed::ZERO), |n| self.reading.exact(n));
-            let status = stagger.status.as_ref().and_then(|name| self.status_named(name));
-            if let Some((at, recovers)) = self.reading.exact(&stagger.at).zip(recovers) {
-                template = template.stagger(Stagger { at, recovers, status });
-            }
-        }
-        if raw.never_critical { template.never_critical() } else { template }
-    }
-
-    fn part(&mut self, entry: &str, name: &raw::Name, raw: &raw::Part) -> Option<Part> {
-        let what = format!("part `{}` of template `{entry}`", name.as_ref());
-        let (sphere, capsule, block) = (raw.sphere.as_ref(), raw.capsule.as_ref(), raw.block.as_ref());
-        let shape = self.reading.shape(&what, name.span(), Shapes { sphere, capsule, block });
-        let layer = match &raw.layer {
-            Some(layer) => self.reading.find_id("layer", layer, &self.layers),
-            // The first, which is always there.
-            None => self.layers.get("body"),
-        };
-        let multiplier = match &raw.multiplier {
-            Some(multiplier) => self.reading.exact(multiplier),
-            None => Some(hammerstone::Fixed::ONE),
-        };
-        let part = Part::new(name.as_ref(), shape?).layer(layer?).multiplier(multiplier?);
-        let part = self.tags_named(&raw.tags).into_iter().fold(part, Part::tag);
-        match (&raw.points, &raw.broken) {
-            (Some(points), broken) => {
-                let broken = match broken {
-                    Some(broken) => self.broken(&what, broken)?,
-                    None => Broken::default(),
-                };
-                Some(part.points(*points.as_ref(), broken))
-            }
-            (None, Some(_)) => {
-                let mend = Some("add `points = 20`, or take `broken` out".to_owned());
-                let message = format!("{what} has no points, and so never breaks");
-                self.reading.problem(name.span(), "here", message, mend);
-                None
-            }
-            (None, None) => Some(part),
-        }
-    }
-
-    fn broken(&mut self, what: &str, raw: &raw::Broken) -> Option<Broken> {
-        let mut broken = if raw.gone { Broken::gone() } else { Broken::default() };
-        let (sphere, capsule, block) = (raw.sphere.as_ref(), raw.capsule.as_ref(), raw.block.as_ref());
-        if sphere.is_some() || capsule.is_some() || block.is_some() {
-            broken = broken.shape(self.reading.shape(what, 0..0, Shapes { sphere, capsule, block })?);
-        }
-        if let Some(multiplier) = &raw.multiplier {
-            broken = broken.multiplier(self.reading.exact(multiplier)?);
-        }
-        Some(self.tags_named(&raw.tags).into_iter().fold(broken, Broken::tag))
     }
 }

@@ -1,7 +1,6 @@
 //! One view of one tick: parts, hitboxes with their sweep, obstacles, touches, names, and the bar that tells the scale.
 
-use hammerstone::ids::CombatantId;
-use hammerstone_record::{Came, Figure, Frame, Sort};
+use hammerstone_record::{Came, Figure, Frame, Hitbox, Sort, Touched};
 use svg::node::element::{ClipPath, Definitions, Group, Path, Rectangle, Title};
 
 use crate::labels::{Area, Held, Labels};
@@ -32,81 +31,89 @@ pub(crate) fn panel(
         .set("fill", "none")
         .set("stroke", look.rule);
     let mut drawn = Group::new().set("clip-path", format!("url(#{name})"));
-    let path = |data: String| Path::new().set("d", data);
-    for obstacle in &frame.obstacles {
-        if let Some(data) = window.obstacle(obstacle) {
-            drawn = drawn
-                .add(path(data).set("fill", look.rule).set("stroke", look.quiet).set("stroke-width", 0.8));
-        }
+    for data in frame.obstacles.iter().filter_map(|obstacle| window.obstacle(obstacle)) {
+        let block = path(data).set("fill", look.rule).set("stroke", look.quiet).set("stroke-width", 0.8);
+        drawn = drawn.add(block);
     }
-    let colour = |who: Option<CombatantId>| {
-        let figure = who.and_then(|who| frame.figures.iter().find(|figure| figure.id == who));
-        figure.map_or(look.quiet, |figure| look.side(figure.side))
-    };
     let mut figures: Vec<&Figure> = frame.figures.iter().collect();
     // Those who lie are beneath those who stand.
     figures.sort_by_key(|figure| figure.stands);
     for figure in figures {
-        let mut group = Group::new().add(Title::new(describe(figure)));
-        let colour = look.side(figure.side);
-        for part in &figure.parts {
-            let data = path(window.outline(&part.at(1.0))).set("stroke", colour).set("stroke-width", 1);
-            group = group.add(match figure.stands {
-                true => data.set("fill", colour).set("fill-opacity", 0.22),
-                false => data.set("fill", "none").set("stroke-opacity", 0.45).set("stroke-dasharray", "2 2"),
-            });
-        }
-        let [x, y] = window.at(figure.at);
-        if figure.stands && window.seen == Seen::Above {
-            let ahead = window.at(std::array::from_fn(|i| figure.at[i] + figure.facing[i] * 0.6));
-            group = group.add(
-                path(format!("M{x:.1} {y:.1}L{:.1} {:.1}", ahead[0], ahead[1]))
-                    .set("stroke", colour)
-                    .set("stroke-width", 1.6),
-            );
-            group = group.add(look.side_mark(figure.side, x, y));
-        } else if !figure.stands {
-            group = group.add(look.shape(Sort::Died, x, y, colour));
-        }
-        drawn = drawn.add(group);
+        drawn = drawn.add(one_figure(figure, window, look));
     }
     for hitbox in frame.hitboxes.iter().rev() {
-        let colour = colour(hitbox.attacker);
-        let end = path(window.outline(&hitbox.end)).set("stroke", colour);
-        if !hitbox.open {
-            drawn = drawn.add(end.set("fill", "none").set("stroke-dasharray", "1 3").set("stroke-width", 1));
-            continue;
-        }
-        let mut group = Group::new().add(Title::new(hitbox.attack.as_str()));
-        let still = hitbox.moving.at(0.0) == hitbox.moving.at(1.0) || hitbox.end != hitbox.moving.at(1.0);
-        if !still {
-            for time in GHOSTS {
-                let data = window.outline(&hitbox.moving.at(time));
-                group = group.add(path(data).set("fill", colour).set("fill-opacity", 0.13));
-            }
-        }
-        drawn =
-            drawn.add(group.add(end.set("fill", colour).set("fill-opacity", 0.4).set("stroke-width", 1.8)));
+        drawn = drawn.add(one_hitbox(frame, hitbox, window, look));
     }
     for touch in &frame.touches {
-        let ([x, y], tip) = (
-            window.at(touch.point),
-            window.at(std::array::from_fn(|i| touch.point[i] + touch.normal[i] * 0.5)),
-        );
-        let line = path(format!("M{x:.1} {y:.1}L{:.1} {:.1}", tip[0], tip[1]));
-        let mut group = Group::new().add(line.set("stroke", look.ink).set("stroke-width", 1.2));
-        group = match touch.came {
-            Came::Hit => group.add(look.burst(x, y)),
-            Came::Refused => group.add(look.shape(Sort::Refused, x, y, look.quiet)),
-            Came::Nothing => group.add(path(format!("M{:.1} {y:.1}h4", x - 2.0)).set("stroke", look.ink)),
-        };
-        drawn = drawn.add(group);
+        drawn = drawn.add(one_touch(touch, window, look));
+        let [x, y] = window.at(touch.point);
         if window.holds([x, y]) {
             labels.take([x - 6.0, y - 6.0, x + 6.0, y + 6.0]);
         }
     }
     let written = names(frame, window, look, labels);
     (Group::new().add(Definitions::new().add(clip)).add(ground).add(drawn), written)
+}
+
+fn path(data: String) -> Path {
+    Path::new().set("d", data)
+}
+
+/// A combatant: its parts, where it looks, and the mark of its side.
+fn one_figure(figure: &Figure, window: &Window, look: &Look) -> Group {
+    let mut group = Group::new().add(Title::new(describe(figure)));
+    let colour = look.side(figure.side);
+    for part in &figure.parts {
+        let data = path(window.outline(&part.at(1.0))).set("stroke", colour).set("stroke-width", 1);
+        group = group.add(match figure.stands {
+            true => data.set("fill", colour).set("fill-opacity", 0.22),
+            false => data.set("fill", "none").set("stroke-opacity", 0.45).set("stroke-dasharray", "2 2"),
+        });
+    }
+    let [x, y] = window.at(figure.at);
+    if !figure.stands {
+        return group.add(look.shape(Sort::Died, x, y, colour));
+    }
+    if window.seen == Seen::Above {
+        let ahead = window.at(std::array::from_fn(|i| figure.at[i] + figure.facing[i] * 0.6));
+        let line = path(format!("M{x:.1} {y:.1}L{:.1} {:.1}", ahead[0], ahead[1]));
+        group = group.add(line.set("stroke", colour).set("stroke-width", 1.6));
+        group = group.add(look.side_mark(figure.side, x, y));
+    }
+    group
+}
+
+/// A hitbox with its sweep through the tick.
+fn one_hitbox(frame: &Frame, hitbox: &Hitbox, window: &Window, look: &Look) -> Group {
+    let attacker = hitbox.attacker.and_then(|who| frame.figures.iter().find(|figure| figure.id == who));
+    let colour = attacker.map_or(look.quiet, |figure| look.side(figure.side));
+    let end = path(window.outline(&hitbox.end)).set("stroke", colour);
+    if !hitbox.open {
+        return Group::new()
+            .add(end.set("fill", "none").set("stroke-dasharray", "1 3").set("stroke-width", 1));
+    }
+    let mut group = Group::new().add(Title::new(hitbox.attack.as_str()));
+    let still = hitbox.moving.at(0.0) == hitbox.moving.at(1.0) || hitbox.end != hitbox.moving.at(1.0);
+    if !still {
+        for time in GHOSTS {
+            let data = window.outline(&hitbox.moving.at(time));
+            group = group.add(path(data).set("fill", colour).set("fill-opacity", 0.13));
+        }
+    }
+    group.add(end.set("fill", colour).set("fill-opacity", 0.4).set("stroke-width", 1.8))
+}
+
+/// Where a hitbox met a part, with the normal.
+fn one_touch(touch: &Touched, window: &Window, look: &Look) -> Group {
+    let [x, y] = window.at(touch.point);
+    let tip = window.at(std::array::from_fn(|i| touch.point[i] + touch.normal[i] * 0.5));
+    let line = path(format!("M{x:.1} {y:.1}L{:.1} {:.1}", tip[0], tip[1]));
+    let group = Group::new().add(line.set("stroke", look.ink).set("stroke-width", 1.2));
+    match touch.came {
+        Came::Hit => group.add(look.burst(x, y)),
+        Came::Refused => group.add(look.shape(Sort::Refused, x, y, look.quiet)),
+        Came::Nothing => group.add(path(format!("M{:.1} {y:.1}h4", x - 2.0)).set("stroke", look.ink)),
+    }
 }
 
 fn describe(figure: &Figure) -> String {

@@ -186,7 +186,6 @@ impl Drawing<'_> {
 
     /// Several points: three panels over the values.
     fn several(&mut self, points: &[Point], varied: &[&str]) {
-        let look = self.look;
         let (left, right) = (64.0f32, 1070.0f32);
         let x = |place: usize| {
             left + 14.0 + place as f32 / (points.len() - 1).max(1) as f32 * (right - left - 28.0)
@@ -235,14 +234,7 @@ impl Drawing<'_> {
             );
             self.named(outcome, OUTCOMES + number, ends.top + 14.0 + number as f32 * 20.0);
         }
-        let mut band = String::new();
-        let high = points.iter().enumerate().map(|(place, point)| (x(place), takes.y(point.seconds.high)));
-        let low =
-            points.iter().enumerate().rev().map(|(place, point)| (x(place), takes.y(point.seconds.low)));
-        for (x, y) in high.chain(low) {
-            band.push_str(&format!("{}{x:.1} {y:.1}", if band.is_empty() { "M" } else { "L" }));
-        }
-        self.shape(Path::new().set("d", band + "z").set("fill", look.side(0)).set("fill-opacity", 0.2));
+        self.durations(points, x, &takes);
         self.way(
             points.iter().enumerate().map(|(place, point)| (x(place), takes.y(point.seconds.middle))),
             0,
@@ -266,6 +258,18 @@ impl Drawing<'_> {
             Held::Middle,
             false,
         );
+    }
+
+    /// From p10 to p90 of the duration.
+    fn durations(&mut self, points: &[Point], x: impl Fn(usize) -> f32, takes: &Panel) {
+        let mut band = String::new();
+        let high = points.iter().enumerate().map(|(place, point)| (x(place), takes.y(point.seconds.high)));
+        let low =
+            points.iter().enumerate().rev().map(|(place, point)| (x(place), takes.y(point.seconds.low)));
+        for (x, y) in high.chain(low) {
+            band.push_str(&format!("{}{x:.1} {y:.1}", if band.is_empty() { "M" } else { "L" }));
+        }
+        self.shape(Path::new().set("d", band + "z").set("fill", self.look.side(0)).set("fill-opacity", 0.2));
     }
 
     /// A line through points, told from others by its dashes and marks as well as its colour.

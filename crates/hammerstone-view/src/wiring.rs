@@ -42,167 +42,183 @@ struct Edge {
 /// Topics that nobody listens to are named below, as far as there is room. Beyond 34 in a column, the rest, those of which least came,
 /// share one box.
 pub fn wiring(diagram: &Diagram, title: &str, look: &Look) -> String {
-    let mut labels = Labels::default();
-    let page: Area = [0.0, 0.0, WIDE, HIGH];
-    let mut document = page::blank(title, HIGH, look);
-    let mut words = Group::new().set("fill", look.ink);
-    words = words.add_some(labels.place(
-        &fitted(&format!("{title}: who hears what"), 16.0, WIDE - 40.0),
-        (MARGIN, 26.0),
-        16.0,
-        Held::Start,
-        page,
-    ));
-    let mut quiet = Group::new().set("fill", look.quiet);
-    quiet = quiet.add_some(labels.place(
-        "from left to right: publishers, topics, listeners; numbers say how often in this run; dotted: never",
-        (MARGIN, 46.0),
-        10.0,
-        Held::Start,
-        page,
-    ));
+    let mut sheet = Sheet::new(title, look);
     let mut heard: Vec<&Wired> = diagram.topics.iter().filter(|topic| !topic.listeners.is_empty()).collect();
     heard.sort_by_key(|topic| std::cmp::Reverse((topic.heard, topic.published)));
     let shown = heard.len().min(if heard.len() > ROWS { ROWS - 1 } else { ROWS });
     heard[..shown].sort_by(|one, other| one.topic.cmp(&other.topic));
-    let row_of = |place: usize| place.min(shown);
 
-    let (mut publishers, mut listeners) = (BTreeMap::new(), BTreeMap::new());
-    let (mut left, mut right): (Vec<Edge>, Vec<Edge>) = (Vec::new(), Vec::new());
-    for (place, topic) in heard.iter().enumerate() {
-        for publisher in &topic.publishers {
-            let next = publishers.len();
-            let from = *publishers.entry(publisher.clone()).or_insert(next);
-            let rule = publisher.starts_with("rule ");
-            // Who of several published it is not told; a rule that never fired did not.
-            let often = if rule && !fired(diagram, publisher) { 0 } else { topic.published };
-            left.push(Edge { from, to: row_of(place), often });
-        }
-        for ear in &topic.listeners {
-            let next = listeners.len();
-            let name = format!("{} {}", ear.sort, ear.name);
-            let to = *listeners.entry(name).or_insert(next);
-            right.push(Edge { from: row_of(place), to, often: ear.heard });
-        }
-    }
-    let mut topics: Vec<Node> = heard[..shown]
-        .iter()
-        .map(|topic| Node {
-            text: topic.topic.clone(),
-            count: topic.published.to_string(),
-            idle: topic.published == 0,
-            y: 0.0,
-        })
-        .collect();
-    if shown < heard.len() {
-        let rest = &heard[shown..];
-        let published: u64 = rest.iter().map(|topic| topic.published).sum();
-        let (text, count) = (format!("{} more topics", rest.len()), published.to_string());
-        topics.push(Node { text, count, idle: published == 0, y: 0.0 });
-    }
-    let rows = topics.len().max(publishers.len().min(ROWS)).max(listeners.len().min(ROWS)).max(1);
+    let mut edges = Edges::of(diagram, &heard, shown);
+    let mut topics = topic_nodes(&heard, shown);
+    let rows = topics.len().max(edges.publishers.len().min(ROWS)).max(edges.listeners.len().min(ROWS)).max(1);
     let pitch = ((HIGH - TOP - 100.0) / rows as f32).min(44.0);
     spread(&mut topics, rows, pitch);
     let at: Vec<f32> = topics.iter().map(|node| node.y).collect();
-    let mut from = column(&publishers, &mut left, |edge| (&mut edge.from, edge.to), &at, None);
-    let mut to = column(&listeners, &mut right, |edge| (&mut edge.to, edge.from), &at, Some("heard"));
+    let mut from = column(&edges.publishers, &mut edges.left, |edge| (&mut edge.from, edge.to), &at, None);
+    let mut to =
+        column(&edges.listeners, &mut edges.right, |edge| (&mut edge.to, edge.from), &at, Some("heard"));
     spread(&mut from, rows, pitch);
     spread(&mut to, rows, pitch);
 
-    let lines = |edges: &[Edge], from: &[Node], to: &[Node], x: f32, until: f32| {
+    sheet.lines(&edges.left, (&from, &topics), (PUBLISHERS.0 + PUBLISHERS.1, TOPICS.0));
+    sheet.lines(&edges.right, (&topics, &to), (TOPICS.0 + TOPICS.1, LISTENERS.0));
+    for (head, nodes, column) in [
+        ("publishers", &from, PUBLISHERS),
+        ("topics, and how often published", &topics, TOPICS),
+        ("listeners, and how often heard", &to, LISTENERS),
+    ] {
+        sheet.word(head, (column.0 + 2.0, TOP - 20.0), 12.0);
+        nodes.iter().for_each(|node| sheet.node(node, column, pitch));
+    }
+    if heard.is_empty() {
+        sheet.word("there are no listeners", (TOPICS.0, TOP + 20.0), 12.0);
+    }
+    sheet.unheard(diagram);
+    let page = sheet.shapes.into_iter().fold(page::blank(title, HIGH, look), |page, shape| page.add(shape));
+    page.add(sheet.quiet).add(sheet.words).to_string()
+}
+
+/// Who leads to which topic, and which topic to whom, by their places in the columns.
+struct Edges {
+    publishers: BTreeMap<String, usize>,
+    listeners: BTreeMap<String, usize>,
+    left: Vec<Edge>,
+    right: Vec<Edge>,
+}
+
+impl Edges {
+    /// Of the topics that are heard; those from `shown` on share one box.
+    fn of(diagram: &Diagram, heard: &[&Wired], shown: usize) -> Edges {
+        let row_of = |place: usize| place.min(shown);
+        let (mut publishers, mut listeners) = (BTreeMap::new(), BTreeMap::new());
+        let (mut left, mut right): (Vec<Edge>, Vec<Edge>) = (Vec::new(), Vec::new());
+        for (place, topic) in heard.iter().enumerate() {
+            for publisher in &topic.publishers {
+                let next = publishers.len();
+                let from = *publishers.entry(publisher.clone()).or_insert(next);
+                let rule = publisher.starts_with("rule ");
+                // Which of several published it is not told; a rule that never fired did not.
+                let often = if rule && !fired(diagram, publisher) { 0 } else { topic.published };
+                left.push(Edge { from, to: row_of(place), often });
+            }
+            for ear in &topic.listeners {
+                let next = listeners.len();
+                let name = format!("{} {}", ear.sort, ear.name);
+                let to = *listeners.entry(name).or_insert(next);
+                right.push(Edge { from: row_of(place), to, often: ear.heard });
+            }
+        }
+        Edges { publishers, listeners, left, right }
+    }
+}
+
+/// The boxes of the middle column.
+fn topic_nodes(heard: &[&Wired], shown: usize) -> Vec<Node> {
+    let node = |text: String, published: u64| Node {
+        text,
+        count: published.to_string(),
+        idle: published == 0,
+        y: 0.0,
+    };
+    let mut topics: Vec<Node> =
+        heard[..shown].iter().map(|topic| node(topic.topic.clone(), topic.published)).collect();
+    if shown < heard.len() {
+        let rest = &heard[shown..];
+        let published: u64 = rest.iter().map(|topic| topic.published).sum();
+        topics.push(node(format!("{} more topics", rest.len()), published));
+    }
+    topics
+}
+
+/// The picture while it is drawn: lines and boxes, words, and quieter words.
+struct Sheet<'a> {
+    look: &'a Look,
+    labels: Labels,
+    shapes: Vec<Box<dyn svg::Node>>,
+    words: Group,
+    quiet: Group,
+}
+
+const PAGE: Area = [0.0, 0.0, WIDE, HIGH];
+
+impl<'a> Sheet<'a> {
+    fn new(title: &str, look: &'a Look) -> Sheet<'a> {
+        let (words, quiet) = (Group::new().set("fill", look.ink), Group::new().set("fill", look.quiet));
+        let mut sheet = Sheet { look, labels: Labels::default(), shapes: Vec::new(), words, quiet };
+        let head = format!("{title}: who hears what");
+        sheet.word(&fitted(&head, 16.0, WIDE - 40.0), (MARGIN, 26.0), 16.0);
+        sheet.quietly(
+            "from left to right: publishers, topics, listeners; numbers say how often in this run; dotted: never",
+            (MARGIN, 46.0),
+            Held::Start,
+        );
+        sheet
+    }
+
+    fn word(&mut self, text: &str, at: (f32, f32), size: f32) {
+        let label = self.labels.place(text, at, size, Held::Start, PAGE);
+        self.words = std::mem::take(&mut self.words).add_some(label);
+    }
+
+    fn quietly(&mut self, text: &str, at: (f32, f32), held: Held) {
+        let label = self.labels.place(text, at, 10.0, held, PAGE);
+        self.quiet = std::mem::take(&mut self.quiet).add_some(label);
+    }
+
+    fn add(&mut self, node: impl Into<Box<dyn svg::Node>>) {
+        self.shapes.push(node.into());
+    }
+
+    fn lines(&mut self, edges: &[Edge], (from, to): (&[Node], &[Node]), (x, until): (f32, f32)) {
         let mut group = Group::new().set("fill", "none");
         for edge in edges {
             let (y, end) = (from[edge.from].y, to[edge.to].y);
             let bend = (until - x) * 0.5;
-            let d = format!(
-                "M{x:.1} {y:.1}C{:.1} {y:.1} {:.1} {end:.1} {until:.1} {end:.1}",
-                x + bend,
-                until - bend
-            );
+            let (out, back) = (x + bend, until - bend);
+            let d = format!("M{x:.1} {y:.1}C{out:.1} {y:.1} {back:.1} {end:.1} {until:.1} {end:.1}");
             let path = Path::new().set("d", d);
             group = group.add(if edge.often == 0 {
-                path.set("stroke", look.quiet).set("stroke-dasharray", "1 4")
+                path.set("stroke", self.look.quiet).set("stroke-dasharray", "1 4")
             } else {
                 let thick = 0.8 + (edge.often as f32).ln().max(0.0) * 0.5;
-                path.set("stroke", look.side(0))
+                path.set("stroke", self.look.side(0))
                     .set("stroke-width", format!("{thick:.1}"))
                     .set("stroke-opacity", 0.55)
             });
         }
-        group
-    };
-    document = document.add(lines(&left, &from, &topics, PUBLISHERS.0 + PUBLISHERS.1, TOPICS.0)).add(lines(
-        &right,
-        &topics,
-        &to,
-        TOPICS.0 + TOPICS.1,
-        LISTENERS.0,
-    ));
-    let heads = [
-        ("publishers", PUBLISHERS),
-        ("topics, and how often published", TOPICS),
-        ("listeners, and how often heard", LISTENERS),
-    ];
-    for (head, (x, _)) in heads {
-        words = words.add_some(labels.place(head, (x + 2.0, TOP - 20.0), 12.0, Held::Start, page));
+        self.add(group);
     }
-    for (nodes, (x, wide)) in [(&from, PUBLISHERS), (&topics, TOPICS), (&to, LISTENERS)] {
-        for node in nodes {
-            let high = (pitch - 4.0).min(ROW - 2.0);
-            let frame = Rectangle::new()
-                .set("x", x)
-                .set("y", node.y - high / 2.0)
-                .set("width", wide)
-                .set("height", high)
-                .set("rx", 3)
-                .set("fill", look.paper)
-                .set("stroke", if node.idle { look.quiet } else { look.ink });
-            document = document.add(if node.idle { frame.set("stroke-dasharray", "1 3") } else { frame });
-            let counted = width(&node.count, 10.0);
-            words = words.add_some(labels.place(
-                &fitted(&node.text, 11.0, wide - counted - 22.0),
-                (x + 8.0, node.y + 4.0),
-                11.0,
-                Held::Start,
-                page,
-            ));
-            quiet = quiet.add_some(labels.place(
-                &node.count,
-                (x + wide - 6.0, node.y + 4.0),
-                10.0,
-                Held::End,
-                page,
-            ));
+
+    fn node(&mut self, node: &Node, (x, wide): (f32, f32), pitch: f32) {
+        let high = (pitch - 4.0).min(ROW - 2.0);
+        let frame = Rectangle::new()
+            .set("x", x)
+            .set("y", node.y - high / 2.0)
+            .set("width", wide)
+            .set("height", high)
+            .set("rx", 3)
+            .set("fill", self.look.paper)
+            .set("stroke", if node.idle { self.look.quiet } else { self.look.ink });
+        self.add(if node.idle { frame.set("stroke-dasharray", "1 3") } else { frame });
+        let counted = width(&node.count, 10.0);
+        self.word(&fitted(&node.text, 11.0, wide - counted - 22.0), (x + 8.0, node.y + 4.0), 11.0);
+        self.quietly(&node.count, (x + wide - 6.0, node.y + 4.0), Held::End);
+    }
+
+    /// Names the topics without listeners, as far as there is room.
+    fn unheard(&mut self, diagram: &Diagram) {
+        const MOST: usize = 5;
+        let unheard = diagram.topics.iter().filter(|topic| topic.listeners.is_empty());
+        let unheard: Vec<String> =
+            unheard.map(|topic| format!("{} {}", topic.topic, topic.published)).collect();
+        let unheard = if unheard.is_empty() { "nothing".to_owned() } else { unheard.join(", ") };
+        let lines = wrapped(&format!("published, but unheard: {unheard}"), 10.0, WIDE - 2.0 * MARGIN - 20.0);
+        for (number, line) in lines.iter().take(MOST).enumerate() {
+            let cut = number + 1 == MOST && lines.len() > MOST;
+            let line = if cut { format!("{line} …") } else { line.clone() };
+            self.quietly(&line, (MARGIN, HIGH - 74.0 + number as f32 * 14.0), Held::Start);
         }
     }
-    if heard.is_empty() {
-        words = words.add_some(labels.place(
-            "there are no listeners",
-            (TOPICS.0, TOP + 20.0),
-            12.0,
-            Held::Start,
-            page,
-        ));
-    }
-    let deaf: Vec<String> = diagram
-        .topics
-        .iter()
-        .filter(|topic| topic.listeners.is_empty())
-        .map(|topic| format!("{} {}", topic.topic, topic.published))
-        .collect();
-    let deaf = format!(
-        "published, but unheard: {}",
-        if deaf.is_empty() { "nothing".to_owned() } else { deaf.join(", ") }
-    );
-    let lines = wrapped(&deaf, 10.0, WIDE - 2.0 * MARGIN - 20.0);
-    const MOST: usize = 5;
-    for (number, line) in lines.iter().take(MOST).enumerate() {
-        let cut = number + 1 == MOST && lines.len() > MOST;
-        let line = if cut { format!("{line} …") } else { line.clone() };
-        let y = HIGH - 74.0 + number as f32 * 14.0;
-        quiet = quiet.add_some(labels.place(&line, (MARGIN, y), 10.0, Held::Start, page));
-    }
-    document.add(quiet).add(words).to_string()
 }
 
 fn fired(diagram: &Diagram, publisher: &str) -> bool {

@@ -1,7 +1,9 @@
 //! Blows, pulses, other damage and healing, taken apart.
 
 use crate::{Record, Tick};
+use hammerstone::event::Fact;
 use hammerstone::event::{ContactMet, DamageDealt, HealApplied, HealthChanged, HitLanded};
+use hammerstone::ids::CombatantId;
 use std::collections::BTreeMap;
 
 use hammerstone::Encounter;
@@ -9,8 +11,8 @@ use hammerstone::event::{Event, Listener, Range};
 use serde::Serialize;
 
 use super::gates::{Passed, passed};
+use crate::feed::sentence;
 use crate::feed::{NoteText, step_name, via_name};
-use crate::feed::{begins, sentence};
 use crate::{Line, Names};
 
 /// One blow, pulse, other damage or healing, with everything that made its amounts.
@@ -185,117 +187,121 @@ impl Accounts {
     }
 }
 
+/// What becomes of the facts of one tick.
+struct Gathering<'a> {
+    tick: &'a Tick<'a>,
+    all: &'a mut Vec<Account>,
+    /// The account to which facts may still belong.
+    open: Option<Account>,
+}
+
+impl Gathering<'_> {
+    fn account(&self, fact: &Fact, source: Option<CombatantId>, target: CombatantId) -> Account {
+        let names = self.tick.names;
+        Account {
+            tick: self.tick.facts.tick,
+            time: self.tick.begins(),
+            clock: self.tick.clock,
+            seq: fact.seq,
+            source: source.map(|who| names.of(who).to_owned()),
+            target: names.of(target).to_owned(),
+            ..Account::default()
+        }
+    }
+
+    /// Closes the open account unless it `goes_on`.
+    fn close_unless(&mut self, goes_on: impl Fn(&Account) -> bool) {
+        if !self.open.as_ref().is_some_and(goes_on) {
+            self.all.extend(self.open.take());
+        }
+    }
+
+    /// Takes in a fact; whether it belongs to the account that is open then.
+    fn fact(&mut self, fact: &Fact) -> bool {
+        let line = self.tick.line(fact);
+        match fact.event {
+            Event::HitLanded(ref hit) => self.hit(fact, hit),
+            Event::DamageDealt(ref damage) => self.damage(fact, damage),
+            Event::HealApplied(ref healing) => self.healing(fact, healing),
+            Event::HealthChanged(HealthChanged { subject, from, to, max, .. }) => {
+                let names = self.tick.names;
+                let open = self.open.as_mut().filter(|open| open.target == names.of(subject));
+                let Some(account) = open else { return false };
+                let from = account.health.map_or(from, |[from, ..]| from);
+                account.health = Some([from, to, max]);
+            }
+            Event::StatusPulsed(_) | Event::StatusExpired(_) | Event::OrderRefused(_) => {
+                self.all.extend(self.open.take());
+                return false;
+            }
+            // What rules and hooks did about it is told apart.
+            _ if answers(&fact.event) && fact.cause.is_none() => {
+                if let (Some(account), Some((.., text))) = (&mut self.open, sentence(&line)) {
+                    account.followed.push(text);
+                }
+            }
+            _ => return false,
+        }
+        self.open.is_some()
+    }
+
+    fn hit(&mut self, fact: &Fact, hit: &HitLanded) {
+        let Tick { rules, names, ref facts, .. } = *self.tick;
+        let HitLanded { hit, attack, attacker, target, part, .. } = *hit;
+        let account = Account {
+            hit: Some(hit),
+            via: "attack",
+            name: rules.attack_name(attack).unwrap_or_default().to_owned(),
+            part: names.part(rules, target, part).map(str::to_owned),
+            contact: contact(facts, &fact.event),
+            gates: passed(facts, fact.seq, rules),
+            ..self.account(fact, attacker, target)
+        };
+        self.all.extend(self.open.replace(account));
+    }
+
+    fn damage(&mut self, fact: &Fact, damage: &DamageDealt) {
+        let Tick { rules, names, .. } = *self.tick;
+        let DamageDealt { damage_type, blow, source, target, via, amount, critical, echo, ledger, .. } =
+            *damage;
+        self.close_unless(|open| open.blow == Some(blow) || waits(open, target, names));
+        let (via, name) = via_name(via, rules);
+        let new = Account { via, name: name.to_owned(), ..self.account(fact, source, target) };
+        let ledger = rows(&self.tick.line(fact), ledger);
+        let account = self.open.get_or_insert(new);
+        (account.blow, account.critical) = (Some(blow), critical);
+        account.echo = echo.map(|echo| echo.name());
+        let damage_type = Some(rules.damage_type_name(damage_type).unwrap_or_default().to_owned());
+        account.amounts.push(Amount { damage_type, amount, excess: None, ledger });
+    }
+
+    fn healing(&mut self, fact: &Fact, healing: &HealApplied) {
+        let Tick { rules, names, .. } = *self.tick;
+        let HealApplied { source, target, via, amount, excess, ledger, .. } = *healing;
+        let (via, name) = via_name(via, rules);
+        self.close_unless(|open| open.target == names.of(target) && open.name == name && open.via == via);
+        let new = Account { via, name: name.to_owned(), ..self.account(fact, source, target) };
+        let ledger = rows(&self.tick.line(fact), ledger);
+        let excess = Some(excess).filter(|&excess| excess > 0);
+        let account = self.open.get_or_insert(new);
+        account.amounts.push(Amount { damage_type: None, amount, excess, ledger });
+    }
+}
+
 impl Record for Accounts {
     fn observe(&mut self, tick: &Tick<'_>) {
-        let Tick { encounter, facts, rules, names, clock, .. } = *tick;
-        let facts = &facts;
         let first = self.all.len();
-        let mut open: Option<Account> = None;
         // Which facts belong to which of this tick's accounts.
         let mut belongs: BTreeMap<u64, usize> = BTreeMap::new();
-        for fact in facts.facts {
-            let line = Line { fact, facts, rules, names };
-            let new = |source: Option<_>, target| Account {
-                tick: facts.tick,
-                time: begins(facts.tick, rules),
-                clock,
-                seq: fact.seq,
-                source: source.map(|who| names.of(who).to_owned()),
-                target: names.of(target).to_owned(),
-                ..Account::default()
-            };
-            let mut told = true;
-            match fact.event {
-                Event::HitLanded(HitLanded { hit, attack, attacker, target, part, .. }) => {
-                    self.all.extend(open.replace(Account {
-                        hit: Some(hit),
-                        via: "attack",
-                        name: rules.attack_name(attack).unwrap_or_default().to_owned(),
-                        part: names.part(rules, target, part).map(str::to_owned),
-                        contact: contact(facts, &fact.event),
-                        gates: passed(facts, fact.seq, rules),
-                        ..new(attacker, target)
-                    }));
-                }
-                Event::DamageDealt(DamageDealt {
-                    damage_type,
-                    blow,
-                    source,
-                    target,
-                    via,
-                    amount,
-                    critical,
-                    echo,
-                    ledger,
-                    ..
-                }) => {
-                    let goes_on = |open: &Account| open.blow == Some(blow) || waits(open, target, names);
-                    if !open.as_ref().is_some_and(goes_on) {
-                        self.all.extend(open.take());
-                    }
-                    let account = open.get_or_insert_with(|| {
-                        let (via, name) = via_name(via, rules);
-                        Account { via, name: name.to_owned(), ..new(source, target) }
-                    });
-                    (account.blow, account.critical) = (Some(blow), critical);
-                    account.echo = echo.map(|echo| echo.name());
-                    let damage_type =
-                        Some(rules.damage_type_name(damage_type).unwrap_or_default().to_owned());
-                    account.amounts.push(Amount {
-                        damage_type,
-                        amount,
-                        excess: None,
-                        ledger: rows(&line, ledger),
-                    });
-                }
-                Event::HealApplied(HealApplied { source, target, via, amount, excess, ledger, .. }) => {
-                    let (via, name) = via_name(via, rules);
-                    let same = |open: &Account| {
-                        open.target == names.of(target) && open.name == name && open.via == via
-                    };
-                    if !open.as_ref().is_some_and(same) {
-                        self.all.extend(open.take());
-                    }
-                    let account = open.get_or_insert_with(|| Account {
-                        via,
-                        name: name.to_owned(),
-                        ..new(source, target)
-                    });
-                    let excess = Some(excess).filter(|&excess| excess > 0);
-                    account.amounts.push(Amount {
-                        damage_type: None,
-                        amount,
-                        excess,
-                        ledger: rows(&line, ledger),
-                    });
-                }
-                Event::HealthChanged(HealthChanged { subject, from, to, max, .. }) => {
-                    match open.as_mut().filter(|open| open.target == names.of(subject)) {
-                        Some(account) => {
-                            let from = account.health.map_or(from, |[from, ..]| from);
-                            account.health = Some([from, to, max]);
-                        }
-                        None => told = false,
-                    }
-                }
-                Event::StatusPulsed(_) | Event::StatusExpired(_) | Event::OrderRefused(_) => {
-                    self.all.extend(open.take());
-                    told = false;
-                }
-                // What rules and hooks did about it is told apart.
-                _ if answers(&fact.event) && fact.cause.is_none() => {
-                    if let (Some(account), Some((.., text))) = (&mut open, sentence(&line)) {
-                        account.followed.push(text);
-                    }
-                }
-                _ => told = false,
-            }
-            if told && open.is_some() {
-                belongs.insert(fact.seq, self.all.len());
+        let mut gathering = Gathering { tick, all: &mut self.all, open: None };
+        for fact in tick.facts.facts {
+            if gathering.fact(fact) {
+                belongs.insert(fact.seq, gathering.all.len());
             }
         }
-        self.all.extend(open);
-        self.heard(first, encounter, names, &mut belongs);
+        let Gathering { all, open, .. } = gathering;
+        all.extend(open);
+        self.heard(first, tick.encounter, tick.names, &mut belongs);
     }
 }
 

@@ -22,11 +22,22 @@ pub(crate) fn verdict(one: &mut SwingResult, attack: &Attack, rules: &Ruleset) {
         (one.near, one.besides) = (Vec::new(), None);
         return;
     }
+    let (obstacle, came, mend) = cause(one, attack, rules);
+    one.near.sort_by_key(|near| near.obstacle != obstacle);
+    // What was no nearer than the obstacle itself says nothing more.
+    let least = one.near.first().map_or(0.0, |near| near.distance);
+    let mut first = true;
+    one.near.retain(|near| std::mem::take(&mut first) || near.distance < least);
+    (one.came, one.mend) = (came, Some(mend));
+}
+
+/// The obstacle that kept it from touching, what came of it, and the change that would let it strike.
+fn cause(one: &SwingResult, attack: &Attack, rules: &Ruleset) -> (&'static str, String, String) {
     let of = |obstacle| one.near.iter().find(move |near| near.obstacle == obstacle);
     let (distance, layer, window) = (of("distance"), of("layer"), of("window"));
     let touched = |near: Option<&Near>| near.is_some_and(|near| near.distance <= 0.0);
     let name = &one.attack;
-    let (obstacle, came, mend) = if one.windows.is_empty() {
+    if one.windows.is_empty() {
         let why = one.why.map_or("not yet", SwingEnd::name);
         (
             "window",
@@ -89,13 +100,7 @@ pub(crate) fn verdict(one: &mut SwingResult, attack: &Attack, rules: &Ruleset) {
         ("layer", came, format!("add `{}` to `meets` of `{name}`", near.layer))
     } else {
         ("", "it has no hitbox that could hit anything".to_owned(), format!("give `{name}` a hitbox"))
-    };
-    one.near.sort_by_key(|near| near.obstacle != obstacle);
-    // What was no nearer than the obstacle itself says nothing more.
-    let least = one.near.first().map_or(0.0, |near| near.distance);
-    let mut first = true;
-    one.near.retain(|near| std::mem::take(&mut first) || near.distance < least);
-    (one.came, one.mend) = (came, Some(mend));
+    }
 }
 
 /// The hitbox went through while no window was open: how long before, or after.

@@ -182,6 +182,14 @@ impl Lanes {
     }
 
     fn event(&mut self, rules: &Ruleset, names: &Names, event: &Event) {
+        self.of_combatants(rules, names, event);
+        self.of_health(rules, names, event);
+        self.of_swings(rules, event);
+        self.of_encounter(rules, event);
+    }
+
+    /// Joining, leaving, dying and returning.
+    fn of_combatants(&mut self, rules: &Ruleset, names: &Names, event: &Event) {
         let tick = self.ticks;
         match *event {
             Event::CombatantJoined(CombatantJoined { subject, template, team, health, max, .. }) => {
@@ -243,6 +251,14 @@ impl Lanes {
             Event::CombatantSpared(CombatantSpared { subject, .. }) => {
                 self.mark(subject, Sort::Spared, String::new())
             }
+            _ => {}
+        }
+    }
+
+    /// Changes of health, hits and lines that were said.
+    fn of_health(&mut self, rules: &Ruleset, names: &Names, event: &Event) {
+        let tick = self.ticks;
+        match *event {
             Event::HealthChanged(HealthChanged { subject, from, to, max, why, .. }) => {
                 if let Some(lane) = self.lane(subject) {
                     lane.health.push((tick, to, max));
@@ -269,6 +285,14 @@ impl Lanes {
             Event::Said(Said { line, subject: Some(subject), .. }) => {
                 self.mark(subject, Sort::Said, rules.line_text(line).unwrap_or_default().to_owned());
             }
+            _ => {}
+        }
+    }
+
+    /// Swings and statuses.
+    fn of_swings(&mut self, rules: &Ruleset, event: &Event) {
+        let tick = self.ticks;
+        match *event {
             Event::AttackStarted(AttackStarted { subject: Some(subject), attack, swing, .. }) => {
                 let Some(&place) = self.by_id.get(&subject) else { return };
                 let swings = &mut self.lanes[place].swings;
@@ -308,6 +332,13 @@ impl Lanes {
                     self.lanes[lane].statuses[place].to = Some(tick);
                 }
             }
+            _ => {}
+        }
+    }
+
+    /// What concerns everyone.
+    fn of_encounter(&mut self, rules: &Ruleset, event: &Event) {
+        match *event {
             Event::EncounterWave(EncounterWave { waves, wave, .. }) => {
                 self.moment(format!("{} {wave}", rules.waves_name(waves).unwrap_or_default()));
             }

@@ -31,8 +31,17 @@ pub fn check_rules(file: &RulesFile) -> Vec<Doubt> {
 impl Checked<'_> {
     /// What is hardly meant in the ruleset alone: findings 1 to 4, 9, 10, 17 and 19 to 21 of [`FINDINGS`].
     pub(super) fn check(&self) -> Vec<Doubt> {
-        let rules: &Ruleset = &self.ruleset;
         let mut doubts = self.check_set_up();
+        doubts.extend(self.uses_of_attacks());
+        doubts.extend(self.times_of_attacks());
+        doubts.extend(self.circles());
+        doubts
+    }
+
+    /// Attacks that no combatant uses, and those that cannot strike their targets.
+    fn uses_of_attacks(&self) -> Vec<Doubt> {
+        let rules: &Ruleset = &self.ruleset;
+        let mut doubts = Vec::new();
         let all_users = self.users();
         let sides = Sides::of(rules);
         let started: BTreeSet<&str> = rules.attacks().iter().flat_map(|other| other.started()).collect();
@@ -53,6 +62,13 @@ impl Checked<'_> {
                 doubts.extend(self.candidates(id, user, &sides));
             }
         }
+        doubts
+    }
+
+    /// Chains that cut their attack off, and paths that are unclear.
+    fn times_of_attacks(&self) -> Vec<Doubt> {
+        let rules: &Ruleset = &self.ruleset;
+        let mut doubts = Vec::new();
         for attack in rules.attacks() {
             let Some(id) = rules.find_attack(attack.name()) else { continue };
             let times = rules.timings(id);
@@ -75,6 +91,13 @@ impl Checked<'_> {
                 doubts.push(self.doubt(21, id, message, mend));
             }
         }
+        doubts
+    }
+
+    /// Statuses and rules that bring themselves back, and rules that give damage without credit.
+    fn circles(&self) -> Vec<Doubt> {
+        let rules: &Ruleset = &self.ruleset;
+        let mut doubts = Vec::new();
         for names in status_loops(rules) {
             let told: Vec<String> = names.iter().map(|name| format!("`{name}`")).collect();
             let message = format!("{} may bring each other back within a tick", told.join(" and "));

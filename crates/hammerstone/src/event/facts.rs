@@ -2,7 +2,6 @@
 
 use super::field::{FieldInfo, FieldValue};
 use super::{Event, Shown};
-use crate::ids::TopicId;
 use crate::named::named;
 
 named! {
@@ -392,16 +391,3 @@ macro_rules! facts {
 }
 
 pub(super) use {facts, key, payloads, with_tag};
-
-/// The id of a topic that every ruleset has, by its path.
-pub(crate) fn fixed_paths() -> impl Iterator<Item = &'static str> {
-    super::TOPICS[..usize::from(super::topics::COUNT)].iter().map(|info| info.path)
-}
-
-/// What is known of a topic among `damage_types` many of damage.
-pub(crate) fn info_of(topic: TopicId, damage_types: usize) -> &'static TopicInfo {
-    let fixed = usize::from(super::topics::COUNT);
-    let place = topic.index();
-    let place = if place < fixed + damage_types { place.min(fixed) } else { fixed + 1 };
-    &super::TOPICS[place]
-}

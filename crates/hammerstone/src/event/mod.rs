@@ -14,7 +14,6 @@ mod why;
 pub use cut::{CutAt, CutBy};
 pub use fact::{Declined, Delivery, Fact, Facts, Link, Listener, TickFacts};
 pub use facts::{Effect, Payload, Stage, TopicInfo};
-pub(crate) use facts::{fixed_paths, info_of};
 pub use field::{CountsSoFar, Crossing, FieldInfo, FieldType, FieldValue, Tag};
 pub use gate::{Gate, GatePassed, Operand};
 pub(crate) use host::HostTopic;
@@ -24,8 +23,21 @@ pub use shown::Shown;
 pub use table::*;
 pub use why::{BarredBy, Echo, HealthChange, Range, SwingEnd, Via, Why};
 
-use crate::ids::CombatantId;
+use crate::ids::{CombatantId, TopicId};
 
 fn combatants_in(values: &[HostValue; 4]) -> impl Iterator<Item = CombatantId> {
     values.iter().filter_map(|value| if let HostValue::Who(who) = *value { Some(who) } else { None })
+}
+
+/// The id of a topic that every ruleset has, by its path.
+pub(crate) fn fixed_paths() -> impl Iterator<Item = &'static str> {
+    TOPICS[..usize::from(topics::COUNT)].iter().map(|info| info.path)
+}
+
+/// What is known of a topic among `damage_types` many of damage.
+pub(crate) fn info_of(topic: TopicId, damage_types: usize) -> &'static TopicInfo {
+    let fixed = usize::from(topics::COUNT);
+    let place = topic.index();
+    let place = if place < fixed + damage_types { place.min(fixed) } else { fixed + 1 };
+    &TOPICS[place]
 }

@@ -1,5 +1,10 @@
 //! The combatants, a column for each thing that is known of them.
 
+mod rows;
+
+pub use rows::Life;
+pub(crate) use rows::{Afterlife, Contributor, HostChange, Pool};
+
 use super::{Chain, Chains, Fills, columns};
 use crate::Fixed;
 use crate::event::Cause;
@@ -8,74 +13,8 @@ use crate::ids::*;
 use crate::orders::Refusal;
 use crate::ruleset::{Group, Modifier, Rules};
 
-/// Where a combatant stands between joining and removal.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub enum Life {
-    /// In the fight.
-    Standing,
-    /// Dead, and lying where it died.
-    Dead,
-    /// Out of the fight for a while.
-    Away,
-    /// Removed, or never there.
-    #[default]
-    Gone,
-}
-
-impl Life {
-    /// The state's name in the feed.
-    pub const fn name(self) -> &'static str {
-        match self {
-            Life::Standing => "standing",
-            Life::Dead => "dead",
-            Life::Away => "away",
-            Life::Gone => "gone",
-        }
-    }
-}
-
 /// How many are remembered for assists.
 const MOST_CONTRIBUTORS: usize = 32;
-
-/// Who damaged a combatant, and when last.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub(crate) struct Contributor {
-    pub(crate) who: CombatantId,
-    pub(crate) tick: u32,
-}
-
-/// Points of a shield that somebody has.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub(crate) struct Pool {
-    pub(crate) shield: ShieldId,
-    /// The status that brought them, if one did.
-    pub(crate) application: Option<ApplicationId>,
-    pub(crate) points: i32,
-}
-
-/// What the host changes in a stat, for a reason.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub(crate) struct HostChange {
-    pub(crate) stat: StatId,
-    pub(crate) reason: ReasonId,
-    pub(crate) by: Modifier,
-}
-
-/// What becomes of one who has several lives.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub(crate) struct Afterlife {
-    /// Where it joined.
-    pub(crate) home: Pose,
-    /// Lives that are left after this one.
-    pub(crate) spare: u32,
-    /// The tick in which it returns, while it is dead or away and will.
-    pub(crate) back: Option<u32>,
-}
 
 columns! {
     /// All combatants by slot, standing or not, and the empty places between them.

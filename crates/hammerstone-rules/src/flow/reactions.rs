@@ -1,0 +1,206 @@
+//! What rules do.
+
+use super::*;
+
+impl Resolver<'_, '_> {
+    pub(super) fn reactions(&mut self, spanned: &Spanned<raw::Reaction>) -> Vec<Reaction> {
+        let raw = spanned.as_ref();
+        let mut found = Found { whom: self.whom(raw), verbs: Vec::new(), acts: Vec::new() };
+        self.on_the_encounter(raw, &mut found);
+        self.on_combatants(spanned, &mut found);
+        self.in_the_world(raw, &mut found);
+        let Found { verbs, acts, .. } = found;
+        if verbs.len() != 1 {
+            let message = match verbs.as_slice() {
+                [] => "this does nothing".to_owned(),
+                several => format!("this does {} things: {}", several.len(), several.join(", ")),
+            };
+            let mend = "give one of raise-flag, lower-flag, count, score, start-waves, next-round, apply, lift, damage, heal, start, spawn-attack, send-away, bring-back, remove, publish, say, end, reset";
+            self.reading.problem(spanned.span(), "here", message, Some(mend.to_owned()));
+        }
+        acts
+    }
+
+    /// Whom a reaction is for.
+    fn whom(&mut self, raw: &raw::Reaction) -> Target {
+        let Some(to) = &raw.to else { return Target::Subject };
+        match to.as_ref() {
+            raw::To::One(name) => {
+                let known = [
+                    ("subject", Target::Subject),
+                    ("other", Target::Other),
+                    ("followers", Target::Followers),
+                ];
+                let name = Spanned::new(to.span(), name.clone());
+                self.reading.find("party", &name, known).unwrap_or(Target::Subject)
+            }
+            raw::To::Group(raw::PlainGroup { team, template, tags }) => {
+                let here = |name: &String| Spanned::new(to.span(), name.clone());
+                let (team, template) = (team.as_ref().map(here), template.as_ref().map(here));
+                let tags: Vec<raw::Name> = tags.iter().map(here).collect();
+                Target::Each(self.group(team.as_ref(), template.as_ref(), &tags))
+            }
+        }
+    }
+
+    /// Flags, counters, scores, waves, lines and the end.
+    fn on_the_encounter(&mut self, raw: &raw::Reaction, found: &mut Found) {
+        for (verb, name, up) in
+            [("raise-flag", &raw.raise_flag, true), ("lower-flag", &raw.lower_flag, false)]
+        {
+            if let Some(name) = name {
+                let flag = self.reading.find_id("flag", name, &self.flags);
+                found.add(verb, flag.map(|flag| Reaction::Flag(flag, up)));
+            }
+        }
+        if let Some(count) = &raw.count {
+            let counter = self.reading.find_id("counter", &count.of, &self.counters);
+            let how = count.set.map_or(Count::Add(count.add.unwrap_or(1)), Count::Set);
+            found.add("count", counter.map(|counter| Reaction::Count(counter, how)));
+        }
+        if let Some(score) = &raw.score {
+            let id = self.reading.find_id("score", &score.of, &self.scores);
+            let values = match (&score.points, &score.value) {
+                (_, Some(name)) => self.reading.find_id("value", name, &self.values).map(ScoreValue::Value),
+                (points, None) => Some(ScoreValue::Points(points.unwrap_or(1))),
+            };
+            found.add("score", id.zip(values).map(|(id, values)| Reaction::Score(id, values)));
+        }
+        if let Some(name) = &raw.start_waves {
+            let waves = self.reading.find_id("sequence of waves", name, &self.waves);
+            found.add("start-waves", waves.map(Reaction::Waves));
+        }
+        if let Some(name) = &raw.publish {
+            let publication = self.publication(name, &raw.with);
+            found.add("publish", publication);
+        }
+        if let Some(text) = &raw.say {
+            // Without a combatant unless one is named.
+            let line = self.builder.line(text);
+            found.add("say", Some(Reaction::Say(raw.to.as_ref().map(|_| found.whom), line)));
+        }
+        if let Some(name) = &raw.end {
+            let outcome = self.outcome(name);
+            found.add("end", outcome.map(Reaction::End));
+        }
+        for (verb, given, act) in
+            [("next-round", raw.next_round, Reaction::NextRound), ("reset", raw.reset, Reaction::Reset)]
+        {
+            if given {
+                found.add(verb, Some(act));
+            }
+        }
+    }
+
+    /// Statuses, damage and healing.
+    fn on_combatants(&mut self, spanned: &Spanned<raw::Reaction>, found: &mut Found) {
+        let (raw, whom) = (spanned.as_ref(), found.whom);
+        if let Some(name) = &raw.apply {
+            let strength =
+                raw.strength.as_ref().map_or(Some(Fixed::ONE), |number| self.reading.exact(number));
+            let known = Credit::ALL.map(|credit| (credit.name(), credit));
+            let by = raw.by.as_ref().map(|name| self.reading.find("party", name, known));
+            let credit = by.flatten().unwrap_or_default();
+            let status = self.status_named(name).zip(strength);
+            found.add("apply", status.map(|(status, strength)| Reaction::Apply(whom, status, strength, credit)));
+        } else if let Some(by) = &raw.by {
+            let mend = Some("take it out, or give an `apply`".to_owned());
+            self.reading.problem(by.span(), "here", "`by` is for a status that is applied".to_owned(), mend);
+        }
+        if let Some(name) = &raw.lift {
+            let status = self.status_named(name);
+            found.add("lift", status.map(|status| Reaction::Lift(whom, status)));
+        }
+        if let Some(damage) = &raw.damage {
+            let reason = self.reason(spanned);
+            let mut acts = Vec::new();
+            for (name, amount) in damage {
+                let (damage_type, amount) = (self.damage_type(name), self.reading.exact(amount));
+                if let (Some(damage_type), Some(amount), Some(reason)) = (damage_type, amount, reason) {
+                    acts.push(Reaction::Damage(whom, damage_type, amount, reason));
+                }
+            }
+            found.add("damage", acts);
+        }
+        if let Some(points) = raw.heal {
+            let reason = self.reason(spanned);
+            found.add("heal", reason.map(|reason| Reaction::Heal(whom, points, reason)));
+        }
+    }
+
+    /// Attacks, leaving and returning.
+    fn in_the_world(&mut self, raw: &raw::Reaction, found: &mut Found) {
+        let whom = found.whom;
+        if let Some(name) = &raw.start {
+            let attack = self.reading.find_id("attack", name, &self.attacks);
+            found.add("start", attack.map(|attack| Reaction::Start(whom, attack)));
+        }
+        if let Some(spawn_attack) = &raw.spawn_attack {
+            let attack = self.reading.find_id("attack", &spawn_attack.attack, &self.attacks);
+            let team = self.reading.find_id("team", &spawn_attack.team, &self.teams);
+            let spot = self.spot(&spawn_attack.at);
+            let all = attack.zip(team).zip(spot);
+            let act = all.map(|((attack, team), spot)| Reaction::SpawnAttack(attack, team, spot));
+            found.add("spawn-attack", act);
+        }
+        if let Some(name) = &raw.bring_back {
+            let spot = self.spot(name);
+            found.add("bring-back", spot.map(|spot| Reaction::BringBack(whom, spot)));
+        }
+        for (verb, given, act) in [
+            ("send-away", raw.send_away, Reaction::SendAway(whom)),
+            ("remove", raw.remove, Reaction::Remove(whom)),
+        ] {
+            if given {
+                found.add(verb, Some(act));
+            }
+        }
+    }
+
+    fn reason(&mut self, spanned: &Spanned<raw::Reaction>) -> Option<ReasonId> {
+        match &spanned.as_ref().reason {
+            Some(name) => self.reading.find_id("reason", name, &self.reasons),
+            None => {
+                let mend = Some("add `reason = \"…\"`".to_owned());
+                let message = "damage and healing by a rule need a reason".to_owned();
+                self.reading.problem(spanned.span(), "no reason", message, mend);
+                None
+            }
+        }
+    }
+
+    /// What a rule publishes: values by the names of the topic's fields.
+    pub(super) fn publication(&mut self, name: &raw::Name, with: &raw::Named<Spanned<Value>>) -> Option<Reaction> {
+        let known = self.topics.iter().enumerate().map(|(place, (path, ..))| (path.as_str(), place));
+        let place = self.reading.find("topic of the host's own", name, known)?;
+        let (_, id, fields) = self.topics[place].clone();
+        let mut values = [RuleValue::Value(HostValue::Nothing); 4];
+        for (field, value) in with {
+            let known =
+                fields.iter().enumerate().map(|(place, (name, sort))| (name.as_str(), (place, *sort)));
+            let Some((place, sort)) = self.reading.find("field of the topic", field, known) else { continue };
+            match rule_value(sort, value.as_ref(), &self.counters) {
+                Some(value) => values[place] = value,
+                None => {
+                    let message = format!("field `{}` holds {}", field.as_ref(), sort.name());
+                    self.reading.problem(value.span(), "here", message, Some(mend(sort).to_owned()));
+                }
+            }
+        }
+        Some(Reaction::Publish(id, values))
+    }
+}
+
+/// What a reaction in a file asks for: whom it is for, the verbs that were given, and what they come to.
+struct Found {
+    whom: Target,
+    verbs: Vec<&'static str>,
+    acts: Vec<Reaction>,
+}
+
+impl Found {
+    fn add(&mut self, verb: &'static str, acts: impl IntoIterator<Item = Reaction>) {
+        self.verbs.push(verb);
+        self.acts.extend(acts);
+    }
+}

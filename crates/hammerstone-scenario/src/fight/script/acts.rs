@@ -1,0 +1,324 @@
+//! What lines of a script order.
+
+use super::*;
+
+impl Resolver<'_, '_> {
+    pub(super) fn acts(&mut self, spanned: &Spanned<raw::Entry>, by: Option<usize>) -> Vec<Act> {
+        let rules = &self.rules.ruleset;
+        let entry = spanned.as_ref();
+        let mut verbs = Vec::new();
+        let mut acts = Vec::new();
+        if let Some(name) = &entry.start {
+            verbs.push("start");
+            let known =
+                rules.attacks().iter().map(|attack| (attack.name(), rules.find_attack(attack.name())));
+            let up = rules.up();
+            let aim = entry.aim.as_ref().map(|aim| self.reading.stand(aim, up));
+            let attack = self.reading.find("attack", name, known).flatten();
+            acts.extend(attack.map(|attack| Act::Start(attack, aim.flatten())));
+        }
+        for (verb, flag, act) in [
+            ("cancel", &entry.cancel, Act::Swings(OfSwing::Cancel)),
+            ("release", &entry.release, Act::Swings(OfSwing::Release)),
+            ("send-away", &entry.send_away, Act::SendAway),
+            ("remove", &entry.remove, Act::Remove),
+        ] {
+            if flag.as_ref().is_some_and(|flag| *flag.as_ref()) {
+                verbs.push(verb);
+                acts.push(act);
+            }
+        }
+        for (verb, stand, act) in [
+            ("teleport", &entry.teleport, Act::Teleport as fn(Pose) -> Act),
+            ("bring-back", &entry.bring_back, Act::BringBack as fn(Pose) -> Act),
+        ] {
+            if let Some(stand) = stand {
+                verbs.push(verb);
+                acts.extend(self.reading.stand(stand, rules.up()).map(act));
+            }
+        }
+        if let Some(walk) = &entry.moves {
+            verbs.push("move");
+            let (pose, ticks) = (self.pose(&walk.to, walk.facing.as_ref()), self.time(&walk.over));
+            acts.extend(pose.zip(ticks).map(|(pose, ticks)| Act::Move(pose, ticks)));
+        }
+        self.swing_acts(entry, &mut verbs, &mut acts);
+        self.effect_acts(spanned, by, &mut verbs, &mut acts);
+        self.number_acts(spanned, &mut verbs, &mut acts);
+        self.flow_acts(spanned, &mut verbs, &mut acts);
+        if let Some(name) = &entry.end {
+            verbs.push("end");
+            acts.extend(self.outcome(name).map(Act::End));
+        }
+        if verbs.len() != 1 {
+            let message = match verbs.as_slice() {
+                [] => "the line orders nothing".to_owned(),
+                several => format!("the line orders {} things: {}", several.len(), several.join(", ")),
+            };
+            let mend = "give one of start, spawn-attack, marker, release, guide, cancel, report, teleport, move, damage, heal, apply, lift, lift-family, change, unchange, set-maximum, raise-shield, send-away, bring-back, remove, clear, follow, attach, raise-flag, lower-flag, count, score, start-waves, next-round, say, publish, reset, end";
+            self.reading.problem(spanned.span(), "this line", message, Some(mend.to_owned()));
+        }
+        acts
+    }
+
+    /// Damage, healing and statuses.
+    pub(super) fn effect_acts(
+        &mut self,
+        spanned: &Spanned<raw::Entry>,
+        by: Option<usize>,
+        verbs: &mut Vec<&'static str>,
+        acts: &mut Vec<Act>,
+    ) {
+        let (rules, entry) = (&self.rules.ruleset, spanned.as_ref());
+        if let Some(damage) = &entry.damage {
+            verbs.push("damage");
+            let reason = self.reason(spanned);
+            for (name, range) in damage {
+                let points = match *range.as_ref() {
+                    raw::Range::One(points) if points >= 0 => points,
+                    _ => {
+                        let message = "the script damages by one whole amount, not below 0".to_owned();
+                        self.reading.problem(
+                            range.span(),
+                            "here",
+                            message,
+                            Some("give one number".to_owned()),
+                        );
+                        continue;
+                    }
+                };
+                let known = rules.damage_types().map(|damage_type| {
+                    (rules.damage_type_name(damage_type).unwrap_or_default(), damage_type)
+                });
+                let damage_type = self.reading.find("damage type", name, known);
+                if let (Some(damage_type), Some(reason)) = (damage_type, reason) {
+                    let (amount, absolute) = (Fixed::whole(points), entry.absolute);
+                    acts.push(Act::Damage { damage_type, amount, reason, by, absolute });
+                }
+            }
+        }
+        if let Some(points) = &entry.heal {
+            verbs.push("heal");
+            let reason = self.reason(spanned);
+            let points = self.reading.whole(points, 0, 1_000_000_000);
+            acts.extend(points.zip(reason).map(|(points, reason)| Act::Heal {
+                points: points as u32,
+                reason,
+                by,
+            }));
+        }
+        let strength = entry.strength.as_ref().map_or(Some(Fixed::ONE), |number| self.reading.exact(number));
+        for (verb, name) in [("apply", &entry.apply), ("lift", &entry.lift)] {
+            if let Some(name) = name {
+                verbs.push(verb);
+                let known =
+                    rules.statuses().iter().map(|status| (status.name(), rules.find_status(status.name())));
+                let status = self.reading.find("status", name, known).flatten();
+                acts.extend(status.zip(strength).map(|(status, strength)| match verb {
+                    "apply" => Act::Apply { status, by, strength },
+                    _ => Act::Lift(status),
+                }));
+            }
+        }
+    }
+
+    /// The verbs that are about the flow of the encounter.
+    pub(super) fn flow_acts(
+        &mut self,
+        spanned: &Spanned<raw::Entry>,
+        verbs: &mut Vec<&'static str>,
+        acts: &mut Vec<Act>,
+    ) {
+        let rules = &self.rules.ruleset;
+        let entry = spanned.as_ref();
+        for (verb, name, up) in
+            [("raise-flag", &entry.raise_flag, true), ("lower-flag", &entry.lower_flag, false)]
+        {
+            if let Some(name) = name {
+                verbs.push(verb);
+                let flag = self.reading.known("flag", name, rules.find_flag(name.as_ref()));
+                acts.extend(flag.map(|flag| Act::Order(Order::SetFlag { flag, up })));
+            }
+        }
+        if let Some(count) = &entry.count {
+            verbs.push("count");
+            let how = count.set.map_or(Count::Add(count.add.unwrap_or(1)), Count::Set);
+            let counter = self.reading.known("counter", &count.of, rules.find_counter(count.of.as_ref()));
+            acts.extend(counter.map(|counter| Act::Order(Order::Count { counter, count: how })));
+        }
+        if let Some(score) = &entry.score {
+            verbs.push("score");
+            let (points, credit) = (score.points.unwrap_or(1), None);
+            let score = self.reading.known("score", &score.of, rules.find_score(score.of.as_ref()));
+            acts.extend(score.map(|score| Act::Order(Order::Score { score, points, credit })));
+        }
+        if let Some(name) = &entry.start_waves {
+            verbs.push("start-waves");
+            let waves = self.reading.known("sequence of waves", name, rules.find_waves(name.as_ref()));
+            acts.extend(waves.map(|waves| Act::Order(Order::StartWaves { waves })));
+        }
+        if let Some(text) = &entry.say {
+            verbs.push("say");
+            let line = rules.find_line(text.as_ref());
+            if line.is_none() {
+                let mend = Some("a script says what a rule of the ruleset says too".to_owned());
+                let message = format!("no rule says `{}`", text.as_ref());
+                self.reading.problem(text.span(), "no such line", message, mend);
+            }
+            acts.extend(line.map(|line| Act::Order(Order::Say { line, subject: None })));
+        }
+        for (verb, flag, order) in
+            [("next-round", &entry.next_round, Order::NextRound), ("reset", &entry.reset, Order::Reset)]
+        {
+            if flag.as_ref().is_some_and(|flag| *flag.as_ref()) {
+                verbs.push(verb);
+                acts.push(Act::Order(order));
+            }
+        }
+        if let Some(name) = &entry.follow {
+            verbs.push("follow");
+            acts.extend(self.who(name).map(|range| Act::Follow(range.start)));
+        }
+        if let Some(attach) = &entry.attach {
+            verbs.push("attach");
+            let value = self.reading.known("value", &attach.value, rules.find_value(attach.value.as_ref()));
+            acts.extend(value.map(|value| Act::Attach(value, attach.amount)));
+        }
+        if let Some(name) = &entry.publish {
+            verbs.push("publish");
+            acts.extend(self.publication(name, &entry.with));
+        }
+    }
+
+    /// The verbs that are about numbers.
+    pub(super) fn number_acts(
+        &mut self,
+        spanned: &Spanned<raw::Entry>,
+        verbs: &mut Vec<&'static str>,
+        acts: &mut Vec<Act>,
+    ) {
+        let rules = &self.rules.ruleset;
+        let entry = spanned.as_ref();
+        let stats = || rules.stats().map(|stat| (rules.stat_name(stat).unwrap_or_default(), stat));
+        if let Some(name) = &entry.lift_family {
+            verbs.push("lift-family");
+            let tag = rules.find_tag(name.as_ref());
+            let known = tag.iter().map(|tag| (rules.tag_name(*tag).unwrap_or_default(), *tag));
+            acts.extend(self.reading.find("tag", name, known).map(Act::LiftFamily));
+        }
+        if let Some(change) = &entry.change {
+            verbs.push("change");
+            let raw = change.as_ref();
+            let ways =
+                Ways { add: &raw.add, add_share: &raw.add_share, multiply: &raw.multiply, set: &raw.set };
+            let stat = self.reading.find("stat", &raw.stat, stats());
+            let (by, reason) = (self.reading.by(change.span(), ways), self.reason(spanned));
+            if let (Some(stat), Some(by), Some(reason)) = (stat, by, reason) {
+                acts.push(Act::Change(stat, by, reason));
+            }
+        }
+        if let Some(name) = &entry.unchange {
+            verbs.push("unchange");
+            let stat = self.reading.find("stat", name, stats());
+            acts.extend(stat.zip(self.reason(spanned)).map(|(stat, reason)| Act::Unchange(stat, reason)));
+        }
+        if let Some(maximum) = &entry.set_maximum {
+            verbs.push("set-maximum");
+            let known = Keep::ALL.map(|keep| (keep.name(), keep));
+            let keep =
+                maximum.keep.as_ref().and_then(|name| self.reading.find("way of keeping", name, known));
+            let points = self.reading.whole(&maximum.points, 1, 1_000_000_000);
+            acts.extend(points.map(|points| Act::SetMaximum(points as u32, keep.unwrap_or_default())));
+        }
+        if let Some(shield) = &entry.raise_shield {
+            verbs.push("raise-shield");
+            let known = rules.shields().map(|shield| (rules.shield_name(shield).unwrap_or_default(), shield));
+            let id = self.reading.find("shield", &shield.of, known);
+            let points = self.reading.whole(&shield.points, 0, 1_000_000_000);
+            acts.extend(id.zip(points).map(|(id, points)| Act::RaiseShield(id, points as u32)));
+        }
+    }
+
+    /// The verbs that are about swings and obstacles.
+    pub(super) fn swing_acts(
+        &mut self,
+        entry: &raw::Entry,
+        verbs: &mut Vec<&'static str>,
+        acts: &mut Vec<Act>,
+    ) {
+        let rules = &self.rules.ruleset;
+        if let Some(spawn_attack) = &entry.spawn_attack {
+            verbs.push("spawn-attack");
+            let known =
+                rules.attacks().iter().map(|attack| (attack.name(), rules.find_attack(attack.name())));
+            let attack = self.reading.find("attack", &spawn_attack.attack, known).flatten();
+            let teams = rules.teams().map(|team| (rules.team_name(team).unwrap_or_default(), team));
+            let team = self.reading.find("team", &spawn_attack.team, teams);
+            let pose = self.pose(&spawn_attack.at, spawn_attack.facing.as_ref());
+            if let (Some(attack), Some(team), Some(pose)) = (attack, team, pose) {
+                acts.push(Act::SpawnAttack(attack, team, pose));
+            }
+        }
+        if let Some(name) = &entry.marker {
+            verbs.push("marker");
+            let markers = [("open", Marker::Open), ("close", Marker::Close), ("end", Marker::End)];
+            let marker = self.reading.find("marker", name, markers);
+            acts.extend(marker.map(|marker| Act::Swings(OfSwing::Mark(marker))));
+        }
+        if let Some(guide) = &entry.guide {
+            verbs.push("guide");
+            let place = guide.place.as_ref().map_or(Some([0.0; 3]), |place| self.reading.vector(place));
+            let pose = place.and_then(|place| self.reading.turned(Pose::at(place), guide.turn.as_ref()));
+            acts.extend(pose.map(|pose| Act::Swings(OfSwing::Guide(pose))));
+        }
+        if let Some(report) = &entry.report {
+            verbs.push("report");
+            acts.extend(self.report(report));
+        }
+        if let Some(name) = &entry.remove_obstacle {
+            verbs.push("remove-obstacle");
+            let known = self.obstacles.iter().enumerate().map(|(place, (name, _))| (name.as_str(), place));
+            acts.extend(self.reading.find("obstacle", name, known).map(Act::RemoveObstacle));
+        }
+    }
+
+    pub(super) fn report(&mut self, report: &raw::Report) -> Option<Act> {
+        let target = self.who(&report.target)?.next()?;
+        let template = &self.rules.ruleset.templates()[self.placed[target].template.index()];
+        let known = template.parts().iter().enumerate().map(|(number, part)| (part.name(), number as u16));
+        let part = self.reading.find("part", &report.part, known)?;
+        let (point, normal) = (self.reading.vector(&report.point)?, self.reading.vector(&report.normal)?);
+        Some(Act::Report(target, part, Touch { point, normal }))
+    }
+
+    /// A fact of the host's own: values by the names of the topic's fields, combatants by theirs.
+    pub(super) fn publication(
+        &mut self,
+        name: &raw::Name,
+        with: &raw::Named<Spanned<toml::Value>>,
+    ) -> Option<Act> {
+        let rules = &self.rules.ruleset;
+        let topic =
+            self.reading.known("topic of the host's own", name, rules.find_host_topic(name.as_ref()))?;
+        let mut values = [Value::Plain(HostValue::Nothing); 4];
+        for (field, value) in with {
+            let known =
+                rules.host_fields(topic).enumerate().map(|(place, (name, sort))| (name, (place, sort)));
+            let Some((place, sort)) = self.reading.find("field of the topic", field, known) else { continue };
+            let name = value.as_ref().as_str().filter(|_| sort == ValueSort::Who);
+            values[place] = match (name, flow::host_value(sort, value.as_ref())) {
+                (Some(name), _) => {
+                    let name = Spanned::new(value.span(), name.to_owned());
+                    Value::Who(self.who(&name)?.start)
+                }
+                (None, Some(value)) => Value::Plain(value),
+                (None, None) => {
+                    let message = format!("field `{}` holds {}", field.as_ref(), sort.name());
+                    self.reading.problem(value.span(), "here", message, Some(flow::mend(sort).to_owned()));
+                    return None;
+                }
+            };
+        }
+        Some(Act::Publish(topic, values))
+    }
+}

@@ -1,0 +1,137 @@
+//! One combatant over time.
+
+use super::*;
+
+/// One combatant: health behind, swings above, marks in the middle, statuses below.
+pub(super) fn one(frame: &Frame<'_>, lane: &Lane, labels: &mut Labels) -> (Group, Group) {
+    let (look, colour) = (frame.look, frame.colour);
+    let mut drawn = Group::new();
+    let mut written = Group::new().set("fill", look.ink);
+    let end = lane.to.unwrap_or(frame.ticks + 1);
+    drawn = drawn.add(health(frame, lane, end));
+    for &(from, to) in &lane.down {
+        drawn = drawn.add(hatched(frame, from, to.unwrap_or(end)));
+    }
+    let mut shapes = Group::new();
+    for mark in &lane.marks {
+        let (x, y) = frame.place(mark);
+        let tip = format!("{:.2} s: {} {}", frame.seconds(mark.tick), Look::sort_text(mark.sort), mark.text);
+        shapes = shapes.add(look.shape(mark.sort, x, y, colour).add(Title::new(tip)));
+        labels.take([x - 5.0, y - 5.0, x + 5.0, y + 5.0]);
+    }
+    (drawn, written) = swings(frame, lane, end, labels, (drawn, written));
+    (drawn, written) = statuses(frame, lane, end, labels, (drawn, written));
+    for mark in &lane.marks {
+        let text = match mark.sort {
+            Sort::Damaged | Sort::Healed | Sort::Crossed | Sort::Said => mark.text.as_str(),
+            _ => continue,
+        };
+        let (x, y) = frame.place(mark);
+        written = written.add_some(labels.place(text, (x + 6.0, y + 3.5), LEAST, Held::Start, frame.area()));
+    }
+    (drawn.add(shapes), written)
+}
+
+/// A stretch in which the combatant did not stand.
+fn hatched(frame: &Frame<'_>, from: u32, to: u32) -> Path {
+    let (mut at, to) = (frame.x(from), frame.x(to));
+    let mut hatch = String::new();
+    while at < to {
+        hatch.push_str(&format!("M{at:.1} {:.1}l4 {:.1}", frame.top + frame.high - 3.0, 6.0 - frame.high));
+        at += 6.0;
+    }
+    Path::new().set("d", hatch).set("stroke", frame.look.rule).set("fill", "none")
+}
+
+/// Swings as bars above, filled while a window is open.
+fn swings(
+    frame: &Frame<'_>,
+    lane: &Lane,
+    end: u32,
+    labels: &mut Labels,
+    (mut drawn, mut written): (Group, Group),
+) -> (Group, Group) {
+    let (colour, bar) = (frame.colour, frame.bar());
+    let stretch = |x: f32, to: f32| {
+        let wide = (to - x).max(1.0);
+        Rectangle::new().set("x", x).set("y", frame.top + 2.0).set("width", wide).set("height", bar)
+    };
+    for swung in &lane.swings {
+        let (x, to) = (frame.x(swung.from), frame.x(swung.to.map_or(end, |to| to + 1)));
+        let whole = stretch(x, to).set("fill", "none").set("stroke", colour).set("stroke-width", 0.8);
+        drawn = drawn.add(whole);
+        for &(opens, closes) in &swung.windows {
+            let (x, to) = (frame.x(opens), frame.x(closes.map_or(end, |to| to + 1)));
+            drawn = drawn.add(stretch(x, to).set("fill", colour));
+        }
+        let place = (x + 1.0, frame.top + 2.0 + bar + LEAST);
+        // Lanes that are low have no room for them beside what matters more.
+        if frame.high >= 34.0
+            && let Some(text) = labels.place(&swung.attack, place, LEAST, Held::Start, frame.area())
+        {
+            written = written.add(text.set("fill", frame.look.quiet));
+        }
+    }
+    (drawn, written)
+}
+
+/// Statuses as thin bars below, in at most three rows.
+fn statuses(
+    frame: &Frame<'_>,
+    lane: &Lane,
+    end: u32,
+    labels: &mut Labels,
+    (mut drawn, mut written): (Group, Group),
+) -> (Group, Group) {
+    let mut ends: Vec<u32> = Vec::new();
+    for bore in &lane.statuses {
+        let to = bore.to.unwrap_or(end);
+        let free = ends.iter().position(|end| *end <= bore.from);
+        let row = free.unwrap_or(ends.len());
+        if row == ends.len() {
+            ends.push(to);
+        } else {
+            ends[row] = to;
+        }
+        if row > 2 {
+            continue;
+        }
+        let y = frame.top + frame.high - 4.0 - 4.0 * row as f32;
+        let (x, to) = (frame.x(bore.from), frame.x(to));
+        let status = Rectangle::new()
+            .set("x", x)
+            .set("y", y)
+            .set("width", (to - x).max(1.5))
+            .set("height", 2.4)
+            .set("fill", frame.look.quiet);
+        drawn = drawn.add(status);
+        written =
+            written.add_some(labels.place(&bore.status, (x, y - 1.5), LEAST, Held::Start, frame.area()));
+    }
+    (drawn, written)
+}
+
+/// Health as a tinted area with a line on top.
+fn health(frame: &Frame<'_>, lane: &Lane, end: u32) -> Group {
+    let floor = frame.top + frame.high - 1.0;
+    let y = |health: i64, max: i64| {
+        let share = if max > 0 { health as f32 / max as f32 } else { 0.0 };
+        floor - share * (frame.high - 3.0)
+    };
+    let mut line = String::new();
+    let mut before = None;
+    for &(tick, health, max) in &lane.health {
+        let (x, y) = (frame.x(tick), y(health, max));
+        match before {
+            None => line.push_str(&format!("M{x:.1} {y:.1}")),
+            Some(_) => line.push_str(&format!("H{x:.1}V{y:.1}")),
+        }
+        before = Some(y);
+    }
+    let (start, end) = (frame.x(lane.from), frame.x(end));
+    line.push_str(&format!("H{end:.1}"));
+    let area = format!("{line}V{floor:.1}H{start:.1}Z");
+    Group::new().add(Path::new().set("d", area).set("fill", frame.colour).set("fill-opacity", 0.16)).add(
+        Path::new().set("d", line).set("fill", "none").set("stroke", frame.colour).set("stroke-width", 1.2),
+    )
+}

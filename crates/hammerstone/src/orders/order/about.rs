@@ -1,0 +1,121 @@
+//! What an order is about, and orders that are kept.
+
+use super::*;
+
+impl Order {
+    /// Which order it is, without what it says.
+    pub const fn kind(&self) -> OrderKind {
+        OrderKind::of(self)
+    }
+
+    /// The order's name in the feed.
+    pub const fn name(&self) -> &'static str {
+        self.kind().name()
+    }
+
+    /// The same with the largest number there is in place of each that is not finite: it waits in the state, which is written and read,
+    /// and is refused when its time comes, since that is out of bounds.
+    pub(crate) fn tamed(mut self) -> Order {
+        fn tame(numbers: &mut [f32]) {
+            numbers.iter_mut().filter(|x| !x.is_finite()).for_each(|x| *x = f32::MAX);
+        }
+        fn pose(pose: &mut Pose) {
+            tame(&mut pose.at);
+            tame(&mut pose.turn);
+        }
+        match &mut self {
+            Order::Spawn { pose: at, .. }
+            | Order::Move { pose: at, .. }
+            | Order::Teleport { pose: at, .. }
+            | Order::SpawnAttack { pose: at, .. }
+            | Order::Guide { pose: at, .. }
+            | Order::Return { pose: at, .. }
+            | Order::Start { aim: Some(at), .. } => pose(at),
+            Order::Report { touch, .. } => {
+                tame(&mut touch.point);
+                tame(&mut touch.normal);
+            }
+            Order::AddObstacle { obstacle, .. } => match obstacle {
+                Obstacle::Box { pose: at, half } => {
+                    pose(at);
+                    tame(half);
+                }
+                Obstacle::Sphere { at, radius } => {
+                    tame(at);
+                    tame(std::slice::from_mut(radius));
+                }
+                Obstacle::HalfSpace { at, normal } => {
+                    tame(at);
+                    tame(normal);
+                }
+            },
+            Order::Publish { values, .. } => {
+                for value in values {
+                    if let HostValue::At(at) = value {
+                        tame(at);
+                    }
+                }
+            }
+            _ => {}
+        }
+        self
+    }
+
+    /// The same with the ids of swings as of another epoch: what is ordered again is another swing.
+    pub(crate) fn in_epoch(mut self, epoch: Epoch) -> Order {
+        match &mut self {
+            Order::Start { swing, .. }
+            | Order::SpawnAttack { swing, .. }
+            | Order::Marker { swing, .. }
+            | Order::Release { swing }
+            | Order::Guide { swing, .. }
+            | Order::Cancel { swing }
+            | Order::Report { swing, .. } => *swing = SwingId::new(swing.number(), epoch),
+            _ => {}
+        }
+        self
+    }
+
+    /// The combatant that the order is about, if there is one.
+    pub const fn subject(&self) -> Option<CombatantId> {
+        match *self {
+            Order::Spawn { id, .. } => Some(id),
+            Order::Move { subject, .. }
+            | Order::Teleport { subject, .. }
+            | Order::Start { subject, .. }
+            | Order::Apply { subject, .. }
+            | Order::Lift { subject, .. }
+            | Order::LiftFamily { subject, .. }
+            | Order::Change { subject, .. }
+            | Order::Unchange { subject, .. }
+            | Order::SetMaximum { subject, .. }
+            | Order::RaiseShield { subject, .. }
+            | Order::SendAway { subject }
+            | Order::Return { subject, .. }
+            | Order::Attach { subject, .. }
+            | Order::Follow { subject, .. }
+            | Order::Remove { subject } => Some(subject),
+            Order::Report { target, .. } | Order::Damage { target, .. } | Order::Heal { target, .. } => {
+                Some(target)
+            }
+            Order::Say { subject, .. } | Order::Fire { subject, .. } => subject,
+            Order::Score { credit, .. } => credit,
+            Order::Cancel { .. }
+            | Order::Publish { .. }
+            | Order::SetFlag { .. }
+            | Order::Count { .. }
+            | Order::StartWaves { .. }
+            | Order::NextRound
+            | Order::Reset
+            | Order::SpawnAttack { .. }
+            | Order::Marker { .. }
+            | Order::Release { .. }
+            | Order::Guide { .. }
+            | Order::AddObstacle { .. }
+            | Order::RemoveObstacle { .. }
+            | Order::Subscribe { .. }
+            | Order::Unsubscribe { .. }
+            | Order::End { .. } => None,
+        }
+    }
+}

@@ -1,0 +1,196 @@
+//! What a rule does.
+
+use super::*;
+
+/// The target of a reaction.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub enum Target {
+    /// The subject of the fact.
+    Subject,
+    /// The other party of the fact.
+    Other,
+    /// All of a group that stand, by their places.
+    Each(Group),
+    /// All who follow the subject and stand, by their places.
+    Followers,
+}
+
+/// What a counter becomes.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub enum Count {
+    /// So much more.
+    Add(i64),
+    /// Just that.
+    Set(i64),
+}
+
+/// How much is scored.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub enum ScoreValue {
+    /// So much.
+    Points(i64),
+    /// What is attached to the fact's subject.
+    Value(ValueId),
+}
+
+/// A value that a rule publishes.
+#[derive(Clone, Copy, PartialEq, Debug, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub enum RuleValue {
+    /// Just that.
+    Value(HostValue),
+    /// The fact's subject.
+    Subject,
+    /// The other party of the fact.
+    Other,
+    /// What a counter is then.
+    Counter(CounterId),
+}
+
+/// The source of a status that a rule gives: the combatant who gets the credit for its damage and kills.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub enum Credit {
+    /// No source, and the rule does not say so. `check` asks about it.
+    #[default]
+    Unsaid,
+    /// No source.
+    Nobody,
+    /// The subject of the fact.
+    Subject,
+    /// The other party of the fact.
+    Other,
+}
+
+impl Credit {
+    /// Those that can be said.
+    pub const ALL: [Credit; 3] = [Credit::Nobody, Credit::Subject, Credit::Other];
+
+    /// The name in files.
+    pub const fn name(self) -> &'static str {
+        match self {
+            Credit::Unsaid | Credit::Nobody => "nobody",
+            Credit::Subject => "subject",
+            Credit::Other => "other",
+        }
+    }
+}
+
+/// What a rule does. Each is an order, and may be refused as one.
+#[derive(Clone, Copy, PartialEq, Debug, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub enum Reaction {
+    /// A flag goes up or down.
+    Flag(FlagId, bool),
+    /// A counter changes.
+    Count(CounterId, Count),
+    /// Something is scored, to the credit of the other party's owner.
+    Score(ScoreId, ScoreValue),
+    /// A sequence of waves begins.
+    Waves(WaveId),
+    /// The next round begins.
+    NextRound,
+    /// A status is applied, at a strength; its source is one of the parties of the fact, or none.
+    Apply(Target, StatusId, Fixed, Credit),
+    /// A status is lifted.
+    Lift(Target, StatusId),
+    /// Damage, for a reason.
+    Damage(Target, DamageTypeId, Fixed, ReasonId),
+    /// Healing by points, for a reason.
+    Heal(Target, u32, ReasonId),
+    /// An attack is started.
+    Start(Target, AttackId),
+    /// An attack that is nobody's starts at a spot, and counts for a team.
+    SpawnAttack(AttackId, TeamId, SpotId),
+    /// Somebody goes away for a while.
+    SendAway(Target),
+    /// Somebody who is dead or away stands again at a spot.
+    BringBack(Target, SpotId),
+    /// Somebody is removed.
+    Remove(Target),
+    /// A fact of the host's own.
+    Publish(HostTopicId, [RuleValue; 4]),
+    /// A line is said, by somebody or by nobody.
+    Say(Option<Target>, LineId),
+    /// The encounter ends.
+    End(OutcomeId),
+    /// The encounter begins anew.
+    Reset,
+}
+
+impl Reaction {
+    /// What it brings about.
+    pub const fn effect(&self) -> Effect {
+        match self {
+            Reaction::Flag(..) => Effect::Flag,
+            Reaction::Count(..) => Effect::Count,
+            Reaction::Score(..) => Effect::Score,
+            Reaction::Waves(_) => Effect::Waves,
+            Reaction::NextRound => Effect::Round,
+            Reaction::Apply(..) => Effect::Apply,
+            Reaction::Lift(..) => Effect::Lift,
+            Reaction::Damage(..) => Effect::Damage,
+            Reaction::Heal(..) => Effect::Heal,
+            Reaction::Start(..) | Reaction::SpawnAttack(..) => Effect::Start,
+            Reaction::SendAway(_) => Effect::SendAway,
+            Reaction::BringBack(..) => Effect::BringBack,
+            Reaction::Remove(_) => Effect::Remove,
+            Reaction::Publish(..) => Effect::Publish,
+            Reaction::Say(..) => Effect::Say,
+            Reaction::End(_) => Effect::End,
+            Reaction::Reset => Effect::Reset,
+        }
+    }
+
+    /// Its target, if it has one.
+    pub(crate) fn whom(&self) -> Option<Target> {
+        match *self {
+            Reaction::Apply(whom, ..)
+            | Reaction::Lift(whom, _)
+            | Reaction::Damage(whom, ..)
+            | Reaction::Heal(whom, ..)
+            | Reaction::Start(whom, _)
+            | Reaction::SendAway(whom)
+            | Reaction::BringBack(whom, _)
+            | Reaction::Remove(whom) => Some(whom),
+            Reaction::Say(whom, _) => whom,
+            _ => None,
+        }
+    }
+
+    /// Whether it is for those who do not stand.
+    pub(crate) fn is_for(&self, life: Life) -> bool {
+        match self {
+            Reaction::BringBack(..) => matches!(life, Life::Dead | Life::Away),
+            _ => life == Life::Standing,
+        }
+    }
+
+    /// The name in files.
+    pub const fn name(&self) -> &'static str {
+        match self {
+            Reaction::Flag(_, true) => "raise-flag",
+            Reaction::Flag(_, false) => "lower-flag",
+            Reaction::Count(..) => "count",
+            Reaction::Score(..) => "score",
+            Reaction::Waves(_) => "start-waves",
+            Reaction::NextRound => "next-round",
+            Reaction::Apply(..) => "apply",
+            Reaction::Lift(..) => "lift",
+            Reaction::Damage(..) => "damage",
+            Reaction::Heal(..) => "heal",
+            Reaction::Start(..) => "start",
+            Reaction::SpawnAttack(..) => "spawn-attack",
+            Reaction::SendAway(_) => "send-away",
+            Reaction::BringBack(..) => "bring-back",
+            Reaction::Remove(_) => "remove",
+            Reaction::Publish(..) => "publish",
+            Reaction::Say(..) => "say",
+            Reaction::End(_) => "end",
+            Reaction::Reset => "reset",
+        }
+    }
+}
