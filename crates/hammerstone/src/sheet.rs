@@ -50,7 +50,7 @@ impl<'a> Bearers<'a> {
     /// The places of the statuses that `who` bears, also suspended ones, the latest first.
     pub(crate) fn borne_by(self, who: CombatantId) -> impl Iterator<Item = usize> + use<'a> {
         // Also for one who is being removed, whose statuses are about to end.
-        let here = self.combatants.generation.get(who.slot()) == Some(&who.generation);
+        let here = self.combatants.has_place(who);
         let chain = if here { self.combatants.statuses_of[who.slot()] } else { Chain::default() };
         let place_of = move |id: &ApplicationId| self.applications.binary_search_by_key(id, |a| a.id).ok();
         self.combatants.borne_lists.items(chain).filter_map(place_of)

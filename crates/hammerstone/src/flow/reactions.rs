@@ -82,7 +82,7 @@ fn act(
         Some(Target::Other) => each(work, rule, action, other, parties),
         Some(Target::Followers) => {
             let combatants = &work.state.combatants;
-            let led = subject.filter(|&who| combatants.generation.get(who.slot()) == Some(&who.generation));
+            let led = subject.filter(|&who| combatants.has_place(who));
             let chain = led.map(|who| combatants.followers[who.slot()]).unwrap_or_default();
             let mut followers: Vec<CombatantId> = combatants.follower_lists.items(chain).copied().collect();
             followers.sort_unstable();

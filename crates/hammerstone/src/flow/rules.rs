@@ -135,7 +135,7 @@ fn holds(rules: &Rules, state: &State, condition: &Condition, event: &Event) -> 
 /// Whether somebody, who may be gone since, is one of a group. Tags that statuses lend count while they do.
 fn is_of(rules: &Rules, state: &State, who: CombatantId, group: &Group) -> bool {
     let slot = who.slot();
-    let here = state.combatants.generation.get(slot) == Some(&who.generation);
+    let here = state.combatants.has_place(who);
     let untagged = Group { tags: 0, ..*group };
     here && state.combatants.is_of(rules, slot, &untagged)
         && (group.tags == 0 || sheet::tags(rules, state, slot) & group.tags == group.tags)

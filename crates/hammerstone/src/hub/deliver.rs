@@ -119,7 +119,7 @@ fn is_of(
     tag: Option<TagId>,
 ) -> bool {
     let combatants = &state.combatants;
-    let here = who.filter(|who| combatants.generation.get(who.slot()) == Some(&who.generation));
+    let here = who.filter(|&who| combatants.has_place(who));
     here.is_some_and(|who| {
         team.is_none_or(|team| combatants.team[who.slot()] == team)
             && tag.is_none_or(|tag| sheet::tags(rules, state, who.slot()) & tag.bit() != 0)

@@ -103,7 +103,7 @@ fn entry_in_life(
 ) -> usize {
     let place = entry_of(state, known, index, candidate.target, candidate.list);
     let target = candidate.target;
-    let same_tenant = state.combatants.generation[target.slot()] == target.generation;
+    let same_tenant = state.combatants.has_place(target);
     let life = if same_tenant { state.combatants.lives[target.slot()] } else { 0 };
     let anew = rules.attack(state.swings[index].attack).policy == Policy::Life;
     let entry = state.struck.get_mut(place);

@@ -106,6 +106,11 @@ impl Combatants {
         }
     }
 
+    /// Whether the place of `who` is still theirs: they are in the encounter, or were removed in this tick.
+    pub(crate) fn has_place(&self, who: CombatantId) -> bool {
+        self.generation.get(who.slot()) == Some(&who.generation)
+    }
+
     /// Whether an id was ever given a place here.
     pub(crate) fn was_here(&self, id: CombatantId) -> bool {
         self.generation.get(id.slot()).is_some_and(|&generation| id.generation <= generation)

@@ -180,7 +180,7 @@ impl State {
 
     /// What is attached to one who is in the encounter: by the host, or by the template.
     pub(crate) fn value_of(&self, rules: &Rules, who: CombatantId, value: ValueId) -> i64 {
-        if self.combatants.generation.get(who.slot()) != Some(&who.generation) {
+        if !self.combatants.has_place(who) {
             return 0;
         }
         let attached = self.combatants.value_lists.items(self.combatants.values[who.slot()]);

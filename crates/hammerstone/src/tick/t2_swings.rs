@@ -128,7 +128,7 @@ fn open_window(rules: &Rules, state: &mut State, log: &mut Log, index: usize, wi
 fn place_of(state: &State, index: usize) -> Option<Pose> {
     let swing = &state.swings[index];
     let with = |attacker: crate::ids::CombatantId| {
-        let stays = state.combatants.generation[attacker.slot()] == attacker.generation;
+        let stays = state.combatants.has_place(attacker);
         stays.then(|| state.combatants.pose[attacker.slot()])
     };
     swing.anchor.or_else(|| swing.attacker.and_then(with))
