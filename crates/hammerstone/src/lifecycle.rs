@@ -123,11 +123,10 @@ pub(crate) fn go_away(work: &mut Work<'_>, subject: CombatantId) {
 /// Those who follow one who dies or is removed are told, each once, by their places; they follow nobody from then on.
 pub(crate) fn lose_leader(state: &mut State, log: &mut Log, leader: CombatantId, why: Why) {
     let combatants = &state.combatants;
-    let chain = combatants.followers[leader.slot()];
-    if chain.is_empty() {
+    if combatants.followers.is_empty(leader.slot()) {
         return;
     }
-    let mut followers: Vec<CombatantId> = combatants.follower_lists.items(chain).copied().collect();
+    let mut followers: Vec<CombatantId> = combatants.followers.iter(leader.slot()).copied().collect();
     followers.sort_unstable();
     for subject in followers {
         state.combatants.follow(subject.slot(), None);

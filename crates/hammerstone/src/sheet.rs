@@ -51,9 +51,9 @@ impl<'a> Bearers<'a> {
     pub(crate) fn borne_by(self, who: CombatantId) -> impl Iterator<Item = usize> + use<'a> {
         // Also for one who is being removed, whose statuses are about to end.
         let here = self.combatants.has_place(who);
-        let chain = if here { self.combatants.statuses_of[who.slot()] } else { Chain::default() };
+        let borne = here.then(|| self.combatants.statuses_of.iter(who.slot()));
         let place_of = move |id: &ApplicationId| self.applications.binary_search_by_key(id, |a| a.id).ok();
-        self.combatants.borne_lists.items(chain).filter_map(place_of)
+        borne.into_iter().flatten().filter_map(place_of)
     }
 
     /// The statuses that run on the combatant in `slot`, the latest first.
@@ -91,7 +91,7 @@ fn stat_changes(
         }
     }
     let combatants = bearers.combatants;
-    for change in combatants.host_change_lists.items(combatants.host_changes[slot]) {
+    for change in combatants.host_changes.iter(slot) {
         if change.stat == stat {
             each(Cause::Host(change.reason), change.by, u64::MAX);
         }

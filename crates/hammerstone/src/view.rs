@@ -270,7 +270,7 @@ impl<'a> View<'a> {
     /// The points of each shield, in the order in which they are spent.
     pub fn shields(&self, who: CombatantId) -> Vec<(ShieldId, i64)> {
         let Some(slot) = self.slot(who) else { return Vec::new() };
-        let pools = self.combatants.pools.items(self.combatants.shields[slot]);
+        let pools = self.combatants.shields.iter(slot);
         let mut pools: Vec<_> =
             pools.map(|pool| (pool.shield, pool.application, i64::from(pool.points))).collect();
         pools.sort_unstable();
@@ -282,7 +282,7 @@ impl<'a> View<'a> {
         let slot = self.slot(who)?;
         let template = self.rules.template(self.combatants.template[slot]);
         let points = template.parts.get(usize::from(part))?.points?;
-        let mut losses = self.combatants.part_loss_lists.items(self.combatants.part_losses[slot]);
+        let mut losses = self.combatants.part_losses.iter(slot);
         let lost = losses.find(|(of, _)| *of == part).map_or(0, |(_, lost)| i64::from(*lost));
         Some(((points - lost).clamp(0, points), self.combatants.is_broken(slot, part)))
     }

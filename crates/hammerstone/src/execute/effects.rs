@@ -28,18 +28,14 @@ pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
             statuses::lift_family(work, subject, tag.bit(), Why::Ordered);
         }
         Order::Change { subject, stat, by, reason } => {
-            let combatants = &mut work.state.combatants;
-            let chain = &mut combatants.host_changes[subject.slot()];
-            let lists = &mut combatants.host_change_lists;
-            lists.take(chain, |known| (known.stat, known.reason) == (stat, reason), |_| ());
-            lists.push(chain, HostChange { stat, reason, by });
+            let changes = &mut work.state.combatants.host_changes;
+            changes.take(subject.slot(), |known| (known.stat, known.reason) == (stat, reason), |_| ());
+            changes.push(subject.slot(), HostChange { stat, reason, by });
             gauges::refresh_maximum(work.rules, work.state, work.log, subject, None);
         }
         Order::Unchange { subject, stat, reason } => {
-            let combatants = &mut work.state.combatants;
-            let chain = &mut combatants.host_changes[subject.slot()];
             let is = |known: &HostChange| (known.stat, known.reason) == (stat, reason);
-            combatants.host_change_lists.take(chain, is, |_| ());
+            work.state.combatants.host_changes.take(subject.slot(), is, |_| ());
             gauges::refresh_maximum(work.rules, work.state, work.log, subject, None);
         }
         Order::SetMaximum { subject, points, keep } => {

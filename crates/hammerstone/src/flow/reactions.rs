@@ -83,8 +83,8 @@ fn act(
         Some(Target::Followers) => {
             let combatants = &work.state.combatants;
             let led = subject.filter(|&who| combatants.has_place(who));
-            let chain = led.map(|who| combatants.followers[who.slot()]).unwrap_or_default();
-            let mut followers: Vec<CombatantId> = combatants.follower_lists.items(chain).copied().collect();
+            let lists = led.map(|who| combatants.followers.iter(who.slot()));
+            let mut followers: Vec<CombatantId> = lists.into_iter().flatten().copied().collect();
             followers.sort_unstable();
             followers.retain(|&who| action.is_for(combatants.life_of(who)));
             each(work, rule, action, followers, parties);

@@ -22,10 +22,7 @@ pub(crate) fn wear_part(
     if combatants.is_broken(slot, part) {
         return;
     }
-    let chain = &mut combatants.part_losses[slot];
-    let lists = &mut combatants.part_loss_lists;
-    let place = lists.find(*chain, |(of, _)| *of == part).unwrap_or_else(|| lists.push(chain, (part, 0)));
-    let (_, lost) = lists.get_mut(place);
+    let (_, lost) = combatants.part_losses.find_or_push(slot, |(of, _)| *of == part, (part, 0));
     *lost = lost.saturating_add(amount as i32);
     if i64::from(*lost) >= points {
         combatants.broken[slot] |= 1 << part;

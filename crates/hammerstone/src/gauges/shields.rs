@@ -9,7 +9,7 @@ use crate::state::{Pool, State};
 pub(crate) fn plain_points(state: &State, slot: usize, shield: ShieldId) -> i64 {
     let combatants = &state.combatants;
     let is = |pool: &&Pool| pool.shield == shield && pool.application.is_none();
-    combatants.pools.items(combatants.shields[slot]).find(is).map_or(0, |pool| pool.points.into())
+    combatants.shields.iter(slot).find(is).map_or(0, |pool| pool.points.into())
 }
 
 /// A shield has more points: those that a status brought on their own, all others together.
@@ -25,13 +25,8 @@ pub(crate) fn raise_shield(
         return;
     }
     let combatants = &mut state.combatants;
-    let chain = &mut combatants.shields[subject.slot()];
     let is = |pool: &Pool| pool.shield == shield && pool.application == application;
-    let place = combatants
-        .pools
-        .find(*chain, is)
-        .unwrap_or_else(|| combatants.pools.push(chain, Pool { shield, application, points: 0 }));
-    let pool = combatants.pools.get_mut(place);
+    let pool = combatants.shields.find_or_push(subject.slot(), is, Pool { shield, application, points: 0 });
     let before = i64::from(pool.points);
     let left = (before + points).clamp(0, i64::from(i32::MAX));
     pool.points = left as i32;
@@ -45,10 +40,12 @@ pub(crate) fn lapse_shield(
     subject: CombatantId,
     application: ApplicationId,
 ) {
-    let combatants = &mut state.combatants;
-    let chain = &mut combatants.shields[subject.slot()];
     let mut lapsed = None;
-    combatants.pools.take(chain, |pool| pool.application == Some(application), |pool| lapsed = Some(pool));
+    state.combatants.shields.take(
+        subject.slot(),
+        |pool| pool.application == Some(application),
+        |pool| lapsed = Some(pool),
+    );
     if let Some(Pool { shield, points, .. }) = lapsed {
         log.publish(ShieldLapsed { subject, shield, amount: points.into() });
     }
@@ -57,14 +54,13 @@ pub(crate) fn lapse_shield(
 /// All shields end: their bearer has died, or is away.
 pub(crate) fn lapse_shields(state: &mut State, log: &mut Log, subject: CombatantId) {
     loop {
-        let combatants = &mut state.combatants;
-        let chain = &mut combatants.shields[subject.slot()];
+        let shields = &mut state.combatants.shields;
         // In the order of spending, one by one.
-        let pools = combatants.pools.items(*chain).map(|pool| (pool.shield, pool.application));
+        let pools = shields.iter(subject.slot()).map(|pool| (pool.shield, pool.application));
         let Some(first) = pools.min() else { return };
         let mut points = 0;
         let is = |pool: &Pool| (pool.shield, pool.application) == first;
-        combatants.pools.take(chain, is, |pool| points = pool.points);
+        shields.take(subject.slot(), is, |pool| points = pool.points);
         log.publish(ShieldLapsed { subject, shield: first.0, amount: points.into() });
     }
 }

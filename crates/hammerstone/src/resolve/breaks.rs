@@ -25,16 +25,14 @@ pub(super) fn settle(rules: &Rules, state: &mut State, log: &mut Log, subject: C
         }
     }
     for &Absorbed { place, shield, amount, left, .. } in &tally.shields {
-        state.combatants.pools.get_mut(place).points = left as i32;
+        state.combatants.shields.get_mut(place).points = left as i32;
         log.publish(ShieldAbsorbed { subject, shield, amount, left });
         if left == 0 {
             log.publish(ShieldBroken { subject, shield });
         }
     }
     if tally.shields.iter().any(|absorbed| absorbed.left == 0) {
-        let combatants = &mut state.combatants;
-        let chain = &mut combatants.shields[subject.slot()];
-        combatants.pools.take(chain, |pool| pool.points == 0, |_| ());
+        state.combatants.shields.take(subject.slot(), |pool| pool.points == 0, |_| ());
     }
 }
 

@@ -60,7 +60,7 @@ fn foreseen(
     if usize::from(part) >= rules.template(combatants.template[slot]).parts.len() {
         return Err(Refusal::NoSuchPart);
     }
-    let started = combatants.start_counts.items(combatants.starts[own]).find(|(of, _)| *of == attack);
+    let started = combatants.starts.iter(own).find(|(of, _)| *of == attack);
     let occasion = Occasion {
         attacker: combatants.key[own],
         via: rules.attack_plan(attack).key,

@@ -349,14 +349,14 @@ impl<S: Sink> Account<'_, S> {
     /// in the order of applying.
     fn shields(&mut self, line: LedgerStep) {
         let (rules, combatants) = (self.ground.rules, &self.ground.state.combatants);
-        let (chain, damage_type) = (combatants.shields[self.slot()], self.damage_type);
+        let (slot, damage_type) = (self.slot(), self.damage_type);
         let is_against = |pool: &Pool| {
             damage_type.is_some_and(|damage_type| rules.shields[pool.shield.index()].is_against(damage_type))
         };
         let order = |pool: &Pool| (pool.shield, pool.application);
         let mut last = None;
         while self.amount > Fixed::ZERO {
-            let places = combatants.pools.places(chain).map(|place| (place, *combatants.pools.get(place)));
+            let places = combatants.shields.places(slot).map(|(place, pool)| (place, *pool));
             let next = places.filter(|(_, pool)| is_against(pool) && Some(order(pool)) > last);
             let Some((place, pool)) = next.min_by_key(|(_, pool)| order(pool)) else { return };
             last = Some(order(&pool));

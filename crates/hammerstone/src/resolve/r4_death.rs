@@ -61,8 +61,7 @@ fn values(rules: &Rules, state: &State, log: &mut Log, who: CombatantId) -> Rang
 fn last_contributor(rules: &Rules, state: &State, slot: usize) -> Option<CombatantId> {
     let since = state.tick.saturating_sub(rules.death_credit?);
     let combatants = &state.combatants;
-    let lately =
-        combatants.contributor_lists.items(combatants.contributors[slot]).filter(|h| h.tick >= since);
+    let lately = combatants.contributors.iter(slot).filter(|h| h.tick >= since);
     lately
         .max_by_key(|contributor| (contributor.tick, std::cmp::Reverse(contributor.who)))
         .map(|contributor| contributor.who)
@@ -80,7 +79,7 @@ fn assists(
     let start = log.tick.assists.len();
     let since = state.tick.saturating_sub(rules.assist_window);
     let combatants = &state.combatants;
-    let lately = combatants.contributor_lists.items(combatants.contributors[slot]);
+    let lately = combatants.contributors.iter(slot);
     let contributors = &mut blows.contributors;
     contributors.clear();
     contributors.extend(lately.filter(|h| h.tick >= since && Some(h.who) != killer));

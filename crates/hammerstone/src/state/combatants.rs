@@ -5,7 +5,7 @@ mod rows;
 pub use rows::Life;
 pub(crate) use rows::{Afterlife, Contributor, HostChange, Pool};
 
-use super::{Chain, Chains, Fills, columns};
+use super::{Fills, Lists, columns};
 use crate::Fixed;
 use crate::event::Cause;
 use crate::geometry::Pose;
@@ -51,33 +51,23 @@ columns! {
         /// Parts that are broken: bit `n` for part number `n`.
         pub(crate) broken: Vec<u64>,
         /// What parts with points of their own have lost.
-        pub(crate) part_losses: Vec<Chain>,
-        pub(crate) part_loss_lists: Chains<(u16, i32)>,
-        pub(crate) shields: Vec<Chain>,
-        pub(crate) pools: Chains<Pool>,
-        pub(crate) host_changes: Vec<Chain>,
-        pub(crate) host_change_lists: Chains<HostChange>,
+        pub(crate) part_losses: Lists<(u16, i32)>,
+        pub(crate) shields: Lists<Pool>,
+        pub(crate) host_changes: Lists<HostChange>,
         /// How often what has kept each alive in this life.
-        pub(crate) prevented_deaths: Vec<Chain>,
-        pub(crate) prevented_death_counts: Chains<(Cause, u32)>,
+        pub(crate) prevented_deaths: Lists<(Cause, u32)>,
         /// The statuses that each bears.
-        pub(crate) statuses_of: Vec<Chain>,
-        pub(crate) borne_lists: Chains<ApplicationId>,
+        pub(crate) statuses_of: Lists<ApplicationId>,
         /// For those who have several lives: one each.
-        pub(crate) afterlives: Vec<Chain>,
-        pub(crate) afterlife_list: Chains<Afterlife>,
+        pub(crate) afterlives: Lists<Afterlife>,
         /// The leader of each; a place past the last stands for none.
         pub(crate) leader: Vec<CombatantId>,
-        pub(crate) followers: Vec<Chain>,
-        pub(crate) follower_lists: Chains<CombatantId>,
+        pub(crate) followers: Lists<CombatantId>,
         /// What the host attached, in place of what the template says.
-        pub(crate) values: Vec<Chain>,
-        pub(crate) value_lists: Chains<(ValueId, i64)>,
+        pub(crate) values: Lists<(ValueId, i64)>,
         /// How often each attack was started, over all lives.
-        pub(crate) starts: Vec<Chain>,
-        pub(crate) contributors: Vec<Chain>,
-        pub(crate) start_counts: Chains<(AttackId, u32)>,
-        pub(crate) contributor_lists: Chains<Contributor>,
+        pub(crate) starts: Lists<(AttackId, u32)>,
+        pub(crate) contributors: Lists<Contributor>,
         /// How many were spawned of each template.
         pub(crate) spawned: Vec<u32>,
     }
@@ -186,11 +176,6 @@ impl Combatants {
         self.gathered.resize(slots, Fixed::ZERO);
         self.gathered_at.resize(slots, 0);
         self.broken.resize(slots, 0);
-        for chains in
-            [&mut self.part_losses, &mut self.shields, &mut self.host_changes, &mut self.prevented_deaths]
-        {
-            chains.resize(slots, Chain::default());
-        }
         for poses in [&mut self.pose_before, &mut self.pose, &mut self.goal] {
             poses.resize(slots, Pose::IDENTITY);
         }
@@ -199,24 +184,28 @@ impl Combatants {
         self.key.resize(slots, 0);
         self.credit.resize(slots, CombatantId::NONE);
         self.leader.resize(slots, CombatantId::NONE);
-        for chains in [&mut self.afterlives, &mut self.followers, &mut self.values] {
-            chains.resize(slots, Chain::default());
-        }
         self.running.resize(slots, 0);
-        self.statuses_of.resize(slots, Chain::default());
-        self.starts.resize(slots, Chain::default());
-        self.contributors.resize(slots, Chain::default());
+        self.part_losses.grow(slots);
+        self.shields.grow(slots);
+        self.host_changes.grow(slots);
+        self.prevented_deaths.grow(slots);
+        self.statuses_of.grow(slots);
+        self.afterlives.grow(slots);
+        self.followers.grow(slots);
+        self.values.grow(slots);
+        self.starts.grow(slots);
+        self.contributors.grow(slots);
     }
 
     /// Where one stands who has several lives.
     pub(crate) fn afterlife(&self, slot: usize) -> Option<Afterlife> {
-        self.afterlife_list.items(self.afterlives[slot]).next().copied()
+        self.afterlives.iter(slot).next().copied()
     }
 
     pub(crate) fn set_afterlife(&mut self, slot: usize, afterlife: Option<Afterlife>) {
-        self.afterlife_list.clear(&mut self.afterlives[slot]);
+        self.afterlives.clear(slot);
         if let Some(afterlife) = afterlife {
-            self.afterlife_list.push(&mut self.afterlives[slot], afterlife);
+            self.afterlives.push(slot, afterlife);
         }
     }
 
@@ -229,19 +218,18 @@ impl Combatants {
     pub(crate) fn follow(&mut self, slot: usize, leader: Option<CombatantId>) {
         let id = self.id(slot);
         if let Some(before) = self.leader_of(slot) {
-            self.follower_lists.take(&mut self.followers[before.slot()], |follower| *follower == id, |_| ());
+            self.followers.take(before.slot(), |follower| *follower == id, |_| ());
         }
         self.leader[slot] = leader.unwrap_or(CombatantId::NONE);
         if let Some(leader) = leader {
-            self.follower_lists.push(&mut self.followers[leader.slot()], id);
+            self.followers.push(leader.slot(), id);
         }
     }
 
     /// The host attaches a value.
     pub(crate) fn attach(&mut self, slot: usize, value: ValueId, amount: i64) {
-        let chain = &mut self.values[slot];
-        self.value_lists.take(chain, |(of, _)| *of == value, |_| ());
-        self.value_lists.push(chain, (value, amount));
+        self.values.take(slot, |(of, _)| *of == value, |_| ());
+        self.values.push(slot, (value, amount));
     }
 
     /// Puts a combatant at `pose`, without a sweep and without a move under way.
@@ -260,8 +248,8 @@ impl Combatants {
     /// Parts are whole, and what kept it alive before counts no longer.
     pub(crate) fn begin_life(&mut self, slot: usize) {
         self.broken[slot] = 0;
-        self.part_loss_lists.clear(&mut self.part_losses[slot]);
-        self.prevented_death_counts.clear(&mut self.prevented_deaths[slot]);
+        self.part_losses.clear(slot);
+        self.prevented_deaths.clear(slot);
     }
 
     pub(crate) fn is_broken(&self, slot: usize, part: u16) -> bool {
@@ -270,43 +258,27 @@ impl Combatants {
 
     /// How often `cause` has kept the combatant alive in this life.
     pub(crate) fn prevents_death_by(&self, slot: usize, cause: Cause) -> u32 {
-        let mut counts = self.prevented_death_counts.items(self.prevented_deaths[slot]);
+        let mut counts = self.prevented_deaths.iter(slot);
         counts.find(|(by, _)| *by == cause).map_or(0, |(_, count)| *count)
     }
 
     pub(crate) fn count_prevented_death(&mut self, slot: usize, cause: Cause) {
-        let chain = &mut self.prevented_deaths[slot];
-        match self.prevented_death_counts.find(*chain, |(by, _)| *by == cause) {
-            Some(place) => self.prevented_death_counts.get_mut(place).1 += 1,
-            None => {
-                self.prevented_death_counts.push(chain, (cause, 1));
-            }
-        }
+        let (_, count) = self.prevented_deaths.find_or_push(slot, |(by, _)| *by == cause, (cause, 0));
+        *count += 1;
     }
 
     /// Counts a start of `attack` and gives which one it is, from 1.
     pub(crate) fn count_start(&mut self, slot: usize, attack: AttackId) -> u32 {
-        let chain = &mut self.starts[slot];
-        match self.start_counts.find(*chain, |(known, _)| *known == attack) {
-            Some(place) => {
-                let (_, count) = self.start_counts.get_mut(place);
-                *count += 1;
-                *count
-            }
-            None => {
-                self.start_counts.push(chain, (attack, 1));
-                1
-            }
-        }
+        let (_, count) = self.starts.find_or_push(slot, |(known, _)| *known == attack, (attack, 0));
+        *count += 1;
+        *count
     }
 
     /// Remembers who damaged the combatant in `slot`: the latest [`MOST_CONTRIBUTORS`], so that a blow in a crowd costs no more
     /// than a blow in a duel.
     pub(crate) fn note_contributor(&mut self, slot: usize, who: CombatantId, tick: u32) {
-        let chain = &mut self.contributors[slot];
         let (mut known, mut count, mut oldest) = (None, 0, (u32::MAX, 0));
-        for place in self.contributor_lists.places(*chain) {
-            let contributor = self.contributor_lists.get(place);
+        for (place, contributor) in self.contributors.places(slot) {
             if contributor.who == who {
                 known = Some(place);
                 break;
@@ -319,27 +291,27 @@ impl Combatants {
         }
         let new = Contributor { who, tick };
         match known {
-            Some(place) => *self.contributor_lists.get_mut(place) = new,
-            None if count >= MOST_CONTRIBUTORS => *self.contributor_lists.get_mut(oldest.1) = new,
+            Some(place) => *self.contributors.get_mut(place) = new,
+            None if count >= MOST_CONTRIBUTORS => *self.contributors.get_mut(oldest.1) = new,
             None => {
-                self.contributor_lists.push(chain, new);
+                self.contributors.push(slot, new);
             }
         }
     }
 
     pub(crate) fn forget_contributors(&mut self, slot: usize) {
-        self.contributor_lists.clear(&mut self.contributors[slot]);
+        self.contributors.clear(slot);
     }
 
     /// Frees the lists of one who is gone for good.
     pub(crate) fn unseat(&mut self, slot: usize) {
         self.forget_contributors(slot);
-        self.start_counts.clear(&mut self.starts[slot]);
+        self.starts.clear(slot);
         self.begin_life(slot);
-        self.pools.clear(&mut self.shields[slot]);
-        self.host_change_lists.clear(&mut self.host_changes[slot]);
+        self.shields.clear(slot);
+        self.host_changes.clear(slot);
         self.set_afterlife(slot, None);
-        self.follower_lists.clear(&mut self.followers[slot]);
-        self.value_lists.clear(&mut self.values[slot]);
+        self.followers.clear(slot);
+        self.values.clear(slot);
     }
 }

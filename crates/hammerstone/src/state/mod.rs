@@ -6,6 +6,7 @@ mod chains;
 mod checksum;
 mod combatants;
 mod fight;
+mod lists;
 mod registrar;
 #[cfg(feature = "serde")]
 mod validate;
@@ -21,6 +22,7 @@ pub(crate) use fight::{
     Application, Captured, ChainStep, Charging, Child, Contact, Delayed, Fired, Flying, Pending, StruckEntry,
     Subscription, Swing, WavesState,
 };
+pub(crate) use lists::Lists;
 pub(crate) use registrar::Registrar;
 #[cfg(feature = "serde")]
 pub(crate) use validate::validate;
@@ -183,7 +185,7 @@ impl State {
         if !self.combatants.has_place(who) {
             return 0;
         }
-        let attached = self.combatants.value_lists.items(self.combatants.values[who.slot()]);
+        let attached = self.combatants.values.iter(who.slot());
         let template = rules.template(self.combatants.template[who.slot()]);
         let mut all = attached.chain(&template.values);
         all.find(|(of, _)| *of == value).map_or(0, |(_, amount)| *amount)
@@ -242,8 +244,7 @@ impl State {
     pub(crate) fn end_application(&mut self, place: usize) {
         let Application { id, subject, .. } = self.applications[place];
         self.applications[place].over = true;
-        let chain = &mut self.combatants.statuses_of[subject.slot()];
-        self.combatants.borne_lists.take(chain, |other| *other == id, |_| ());
+        self.combatants.statuses_of.take(subject.slot(), |other| *other == id, |_| ());
     }
 
     /// The place in `flying` of a body that flies or ended in this tick.

@@ -171,14 +171,14 @@ impl Check<'_> {
         }
         let mut statuses_of = 0;
         for slot in 0..self.slots {
-            for id in c.borne_lists.items(c.statuses_of[slot]) {
+            for id in c.statuses_of.iter(slot) {
                 let index = self.state.application_index(*id);
                 let own = index.is_some_and(|index| applications[index].subject == c.id(slot));
                 must(own, "a status belongs to another combatant")?;
                 statuses_of += 1;
             }
-            let ids: BTreeSet<ApplicationId> = c.borne_lists.items(c.statuses_of[slot]).copied().collect();
-            must(ids.len() == c.borne_lists.items(c.statuses_of[slot]).count(), "a status is borne twice")?;
+            let ids: BTreeSet<ApplicationId> = c.statuses_of.iter(slot).copied().collect();
+            must(ids.len() == c.statuses_of.iter(slot).count(), "a status is borne twice")?;
         }
         must(statuses_of == applications.len(), "a status has no bearer")
     }

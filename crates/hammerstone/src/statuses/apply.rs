@@ -165,7 +165,7 @@ fn begin(work: &mut Work<'_>, authored: &Status, giving: &Giving, strength: Fixe
     let place = state.applications.len() - 1;
     work.rooms.statuses.roots_of_new.push(work.log.source.root);
     let combatants = &mut state.combatants;
-    combatants.borne_lists.push(&mut combatants.statuses_of[subject.slot()], id);
+    combatants.statuses_of.push(subject.slot(), id);
     work.log.publish(StatusApplied { application: id, subject, source, status, strength, stacks: 1, ends });
     raise_shield(work.rules, work.state, work.log, place);
     steps::add(work, StatusStep::TakeEffect(subject, status));
@@ -188,7 +188,7 @@ fn raise_shield(rules: &Rules, state: &mut State, log: &mut Log, place: usize) {
     let values = (Fixed::whole(points) * strength * Fixed::whole(stacks.into())).floor();
     let has = {
         let combatants = &state.combatants;
-        let mut pools = combatants.pools.items(combatants.shields[subject.slot()]);
+        let mut pools = combatants.shields.iter(subject.slot());
         pools.find(|pool| pool.application == Some(id)).map_or(0, |pool| i64::from(pool.points))
     };
     gauges::raise_shield(state, log, subject, shield, values - has, Some(id));

@@ -55,7 +55,7 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             in_ruleset(Definition::Stat, stat.index(), rules.stats.len())?;
             present(state, subject)?;
             let combatants = &state.combatants;
-            let mut known = combatants.host_change_lists.items(combatants.host_changes[subject.slot()]);
+            let mut known = combatants.host_changes.iter(subject.slot());
             let is = |change: &HostChange| (change.stat, change.reason) == (stat, reason);
             if known.any(is) { Ok(()) } else { Err(Refusal::NoChange) }
         }

@@ -88,32 +88,31 @@ impl Check<'_> {
 
     pub(super) fn lists_of_combatants(&self) -> Found {
         let (rules, c) = (self.rules, &self.state.combatants);
-        let heads = |column: &Vec<Chain>| column.clone();
-        let whole = c.part_loss_lists.is_sound(heads(&c.part_losses))
-            && c.pools.is_sound(heads(&c.shields))
-            && c.host_change_lists.is_sound(heads(&c.host_changes))
-            && c.prevented_death_counts.is_sound(heads(&c.prevented_deaths))
-            && c.borne_lists.is_sound(heads(&c.statuses_of))
-            && c.afterlife_list.is_sound(heads(&c.afterlives))
-            && c.follower_lists.is_sound(heads(&c.followers))
-            && c.value_lists.is_sound(heads(&c.values))
-            && c.start_counts.is_sound(heads(&c.starts))
-            && c.contributor_lists.is_sound(heads(&c.contributors));
+        let whole = c.part_losses.is_sound()
+            && c.shields.is_sound()
+            && c.host_changes.is_sound()
+            && c.prevented_deaths.is_sound()
+            && c.statuses_of.is_sound()
+            && c.afterlives.is_sound()
+            && c.followers.is_sound()
+            && c.values.is_sound()
+            && c.starts.is_sound()
+            && c.contributors.is_sound();
         must(whole, "a list is not whole")?;
         for slot in 0..self.slots {
             let parts = rules.template(c.template[slot]).parts.len();
-            let sound = { c.part_loss_lists.items(c.part_losses[slot]) }
-                .all(|(part, lost)| usize::from(*part) < parts && *lost >= 0);
+            let sound =
+                { c.part_losses.iter(slot) }.all(|(part, lost)| usize::from(*part) < parts && *lost >= 0);
             must(sound, "a part has lost what it cannot")?;
-            let sound = { c.pools.items(c.shields[slot]) }
+            let sound = { c.shields.iter(slot) }
                 .all(|pool| pool.shield.index() < rules.shields.len() && pool.points >= 0);
             must(sound, "a shield is none of the ruleset")?;
-            for change in c.host_change_lists.items(c.host_changes[slot]) {
+            for change in c.host_changes.iter(slot) {
                 let known =
                     change.stat.index() < rules.stats.len() && change.reason.index() < rules.reasons.len();
                 must(known && self.changes(change.by), "a change is none of the ruleset")?;
             }
-            for (cause, count) in c.prevented_death_counts.items(c.prevented_deaths[slot]) {
+            for (cause, count) in c.prevented_deaths.iter(slot) {
                 let known = match *cause {
                     Cause::Template(template) => template.index() < rules.templates.len(),
                     Cause::Status(status) => status.index() < rules.statuses.len(),
@@ -122,19 +121,18 @@ impl Check<'_> {
                 };
                 must(known && *count < u32::MAX / 2, "what kept one alive is none of the ruleset")?;
             }
-            let mut afterlives = c.afterlife_list.items(c.afterlives[slot]);
+            let mut afterlives = c.afterlives.iter(slot);
             if let Some(afterlife) = afterlives.next() {
                 let sound =
                     near_settled(afterlife.home) && afterlife.back.is_none_or(|back| self.later(back));
                 must(sound && afterlives.next().is_none(), "a next life is out of bounds")?;
             }
-            let sound =
-                { c.value_lists.items(c.values[slot]) }.all(|(value, _)| value.index() < rules.values.len());
+            let sound = { c.values.iter(slot) }.all(|(value, _)| value.index() < rules.values.len());
             must(sound, "a value is none of the ruleset")?;
-            let sound = { c.start_counts.items(c.starts[slot]) }
+            let sound = { c.starts.iter(slot) }
                 .all(|(attack, count)| attack.index() < rules.attacks.len() && *count < u32::MAX / 2);
             must(sound, "a count of starts is out of bounds")?;
-            let contributors: Vec<&Contributor> = c.contributor_lists.items(c.contributors[slot]).collect();
+            let contributors: Vec<&Contributor> = c.contributors.iter(slot).collect();
             let sound = contributors
                 .iter()
                 .all(|contributor| self.placed(contributor.who) && self.earlier(contributor.tick));
@@ -155,7 +153,7 @@ impl Check<'_> {
         let c = &self.state.combatants;
         let mut listed = 0;
         for slot in 0..self.slots {
-            for follower in c.follower_lists.items(c.followers[slot]) {
+            for follower in c.followers.iter(slot) {
                 let known = c.is_present(*follower) && c.leader_of(follower.slot()) == Some(c.id(slot));
                 must(known, "a follower follows another")?;
                 listed += 1;

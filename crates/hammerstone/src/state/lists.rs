@@ -1,0 +1,96 @@
+//! A short list for each combatant.
+
+use super::{Chain, Chains, Fills};
+
+/// A list for each combatant, by place, all in one piece of memory. The latest item comes first.
+#[derive(PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub(crate) struct Lists<T> {
+    heads: Vec<Chain>,
+    items: Chains<T>,
+}
+
+impl<T> Default for Lists<T> {
+    fn default() -> Self {
+        Lists { heads: Vec::new(), items: Chains::default() }
+    }
+}
+
+impl<T: Copy> Clone for Lists<T> {
+    fn clone(&self) -> Self {
+        Lists { heads: self.heads.clone(), items: self.items.clone() }
+    }
+
+    fn clone_from(&mut self, from: &Self) {
+        self.heads.clone_from(&from.heads);
+        self.items.clone_from(&from.items);
+    }
+}
+
+impl<T> Fills for Lists<T> {
+    fn bytes(&self) -> usize {
+        self.heads.bytes() + self.items.bytes()
+    }
+}
+
+#[cfg(feature = "serde")]
+impl<T> Lists<T> {
+    /// For how many combatants there are lists.
+    pub(crate) fn len(&self) -> usize {
+        self.heads.len()
+    }
+
+    /// Whether every item belongs to just one list.
+    pub(crate) fn is_sound(&self) -> bool {
+        self.items.is_sound(self.heads.iter().copied())
+    }
+}
+
+impl<T: Copy> Lists<T> {
+    /// There are lists for so many combatants.
+    pub(crate) fn grow(&mut self, slots: usize) {
+        self.heads.resize(slots, Chain::default());
+    }
+
+    pub(crate) fn iter(&self, slot: usize) -> impl Iterator<Item = &T> {
+        self.items.items(self.heads[slot])
+    }
+
+    pub(crate) fn is_empty(&self, slot: usize) -> bool {
+        self.heads[slot].is_empty()
+    }
+
+    /// The items with their places, at which [`get_mut`](Self::get_mut) finds them.
+    pub(crate) fn places(&self, slot: usize) -> impl Iterator<Item = (usize, &T)> {
+        self.items.places(self.heads[slot]).map(|place| (place, self.items.get(place)))
+    }
+
+    /// The place of the first item that `is` it.
+    pub(crate) fn find(&self, slot: usize, is: impl Fn(&T) -> bool) -> Option<usize> {
+        self.items.find(self.heads[slot], is)
+    }
+
+    pub(crate) fn get_mut(&mut self, place: usize) -> &mut T {
+        self.items.get_mut(place)
+    }
+
+    /// Puts `item` at the front and gives its place.
+    pub(crate) fn push(&mut self, slot: usize, item: T) -> usize {
+        self.items.push(&mut self.heads[slot], item)
+    }
+
+    /// The first item that `is` it, which is pushed if there is none.
+    pub(crate) fn find_or_push(&mut self, slot: usize, is: impl Fn(&T) -> bool, item: T) -> &mut T {
+        let place = self.find(slot, is).unwrap_or_else(|| self.push(slot, item));
+        self.get_mut(place)
+    }
+
+    /// Takes out the items that go, and hands each to `each`.
+    pub(crate) fn take(&mut self, slot: usize, goes: impl Fn(&T) -> bool, each: impl FnMut(T)) {
+        self.items.take(&mut self.heads[slot], goes, each);
+    }
+
+    pub(crate) fn clear(&mut self, slot: usize) {
+        self.items.clear(&mut self.heads[slot]);
+    }
+}
