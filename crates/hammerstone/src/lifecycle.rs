@@ -12,7 +12,7 @@ use crate::ids::*;
 use crate::log::Log;
 use crate::rolls;
 use crate::ruleset::{Rules, Trigger};
-use crate::state::{Afterlife, Life, Newcomer, State};
+use crate::state::{Afterlife, Life, Newcomer, State, SwingAt};
 use crate::statuses;
 use crate::swing::{end_swing, free_hands, lives_on, part_from};
 use crate::work::Work;
@@ -153,7 +153,7 @@ pub(crate) fn remove(work: &mut Work<'_>, subject: CombatantId, why: Why) {
 pub(crate) fn end_all_of(work: &mut Work<'_>, subject: CombatantId, swings: SwingEnd, why: Why) {
     work.state.combatants.goal_ticks[subject.slot()] = 0;
     work.state.set_step(subject, None);
-    for index in 0..work.state.swings.len() {
+    for index in SwingAt::all(&work.state.swings) {
         if work.state.swings[index].attacker == Some(subject) {
             if lives_on(work.rules, work.state, index) {
                 free_hands(work.state, index);
@@ -162,7 +162,7 @@ pub(crate) fn end_all_of(work: &mut Work<'_>, subject: CombatantId, swings: Swin
             }
         }
     }
-    for index in 0..work.state.swings.len() {
+    for index in SwingAt::all(&work.state.swings) {
         part_from(work, index, subject, why);
     }
     statuses::end_all(work, subject, why);

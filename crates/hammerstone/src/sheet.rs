@@ -4,7 +4,7 @@ use crate::Fixed;
 use crate::event::Cause;
 use crate::ids::*;
 use crate::ruleset::{AmountChange, Direction, Modifier, Rules};
-use crate::state::{Application, Captured, Chain, Combatants, State};
+use crate::state::{Application, Captured, Chain, Combatants, State, StatusAt};
 
 /// A number with all that changes it, taken together: (number + raises) × (1 + shares) × scales, then the latest pin.
 #[derive(Clone, Copy, Debug)]
@@ -48,11 +48,13 @@ impl<'a> From<&'a State> for Bearers<'a> {
 
 impl<'a> Bearers<'a> {
     /// The places of the statuses that `who` bears, also suspended ones, the latest first.
-    pub(crate) fn borne_by(self, who: CombatantId) -> impl Iterator<Item = usize> + use<'a> {
+    pub(crate) fn borne_by(self, who: CombatantId) -> impl Iterator<Item = StatusAt> + use<'a> {
         // Also for one who is being removed, whose statuses are about to end.
         let here = self.combatants.has_place(who);
         let borne = here.then(|| self.combatants.statuses_of.iter(who.slot()));
-        let place_of = move |id: &ApplicationId| self.applications.binary_search_by_key(id, |a| a.id).ok();
+        let place_of = move |id: &ApplicationId| {
+            self.applications.binary_search_by_key(id, |a| a.id).ok().map(StatusAt::new)
+        };
         borne.into_iter().flatten().filter_map(place_of)
     }
 

@@ -7,7 +7,8 @@ use crate::ids::*;
 use crate::ruleset::{Group, Rules, Ruleset};
 use crate::sheet::{self, Bearers, StatAccount};
 use crate::state::{
-    Application, Combatants, Flying, Life, Pending, Registrar, State, Subscription, Swing, WavesState,
+    Application, Combatants, Flying, Life, Pending, Registrar, State, StatusAt, Subscription, Swing,
+    WavesState,
 };
 
 /// Reads an encounter, between ticks and in hooks.
@@ -234,7 +235,7 @@ impl<'a> View<'a> {
     pub fn statuses_of(&self, who: CombatantId) -> impl Iterator<Item = ActiveStatus> + use<'a> {
         let applications = self.applications;
         // The latest comes first in the list of its bearer.
-        let mut places: Vec<usize> = self.bearers().borne_by(who).collect();
+        let mut places: Vec<StatusAt> = self.bearers().borne_by(who).collect();
         places.reverse();
         places.into_iter().map(move |place| &applications[place]).filter(|a| a.runs()).map(|a| ActiveStatus {
             application: a.id,

@@ -17,6 +17,7 @@ use glam::Vec3;
 use crate::geometry::{Core, Impact, Motion, Solid, Swept, sweep, sweep_from};
 use crate::ids::*;
 use crate::ruleset::{Attack, Bounds, Form, Prefer, Rules, Sharing};
+use crate::state::{BodyAt, SwingAt};
 
 use grid::Grid;
 
@@ -49,12 +50,12 @@ pub(crate) struct Body {
 pub(crate) struct OpenHitbox {
     /// Its swing, and the swing's place.
     pub(crate) id: SwingId,
-    pub(crate) swing: u32,
+    pub(crate) swing: SwingAt,
     pub(crate) attack: AttackId,
     pub(crate) attacker: Option<CombatantId>,
     /// The projectile, from 1; 0 if there is none; and its place.
     pub(crate) body: u16,
-    pub(crate) flying: u32,
+    pub(crate) flying: BodyAt,
     pub(crate) hitbox: u16,
     pub(crate) group: u16,
     pub(crate) layers: u32,

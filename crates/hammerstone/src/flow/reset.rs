@@ -6,17 +6,17 @@ use crate::hub;
 use crate::ids::*;
 use crate::lifecycle;
 use crate::orders::{Order, Refusal};
-use crate::state::{Life, State, Subscription};
+use crate::state::{Life, State, StatusAt, Subscription, SwingAt};
 use crate::statuses;
 use crate::swing;
 use crate::work::Work;
 
 /// Every swing and every status ends.
 pub(crate) fn end_everything(work: &mut Work<'_>, swings: SwingEnd, why: Why) {
-    for index in 0..work.state.swings.len() {
+    for index in SwingAt::all(&work.state.swings) {
         swing::end_swing(work, index, swings);
     }
-    for index in 0..work.state.applications.len() {
+    for index in StatusAt::all(&work.state.applications) {
         statuses::lift(work, index, why);
     }
 }

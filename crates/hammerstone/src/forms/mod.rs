@@ -14,7 +14,7 @@ pub(crate) use beam::cut_beams;
 use crate::detect::{Body, Detection, OpenHitbox};
 use crate::geometry::{Motion, Pose, Swept};
 use crate::ruleset::{Attack, AttackPlan, Check, Form, Rules};
-use crate::state::{Flying, Life, State, Swing};
+use crate::state::{BodyAt, Flying, Life, State, Swing, SwingAt};
 
 /// What a form of attack does its own way. Unless a form says otherwise, its attacks have hitboxes of their own, need no body, and are
 /// over with their recovery.
@@ -104,10 +104,11 @@ pub(crate) fn gather_closed(rules: &Rules, state: &State, hitboxes: &mut Vec<Ope
 }
 
 fn gather(rules: &Rules, state: &State, which: impl Fn(&Swing) -> bool, hitboxes: &mut Vec<OpenHitbox>) {
-    for (place, swing) in state.swings.iter().enumerate() {
+    for place in SwingAt::all(&state.swings) {
+        let swing = &state.swings[place];
         if which(swing) && swing.ended.is_none() {
             let (attack, plan) = (rules.attack(swing.attack), rules.attack_plan(swing.attack));
-            let swinging = Swinging { rules, state, attack, plan, swing, place: place as u32 };
+            let swinging = Swinging { rules, state, attack, plan, swing, place };
             attack.form.ways().gather(&swinging, hitboxes);
         }
     }
@@ -120,7 +121,7 @@ pub(crate) struct Swinging<'a> {
     attack: &'a Attack,
     plan: &'a AttackPlan,
     swing: &'a Swing,
-    place: u32,
+    place: SwingAt,
 }
 
 impl Swinging<'_> {
@@ -145,7 +146,7 @@ impl Swinging<'_> {
             attack: self.swing.attack,
             attacker: self.swing.attacker,
             body: 0,
-            flying: 0,
+            flying: BodyAt::new(0),
             hitbox: hitbox as u16,
             group,
             layers: self.attack.layers(),

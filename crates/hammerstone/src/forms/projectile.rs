@@ -4,7 +4,7 @@ use super::{Swinging, Ways};
 use crate::detect::{OpenHitbox, first_in_the_way};
 use crate::geometry::{FARTHEST, Motion, Swept};
 use crate::ruleset::{Attack, AttackPlan, Check, LONGEST, Projectile, Rules, Window};
-use crate::state::{Flying, Swing};
+use crate::state::{BodyAt, Flying, Swing};
 
 impl Ways for Projectile {
     fn leaves_the_hand(&self) -> bool {
@@ -38,8 +38,11 @@ impl Ways for Projectile {
     fn gather(&self, swinging: &Swinging<'_>, hitboxes: &mut Vec<OpenHitbox>) {
         let (swing, state) = (swinging.swing, swinging.state);
         let first = state.flying.partition_point(|body| body.swing < swing.id);
-        let bodies = state.flying.iter().enumerate().skip(first);
-        for (place, body) in bodies.take_while(|(_, body)| body.swing == swing.id) {
+        for place in BodyAt::all(&state.flying).skip(first) {
+            let body = &state.flying[place];
+            if body.swing != swing.id {
+                break;
+            }
             if body.ended.is_some() {
                 continue;
             }
@@ -54,7 +57,7 @@ impl Ways for Projectile {
                     held_from = toi;
                 }
                 let open = swinging.hitbox(i, group, swept);
-                hitboxes.push(OpenHitbox { body: body.body, flying: place as u32, ..open });
+                hitboxes.push(OpenHitbox { body: body.body, flying: place, ..open });
             }
             // What holds one of its hitboxes holds the body.
             hitboxes[start..].iter_mut().for_each(|open| open.held_from = held_from);

@@ -38,7 +38,7 @@ use crate::log::Log;
 use crate::rolls::Occasion;
 use crate::ruleset::{Form, Policy, Rules, Sharing, Trigger, When};
 use crate::sheet::Whose;
-use crate::state::{Charging, Child, Contact, Pending, State, StruckEntry, Swing, next};
+use crate::state::{Charging, Child, Contact, EntryAt, Pending, State, StruckEntry, Swing, SwingAt, next};
 use crate::statuses;
 use crate::swing;
 use crate::swing::Known;
@@ -73,12 +73,17 @@ pub(crate) fn blow(work: &mut Work<'_>, candidate: &HitCandidate) {
     }
 }
 
-fn meeting<'a>(work: &'a Work<'_>, index: usize, entry: usize, candidate: &'a HitCandidate) -> Meeting<'a> {
+fn meeting<'a>(
+    work: &'a Work<'_>,
+    index: SwingAt,
+    entry: EntryAt,
+    candidate: &'a HitCandidate,
+) -> Meeting<'a> {
     Meeting::of(work.rules, work.state, work.log.source.pass, index, entry, candidate)
 }
 
 /// Whoever is inside an aura and vulnerable bears its statuses.
-fn keep_aura(work: &mut Work<'_>, index: usize, entry: usize, candidate: &HitCandidate) {
+fn keep_aura(work: &mut Work<'_>, index: SwingAt, entry: EntryAt, candidate: &HitCandidate) {
     let swing = work.state.swings[index];
     let attack = work.rules.attack(swing.attack);
     if attack.aura.is_empty() || !meeting(work, index, entry, candidate).is_vulnerable() {
@@ -98,15 +103,15 @@ fn entry_in_life(
     rules: &Rules,
     state: &mut State,
     known: &mut Known,
-    index: usize,
+    index: SwingAt,
     candidate: &HitCandidate,
-) -> usize {
+) -> EntryAt {
     let place = entry_of(state, known, index, candidate.target, candidate.list);
     let target = candidate.target;
     let same_tenant = state.combatants.has_place(target);
     let life = if same_tenant { state.combatants.lives[target.slot()] } else { 0 };
     let anew = rules.attack(state.swings[index].attack).policy == Policy::Life;
-    let entry = state.struck.get_mut(place);
+    let entry = &mut state.struck[place];
     if entry.life != life {
         entry.life = life;
         if anew {
@@ -117,18 +122,22 @@ fn entry_in_life(
 }
 
 /// The place of what the swing remembers of a target on one of its struck lists.
-fn entry_of(state: &mut State, known: &mut Known, index: usize, target: CombatantId, list: u16) -> usize {
+fn entry_of(state: &mut State, known: &mut Known, index: SwingAt, target: CombatantId, list: u16) -> EntryAt {
     let is = |entry: &StruckEntry| entry.list == list;
     if let Some(place) = known.struck.find(&state.struck, &state.swings, index, target, is) {
-        return place;
+        return EntryAt::new(place);
     }
     let swing = &mut state.swings[index];
     let place = state.struck.push(&mut swing.struck, StruckEntry::new(target, list));
     known.struck.add(swing.id, target, place);
-    place
+    EntryAt::new(place)
 }
 
-fn ask_intercepts(work: &mut Work<'_>, index: usize, candidate: &HitCandidate) -> Option<(HookId, Verdict)> {
+fn ask_intercepts(
+    work: &mut Work<'_>,
+    index: SwingAt,
+    candidate: &HitCandidate,
+) -> Option<(HookId, Verdict)> {
     let swing = &work.state.swings[index];
     let attempt = HitContext {
         swing: swing.id,
@@ -155,8 +164,8 @@ fn ask_intercepts(work: &mut Work<'_>, index: usize, candidate: &HitCandidate) -
 
 fn intercepted(
     work: &mut Work<'_>,
-    index: usize,
-    entry: usize,
+    index: SwingAt,
+    entry: EntryAt,
     candidate: &HitCandidate,
     hook: HookId,
     verdict: Verdict,
@@ -177,7 +186,7 @@ fn intercepted(
 }
 
 /// The swing, or its body, ends here. A projectile flies back from here in the next tick, mirrored at the target.
-fn deflect(work: &mut Work<'_>, index: usize, candidate: &HitCandidate) {
+fn deflect(work: &mut Work<'_>, index: SwingAt, candidate: &HitCandidate) {
     let swing = work.state.swings[index];
     let HitCandidate { target, part, impact, .. } = *candidate;
     let (point, normal) = (impact.point.to_array(), impact.normal.to_array());
@@ -214,9 +223,9 @@ fn deflect(work: &mut Work<'_>, index: usize, candidate: &HitCandidate) {
 }
 
 /// The swing has used up a turn at the target.
-fn spend_turn(state: &mut State, index: usize, entry: usize) {
+fn spend_turn(state: &mut State, index: SwingAt, entry: EntryAt) {
     let Swing { window, age, .. } = state.swings[index];
-    let entry = state.struck.get_mut(entry);
+    let entry = &mut state.struck[entry];
     if entry.window != window {
         (entry.window, entry.turns_in_window) = (window, 0);
     }
@@ -225,7 +234,7 @@ fn spend_turn(state: &mut State, index: usize, entry: usize) {
     entry.last = age;
 }
 
-fn land(work: &mut Work<'_>, index: usize, entry: usize, candidate: &HitCandidate) {
+fn land(work: &mut Work<'_>, index: SwingAt, entry: EntryAt, candidate: &HitCandidate) {
     let rules = work.rules;
     if work.log.keep_gates {
         // The next fact is that of the hit.
@@ -238,7 +247,7 @@ fn land(work: &mut Work<'_>, index: usize, entry: usize, candidate: &HitCandidat
     let swing = &mut state.swings[index];
     let attack = rules.attack(swing.attack);
     let target = candidate.target;
-    let entry = state.struck.get_mut(entry);
+    let entry = &mut state.struck[entry];
     swing.targets = swing.targets.saturating_add(u16::from(entry.hits == 0));
     entry.hits += 1;
     let (ordinal, life) = (entry.hits, entry.life);
@@ -362,7 +371,7 @@ fn take_target(
     rules: &Rules,
     state: &mut State,
     detection: &mut Detection,
-    index: usize,
+    index: SwingAt,
     candidate: &HitCandidate,
 ) {
     let swing = &mut state.swings[index];

@@ -11,7 +11,7 @@ use crate::geometry::Pose;
 use crate::ids::*;
 use crate::ruleset::{Attack, Policy, Rules, Sharing, Side};
 use crate::sheet;
-use crate::state::{Life, State, StruckEntry, Swing};
+use crate::state::{EntryAt, Life, State, StruckEntry, Swing, SwingAt};
 use crate::work::Work;
 
 /// The gates as far as the struck list: they decide who is within an attack.
@@ -77,12 +77,12 @@ impl<'a> Meeting<'a> {
         rules: &'a Rules,
         state: &'a State,
         pass: u16,
-        index: usize,
-        entry: usize,
+        index: SwingAt,
+        entry: EntryAt,
         candidate: &'a HitCandidate,
     ) -> Meeting<'a> {
         let swing = &state.swings[index];
-        let (attack, entry) = (rules.attack(swing.attack), state.struck.get(entry));
+        let (attack, entry) = (rules.attack(swing.attack), &state.struck[entry]);
         Meeting { rules, state, swing, attack, entry, candidate, pass }
     }
 
@@ -295,8 +295,8 @@ pub(super) fn origin(state: &State, swing: &Swing, candidate: &HitCandidate) -> 
 /// Counts a refusal, and publishes it if it is this gate's first for the swing and the target.
 pub(super) fn refuse(
     work: &mut Work<'_>,
-    index: usize,
-    entry: usize,
+    index: SwingAt,
+    entry: EntryAt,
     candidate: &HitCandidate,
     refused: Refused,
 ) {
@@ -315,16 +315,16 @@ pub(super) fn refuse(
 }
 
 /// Whether this gate of the swing has not refused the target before, in any life and on any struck list.
-fn first_of_its_gate(work: &mut Work<'_>, index: usize, entry: usize, gate: Gate) -> bool {
+fn first_of_its_gate(work: &mut Work<'_>, index: SwingAt, entry: EntryAt, gate: Gate) -> bool {
     let bit = 1 << gate as u16;
-    let target = work.state.struck.get(entry).target;
+    let target = work.state.struck[entry].target;
     let shared = work.rules.attack(work.state.swings[index].attack).sharing == Sharing::Swing;
     let entry = if shared {
         entry
     } else {
         super::entry_of(work.state, &mut work.rooms.known, index, target, StruckEntry::OF_ALL_LISTS)
     };
-    let refused = &mut work.state.struck.get_mut(entry).refused;
+    let refused = &mut work.state.struck[entry].refused;
     let first = *refused & bit == 0;
     *refused |= bit;
     first

@@ -7,6 +7,7 @@ mod checksum;
 mod combatants;
 mod fight;
 mod lists;
+mod places;
 mod registrar;
 #[cfg(feature = "serde")]
 mod validate;
@@ -23,6 +24,7 @@ pub(crate) use fight::{
     Subscription, Swing, WavesState,
 };
 pub(crate) use lists::Lists;
+pub(crate) use places::{BodyAt, EntryAt, StatusAt, SwingAt};
 pub(crate) use registrar::Registrar;
 #[cfg(feature = "serde")]
 pub(crate) use validate::validate;
@@ -212,7 +214,7 @@ impl State {
     }
 
     /// The places of the statuses that `who` bears, also suspended ones, the latest first.
-    pub(crate) fn borne_by(&self, who: CombatantId) -> impl Iterator<Item = usize> {
+    pub(crate) fn borne_by(&self, who: CombatantId) -> impl Iterator<Item = StatusAt> {
         Bearers::from(self).borne_by(who)
     }
 
@@ -236,25 +238,26 @@ impl State {
     }
 
     /// The place of a status that lasts, or ended in this tick.
-    pub(crate) fn application_index(&self, id: ApplicationId) -> Option<usize> {
-        self.applications.binary_search_by_key(&id, |application| application.id).ok()
+    pub(crate) fn application_index(&self, id: ApplicationId) -> Option<StatusAt> {
+        self.applications.binary_search_by_key(&id, |application| application.id).ok().map(StatusAt::new)
     }
 
     /// The status at `place` of the applications is over.
-    pub(crate) fn end_application(&mut self, place: usize) {
+    pub(crate) fn end_application(&mut self, place: StatusAt) {
         let Application { id, subject, .. } = self.applications[place];
         self.applications[place].over = true;
         self.combatants.statuses_of.take(subject.slot(), |other| *other == id, |_| ());
     }
 
     /// The place in `flying` of a body that flies or ended in this tick.
-    pub(crate) fn flying_index(&self, swing: SwingId, body: u16) -> Option<usize> {
-        self.flying.binary_search_by_key(&(swing, body), |flying| (flying.swing, flying.body)).ok()
+    pub(crate) fn flying_index(&self, swing: SwingId, body: u16) -> Option<BodyAt> {
+        let found = self.flying.binary_search_by_key(&(swing, body), |flying| (flying.swing, flying.body));
+        found.ok().map(BodyAt::new)
     }
 
     /// The place in `swings` of a swing that runs or ended in this tick.
-    pub(crate) fn swing_index(&self, id: SwingId) -> Option<usize> {
-        self.swings.binary_search_by_key(&id, |swing| swing.id).ok()
+    pub(crate) fn swing_index(&self, id: SwingId) -> Option<SwingAt> {
+        self.swings.binary_search_by_key(&id, |swing| swing.id).ok().map(SwingAt::new)
     }
 }
 

@@ -7,7 +7,7 @@ use crate::ids::*;
 use crate::log::Log;
 use crate::ruleset::{FirstPulse, Given, Rules, Stacking, Status, Strength};
 use crate::sheet;
-use crate::state::{Application, State, next};
+use crate::state::{Application, State, StatusAt, next};
 use crate::swing;
 use crate::work::Work;
 
@@ -15,8 +15,9 @@ use super::queue::{Giving, StatusStep};
 use super::steps;
 
 /// The place of the first application of `status` that runs on `subject`.
-pub(crate) fn first_of(state: &State, subject: CombatantId, status: StatusId) -> Option<usize> {
-    let is = |&place: &usize| state.applications[place].status == status && state.applications[place].runs();
+pub(crate) fn first_of(state: &State, subject: CombatantId, status: StatusId) -> Option<StatusAt> {
+    let is =
+        |&place: &StatusAt| state.applications[place].status == status && state.applications[place].runs();
     { state.borne_by(subject) }.filter(is).last()
 }
 
@@ -86,7 +87,7 @@ fn strength_of(
     (given * of_source).or_nothing()
 }
 
-fn again(work: &mut Work<'_>, place: usize, authored: &Status, giving: &Giving, strength: Fixed) {
+fn again(work: &mut Work<'_>, place: StatusAt, authored: &Status, giving: &Giving, strength: Fixed) {
     let tick = work.state.tick;
     let anew = authored.lasts.map(|lasts| tick + lasts);
     let (credit, team, source_key) = source_of(work.state, giving);
@@ -162,7 +163,7 @@ fn begin(work: &mut Work<'_>, authored: &Status, giving: &Giving, strength: Fixe
         pulses: 0,
         over: false,
     });
-    let place = state.applications.len() - 1;
+    let place = StatusAt::new(state.applications.len() - 1);
     work.rooms.statuses.roots_of_new.push(work.log.source.root);
     let combatants = &mut state.combatants;
     combatants.statuses_of.push(subject.slot(), id);
@@ -182,7 +183,7 @@ pub(super) fn take_effect(work: &mut Work<'_>, subject: CombatantId, status: Sta
 }
 
 /// Brings the shield of the status at `place` up to what it is worth.
-fn raise_shield(rules: &Rules, state: &mut State, log: &mut Log, place: usize) {
+fn raise_shield(rules: &Rules, state: &mut State, log: &mut Log, place: StatusAt) {
     let Application { id, subject, status, strength, stacks, .. } = state.applications[place];
     let Some((shield, points)) = rules.status(status).shield else { return };
     let values = (Fixed::whole(points) * strength * Fixed::whole(stacks.into())).floor();

@@ -7,21 +7,21 @@ use crate::lifecycle;
 use crate::log::Log;
 use crate::resolve;
 use crate::ruleset::{Rules, Trigger};
-use crate::state::{Application, Life, State};
+use crate::state::{Application, Life, State, StatusAt};
 use crate::work::Work;
 
 use super::queue::Giving;
 use super::{apply, steps};
 
 /// Lifts the status at `index`, unless it is over; and all that follows from it.
-pub(crate) fn lift(work: &mut Work<'_>, index: usize, why: Why) {
+pub(crate) fn lift(work: &mut Work<'_>, index: StatusAt, why: Why) {
     let before = steps::waiting(work);
     lift_one(work, index, why);
     steps::run(work, before);
 }
 
 /// As [`lift`]; what follows waits.
-pub(super) fn lift_one(work: &mut Work<'_>, index: usize, why: Why) {
+pub(super) fn lift_one(work: &mut Work<'_>, index: StatusAt, why: Why) {
     let Application { id: application, subject, status, over, .. } = work.state.applications[index];
     if over {
         return;
@@ -36,7 +36,7 @@ pub(super) fn lift_one(work: &mut Work<'_>, index: usize, why: Why) {
 }
 
 /// The status at `index` has lasted its time. What it gives then is applied at once.
-pub(crate) fn expire(work: &mut Work<'_>, index: usize) {
+pub(crate) fn expire(work: &mut Work<'_>, index: StatusAt) {
     let Application { id: application, subject, status, source, credit, .. } = work.state.applications[index];
     work.state.end_application(index);
     work.log.publish(StatusExpired { application, subject, status, why: Why::Done });
@@ -60,7 +60,7 @@ pub(crate) fn expire(work: &mut Work<'_>, index: usize) {
 }
 
 /// What the status at `index` brought goes with it.
-fn gone(rules: &Rules, state: &mut State, log: &mut Log, index: usize) {
+fn gone(rules: &Rules, state: &mut State, log: &mut Log, index: StatusAt) {
     let Application { id, subject, status, .. } = state.applications[index];
     gauges::lapse_shield(state, log, subject, id);
     // Of one who leaves, nothing is looked at any longer.
@@ -129,7 +129,7 @@ pub(crate) fn resume(work: &mut Work<'_>, subject: CombatantId) {
 }
 
 /// Goes through what `subject` bears when this begins, by the place of the applications, which is the order of applying.
-fn each_borne(work: &mut Work<'_>, subject: CombatantId, mut each: impl FnMut(&mut Work<'_>, usize)) {
+fn each_borne(work: &mut Work<'_>, subject: CombatantId, mut each: impl FnMut(&mut Work<'_>, StatusAt)) {
     let borne = &mut work.rooms.statuses.borne;
     let first = borne.len();
     borne.extend(work.state.borne_by(subject));

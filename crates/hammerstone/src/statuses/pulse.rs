@@ -6,7 +6,7 @@ use crate::resolve::{self, AmountContext, Start};
 use crate::rolls::Occasion;
 use crate::ruleset::{Rules, Strength};
 use crate::sheet;
-use crate::state::{Application, Life, State};
+use crate::state::{Application, Life, State, StatusAt};
 use crate::work::Work;
 
 use super::apply;
@@ -33,7 +33,7 @@ pub(crate) fn follow_stats(rules: &Rules, state: &mut State, log: &mut Log) {
 }
 
 /// One pulse of the status at `index`: damage of all its damage types, then healing, if its bearer lives.
-pub(crate) fn pulse(work: &mut Work<'_>, index: usize) {
+pub(crate) fn pulse(work: &mut Work<'_>, index: StatusAt) {
     let rules = work.rules;
     let application = &mut work.state.applications[index];
     let authored = rules.status(application.status);

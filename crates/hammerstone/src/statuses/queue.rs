@@ -3,6 +3,7 @@
 use crate::Fixed;
 use crate::event::Why;
 use crate::ids::*;
+use crate::state::StatusAt;
 
 /// A status on its way to a combatant that stands.
 #[derive(Clone, Copy, Debug)]
@@ -43,7 +44,7 @@ pub(crate) struct Queue {
     /// The roots of the applications that began in this tick, in their order.
     pub(crate) roots_of_new: Vec<u32>,
     /// The places of what a combatant bears, while they are gone through.
-    pub(super) borne: Vec<usize>,
+    pub(super) borne: Vec<StatusAt>,
     /// The places of statuses whose pulse or end is due.
-    pub(crate) due: Vec<usize>,
+    pub(crate) due: Vec<StatusAt>,
 }

@@ -8,7 +8,7 @@ use crate::ids::*;
 use crate::log::Log;
 use crate::ruleset::{Chance, Direction, Role, Rules, When};
 use crate::sheet;
-use crate::state::{Application, Captured, Chain, ChainStep, Charging, Child, Life, State, Swing};
+use crate::state::{Application, Captured, Chain, ChainStep, Charging, Child, Life, State, Swing, SwingAt};
 
 use super::flight;
 
@@ -76,7 +76,7 @@ pub(crate) fn begin_children(rules: &Rules, state: &mut State, log: &mut Log) {
 }
 
 /// The attack of the swing at `index` starts others `when` something has come of it, at `pose`.
-pub(crate) fn child(rules: &Rules, state: &mut State, log: &mut Log, index: usize, when: When, pose: Pose) {
+pub(crate) fn child(rules: &Rules, state: &mut State, log: &mut Log, index: SwingAt, when: When, pose: Pose) {
     let swing = state.swings[index];
     for &(_, attack) in rules.attack_plan(swing.attack).children.iter().filter(|(on, _)| *on == when) {
         let links = swing.links + 1;
@@ -161,8 +161,8 @@ fn begin(rules: &Rules, state: &mut State, log: &mut Log, beginning: Beginning) 
         contacts: Chain::default(),
     };
     // Ids rise, but for presses of a chain that waited while others began.
-    let place = state.swings.partition_point(|other| other.id < id);
-    state.swings.insert(place, swing);
+    let place = SwingAt::new(state.swings.partition_point(|other| other.id < id));
+    state.swings.insert(place.number(), swing);
     if let Some(attacker) = present {
         capture(rules, state, place, attacker);
     }
@@ -178,7 +178,7 @@ fn begin(rules: &Rules, state: &mut State, log: &mut Log, beginning: Beginning) 
 }
 
 /// The swing at `place` remembers what its attacker's stats and changes are as it begins.
-fn capture(rules: &Rules, state: &mut State, place: usize, attacker: CombatantId) {
+fn capture(rules: &Rules, state: &mut State, place: SwingAt, attacker: CombatantId) {
     let attack = rules.attack(state.swings[place].attack);
     let mut chain = Chain::default();
     let critical = match attack.critical {
@@ -198,9 +198,9 @@ fn capture(rules: &Rules, state: &mut State, place: usize, attacker: CombatantId
     if rules.uses.flows[Direction::DealsDamage as usize] || rules.uses.flows[Direction::GivesHealing as usize]
     {
         // The earliest first, so that the list, which gives the latest first, gives them in the order of a bearer's own.
-        let mut next = 0;
-        while let Some(at) = { state.borne_by(attacker) }.filter(|&at| at >= next).min() {
-            next = at + 1;
+        let mut last = None;
+        while let Some(at) = { state.borne_by(attacker) }.filter(|&at| Some(at) > last).min() {
+            last = Some(at);
             let application = state.applications[at];
             if application.runs() && !rules.status(application.status).amounts.is_empty() {
                 let Application { status, strength, stacks, .. } = application;

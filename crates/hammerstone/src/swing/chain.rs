@@ -2,7 +2,7 @@
 
 use crate::event::{AttackChained, AttackLapsed, SwingEnd};
 use crate::ids::*;
-use crate::state::State;
+use crate::state::{State, SwingAt};
 use crate::work::Work;
 
 use super::begin;
@@ -29,10 +29,10 @@ pub(crate) fn go_on_or_lapse(work: &mut Work<'_>) {
         }
         match step.pressed {
             Some(swing) if tick >= step.opens => {
-                let running =
-                    work.state.swings.iter().position(|s| {
-                        s.attacker == Some(subject) && s.attack == step.from && s.ended.is_none()
-                    });
+                let running = SwingAt::all(&work.state.swings).find(|&place| {
+                    let s = &work.state.swings[place];
+                    s.attacker == Some(subject) && s.attack == step.from && s.ended.is_none()
+                });
                 if let Some(index) = running {
                     super::end_swing(work, index, SwingEnd::Done);
                 }

@@ -3,7 +3,7 @@
 use crate::event::{AttackClosed, AttackEnded, SwingEnd, Why};
 use crate::ids::*;
 use crate::ruleset::Rules;
-use crate::state::State;
+use crate::state::{State, SwingAt};
 use crate::statuses;
 use crate::work::Work;
 
@@ -12,7 +12,7 @@ use super::part_contacts;
 /// What a combatant carries is cancelled; what has left its hand goes on.
 pub(crate) fn stun(work: &mut Work<'_>, subject: CombatantId) {
     work.state.set_step(subject, None);
-    for index in 0..work.state.swings.len() {
+    for index in SwingAt::all(&work.state.swings) {
         if work.state.swings[index].attacker == Some(subject) && !lives_on(work.rules, work.state, index) {
             end_swing(work, index, SwingEnd::Cancelled);
         }
@@ -20,14 +20,14 @@ pub(crate) fn stun(work: &mut Work<'_>, subject: CombatantId) {
 }
 
 /// Whether the swing at `index` has left its attacker's hand, and may go on without them.
-pub(crate) fn lives_on(rules: &Rules, state: &State, index: usize) -> bool {
+pub(crate) fn lives_on(rules: &Rules, state: &State, index: SwingAt) -> bool {
     let swing = &state.swings[index];
     let attack = rules.attack(swing.attack);
     attack.outlives && (swing.launched || (swing.window > 0 && attack.form.leaves_the_hand()))
 }
 
 /// The swing at `index` binds its attacker's hands no longer.
-pub(crate) fn free_hands(state: &mut State, index: usize) {
+pub(crate) fn free_hands(state: &mut State, index: SwingAt) {
     let swing = &mut state.swings[index];
     if std::mem::take(&mut swing.busy)
         && let Some(attacker) = swing.attacker
@@ -37,7 +37,7 @@ pub(crate) fn free_hands(state: &mut State, index: usize) {
 }
 
 /// Ends the swing at `index`, unless it has ended: contacts part, the window closes, its bodies are gone, the swing ends.
-pub(crate) fn end_swing(work: &mut Work<'_>, index: usize, why: SwingEnd) {
+pub(crate) fn end_swing(work: &mut Work<'_>, index: SwingAt, why: SwingEnd) {
     if work.state.swings[index].ended.is_some() {
         return;
     }
@@ -61,7 +61,7 @@ pub(crate) fn end_swing(work: &mut Work<'_>, index: usize, why: SwingEnd) {
 }
 
 /// Closes the window of the swing at `index`, if one is open.
-pub(crate) fn close_window(work: &mut Work<'_>, index: usize, why: Why) {
+pub(crate) fn close_window(work: &mut Work<'_>, index: SwingAt, why: Why) {
     part_contacts(work, index, why, |_| true);
     let swing = &mut work.state.swings[index];
     let window = std::mem::take(&mut swing.window);

@@ -5,13 +5,13 @@ use glam::Vec3;
 use crate::event::{SwingEnd, Why};
 use crate::geometry::{Axis, Bits, Pose, in_bounds};
 use crate::ruleset::{Form, Projectile, Rules, When};
-use crate::state::{Flying, State, Swing};
+use crate::state::{BodyAt, Flying, State, Swing, SwingAt};
 use crate::work::Work;
 
 use super::begin;
 
 /// The bodies of the swing at `index` leave, from its aim or from its attacker as the tick begins.
-pub(crate) fn launch(rules: &Rules, state: &mut State, index: usize, projectile: &Projectile) {
+pub(crate) fn launch(rules: &Rules, state: &mut State, index: SwingAt, projectile: &Projectile) {
     let swing = state.swings[index];
     let attacker = swing.attacker.map(|attacker| state.combatants.pose_before[attacker.slot()]);
     let Some(pose) = swing.anchor.or(attacker) else { return };
@@ -27,7 +27,7 @@ pub(crate) fn launch(rules: &Rules, state: &mut State, index: usize, projectile:
 }
 
 /// What was deflected leaves at once, whatever its timeline says.
-pub(crate) fn launch_back(rules: &Rules, state: &mut State, index: usize, pose: Pose, velocity: Bits) {
+pub(crate) fn launch_back(rules: &Rules, state: &mut State, index: SwingAt, pose: Pose, velocity: Bits) {
     let attack = state.swings[index].attack;
     let opens = rules.attack_plan(attack).windows.first().map_or(0, |window| window.opens);
     if let Form::Projectile(projectile) = rules.attack(attack).form {
@@ -36,7 +36,7 @@ pub(crate) fn launch_back(rules: &Rules, state: &mut State, index: usize, pose: 
     }
 }
 
-fn send(state: &mut State, index: usize, body: u16, pose: Pose, velocity: Bits, lifetime: u32) {
+fn send(state: &mut State, index: SwingAt, body: u16, pose: Pose, velocity: Bits, lifetime: u32) {
     let swing = &mut state.swings[index];
     swing.bodies += 1;
     swing.launched = true;
@@ -99,7 +99,7 @@ pub(crate) fn fly(rules: &Rules, state: &mut State) {
 }
 
 /// The body at `index` ends, at `pose`; with the last one ends its swing, unless that still binds its attacker's hands.
-pub(crate) fn end_body(work: &mut Work<'_>, index: usize, why: SwingEnd, pose: Pose) {
+pub(crate) fn end_body(work: &mut Work<'_>, index: BodyAt, why: SwingEnd, pose: Pose) {
     let body = &mut work.state.flying[index];
     if body.ended.is_some() {
         return;

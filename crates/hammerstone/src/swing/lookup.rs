@@ -6,7 +6,7 @@
 use std::hash::{BuildHasherDefault, DefaultHasher};
 
 use crate::ids::*;
-use crate::state::{Chain, Chains, Contact, StruckEntry, Swing};
+use crate::state::{Chain, Chains, Contact, StruckEntry, Swing, SwingAt};
 
 /// A table that is only ever asked for one key, so that its order shows nowhere; hashed alike in every run.
 #[expect(clippy::disallowed_types, reason = "its order is never looked at")]
@@ -66,7 +66,7 @@ impl Lookup {
         &mut self,
         lists: &Chains<T>,
         swings: &[Swing],
-        index: usize,
+        index: SwingAt,
         target: CombatantId,
         is: impl Fn(&T) -> bool,
     ) -> Option<usize> {

@@ -2,7 +2,7 @@
 
 use crate::event::{ContactParted, Why};
 use crate::ids::*;
-use crate::state::{Contact, Swing};
+use crate::state::{Contact, Swing, SwingAt};
 use crate::statuses;
 use crate::work::Work;
 
@@ -10,7 +10,7 @@ use super::Known;
 
 /// Parts the contacts of the swing at `index` with one who leaves. They stay in the list, over, until it is next gone through, so that
 /// this costs the same however many others the swing touches.
-pub(crate) fn part_from(work: &mut Work<'_>, index: usize, target: CombatantId, why: Why) {
+pub(crate) fn part_from(work: &mut Work<'_>, index: SwingAt, target: CombatantId, why: Why) {
     let Work { state, rooms, .. } = &mut *work;
     let Known { contacts, parted, .. } = &mut rooms.known;
     let first = parted.len();
@@ -23,7 +23,7 @@ pub(crate) fn part_from(work: &mut Work<'_>, index: usize, target: CombatantId, 
 }
 
 /// Parts those contacts of the swing at `index` for which `goes` says so, in the order in which they met.
-pub(crate) fn part_contacts(work: &mut Work<'_>, index: usize, why: Why, goes: impl Fn(&Contact) -> bool) {
+pub(crate) fn part_contacts(work: &mut Work<'_>, index: SwingAt, why: Why, goes: impl Fn(&Contact) -> bool) {
     let Work { state, rooms, .. } = &mut *work;
     let Known { contacts, parted, .. } = &mut rooms.known;
     let first = parted.len();
@@ -42,7 +42,7 @@ pub(crate) fn part_contacts(work: &mut Work<'_>, index: usize, why: Why, goes: i
 
 /// Publishes the contacts of the swing at `index` that have parted, those from `first` on, and lifts the auras that they kept. A lift
 /// may part others, which then come after these in the buffer and are gone from it again.
-fn tell_parted(work: &mut Work<'_>, index: usize, why: Why, first: usize) {
+fn tell_parted(work: &mut Work<'_>, index: SwingAt, why: Why, first: usize) {
     let Swing { id: swing, attacker, attack, .. } = work.state.swings[index];
     let parted = &mut work.rooms.known.parted;
     parted[first..].sort_unstable_by_key(|contact| contact.id);

@@ -6,7 +6,7 @@ use crate::event::{AttackOpened, SwingEnd, Why};
 use crate::geometry::Pose;
 use crate::log::Log;
 use crate::ruleset::{Attack, Form, Given, Rules, When};
-use crate::state::{Charging, State, Swing};
+use crate::state::{Charging, State, Swing, SwingAt};
 use crate::statuses;
 use crate::swing;
 use crate::work::Work;
@@ -14,7 +14,7 @@ use crate::work::Work;
 pub(super) fn advance(work: &mut Work<'_>) {
     swing::begin_children(work.rules, work.state, work.log);
     swing::go_on_or_lapse(work);
-    for index in 0..work.state.swings.len() {
+    for index in SwingAt::all(&work.state.swings) {
         if work.state.swings[index].ended.is_none() {
             work.log.begin_root();
             advance_one(work, index);
@@ -24,7 +24,7 @@ pub(super) fn advance(work: &mut Work<'_>) {
     work.log.source.root = 0;
 }
 
-fn advance_one(work: &mut Work<'_>, index: usize) {
+fn advance_one(work: &mut Work<'_>, index: SwingAt) {
     let (tick, stopped) = (work.state.tick, is_stopped(work.rules, work.state, index));
     let swing = &mut work.state.swings[index];
     let (attack, plan) = (work.rules.attack(swing.attack), work.rules.attack_plan(swing.attack));
@@ -79,7 +79,7 @@ fn advance_one(work: &mut Work<'_>, index: usize) {
 }
 
 /// Whether the clock of the swing stands with its attacker's: what has left the hand goes on.
-fn is_stopped(rules: &Rules, state: &State, index: usize) -> bool {
+fn is_stopped(rules: &Rules, state: &State, index: SwingAt) -> bool {
     let swing = &state.swings[index];
     let left = swing.launched || (swing.window > 0 && rules.attack(swing.attack).form.leaves_the_hand());
     let stopped = |attacker| state.is_stopped(attacker);
@@ -87,7 +87,7 @@ fn is_stopped(rules: &Rules, state: &State, index: usize) -> bool {
 }
 
 /// What the attacker bears for a stretch of the swing comes and goes.
-fn bear(work: &mut Work<'_>, index: usize, begins: u32) {
+fn bear(work: &mut Work<'_>, index: SwingAt, begins: u32) {
     let swing = work.state.swings[index];
     let Some(attacker) = swing.attacker else { return };
     for self_status in &work.rules.attack(swing.attack).self_status {
@@ -113,7 +113,7 @@ fn released(swing: &mut Swing, attack: &Attack) -> bool {
     false
 }
 
-fn open_window(rules: &Rules, state: &mut State, log: &mut Log, index: usize, window: u16) {
+fn open_window(rules: &Rules, state: &mut State, log: &mut Log, index: SwingAt, window: u16) {
     let swing = &mut state.swings[index];
     swing.window = window;
     let (subject, attack, id) = (swing.attacker, swing.attack, swing.id);
@@ -125,7 +125,7 @@ fn open_window(rules: &Rules, state: &mut State, log: &mut Log, index: usize, wi
 }
 
 /// Where a swing is: where it was placed, or else with its attacker.
-fn place_of(state: &State, index: usize) -> Option<Pose> {
+fn place_of(state: &State, index: SwingAt) -> Option<Pose> {
     let swing = &state.swings[index];
     let with = |attacker: crate::ids::CombatantId| {
         let stays = state.combatants.has_place(attacker);

@@ -8,7 +8,7 @@ use crate::geometry::Impact;
 use crate::ids::*;
 use crate::log::Log;
 use crate::ruleset::Rules;
-use crate::state::{Contact, State, next};
+use crate::state::{Contact, State, SwingAt, next};
 use crate::swing::{self, Known};
 use crate::work::{Rooms, Work};
 
@@ -77,7 +77,7 @@ fn touch(
 ) {
     let (body, hitbox) = (open.body, open.hitbox);
     let is = |c: &Contact| (c.body, c.hitbox, c.over) == (body, hitbox, false);
-    let index = open.swing as usize;
+    let index = open.swing;
     let goes_on = known.contacts.find(&state.contacts, &state.swings, index, target, is);
     let (tick, swing) = (state.tick, &mut state.swings[index]);
     let (swing_id, attacker) = (swing.id, swing.attacker);
@@ -101,7 +101,7 @@ fn touch(
 
 fn part_what_came_apart(work: &mut Work<'_>) {
     let tick = work.state.tick;
-    for index in 0..work.state.swings.len() {
+    for index in SwingAt::all(&work.state.swings) {
         if !work.state.swings[index].contacts.is_empty() {
             swing::part_contacts(work, index, Why::Apart, |contact| contact.seen != tick);
         }

@@ -8,6 +8,7 @@ use crate::geometry::Pose;
 use crate::ids::SwingId;
 use crate::resolve;
 use crate::ruleset::Tie;
+use crate::state::BodyAt;
 use crate::swing;
 use crate::work::Work;
 
@@ -89,10 +90,10 @@ fn end_bodies(work: &mut Work<'_>) {
         if open.body > 0 && open.held_from <= 1.0 {
             work.log.begin_root();
             let at = open.swept.carrier.at(open.held_from);
-            swing::end_body(work, open.flying as usize, SwingEnd::Obstacle, Pose::from(at));
+            swing::end_body(work, open.flying, SwingEnd::Obstacle, Pose::from(at));
         }
     }
-    for index in 0..work.state.flying.len() {
+    for index in BodyAt::all(&work.state.flying) {
         let body = work.state.flying[index];
         if body.left == 0 {
             work.log.begin_root();

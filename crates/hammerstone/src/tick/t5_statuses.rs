@@ -1,5 +1,6 @@
 //! Stage 5: strengths follow their stats; then statuses that are due pulse, and expire, in the order in which they were applied.
 
+use crate::state::StatusAt;
 use crate::statuses;
 use crate::work::Work;
 
@@ -14,7 +15,7 @@ pub(super) fn pulse_and_expire(work: &mut Work<'_>) {
         let due = &mut work.rooms.statuses.due;
         due.clear();
         let applications = &work.state.applications;
-        due.extend((looked_at..applications.len()).filter(|&place| {
+        due.extend(StatusAt::all(applications).skip(looked_at).filter(|&place| {
             let application = &applications[place];
             is_due(application.due) || is_due(application.ends)
         }));
@@ -22,7 +23,10 @@ pub(super) fn pulse_and_expire(work: &mut Work<'_>) {
         for place in 0..due.len() {
             let index = work.rooms.statuses.due[place];
             // What was given in this tick and acts at once follows from whatever gave it.
-            let root = index.checked_sub(first_new).and_then(|new| work.rooms.statuses.roots_of_new.get(new));
+            let root = index
+                .number()
+                .checked_sub(first_new)
+                .and_then(|new| work.rooms.statuses.roots_of_new.get(new));
             work.log.source.root = root.copied().unwrap_or_else(|| work.log.budget.root());
             // A pulse before this one may have ended it, by the death of its bearer.
             if work.state.applications[index].runs() && is_due(work.state.applications[index].due) {
