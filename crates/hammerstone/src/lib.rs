@@ -36,9 +36,10 @@ mod work;
 pub mod audit;
 
 pub use encounter::{Encounter, RestoreError, Saved, Summary, TickError};
+pub use event::Counts;
 pub use fixed::Fixed;
 pub use ruleset::{Findings, Ruleset, RulesetBuilder};
-pub use state::{Counts, Life};
+pub use state::Life;
 pub use view::View;
 
 /// Attacks: their forms, when and how often they strike, and what answers a hit.

@@ -1,10 +1,11 @@
 //! The facts of a tick as they are published, and what they follow from.
 
 use crate::budget::{Budget, Source};
+use crate::event::Counts;
 use crate::event::{CutAt, Event, Fact, Stage, TickFacts};
 use crate::ids::*;
 use crate::ruleset::Rules;
-use crate::state::{Counts, State};
+use crate::state::State;
 
 /// Takes in facts. It borrows nothing else, so that a stage may publish while it walks through the state.
 ///

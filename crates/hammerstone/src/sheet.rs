@@ -4,7 +4,7 @@ use crate::Fixed;
 use crate::event::Cause;
 use crate::ids::*;
 use crate::ruleset::{AmountChange, Direction, Modifier, Rules};
-use crate::state::{Application, Captured, Chain, Combatants, State, StatusAt};
+use crate::state::{Bearers, Captured, Chain, State};
 
 /// A number with all that changes it, taken together: (number + raises) × (1 + shares) × scales, then the latest pin.
 #[derive(Clone, Copy, Debug)]
@@ -30,38 +30,6 @@ impl Sum {
 
     pub(crate) fn of(&self, base: Fixed) -> Fixed {
         self.pin.unwrap_or((base + self.raises) * self.shares * self.scales)
-    }
-}
-
-/// Combatants and the statuses that they bear.
-#[derive(Clone, Copy)]
-pub(crate) struct Bearers<'a> {
-    pub(crate) combatants: &'a Combatants,
-    pub(crate) applications: &'a [Application],
-}
-
-impl<'a> From<&'a State> for Bearers<'a> {
-    fn from(state: &'a State) -> Bearers<'a> {
-        Bearers { combatants: &state.combatants, applications: &state.applications }
-    }
-}
-
-impl<'a> Bearers<'a> {
-    /// The places of the statuses that `who` bears, also suspended ones, the latest first.
-    pub(crate) fn borne_by(self, who: CombatantId) -> impl Iterator<Item = StatusAt> + use<'a> {
-        // Also for one who is being removed, whose statuses are about to end.
-        let here = self.combatants.has_place(who);
-        let borne = here.then(|| self.combatants.statuses_of.iter(who.slot()));
-        let place_of = move |id: &ApplicationId| {
-            self.applications.binary_search_by_key(id, |a| a.id).ok().map(StatusAt::new)
-        };
-        borne.into_iter().flatten().filter_map(place_of)
-    }
-
-    /// The statuses that run on the combatant in `slot`, the latest first.
-    pub(crate) fn running_on(self, slot: usize) -> impl Iterator<Item = &'a Application> + use<'a> {
-        let who = self.combatants.id(slot);
-        self.borne_by(who).map(move |place| &self.applications[place]).filter(|a| a.runs())
     }
 }
 
@@ -154,6 +122,14 @@ pub(crate) enum Whose {
 }
 
 impl Whose {
+    /// Whose stats and changes count for what `source` does, as it stands.
+    pub(crate) fn of(state: &State, source: Option<CombatantId>) -> Whose {
+        match source.filter(|&who| state.combatants.is_present(who)) {
+            Some(who) => Whose::Present(who.slot()),
+            None => Whose::Nobody,
+        }
+    }
+
     /// What a stat of theirs comes to.
     pub(crate) fn stat(self, rules: &Rules, state: &State, which: StatId) -> Option<Fixed> {
         match self {

@@ -5,7 +5,8 @@ use crate::geometry::Pose;
 use crate::hooks::Listen;
 use crate::ids::*;
 use crate::ruleset::{Group, Rules, Ruleset};
-use crate::sheet::{self, Bearers, StatAccount};
+use crate::sheet::{self, StatAccount};
+use crate::state::Bearers;
 use crate::state::{
     Application, Combatants, Flying, Life, Pending, Registrar, State, StatusAt, Subscription, Swing,
     WavesState,

@@ -12,6 +12,7 @@ use crate::event::Facts;
 use std::sync::Arc;
 
 use crate::detect::BeamLine;
+use crate::event::Counts;
 use crate::flow;
 use crate::hooks::{Hooks, Host, Looking};
 use crate::ids::*;
@@ -19,7 +20,7 @@ use crate::orders::{self, Order, Orders, Refusal};
 use crate::resolve::{self, Luck, Preview};
 use crate::ruleset::Ruleset;
 use crate::scene::Scene;
-use crate::state::{Counts, Flow, LAST_TICK, State, Subscription, checksum, same_bits};
+use crate::state::{Flow, LAST_TICK, State, Subscription, checksum, same_bits};
 
 use crate::hub::Unconfirmed;
 use crate::log::Log;

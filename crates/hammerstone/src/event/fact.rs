@@ -1,9 +1,8 @@
 //! An event with its place in the order of things, and the facts of a tick.
 
-use super::{Event, GatePassed, LedgerLine, Range};
+use super::{Counts, Event, GatePassed, LedgerLine, Range};
 use crate::Fixed;
 use crate::ids::*;
-use crate::state::Counts;
 
 /// An event with its place in the order of things.
 #[doc(alias("event", "message"))]

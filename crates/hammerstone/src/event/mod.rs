@@ -1,5 +1,6 @@
 //! Events, in the order in which they happen: the table that declares them, and what their fields hold.
 
+mod counts;
 mod cut;
 mod fact;
 mod facts;
@@ -11,6 +12,7 @@ mod shown;
 mod table;
 mod why;
 
+pub use counts::Counts;
 pub use cut::{CutAt, CutBy};
 pub use fact::{Declined, Delivery, Fact, Facts, Link, Listener, TickFacts};
 pub use facts::{Effect, Payload, Stage, TopicInfo};

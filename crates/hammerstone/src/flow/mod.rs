@@ -1,6 +1,7 @@
 //! What becomes of the whole encounter: rules, waves, lives, and beginning anew.
 
 mod afterlife;
+mod reacting;
 mod reactions;
 mod reset;
 mod rules;
@@ -11,7 +12,8 @@ pub use crate::ruleset::{
 };
 
 pub(crate) use afterlife::{arise, lay_to_rest, note_death};
-pub(crate) use reactions::{Reacting, fire, undelay};
+pub(crate) use reacting::Reacting;
+pub(crate) use reactions::{fire, undelay};
 pub(crate) use reset::{begin_anew, end_everything, startup};
 pub(crate) use rules::hear;
 pub(crate) use waves::{advance as advance_waves, start as start_waves};

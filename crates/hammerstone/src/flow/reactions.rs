@@ -9,15 +9,6 @@ use crate::ruleset::{Credit, Reaction, RuleValue, ScoreValue, Target};
 use crate::state::{Delayed, Pending};
 use crate::work::Work;
 
-/// The buffers of the room.
-#[derive(Clone, Debug, Default)]
-pub(crate) struct Reacting {
-    /// What a reaction orders.
-    orders: Vec<Order>,
-    /// Whether the encounter begins anew when the tick is over.
-    pub(crate) resets: bool,
-}
-
 /// A rule fires: it does what it does in its order, and puts off what is to come later.
 pub(crate) fn fire(work: &mut Work<'_>, fired: &Pending) {
     let Order::Fire { rule, subject, other } = fired.order else { return };

@@ -348,7 +348,7 @@ fn blow_of(
         (Charging::Released(share), Some(charge)) => Some(Fixed::ONE + share * (charge.full - Fixed::ONE)),
         _ => None,
     };
-    let dealer = match state.whose(swing.attacker) {
+    let dealer = match Whose::of(state, swing.attacker) {
         present @ Whose::Present(_) if attack.live => present,
         _ => Whose::Captured(swing.captured, swing.template),
     };

@@ -9,6 +9,7 @@ use crate::ids::*;
 use crate::orders::{Definition, Refusal};
 use crate::rolls::Occasion;
 use crate::ruleset::Ruleset;
+use crate::sheet::Whose;
 use crate::state::State;
 
 use super::r2_amount::{self, AmountContext, Ground, Luck, Start, Tally};
@@ -75,7 +76,7 @@ fn foreseen(
         part: Some(part),
         charge: authored.charge.map(|charge| if luck == Luck::Most { charge.full } else { Fixed::ONE }),
         way: Some((at(own), at(slot))),
-        dealer: state.whose(Some(attacker)),
+        dealer: Whose::of(state, Some(attacker)),
         occasion: Some(occasion),
         absolute: authored.absolute,
         luck,

@@ -2,6 +2,7 @@
 //!
 //! It is cloned, compared bit for bit, hashed, saved and restored; scratch memory, kept elsewhere, decides nothing.
 
+mod bearers;
 mod chains;
 mod checksum;
 mod combatants;
@@ -12,13 +13,13 @@ mod registrar;
 #[cfg(feature = "serde")]
 mod validate;
 
+pub(crate) use bearers::Bearers;
 pub(crate) use chains::{Chain, Chains};
 #[cfg(feature = "serde")]
 pub(crate) use checksum::seal;
 pub(crate) use checksum::{checksum, same_bits};
 pub use combatants::Life;
 pub(crate) use combatants::{Afterlife, Combatants, Contributor, HostChange, Newcomer, Pool};
-pub use fight::Counts;
 pub(crate) use fight::{
     Application, Captured, ChainStep, Charging, Child, Contact, Delayed, Fired, Flying, Pending, StruckEntry,
     Subscription, Swing, WavesState,
@@ -29,10 +30,10 @@ pub(crate) use registrar::Registrar;
 #[cfg(feature = "serde")]
 pub(crate) use validate::validate;
 
+use crate::event::Counts;
 use crate::geometry::Obstacle;
 use crate::ids::*;
 use crate::ruleset::{Group, Rules};
-use crate::sheet::{Bearers, Whose};
 
 /// The last tick: whatever is authored to last ends before there are no more numbers for ticks.
 pub(crate) const LAST_TICK: u32 = u32::MAX - 500_000_000;
@@ -216,14 +217,6 @@ impl State {
     /// The places of the statuses that `who` bears, also suspended ones, the latest first.
     pub(crate) fn borne_by(&self, who: CombatantId) -> impl Iterator<Item = StatusAt> {
         Bearers::from(self).borne_by(who)
-    }
-
-    /// Whose stats and changes count for what `source` does, as it stands.
-    pub(crate) fn whose(&self, source: Option<CombatantId>) -> Whose {
-        match source.filter(|&who| self.combatants.is_present(who)) {
-            Some(who) => Whose::Present(who.slot()),
-            None => Whose::Nobody,
-        }
     }
 
     /// Whether the clock of `who` stands in this tick.

@@ -5,7 +5,7 @@ use crate::log::Log;
 use crate::resolve::{self, AmountContext, Start};
 use crate::rolls::Occasion;
 use crate::ruleset::{Rules, Strength};
-use crate::sheet;
+use crate::sheet::{self, Whose};
 use crate::state::{Application, Life, State, StatusAt};
 use crate::work::Work;
 
@@ -52,7 +52,7 @@ pub(crate) fn pulse(work: &mut Work<'_>, index: StatusAt) {
     let blow = AmountContext {
         credit,
         team: team.or(work.state.team_of(source)),
-        dealer: work.state.whose(source),
+        dealer: Whose::of(work.state, source),
         strength: Some((strength, stacks)),
         occasion: Some(occasion),
         absolute: pulse.absolute,
