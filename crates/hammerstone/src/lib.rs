@@ -3,6 +3,8 @@
 
 mod budget;
 pub mod channel;
+mod checksum;
+mod columns;
 mod detect;
 mod encounter;
 pub mod event;
@@ -27,6 +29,7 @@ mod sheet;
 mod state;
 mod statuses;
 mod swing;
+mod terms;
 mod tick;
 pub mod topic;
 mod view;
@@ -39,7 +42,7 @@ pub use encounter::{Encounter, RestoreError, Saved, Summary, TickError};
 pub use event::Counts;
 pub use fixed::Fixed;
 pub use ruleset::{Findings, Ruleset, RulesetBuilder};
-pub use state::Life;
+pub use terms::Life;
 pub use view::View;
 
 /// Attacks: their forms, when and how often they strike, and what answers a hit.

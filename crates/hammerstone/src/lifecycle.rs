@@ -12,9 +12,10 @@ use crate::ids::*;
 use crate::log::Log;
 use crate::rolls;
 use crate::ruleset::{Rules, Trigger};
-use crate::state::{Afterlife, Life, Newcomer, State, SwingAt};
+use crate::state::{Afterlife, Newcomer, State, SwingAt};
 use crate::statuses;
 use crate::swing::{end_swing, free_hands, lives_on, part_from};
+use crate::terms::Life;
 use crate::work::Work;
 
 pub(crate) fn join(

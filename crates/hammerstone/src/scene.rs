@@ -7,7 +7,8 @@ use crate::geometry::Pose;
 use crate::geometry::{Motion, Moving, Obstacle, Swept};
 use crate::ids::*;
 use crate::ruleset::Ruleset;
-use crate::state::{Life, State};
+use crate::state::State;
+use crate::terms::Life;
 pub use crate::view::FlyingBody;
 use crate::view::View;
 

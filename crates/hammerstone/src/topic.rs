@@ -1,14 +1,10 @@
 //! The topics of facts: one table, from which ids, names and families come.
 
-use crate::event::{HostTopic, Tag, TopicInfo, fixed_paths, info_of};
+use crate::event::{Tag, TopicInfo, damage_topic, fixed_paths, info_of};
 use crate::ids::{DamageTypeId, FamilyId, HostTopicId, TopicId};
+use crate::terms::HostTopic;
 
 pub use crate::event::topics::*;
-
-/// The topic of damage of `damage type`: `damage.dealt.TYPE`.
-pub(crate) fn damage(damage_type: DamageTypeId) -> TopicId {
-    TopicId(COUNT + damage_type.0)
-}
 
 /// All topics and families of a ruleset.
 #[derive(Clone, Debug)]
@@ -80,7 +76,7 @@ impl Topics {
 
     /// The topic of damage of a type, `damage.dealt.KIND`; none for a damage type that this ruleset does not have.
     pub fn damage(&self, damage_type: DamageTypeId) -> Option<TopicId> {
-        Some(damage(damage_type)).filter(|topic| topic.index() < self.first_of_host)
+        Some(damage_topic(damage_type)).filter(|topic| topic.index() < self.first_of_host)
     }
 
     /// All paths, in the order of their topics.
@@ -117,9 +113,9 @@ mod tests {
     fn a_family_holds_its_path_and_all_below() {
         let topics = Topics::new(&["crush".to_owned(), "heat".to_owned()], &[]);
         let damage_family = topics.members(topics.family("damage").unwrap());
-        assert_eq!(damage_family, [damage(DamageTypeId(0)), damage(DamageTypeId(1))]);
+        assert_eq!(damage_family, [damage_topic(DamageTypeId(0)), damage_topic(DamageTypeId(1))]);
         assert_eq!(topics.members(topics.family("combatant.died").unwrap()), [COMBATANT_DIED]);
-        assert_eq!(topics.path(damage(DamageTypeId(1))).unwrap_or_default(), "damage.dealt.heat");
+        assert_eq!(topics.path(damage_topic(DamageTypeId(1))).unwrap_or_default(), "damage.dealt.heat");
         assert_eq!(topics.family("dama"), None);
     }
 }

@@ -2,15 +2,14 @@
 
 use crate::Fixed;
 use crate::geometry::Pose;
-use crate::hooks::Listen;
 use crate::ids::*;
+use crate::orders::{Pending, Registrar};
 use crate::ruleset::{Group, Rules, Ruleset};
 use crate::sheet::{self, StatAccount};
 use crate::state::Bearers;
-use crate::state::{
-    Application, Combatants, Flying, Life, Pending, Registrar, State, StatusAt, Subscription, Swing,
-    WavesState,
-};
+use crate::state::{Application, Combatants, Flying, State, StatusAt, Subscription, Swing, WavesState};
+use crate::terms::Life;
+use crate::terms::Listen;
 
 /// Reads an encounter, between ticks and in hooks.
 #[derive(Clone, Copy, Debug)]

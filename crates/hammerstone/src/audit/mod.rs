@@ -36,7 +36,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use crate::Fixed;
 use crate::ids::*;
 use crate::ruleset::{Form, Group, Policy, Ruleset, Sharing};
-use crate::state::Life;
+use crate::terms::Life;
 use crate::view::View;
 
 mod amounts;

@@ -11,16 +11,18 @@ pub use save::{RestoreError, Saved};
 use crate::event::Facts;
 use std::sync::Arc;
 
+use crate::checksum::{checksum, same_bits};
 use crate::detect::BeamLine;
 use crate::event::Counts;
 use crate::flow;
 use crate::hooks::{Hooks, Host, Looking};
 use crate::ids::*;
-use crate::orders::{self, Order, Orders, Refusal};
+use crate::orders::{Order, Orders};
 use crate::resolve::{self, Luck, Preview};
 use crate::ruleset::Ruleset;
 use crate::scene::Scene;
-use crate::state::{Flow, LAST_TICK, State, Subscription, checksum, same_bits};
+use crate::state::{Flow, LAST_TICK, State, Subscription};
+use crate::terms::Refusal;
 
 use crate::hub::Unconfirmed;
 use crate::log::Log;
@@ -125,7 +127,7 @@ impl Encounter {
 
     /// Why an order would be refused if it were carried out now, if it would.
     pub fn would_refuse(&self, order: &Order) -> Option<Refusal> {
-        orders::refusal(self.rules.compiled(), &self.state, order).err()
+        crate::execute::refusal(self.rules.compiled(), &self.state, order).err()
     }
 
     /// Runs one tick without hooks.

@@ -3,7 +3,8 @@
 use std::sync::{Arc, OnceLock};
 
 use super::{Encounter, TickError};
-use crate::state::{Fills, State};
+use crate::columns::Fills;
+use crate::state::State;
 
 /// Why a saved state was not restored. The encounter is as it was before the call.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, thiserror::Error)]
@@ -72,7 +73,7 @@ struct Sealed<S> {
 impl serde::Serialize for Saved {
     fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
         let (state, first) = (&self.state, self.first.as_deref());
-        let seal = crate::state::seal(&(self.ruleset, state, first));
+        let seal = crate::checksum::seal(&(self.ruleset, state, first));
         Sealed { ruleset: self.ruleset, seal, state, first }.serialize(serializer)
     }
 }
@@ -82,7 +83,7 @@ impl TryFrom<Sealed<State>> for Saved {
     type Error = &'static str;
 
     fn try_from(sealed: Sealed<State>) -> Result<Saved, &'static str> {
-        let seal = crate::state::seal(&(sealed.ruleset, &sealed.state, sealed.first.as_ref()));
+        let seal = crate::checksum::seal(&(sealed.ruleset, &sealed.state, sealed.first.as_ref()));
         if seal == sealed.seal {
             Ok(Saved::from(Unsealed(sealed)))
         } else {

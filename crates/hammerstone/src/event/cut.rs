@@ -2,7 +2,7 @@
 
 use crate::ids::*;
 use crate::named::named;
-use crate::ruleset::{Trigger, When};
+use crate::ruleset::def::{Trigger, When};
 
 use super::{Cause, Echo, Listener};
 

@@ -327,7 +327,7 @@ macro_rules! facts {
             pub fn topic(&self) -> TopicId {
                 match self {
                     $(Event::$name(_) => topics::$topic,)*
-                    Event::$damage(payload) => crate::topic::damage(payload.damage_type),
+                    Event::$damage(payload) => crate::event::damage_topic(payload.damage_type),
                     Event::$host(payload) => payload.topic,
                 }
             }

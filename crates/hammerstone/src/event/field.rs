@@ -6,8 +6,8 @@ use super::{
 use crate::Fixed;
 use crate::ids::*;
 use crate::named::named;
-use crate::orders::{OrderKind, Refusal};
-use crate::ruleset::{FormKind, Policy};
+use crate::ruleset::def::{FormKind, Policy};
+use crate::terms::{OrderKind, Refusal};
 
 /// A marker for what a run counted so far: attempts, hits, and refusals by gate. It stands in [`Facts::counts`](super::Facts::counts).
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]

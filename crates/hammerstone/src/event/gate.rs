@@ -3,8 +3,8 @@
 use crate::event::SwingEnd;
 use crate::ids::*;
 use crate::named::named;
-use crate::ruleset::{Relation, Relations, Side};
-use crate::state::Life;
+use crate::ruleset::def::{Relation, Relations, Side};
+use crate::terms::Life;
 
 named! {
     /// The gates that a meeting passes, in their order. The first that does not let it through refuses it.

@@ -2,7 +2,7 @@
 
 use crate::Fixed;
 use crate::ids::*;
-use crate::ruleset::{HealStep, Modifier, Relation, Role, Step};
+use crate::ruleset::def::{HealStep, Modifier, Relation, Role, Step};
 
 /// What brought a change about.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]

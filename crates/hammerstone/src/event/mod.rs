@@ -6,26 +6,24 @@ mod fact;
 mod facts;
 mod field;
 mod gate;
-mod host;
 mod ledger;
 mod shown;
 mod table;
 mod why;
 
+pub use crate::terms::{HostValue, ValueSort};
 pub use counts::Counts;
 pub use cut::{CutAt, CutBy};
 pub use fact::{Declined, Delivery, Fact, Facts, Link, Listener, TickFacts};
 pub use facts::{Effect, Payload, Stage, TopicInfo};
 pub use field::{CountsSoFar, Crossing, FieldInfo, FieldType, FieldValue, Tag};
 pub use gate::{Gate, GatePassed, Operand};
-pub(crate) use host::HostTopic;
-pub use host::{HostValue, ValueSort};
 pub use ledger::{Cause, LedgerLine, LedgerStep, Note};
 pub use shown::Shown;
 pub use table::*;
 pub use why::{BarredBy, Echo, HealthChange, Range, SwingEnd, Via, Why};
 
-use crate::ids::{CombatantId, TopicId};
+use crate::ids::{CombatantId, DamageTypeId, TopicId};
 
 fn combatants_in(values: &[HostValue; 4]) -> impl Iterator<Item = CombatantId> {
     values.iter().filter_map(|value| if let HostValue::Who(who) = *value { Some(who) } else { None })
@@ -42,4 +40,9 @@ pub(crate) fn info_of(topic: TopicId, damage_types: usize) -> &'static TopicInfo
     let place = topic.index();
     let place = if place < fixed + damage_types { place.min(fixed) } else { fixed + 1 };
     &TOPICS[place]
+}
+
+/// The topic of damage of `damage type`: `damage.dealt.TYPE`.
+pub(crate) fn damage_topic(damage_type: DamageTypeId) -> TopicId {
+    TopicId(topics::COUNT + damage_type.0)
 }

@@ -11,8 +11,8 @@ use super::facts::{Roles, facts, key, payloads, with_tag};
 use super::*;
 use crate::Fixed;
 use crate::ids::*;
-use crate::orders::{OrderKind, Refusal};
-use crate::ruleset::{FormKind, Policy};
+use crate::ruleset::def::{FormKind, Policy};
+use crate::terms::{OrderKind, Refusal};
 
 facts! {
     fixed {

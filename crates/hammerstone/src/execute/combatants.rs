@@ -4,7 +4,7 @@ use super::settled;
 use crate::event::Why;
 use crate::lifecycle;
 use crate::orders::Order;
-use crate::state::Pending;
+use crate::orders::Pending;
 use crate::work::Work;
 
 pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {

@@ -3,8 +3,9 @@
 use crate::event::Why;
 use crate::gauges;
 use crate::orders::Order;
+use crate::orders::Pending;
 use crate::resolve;
-use crate::state::{HostChange, Pending};
+use crate::state::HostChange;
 use crate::statuses::{self, Giving};
 use crate::work::Work;
 
@@ -20,7 +21,7 @@ pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
             statuses::apply(work, Giving { strength, ..Giving::plain(subject, status, source) });
         }
         Order::Lift { subject, status } => {
-            if let Some(index) = statuses::first_of(work.state, subject, status) {
+            if let Some(index) = work.state.first_status(subject, status) {
                 statuses::lift(work, index, Why::Ordered);
             }
         }

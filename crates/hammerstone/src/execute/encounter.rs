@@ -3,8 +3,9 @@
 use crate::event::{CounterChanged, EncounterRound, FlagChanged, Said, ScoreChanged};
 use crate::flow;
 use crate::orders::Order;
+use crate::orders::Pending;
 use crate::ruleset::Count;
-use crate::state::{Flow, Pending};
+use crate::state::Flow;
 use crate::work::Work;
 
 pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {

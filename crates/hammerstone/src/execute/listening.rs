@@ -1,11 +1,13 @@
 //! Orders about subscriptions and the host's own facts.
 
 use crate::event::{HostFact, HostValue};
-use crate::hooks::{Listen, Topical};
 use crate::ids::*;
-use crate::orders::{Order, Refusal};
+use crate::orders::Order;
+use crate::orders::Pending;
 use crate::ruleset::Rules;
-use crate::state::{Pending, Subscription};
+use crate::state::Subscription;
+use crate::terms::Refusal;
+use crate::terms::{Listen, Topical};
 use crate::work::Work;
 
 pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {

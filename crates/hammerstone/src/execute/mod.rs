@@ -1,16 +1,20 @@
 //! Carrying out orders, one file for each family of orders. Why they would be refused is asked of [`crate::orders`] first.
 
+mod check;
 mod combatants;
 mod effects;
 mod encounter;
 mod listening;
 mod swings;
 
+pub(crate) use check::refusal;
+
 use crate::budget::Source;
 use crate::event::OrderRefused;
 use crate::geometry::Pose;
-use crate::orders::{Order, Refusal, refusal};
-use crate::state::Pending;
+use crate::orders::Order;
+use crate::orders::Pending;
+use crate::terms::Refusal;
 use crate::work::Work;
 
 /// Carries out all that is pending, in pass `pass`.

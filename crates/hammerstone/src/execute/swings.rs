@@ -7,9 +7,10 @@ use crate::detect::HitCandidate;
 use crate::event::SwingEnd;
 use crate::geometry::Impact;
 use crate::ids::*;
+use crate::orders::Pending;
 use crate::orders::{Marker, Order, Touch};
 use crate::resolve;
-use crate::state::{ChainStep, Charging, Pending};
+use crate::state::{ChainStep, Charging};
 use crate::swing;
 use crate::work::Work;
 
@@ -18,7 +19,7 @@ pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         Order::Start { swing, subject, attack, aim } => {
             let aim = aim.map(settled);
             match work.state.step_of(subject) {
-                Some(step) if swing::press(work.state, subject, attack).is_some() => {
+                Some(step) if work.state.press(subject, attack).is_some() => {
                     let pressed = Some(swing);
                     work.state.set_step(subject, Some(ChainStep { pressed, ..step }));
                 }

@@ -4,7 +4,8 @@ use crate::event::{CombatantAway, Why};
 use crate::ids::*;
 use crate::lifecycle;
 use crate::ruleset::ReturnTo;
-use crate::state::{Afterlife, Flow, Life};
+use crate::state::{Afterlife, Flow};
+use crate::terms::Life;
 use crate::work::Work;
 
 /// One dies: of several lives one is spent, and the tick of the return is settled. Gives how many are left.

@@ -5,8 +5,9 @@ use crate::event::{CutAt, CutBy, HostValue, Listener, RuleFired};
 use crate::execute;
 use crate::ids::*;
 use crate::orders::Order;
+use crate::orders::Pending;
 use crate::ruleset::{Credit, Reaction, RuleValue, ScoreValue, Target};
-use crate::state::{Delayed, Pending};
+use crate::state::Delayed;
 use crate::work::Work;
 
 /// A rule fires: it does what it does in its order, and puts off what is to come later.

@@ -5,10 +5,12 @@ use crate::execute;
 use crate::hub;
 use crate::ids::*;
 use crate::lifecycle;
-use crate::orders::{Order, Refusal};
-use crate::state::{Life, State, StatusAt, Subscription, SwingAt};
+use crate::orders::Order;
+use crate::state::{State, StatusAt, Subscription, SwingAt};
 use crate::statuses;
 use crate::swing;
+use crate::terms::Life;
+use crate::terms::Refusal;
 use crate::work::Work;
 
 /// Every swing and every status ends.

@@ -6,9 +6,10 @@ use crate::event::{Crossing, CutAt, Declined, Delivery, Event, Fact, HealthCross
 use crate::ids::*;
 use crate::log::Log;
 use crate::orders::Order;
+use crate::orders::Pending;
 use crate::ruleset::{Condition, Group, Limit, Rule, Rules};
 use crate::sheet;
-use crate::state::{Pending, State};
+use crate::state::State;
 
 /// Rules that hear the fact and whose conditions hold fire: each gives one order, which waits for the next pass.
 pub(crate) fn hear(rules: &Rules, state: &mut State, log: &mut Log, fact: &Fact, place: usize) {

@@ -14,7 +14,8 @@ pub(crate) use beam::cut_beams;
 use crate::detect::{Body, Detection, OpenHitbox};
 use crate::geometry::{Motion, Pose, Swept};
 use crate::ruleset::{Attack, AttackPlan, Check, Form, Rules};
-use crate::state::{BodyAt, Flying, Life, State, Swing, SwingAt};
+use crate::state::{BodyAt, Flying, State, Swing, SwingAt};
+use crate::terms::Life;
 
 /// What a form of attack does its own way. Unless a form says otherwise, its attacks have hitboxes of their own, need no body, and are
 /// over with their recovery.

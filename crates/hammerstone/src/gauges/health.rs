@@ -6,7 +6,8 @@ use crate::ids::*;
 use crate::log::Log;
 use crate::ruleset::{IfItKills, Keep, Rules, Threshold};
 use crate::sheet;
-use crate::state::{Life, State};
+use crate::state::State;
+use crate::terms::Life;
 
 /// Health becomes `to`; `before` is its maximum until now. Then the thresholds that it went through: downwards from the highest, upwards
 /// from the lowest. Of a blow that kills, only those that fire all the same.

@@ -2,13 +2,12 @@
 
 mod call;
 mod host;
-mod listen;
 
+pub use crate::terms::{Listen, Topical};
 pub(crate) use call::{Amend, KeptTerms};
 pub use call::{DeathAttempt, Heard, HitContext, StepCall, Terms, Verdict};
 pub(crate) use host::Looking;
 pub use host::{HookSort, Host, Lent};
-pub use listen::{Listen, Topical};
 
 use crate::Fixed;
 use crate::event::Payload;

@@ -2,13 +2,14 @@
 
 use crate::event::{Delivery, Fact, Facts, Listener, TickFacts};
 use crate::flow;
-use crate::hooks::{Heard, HookSort, Listen};
+use crate::hooks::{Heard, HookSort};
 use crate::ids::*;
 use crate::log::Log;
 use crate::orders::Orders;
 use crate::ruleset::Rules;
 use crate::sheet;
 use crate::state::{State, Subscription};
+use crate::terms::Listen;
 use crate::view::View;
 use crate::work::Work;
 

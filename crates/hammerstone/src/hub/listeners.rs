@@ -1,9 +1,9 @@
 //! Who hears each topic, derived from the subscription table whenever that has changed. It decides nothing.
 
-use crate::hooks::{Listen, Topical};
 use crate::ids::*;
 use crate::ruleset::Rules;
 use crate::state::{State, Subscription};
+use crate::terms::{Listen, Topical};
 
 /// A subscription, by its place in the table, and its hook.
 #[derive(Clone, Copy, Debug)]

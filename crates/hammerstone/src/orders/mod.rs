@@ -1,24 +1,23 @@
 //! Orders: the one door into an encounter.
 
-mod check;
-mod kind;
 mod order;
-mod refusal;
+mod pending;
+mod registrar;
 
-pub(crate) use check::refusal;
-pub use kind::OrderKind;
+pub use crate::terms::{Definition, OrderKind, Quantity, Refusal, SwingTrait};
 pub use order::{Marker, Order, Touch, Unsubscribe};
-pub use refusal::{Definition, Quantity, Refusal, SwingTrait};
+pub(crate) use pending::Pending;
+pub(crate) use registrar::Registrar;
 
 use crate::Fixed;
 use crate::budget::Budget;
 use crate::budget::Source;
-use crate::event::{CutAt, Fact, HostValue, Listener};
+use crate::event::{CutAt, Fact, Listener};
 use crate::geometry::{Obstacle, Pose};
-use crate::hooks::Listen;
 use crate::ids::*;
-use crate::ruleset::{Count, Keep, Modifier};
-use crate::state::{Pending, Registrar};
+use crate::ruleset::def::{Count, Keep, Modifier};
+use crate::terms::HostValue;
+use crate::terms::Listen;
 
 /// Gives orders to an encounter. From the host by [`crate::Encounter::orders`], and in hooks.
 ///

@@ -2,13 +2,13 @@
 
 mod about;
 
-use super::OrderKind;
 use crate::Fixed;
-use crate::event::HostValue;
 use crate::geometry::{Obstacle, Pose};
-use crate::hooks::Listen;
 use crate::ids::*;
-use crate::ruleset::{Count, Keep, Modifier};
+use crate::ruleset::def::{Count, Keep, Modifier};
+use crate::terms::HostValue;
+use crate::terms::Listen;
+use crate::terms::OrderKind;
 
 /// A touch that the host's own physics reports.
 #[derive(Clone, Copy, Debug)]

@@ -9,8 +9,9 @@ use crate::detect::HitCandidate;
 use crate::geometry::{Axis, Pose, in_bounds};
 use crate::ids::*;
 use crate::ruleset::{Away, Rules};
-use crate::state::{Life, State, Swing};
+use crate::state::{State, Swing};
 use crate::statuses::{self, Giving};
+use crate::terms::Life;
 use crate::work::Work;
 
 use super::r2_amount::AmountContext;

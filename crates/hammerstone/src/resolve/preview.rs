@@ -6,11 +6,11 @@ use crate::budget::Source;
 use crate::event::{LedgerLine, Via};
 use crate::hooks::Host;
 use crate::ids::*;
-use crate::orders::{Definition, Refusal};
 use crate::rolls::Occasion;
 use crate::ruleset::Ruleset;
 use crate::sheet::Whose;
 use crate::state::State;
+use crate::terms::{Definition, Refusal};
 
 use super::r2_amount::{self, AmountContext, Ground, Luck, Start, Tally};
 use super::r3_deal::{OnTheWay, Running, one_damage_type};

@@ -11,7 +11,8 @@ use crate::geometry::Pose;
 use crate::ids::*;
 use crate::ruleset::{Attack, Policy, Rules, Sharing, Side};
 use crate::sheet;
-use crate::state::{EntryAt, Life, State, StruckEntry, Swing, SwingAt};
+use crate::state::{EntryAt, State, StruckEntry, Swing, SwingAt};
+use crate::terms::Life;
 use crate::work::Work;
 
 /// The gates as far as the struck list: they decide who is within an attack.

@@ -5,7 +5,8 @@ use crate::event::{CutAt, Echo, Via};
 use crate::ids::*;
 use crate::log::Log;
 use crate::ruleset::{Rules, SharedDamage};
-use crate::state::{Life, State};
+use crate::state::State;
+use crate::terms::Life;
 use crate::work::Work;
 
 use super::buffers::{Blows, Dealt, PassedDamage};

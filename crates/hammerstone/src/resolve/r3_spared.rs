@@ -59,7 +59,7 @@ pub(super) fn lived_through(work: &mut Work<'_>, blow: &AmountContext, running: 
         statuses::grants(work, Trigger::Spared, target, source);
         if let Cause::Status(status) = by
             && work.rules.status(status).prevents_death.is_some_and(|prevents_death| prevents_death.ends)
-            && let Some(index) = statuses::first_of(work.state, target, status)
+            && let Some(index) = work.state.first_status(target, status)
         {
             statuses::lift(work, index, Why::Spent);
         }

@@ -7,7 +7,8 @@ use crate::ids::*;
 use crate::lifecycle;
 use crate::log::Log;
 use crate::ruleset::Rules;
-use crate::state::{Life, State};
+use crate::state::State;
+use crate::terms::Life;
 use crate::work::Work;
 
 use super::r2_amount::AmountContext;

@@ -4,12 +4,12 @@ use std::collections::BTreeMap;
 
 use super::*;
 use crate::Fixed;
-use crate::event::{HostTopic, ValueSort};
 use crate::geometry::Axis;
 use crate::geometry::Pose;
 use crate::ids::*;
 use crate::ruleset::def::{Definitions, Metres};
 use crate::ruleset::validate::LARGEST;
+use crate::terms::{HostTopic, ValueSort};
 use crate::topic::Topics;
 
 /// Collects a ruleset; made by [`Ruleset::builder`].

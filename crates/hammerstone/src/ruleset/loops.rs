@@ -1,8 +1,9 @@
-//! Statuses that bring each other back within one tick.
+//! What reactions bring about, and statuses that bring each other back within one tick.
 
 use std::collections::BTreeSet;
 
-use super::{FirstPulse, Grant, Ruleset, Status, Trigger};
+use super::{FirstPulse, Grant, Reaction, Ruleset, Status, Trigger};
+use crate::event::Effect;
 use crate::ids::*;
 
 impl Ruleset {
@@ -52,4 +53,29 @@ impl Ruleset {
 
 fn lifts(status: &Status, other: &Status) -> bool {
     other.tags & status.lifts != 0 || other.lifted_by & status.adds_tags != 0
+}
+
+impl Reaction {
+    /// What it brings about.
+    pub const fn effect(&self) -> Effect {
+        match self {
+            Reaction::Flag(..) => Effect::Flag,
+            Reaction::Count(..) => Effect::Count,
+            Reaction::Score(..) => Effect::Score,
+            Reaction::Waves(_) => Effect::Waves,
+            Reaction::NextRound => Effect::Round,
+            Reaction::Apply(..) => Effect::Apply,
+            Reaction::Lift(..) => Effect::Lift,
+            Reaction::Damage(..) => Effect::Damage,
+            Reaction::Heal(..) => Effect::Heal,
+            Reaction::Start(..) | Reaction::SpawnAttack(..) => Effect::Start,
+            Reaction::SendAway(_) => Effect::SendAway,
+            Reaction::BringBack(..) => Effect::BringBack,
+            Reaction::Remove(_) => Effect::Remove,
+            Reaction::Publish(..) => Effect::Publish,
+            Reaction::Say(..) => Effect::Say,
+            Reaction::End(_) => Effect::End,
+            Reaction::Reset => Effect::Reset,
+        }
+    }
 }

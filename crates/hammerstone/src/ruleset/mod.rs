@@ -4,7 +4,7 @@ mod builder;
 #[cfg(feature = "serde")]
 mod bytes;
 mod compile;
-mod def;
+pub(crate) mod def;
 mod findings;
 mod loops;
 mod read;

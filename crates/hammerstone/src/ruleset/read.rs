@@ -5,9 +5,9 @@ use std::collections::BTreeMap;
 use super::compile::topics_of;
 use super::def::Definitions;
 use super::*;
-use crate::event::{HostTopic, ValueSort};
 use crate::geometry::{Axis, Pose};
 use crate::ids::*;
+use crate::terms::{HostTopic, ValueSort};
 use crate::topic::Topics;
 
 /// Where each name of each list stands.

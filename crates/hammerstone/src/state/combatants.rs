@@ -2,16 +2,17 @@
 
 mod rows;
 
-pub use rows::Life;
 pub(crate) use rows::{Afterlife, Contributor, HostChange, Pool};
 
-use super::{Fills, Lists, columns};
+use super::Lists;
 use crate::Fixed;
+use crate::columns::columns;
 use crate::event::Cause;
 use crate::geometry::Pose;
 use crate::ids::*;
-use crate::orders::Refusal;
-use crate::ruleset::{Group, Modifier, Rules};
+use crate::ruleset::Rules;
+use crate::ruleset::def::{Group, Modifier};
+use crate::terms::{Life, Refusal};
 
 /// How many are remembered for assists.
 const MOST_CONTRIBUTORS: usize = 32;

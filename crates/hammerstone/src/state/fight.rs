@@ -2,24 +2,11 @@
 
 use super::Chain;
 use crate::Fixed;
-use crate::event::{Listener, SwingEnd};
+use crate::event::SwingEnd;
 use crate::geometry::{Bits, Pose};
-use crate::hooks::Listen;
 use crate::ids::*;
-use crate::orders::{Order, Unsubscribe};
-
-/// An order that waits to be carried out.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub(crate) struct Pending {
-    pub(crate) order: Order,
-    pub(crate) number: OrderId,
-    /// The fact that a hook or a rule heard, and which, when it gave the order.
-    pub(crate) heard: Option<(u64, Listener)>,
-    pub(crate) depth: u16,
-    /// The root of the tick from which it follows; 0 between ticks.
-    pub(crate) root: u32,
-}
+use crate::orders::Unsubscribe;
+use crate::terms::Listen;
 
 /// One activation of an attack.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]

@@ -1,6 +1,7 @@
 //! A short list for each combatant.
 
-use super::{Chain, Chains, Fills};
+use super::{Chain, Chains};
+use crate::columns::Fills;
 
 /// A list for each combatant, by place, all in one piece of memory. The latest item comes first.
 #[derive(PartialEq, Eq, Hash, Debug)]

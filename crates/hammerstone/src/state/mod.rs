@@ -4,92 +4,36 @@
 
 mod bearers;
 mod chains;
-mod checksum;
 mod combatants;
 mod fight;
 mod lists;
 mod places;
-mod registrar;
 #[cfg(feature = "serde")]
 mod validate;
 
 pub(crate) use bearers::Bearers;
 pub(crate) use chains::{Chain, Chains};
-#[cfg(feature = "serde")]
-pub(crate) use checksum::seal;
-pub(crate) use checksum::{checksum, same_bits};
-pub use combatants::Life;
 pub(crate) use combatants::{Afterlife, Combatants, Contributor, HostChange, Newcomer, Pool};
 pub(crate) use fight::{
-    Application, Captured, ChainStep, Charging, Child, Contact, Delayed, Fired, Flying, Pending, StruckEntry,
+    Application, Captured, ChainStep, Charging, Child, Contact, Delayed, Fired, Flying, StruckEntry,
     Subscription, Swing, WavesState,
 };
 pub(crate) use lists::Lists;
 pub(crate) use places::{BodyAt, EntryAt, StatusAt, SwingAt};
-pub(crate) use registrar::Registrar;
 #[cfg(feature = "serde")]
 pub(crate) use validate::validate;
 
+use crate::columns::{Fills, columns, fills_its_size};
 use crate::event::Counts;
 use crate::geometry::Obstacle;
 use crate::ids::*;
-use crate::ruleset::{Group, Rules};
+use crate::orders::{Pending, Registrar};
+use crate::ruleset::Rules;
+use crate::ruleset::def::Group;
+use crate::terms::Life;
 
 /// The last tick: whatever is authored to last ends before there are no more numbers for ticks.
 pub(crate) const LAST_TICK: u32 = u32::MAX - 500_000_000;
-
-/// How much memory something fills.
-pub(crate) trait Fills {
-    fn bytes(&self) -> usize;
-}
-
-impl<T> Fills for Vec<T> {
-    fn bytes(&self) -> usize {
-        size_of_val(self.as_slice())
-    }
-}
-
-macro_rules! fills_its_size {
-    ($($type:ty),*) => {
-        $(impl Fills for $type {
-            fn bytes(&self) -> usize {
-                size_of::<$type>()
-            }
-        })*
-    };
-}
-
-fills_its_size!(u32, u64, bool, Flow, Counts, Epoch);
-
-/// A struct whose `clone_from` keeps the memory of every field: saving into an existing copy is plain copying.
-macro_rules! columns {
-    (
-        $(#[$doc:meta])*
-        pub(crate) struct $name:ident { $($(#[$field_doc:meta])* pub(crate) $field:ident: $type:ty,)* }
-    ) => {
-        $(#[$doc])*
-        #[derive(PartialEq, Eq, Hash, Debug, Default)]
-        #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-        pub(crate) struct $name { $($(#[$field_doc])* pub(crate) $field: $type,)* }
-
-        impl Clone for $name {
-            fn clone(&self) -> Self {
-                $name { $($field: self.$field.clone(),)* }
-            }
-
-            fn clone_from(&mut self, from: &Self) {
-                $(self.$field.clone_from(&from.$field);)*
-            }
-        }
-
-        impl Fills for $name {
-            fn bytes(&self) -> usize {
-                0 $(+ self.$field.bytes())*
-            }
-        }
-    };
-}
-pub(crate) use columns;
 
 /// How far an encounter has come.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
@@ -102,6 +46,8 @@ pub(crate) enum Flow {
     Ending(OutcomeId),
     Ended(OutcomeId),
 }
+
+fills_its_size!(Flow, Counts, Epoch);
 
 columns! {
     /// The whole state.
@@ -207,6 +153,22 @@ impl State {
             (Err(place), Some(step)) => self.steps.insert(place, (who, step)),
             (Err(_), None) => {}
         }
+    }
+
+    /// Whether a start of `attack` is a press for a chain that `subject` is in; whether one is waiting already.
+    pub(crate) fn press(&self, subject: CombatantId, attack: AttackId) -> Option<bool> {
+        let step = self.step_of(subject)?;
+        let is = (attack == step.opener || attack == step.next) && self.tick < step.lapses;
+        is.then_some(step.pressed.is_some())
+    }
+
+    /// The place of the first application of `status` that runs on `subject`.
+    pub(crate) fn first_status(&self, subject: CombatantId, status: StatusId) -> Option<StatusAt> {
+        let is = |&place: &StatusAt| {
+            let application = &self.applications[place];
+            application.status == status && application.runs()
+        };
+        self.borne_by(subject).filter(is).last()
     }
 
     /// The statuses that run on the combatant in `slot`, the latest first.

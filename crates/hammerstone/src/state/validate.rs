@@ -11,10 +11,12 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use super::*;
 use crate::Fixed;
+use crate::checksum::checksum;
 use crate::event::Cause;
 use crate::geometry::{FARTHEST, Pose, in_bounds};
-use crate::hooks::Topical;
-use crate::ruleset::{Form, Modifier, Rules};
+use crate::ruleset::Rules;
+use crate::ruleset::def::{Form, Modifier};
+use crate::terms::Topical;
 
 type Found = Result<(), &'static str>;
 

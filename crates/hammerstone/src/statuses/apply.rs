@@ -14,13 +14,6 @@ use crate::work::Work;
 use super::queue::{Giving, StatusStep};
 use super::steps;
 
-/// The place of the first application of `status` that runs on `subject`.
-pub(crate) fn first_of(state: &State, subject: CombatantId, status: StatusId) -> Option<StatusAt> {
-    let is =
-        |&place: &StatusAt| state.applications[place].status == status && state.applications[place].runs();
-    { state.borne_by(subject) }.filter(is).last()
-}
-
 /// Gives a list of statuses, as far as their subject stands.
 pub(crate) fn give(
     work: &mut Work<'_>,

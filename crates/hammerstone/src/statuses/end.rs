@@ -7,7 +7,8 @@ use crate::lifecycle;
 use crate::log::Log;
 use crate::resolve;
 use crate::ruleset::{Rules, Trigger};
-use crate::state::{Application, Life, State, StatusAt};
+use crate::state::{Application, State, StatusAt};
+use crate::terms::Life;
 use crate::work::Work;
 
 use super::queue::Giving;

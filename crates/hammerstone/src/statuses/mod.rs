@@ -10,7 +10,7 @@ mod pulse;
 mod queue;
 mod steps;
 
-pub(crate) use apply::{apply, first_of, give};
+pub(crate) use apply::{apply, give};
 pub(crate) use end::{end_all, expire, lift, lift_family, lift_one_tied, lift_tied, resume};
 pub(crate) use pulse::{follow_stats, pulse};
 pub(crate) use queue::{Giving, Queue};

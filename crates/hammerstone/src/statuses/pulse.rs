@@ -6,7 +6,8 @@ use crate::resolve::{self, AmountContext, Start};
 use crate::rolls::Occasion;
 use crate::ruleset::{Rules, Strength};
 use crate::sheet::{self, Whose};
-use crate::state::{Application, Life, State, StatusAt};
+use crate::state::{Application, State, StatusAt};
+use crate::terms::Life;
 use crate::work::Work;
 
 use super::apply;

@@ -7,7 +7,8 @@ use crate::event::{CutAt, Why};
 use crate::ids::*;
 use crate::log::Log;
 use crate::ruleset::{Rules, Trigger};
-use crate::state::{Application, Life, State};
+use crate::state::{Application, State};
+use crate::terms::Life;
 use crate::work::Work;
 
 use super::queue::{Giving, Queue, StatusStep};

@@ -8,7 +8,8 @@ use crate::ids::*;
 use crate::log::Log;
 use crate::ruleset::{Chance, Direction, Role, Rules, When};
 use crate::sheet;
-use crate::state::{Application, Captured, Chain, ChainStep, Charging, Child, Life, State, Swing, SwingAt};
+use crate::state::{Application, Captured, Chain, ChainStep, Charging, Child, State, Swing, SwingAt};
+use crate::terms::Life;
 
 use super::flight;
 

@@ -1,18 +1,10 @@
 //! Chains: one attack follows on another, if the attacker presses in time.
 
 use crate::event::{AttackChained, AttackLapsed, SwingEnd};
-use crate::ids::*;
-use crate::state::{State, SwingAt};
+use crate::state::SwingAt;
 use crate::work::Work;
 
 use super::begin;
-
-/// Whether a start of `attack` is a press for a chain that `subject` is in; whether one is waiting already.
-pub(crate) fn press(state: &State, subject: CombatantId, attack: AttackId) -> Option<bool> {
-    let step = state.step_of(subject)?;
-    let is = (attack == step.opener || attack == step.next) && state.tick < step.lapses;
-    is.then_some(step.pressed.is_some())
-}
 
 /// Chains whose press has come go on; those whose input window has closed without one lapse. From the last place to the first,
 /// since steps go while they are gone through.

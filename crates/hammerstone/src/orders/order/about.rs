@@ -1,11 +1,24 @@
 //! What an order is about, and orders that are kept.
 
 use super::*;
+use crate::terms::with_order_kinds;
+
+macro_rules! declare_kind_of {
+    ($($kind:ident $name:literal,)*) => {
+        const fn kind_of(order: &Order) -> OrderKind {
+            match order {
+                $(Order::$kind { .. } => OrderKind::$kind,)*
+            }
+        }
+    };
+}
+
+with_order_kinds!(declare_kind_of);
 
 impl Order {
     /// Which order it is, without what it says.
     pub const fn kind(&self) -> OrderKind {
-        OrderKind::of(self)
+        kind_of(self)
     }
 
     /// The order's name in the feed.

@@ -4,13 +4,13 @@ mod says;
 
 use super::form::{ChainTo, Direction};
 use super::path::{Key, Path};
-use crate::Fixed;
-use crate::geometry::{Pose, Shape};
-use crate::ids::*;
-use crate::ruleset::{
+use super::{
     Beam, Charge, Clash, Critical, FallOff, Form, HitStop, Knockback, Prefer, Projectile, Relation,
     Relations, Scaling, Sharing, Side, When,
 };
+use crate::Fixed;
+use crate::geometry::{Pose, Shape};
+use crate::ids::*;
 
 /// How often one swing may strike one target.
 #[doc(alias("once per attack", "multi-hit", "hit once"))]

@@ -2,10 +2,10 @@
 
 use std::hash::{Hash, Hasher};
 
+use super::Group;
 use crate::Fixed;
 use crate::geometry::Pose;
 use crate::ids::*;
-use crate::ruleset::Group;
 
 /// A named place of the ground.
 #[derive(Clone, Debug, Hash)]

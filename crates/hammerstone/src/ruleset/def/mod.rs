@@ -34,9 +34,9 @@ pub use template::{Broken, Part, Template};
 use std::hash::{Hash, Hasher};
 
 use crate::Fixed;
-use crate::event::HostTopic;
 use crate::geometry::Axis;
 use crate::ids::*;
+use crate::terms::HostTopic;
 
 /// Everything that was defined, in the order of ids. From this alone a ruleset is made, and its fingerprint and bytes are of this.
 #[derive(Clone, Debug, Hash)]

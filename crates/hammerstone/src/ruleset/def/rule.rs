@@ -5,9 +5,9 @@ mod reaction;
 pub use reaction::{Count, Credit, Reaction, RuleValue, ScoreValue, Target};
 
 use crate::Fixed;
-use crate::event::{Effect, HostValue};
 use crate::ids::*;
-use crate::state::Life;
+use crate::terms::HostValue;
+use crate::terms::Life;
 
 /// A rule: on a fact, when that something holds, do something.
 ///

@@ -6,9 +6,9 @@ pub use parts::{FirstPulse, Grant, Guard, PreventsDeath, Pulse, SharedDamage, St
 
 use std::hash::{Hash, Hasher};
 
+use super::{AmountChange, Damage, Modifier, StatChange};
 use crate::Fixed;
 use crate::ids::*;
-use crate::ruleset::{AmountChange, Damage, Modifier, StatChange};
 
 /// An authored status.
 #[doc(alias("buff", "debuff", "effect", "condition"))]

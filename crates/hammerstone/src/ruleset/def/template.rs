@@ -1,9 +1,9 @@
 //! What a combatant is made from.
 
+use super::{AmountChange, Grant, IfItKills, Lives, Stagger, Threshold};
 use crate::Fixed;
 use crate::geometry::Shape;
 use crate::ids::*;
-use crate::ruleset::{AmountChange, Grant, IfItKills, Lives, Stagger, Threshold};
 
 /// A named hitbox that can be struck.
 ///

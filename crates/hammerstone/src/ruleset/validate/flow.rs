@@ -2,9 +2,10 @@
 
 use super::*;
 use crate::Fixed;
-use crate::event::{HostTopic, HostValue, Tag, ValueSort};
+use crate::event::Tag;
 use crate::geometry::FARTHEST;
 use crate::ids::*;
+use crate::terms::{HostTopic, HostValue, ValueSort};
 use crate::topic::{HEALTH_CROSSED, Topics};
 
 /// Whether any topic that a rule hears is of a sort.

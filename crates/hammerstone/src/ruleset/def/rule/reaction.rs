@@ -122,29 +122,6 @@ pub enum Reaction {
 }
 
 impl Reaction {
-    /// What it brings about.
-    pub const fn effect(&self) -> Effect {
-        match self {
-            Reaction::Flag(..) => Effect::Flag,
-            Reaction::Count(..) => Effect::Count,
-            Reaction::Score(..) => Effect::Score,
-            Reaction::Waves(_) => Effect::Waves,
-            Reaction::NextRound => Effect::Round,
-            Reaction::Apply(..) => Effect::Apply,
-            Reaction::Lift(..) => Effect::Lift,
-            Reaction::Damage(..) => Effect::Damage,
-            Reaction::Heal(..) => Effect::Heal,
-            Reaction::Start(..) | Reaction::SpawnAttack(..) => Effect::Start,
-            Reaction::SendAway(_) => Effect::SendAway,
-            Reaction::BringBack(..) => Effect::BringBack,
-            Reaction::Remove(_) => Effect::Remove,
-            Reaction::Publish(..) => Effect::Publish,
-            Reaction::Say(..) => Effect::Say,
-            Reaction::End(_) => Effect::End,
-            Reaction::Reset => Effect::Reset,
-        }
-    }
-
     /// Its target, if it has one.
     pub(crate) fn whom(&self) -> Option<Target> {
         match *self {

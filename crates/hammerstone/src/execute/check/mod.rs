@@ -6,12 +6,13 @@ mod encounter;
 mod listening;
 mod swings;
 
-use super::{Definition, Order, Quantity, Refusal};
 use crate::Fixed;
 use crate::geometry::Pose;
 use crate::ids::*;
+use crate::orders::Order;
 use crate::ruleset::Rules;
 use crate::state::{Flow, State, Swing};
+use crate::terms::{Definition, Quantity, Refusal};
 
 /// Why an order would be refused as things stand, if it would.
 pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(), Refusal> {

@@ -3,10 +3,10 @@
 use super::{in_ruleset, known, present, standing, within};
 use crate::Fixed;
 use crate::ids::*;
-use crate::orders::{Definition, Order, Quantity, Refusal};
+use crate::orders::Order;
 use crate::ruleset::{Modifier, Rules};
 use crate::state::{HostChange, State};
-use crate::statuses;
+use crate::terms::{Definition, Quantity, Refusal};
 
 pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(), Refusal> {
     match *order {
@@ -71,7 +71,7 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
         Order::Lift { subject, status } => {
             in_ruleset(Definition::Status, status.index(), rules.statuses.len())?;
             standing(state, subject)?;
-            statuses::first_of(state, subject, status).map(|_| ()).ok_or(Refusal::NoStatus)
+            state.first_status(subject, status).map(|_| ()).ok_or(Refusal::NoStatus)
         }
         _ => Ok(()),
     }

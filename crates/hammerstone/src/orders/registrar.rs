@@ -8,7 +8,7 @@
 
 use std::collections::VecDeque;
 
-use super::{Fills, columns};
+use crate::columns::{Fills, columns};
 use crate::ids::*;
 use crate::orders::Order;
 

@@ -5,9 +5,10 @@ use glam::Vec3;
 use super::{finite, in_ruleset, known, present, reserved, standing, within};
 use crate::Fixed;
 use crate::ids::*;
-use crate::orders::{Definition, Order, Quantity, Refusal};
+use crate::orders::Order;
 use crate::ruleset::Rules;
 use crate::state::State;
+use crate::terms::{Definition, Quantity, Refusal};
 
 pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(), Refusal> {
     match *order {

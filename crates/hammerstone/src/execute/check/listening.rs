@@ -3,10 +3,11 @@
 use super::{in_ruleset, reserved, standing};
 use crate::event::HostValue;
 use crate::geometry::in_bounds;
-use crate::hooks::Topical;
-use crate::orders::{Definition, Order, Refusal};
+use crate::orders::Order;
 use crate::ruleset::Rules;
 use crate::state::State;
+use crate::terms::Topical;
+use crate::terms::{Definition, Refusal};
 
 pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(), Refusal> {
     match *order {

@@ -5,10 +5,11 @@ use glam::Vec3;
 use super::{finite, in_ruleset, reserved, running, standing};
 use crate::geometry::in_bounds;
 use crate::ids::*;
-use crate::orders::{Definition, Order, Refusal, SwingTrait};
+use crate::orders::Order;
 use crate::ruleset::Rules;
-use crate::state::{Charging, Life, State};
-use crate::swing;
+use crate::state::{Charging, State};
+use crate::terms::Life;
+use crate::terms::{Definition, Refusal, SwingTrait};
 
 pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(), Refusal> {
     match *order {
@@ -19,7 +20,7 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             if is_stunned(rules, state, subject) {
                 return Err(Refusal::Stunned);
             }
-            match swing::press(state, subject, attack) {
+            match state.press(subject, attack) {
                 Some(true) => return Err(Refusal::Waiting),
                 Some(false) => {}
                 None if rules.attack(attack).alongside => {}

@@ -2,9 +2,10 @@
 
 use super::{in_ruleset, known, standing};
 use crate::ids::*;
-use crate::orders::{Definition, Order, Refusal};
+use crate::orders::Order;
 use crate::ruleset::Rules;
 use crate::state::State;
+use crate::terms::{Definition, Refusal};
 
 pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(), Refusal> {
     match *order {

@@ -1,0 +1,15 @@
+//! Plain words that facts, orders, rulesets and the state share, below all of them.
+
+mod host_value;
+mod life;
+mod listen;
+mod order_kind;
+mod refusal;
+
+pub(crate) use host_value::HostTopic;
+pub use host_value::{HostValue, ValueSort};
+pub use life::Life;
+pub use listen::{Listen, Topical};
+pub use order_kind::OrderKind;
+pub(crate) use order_kind::with_order_kinds;
+pub use refusal::{Definition, Quantity, Refusal, SwingTrait};
