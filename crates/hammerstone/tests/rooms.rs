@@ -23,10 +23,15 @@ fn files(folder: &Path, all: &mut Vec<PathBuf>) {
     }
 }
 
-/// The room of a file: its folder below `src`, or its name.
+/// The room of a file: its folder below `src`, or its name. The definitions of a ruleset are a room by
+/// themselves, `def`: they stand at the ground, what is compiled from them does not.
 fn room_of(path: &Path, src: &Path) -> String {
     let below = path.strip_prefix(src).expect("it lies below");
-    let first = below.components().next().expect("a name").as_os_str().to_string_lossy().into_owned();
+    let mut parts = below.components().map(|part| part.as_os_str().to_string_lossy().into_owned());
+    let first = parts.next().expect("a name");
+    if first == "ruleset" && parts.next().is_some_and(|second| second == "def") {
+        return "def".to_owned();
+    }
     first.trim_end_matches(".rs").to_owned()
 }
 
@@ -55,6 +60,8 @@ fn named(text: &str, rooms: &BTreeSet<String>) -> BTreeSet<String> {
     for line in code {
         for (at, _) in line.match_indices("crate::") {
             let rest = &line[at + "crate::".len()..];
+            let rest =
+                rest.strip_prefix("ruleset::").filter(|rest| rest.starts_with("def::")).unwrap_or(rest);
             let name: String = rest.chars().take_while(|c| c.is_alphanumeric() || *c == '_').collect();
             // What stands at the root comes from one of these.
             let name = if name == "Fixed" { "fixed".to_owned() } else { name };
@@ -86,7 +93,8 @@ fn diagram(order: &[String], imports: &BTreeMap<String, BTreeSet<String>>) -> St
             .into_iter()
             .map(|other| if place(other) > place(room) { format!("^{other}") } else { other.to_owned() });
         let own: Vec<String> = own.collect();
-        text.push_str(&format!("\n{room:<11}{}", own.join(" ")));
+        text.push('\n');
+        text.push_str(format!("{room:<11}{}", own.join(" ")).trim_end());
     }
     text
 }
@@ -120,8 +128,9 @@ fn rooms_import_what_the_diagram_says() {
 /// The look for imports can fail: it finds what is named, and passes over comments.
 #[test]
 fn imports_are_found_in_code_only() {
-    let rooms: BTreeSet<String> = ["state", "swing", "fixed"].map(str::to_owned).into();
-    let text = "//! crate::swing\nuse crate::state::State;\nfn f() -> crate::Fixed { todo() } // it is\n";
+    let rooms: BTreeSet<String> = ["state", "swing", "fixed", "def", "ruleset"].map(str::to_owned).into();
+    let text = "//! crate::swing\nuse crate::state::State;\nfn f() -> crate::Fixed { todo() } // it is\n\
+                use crate::ruleset::def::Attack;\n";
     let found: Vec<String> = named(text, &rooms).into_iter().collect();
-    assert_eq!(found, ["fixed", "state"]);
+    assert_eq!(found, ["def", "fixed", "state"]);
 }

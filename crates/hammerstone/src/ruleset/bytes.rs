@@ -1,9 +1,9 @@
 //! Rulesets as bytes.
 
 use super::compile::Rules;
-use super::def::Definitions;
 use super::validate::Check;
 use super::{Findings, Ruleset};
+use crate::ruleset::def::Definitions;
 
 /// How these bytes begin: what they are, and the version of their layout.
 const MAGIC: [u8; 8] = *b"HMRULES1";

@@ -5,12 +5,12 @@ use std::ops::Deref;
 
 use glam::Vec3;
 
-use super::def::{Definitions, On, Path, Threshold};
 use super::*;
 use crate::checksum::checksum;
 use crate::geometry::{Core, Placement, Pose};
 use crate::ids::*;
 use crate::rolls::name_key;
+use crate::ruleset::def::{Definitions, On, Path, Threshold};
 use crate::topic::Topics;
 
 /// The contents of a [`Ruleset`].

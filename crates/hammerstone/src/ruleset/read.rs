@@ -3,10 +3,10 @@
 use std::collections::BTreeMap;
 
 use super::compile::topics_of;
-use super::def::Definitions;
 use super::*;
 use crate::geometry::{Axis, Pose};
 use crate::ids::*;
+use crate::ruleset::def::Definitions;
 use crate::terms::{HostTopic, ValueSort};
 use crate::topic::Topics;
 
