@@ -56,7 +56,7 @@ pub struct Deliveries {
     pub direct: f64,
     pub exact: [f64; 3],
     pub family: [f64; 3],
-    /// A fact that nobody hears, looked for; and a fact that is published, per fact.
+    /// A fact that no one hears, looked for; and a fact that is published, per fact.
     pub nobody: f64,
     pub published: f64,
     /// The same where only what is heard is written.
@@ -74,7 +74,7 @@ pub fn deliveries() -> Deliveries {
     }
     let mut nobody = room(0, false);
     let mut lonely = Encounter::new(nobody.fight.rules(), 1);
-    // What is listened to is found in the first tick in which somebody is told anything.
+    // What is listened to is found in the first tick in which someone is told anything.
     let mut unheard = room(1, false);
     unheard.fight.write_only_what_is_heard(true);
     let mut counted = Vec::new();
@@ -93,8 +93,8 @@ pub fn deliveries() -> Deliveries {
                 &mut || unheard.fight.publish_again(4 * FACTS),
                 &mut || {
                     for _ in 0..FACTS {
-                        sender.send(black_box(fact)).expect("somebody receives");
-                        black_box(receiver.recv().expect("somebody sends"));
+                        sender.send(black_box(fact)).expect("someone receives");
+                        black_box(receiver.recv().expect("someone sends"));
                     }
                 },
             ],

@@ -67,7 +67,7 @@ pub struct Crowd {
     tick: u32,
     numbers: Numbers,
     returns: Vec<(u32, usize)>,
-    /// Where everybody was and is, and which swings were started when, for peers that are told the same.
+    /// Where everyone was and is, and which swings were started when, for peers that are told the same.
     pub before: Vec<Pose>,
     pub after: Vec<Pose>,
     started: Vec<(SwingId, usize, u32)>,
@@ -157,7 +157,7 @@ impl Crowd {
         }
     }
 
-    /// Gives the orders of the next tick: everybody moves, a hundredth start a swing, the dead return.
+    /// Gives the orders of the next tick: everyone moves, a hundredth start a swing, the dead return.
     pub fn orders(&mut self) {
         self.tick += 1;
         let tick = self.tick as usize;
@@ -213,7 +213,7 @@ impl Crowd {
         .collect()
     }
 
-    /// Whether somebody stands.
+    /// Whether someone stands.
     pub fn stands(&self, i: usize) -> bool {
         self.fight.view().life(self.who[i]) == Life::Standing
     }

@@ -222,7 +222,7 @@ impl Book {
             "encounter.ended" => self.end(line),
             "encounter.reset" => {
                 self.reset = true;
-                self.must(self.standing.is_empty(), 8, "somebody stands after a reset");
+                self.must(self.standing.is_empty(), 8, "someone stands after a reset");
                 self.nothing_runs();
             }
             "health.crossed" | "leader.lost" => self.must_stand(&name(line, "subject")),

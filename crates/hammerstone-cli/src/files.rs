@@ -172,7 +172,7 @@ fn search(folder: &Path, found: &mut Vec<PathBuf>) -> Result<(), Failure> {
     Ok(())
 }
 
-/// Nobody goes by that name; who is perhaps meant.
+/// No one goes by that name; who is perhaps meant.
 pub(crate) fn unknown<'a>(name: &str, names: impl Iterator<Item = &'a str>) -> Failure {
     match nearest(name, names) {
         Some(nearest) => {

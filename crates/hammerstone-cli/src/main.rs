@@ -1,22 +1,11 @@
 //! The command `hammerstone`.
 
 mod args;
-mod check;
-mod compare;
-mod draw;
-mod explain;
+mod fight;
 mod files;
+mod look;
 mod output;
-mod report;
-mod run;
-mod survey;
-mod swing_results;
-mod test;
-mod timings;
-mod topics;
-mod watch;
-mod why;
-mod wiring;
+mod rules;
 
 use std::process::ExitCode;
 
@@ -44,20 +33,20 @@ fn main() -> ExitCode {
         }
     };
     let outcome = match args.command {
-        Command::Demo(options) => run::demo(&options),
-        Command::Run { file, options } => run::file(&file, &options),
-        Command::Test { paths } => test::test(&paths),
-        Command::Timings { file } => timings::timings(&file),
-        Command::Explain { file, options } => explain::explain(file.as_deref(), &options),
-        Command::Compare { first, second, options } => compare::compare(&first, second.as_deref(), &options),
-        Command::Draw { file, options } => draw::draw(file.as_deref(), &options),
-        Command::Report { file, out, seed } => report::report(file.as_deref(), &out, seed),
-        Command::Survey { file, options } => survey::survey(file.as_deref(), &options),
-        Command::Watch { file, seed } => watch::watch(file.as_deref(), seed),
-        Command::Wiring { handler: Some(topic), .. } => topics::handler(&topic),
-        Command::Wiring { file, topics: true, format, .. } => topics::topics(file.as_deref(), format),
-        Command::Wiring { file, format, seed, .. } => wiring::wiring(file.as_deref(), format, seed),
-        Command::Check { files, options } => check::check(&files, &options),
+        Command::Demo(options) => fight::demo(&options),
+        Command::Run { file, options } => fight::file(&file, &options),
+        Command::Test { paths } => fight::test(&paths),
+        Command::Timings { file } => rules::timings(&file),
+        Command::Explain { file, options } => look::explain(file.as_deref(), &options),
+        Command::Compare { first, second, options } => look::compare(&first, second.as_deref(), &options),
+        Command::Draw { file, options } => look::draw(file.as_deref(), &options),
+        Command::Report { file, out, seed } => look::report(file.as_deref(), &out, seed),
+        Command::Survey { file, options } => fight::survey(file.as_deref(), &options),
+        Command::Watch { file, seed } => fight::watch(file.as_deref(), seed),
+        Command::Wiring { handler: Some(topic), .. } => rules::handler(&topic),
+        Command::Wiring { file, topics: true, format, .. } => rules::topics(file.as_deref(), format),
+        Command::Wiring { file, format, seed, .. } => look::wiring(file.as_deref(), format, seed),
+        Command::Check { files, options } => rules::check(&files, &options),
     };
     match outcome {
         Ok(Outcome::Fine) => ExitCode::SUCCESS,

@@ -1,4 +1,4 @@
-//! Where output goes, and what happens when nobody takes it.
+//! Where output goes, and what happens when no one takes it.
 
 use std::fs::File;
 use std::io::{self, BufWriter, IsTerminal, Write};
@@ -29,7 +29,7 @@ pub(crate) fn open_plain(path: Option<&Path>) -> Result<Box<dyn Write>, Failure>
     }
 }
 
-/// A failure of writing; but nobody reading on is no error.
+/// A failure of writing; but no one reading on is no error.
 pub(crate) fn written(result: io::Result<()>) -> Result<(), Failure> {
     match result {
         Err(error) if error.kind() == io::ErrorKind::BrokenPipe => Ok(()),

@@ -98,7 +98,7 @@ const PLANTED: [(u16, &str, &str); 21] = [
     ),
 ];
 
-/// The ruleset with somebody to strike, and so nothing that is hardly meant but what is added.
+/// The ruleset with someone to strike, and so nothing that is hardly meant but what is added.
 fn with_a_hound(extra: &str) -> String {
     rules(&format!(
         "\n[template.hound]\nteam = \"beasts\"\nhealth = 9\n[template.hound.part.trunk]\nsphere = {{ at = [0, 0, 0], radius = 0.4 }}\n{extra}"

@@ -203,7 +203,7 @@ fn two_runs_are_held_against_each_other_the_cause_first() {
     assert!(errors.contains("nowhere.toml cannot be read"), "{errors}");
 }
 
-/// The hitbox of a swing goes past, through a part on another layer, or through before its window opens: each is said, with a mend.
+/// The hitbox of a swing goes past, through a part on another layer, or through before its window opens: each is said, with a fix.
 #[test]
 fn explain_says_how_near_a_miss_was_and_what_was_in_the_way() {
     let far = FIGHT.replace("at = [0, 0, 1]", "at = [0, 0, 2.15]");
@@ -230,7 +230,7 @@ fn explain_says_how_near_a_miss_was_and_what_was_in_the_way() {
             "own",
             rules(""),
             FIGHT.replace("team = \"beasts\"\nat = [0, 0, 1]", "at = [0, 0, 3]"),
-            &["besides, the gate team would refuse: wanted foe, found own"],
+            &["also, the gate team would refuse: wanted foe, found own"],
         ),
     ];
     for (name, rules, fight, said) in cases {
@@ -608,7 +608,7 @@ fn the_page_about_reading_a_fight_keeps_its_word() {
     assert!(pictures < 20, "{pictures} pictures");
 }
 
-/// What is said to let a refusal pass does: each is refused first, then mended as it says, and strikes.
+/// What is said to let a refusal pass does: each is refused first, then fixed as it says, and strikes.
 #[test]
 fn the_mend_of_a_refusal_lets_it_pass() {
     let far = FIGHT.replace("at = [0, 0, 1]", "at = [0, 0, 1.5]");
@@ -618,7 +618,7 @@ fn the_mend_of_a_refusal_lets_it_pass() {
     let warded = format!("{far}\n[[script]]\nat = \"0.1s\"\nwho = \"bram\"\napply = \"ward\"\n");
     let post = format!("{far}\n[obstacle.post]\nbox = {{ at = [0, 0, 0.4], half = [0.5, 0.5, 0.02] }}\n");
     let ward = "\n[status.ward]\nlasts = \"2s\"\ninvulnerable = true\n";
-    // The gate, the fight, what stands in the attack, what the mend says, and what stands there when that is done.
+    // The gate, the fight, what stands in the attack, what the fix says, and what stands there when that is done.
     let cases: [(&str, &str, &str, &str, &str); 7] = [
         ("team", &friend, "", "add `own` to `strikes` of `maul`", "strikes = [\"foe\", \"own\"]\n"),
         ("tags", &far, "needs-tags = [\"wet\"]\n", "take wet out of `needs-tags`", ""),
@@ -653,9 +653,9 @@ fn the_mend_of_a_refusal_lets_it_pass() {
         let refused: Vec<serde_json::Value> =
             swing_results(before).into_iter().filter(|answer| answer["gate"] == gate).collect();
         assert!(!refused.is_empty(), "{gate} refuses");
-        assert!(refused[0]["mend"].as_str().unwrap().contains(said), "{gate}: {refused:?}");
-        let mended = swing_results(after);
-        assert!(mended.iter().all(|answer| answer["gate"] != gate), "{gate}: {mended:?}");
-        assert!(mended.iter().any(|answer| answer["hit"].is_u64()), "{gate}: {mended:?}");
+        assert!(refused[0]["fix"].as_str().unwrap().contains(said), "{gate}: {refused:?}");
+        let fixed = swing_results(after);
+        assert!(fixed.iter().all(|answer| answer["gate"] != gate), "{gate}: {fixed:?}");
+        assert!(fixed.iter().any(|answer| answer["hit"].is_u64()), "{gate}: {fixed:?}");
     }
 }

@@ -87,7 +87,7 @@ impl Names {
                                 format!("{}#{number}", rules.template_name(template).unwrap_or_default())
                             }
                         };
-                        // Somebody who was named may go by that already.
+                        // Someone who was named may go by that already.
                         if !self.given.contains(&name) {
                             break name;
                         }
@@ -98,7 +98,7 @@ impl Names {
         }
     }
 
-    /// The name of a combatant; empty for one that nobody named.
+    /// The name of a combatant; empty for one that no one named.
     pub fn of(&self, who: CombatantId) -> &str {
         let tenants = self.combatants.get(who.slot());
         tenants.and_then(|tenants| tenants.get(who.generation() as usize)).map_or("", String::as_str)
@@ -115,7 +115,7 @@ impl Names {
         *self.templates.get(who.slot())?
     }
 
-    /// The name of a hook; empty for one that nobody named.
+    /// The name of a hook; empty for one that no one named.
     pub fn of_hook(&self, hook: HookId) -> &str {
         self.hooks.get(hook.index()).map_or("", String::as_str)
     }

@@ -90,7 +90,7 @@ impl Records {
         let swing_results = self.swing_results.finish(encounter);
         let answers = || swing_results.iter().flat_map(|one| &one.answers);
         same("hits of tries", answers().filter(|answer| answer.hit.is_some()).count() as i64, hits);
-        let refused = answers().filter(|answer| answer.gate.is_some() && answer.mend.is_some());
+        let refused = answers().filter(|answer| answer.gate.is_some() && answer.fix.is_some());
         same("refusals of tries", refused.count() as i64, fold.refusals as i64);
         let ran = self.running.finish(encounter, names, 1);
         same("hits of the survey", ran.hits as i64, hits);
@@ -107,7 +107,7 @@ impl Records {
     }
 }
 
-/// Where everybody stood and how they were, by name, as a playback keeps it.
+/// Where everyone stood and how they were, by name, as a playback keeps it.
 type Seen = BTreeMap<String, (bool, i64, i64, [i64; 3])>;
 
 fn seen(encounter: &Encounter, names: &Names) -> Seen {

@@ -142,8 +142,8 @@ impl Resolver<'_, '_> {
         ];
         for (field, span) in extra {
             if let (Some(span), true) = (span, field != form) {
-                let mend = Some(format!("take it out, or write `form = \"{field}\"`"));
-                self.reading.problem(span, "here", format!("`{field}` is for attacks of that form"), mend);
+                let fix = Some(format!("take it out, or write `form = \"{field}\"`"));
+                self.reading.problem(span, "here", format!("`{field}` is for attacks of that form"), fix);
             }
         }
         match form {
@@ -166,8 +166,8 @@ impl Resolver<'_, '_> {
     }
 
     fn lacks(&mut self, raw: &raw::Attack, field: &str, example: &str) -> Option<Attack> {
-        let mend = Some(format!("add `{field} = {{ {example} }}`"));
-        self.reading.problem(raw.form.span(), "here", format!("a {field} attack says how"), mend);
+        let fix = Some(format!("add `{field} = {{ {example} }}`"));
+        self.reading.problem(raw.form.span(), "here", format!("a {field} attack says how"), fix);
         None
     }
 
@@ -222,8 +222,8 @@ impl Resolver<'_, '_> {
             (None, None) if raw.projectile.is_some() => attack.timeline(startup, 1, recovery),
             _ => {
                 let message = format!("attack `{}` needs `active` or `marked`", name.as_ref());
-                let mend = "write `active = \"0.2s\"`, `active = [{ after = \"0s\", lasts = \"0.2s\" }]`, or `marked = \"2s\"` for a guaranteed end";
-                self.reading.problem(name.span(), "here", message, Some(mend.to_owned()));
+                let fix = "write `active = \"0.2s\"`, `active = [{ after = \"0s\", lasts = \"0.2s\" }]`, or `marked = \"2s\"` for a guaranteed end";
+                self.reading.problem(name.span(), "here", message, Some(fix.to_owned()));
                 attack
             }
         };
@@ -292,16 +292,16 @@ impl Resolver<'_, '_> {
         {
             let interval = matches!(policy, Policy::Interval(_));
             if interval != raw.every.is_some() {
-                let mend =
+                let fix =
                     Some("write both `policy = \"interval\"` and `every = \"0.5s\"`, or neither".to_owned());
-                self.reading.problem(name.span(), "here", "an interval says how often".to_owned(), mend);
+                self.reading.problem(name.span(), "here", "an interval says how often".to_owned(), fix);
             }
             attack = attack.policy(policy);
         } else if let Some(every) = &raw.every
             && raw.policy.is_none()
         {
-            let mend = Some("add `policy = \"interval\"`".to_owned());
-            self.reading.problem(every.span(), "here", "`every` is for an interval".to_owned(), mend);
+            let fix = Some("add `policy = \"interval\"`".to_owned());
+            self.reading.problem(every.span(), "here", "`every` is for an interval".to_owned(), fix);
         }
         if let Some(name) = &raw.sharing {
             let known = Sharing::ALL.map(|sharing| (sharing.name(), sharing));

@@ -131,8 +131,8 @@ impl Resolver<'_, '_> {
         let Some(template) = self.reading.find_id("template", &raw.template, &self.templates) else { return };
         let mut waves = Waves::new(entry, template, *raw.size.as_ref(), *raw.times.as_ref());
         if let (Some(adds), Some(_)) = (&raw.adds, &raw.grows) {
-            let mend = Some("keep one of `adds` and `grows`".to_owned());
-            self.reading.problem(adds.span(), "here", "the waves grow in two ways".to_owned(), mend);
+            let fix = Some("keep one of `adds` and `grows`".to_owned());
+            self.reading.problem(adds.span(), "here", "the waves grow in two ways".to_owned(), fix);
         }
         if let Some(adds) = &raw.adds {
             waves = waves.grows(Growth::Added(*adds.as_ref()));
@@ -175,12 +175,12 @@ impl Resolver<'_, '_> {
                 Rule::on_family(entry, path.as_ref())
             }
             _ => {
-                let mend = Some(
+                let fix = Some(
                     "write `on = \"combatant.died\"`, or `on-family = \"combatant\"` for all below it"
                         .to_owned(),
                 );
                 let message = format!("rule `{entry}` says not once what it hears");
-                return self.reading.problem(name.span(), "here", message, mend);
+                return self.reading.problem(name.span(), "here", message, fix);
             }
         };
         // The ruleset looks at `on` as well; here the nearest of all names is proposed.
@@ -288,7 +288,7 @@ impl Resolver<'_, '_> {
 }
 
 /// How a value of a sort is written.
-pub fn mend(sort: ValueSort) -> &'static str {
+pub fn fix(sort: ValueSort) -> &'static str {
     match sort {
         ValueSort::Whole => "give a whole number; a rule may name a counter",
         ValueSort::Exact => "give a number with at most four decimals",

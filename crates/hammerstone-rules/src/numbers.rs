@@ -40,8 +40,8 @@ impl Reading<'_> {
             (Some((number, way)), None) => self.exact(number).map(way),
             (found, _) => {
                 let what = if found.is_none() { "does not say how much" } else { "says more than one thing" };
-                let mend = Some("give one of add, add-share, multiply, set".to_owned());
-                self.problem(span, "here", format!("the change {what}"), mend);
+                let fix = Some("give one of add, add-share, multiply, set".to_owned());
+                self.problem(span, "here", format!("the change {what}"), fix);
                 None
             }
         }
@@ -147,9 +147,9 @@ impl Resolver<'_, '_> {
         };
         let (adds, shares) = (or_none(self.reading, &raw.adds), or_none(self.reading, &raw.shares));
         if raw.adds.is_none() && raw.shares.is_none() {
-            let mend = Some("give `adds`, points for each point of the stat, or `shares`".to_owned());
+            let fix = Some("give `adds`, points for each point of the stat, or `shares`".to_owned());
             let message = "the stat adds nothing".to_owned();
-            self.reading.problem(raw.stat.span(), "here", message, mend);
+            self.reading.problem(raw.stat.span(), "here", message, fix);
         }
         Some(Scaling { of: of?, stat: stat?, adds: adds?, shares: shares?, damage_type })
     }

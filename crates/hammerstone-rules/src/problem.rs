@@ -1,4 +1,4 @@
-//! What is wrong with a file, where, and how to mend it.
+//! What is wrong with a file, where, and how to fix it.
 
 use crate::synonyms;
 use std::ops::Range;
@@ -18,7 +18,7 @@ const MOST_TOLD: usize = 100;
 pub struct Problem {
     message: String,
     #[cfg_attr(feature = "miette", help)]
-    mend: Option<String>,
+    fix: Option<String>,
     #[cfg_attr(feature = "miette", label("{mark}"))]
     span: Range<usize>,
     mark: String,
@@ -26,8 +26,8 @@ pub struct Problem {
 
 impl Problem {
     /// What could be done about it, if that can be told.
-    pub fn mend(&self) -> Option<&str> {
-        self.mend.as_deref()
+    pub fn fix(&self) -> Option<&str> {
+        self.fix.as_deref()
     }
 
     /// Where in the text it is, in bytes.
@@ -75,13 +75,13 @@ impl Unusable {
         (before.matches('\n').count() + 1, line.chars().count() + 1)
     }
 
-    /// Everything that is wrong, a line for each problem and one for its mend: `file:line:column: message`.
+    /// Everything that is wrong, a line for each problem and one for its fix: `file:line:column: message`.
     pub fn text(&self) -> String {
         let mut text = format!("{self}\n");
         for problem in &self.problems {
             let (line, column) = self.place(problem);
             text += &format!("{}:{line}:{column}: {problem}\n", self.code.file);
-            text.extend(problem.mend.iter().map(|mend| format!("    {mend}\n")));
+            text.extend(problem.fix.iter().map(|fix| format!("    {fix}\n")));
         }
         text.extend(self.more.iter().map(|more| format!("{more}\n")));
         text
@@ -109,19 +109,19 @@ impl<'a> Reading<'a> {
             Err(error) => {
                 let span = error.span().unwrap_or_else(|| deepest(self.text));
                 let message = error.message().to_owned();
-                let mend = nearest_expected(&message);
-                self.problem(span, "here", message, mend);
+                let fix = nearest_expected(&message);
+                self.problem(span, "here", message, fix);
                 Err(self.unusable())
             }
         }
     }
 
-    pub fn problem(&mut self, span: Range<usize>, mark: &str, message: String, mend: Option<String>) {
+    pub fn problem(&mut self, span: Range<usize>, mark: &str, message: String, fix: Option<String>) {
         self.number += 1;
         if self.problems.len() < MOST_TOLD {
             let span = shown(self.text, span);
-            let (message, mend) = (shortened(message), mend.map(shortened));
-            self.problems.push(Problem { message, mend, span, mark: mark.to_owned() });
+            let (message, fix) = (shortened(message), fix.map(shortened));
+            self.problems.push(Problem { message, fix, span, mark: mark.to_owned() });
         }
     }
 
@@ -155,9 +155,9 @@ impl<'a> Reading<'a> {
             names.push(candidate);
         }
         // What is only counted needs no proposal, which looks at every name.
-        let mend = if self.is_full() { String::new() } else { propose(name.as_ref(), &names) };
+        let fix = if self.is_full() { String::new() } else { propose(name.as_ref(), &names) };
         let message = format!("there is no {what} `{}`", name.as_ref());
-        self.problem(name.span(), &format!("no such {what}"), message, Some(mend));
+        self.problem(name.span(), &format!("no such {what}"), message, Some(fix));
         None
     }
 
@@ -165,8 +165,8 @@ impl<'a> Reading<'a> {
     pub fn known<T>(&mut self, what: &str, name: &Spanned<String>, found: Option<T>) -> Option<T> {
         if found.is_none() {
             let message = format!("there is no {what} `{}`", name.as_ref());
-            let mend = Some("declare it in the ruleset".to_owned());
-            self.problem(name.span(), &format!("no such {what}"), message, mend);
+            let fix = Some("declare it in the ruleset".to_owned());
+            self.problem(name.span(), &format!("no such {what}"), message, fix);
         }
         found
     }

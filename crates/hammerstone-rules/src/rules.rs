@@ -37,7 +37,7 @@ pub struct RulesFile {
     pub uses: Vec<Vec<AttackId>>,
     pub attack_spans: Vec<Range<usize>>,
     pub rule_spans: Vec<Range<usize>>,
-    /// By attack, whether it is meant to be nobody's.
+    /// By attack, whether it is meant to be no one's.
     pub ownerless: Vec<bool>,
     /// What scripts or the game give, read or publish; checks do not ask.
     pub outside: Vec<String>,

@@ -41,19 +41,19 @@ impl Resolver<'_, '_> {
             });
             let again = self.reading.find("way of stacking", name, ways).unwrap_or_default();
             if matches!(again, Stacking::Stack(_)) != raw.max_stacks.is_some() {
-                let mend =
+                let fix =
                     Some("write both `stacking = \"stack\"` and `max-stacks = 3`, or neither".to_owned());
                 let message = "`stack` needs a limit".to_owned();
-                self.reading.problem(name.span(), "here", message, mend);
+                self.reading.problem(name.span(), "here", message, fix);
             }
             status = status.stacking(again);
         } else if let Some(stacks) = &raw.max_stacks {
-            let mend = Some("add `stacking = \"stack\"`".to_owned());
+            let fix = Some("add `stacking = \"stack\"`".to_owned());
             self.reading.problem(
                 stacks.span(),
                 "here",
                 "`max-stacks` is for statuses that stack".to_owned(),
-                mend,
+                fix,
             );
         }
         if let Some(strength) = &raw.strength {
@@ -68,11 +68,11 @@ impl Resolver<'_, '_> {
                 },
                 _ => {
                     let span = raw.lasts.as_ref().map_or(0..0, toml::Spanned::span);
-                    let mend =
+                    let fix =
                         Some("write `strength = { captured = \"…\" }` or `{ live = \"…\" }`".to_owned());
                     let message =
                         format!("the strength of status `{entry}` is neither captured nor live, or both");
-                    self.reading.problem(span, "of this status", message, mend);
+                    self.reading.problem(span, "of this status", message, fix);
                     status
                 }
             };

@@ -33,7 +33,7 @@ impl Reading<'_> {
             (None, Some(seconds)) => number(seconds).map(|seconds| (seconds * f64::from(rate)).round()),
             (None, None) => None,
         };
-        let (message, mend) = match ticks {
+        let (message, fix) = match ticks {
             Some(ticks) if (0.0..=LONGEST).contains(&ticks) => return Some(ticks as u32),
             Some(ticks) if ticks < 0.0 => {
                 (format!("the time `{text}` is negative"), "give 0s or more".to_owned())
@@ -44,7 +44,7 @@ impl Reading<'_> {
             ),
             None => (format!("`{text}` is not a time"), "write \"0.4s\" or \"24 ticks\"".to_owned()),
         };
-        self.problem(time.span(), "here", message, Some(mend));
+        self.problem(time.span(), "here", message, Some(fix));
         None
     }
 
@@ -75,8 +75,8 @@ impl Reading<'_> {
         let exact = Fixed::from_decimal(*number.as_ref());
         if exact.is_none() {
             let message = format!("{} cannot be kept exactly", number.as_ref());
-            let mend = "give a finite number with at most four decimals".to_owned();
-            self.problem(number.span(), "here", message, Some(mend));
+            let fix = "give a finite number with at most four decimals".to_owned();
+            self.problem(number.span(), "here", message, Some(fix));
         }
         exact
     }
@@ -110,8 +110,8 @@ impl Reading<'_> {
             let (pose, half) = self.block(block)?;
             return Some(Shape::Box { pose, half });
         }
-        let mend = "add `sphere = { at = [0, 1, 0], radius = 0.4 }`, a `capsule` with `from`, `to`, `radius`, or a `box` with `at`, `half`";
-        self.problem(span, "no shape", format!("{what} has no shape"), Some(mend.to_owned()));
+        let fix = "add `sphere = { at = [0, 1, 0], radius = 0.4 }`, a `capsule` with `from`, `to`, `radius`, or a `box` with `at`, `half`";
+        self.problem(span, "no shape", format!("{what} has no shape"), Some(fix.to_owned()));
         None
     }
 
@@ -132,8 +132,8 @@ impl Reading<'_> {
     pub fn turn(&mut self, turn: &raw::Turn) -> Option<Turned> {
         let axis = self.vector(&turn.about)?;
         if axis == [0.0; 3] {
-            let mend = "give a direction, such as [0, 1, 0]".to_owned();
-            self.problem(turn.about.span(), "no length", "the axis has no length".to_owned(), Some(mend));
+            let fix = "give a direction, such as [0, 1, 0]".to_owned();
+            self.problem(turn.about.span(), "no length", "the axis has no length".to_owned(), Some(fix));
             return None;
         }
         Some((axis, self.number(&turn.degrees)?))

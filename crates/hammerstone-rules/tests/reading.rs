@@ -116,7 +116,7 @@ fn comments_and_the_order_of_fields_change_nothing() {
     assert_ne!(read(&heavier).expect("a sound ruleset").fingerprint(), plain);
 }
 
-/// Each problem has its place and its mend, and all are told at once.
+/// Each problem has its place and its fix, and all are told at once.
 #[test]
 fn problems_have_a_place_and_a_mend() {
     // What is written, what is written instead, what is marked of that, and what is said of it.

@@ -1,4 +1,4 @@
-//! Every step, every way of applying again and every topic appears in a shipped scenario: whoever adds one adds a scenario.
+//! Every step, every way of applying again and every topic appears in a shipped scenario: the one who adds one adds a scenario.
 
 use hammerstone::event::{RuleFired, StatusApplied, StatusRefreshed, StatusStacked};
 use std::collections::BTreeSet;
@@ -174,7 +174,7 @@ fn look(path: &Path, seen: &mut BTreeSet<String>) {
     }
 }
 
-/// Whether somebody bears two of one status.
+/// Whether someone bears two of one status.
 fn others(encounter: &Encounter, subject: CombatantId, status: StatusId) -> bool {
     encounter.view().statuses(subject).filter(|other| *other == status).count() > 1
 }

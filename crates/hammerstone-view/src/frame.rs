@@ -175,7 +175,7 @@ pub(crate) fn sides<'a>(frames: &[&'a Frame]) -> Vec<(usize, &'a str)> {
     sides
 }
 
-/// What must be seen of the ticks of a swing: who swings, its hitboxes, and whoever is near in the first of the ticks.
+/// What must be seen of the ticks of a swing: who swings, its hitboxes, and who is near in the first of the ticks.
 fn about(frames: &[&Frame], attacker: CombatantId, seen: Seen) -> [f32; 4] {
     const NEAR: f32 = 1.5;
     let mut own: Vec<Frame> = frames.iter().map(|&frame| frame.clone()).collect();
@@ -199,7 +199,7 @@ fn about(frames: &[&Frame], attacker: CombatantId, seen: Seen) -> [f32; 4] {
     both(bounds(&own.iter().collect::<Vec<_>>(), seen), swung)
 }
 
-/// What must be seen of the ticks: everybody, and all hitboxes that are open.
+/// What must be seen of the ticks: everyone, and all hitboxes that are open.
 fn bounds(frames: &[&Frame], seen: Seen) -> [f32; 4] {
     let mut all = NOTHING;
     for frame in frames {

@@ -216,8 +216,8 @@ fn hull(mut points: Vec<[f32; 2]>) -> Vec<[f32; 2]> {
     let turns =
         |a: [f32; 2], b: [f32; 2], c: [f32; 2]| (b[0] - a[0]) * (c[1] - a[1]) - (b[1] - a[1]) * (c[0] - a[0]);
     let mut hull: Vec<[f32; 2]> = Vec::new();
-    let (forth, back) = (points.clone(), points.into_iter().rev().collect::<Vec<_>>());
-    for way in [forth, back] {
+    let (forward, back) = (points.clone(), points.into_iter().rev().collect::<Vec<_>>());
+    for way in [forward, back] {
         let start = hull.len();
         for point in way {
             while hull.len() >= start + 2 && turns(hull[hull.len() - 2], hull[hull.len() - 1], point) <= 0.0 {

@@ -36,10 +36,10 @@ struct Edge {
     often: u64,
 }
 
-/// Draws who publishes what and who hears it: publishers, topics that somebody listens to, listeners, from left to right. A line is
+/// Draws who publishes what and who hears it: publishers, topics that someone listens to, listeners, from left to right. A line is
 /// the thicker the more often something was heard along it, and dotted where nothing was.
 ///
-/// Topics that nobody listens to are named below, as far as there is room. Beyond 34 in a column, the rest, those of which least came,
+/// Topics that no one listens to are named below, as far as there is room. Beyond 34 in a column, the rest, those of which least came,
 /// share one box.
 pub fn wiring(diagram: &Diagram, title: &str, look: &Look) -> String {
     let mut sheet = Sheet::new(title, look);

@@ -2,7 +2,7 @@
 //!
 //! Each listener hears each event at most once, the higher priority first, of equals the one that began to listen first; nothing
 //! from before it began, and nothing after its end. What listeners ask for while an event is delivered (to publish, to listen, to
-//! end somebody's listening, their own too) takes place when that event has reached everybody. Publishing to nobody is safe.
+//! end someone's listening, their own too) takes place when that event has reached everyone. Publishing to no one is safe.
 //!
 //! *Determinism:* the order of calls follows from the order of what was asked for alone.
 //!
@@ -126,7 +126,7 @@ enum Reply<E, W> {
     End(EndOf),
 }
 
-/// What a listener asks for. It takes place when the event has reached everybody, in the order of asking.
+/// What a listener asks for. It takes place when the event has reached everyone, in the order of asking.
 pub struct Replies<E, W> {
     asked: Vec<Reply<E, W>>,
     next: u64,
@@ -138,7 +138,7 @@ impl<E, W> Replies<E, W> {
         self.asked.push(Reply::Publish(event));
     }
 
-    /// Somebody listens from then on.
+    /// Someone listens from then on.
     pub fn listen(&mut self, listening: Listening<E, W>) -> Handle {
         self.next += 1;
         let handle = Handle(self.next);
@@ -146,7 +146,7 @@ impl<E, W> Replies<E, W> {
         handle
     }
 
-    /// Somebody listens no longer, from then on.
+    /// Someone listens no longer, from then on.
     pub fn end(&mut self, which: EndOf) {
         self.asked.push(Reply::End(which));
     }
@@ -168,20 +168,20 @@ impl<E, W> std::fmt::Debug for Channel<E, W> {
 }
 
 impl<E, W> Channel<E, W> {
-    /// A channel to which nobody listens. Events that answer events are delivered up to `depth` deep; what lies deeper is cut.
+    /// A channel to which no one listens. Events that answer events are delivered up to `depth` deep; what lies deeper is cut.
     pub fn new(depth: u16) -> Channel<E, W> {
         let replies = Replies { asked: Vec::new(), next: 0 };
         Channel { listeners: Vec::new(), replies, queue: VecDeque::new(), depth }
     }
 
-    /// Somebody listens from now on. Under a key that is there already nothing changes, and the handle ends nothing.
+    /// Someone listens from now on. Under a key that is there already nothing changes, and the handle ends nothing.
     pub fn listen(&mut self, listening: Listening<E, W>) -> Handle {
         let handle = self.replies.listen(listening);
         self.settle(0);
         handle
     }
 
-    /// Somebody listens no longer. To end what is not there is harmless.
+    /// Someone listens no longer. To end what is not there is harmless.
     pub fn end(&mut self, which: EndOf) {
         self.listeners.retain(|(handle, listening)| match which {
             EndOf::Handle(ends) => *handle != ends,

@@ -59,7 +59,7 @@ dense_ids! {
     FlagId(u16),
     /// A counter: a whole number.
     CounterId(u16),
-    /// A score: a whole number that somebody may be credited with.
+    /// A score: a whole number that someone may be credited with.
     ScoreId(u16),
     /// A value that is attached to combatants, such as what they are worth.
     ValueId(u16),
@@ -69,7 +69,7 @@ dense_ids! {
     SpotId(u16),
     /// A sequence of waves.
     WaveId(u16),
-    /// A line that somebody says.
+    /// A line that someone says.
     LineId(u16),
     /// A rule.
     RuleId(u16),

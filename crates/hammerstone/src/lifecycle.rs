@@ -1,4 +1,4 @@
-//! Joining, leaving and coming back; and how everything ends that ends with somebody.
+//! Joining, leaving and coming back; and how everything ends that ends with someone.
 
 use crate::Fixed;
 use crate::event::{
@@ -121,7 +121,7 @@ pub(crate) fn go_away(work: &mut Work<'_>, subject: CombatantId) {
     end_subscriptions(work.state, &mut work.rooms.listeners, subject, seq);
 }
 
-/// Those who follow one who dies or is removed are told, each once, by their places; they follow nobody from then on.
+/// Those who follow one who dies or is removed are told, each once, by their places; they follow no one from then on.
 pub(crate) fn lose_leader(state: &mut State, log: &mut Log, leader: CombatantId, why: Why) {
     let combatants = &state.combatants;
     if combatants.followers.is_empty(leader.slot()) {

@@ -43,7 +43,7 @@ pub struct SceneHitbox {
     pub swing: SwingId,
     /// The swing's attack.
     pub attack: AttackId,
-    /// Who swings, if anybody does.
+    /// Who swings, if anyone does.
     pub attacker: Option<CombatantId>,
     /// The projectile, from 1.
     pub body: Option<u16>,

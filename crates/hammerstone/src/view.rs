@@ -35,14 +35,14 @@ pub(crate) struct FlowView<'a> {
     waves: &'a [WavesState],
 }
 
-/// A status that somebody bears.
+/// A status that someone bears.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub struct ActiveStatus {
     /// Its application.
     pub application: ApplicationId,
     /// The status.
     pub status: StatusId,
-    /// Who gave it, if anybody; they may be gone.
+    /// Who gave it, if anyone; they may be gone.
     pub source: Option<CombatantId>,
     /// How strong it is.
     pub strength: Fixed,
@@ -235,7 +235,7 @@ impl<'a> View<'a> {
     pub fn statuses_of(&self, who: CombatantId) -> impl Iterator<Item = ActiveStatus> + use<'a> {
         let applications = self.applications;
         // The latest comes first in the list of its bearer.
-        let mut places: Vec<StatusAt> = self.bearers().borne_by(who).collect();
+        let mut places: Vec<StatusAt> = self.bearers().statuses_on(who).collect();
         places.reverse();
         places.into_iter().map(move |place| &applications[place]).filter(|a| a.runs()).map(|a| ActiveStatus {
             application: a.id,

@@ -291,7 +291,7 @@ fn a_ledger_of_healing_adds_up_where_it_saturates() {
     }
 }
 
-/// A status that a rule gives is somebody's, if the rule says whose: so is the kill.
+/// A status that a rule gives is someone's, if the rule says whose: so is the kill.
 #[test]
 fn a_status_given_by_a_rule_is_credited_to_whom_it_says() {
     for (credit, wanted) in

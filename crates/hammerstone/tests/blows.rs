@@ -98,7 +98,7 @@ fn intercepted(verdict: fn(ReasonId) -> Verdict) -> (Encounter, Hooks<u32>, u32)
         }));
     }
     if verdict == Verdict::Deflect {
-        // It flew back, for the hound, and struck whoever threw it.
+        // It flew back, for the hound, and struck the one who threw it.
         let hound = fight.view().combatants().nth(1);
         assert_eq!(hits, [(hound, odo)]);
     }

@@ -349,7 +349,7 @@ fn play_graph(graph: &Graph, per_root: u32, per_tick: u32) -> Vec<(usize, usize)
     told
 }
 
-/// The first tick with more facts than its budget explains: each thing that begins is a few facts, and may end all that somebody bears.
+/// The first tick with more facts than its budget explains: each thing that begins is a few facts, and may end all that someone bears.
 fn over_budget(graph: &Graph, told: &[(usize, usize)], per_tick: u32) -> Option<usize> {
     let each = 10 + 2 * graph.nodes.len();
     told.iter().position(|&(facts, roots)| facts > (roots + per_tick as usize) * each)

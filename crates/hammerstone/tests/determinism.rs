@@ -38,7 +38,7 @@ proptest! {
             encounter.write_only_what_is_heard(true);
             encounter.keep_deliveries(true);
         });
-        // Facts that nobody hears are not there; every bit of the state is.
+        // Facts that no one hears are not there; every bit of the state is.
         prop_assert_eq!(plain.0, bare.0);
     }
 

@@ -12,7 +12,7 @@ use hammerstone::orders::{Refusal, Touch};
 use hammerstone::prelude::*;
 use hammerstone::template::Lives;
 
-/// Where somebody may stand.
+/// Where someone may stand.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 enum At {
     Standing,
@@ -68,7 +68,7 @@ fn rules() -> Ruleset {
     b.build().unwrap()
 }
 
-/// Somebody in that state, with a swing of somebody else running.
+/// Someone in that state, with a swing of someone else running.
 fn fight(rules: &Ruleset, at: At) -> Fight {
     let mut encounter = Encounter::new(rules, 3);
     let template = rules.find_template(if at == At::Between { "sworn" } else { "hound" }).unwrap();
@@ -135,7 +135,7 @@ fn forbidden(order: &Order, at: At) -> bool {
         | Order::Follow { .. }
         | Order::Say { .. }
         | Order::Subscribe { .. } => !stands,
-        // The down are stunned as well; nobody bears what would be lifted.
+        // The down are stunned as well; no one bears what would be lifted.
         Order::Start { .. } => at != At::Standing,
         Order::Lift { .. } | Order::LiftFamily { .. } => true,
         Order::Change { .. } | Order::Unchange { .. } | Order::Remove { .. } => !there,
@@ -163,7 +163,7 @@ fn forbidden(order: &Order, at: At) -> bool {
     }
 }
 
-/// Every order that names somebody.
+/// Every order that names someone.
 fn orders(rules: &Ruleset, fight: &mut Fight) -> Vec<Order> {
     let who = fight.who;
     let status = rules.find_status("burn").unwrap();
@@ -291,7 +291,7 @@ fn ids_that_were_not_reserved_here_or_are_in_use_are_refused() {
         let spawn_attack = |swing| Order::SpawnAttack { swing, attack, team, pose: Pose::IDENTITY };
         assert_eq!(encounter.would_refuse(&spawn_attack(swing)), Some(Refusal::NotReserved), "{at:?}");
         assert_eq!(encounter.would_refuse(&spawn_attack(spare)), None, "{at:?}");
-        // An owner may be anybody who was ever there.
+        // An owner may be anyone who was ever there.
         let new = encounter.orders().spawn_as(template, Pose::IDENTITY, None, Some(who));
         encounter.tick().unwrap();
         let joined = encounter.view().life(new) == Life::Standing;

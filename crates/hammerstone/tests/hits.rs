@@ -108,7 +108,7 @@ fn a_path_turns_through_the_degrees_as_written() {
         hours.sort_unstable();
         hours
     };
-    assert_eq!(sorted(struck_by(&[(0, 0.0), (20, 360.0)], 0, 20)), all, "a whole turn strikes everybody");
+    assert_eq!(sorted(struck_by(&[(0, 0.0), (20, 360.0)], 0, 20)), all, "a whole turn strikes everyone");
     assert_eq!(sorted(struck_by(&[(5, 0.0), (6, 360.0)], 5, 1)), all, "also within one tick");
     assert_eq!(sorted(struck_by(&[(5, 0.0), (6, -1080.0)], 5, 1)), all, "and three times round");
     let three_quarters = struck_by(&[(0, 0.0), (20, 270.0)], 0, 20);
@@ -151,7 +151,7 @@ fn the_first_guide_of_a_swing_sweeps_from_nowhere() {
     let near = fight.orders().spawn(post, Pose::at([0.0, 0.0, 2.0]));
     let far = fight.orders().spawn(post, Pose::at([0.0, 0.0, 6.0]));
     let swing = fight.orders().start(odo, hook);
-    // Half way between the attacker and the hand stands somebody.
+    // Half way between the attacker and the hand stands someone.
     fight.orders().guide(swing, Pose::at([0.0, 0.0, 4.0]));
     fight.tick().unwrap();
     assert_eq!(fight.counts().hits, 0, "nobody half way is struck");

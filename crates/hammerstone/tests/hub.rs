@@ -182,7 +182,7 @@ fn ten_thousand_subscriptions_agree_with_a_simple_model() {
             depth += 1;
         }
         assert_eq!(world.heard.len(), expected.len());
-        assert!(world.heard == expected, "somebody heard something else, or in another order");
+        assert!(world.heard == expected, "someone heard something else, or in another order");
         model.list.retain(|(.., until)| until.is_none());
         assert_eq!(fight.view().subscriptions().count(), model.list.len());
         calls += expected.len();
@@ -313,7 +313,7 @@ fn hooks_that_watch_are_called_once_for_each_tick_that_is_confirmed() {
             fight.tick_with(&hooks, world).unwrap();
         }
     };
-    // A guess that turns out wrong: nobody watched it.
+    // A guess that turns out wrong: no one watched it.
     play(&mut fight, &mut world, 1);
     fight.restore(&saved).unwrap();
     play(&mut fight, &mut world, 2);

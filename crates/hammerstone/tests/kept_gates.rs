@@ -64,7 +64,7 @@ fn check(attack: &Attack, window: u16, gates: &[GatePassed]) {
     }
 }
 
-/// A refusal names the first gate that did not find what it wanted: the same gate finds it once that is mended.
+/// A refusal names the first gate that did not find what it wanted: the same gate finds it once that is fixed.
 #[test]
 fn the_gate_that_refused_passes_once_it_is_mended() {
     let hit = |strikes: Relations| {

@@ -69,7 +69,7 @@ proptest! {
             let first_heard = facts.facts.iter().find(|fact| fact.by.is_none() && matches!(fact.event, Event::HealApplied(_) | Event::OrderRefused(OrderRefused { kind: OrderKind::Heal, .. })));
             let since = first_heard.map_or(u64::MAX, |fact| fact.seq);
             let mut expected = Heard::new();
-            // Nobody reacts to what is cut as a cascade, nor to what was ordered in answer to a reset.
+            // No one reacts to what is cut as a cascade, nor to what was ordered in answer to a reset.
             let heard_of = |fact: &&Fact| match fact.event {
                 Event::EncounterCut(_) => false,
                 Event::OrderRefused(OrderRefused { why, .. }) => !matches!(why, Refusal::Resetting),

@@ -72,7 +72,7 @@ fn states(fight: &testkit::Fight, every: usize) -> Vec<(Ruleset, Saved)> {
     states
 }
 
-/// Goes on with a state that was let in, with orders to everybody.
+/// Goes on with a state that was let in, with orders to everyone.
 fn go_on(rules: &Ruleset, saved: &Saved) -> Result<(), RestoreError> {
     let mut encounter = Encounter::new(rules, 1);
     encounter.restore(saved)?;

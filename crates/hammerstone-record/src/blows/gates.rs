@@ -31,7 +31,7 @@ pub(crate) fn passed(facts: &Facts<'_>, seq: u64, rules: &Ruleset) -> Vec<Passed
 }
 
 /// The change that would have let a refused meeting pass.
-pub(crate) fn mend(gate: Gate, wanted: Operand, found: Operand, attack: &Attack, rules: &Ruleset) -> String {
+pub(crate) fn fix(gate: Gate, wanted: Operand, found: Operand, attack: &Attack, rules: &Ruleset) -> String {
     let text = |operand| OperandText(operand, rules).to_string();
     let name = attack.name();
     match (gate, wanted, found) {

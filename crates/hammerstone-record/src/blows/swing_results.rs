@@ -12,7 +12,7 @@ use hammerstone::ids::{CombatantId, SwingId};
 use hammerstone::{Encounter, Life};
 use serde::Serialize;
 
-use super::gates::mend;
+use super::gates::fix;
 use super::verdict::verdict;
 use crate::Names;
 use crate::feed::OperandText;
@@ -41,13 +41,13 @@ pub struct SwingResult {
     /// Where nothing met: how near its hitboxes came, the obstacle first.
     pub near: Vec<Near>,
     /// What came of it, in a sentence.
-    pub came: String,
+    pub outcome: String,
     /// What would let it strike, where it did not.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub mend: Option<String>,
-    /// The gate that would refuse besides, if it met; only how the teams stand to each other is looked at.
+    pub fix: Option<String>,
+    /// The gate that would also refuse, if it met; only how the teams stand to each other is looked at.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub besides: Option<String>,
+    pub also: Option<String>,
     #[serde(skip)]
     pub(crate) why: Option<SwingEnd>,
     /// Whether the target stood while a window was open.
@@ -78,7 +78,7 @@ pub struct Answer {
     pub found: Option<String>,
     /// The change that would have let it pass.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub mend: Option<String>,
+    pub fix: Option<String>,
 }
 
 /// How near a hitbox came to a part.
@@ -129,7 +129,7 @@ struct Swung {
 }
 
 impl SwingResults {
-    /// Of everybody, or of one by name; at everybody, or at one. How near what missed came is looked at where both are named.
+    /// Of everyone, or of one by name; at everyone, or at one. How near what missed came is looked at where both are named.
     pub fn new(attacker: Option<&str>, target: Option<&str>) -> SwingResults {
         SwingResults {
             attacker: attacker.map(str::to_owned),
@@ -188,9 +188,9 @@ impl SwingResults {
                         windows: Vec::new(),
                         answers: Vec::new(),
                         near: Vec::new(),
-                        came: String::new(),
-                        mend: None,
-                        besides: None,
+                        outcome: String::new(),
+                        fix: None,
+                        also: None,
                         why: None,
                         stood: false,
                     },
@@ -227,7 +227,7 @@ impl SwingResults {
             if let Some(relation) = relation.filter(|&relation| !attack.strikes_relation(relation)) {
                 let wanted = OperandText(Operand::Relations(attack.struck_relations()), rules);
                 let found = relation.name();
-                one.besides = Some(format!("the gate team would refuse: wanted {wanted}, found {found}"));
+                one.also = Some(format!("the gate team would refuse: wanted {wanted}, found {found}"));
             }
             if !stands {
                 continue;
@@ -325,7 +325,7 @@ impl Record for SwingResults {
                         gate: Some(gate.name()),
                         wanted: Some(text(wanted)),
                         found: Some(text(found)),
-                        mend: Some(mend(gate, wanted, found, authored, rules)),
+                        fix: Some(fix(gate, wanted, found, authored, rules)),
                         ..answer(encounter, names, target, part)
                     };
                     self.answered(swing, target, answer, encounter, names);
@@ -363,6 +363,6 @@ fn answer(encounter: &Encounter, names: &Names, target: CombatantId, part: u16) 
         gate: None,
         wanted: None,
         found: None,
-        mend: None,
+        fix: None,
     }
 }

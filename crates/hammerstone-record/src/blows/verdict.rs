@@ -1,4 +1,4 @@
-//! What came of a try: the obstacle that was in the way of a miss, and what would have let it strike.
+//! The outcome of a swing at a target: the obstacle in the way of a miss, and the change that would let it strike.
 
 use hammerstone::Ruleset;
 use hammerstone::attack::{Attack, Form};
@@ -6,32 +6,32 @@ use hammerstone::event::SwingEnd;
 
 use crate::blows::{Near, SwingResult};
 
-/// What came of a try, in a sentence, with the change that would let it strike.
+/// The outcome of a swing at a target, in a sentence, with the change that would let it strike.
 pub(crate) fn verdict(one: &mut SwingResult, attack: &Attack, rules: &Ruleset) {
     let hits = one.answers.iter().filter(|answer| answer.hit.is_some()).count();
     if hits > 0 {
         let times = if hits == 1 { "once".to_owned() } else { format!("{hits} times") };
-        one.came = format!("it struck {times}");
-        (one.near, one.besides) = (Vec::new(), None);
+        one.outcome = format!("it struck {times}");
+        (one.near, one.also) = (Vec::new(), None);
         return;
     }
     if let Some(answer) = one.answers.first() {
-        one.came =
+        one.outcome =
             format!("it met the {}, and was refused: {}", answer.part, answer.gate.unwrap_or_default());
-        one.mend.clone_from(&answer.mend);
-        (one.near, one.besides) = (Vec::new(), None);
+        one.fix.clone_from(&answer.fix);
+        (one.near, one.also) = (Vec::new(), None);
         return;
     }
-    let (obstacle, came, mend) = cause(one, attack, rules);
+    let (obstacle, outcome, fix) = cause(one, attack, rules);
     one.near.sort_by_key(|near| near.obstacle != obstacle);
     // What was no nearer than the obstacle itself says nothing more.
     let least = one.near.first().map_or(0.0, |near| near.distance);
     let mut first = true;
     one.near.retain(|near| std::mem::take(&mut first) || near.distance < least);
-    (one.came, one.mend) = (came, Some(mend));
+    (one.outcome, one.fix) = (outcome, Some(fix));
 }
 
-/// The obstacle that kept it from touching, what came of it, and the change that would let it strike.
+/// The obstacle that kept it from touching, the outcome, and the change that would let it strike.
 fn cause(one: &SwingResult, attack: &Attack, rules: &Ruleset) -> (&'static str, String, String) {
     let of = |obstacle| one.near.iter().find(move |near| near.obstacle == obstacle);
     let (distance, layer, window) = (of("distance"), of("layer"), of("window"));
@@ -45,10 +45,10 @@ fn cause(one: &SwingResult, attack: &Attack, rules: &Ruleset) -> (&'static str, 
             format!("let `{name}` run until its window opens"),
         )
     } else if !one.stood {
-        let came = format!("{} did not stand while its window was open", one.target);
-        ("", came, "strike while the target stands".to_owned())
+        let outcome = format!("{} did not stand while its window was open", one.target);
+        ("", outcome, "strike while the target stands".to_owned())
     } else if touched(distance) {
-        let (came, mend) = match attack.form() {
+        let (outcome, fix) = match attack.form() {
             Form::Beam(_) => (
                 "it stopped at something else before it came so far",
                 format!("raise `pierce` of `{name}`, or clear the way"),
@@ -58,14 +58,14 @@ fn cause(one: &SwingResult, attack: &Attack, rules: &Ruleset) -> (&'static str, 
                 format!("let `{name}` last longer, or strike more"),
             ),
         };
-        ("distance", came.to_owned(), mend)
+        ("distance", outcome.to_owned(), fix)
     } else if let Some(near) = layer.filter(|_| touched(layer)) {
         let met: Vec<&str> = rules
             .layers()
             .filter(|&layer| attack.meets_layer(layer))
             .map(|layer| rules.layer_name(layer).unwrap_or_default())
             .collect();
-        let came = format!(
+        let outcome = format!(
             "it went through the {}, which lies on the layer `{}`; it meets `{}`",
             near.part,
             near.layer,
@@ -73,31 +73,31 @@ fn cause(one: &SwingResult, attack: &Attack, rules: &Ruleset) -> (&'static str, 
         );
         (
             "layer",
-            came,
+            outcome,
             format!(
                 "add `{}` to `meets` of `{name}`, or put the {} on a layer that it meets",
                 near.layer, near.part
             ),
         )
     } else if let Some(near) = window.filter(|_| touched(window)) {
-        let (came, mend) = out_of_window(one, near);
-        ("window", came, mend)
+        let (outcome, fix) = out_of_window(one, near);
+        ("window", outcome, fix)
     } else if let Some(near) = distance {
-        let came = format!("it missed the {} by {:.2} m, at {:.2}s", near.part, near.distance, near.time);
+        let outcome = format!("it missed the {} by {:.2} m, at {:.2}s", near.part, near.distance, near.time);
         (
             "distance",
-            came,
+            outcome,
             format!(
                 "come nearer by {:.2} m, or make hitbox {} of `{name}` larger by that",
                 near.distance, near.hitbox
             ),
         )
     } else if let Some(near) = layer {
-        let came = format!(
-            "it meets no layer of the target; it missed the {} by {:.2} m besides",
+        let outcome = format!(
+            "it meets no layer of the target; it also missed the {} by {:.2} m",
             near.part, near.distance
         );
-        ("layer", came, format!("add `{}` to `meets` of `{name}`", near.layer))
+        ("layer", outcome, format!("add `{}` to `meets` of `{name}`", near.layer))
     } else {
         ("", "it has no hitbox that could hit anything".to_owned(), format!("give `{name}` a hitbox"))
     }

@@ -109,7 +109,7 @@ impl TextFeed {
     }
 }
 
-/// What a fact says to a person; nothing for facts that nobody need read.
+/// What a fact says to a person; nothing for facts that no one need read.
 pub fn told(fact: &Fact, facts: &Facts<'_>, rules: &Ruleset, names: &Names) -> Option<String> {
     sentence(&Line { fact, facts, rules, names }).map(|(.., text)| text)
 }

@@ -153,5 +153,5 @@ fn group(of: &Group, rules: &Ruleset) -> String {
     if !tags.is_empty() {
         words.push(format!("those with {}", tags.join(" and ")));
     }
-    if words.is_empty() { "anybody".to_owned() } else { words.join(", ") }
+    if words.is_empty() { "anyone".to_owned() } else { words.join(", ") }
 }

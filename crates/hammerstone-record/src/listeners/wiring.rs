@@ -25,9 +25,9 @@ pub struct Wiring {
 /// The wiring, ready to be written.
 #[derive(Clone, PartialEq, Debug, Serialize)]
 pub struct Diagram {
-    /// Topics that were published or that somebody listens to, in their order.
+    /// Topics that were published or that someone listens to, in their order.
     pub topics: Vec<Wired>,
-    /// Topics that were never published, and that nobody listens to.
+    /// Topics that were never published, and that no one listens to.
     pub unused: Vec<String>,
     /// Rules that may set each other off.
     pub loops: Vec<Loop>,
@@ -46,12 +46,12 @@ pub struct Wired {
     pub heard: u64,
     /// Who listens.
     pub listeners: Vec<Ear>,
-    /// `silent`: somebody listens, and it was never published. `deaf`: it was published, and nobody heard it.
+    /// `silent`: someone listens, and it was never published. `deaf`: it was published, and no one heard it.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub mark: Option<&'static str>,
 }
 
-/// Somebody who listens to a topic.
+/// Someone who listens to a topic.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize)]
 pub struct Ear {
     /// `rule` or `hook`.
@@ -81,7 +81,7 @@ pub struct Loop {
 }
 
 impl Wiring {
-    /// Nothing published, nobody heard.
+    /// Nothing published, no one heard.
     pub fn new(rules: &Ruleset) -> Wiring {
         Wiring {
             published: vec![0; rules.topics().count()],

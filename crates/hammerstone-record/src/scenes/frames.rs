@@ -61,7 +61,7 @@ pub struct Figure {
 /// One hitbox of a swing.
 #[derive(Clone, Debug)]
 pub struct Hitbox {
-    /// Who swings, if anybody.
+    /// Who swings, if anyone.
     pub attacker: Option<CombatantId>,
     /// The attack.
     pub attack: String,

@@ -109,7 +109,7 @@ pub struct TimelineMark {
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Serialize)]
 #[serde(rename_all = "kebab-case")]
 pub enum Sort {
-    /// It struck somebody.
+    /// It struck someone.
     Struck,
     /// It was damaged: by so much.
     Damaged,
@@ -193,7 +193,7 @@ impl Lanes {
         let tick = self.ticks;
         match *event {
             Event::CombatantJoined(CombatantJoined { subject, template, team, health, max, .. }) => {
-                // After a reset whoever joins again goes on in the lane of that name.
+                // After a reset one who joins again goes on in the lane of that name.
                 let name = names.of(subject);
                 let again = |lane: &Lane| lane.name == name && lane.to.is_some();
                 if let Some(place) = self.lanes.iter().position(again).filter(|_| self.reset) {

@@ -35,12 +35,12 @@ pub struct DigestEntry {
     pub sort: &'static str,
     /// Who did it.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub who: Option<String>,
+    pub subject: Option<String>,
     /// With what.
-    pub what: String,
+    pub name: String,
     /// To whom.
     #[serde(skip_serializing_if = "Option::is_none")]
-    pub whom: Option<String>,
+    pub target: Option<String>,
     /// Which of its like it is, from 1.
     pub ordinal: u32,
     /// The tick, from 1, counted on through resets, and when it begins, in seconds.
@@ -108,10 +108,10 @@ impl Digest {
     fn push(&mut self, rules: &Ruleset, key: Key, value: String, ledger: Vec<Row>, lost: i64) {
         let count = self.counts.entry(key.clone()).or_default();
         *count += 1;
-        let (sort, who, what, whom) = key;
+        let (sort, subject, name, target) = key;
         let (tick, ordinal) = (self.ticks, *count);
         let time = begins(tick, rules);
-        self.all.push(DigestEntry { sort, who, what, whom, ordinal, tick, time, value, ledger, lost });
+        self.all.push(DigestEntry { sort, subject, name, target, ordinal, tick, time, value, ledger, lost });
     }
 
     fn account(&mut self, rules: &Ruleset, account: &Account) {
@@ -180,7 +180,7 @@ impl Digest {
     /// Holds this run against another: an event is the same if the same did the same to the same for the same time.
     pub fn compare(&self, other: &Digest) -> Comparison {
         let key = |entry: &DigestEntry| {
-            (entry.sort, entry.who.clone(), entry.what.clone(), entry.whom.clone(), entry.ordinal)
+            (entry.sort, entry.subject.clone(), entry.name.clone(), entry.target.clone(), entry.ordinal)
         };
         let theirs: BTreeMap<_, &DigestEntry> = other.all.iter().map(|entry| (key(entry), entry)).collect();
         let ours: BTreeMap<_, &DigestEntry> = self.all.iter().map(|entry| (key(entry), entry)).collect();
@@ -259,13 +259,13 @@ fn totals(runs: [&Digest; 2]) -> Vec<Total> {
                 let new = || Total { name: name.clone(), dealt: [0; 2], taken: [0; 2], died: [None; 2] };
                 change(totals.entry(name.clone()).or_insert_with(new));
             };
-            if let Some(who) = &entry.who {
+            if let Some(who) = &entry.subject {
                 of(who, &|total| total.dealt[run] += entry.lost);
             }
-            if let Some(whom) = &entry.whom {
-                of(whom, &|total| total.taken[run] += entry.lost);
+            if let Some(target) = &entry.target {
+                of(target, &|total| total.taken[run] += entry.lost);
                 if entry.sort == "death" {
-                    of(whom, &|total| {
+                    of(target, &|total| {
                         total.died[run].get_or_insert(entry.time);
                     });
                 }

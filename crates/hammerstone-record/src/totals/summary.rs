@@ -70,7 +70,6 @@ pub struct Summary {
 }
 
 impl Summary {
-    /// Takes in the facts of one tick.
     fn ticks(&self) -> u32 {
         self.ticks
     }

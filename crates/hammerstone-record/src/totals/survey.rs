@@ -1,4 +1,4 @@
-//! What many runs came to: how they ended, how long they took, who dealt what, and when somebody died.
+//! What many runs came to: how they ended, how long they took, who dealt what, and when someone died.
 
 use crate::{Record, Tick};
 use hammerstone::event::{CombatantDied, CombatantJoined, DamageDealt, EncounterEnded};

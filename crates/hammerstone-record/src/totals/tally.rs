@@ -14,7 +14,7 @@ use crate::feed::via_name;
 /// Damage of one damage type that one dealt to another by one means.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize)]
 pub struct Dealt {
-    /// Who dealt it, if anybody.
+    /// Who dealt it, if anyone.
     pub source: Option<String>,
     /// Who took it.
     pub target: String,

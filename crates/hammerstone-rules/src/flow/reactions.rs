@@ -5,7 +5,7 @@ use super::*;
 impl Resolver<'_, '_> {
     pub(super) fn reactions(&mut self, spanned: &Spanned<raw::Reaction>) -> Vec<Reaction> {
         let raw = spanned.as_ref();
-        let mut found = Found { whom: self.whom(raw), verbs: Vec::new(), acts: Vec::new() };
+        let mut found = Found { target: self.target(raw), verbs: Vec::new(), acts: Vec::new() };
         self.on_the_encounter(raw, &mut found);
         self.on_combatants(spanned, &mut found);
         self.in_the_world(raw, &mut found);
@@ -15,14 +15,14 @@ impl Resolver<'_, '_> {
                 [] => "this does nothing".to_owned(),
                 several => format!("this does {} things: {}", several.len(), several.join(", ")),
             };
-            let mend = "give one of raise-flag, lower-flag, count, score, start-waves, next-round, apply, lift, damage, heal, start, spawn-attack, send-away, bring-back, remove, publish, say, end, reset";
-            self.reading.problem(spanned.span(), "here", message, Some(mend.to_owned()));
+            let fix = "give one of raise-flag, lower-flag, count, score, start-waves, next-round, apply, lift, damage, heal, start, spawn-attack, send-away, bring-back, remove, publish, say, end, reset";
+            self.reading.problem(spanned.span(), "here", message, Some(fix.to_owned()));
         }
         acts
     }
 
     /// Whom a reaction is for.
-    fn whom(&mut self, raw: &raw::Reaction) -> Target {
+    fn target(&mut self, raw: &raw::Reaction) -> Target {
         let Some(to) = &raw.to else { return Target::Subject };
         match to.as_ref() {
             raw::To::One(name) => {
@@ -77,7 +77,7 @@ impl Resolver<'_, '_> {
         if let Some(text) = &raw.say {
             // Without a combatant unless one is named.
             let line = self.builder.line(text);
-            found.add("say", Some(Reaction::Say(raw.to.as_ref().map(|_| found.whom), line)));
+            found.add("say", Some(Reaction::Say(raw.to.as_ref().map(|_| found.target), line)));
         }
         if let Some(name) = &raw.end {
             let outcome = self.outcome(name);
@@ -94,7 +94,7 @@ impl Resolver<'_, '_> {
 
     /// Statuses, damage and healing.
     fn on_combatants(&mut self, spanned: &Spanned<raw::Reaction>, found: &mut Found) {
-        let (raw, whom) = (spanned.as_ref(), found.whom);
+        let (raw, target) = (spanned.as_ref(), found.target);
         if let Some(name) = &raw.apply {
             let strength =
                 raw.strength.as_ref().map_or(Some(Fixed::ONE), |number| self.reading.exact(number));
@@ -102,14 +102,14 @@ impl Resolver<'_, '_> {
             let by = raw.by.as_ref().map(|name| self.reading.find("party", name, known));
             let credit = by.flatten().unwrap_or_default();
             let status = self.status_named(name).zip(strength);
-            found.add("apply", status.map(|(status, strength)| Reaction::Apply(whom, status, strength, credit)));
+            found.add("apply", status.map(|(status, strength)| Reaction::Apply(target, status, strength, credit)));
         } else if let Some(by) = &raw.by {
-            let mend = Some("take it out, or give an `apply`".to_owned());
-            self.reading.problem(by.span(), "here", "`by` is for a status that is applied".to_owned(), mend);
+            let fix = Some("take it out, or give an `apply`".to_owned());
+            self.reading.problem(by.span(), "here", "`by` is for a status that is applied".to_owned(), fix);
         }
         if let Some(name) = &raw.lift {
             let status = self.status_named(name);
-            found.add("lift", status.map(|status| Reaction::Lift(whom, status)));
+            found.add("lift", status.map(|status| Reaction::Lift(target, status)));
         }
         if let Some(damage) = &raw.damage {
             let reason = self.reason(spanned);
@@ -117,23 +117,23 @@ impl Resolver<'_, '_> {
             for (name, amount) in damage {
                 let (damage_type, amount) = (self.damage_type(name), self.reading.exact(amount));
                 if let (Some(damage_type), Some(amount), Some(reason)) = (damage_type, amount, reason) {
-                    acts.push(Reaction::Damage(whom, damage_type, amount, reason));
+                    acts.push(Reaction::Damage(target, damage_type, amount, reason));
                 }
             }
             found.add("damage", acts);
         }
         if let Some(points) = raw.heal {
             let reason = self.reason(spanned);
-            found.add("heal", reason.map(|reason| Reaction::Heal(whom, points, reason)));
+            found.add("heal", reason.map(|reason| Reaction::Heal(target, points, reason)));
         }
     }
 
     /// Attacks, leaving and returning.
     fn in_the_world(&mut self, raw: &raw::Reaction, found: &mut Found) {
-        let whom = found.whom;
+        let target = found.target;
         if let Some(name) = &raw.start {
             let attack = self.reading.find_id("attack", name, &self.attacks);
-            found.add("start", attack.map(|attack| Reaction::Start(whom, attack)));
+            found.add("start", attack.map(|attack| Reaction::Start(target, attack)));
         }
         if let Some(spawn_attack) = &raw.spawn_attack {
             let attack = self.reading.find_id("attack", &spawn_attack.attack, &self.attacks);
@@ -145,11 +145,11 @@ impl Resolver<'_, '_> {
         }
         if let Some(name) = &raw.bring_back {
             let spot = self.spot(name);
-            found.add("bring-back", spot.map(|spot| Reaction::BringBack(whom, spot)));
+            found.add("bring-back", spot.map(|spot| Reaction::BringBack(target, spot)));
         }
         for (verb, given, act) in [
-            ("send-away", raw.send_away, Reaction::SendAway(whom)),
-            ("remove", raw.remove, Reaction::Remove(whom)),
+            ("send-away", raw.send_away, Reaction::SendAway(target)),
+            ("remove", raw.remove, Reaction::Remove(target)),
         ] {
             if given {
                 found.add(verb, Some(act));
@@ -161,9 +161,9 @@ impl Resolver<'_, '_> {
         match &spanned.as_ref().reason {
             Some(name) => self.reading.find_id("reason", name, &self.reasons),
             None => {
-                let mend = Some("add `reason = \"…\"`".to_owned());
+                let fix = Some("add `reason = \"…\"`".to_owned());
                 let message = "damage and healing by a rule need a reason".to_owned();
-                self.reading.problem(spanned.span(), "no reason", message, mend);
+                self.reading.problem(spanned.span(), "no reason", message, fix);
                 None
             }
         }
@@ -183,7 +183,7 @@ impl Resolver<'_, '_> {
                 Some(value) => values[place] = value,
                 None => {
                     let message = format!("field `{}` holds {}", field.as_ref(), sort.name());
-                    self.reading.problem(value.span(), "here", message, Some(mend(sort).to_owned()));
+                    self.reading.problem(value.span(), "here", message, Some(fix(sort).to_owned()));
                 }
             }
         }
@@ -191,9 +191,9 @@ impl Resolver<'_, '_> {
     }
 }
 
-/// What a reaction in a file asks for: whom it is for, the verbs that were given, and what they come to.
+/// What a reaction in a file asks for: target it is for, the verbs that were given, and what they come to.
 struct Found {
-    whom: Target,
+    target: Target,
     verbs: Vec<&'static str>,
     acts: Vec<Reaction>,
 }

@@ -371,7 +371,7 @@ pub struct Attack {
     pub outlives: Option<bool>,
     #[serde(default)]
     pub guided: bool,
-    /// It is nobody's: a trap, the weather.
+    /// It is no one's: a trap, the weather.
     #[serde(default)]
     pub ownerless: bool,
     pub clash: Option<Clash>,

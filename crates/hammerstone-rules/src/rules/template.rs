@@ -106,9 +106,9 @@ impl Resolver<'_, '_> {
                 Some(part.points(*points.as_ref(), broken))
             }
             (None, Some(_)) => {
-                let mend = Some("add `points = 20`, or take `broken` out".to_owned());
+                let fix = Some("add `points = 20`, or take `broken` out".to_owned());
                 let message = format!("{what} has no points, and so never breaks");
-                self.reading.problem(name.span(), "here", message, mend);
+                self.reading.problem(name.span(), "here", message, fix);
                 None
             }
             (None, None) => Some(part),

@@ -129,8 +129,8 @@ impl Checked<'_> {
                         attack.name(),
                         user.name()
                     );
-                    let mend = "let its hitboxes or its path lead out of the body";
-                    doubts.push(self.doubt_at(9, &["attack", attack.name()], message, mend));
+                    let fix = "let its hitboxes or its path lead out of the body";
+                    doubts.push(self.doubt_at(9, &["attack", attack.name()], message, fix));
                 }
             }
         }
@@ -146,13 +146,13 @@ impl Checked<'_> {
                         part.name(),
                         template.name()
                     );
-                    let mend =
+                    let fix =
                         format!("add `{name}` to the `meets` of an attack, or put the part on another layer");
                     doubts.push(self.doubt_at(
                         10,
                         &["template", template.name(), "part", part.name()],
                         message,
-                        &mend,
+                        &fix,
                     ));
                 }
             }
@@ -177,7 +177,7 @@ fn girth(template: &Template, rules: &Ruleset) -> f32 {
 }
 
 impl Scenario {
-    /// Statuses that nothing gives or lifts, rules that can never fire, flags and counters that nobody asks for: by what its ruleset
+    /// Statuses that nothing gives or lifts, rules that can never fire, flags and counters that no one asks for: by what its ruleset
     /// and its script mention.
     pub(crate) fn check_what_comes(&self) -> Vec<Doubt> {
         let (ruleset, script) = (Mentions::of(&self.rules.text), Mentions::of(&self.text));
@@ -195,8 +195,8 @@ impl Scenario {
                     "rule `{name}` hears `{}`, but no stage, rule or host publishes it",
                     rule.listens_to().0
                 );
-                let mend = "let something publish it, or take the rule out";
-                doubts.push(Checked(&self.rules).doubt_at(13, &["rule", name], message, mend));
+                let fix = "let something publish it, or take the rule out";
+                doubts.push(Checked(&self.rules).doubt_at(13, &["rule", name], message, fix));
             }
             let when = ["rule", name, "when"];
             for (keys, wanted) in ruleset.under(&when) {
@@ -213,16 +213,16 @@ impl Scenario {
                 {
                     let message =
                         format!("rule `{name}` asks for the threshold `{wanted}`, but no combatant has it");
-                    let mend = format!("add `{wanted}` to the `thresholds` of a template that comes");
-                    doubts.push(Checked(&self.rules).doubt_at(14, &["rule", name], message, &mend));
+                    let fix = format!("add `{wanted}` to the `thresholds` of a template that comes");
+                    doubts.push(Checked(&self.rules).doubt_at(14, &["rule", name], message, &fix));
                 }
                 // That there is none may be just what a rule waits for.
                 if last == "template" && !has(keys, &["alive"]) && !comes(wanted) {
                     let message = format!(
                         "rule `{name}` asks for `{wanted}`, which is neither placed nor in any waves"
                     );
-                    let mend = "place one, let waves bring it, or take the condition out";
-                    doubts.push(Checked(&self.rules).doubt_at(15, &["rule", name], message, mend));
+                    let fix = "place one, let waves bring it, or take the condition out";
+                    doubts.push(Checked(&self.rules).doubt_at(15, &["rule", name], message, fix));
                 }
             }
         }
@@ -239,8 +239,8 @@ impl Scenario {
             let given = ruleset.text(name, inflicts) || script.text(name, inflicts);
             if !given {
                 let message = format!("the status `{name}` is never applied");
-                let mend = "let an attack, a status, a template, a rule or the script give it, or name it under `outside` of [rules] if your game or another scenario does";
-                doubts.push(Checked(&self.rules).doubt_at(11, &["status", name], message, mend));
+                let fix = "let an attack, a status, a template, a rule or the script give it, or name it under `outside` of [rules] if your game or another scenario does";
+                doubts.push(Checked(&self.rules).doubt_at(11, &["status", name], message, fix));
             }
             let own = ["status", name];
             let of_it = |keys: &[&str]| {
@@ -260,8 +260,8 @@ impl Scenario {
             if given && !ends {
                 let message =
                     format!("nothing ends the status `{name}`: it has no `lasts`, and nothing lifts it");
-                let mend = "say how long it `lasts` or what it is `lifted-by`, or name it under `outside` of [rules] if your game ends it";
-                doubts.push(Checked(&self.rules).doubt_at(12, &["status", name], message, mend));
+                let fix = "say how long it `lasts` or what it is `lifted-by`, or name it under `outside` of [rules] if your game ends it";
+                doubts.push(Checked(&self.rules).doubt_at(12, &["status", name], message, fix));
             }
         }
         doubts
@@ -295,9 +295,9 @@ impl Scenario {
                 let asked = ruleset.text(name, |keys| has(keys, &["when"])) || ruleset.within("when", name);
                 if changed && !asked && !hears(topic) && !self.is_outside(name) {
                     let message = format!("`{name}` of the {sort} is changed, and no rule asks for it");
-                    let mend =
+                    let fix =
                         "let a rule ask for it, or name it under `outside` of [rules] if your game reads it";
-                    doubts.push(Checked(&self.rules).doubt_at(16, &["rules", sort], message, mend));
+                    doubts.push(Checked(&self.rules).doubt_at(16, &["rules", sort], message, fix));
                 }
             }
         }

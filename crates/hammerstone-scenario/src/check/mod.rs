@@ -74,7 +74,7 @@ pub const FINDINGS: [Finding; 21] = [
     ),
 ];
 
-/// Something in a file that is hardly meant, with its place and a mend.
+/// Something in a file that is hardly meant, with its place and a fix.
 #[derive(Debug, thiserror::Error, Diagnostic)]
 #[error("finding {}: {message}", finding.number)]
 #[diagnostic(severity(warning))]
@@ -85,7 +85,7 @@ pub struct Doubt {
     pub message: String,
     /// What to do about it.
     #[help]
-    pub mend: String,
+    pub fix: String,
     #[source_code]
     code: Excerpt,
     #[label("here")]
@@ -100,10 +100,10 @@ impl Doubt {
     }
 }
 
-fn doubt(number: u16, file: &str, text: &Arc<str>, span: Range<usize>, message: String, mend: &str) -> Doubt {
+fn doubt(number: u16, file: &str, text: &Arc<str>, span: Range<usize>, message: String, fix: &str) -> Doubt {
     let code = Excerpt::new(file, text.clone());
     let finding = FINDINGS.iter().find(|finding| finding.number == number).unwrap_or(&FINDINGS[0]);
-    Doubt { finding, message, mend: mend.to_owned(), span: shown(text, span).into(), code }
+    Doubt { finding, message, fix: fix.to_owned(), span: shown(text, span).into(), code }
 }
 
 /// Where the keys of tables stand, one within the other, down to the fourth.

@@ -79,16 +79,16 @@ impl Checked<'_> {
                     "attack `{}` goes on to `{next}` from tick {first} on, before it can strike",
                     attack.name()
                 );
-                let mend = "open the input after the first window, or let it open later";
-                doubts.push(self.doubt(20, id, message, mend));
+                let fix = "open the input after the first window, or let it open later";
+                doubts.push(self.doubt(20, id, message, fix));
             }
             if let Some((one, other)) = attack.unclear_turn() {
                 let message = format!(
                     "the path of `{}` turns about one axis at tick {one} and about another at tick {other}",
                     attack.name()
                 );
-                let mend = "turn about one axis, or put a key without a turn between them";
-                doubts.push(self.doubt(21, id, message, mend));
+                let fix = "turn about one axis, or put a key without a turn between them";
+                doubts.push(self.doubt(21, id, message, fix));
             }
         }
         doubts
@@ -101,8 +101,8 @@ impl Checked<'_> {
         for names in status_loops(rules) {
             let told: Vec<String> = names.iter().map(|name| format!("`{name}`")).collect();
             let message = format!("{} may bring each other back within a tick", told.join(" and "));
-            let mend = "only the limit on cascades ends it; let none of them lift another that kills, or give it on another occasion";
-            doubts.push(self.doubt_at(17, &["status", names[0]], message, mend));
+            let fix = "only the limit on cascades ends it; let none of them lift another that kills, or give it on another occasion";
+            doubts.push(self.doubt_at(17, &["status", names[0]], message, fix));
         }
         for (place, rule) in rules.rules().iter().enumerate() {
             let about_two = rules.topics_of(rule).iter().any(|&topic| rules.topics().has_other(topic));
@@ -116,9 +116,9 @@ impl Checked<'_> {
                         rule.name(),
                         status.name()
                     );
-                    let mend =
+                    let fix =
                         "say `by = \"other\"` or `by = \"subject\"`; `by = \"nobody\"` if it is meant so";
-                    doubts.push(self.doubt_of_rule(19, place, message, mend));
+                    doubts.push(self.doubt_of_rule(19, place, message, fix));
                 }
             }
         }
@@ -160,7 +160,7 @@ impl Checked<'_> {
         let allowed: Vec<_> = sides.0.iter().filter(|((team, _), _)| strikes(team)).collect();
         if allowed.is_empty() {
             let message = format!(
-                "attack `{}` of `{}` can never meet anybody: it strikes no team",
+                "attack `{}` of `{}` can never meet anyone: it strikes no team",
                 authored.name(),
                 own.name()
             );
@@ -182,18 +182,18 @@ impl Checked<'_> {
                 let pair = (authored.name(), own.name(), other.name());
                 let message =
                     format!("attack `{}` of `{}` can never meet `{}`, by layer", pair.0, pair.1, pair.2);
-                let mend = match names.as_slice() {
+                let fix = match names.as_slice() {
                     [] => format!("`{}` has no parts; add one", other.name()),
                     _ => format!("its parts lie on {}; add that to `meets`", names.join(", ")),
                 };
-                doubts.push(self.doubt(3, attack, message, &mend));
+                doubts.push(self.doubt(3, attack, message, &fix));
             }
         }
         doubts
     }
 
-    pub(super) fn doubt_of_rule(&self, number: u16, place: usize, message: String, mend: &str) -> Doubt {
-        doubt(number, &self.file, &self.text, self.rule_spans[place].clone(), message, mend)
+    pub(super) fn doubt_of_rule(&self, number: u16, place: usize, message: String, fix: &str) -> Doubt {
+        doubt(number, &self.file, &self.text, self.rule_spans[place].clone(), message, fix)
     }
 
     /// Attacks that rules start.
@@ -205,12 +205,12 @@ impl Checked<'_> {
         })
     }
 
-    pub(super) fn doubt(&self, number: u16, attack: AttackId, message: String, mend: &str) -> Doubt {
-        doubt(number, &self.file, &self.text, self.attack_spans[attack.index()].clone(), message, mend)
+    pub(super) fn doubt(&self, number: u16, attack: AttackId, message: String, fix: &str) -> Doubt {
+        doubt(number, &self.file, &self.text, self.attack_spans[attack.index()].clone(), message, fix)
     }
 
     /// A doubt about what stands under some keys.
-    pub(super) fn doubt_at(&self, number: u16, keys: &[&str], message: String, mend: &str) -> Doubt {
+    pub(super) fn doubt_at(&self, number: u16, keys: &[&str], message: String, fix: &str) -> Doubt {
         let places = self.places.get_or_init(|| places_of(&self.text));
         // Where the keys go on to what is no table, that is where it stands.
         let known = |depth: usize| {
@@ -218,7 +218,7 @@ impl Checked<'_> {
             places.get(&keys).cloned()
         };
         let span = (0..=keys.len()).rev().find_map(known).unwrap_or(0..0);
-        doubt(number, &self.file, &self.text, span, message, mend)
+        doubt(number, &self.file, &self.text, span, message, fix)
     }
 }
 

@@ -69,14 +69,14 @@ impl Scenario {
             let places = places_of(&self.text);
             let key = |name: &str| places.get(&vec!["combatant".to_owned(), name.to_owned()]).cloned();
             let span = key(name).or_else(|| key(own)).unwrap_or(0..0);
-            let mend = "take `follows` out of one of them";
-            doubts.push(doubt(18, &self.file, &Arc::from(self.text.as_str()), span, message, mend));
+            let fix = "take `follows` out of one of them";
+            doubts.push(doubt(18, &self.file, &Arc::from(self.text.as_str()), span, message, fix));
         }
         doubts
     }
 
-    /// Rules that can never fire in this scenario: they ask for a flag that nobody raises, or for waves that nobody starts, or hear a
-    /// fact of the host's own that nobody publishes.
+    /// Rules that can never fire in this scenario: they ask for a flag that no one raises, or for waves that no one starts, or hear a
+    /// fact of the host's own that no one publishes.
     fn idle_rules(&self) -> Vec<Doubt> {
         let rules: &Ruleset = &self.rules.ruleset;
         let reactions = || rules.rules().iter().flat_map(|rule| rule.reactions()).map(|(_, action)| action);
@@ -116,9 +116,9 @@ impl Scenario {
                 };
                 if let Some(lacks) = lacks {
                     let message = format!("rule `{}` waits until {lacks}", rule.name());
-                    let mend = "let a rule or the script do it, or take the condition out";
+                    let fix = "let a rule or the script do it, or take the condition out";
                     let number = if matches!(condition, Condition::Flag(..)) { 6 } else { 7 };
-                    doubts.push(Checked(&self.rules).doubt_of_rule(number, place, message, mend));
+                    doubts.push(Checked(&self.rules).doubt_of_rule(number, place, message, fix));
                 }
             }
             let hosts =
@@ -137,8 +137,8 @@ impl Scenario {
                     rule.name(),
                     rule.listens_to().0
                 );
-                let mend = "let a rule or the script publish it, or name it under `outside` of [rules] if your game does";
-                doubts.push(Checked(&self.rules).doubt_of_rule(8, place, message, mend));
+                let fix = "let a rule or the script publish it, or name it under `outside` of [rules] if your game does";
+                doubts.push(Checked(&self.rules).doubt_of_rule(8, place, message, fix));
             }
         }
         doubts

@@ -162,8 +162,8 @@ pub(crate) fn resolve(
         (None, None, Some(most)) => Bound::AtMost(most),
         (None, Some(least), Some(most)) => Bound::Between(least, most),
         _ => {
-            let mend = Some("give `is`, or `at-least`, `at-most` or both".to_owned());
-            reading.problem(spanned.span(), "here", "the expectation does not say how much".to_owned(), mend);
+            let fix = Some("give `is`, or `at-least`, `at-most` or both".to_owned());
+            reading.problem(spanned.span(), "here", "the expectation does not say how much".to_owned(), fix);
             return None;
         }
     };
@@ -172,20 +172,20 @@ pub(crate) fn resolve(
         (None, Some(name)) => {
             let of = reading.find_id("combatant", name, groups)?;
             if of.len() > 1 {
-                let mend = Some(format!("name one of them, such as `{}#1`", name.as_ref()));
+                let fix = Some(format!("name one of them, such as `{}#1`", name.as_ref()));
                 reading.problem(
                     name.span(),
                     "several",
                     format!("`{}` stands for {}", name.as_ref(), of.len()),
-                    mend,
+                    fix,
                 );
             }
             let at = raw.at.as_ref().map_or(Some(ticks), |at| reading.time(at, rules.rate()))?;
             Some(Expectation::Health { of: name.as_ref().clone(), at, bound })
         }
         _ => {
-            let mend = Some("give one of `topic` and `health-of`".to_owned());
-            reading.problem(spanned.span(), "here", "the expectation does not say of what".to_owned(), mend);
+            let fix = Some("give one of `topic` and `health-of`".to_owned());
+            reading.problem(spanned.span(), "here", "the expectation does not say of what".to_owned(), fix);
             None
         }
     }

@@ -40,7 +40,7 @@ pub struct Play<'a> {
 }
 
 impl<'a> Play<'a> {
-    /// Sets everybody in their places; no tick has run.
+    /// Sets everyone in their places; no tick has run.
     pub fn new(scenario: &'a Scenario, options: Options) -> Play<'a> {
         let rules = &scenario.rules.ruleset;
         let mut encounter = Encounter::new(rules, options.seed.unwrap_or(scenario.seed));
@@ -105,7 +105,7 @@ impl<'a> Play<'a> {
         self.legs.retain_mut(|(who, leg)| {
             let path = &scenario.placed[*who].path;
             if path[*leg].from < tick {
-                // In the first tick nobody has joined yet, and all will stand.
+                // In the first tick no one has joined yet, and all will stand.
                 if tick == 1 || encounter.view().life(ids[*who]) == Life::Standing {
                     let ticks = path[*leg].by - path[*leg].from;
                     encounter.orders().move_over(ids[*who], path[*leg].pose, ticks);
@@ -117,7 +117,7 @@ impl<'a> Play<'a> {
     }
 
     fn order(&mut self, line: Line) {
-        // Orders that are about nobody come first.
+        // Orders that are about no one come first.
         match line.act {
             Act::SpawnAttack(attack, team, pose) => {
                 self.encounter.orders().spawn_attack(attack, team, pose);
@@ -152,7 +152,7 @@ impl<'a> Play<'a> {
             return;
         };
         let view = self.encounter.view();
-        // Before the first tick nobody has joined yet, and all who are placed will stand.
+        // Before the first tick no one has joined yet, and all who are placed will stand.
         let all: Vec<CombatantId> = if view.tick() == 0 {
             { self.scenario.placed.iter().zip(&self.ids) }
                 .filter(|(placed, _)| placed.is_of(&self.scenario.rules.ruleset, &group))

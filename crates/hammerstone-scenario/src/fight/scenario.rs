@@ -86,8 +86,8 @@ impl Scenario {
             Ok((name, text)) => RulesFile::read(&name, &text)?,
             Err(why) => {
                 let message = format!("the ruleset `{}` cannot be read: {why}", rules_name.as_ref());
-                let mend = "name a file, relative to this one".to_owned();
-                reading.problem(rules_name.span(), "this file", message, Some(mend));
+                let fix = "name a file, relative to this one".to_owned();
+                reading.problem(rules_name.span(), "this file", message, Some(fix));
                 return Err(reading.unusable());
             }
         };
@@ -148,12 +148,12 @@ impl Resolver<'_, '_> {
     fn resolve(mut self, raw: &raw::ScenarioFile) -> Option<Parts> {
         let ticks = self.time(&raw.scenario.lasts)?;
         if ticks == 0 {
-            let mend = Some("give at least one tick".to_owned());
+            let fix = Some("give at least one tick".to_owned());
             self.reading.problem(
                 raw.scenario.lasts.span(),
                 "here",
                 "the fight has no length".to_owned(),
-                mend,
+                fix,
             );
         }
         let outcome = match &raw.scenario.outcome {
@@ -234,7 +234,7 @@ impl Resolver<'_, '_> {
                 self.placed.push(Placed { name, template, team, pose: shift(pose), path, follows: None });
             }
         }
-        // Even if nobody could be placed, so that what names them is not found wrong as well.
+        // Even if no one could be placed, so that what names them is not found wrong as well.
         self.groups.push((name.as_ref().clone(), first..self.placed.len()));
         if raw.count.is_some() {
             for place in first..self.placed.len() {
@@ -248,9 +248,9 @@ impl Resolver<'_, '_> {
             + usize::from(raw.block.is_some())
             + usize::from(raw.ground.is_some());
         if given != 1 {
-            let mend = "give one of `sphere`, `box` and `ground = { at = [0, 0, 0], normal = [0, 1, 0] }`";
+            let fix = "give one of `sphere`, `box` and `ground = { at = [0, 0, 0], normal = [0, 1, 0] }`";
             let message = format!("obstacle `{}` has {given} shapes", name.as_ref());
-            self.reading.problem(name.span(), "here", message, Some(mend.to_owned()));
+            self.reading.problem(name.span(), "here", message, Some(fix.to_owned()));
             return None;
         }
         let obstacle = if let Some(sphere) = &raw.sphere {
@@ -269,9 +269,9 @@ impl Resolver<'_, '_> {
             }
         };
         if !obstacle.is_solid() {
-            let mend = Some("give radius, half edges and normal a size above zero".to_owned());
+            let fix = Some("give radius, half edges and normal a size above zero".to_owned());
             let message = format!("obstacle `{}` is no solid", name.as_ref());
-            self.reading.problem(name.span(), "here", message, mend);
+            self.reading.problem(name.span(), "here", message, fix);
         }
         Some(obstacle)
     }
@@ -286,8 +286,8 @@ impl Resolver<'_, '_> {
             };
             if by <= from {
                 let message = format!("the leg ends at tick {by}, and the one before at tick {from}");
-                let mend = Some("give a later time".to_owned());
-                self.reading.problem(leg.by.span(), "not later", message, mend);
+                let fix = Some("give a later time".to_owned());
+                self.reading.problem(leg.by.span(), "not later", message, fix);
                 continue;
             }
             path.push(Leg { from, by, pose });

@@ -64,7 +64,7 @@ pub(crate) enum Act {
     BringBack(Pose),
     Remove,
     End(OutcomeId),
-    /// An order that is about nobody.
+    /// An order that is about no one.
     Order(Order),
     /// The placed are followed, or a fact of the host's own names them.
     Follow(usize),
@@ -99,7 +99,7 @@ impl OfSwing {
     }
 }
 
-/// Whether a line orders what nobody does.
+/// Whether a line orders what no one does.
 fn is_nobodys(entry: &raw::Entry) -> bool {
     let named = [
         &entry.end,
@@ -136,9 +136,9 @@ impl Resolver<'_, '_> {
         let rules = &self.rules.ruleset;
         let found = rules.find_outcome(name.as_ref());
         if found.is_none() {
-            let mend = Some("list it under `outcomes` of the ruleset".to_owned());
+            let fix = Some("list it under `outcomes` of the ruleset".to_owned());
             let message = format!("there is no outcome `{}`", name.as_ref());
-            self.reading.problem(name.span(), "no such outcome", message, mend);
+            self.reading.problem(name.span(), "no such outcome", message, fix);
         }
         found
     }
@@ -148,16 +148,16 @@ impl Resolver<'_, '_> {
             Some(name) => {
                 let found = self.rules.ruleset.find_reason(name.as_ref());
                 if found.is_none() {
-                    let mend = Some("list it under `reasons` of the ruleset".to_owned());
+                    let fix = Some("list it under `reasons` of the ruleset".to_owned());
                     let message = format!("there is no reason `{}`", name.as_ref());
-                    self.reading.problem(name.span(), "no such reason", message, mend);
+                    self.reading.problem(name.span(), "no such reason", message, fix);
                 }
                 found
             }
             None => {
-                let mend = Some("add `reason = \"…\"`".to_owned());
+                let fix = Some("add `reason = \"…\"`".to_owned());
                 let message = "damage and healing by the script need a reason".to_owned();
-                self.reading.problem(entry.span(), "no reason", message, mend);
+                self.reading.problem(entry.span(), "no reason", message, fix);
                 None
             }
         }
@@ -173,8 +173,8 @@ impl Resolver<'_, '_> {
             (None, None) => Some(1),
         };
         if let Some(Some(0)) = every {
-            let mend = Some("give at least one tick".to_owned());
-            self.reading.problem(spanned.span(), "here", "an interval of no ticks".to_owned(), mend);
+            let fix = Some("give at least one tick".to_owned());
+            self.reading.problem(spanned.span(), "here", "an interval of no ticks".to_owned(), fix);
             return;
         }
         let by = entry.by.as_ref().map(|name| self.who(name));
@@ -182,18 +182,18 @@ impl Resolver<'_, '_> {
         let who = match (&entry.who, nobodys) {
             (Some(name), _) if entry.each.is_none() => self.who(name),
             (Some(name), _) => {
-                let mend = Some("keep one of `who` and `each`".to_owned());
-                self.reading.problem(name.span(), "here", "the line names somebody twice".to_owned(), mend);
+                let fix = Some("keep one of `who` and `each`".to_owned());
+                self.reading.problem(name.span(), "here", "the line names someone twice".to_owned(), fix);
                 None
             }
             (None, nobodys) if nobodys || entry.each.is_some() => Some(0..1),
             (None, _) => {
-                let mend = Some("add `who = \"…\"`".to_owned());
+                let fix = Some("add `who = \"…\"`".to_owned());
                 self.reading.problem(
                     spanned.span(),
                     "no combatant",
                     "the line names no combatant".to_owned(),
-                    mend,
+                    fix,
                 );
                 None
             }
@@ -246,8 +246,8 @@ impl Resolver<'_, '_> {
         if let (Some(who), Some(name)) = (stranger, &entry.start) {
             let template = rules.template_name(self.placed[who].template).unwrap_or_default();
             let message = format!("template `{template}` does not list attack `{}`", name.as_ref());
-            let mend = Some(format!("add it to `attacks` of [template.{template}] in {}", self.rules.file));
-            self.reading.problem(name.span(), "not listed", message, mend);
+            let fix = Some(format!("add it to `attacks` of [template.{template}] in {}", self.rules.file));
+            self.reading.problem(name.span(), "not listed", message, fix);
         }
     }
 }

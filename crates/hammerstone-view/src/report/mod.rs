@@ -1,4 +1,4 @@
-//! A run as one page that can be sent to somebody: nothing is loaded from elsewhere.
+//! A run as one page that can be sent to someone: nothing is loaded from elsewhere.
 
 mod numbers;
 
@@ -128,7 +128,7 @@ impl Record for Reporter {
         if self.first.is_none() {
             self.first = Some(Frame::of(tick));
         }
-        // Readers without scripts see the first tick in which somebody was hit.
+        // Readers without scripts see the first tick in which someone was hit.
         if self.moment.is_none() && tick.facts.events().any(|event| matches!(event, Event::HitLanded(_))) {
             self.moment = Some(Frame::of(tick));
         }
@@ -154,7 +154,7 @@ fn report(out: &mut impl Write, report: &Report<'_>) -> io::Result<()> {
     writeln!(out, "</section>\n<section id=\"moment\"><h2>The moment at the cursor</h2>")?;
     writeln!(
         out,
-        "<svg id=\"stage\" role=\"img\" aria-label=\"Where everybody stands at the cursor\"></svg>"
+        "<svg id=\"stage\" role=\"img\" aria-label=\"Where everyone stands at the cursor\"></svg>"
     )?;
     if let Some(moment) = report.moment {
         writeln!(out, "<div class=\"plain\">{}</div>", inline(&frame(moment, title, &Look::PAGE)))?;

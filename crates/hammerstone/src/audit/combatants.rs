@@ -42,13 +42,13 @@ impl Auditor {
         }
     }
 
-    /// Notes where somebody stands now, and gives where they stood before.
+    /// Notes where someone stands now, and gives where they stood before.
     pub(super) fn stand(&mut self, who: CombatantId, life: Life) -> Option<Life> {
         let account = self.accounts.get_mut(&who)?;
         Some(std::mem::replace(&mut account.life, life))
     }
 
-    /// Nothing that does something to somebody, or starts from somebody, names one who does not stand;
+    /// Nothing that does something to someone, or starts from someone, names one who does not stand;
     /// but what has left its attacker's hand, and is declared to, goes on.
     pub(super) fn dead(&mut self, event: &Event) {
         let (doer, target) = match *event {

@@ -255,7 +255,7 @@ impl Auditor {
                 if matches!(event, Event::EncounterReset(_)) {
                     self.reset = true;
                     let nobody = self.accounts.values().all(|account| account.life == Life::Gone);
-                    self.must(nobody, Law::WhoStands, "the encounter began anew and somebody is left");
+                    self.must(nobody, Law::WhoStands, "the encounter began anew and someone is left");
                 }
                 let running = self.swings.len() == self.ended_swings.len()
                     && self.applications.len() == self.ended_applications.len();

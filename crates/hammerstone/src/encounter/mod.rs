@@ -106,7 +106,7 @@ pub struct Encounter {
 }
 
 impl Encounter {
-    /// A prepared encounter: nobody in it, tick 0.
+    /// A prepared encounter: no one in it, tick 0.
     pub fn new(rules: &Ruleset, seed: u64) -> Encounter {
         Encounter {
             rules: rules.clone(),

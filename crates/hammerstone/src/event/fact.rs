@@ -40,7 +40,7 @@ pub enum Listener {
     Hook(HookId),
 }
 
-/// A fact that reached somebody.
+/// A fact that reached someone.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Delivery {

@@ -51,7 +51,7 @@ pub enum LedgerStep {
     Pile,
     /// What came below nothing heals.
     Absorption,
-    /// A share that somebody else takes.
+    /// A share that someone else takes.
     Transferred,
     /// Kept from being lethal.
     PreventsDeath,
@@ -171,7 +171,7 @@ pub enum Note {
     Cap(i64),
     /// What a shield has left.
     Shield(ShieldId, i64),
-    /// The status by which somebody else takes a share.
+    /// The status by which someone else takes a share.
     Transferred(StatusId, CombatantId),
     /// What kept the target alive.
     PreventsDeath(Cause),

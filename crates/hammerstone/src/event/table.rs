@@ -515,7 +515,7 @@ facts! {
 
         /// A status is not applied.
         StatusRefused = STATUS_REFUSED "status.refused", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Apply Lift Damage BringBack Waves], RefusedLine "{status} is refused by {subject}: {why}" {
-            /// Who would have borne it.
+            /// The combatant that would have had it.
             subject: CombatantId => Identity Subject,
             /// Who applied it.
             source: Option<CombatantId> => Identity Other,

@@ -28,7 +28,7 @@ named! {
 }
 
 named! {
-    /// Why something that lasted came to its end, or why somebody left.
+    /// Why something that lasted came to its end, or why someone left.
     pub enum Why {
         /// By order.
         Ordered = "ordered",
@@ -88,9 +88,9 @@ named! {
 named! {
     /// Damage that goes on from one to another. It never goes on a second time.
     pub enum Echo {
-        /// Back to whoever dealt it.
+        /// Back to the one who dealt it.
         Reflected = "reflected",
-        /// To whoever takes a share for its first target.
+        /// To the one who takes a share for its first target.
         Transferred = "transferred",
     }
 }
@@ -101,7 +101,7 @@ named! {
 pub enum BarredBy {
     /// Its bearer carries tags that bar it: bit `n` for tag number `n`.
     Tags(u64),
-    /// What is borne is as strong.
+    /// The one that is there is as strong.
     Weaker,
 }
 

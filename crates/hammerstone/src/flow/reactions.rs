@@ -63,7 +63,7 @@ fn act(
 ) {
     work.log.source = source;
     let parties = [subject, other];
-    match action.whom() {
+    match action.target() {
         None => {
             if may_act(work, rule) {
                 let order = for_nobody(work, action, subject, other);
@@ -161,7 +161,7 @@ fn for_one(
     })
 }
 
-/// An action that is for nobody.
+/// An action that is for no one.
 fn for_nobody(
     work: &mut Work<'_>,
     action: &Reaction,

@@ -23,7 +23,7 @@ pub(crate) fn end_everything(work: &mut Work<'_>, swings: SwingEnd, why: Why) {
     }
 }
 
-/// Everything and everybody ends, and who listens is told. What they order in answer is refused.
+/// Everything and everyone ends, and who listens is told. What they order in answer is refused.
 pub(crate) fn startup(work: &mut Work<'_>) {
     end_everything(work, SwingEnd::Reset, Why::Reset);
     for slot in 0..work.state.combatants.slots() {

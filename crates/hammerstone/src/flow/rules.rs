@@ -133,7 +133,7 @@ fn holds(rules: &Rules, state: &State, condition: &Condition, event: &Event) -> 
     }
 }
 
-/// Whether somebody, who may be gone since, is one of a group. Tags that statuses lend count while they do.
+/// Whether someone, who may be gone since, is one of a group. Tags that statuses lend count while they do.
 fn is_of(rules: &Rules, state: &State, who: CombatantId, group: &Group) -> bool {
     let slot = who.slot();
     let here = state.combatants.has_place(who);

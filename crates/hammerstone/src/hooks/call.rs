@@ -27,7 +27,7 @@ pub struct HitContext<'a> {
     pub swing: SwingId,
     /// Its attack.
     pub attack: AttackId,
-    /// Whose it is, if anybody's.
+    /// Whose it is, if anyone's.
     pub attacker: Option<CombatantId>,
     /// The target.
     pub target: CombatantId,
@@ -117,7 +117,7 @@ pub struct StepCall<'a> {
     pub amount: Fixed,
     /// The damage type; none for healing.
     pub damage_type: Option<DamageTypeId>,
-    /// Who deals or heals, if anybody.
+    /// Who deals or heals, if anyone.
     pub source: Option<CombatantId>,
     /// Who is damaged or healed.
     pub target: CombatantId,
@@ -134,7 +134,7 @@ pub struct StepCall<'a> {
 pub struct DeathAttempt<'a> {
     /// Who.
     pub target: CombatantId,
-    /// By whom, if by anybody.
+    /// The source, if there is one.
     pub source: Option<CombatantId>,
     /// By what.
     pub via: Via,

@@ -132,7 +132,7 @@ impl<'a> Orders<'a> {
         swing
     }
 
-    /// An attack starts at `pose` that is nobody's and counts for `team`.
+    /// An attack starts at `pose` that is no one's and counts for `team`.
     pub fn spawn_attack(&mut self, attack: AttackId, team: TeamId, pose: Pose) -> SwingId {
         let swing = self.registrar.reserve_swing();
         self.give(Order::SpawnAttack { swing, attack, team, pose });
@@ -176,7 +176,7 @@ impl<'a> Orders<'a> {
         self.give(Order::Report { swing, target, part, touch })
     }
 
-    /// Damage of `damage type` for a named reason, with nobody to credit.
+    /// Damage of `damage type` for a named reason, with no one to credit.
     pub fn damage(
         &mut self,
         target: CombatantId,
@@ -300,7 +300,7 @@ impl<'a> Orders<'a> {
         self.give(Order::Count { counter, count })
     }
 
-    /// Something is scored, to somebody's credit.
+    /// Something is scored, to someone's credit.
     pub fn score(&mut self, score: ScoreId, points: i64, credit: Option<CombatantId>) -> OrderId {
         self.give(Order::Score { score, points, credit })
     }

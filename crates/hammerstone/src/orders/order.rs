@@ -108,7 +108,7 @@ pub enum Order {
         /// Where an area stays, or the place and aim of a projectile, if not the attacker's own pose.
         aim: Option<Pose>,
     },
-    /// An attack starts that is nobody's: a trap, the weather. Not one that needs a body to carry it.
+    /// An attack starts that is no one's: a trap, the weather. Not one that needs a body to carry it.
     SpawnAttack {
         /// The id that was reserved for the swing.
         swing: SwingId,
@@ -176,7 +176,7 @@ pub enum Order {
         amount: Fixed,
         /// The reason.
         reason: ReasonId,
-        /// Who is to be credited, if anybody.
+        /// Who is to be credited, if anyone.
         source: Option<CombatantId>,
         /// Whether no prevention of death can stop it.
         absolute: bool,
@@ -189,23 +189,23 @@ pub enum Order {
         points: u32,
         /// The reason.
         reason: ReasonId,
-        /// Who is to be credited, if anybody.
+        /// Who is to be credited, if anyone.
         source: Option<CombatantId>,
     },
     /// A status is applied.
     Apply {
-        /// To whom.
+        /// The target.
         subject: CombatantId,
         /// Which.
         status: StatusId,
-        /// By whom, if by anybody.
+        /// The source, if there is one.
         source: Option<CombatantId>,
         /// How strong; 1 is as authored.
         strength: Fixed,
     },
     /// Every status of a family is lifted.
     LiftFamily {
-        /// From whom.
+        /// The combatant that loses it.
         subject: CombatantId,
         /// The tag of the family.
         tag: TagId,
@@ -250,7 +250,7 @@ pub enum Order {
     },
     /// A status is lifted.
     Lift {
-        /// From whom.
+        /// The combatant that loses it.
         subject: CombatantId,
         /// Which.
         status: StatusId,
@@ -315,23 +315,23 @@ pub enum Order {
         score: ScoreId,
         /// How much.
         points: i64,
-        /// Who is credited, if anybody.
+        /// Who is credited, if anyone.
         credit: Option<CombatantId>,
     },
     /// A value is attached to a combatant, in place of what its template says, for the record of its death.
     Attach {
-        /// To whom.
+        /// The combatant.
         subject: CombatantId,
         /// Which value.
         value: ValueId,
         /// How much.
         amount: i64,
     },
-    /// A combatant follows another from now on, or nobody. It is told, once, when its leader dies or is removed.
+    /// A combatant follows another from now on, or no one. The follower is told, once, when its leader dies or is removed.
     Follow {
-        /// Who.
+        /// The follower.
         subject: CombatantId,
-        /// Target.
+        /// The combatant that it follows, if any.
         leader: Option<CombatantId>,
     },
     /// A sequence of waves begins.
@@ -345,7 +345,7 @@ pub enum Order {
     Say {
         /// Which.
         line: LineId,
-        /// By whom, if by anybody.
+        /// The speaker, if there is one.
         subject: Option<CombatantId>,
     },
     /// A rule does what it does, whatever it hears and what it provides for. So do rules themselves order.

@@ -1,4 +1,4 @@
-//! What answers a hit beside damage: facts for the host to act on. The core moves nobody unless the attack says so.
+//! What answers a hit beside damage: facts for the host to act on. The core moves no one unless the attack says so.
 
 use crate::event::{HitPushed, HitStaggered, HitStopped, Via};
 use crate::log::Log;

@@ -275,11 +275,11 @@ impl<'a> Meeting<'a> {
             let authored = self.rules.status(*status);
             authored.invulnerable && authored.lets & attack.tags == 0 && !attack.ignores.contains(status)
         };
-        let mut borne = { self.rules.uses.invulnerable.then(|| self.state.running_on(self.slot())) }
+        let mut running = { self.rules.uses.invulnerable.then(|| self.state.running_on(self.slot())) }
             .into_iter()
             .flatten()
             .map(|application| application.status);
-        match borne.find(invulnerable) {
+        match running.find(invulnerable) {
             Some(status) => Answer::new(Operand::Vulnerable, Operand::Status(status), false),
             None => Answer::new(Operand::Vulnerable, Operand::Vulnerable, true),
         }

@@ -57,7 +57,7 @@ pub(crate) fn deal(
     let lives = running.left > 0;
     if lives {
         for &Dealt { absorbed, ledger, .. } in rooms.blows.dealt.iter().filter(|dealt| dealt.absorbed > 0) {
-            r3_heal::mend(rules, state, log, blow, absorbed, ledger);
+            r3_heal::add_health(rules, state, log, blow, absorbed, ledger);
         }
         if lost > 0 || running.spared.is_some() {
             lived_through(work, blow, &running);

@@ -26,7 +26,7 @@ pub(crate) fn heal(work: &mut Work<'_>, blow: &AmountContext, start: Start) {
         amount_of_healing(ground, blow, start, tally, *host, &mut ())
     };
     let ledger = Range { start: first, end: ledger.len() as u32 };
-    mend(rules, state, log, blow, amount, ledger);
+    add_health(rules, state, log, blow, amount, ledger);
 }
 
 /// The points that are healed, before what is missing of the maximum.
@@ -42,7 +42,7 @@ pub(super) fn amount_of_healing(
 }
 
 /// Health rises by `amount`, as far as its maximum allows; of the excess a share goes into a shield, if the ruleset says so.
-pub(super) fn mend(
+pub(super) fn add_health(
     rules: &Rules,
     state: &mut State,
     log: &mut Log,

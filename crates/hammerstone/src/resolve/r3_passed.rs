@@ -13,7 +13,7 @@ use super::buffers::{Blows, Dealt, PassedDamage};
 use super::r2_amount::{AmountContext, Ground, Start};
 use super::r3_deal::deal;
 
-/// The share that somebody takes for the target, by the first of the statuses that say so whose source stands.
+/// The share that someone takes for the target, by the first of the statuses that say so whose source stands.
 pub(super) fn transferred(
     ground: &Ground<'_>,
     blow: &AmountContext,

@@ -141,7 +141,7 @@ impl RulesetBuilder {
         ThresholdId::new(listed(&mut self.places, "thresholds", &mut self.def.thresholds, name))
     }
 
-    /// A line that rules may let somebody say.
+    /// A line that rules may let someone say.
     pub fn line(&mut self, text: &str) -> LineId {
         LineId::new(listed(&mut self.places, "lines", &mut self.def.lines, text))
     }
@@ -212,7 +212,7 @@ impl RulesetBuilder {
         StatId::new(self.def.stats.len() - 1)
     }
 
-    /// A sort of shield. Of several that somebody has, the one that was added first is spent first.
+    /// A sort of shield. Of several that someone has, the one that was added first is spent first.
     pub fn shield(&mut self, shield: Shield) -> ShieldId {
         self.def.shields.push(shield);
         ShieldId::new(self.def.shields.len() - 1)
@@ -265,13 +265,13 @@ impl RulesetBuilder {
         self
     }
 
-    /// The whole points of a stat are added to everybody's maximum of health. The stat's base should be 0.
+    /// The whole points of a stat are added to everyone's maximum of health. The stat's base should be 0.
     pub fn maximum(&mut self, stat: StatId, keep: Keep) -> &mut Self {
         self.def.maximum = Some((stat, keep));
         self
     }
 
-    /// A death by damage without a source is credited to whoever damaged the dead last, within `ticks`. Nobody unless said.
+    /// A death by damage without a source is credited to the one who damaged the dead last, within `ticks`. No one unless said.
     pub fn death_credit(&mut self, ticks: u32) -> &mut Self {
         self.def.death_credit = Some(ticks);
         self
@@ -342,7 +342,7 @@ impl RulesetBuilder {
 
     /// Checks everything and makes the ruleset.
     ///
-    /// *Errors:* all [`Findings`] at once, each with its place and mend.
+    /// *Errors:* all [`Findings`] at once, each with its place and fix.
     pub fn build(self) -> Result<Ruleset, Findings> {
         let mut found = Check::of(&self.def);
         for id in self.promised.into_values() {

@@ -135,7 +135,7 @@ fn farther(one: f32, other: f32) -> f32 {
     if other > one { other } else { one }
 }
 
-/// What anything in a ruleset does at all, so that nobody looks for what is not there.
+/// What anything in a ruleset does at all, so that no one looks for what is not there.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Uses {
     /// Flows that are changed.

@@ -28,7 +28,7 @@ impl fmt::Display for Place {
     }
 }
 
-/// What is wrong, with the value that is wrong and how to mend it.
+/// What is wrong, with the value that is wrong and how to fix it.
 #[derive(Clone, PartialEq, Debug, thiserror::Error)]
 pub enum Problem {
     /// A name stands twice where each may stand once.
@@ -199,7 +199,7 @@ pub enum Problem {
         /// Why not.
         why: &'static str,
     },
-    /// An action that needs somebody, of a rule whose facts are about nobody.
+    /// An action that needs someone, of a rule whose facts are about no one.
     #[error("`{action}` is for the {party} of the fact, and the facts that it hears have none")]
     ForNobody {
         /// The action.

@@ -39,7 +39,7 @@ impl Ruleset {
         brought.into_iter().collect()
     }
 
-    /// Whether the application of one status may end another that is borne, so that it can begin anew.
+    /// Whether the application of one status may end another that is there, so that it can begin anew.
     pub fn lifts(&self, status: StatusId, other: StatusId) -> bool {
         let both = self.0.statuses.get(status.index()).zip(self.0.statuses.get(other.index()));
         both.is_some_and(|(status, other)| lifts(status, other))

@@ -18,19 +18,19 @@ impl<'a> From<&'a State> for Bearers<'a> {
 
 impl<'a> Bearers<'a> {
     /// The places of the statuses that `who` bears, also suspended ones, the latest first.
-    pub(crate) fn borne_by(self, who: CombatantId) -> impl Iterator<Item = StatusAt> + use<'a> {
+    pub(crate) fn statuses_on(self, who: CombatantId) -> impl Iterator<Item = StatusAt> + use<'a> {
         // Also for one who is being removed, whose statuses are about to end.
         let here = self.combatants.has_place(who);
-        let borne = here.then(|| self.combatants.statuses_of.iter(who.slot()));
+        let ids = here.then(|| self.combatants.statuses_of.iter(who.slot()));
         let place_of = move |id: &ApplicationId| {
             self.applications.binary_search_by_key(id, |a| a.id).ok().map(StatusAt::new)
         };
-        borne.into_iter().flatten().filter_map(place_of)
+        ids.into_iter().flatten().filter_map(place_of)
     }
 
     /// The statuses that run on the combatant in `slot`, the latest first.
     pub(crate) fn running_on(self, slot: usize) -> impl Iterator<Item = &'a Application> + use<'a> {
         let who = self.combatants.id(slot);
-        self.borne_by(who).map(move |place| &self.applications[place]).filter(|a| a.runs())
+        self.statuses_on(who).map(move |place| &self.applications[place]).filter(|a| a.runs())
     }
 }

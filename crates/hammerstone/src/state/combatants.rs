@@ -40,7 +40,7 @@ columns! {
         pub(crate) died: Vec<u32>,
         /// The stable key for rolls.
         pub(crate) key: Vec<u64>,
-        /// The root owner, who gets credit; itself if nobody called it in.
+        /// The root owner, who gets credit; itself if no one called it in.
         pub(crate) credit: Vec<CombatantId>,
         /// How many swings are running.
         pub(crate) running: Vec<u16>,
@@ -107,7 +107,7 @@ impl Combatants {
         self.generation.get(id.slot()).is_some_and(|&generation| id.generation <= generation)
     }
 
-    /// Whether whoever is in `slot` is one of a group.
+    /// Whether the one who is in `slot` is one of a group.
     pub(crate) fn is_of(&self, rules: &Rules, slot: usize, group: &Group) -> bool {
         let (team, template) = (self.team[slot], self.template[slot]);
         group.team.is_none_or(|wanted| wanted == team)
@@ -215,7 +215,7 @@ impl Combatants {
         Some(self.leader[slot]).filter(|&leader| self.is_present(leader))
     }
 
-    /// One follows another from now on, or nobody.
+    /// One follows another from now on, or no one.
     pub(crate) fn follow(&mut self, slot: usize, leader: Option<CombatantId>) {
         let id = self.id(slot);
         if let Some(before) = self.leader_of(slot) {

@@ -14,7 +14,7 @@ use crate::terms::Listen;
 pub(crate) struct Swing {
     pub(crate) id: SwingId,
     pub(crate) attack: AttackId,
-    /// Nobody for traps and weather.
+    /// No one for traps and weather.
     pub(crate) attacker: Option<CombatantId>,
     /// The attacker's team, root owner and stable key when the swing began: it may outlive the attacker.
     pub(crate) team: TeamId,

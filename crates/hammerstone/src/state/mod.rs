@@ -75,7 +75,7 @@ columns! {
         pub(crate) children: Vec<Child>,
         /// By rising number.
         pub(crate) obstacles: Vec<(ObstacleId, Obstacle)>,
-        /// How often each attack was started by nobody, or by one who is gone.
+        /// How often each attack was started by no one, or by one who is gone.
         pub(crate) unowned_starts: Vec<u32>,
         /// What swings know of their attackers.
         pub(crate) captured: Chains<Captured>,
@@ -168,7 +168,7 @@ impl State {
             let application = &self.applications[place];
             application.status == status && application.runs()
         };
-        self.borne_by(subject).filter(is).last()
+        self.statuses_on(subject).filter(is).last()
     }
 
     /// The statuses that run on the combatant in `slot`, the latest first.
@@ -177,8 +177,8 @@ impl State {
     }
 
     /// The places of the statuses that `who` bears, also suspended ones, the latest first.
-    pub(crate) fn borne_by(&self, who: CombatantId) -> impl Iterator<Item = StatusAt> {
-        Bearers::from(self).borne_by(who)
+    pub(crate) fn statuses_on(&self, who: CombatantId) -> impl Iterator<Item = StatusAt> {
+        Bearers::from(self).statuses_on(who)
     }
 
     /// Whether the clock of `who` stands in this tick.

@@ -89,7 +89,7 @@ impl Check<'_> {
     fn general(&self) -> Found {
         let State { tick, flow, next_fact, next_contact, next_hit, next_blow, next_application, .. } =
             self.state;
-        must(*tick <= LAST_TICK, "its tick is beyond the last")?;
+        must(*tick <= LAST_TICK, "its tick is after the last")?;
         let outcome = match *flow {
             Flow::Ending(outcome) | Flow::Ended(outcome) => outcome.index() < self.rules.outcomes.len(),
             Flow::Prepared | Flow::Running => true,
@@ -111,7 +111,7 @@ impl Check<'_> {
             &self.state.registrar;
         let Registrar { reserved_combatants, reserved_swings, .. } = &self.state.registrar;
         let Registrar { reserved_obstacles, reserved_subscriptions, .. } = &self.state.registrar;
-        must(epoch.0 <= Epoch::LAST, "its epoch is beyond the last")?;
+        must(epoch.0 <= Epoch::LAST, "its epoch is after the last")?;
         must(*slots <= Registrar::MOST_SLOTS && self.slots <= *slots as usize, "it has too many places")?;
         let numbers = [*swings, *orders, *obstacles, *subscriptions];
         must(numbers.iter().all(|number| *number <= MOST), "a running number is out of bounds")?;
@@ -157,7 +157,7 @@ impl Check<'_> {
         must(rises(applications.iter().map(|application| application.id)), "statuses are out of order")?;
         for application in applications {
             let number = (1..self.state.next_application).contains(&application.id.number());
-            must(number && c.is_present(application.subject), "a status is borne by one who is gone")?;
+            must(number && c.is_present(application.subject), "a status is on one who is gone")?;
             must(application.status.index() < self.rules.statuses.len(), "a status is none of the ruleset")?;
             let team = application.team.is_none_or(|team| team.index() < self.rules.teams.len());
             must(team, "a team is none of the ruleset")?;
@@ -180,7 +180,7 @@ impl Check<'_> {
                 statuses_of += 1;
             }
             let ids: BTreeSet<ApplicationId> = c.statuses_of.iter(slot).copied().collect();
-            must(ids.len() == c.statuses_of.iter(slot).count(), "a status is borne twice")?;
+            must(ids.len() == c.statuses_of.iter(slot).count(), "a status is listed twice")?;
         }
         must(statuses_of == applications.len(), "a status has no bearer")
     }

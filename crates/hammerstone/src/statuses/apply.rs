@@ -56,7 +56,7 @@ pub(super) fn apply_one(work: &mut Work<'_>, giving: Giving) {
             && application.tied == tied
             && (authored.stacking != Stacking::PerSource || application.source == source)
     };
-    let known = { state.borne_by(subject) }.filter(|&place| same(&state.applications[place])).last();
+    let known = { state.statuses_on(subject) }.filter(|&place| same(&state.applications[place])).last();
     match known {
         Some(_) if tied.is_some() => {}
         Some(place) => again(work, place, authored, &giving, strength),

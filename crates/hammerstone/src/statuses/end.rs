@@ -131,13 +131,13 @@ pub(crate) fn resume(work: &mut Work<'_>, subject: CombatantId) {
 
 /// Goes through what `subject` bears when this begins, by the place of the applications, which is the order of applying.
 fn each_borne(work: &mut Work<'_>, subject: CombatantId, mut each: impl FnMut(&mut Work<'_>, StatusAt)) {
-    let borne = &mut work.rooms.statuses.borne;
-    let first = borne.len();
-    borne.extend(work.state.borne_by(subject));
-    borne[first..].sort_unstable();
-    for place in first..borne.len() {
-        let index = work.rooms.statuses.borne[place];
+    let places = &mut work.rooms.statuses.of_subject;
+    let first = places.len();
+    places.extend(work.state.statuses_on(subject));
+    places[first..].sort_unstable();
+    for place in first..places.len() {
+        let index = work.rooms.statuses.of_subject[place];
         each(work, index);
     }
-    work.rooms.statuses.borne.truncate(first);
+    work.rooms.statuses.of_subject.truncate(first);
 }

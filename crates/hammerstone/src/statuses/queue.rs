@@ -44,7 +44,7 @@ pub(crate) struct Queue {
     /// The roots of the applications that began in this tick, in their order.
     pub(crate) roots_of_new: Vec<u32>,
     /// The places of what a combatant bears, while they are gone through.
-    pub(super) borne: Vec<StatusAt>,
+    pub(super) of_subject: Vec<StatusAt>,
     /// The places of statuses whose pulse or end is due.
     pub(crate) due: Vec<StatusAt>,
 }

@@ -59,7 +59,7 @@ pub(super) fn add_lifts(
 ) {
     let steps = &mut queue.steps;
     let first = steps.len();
-    let statuses_of = state.borne_by(subject).map(|place| &state.applications[place]);
+    let statuses_of = state.statuses_on(subject).map(|place| &state.applications[place]);
     let going = statuses_of.filter(|application| application.runs() && goes(rules, application));
     steps.extend(going.map(|application| StatusStep::Lift(application.id, why)));
     // The next comes last.

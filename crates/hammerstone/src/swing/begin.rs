@@ -1,4 +1,4 @@
-//! How swings begin: by order, as nobody's, as another's child.
+//! How swings begin: by order, as no one's, as another's child.
 
 use crate::Fixed;
 use crate::budget::Source;
@@ -37,7 +37,7 @@ pub(crate) fn begin_ordered(
     note_chain(rules, state, slot, attack);
 }
 
-/// An attack starts that is nobody's.
+/// An attack starts that is no one's.
 pub(crate) fn begin_spawned(
     rules: &Rules,
     state: &mut State,
@@ -200,7 +200,7 @@ fn capture(rules: &Rules, state: &mut State, place: SwingAt, attacker: Combatant
     {
         // The earliest first, so that the list, which gives the latest first, gives them in the order of a bearer's own.
         let mut last = None;
-        while let Some(at) = { state.borne_by(attacker) }.filter(|&at| Some(at) > last).min() {
+        while let Some(at) = { state.statuses_on(attacker) }.filter(|&at| Some(at) > last).min() {
             last = Some(at);
             let application = state.applications[at];
             if application.runs() && !rules.status(application.status).amounts.is_empty() {

@@ -114,13 +114,13 @@ impl Listen {
         self
     }
 
-    /// Only where whoever the event is about is of this team.
+    /// Only where the subject of the event is of this team.
     pub const fn of_team(mut self, team: TeamId) -> Listen {
         self.team = Some(team);
         self
     }
 
-    /// Only where whoever the event is about carries this tag when it is heard, of its own or lent.
+    /// Only where the subject of the event carries this tag when it is heard, of its own or lent.
     pub const fn tagged(mut self, tag: TagId) -> Listen {
         self.tag = Some(tag);
         self

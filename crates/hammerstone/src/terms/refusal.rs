@@ -153,7 +153,7 @@ pub enum Refusal {
     /// Waves that are coming already.
     #[error("they are coming already")]
     Coming,
-    /// Somebody who would follow themselves, or follow through others.
+    /// Someone who would follow themselves, or follow through others.
     #[error("a combatant cannot follow itself, directly or through others")]
     FollowsItself,
     /// The encounter has ended: all that may still be ordered is a reset.

@@ -1,4 +1,4 @@
-//! Stage 6: facts to listeners; what they order is carried out in a further pass, until nobody orders anything.
+//! Stage 6: facts to listeners; what they order is carried out in a further pass, until no one orders anything.
 
 use crate::budget::Cut;
 use crate::budget::Source;

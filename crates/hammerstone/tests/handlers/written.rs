@@ -1010,7 +1010,7 @@ mod status_refused {
 
     /// Hears `status.refused`: A status is not applied.
     fn on_status_refused(world: &mut World, fact: &StatusRefused, heard: &Heard<'_>, orders: &mut Orders<'_>) {
-        // CombatantId. Who would have borne it.
+        // CombatantId. The combatant that would have had it.
         let subject = fact.subject;
         // Option<CombatantId>. Who applied it.
         let source = fact.source;

@@ -55,8 +55,8 @@ impl Resolver<'_, '_> {
                 [] => "the line orders nothing".to_owned(),
                 several => format!("the line orders {} things: {}", several.len(), several.join(", ")),
             };
-            let mend = "give one of start, spawn-attack, marker, release, guide, cancel, report, teleport, move, damage, heal, apply, lift, lift-family, change, unchange, set-maximum, raise-shield, send-away, bring-back, remove, clear, follow, attach, raise-flag, lower-flag, count, score, start-waves, next-round, say, publish, reset, end";
-            self.reading.problem(spanned.span(), "this line", message, Some(mend.to_owned()));
+            let fix = "give one of start, spawn-attack, marker, release, guide, cancel, report, teleport, move, damage, heal, apply, lift, lift-family, change, unchange, set-maximum, raise-shield, send-away, bring-back, remove, clear, follow, attach, raise-flag, lower-flag, count, score, start-waves, next-round, say, publish, reset, end";
+            self.reading.problem(spanned.span(), "this line", message, Some(fix.to_owned()));
         }
         acts
     }
@@ -161,9 +161,9 @@ impl Resolver<'_, '_> {
             verbs.push("say");
             let line = rules.find_line(text.as_ref());
             if line.is_none() {
-                let mend = Some("a script says what a rule of the ruleset says too".to_owned());
+                let fix = Some("a script says what a rule of the ruleset says too".to_owned());
                 let message = format!("no rule says `{}`", text.as_ref());
-                self.reading.problem(text.span(), "no such line", message, mend);
+                self.reading.problem(text.span(), "no such line", message, fix);
             }
             acts.extend(line.map(|line| Act::Order(Order::Say { line, subject: None })));
         }
@@ -314,7 +314,7 @@ impl Resolver<'_, '_> {
                 (None, Some(value)) => Value::Plain(value),
                 (None, None) => {
                     let message = format!("field `{}` holds {}", field.as_ref(), sort.name());
-                    self.reading.problem(value.span(), "here", message, Some(flow::mend(sort).to_owned()));
+                    self.reading.problem(value.span(), "here", message, Some(flow::fix(sort).to_owned()));
                     return None;
                 }
             };

@@ -32,7 +32,7 @@ impl Away {
     }
 }
 
-/// Knock-back: a fact for the host to act on. The core moves nobody unless `moves` says so.
+/// Knock-back: a fact for the host to act on. The core moves no one unless `moves` says so.
 #[doc(alias("push", "launch", "impulse"))]
 #[derive(Clone, Copy, PartialEq, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
@@ -57,7 +57,7 @@ impl Hash for Knockback {
 }
 
 impl Knockback {
-    /// A level push away from where the attack comes from, which moves nobody by itself.
+    /// A level push away from where the attack comes from, which moves no one by itself.
     pub const fn new(metres: f32, ticks: u32) -> Knockback {
         Knockback { metres, lift: 0.0, away: Away::FromAttacker, ticks, moves: false }
     }

@@ -179,7 +179,7 @@ impl Lives {
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum IfItKills {
-    /// It is not crossed: nobody is told.
+    /// It is not crossed: no one is told.
     #[default]
     Skip,
     /// It is crossed, before the death.

@@ -63,9 +63,9 @@ pub(crate) struct Definitions {
     pub(crate) relation_shares: [Fixed; 4],
     pub(crate) armour: Armour,
     pub(crate) overheal: Option<Overheal>,
-    /// A stat whose whole points are added to everybody's maximum of health, and what health keeps when that changes.
+    /// A stat whose whole points are added to everyone's maximum of health, and what health keeps when that changes.
     pub(crate) maximum: Option<(StatId, Keep)>,
-    /// Damage without a source is credited to whoever damaged last within so many ticks.
+    /// Damage without a source is credited to the one who damaged last within so many ticks.
     pub(crate) death_credit: Option<u32>,
     /// By how many ticks stops may put off the end of a swing in all.
     pub(crate) hit_stop_limit: u32,

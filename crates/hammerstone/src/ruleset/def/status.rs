@@ -140,13 +140,13 @@ impl Status {
         self
     }
 
-    /// Gives back a share of the damage that its bearer took and lived through, to whoever dealt it.
+    /// Gives back a share of the damage that its bearer took and lived through, to the one who dealt it.
     pub fn reflects(mut self, passing: SharedDamage) -> Status {
         self.reflects = Some(passing);
         self
     }
 
-    /// Moves a share of the damage from its bearer to whoever applied the status, while that one stands.
+    /// Moves a share of the damage from its bearer to the one who applied the status, while that one stands.
     pub fn transfers(mut self, passing: SharedDamage) -> Status {
         self.transfers = Some(passing);
         self
@@ -182,7 +182,7 @@ impl Status {
         self
     }
 
-    /// Is refused by whoever carries `tag`.
+    /// Is refused by one who carries `tag`.
     pub fn barred_by(mut self, tag: TagId) -> Status {
         self.barred_by |= tag.bit();
         self

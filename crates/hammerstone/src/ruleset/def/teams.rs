@@ -8,7 +8,7 @@ pub enum Relation {
     Own,
     /// A friend.
     Ally,
-    /// Somebody to be struck; what two teams are unless the ruleset says otherwise.
+    /// Someone to be struck; what two teams are unless the ruleset says otherwise.
     Foe,
     /// Neither: crates, bystanders.
     Neutral,
@@ -42,7 +42,7 @@ impl Relation {
 pub struct Relations(u8);
 
 impl Relations {
-    /// Nobody.
+    /// No one.
     pub const NONE: Relations = Relations(0);
     /// Foes only.
     pub const FOES: Relations = Relations(1 << Relation::Foe as u8);

@@ -109,7 +109,7 @@ impl Part {
     }
 
     /// Its hitbox, whole or broken; none if it is broken and gone.
-    /// Its shape while it is whole, in the frame of whoever has it, in metres.
+    /// Its shape while it is whole, in the frame of the one who has it, in metres.
     pub fn shape_of(&self) -> Shape {
         self.shape
     }

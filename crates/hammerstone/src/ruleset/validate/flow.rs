@@ -157,8 +157,8 @@ impl Check {
                 (Target::Subject, "subject", has_subject),
                 (Target::Other, "other party", about(&|topic| topics.has_other(topic))),
             ];
-            for (whom, party, there) in parties {
-                if one.action.whom() == Some(whom) && !there {
+            for (target, party, there) in parties {
+                if one.action.target() == Some(target) && !there {
                     self.find("do", Problem::ForNobody { action: one.action.name(), party });
                 }
             }
@@ -229,7 +229,7 @@ impl Check {
     }
 
     fn action(&mut self, action: &Reaction, rules: &Definitions, sizes: &Sizes) {
-        if let Some(Target::Each(group)) = action.whom() {
+        if let Some(Target::Each(group)) = action.target() {
             self.group("do", &group, rules);
         }
         let mut id = |what, index, count| {

@@ -10,7 +10,7 @@ pub(crate) struct Contributor {
     pub(crate) tick: u32,
 }
 
-/// Points of a shield that somebody has.
+/// Points of a shield that someone has.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Pool {

@@ -103,17 +103,17 @@ pub enum Reaction {
     Heal(Target, u32, ReasonId),
     /// An attack is started.
     Start(Target, AttackId),
-    /// An attack that is nobody's starts at a spot, and counts for a team.
+    /// An attack that is no one's starts at a spot, and counts for a team.
     SpawnAttack(AttackId, TeamId, SpotId),
-    /// Somebody goes away for a while.
+    /// Someone goes away for a while.
     SendAway(Target),
-    /// Somebody who is dead or away stands again at a spot.
+    /// Someone who is dead or away stands again at a spot.
     BringBack(Target, SpotId),
-    /// Somebody is removed.
+    /// Someone is removed.
     Remove(Target),
     /// A fact of the host's own.
     Publish(HostTopicId, [RuleValue; 4]),
-    /// A line is said, by somebody or by nobody.
+    /// A line is said, by someone or by no one.
     Say(Option<Target>, LineId),
     /// The encounter ends.
     End(OutcomeId),
@@ -123,17 +123,17 @@ pub enum Reaction {
 
 impl Reaction {
     /// Its target, if it has one.
-    pub(crate) fn whom(&self) -> Option<Target> {
+    pub(crate) fn target(&self) -> Option<Target> {
         match *self {
-            Reaction::Apply(whom, ..)
-            | Reaction::Lift(whom, _)
-            | Reaction::Damage(whom, ..)
-            | Reaction::Heal(whom, ..)
-            | Reaction::Start(whom, _)
-            | Reaction::SendAway(whom)
-            | Reaction::BringBack(whom, _)
-            | Reaction::Remove(whom) => Some(whom),
-            Reaction::Say(whom, _) => whom,
+            Reaction::Apply(target, ..)
+            | Reaction::Lift(target, _)
+            | Reaction::Damage(target, ..)
+            | Reaction::Heal(target, ..)
+            | Reaction::Start(target, _)
+            | Reaction::SendAway(target)
+            | Reaction::BringBack(target, _)
+            | Reaction::Remove(target) => Some(target),
+            Reaction::Say(target, _) => target,
             _ => None,
         }
     }

@@ -89,7 +89,7 @@ impl Stacking {
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Strength {
-    /// What whoever gives it says, 1 unless said.
+    /// The strength with which it is given, 1 unless said.
     #[default]
     Given,
     /// That, times a stat of its source when it is applied.
@@ -154,7 +154,7 @@ pub struct PreventsDeath {
     pub ends: bool,
 }
 
-/// Damage that goes on to somebody else.
+/// Damage that goes on to someone else.
 #[doc(alias("thorns", "reflect", "damage link"))]
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
@@ -171,13 +171,13 @@ pub struct SharedDamage {
 pub enum Trigger {
     /// Its bearer was struck, and lives. What deals no damage does not count.
     Struck,
-    /// Its bearer struck somebody, who lives. What deals no damage does not count.
+    /// Its bearer struck someone, who lives. What deals no damage does not count.
     Hits,
     /// Its bearer joined.
     Joins,
     /// Its bearer returned.
     Returns,
-    /// Its bearer's death was prevented. The source of what is given is whoever would have killed it.
+    /// Its bearer's death was prevented. The source of what is given is the one who would have killed it.
     Spared,
     /// The status expired. Only for statuses.
     Expiry,

@@ -68,7 +68,7 @@ fn checks(scenario: &Scenario, auditor: &Auditor, seed: Option<u64>) -> Result<V
     }
     let doubts = scenario.check();
     let before = checks.len();
-    let found = |doubt: Doubt| Checked { fine: false, text: format!("{doubt}: {}", doubt.mend) };
+    let found = |doubt: Doubt| Checked { fine: false, text: format!("{doubt}: {}", doubt.fix) };
     checks.extend(doubts.into_iter().map(found));
     if checks.len() == before {
         let text = "the files: nothing that is hardly meant".to_owned();

@@ -109,16 +109,16 @@ fn value(entry: &Option<DigestEntry>) -> String {
     })
 }
 
-/// An event in words: who did what to whom, for which time.
+/// An event in words: who did what to target, for which time.
 fn what(entry: &DigestEntry) -> String {
-    let mut text = match (entry.sort, &entry.who, &entry.whom) {
-        ("death" | "return", _, Some(whom)) => format!("{whom} {}", entry.what),
-        ("refusal", who, Some(whom)) => {
-            format!("{}'s {} at {whom}", who.as_deref().unwrap_or("environment"), entry.what)
+    let mut text = match (entry.sort, &entry.subject, &entry.target) {
+        ("death" | "return", _, Some(target)) => format!("{target} {}", entry.name),
+        ("refusal", who, Some(target)) => {
+            format!("{}'s {} at {target}", who.as_deref().unwrap_or("environment"), entry.name)
         }
-        (_, Some(who), Some(whom)) => format!("{who}'s {} on {whom}", entry.what),
-        (_, None, Some(whom)) => format!("{} on {whom}", entry.what),
-        _ => entry.what.clone(),
+        (_, Some(who), Some(target)) => format!("{who}'s {} on {target}", entry.name),
+        (_, None, Some(target)) => format!("{} on {target}", entry.name),
+        _ => entry.name.clone(),
     };
     if entry.ordinal > 1 {
         text.push_str(&format!(", number {}", entry.ordinal));

@@ -91,7 +91,7 @@ fn in_json(asked: &str, doubt: &Doubt) -> serde_json::Value {
         "line": line,
         "message": doubt.message,
         "reason": doubt.finding.reason,
-        "mend": doubt.mend,
+        "fix": doubt.fix,
     })
 }
 

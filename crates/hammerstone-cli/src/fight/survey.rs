@@ -15,7 +15,8 @@ use rayon::prelude::*;
 
 use crate::args::{SurveyOptions, Varied};
 use crate::files::Texts;
-use crate::{Failure, Outcome, draw, files, output};
+use crate::look::{ending, save};
+use crate::{Failure, Outcome, files, output};
 
 /// How many runs there may be.
 const MOST_RUNS: usize = 1_000_000;
@@ -24,7 +25,7 @@ const MOST_FIGHTERS: usize = 24;
 
 pub(crate) fn survey(path: Option<&Path>, options: &SurveyOptions) -> Result<Outcome, Failure> {
     if let Some(out) = &options.out {
-        draw::ending(out)?;
+        ending(out)?;
     }
     // A long survey is not lost for a folder that is not there.
     for file in options.csv.iter().chain(&options.out) {
@@ -65,7 +66,7 @@ pub(crate) fn survey(path: Option<&Path>, options: &SurveyOptions) -> Result<Out
     }
     if let Some(out) = &options.out {
         let look = if options.dark { Look::DARK } else { Look::LIGHT };
-        draw::save(out, &picture(&found, &paths, title, &look))?;
+        save(out, &picture(&found, &paths, title, &look))?;
     }
     let json = serde_json::json!({ "title": title, "varied": paths, "runs": done, "asked": wanted, "points": found });
     output::answer(options.format, &json, |out| text(out, title, &paths, &found))?;

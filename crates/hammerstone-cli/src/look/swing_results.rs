@@ -1,4 +1,4 @@
-//! `explain --attacker --target`: what swings came to, why a gate refused, and how near those came that met nothing.
+//! `explain --attacker --target`: the outcome of each swing, why a gate refused, and the distance of a miss.
 
 use std::io::{self, Write};
 
@@ -44,9 +44,9 @@ pub(crate) fn swing_results(scenario: &Scenario, options: &ExplainOptions) -> Re
 fn heading(attacker: Option<&str>, target: Option<&str>, span: Option<(f64, f64)>) -> String {
     let mut text = match (attacker, target) {
         (Some(attacker), Some(target)) => format!("{attacker} at {target}"),
-        (Some(attacker), None) => format!("{attacker} at everybody"),
-        (None, Some(target)) => format!("everybody at {target}"),
-        (None, None) => "everybody at everybody".to_owned(),
+        (Some(attacker), None) => format!("{attacker} at everyone"),
+        (None, Some(target)) => format!("everyone at {target}"),
+        (None, None) => "everyone at everyone".to_owned(),
     };
     match span {
         Some((from, to)) if from == to => text.push_str(&format!(", at {from:.2}s")),
@@ -88,15 +88,15 @@ fn write_one(out: &mut dyn Write, one: &SwingResult) -> io::Result<()> {
         windows,
         answers,
         near,
-        came,
-        mend,
-        besides,
+        outcome,
+        fix,
+        also,
         ..
     } = one;
     let until = to.map_or("the end".to_owned(), |to| format!("{to:.2}s"));
     let open: Vec<String> = windows.iter().map(|(from, to)| format!("{from:.2} to {to:.2}s")).collect();
     let open = if open.is_empty() { "never open".to_owned() } else { format!("open {}", open.join(", ")) };
-    writeln!(out, "\x1b[1m{attacker}'s {attack} at {target}: {came}\x1b[0m")?;
+    writeln!(out, "\x1b[1m{attacker}'s {attack} at {target}: {outcome}\x1b[0m")?;
     writeln!(out, "  \x1b[2mswing {swing}, {from:.2}s to {until}, {open}\x1b[0m")?;
     for answer in answers {
         let (time, part) = (answer.time, &answer.part);
@@ -112,15 +112,15 @@ fn write_one(out: &mut dyn Write, one: &SwingResult) -> io::Result<()> {
             }
             _ => {}
         }
-        if let Some(mend) = &answer.mend {
-            writeln!(out, "          to let it pass: {mend}")?;
+        if let Some(fix) = &answer.fix {
+            writeln!(out, "          to let it pass: {fix}")?;
         }
     }
     near.iter().try_for_each(|near| write_near(out, near))?;
-    if let Some(mend) = mend.as_ref().filter(|_| answers.is_empty()) {
-        writeln!(out, "  to let it strike: {mend}")?;
+    if let Some(fix) = fix.as_ref().filter(|_| answers.is_empty()) {
+        writeln!(out, "  to let it strike: {fix}")?;
     }
-    besides.iter().try_for_each(|besides| writeln!(out, "  besides, {besides}"))
+    also.iter().try_for_each(|also| writeln!(out, "  also, {also}"))
 }
 
 fn write_near(out: &mut dyn Write, near: &Near) -> io::Result<()> {

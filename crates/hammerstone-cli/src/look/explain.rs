@@ -7,8 +7,9 @@ use hammerstone_record::{Account, Accounts, Amount, Contact};
 use hammerstone_scenario::{Options, Play, Scenario};
 use miette::{IntoDiagnostic, miette};
 
+use super::{swing_results, why};
 use crate::args::ExplainOptions;
-use crate::{Failure, Outcome, files, output, swing_results, why};
+use crate::{Failure, Outcome, files, output};
 
 pub(crate) fn explain(path: Option<&Path>, options: &ExplainOptions) -> Result<Outcome, Failure> {
     let scenario = match path {
@@ -61,7 +62,7 @@ fn find<'a>(options: &ExplainOptions, all: &'a [Account]) -> Result<Option<&'a A
         return Ok(Some(account));
     }
     let known = all.iter().filter_map(of);
-    let mend = match (known.clone().min(), known.max()) {
+    let fix = match (known.clone().min(), known.max()) {
         (Some(first), Some(last)) if what == "fact" => {
             format!(
                 "`explain` without `--seq` lists them; they are numbered from {first} to {last}, with holes"
@@ -74,7 +75,7 @@ fn find<'a>(options: &ExplainOptions, all: &'a [Account]) -> Result<Option<&'a A
         "fact" => format!("no blow and no healing begins with fact {number}"),
         _ => format!("there is no {what} {number}"),
     };
-    Err(miette!(help = mend, "{message}"))
+    Err(miette!(help = fix, "{message}"))
 }
 
 const LIST: [output::Column; 9] = [

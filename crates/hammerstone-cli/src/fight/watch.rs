@@ -160,7 +160,7 @@ impl<'a> Show<'a> {
                 colours,
             };
             terminal.draw(|cells| screen(&view, cells.area(), cells.buffer_mut())).into_diagnostic()?;
-            // A picture has its time: faster than thirty in a second nobody sees.
+            // A picture has its time: faster than thirty in a second no one sees.
             let ticks = (SPEEDS[self.speed] * f64::from(self.rate) / 30.0).ceil().max(1.0);
             let pause = Duration::from_secs_f64(ticks / (SPEEDS[self.speed] * f64::from(self.rate)));
             let wait = if self.playing {

@@ -1,4 +1,4 @@
-//! `explain --death` and `explain --rule`: why somebody died or did not, and why a rule fired or did not.
+//! `explain --death` and `explain --rule`: why someone died or did not, and why a rule fired or did not.
 
 use hammerstone::event::CombatantDied;
 use std::io::{self, Write};
@@ -9,8 +9,9 @@ use hammerstone_scenario::{Options, Play, Scenario};
 use miette::{IntoDiagnostic, miette};
 use serde::Serialize;
 
+use super::explain;
 use crate::args::ExplainOptions;
-use crate::{Failure, Outcome, explain, files, output};
+use crate::{Failure, Outcome, files, output};
 
 /// How many lines are written before the rest is counted.
 const MOST: usize = 40;
@@ -64,7 +65,7 @@ fn rule_text(out: &mut dyn Write, name: &str, listens: &str, all: &[Hearing]) ->
     }
 }
 
-/// One life of somebody, or as much of it as there was.
+/// One life of someone, or as much of it as there was.
 #[derive(Serialize)]
 struct LifeStory {
     /// From 1.

@@ -8,8 +8,9 @@ use hammerstone_scenario::{Options, Play, Scenario};
 use hammerstone_view::{Look, frame, png, strip, timeline};
 use miette::{IntoDiagnostic, miette};
 
+use super::wiring;
 use crate::args::DrawOptions;
-use crate::{Failure, Outcome, files, wiring};
+use crate::{Failure, Outcome, files};
 
 /// How many times as large as the SVG a PNG is.
 const SCALE: f32 = 1.0;

@@ -1,0 +1,11 @@
+//! Commands that let fights run: once, to test them, before one's eyes, or many times.
+
+mod run;
+mod survey;
+mod test;
+mod watch;
+
+pub(crate) use run::{demo, file};
+pub(crate) use survey::survey;
+pub(crate) use test::test;
+pub(crate) use watch::watch;

@@ -1,0 +1,15 @@
+//! Commands that look into a fight that ran: explanations, comparisons, pictures, pages, diagrams of listeners.
+
+mod compare;
+mod draw;
+mod explain;
+mod report;
+mod swing_results;
+mod why;
+mod wiring;
+
+pub(crate) use compare::compare;
+pub(crate) use draw::{draw, ending, save};
+pub(crate) use explain::explain;
+pub(crate) use report::report;
+pub(crate) use wiring::wiring;
