@@ -1,28 +1,9 @@
-//! Rulesets as TOML files.
+#![doc = include_str!("../README.md")]
+//!
+//! # How a file is read
 //!
 //! A file goes through three steps: *raw*, as it is written; *resolved*, with every name looked up and everything that is wrong noted at
 //! its place; *built*, checked by the library. Nothing here opens a file: the text comes in.
-//!
-//! ```
-//! use hammerstone::prelude::*;
-//! use hammerstone_rules::RulesFile;
-//! let text = r#"
-//! [rules]
-//! rate = 60
-//! damage-types = ["crush"]
-//!
-//! [team.masons]
-//!
-//! [template.mason]
-//! team = "masons"
-//! health = 40
-//! "#;
-//! let rules = RulesFile::read("quarry.toml", text)?.ruleset;
-//! let mut fight = Encounter::new(&rules, 7);
-//! let error = RulesFile::read("quarry.toml", &text.replace("team = \"masons\"", "team = \"mason\"")).unwrap_err();
-//! assert!(error.text().contains("quarry.toml:9:8: there is no team `mason`"), "{}", error.text());
-//! # Ok::<(), Box<dyn std::error::Error>>(())
-//! ```
 
 #![warn(clippy::print_stdout, clippy::print_stderr)]
 

@@ -12,7 +12,7 @@ use super::{Doubt, doubt, places_of};
 use crate::fight::{Act, Scenario};
 
 impl Scenario {
-    /// What is hardly meant in the ruleset, and in the scenario under it: every sort of [`FINDINGS`].
+    /// What is hardly meant in the ruleset, and in the scenario under it: every sort of [`FINDINGS`](crate::FINDINGS).
     pub fn check(&self) -> Vec<Doubt> {
         let mut doubts = Checked(&self.rules).check();
         let started: Vec<AttackId> = self
