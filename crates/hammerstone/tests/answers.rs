@@ -101,14 +101,16 @@ proptest! {
         prop_assert!(z > 0.9 * f32::from(metres) && x.abs() < 1.0e-3 && y.abs() < 1.0e-3, "{:?}", [x, y, z]);
     }
 
-    /// A guard takes its share of each blow until it has taken as much as breaks it; the blow that breaks it is the last.
+    /// A guard takes its share of each blow, of all its damage types together, until it has taken as much as breaks it; the blow that
+    /// breaks it is the last.
     #[test]
     fn a_guard_holds_until_it_has_taken_its_measure(breaks_after in 1i64..40) {
         let mut shell = None;
-        let mut duel = facing((10, 10), |b, attacks| {
+        let mut duel = facing((6, 6), |b, [maul, bite]| {
             let guard = Guard::new(Fixed::ratio(1, 2), 60.0).breaks_after(breaks_after);
             shell = Some(b.status(Status::new("shell").guard(guard)));
-            attacks
+            let heat = b.damage_type("heat");
+            [maul.damage(heat, 4, 4), bite]
         });
         let [one, other] = duel.who;
         duel.fight.orders().apply(other, shell.expect("it was declared"), None);
@@ -118,7 +120,7 @@ proptest! {
             dealt.extend(duel.damage_to(other, 8));
             let holds = taken < breaks_after;
             taken += if holds { 5 } else { 0 };
-            expected.push(if holds { 5 } else { 10 });
+            expected.extend(if holds { [3, 2] } else { [6, 4] });
         }
         prop_assert_eq!(dealt, expected);
     }
@@ -145,6 +147,20 @@ proptest! {
             prop_assert!(spared <= 5, "it never dies");
         }
         prop_assert_eq!(spared, limit as usize);
+    }
+
+    /// A hook that prevents a death leaves at least one point, whatever it says.
+    #[test]
+    fn a_hook_that_prevents_a_death_leaves_at_least_a_point(leaves in -3i64..5) {
+        let mut duel = facing((500, 500), |_, attacks| attacks);
+        let [one, other] = duel.who;
+        let mut hooks = Hooks::<()>::new();
+        hooks.prevent_death("the scene", 1, move |(), _| Some(leaves));
+        duel.fight.orders().start(one, duel.attacks[0]);
+        for _ in 0..8 {
+            duel.fight.tick_with(&hooks, &mut ()).unwrap();
+        }
+        prop_assert_eq!(duel.fight.view().health(other), Some((leaves.max(1), 100)));
     }
 
     /// A preview draws as the next swing of that attack draws: it says the amount that the blow then deals.
