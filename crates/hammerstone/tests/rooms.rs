@@ -56,17 +56,37 @@ fn imports() -> BTreeMap<String, BTreeSet<String>> {
 /// The rooms that a text of code names.
 fn named(text: &str, rooms: &BTreeSet<String>) -> BTreeSet<String> {
     let code = text.lines().filter(|line| !line.trim_start().starts_with("//"));
+    let code = code.collect::<Vec<_>>().join("\n");
     let mut found = BTreeSet::new();
-    for line in code {
-        for (at, _) in line.match_indices("crate::") {
-            let rest = &line[at + "crate::".len()..];
-            let rest =
-                rest.strip_prefix("ruleset::").filter(|rest| rest.starts_with("def::")).unwrap_or(rest);
-            let name: String = rest.chars().take_while(|c| c.is_alphanumeric() || *c == '_').collect();
-            // What stands at the root comes from one of these.
-            let name = if name == "Fixed" { "fixed".to_owned() } else { name };
-            if rooms.contains(&name) {
-                found.insert(name);
+    let mut take = |rest: &str| {
+        let rest = rest.strip_prefix("ruleset::").filter(|rest| rest.starts_with("def::")).unwrap_or(rest);
+        let name: String = rest.chars().take_while(|c| c.is_alphanumeric() || *c == '_').collect();
+        // What stands at the root comes from one of these.
+        let name = if name == "Fixed" { "fixed".to_owned() } else { name };
+        if rooms.contains(&name) {
+            found.insert(name);
+        }
+    };
+    for (at, start) in code.match_indices("crate::") {
+        let rest = &code[at + start.len()..];
+        // A list: the names at its outermost level.
+        let Some(list) = rest.strip_prefix('{') else {
+            take(rest);
+            continue;
+        };
+        let (mut depth, mut begins) = (0, 0);
+        for (place, sign) in list.char_indices() {
+            match sign {
+                '{' => depth += 1,
+                '}' if depth > 0 => depth -= 1,
+                ',' | '}' if depth == 0 => {
+                    take(list[begins..place].trim());
+                    begins = place + 1;
+                }
+                _ => {}
+            }
+            if sign == '}' && depth == 0 && begins == place + 1 {
+                break;
             }
         }
     }
@@ -128,9 +148,10 @@ fn rooms_import_what_the_diagram_says() {
 /// The look for imports can fail: it finds what is named, and passes over comments.
 #[test]
 fn imports_are_found_in_code_only() {
-    let rooms: BTreeSet<String> = ["state", "swing", "fixed", "def", "ruleset"].map(str::to_owned).into();
+    let rooms: BTreeSet<String> =
+        ["state", "swing", "fixed", "def", "ruleset", "log", "work"].map(str::to_owned).into();
     let text = "//! crate::swing\nuse crate::state::State;\nfn f() -> crate::Fixed { todo() } // it is\n\
-                use crate::ruleset::def::Attack;\n";
+                use crate::ruleset::def::Attack;\nuse crate::{log::{Log, swing}, work, b::state};\n";
     let found: Vec<String> = named(text, &rooms).into_iter().collect();
-    assert_eq!(found, ["def", "fixed", "state"]);
+    assert_eq!(found, ["def", "fixed", "log", "state", "work"]);
 }

@@ -30,7 +30,6 @@ use crate::Fixed;
 use crate::budget::Source;
 use crate::detect::{Detection, HitCandidate};
 use crate::event::{CutAt, CutBy, Gate, HitDeflected, HitLanded, Listener, Operand, SwingEnd, Via};
-use crate::gauges;
 use crate::geometry::{Bits, Pose};
 use crate::hooks::{HitContext, Terms, Verdict};
 use crate::ids::*;
@@ -40,12 +39,11 @@ use crate::rolls::Occasion;
 use crate::ruleset::{Form, Policy, Rules, Sharing, Trigger, When};
 use crate::sheet::Whose;
 use crate::state::{Charging, Child, Contact, EntryAt, State, StruckEntry, Swing, SwingAt, next};
-use crate::statuses;
-use crate::swing;
 use crate::swing::Known;
 use crate::topic;
 use crate::view::View;
 use crate::work::Work;
+use crate::{gauges, statuses, swing};
 
 use r1_gates::{Meeting, Refused};
 
