@@ -135,7 +135,7 @@ impl Crowd {
             }
         }
         let mut hooks = Hooks::new();
-        let topics = ["hit", "death", "health.changed", "status"];
+        let topics = ["hit", "combatant", "health.changed", "status"];
         for topic in topics {
             let hook = hooks.react(topic, |heard: &mut u64, _, _| *heard += 1);
             let family = rules.topics().family(topic).expect("these topics are there");
