@@ -86,10 +86,14 @@ fn call(work: &mut Work<'_>) {
         let facts = Facts { counts: state.counts, ..tick.as_facts() };
         let (view, pending, registrar) = View::beside_orders(ruleset, state);
         let mut orders = Orders::of_hooks(pending, registrar, budget);
+        let Some(first) = facts.facts.first() else { return };
+        // Put together once: the slices of the tick are many, and the same for every call.
+        let mut heard = Heard { fact: first, event: &first.event, facts, view };
         for &(place, hook) in &rooms.listeners.reached {
-            let fact = &facts.facts[place as usize];
-            orders.answer(fact, hook);
-            host.hear(hook, &Heard { fact, event: &fact.event, facts, view }, &mut orders);
+            heard.fact = &facts.facts[place as usize];
+            heard.event = &heard.fact.event;
+            orders.answer(heard.fact, hook);
+            host.hear(hook, &heard, &mut orders);
         }
     }
 }
