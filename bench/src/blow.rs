@@ -2,11 +2,11 @@
 
 use std::hint::black_box;
 
-use hammerstone::prelude::*;
 use hammerstone::Fixed;
 use hammerstone::amount::{AmountChange, Armour, Direction, Modifier, Role, Shield};
 use hammerstone::attack::{Critical, FallOff, Scaling};
 use hammerstone::geometry::Axis;
+use hammerstone::prelude::*;
 use hammerstone::status::Guard;
 use hammerstone::team::Relation;
 
@@ -29,17 +29,21 @@ impl AllSteps {
         let shale = b.shield(Shield::new("shale"));
         let tenth = Fixed::ratio(1, 10);
         b.relation_share(Relation::Foe, Fixed::ratio(9, 10));
-        b.armour(Armour { flat: Some(plates), curve: Some((hide, Fixed::whole(50))), damage_types: Vec::new() });
+        b.armour(Armour {
+            flat: Some(plates),
+            curve: Some((hide, Fixed::whole(50))),
+            damage_types: Vec::new(),
+        });
         b.limits(1, 500);
         let lit = b.status(
             Status::new("lit")
                 .changes_amounts(AmountChange::new(Direction::DealsDamage, Modifier::Add(Fixed::whole(2)))),
         );
         let braced = b.status(Status::new("braced").guard(Guard::new(Fixed::ratio(1, 4), 80.0)));
-        let cracked = b.status(
-            Status::new("cracked")
-                .changes_amounts(AmountChange::new(Direction::TakesDamage, Modifier::AddShare(Fixed::ratio(1, 5)))),
-        );
+        let cracked = b.status(Status::new("cracked").changes_amounts(AmountChange::new(
+            Direction::TakesDamage,
+            Modifier::AddShare(Fixed::ratio(1, 5)),
+        )));
         let draw = |of, stat, adds, shares| Scaling { of, stat, adds, shares, damage_type: None };
         let maul = b.attack(
             Attack::melee("maul")

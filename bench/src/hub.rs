@@ -3,10 +3,10 @@
 use std::hint::black_box;
 use std::sync::mpsc;
 
-use hammerstone::prelude::*;
 use hammerstone::Fixed;
 use hammerstone::event::Fact;
 use hammerstone::flow::Count;
+use hammerstone::prelude::*;
 
 use crate::{interleaved, median};
 
@@ -67,7 +67,7 @@ pub struct Deliveries {
 /// Numbers of listeners that are measured.
 pub const LISTENERS: [usize; 3] = [1, 4, 64];
 
-pub fn deliveries() -> Deliveries {
+pub fn deliveries(rounds: usize) -> Deliveries {
     let mut rooms: Vec<(f64, Room)> = Vec::new();
     for family in [false, true] {
         rooms.extend(LISTENERS.map(|count| (count as f64, room(count, family))));
@@ -83,7 +83,7 @@ pub fn deliveries() -> Deliveries {
         (Vec::new(), Vec::new(), Vec::new(), Vec::new());
     let (sender, receiver) = mpsc::channel::<Fact>();
     let fact = rooms[0].1.fight.facts().facts[0];
-    for _ in 0..41 {
+    for _ in 0..rounds {
         let each = interleaved(
             1,
             &mut [
@@ -125,7 +125,7 @@ pub fn deliveries() -> Deliveries {
 }
 
 /// Nanoseconds of a tick in which one dies who owns so many subscriptions.
-pub fn death(subscriptions: usize) -> f64 {
+pub fn death(subscriptions: usize, rounds: usize) -> f64 {
     let mut b = Ruleset::builder(60);
     let crush = b.damage_type("crush");
     let tide = b.reason("tide");
@@ -146,7 +146,7 @@ pub fn death(subscriptions: usize) -> f64 {
     fight.tick_with(&hooks, &mut heard).expect("the fight goes on");
     let saved = fight.save().expect("nothing interrupts the fight");
     let mut times = Vec::new();
-    for _ in 0..41 {
+    for _ in 0..rounds {
         fight.restore(&saved).expect("the state is of this ruleset");
         // Once without a death, so that the table of who listens is there.
         fight.orders().damage(odo, crush, Fixed::whole(1), tide);

@@ -3,16 +3,16 @@
 mod blow;
 mod hub;
 
-use hammerstone::event::{CombatantDied};
+use hammerstone::event::CombatantDied;
 use std::time::Instant;
 
 pub use blow::AllSteps;
 pub use hub::{LISTENERS, death, deliveries};
 
-use hammerstone::prelude::*;
 use hammerstone::attack::Damage;
 use hammerstone::event::Event;
 use hammerstone::geometry::Axis;
+use hammerstone::prelude::*;
 use hammerstone::status::Pulse;
 
 /// A repeatable source of numbers.
@@ -90,7 +90,8 @@ impl Crowd {
         let ghost = b.layer("ghost");
         let pulse = Pulse::damage(20, vec![Damage { damage_type: heat, low: 1, high: 1 }]);
         let burn = b.status(Status::new("burn").pulse(pulse));
-        let parts = |template: Template| template.part(Part::new("trunk", TRUNK)).part(Part::new("head", HEAD));
+        let parts =
+            |template: Template| template.part(Part::new("trunk", TRUNK)).part(Part::new("head", HEAD));
         let templates = [
             b.template(parts(Template::new("mason", masons, 120))),
             b.template(parts(Template::new("hound", beasts, 120))),

@@ -4,9 +4,9 @@ use std::alloc::{GlobalAlloc, Layout, System};
 use std::hint::black_box;
 use std::sync::atomic::{AtomicU64, Ordering};
 
-use hammerstone::prelude::*;
 use hammerstone::Saved;
 use hammerstone::attack::Damage;
+use hammerstone::prelude::*;
 use hammerstone::status::Pulse;
 use hammerstone_bench::{AllSteps, Crowd, Scan, Sort, interleaved};
 
@@ -35,8 +35,6 @@ unsafe impl GlobalAlloc for Counting {
 #[global_allocator]
 static ALLOCATOR: Counting = Counting;
 
-const ROUNDS: usize = 15;
-
 /// Milliseconds of a whole tick and of detection, and parts touched, in one crowd; beside a scan of as many parts.
 struct Row {
     n: usize,
@@ -47,13 +45,13 @@ struct Row {
     swings: f64,
 }
 
-fn measure(sort: Sort, n: usize) -> Row {
+fn measure(sort: Sort, n: usize, rounds: usize) -> Row {
     let mut crowd = Crowd::new(sort, n);
     crowd.warm_up(60);
     let scan = Scan::new(n * 2);
     let (mut whole, mut detections, mut scans) = (Vec::new(), Vec::new(), Vec::new());
     let (mut touches, mut swings) = (0, 0);
-    for _ in 0..ROUNDS {
+    for _ in 0..rounds {
         crowd.orders();
         let times = interleaved(1, &mut [&mut || crowd.tick()]);
         whole.push(times[0]);
@@ -73,24 +71,64 @@ fn measure(sort: Sort, n: usize) -> Row {
         whole: median(whole),
         detection: median(detections),
         scan: median(scans),
-        touches: touches as f64 / ROUNDS as f64,
-        swings: swings as f64 / ROUNDS as f64,
+        touches: touches as f64 / rounds as f64,
+        swings: swings as f64 / rounds as f64,
     }
 }
 
+/// A section of the table: its name for the command line, and what prints its rows.
+type Section = (&'static str, fn(&Effort));
+
+const SECTIONS: [Section; 5] =
+    [("crowds", crowds), ("memory", memory), ("amounts", amounts), ("delivery", delivery), ("scale", scale)];
+
+/// How much is run: all of it for figures to go by, or a little to see that it runs.
+struct Effort {
+    crowd: usize,
+    rounds: usize,
+}
+
+const FULL: Effort = Effort { crowd: 10_000, rounds: 15 };
+const BRIEF: Effort = Effort { crowd: 200, rounds: 1 };
+
+/// `figures [--brief] [section …]`: all sections unless some are named.
 fn main() {
-    println!(
-        "| world | combatants | whole tick | detection | scan | tick ÷ scan | swings | parts touched a swing |"
-    );
-    println!("|---|---|---|---|---|---|---|---|");
+    let mut asked: Vec<String> = std::env::args().skip(1).collect();
+    let brief = asked.iter().any(|word| word == "--brief");
+    asked.retain(|word| word != "--brief");
+    if let Some(word) = asked.iter().find(|word| SECTIONS.iter().all(|(name, _)| name != word)) {
+        let names = SECTIONS.map(|(name, _)| name).join(", ");
+        eprintln!("there is no section `{word}`; there are {names}");
+        std::process::exit(2);
+    }
+    let effort = if brief { BRIEF } else { FULL };
+    for (place, (name, print)) in SECTIONS.iter().enumerate() {
+        if asked.is_empty() || asked.iter().any(|word| word == name) {
+            println!("{}", if place == 0 { CROWD_HEAD } else { FIGURE_HEAD });
+            print(&effort);
+            println!();
+        }
+    }
+    if brief {
+        println!("A brief run: these figures say only that the bench runs.");
+    }
+}
+
+const CROWD_HEAD: &str = "\
+| world | combatants | whole tick | detection | scan | tick ÷ scan | swings | parts touched a swing |
+|---|---|---|---|---|---|---|---|";
+
+const FIGURE_HEAD: &str = "| figure | floor | aim | measured |\n|---|---|---|---|";
+
+fn crowds(effort: &Effort) {
     let mut rows = Vec::new();
     for (name, sort, n) in [
-        ("rush", Sort::Rush, 1_000),
-        ("rush", Sort::Rush, 10_000),
-        ("rush", Sort::Rush, 100_000),
-        ("clump", Sort::Clump, 10_000),
+        ("rush", Sort::Rush, effort.crowd / 10),
+        ("rush", Sort::Rush, effort.crowd),
+        ("rush", Sort::Rush, effort.crowd * 10),
+        ("clump", Sort::Clump, effort.crowd),
     ] {
-        let row = measure(sort, n);
+        let row = measure(sort, n, effort.rounds);
         println!(
             "| {name} | {} | {:.3} ms | {:.3} ms | {:.1} µs | {:.0} | {:.0} | {:.2} |",
             row.n,
@@ -105,30 +143,44 @@ fn main() {
     }
     let exponent = (rows[2].whole / rows[0].whole).ln() / 100f64.ln();
     let per_touch = |row: &Row| row.detection / row.touches;
-    println!("\n| figure | floor | aim | measured |\n|---|---|---|---|");
-    println!("| whole tick of rush ÷ scan, 1k | 100 | 60 | {:.0} |", rows[0].whole / rows[0].scan);
-    println!("| whole tick of rush ÷ scan, 10k | 100 | 60 | {:.0} |", rows[1].whole / rows[1].scan);
-    println!("| growth exponent of the whole tick, 1k to 100k | 1.25 | 1.15 | {exponent:.2} |");
+    println!("\n{FIGURE_HEAD}");
+    println!("| whole tick of rush ÷ scan, {} | 100 | 60 | {:.0} |", rows[0].n, rows[0].whole / rows[0].scan);
+    println!("| whole tick of rush ÷ scan, {} | 100 | 60 | {:.0} |", rows[1].n, rows[1].whole / rows[1].scan);
     println!(
-        "| clump ÷ rush at 10k, detection per true overlap | 2 | 1.2 | {:.2} |",
+        "| growth exponent of the whole tick, {} to {} | 1.25 | 1.15 | {exponent:.2} |",
+        rows[0].n, rows[2].n
+    );
+    println!(
+        "| clump ÷ rush at {}, detection per true overlap | 2 | 1.2 | {:.2} |",
+        rows[1].n,
         per_touch(&rows[3]) / per_touch(&rows[1])
     );
-    println!("| heap allocations in a steady tick, 10k | 0 | 0 | {} |", allocations());
+}
+
+fn memory(effort: &Effort) {
+    let n = effort.crowd;
+    println!("| heap allocations in a steady tick, {n} | 0 | 0 | {} |", allocations(n));
     println!(
-        "| snapshot into an existing one ÷ copy of as many bytes, 10k | 1.5 | 1.1 | {:.2} |",
-        snapshot()
+        "| snapshot into an existing one ÷ copy of as many bytes, {n} | 1.5 | 1.1 | {:.2} |",
+        snapshot(n)
     );
     println!(
-        "| rolling back 8 ticks and forward again ÷ 8 plain ticks, 10k | 1.3 | 1.1 | {:.2} |",
-        rollback()
+        "| rolling back 8 ticks and forward again ÷ 8 plain ticks, {n} | 1.3 | 1.1 | {:.2} |",
+        rollback(n, effort.rounds)
     );
-    let (library, by_hand) = all_steps();
+}
+
+fn amounts(effort: &Effort) {
+    let (library, by_hand) = all_steps(effort);
     println!(
         "| one blow through all damage steps ({library:.0} ns) ÷ the same arithmetic by hand ({by_hand:.0} ns) | 3 | 1.5 | {:.2} |",
         library / by_hand
     );
-    println!("| a pulse of damage, ns | | | {:.0} |", pulse());
-    let hub = hammerstone_bench::deliveries();
+    println!("| a pulse of damage, ns | | | {:.0} |", pulse(effort.crowd));
+}
+
+fn delivery(effort: &Effort) {
+    let hub = hammerstone_bench::deliveries(3 * effort.rounds);
     println!(
         "| boxed listener ÷ direct call ({:.1} ns), per delivery: 1, 4, 64 listeners, exact | 2.5 | 1.7 | {} |",
         hub.direct,
@@ -145,19 +197,31 @@ fn main() {
         hub.counted / hub.direct
     );
     println!("| std channel ÷ ours, per delivery, 4 listeners | 5 | 8 | {:.1} |", hub.channel / hub.exact[1]);
-    let (alone, many) = (hammerstone_bench::death(0), hammerstone_bench::death(1_000));
+    let [alone, many] = [0, 1_000].map(|n| hammerstone_bench::death(n, 3 * effort.rounds));
     println!(
         "| a tick with a death, µs: without subscriptions, and with 1,000 that the dead owns | | | {:.1}, {:.1} |",
         alone / 1e3,
         many / 1e3
     );
-    println!("| hall: 1,000 encounters of 40 on two threads ÷ on one | 0.6 | 0.52 | {:.2} |", hall());
-    println!("| storm: time a blow at 10,000 blows in one tick ÷ at 100 | 1.5 | 1.1 | {:.2} |", storm());
+}
+
+fn scale(effort: &Effort) {
+    let encounters = effort.crowd / 10;
+    println!(
+        "| hall: {encounters} encounters of 40 on two threads ÷ on one | 0.6 | 0.52 | {:.2} |",
+        hall(encounters, effort.rounds)
+    );
+    let blows = effort.crowd;
+    println!(
+        "| storm: time a blow at {blows} blows in one tick ÷ at {} | 1.5 | 1.1 | {:.2} |",
+        blows / 100,
+        storm(blows, effort.rounds)
+    );
 }
 
 /// The least number of allocations in one of many ticks, and the most, once the fight is steady.
-fn allocations() -> String {
-    let mut crowd = Crowd::new(Sort::Rush, 10_000);
+fn allocations(n: usize) -> String {
+    let mut crowd = Crowd::new(Sort::Rush, n);
     crowd.warm_up(400);
     let mut counts = Vec::new();
     for _ in 0..60 {
@@ -173,8 +237,8 @@ fn allocations() -> String {
     )
 }
 
-fn snapshot() -> f64 {
-    let mut crowd = Crowd::new(Sort::Rush, 10_000);
+fn snapshot(n: usize) -> f64 {
+    let mut crowd = Crowd::new(Sort::Rush, n);
     crowd.warm_up(60);
     let mut saved = crowd.fight.save().expect("nothing interrupts the crowd");
     let bytes = saved.bytes();
@@ -188,19 +252,19 @@ fn snapshot() -> f64 {
     );
     println!(
         "| state a combatant with 2 parts, a fifth of a status and a tenth of a swing | 384 | 256 | {} |",
-        bytes / 10_000
+        bytes / n
     );
     times[0] / times[1]
 }
 
-fn rollback() -> f64 {
-    let mut crowd = Crowd::new(Sort::Rush, 10_000);
+fn rollback(n: usize, rounds: usize) -> f64 {
+    let mut crowd = Crowd::new(Sort::Rush, n);
     crowd.warm_up(60);
     let mut saved = crowd.fight.save().expect("nothing interrupts the crowd");
     let start = saved.clone();
     let hooks = &crowd.hooks;
     let (mut plain, mut back) = (Vec::new(), Vec::new());
-    for _ in 0..9 {
+    for _ in 0..rounds {
         // Both run the same eight ticks; going back, and saving each tick, is what the second is measured for.
         crowd_restore(&mut crowd.fight, &start);
         let mut heard = 0;
@@ -225,29 +289,29 @@ fn crowd_restore(fight: &mut Encounter, saved: &Saved) {
 }
 
 /// One blow through every step of the amount, without a ledger, beside the same arithmetic by hand: nanoseconds of both.
-fn all_steps() -> (f64, f64) {
-    const TIMES: usize = 20_000;
+fn all_steps(effort: &Effort) -> (f64, f64) {
+    let times = 2 * effort.crowd;
     let mut steps = AllSteps::new();
     let by_hand = AllSteps::new();
     // The rolls differ; over many starts both come to about the same, or the work is not the same.
-    let (one, other) = (steps.library(1), by_hand.by_hand(TIMES) / TIMES as i64);
+    let (one, other) = (steps.library(1), by_hand.by_hand(times) / times as i64);
     assert!((one - other).abs() < 40, "{one} and {other}");
-    let times = interleaved(
-        41,
+    let measured = interleaved(
+        3 * effort.rounds,
         &mut [
             &mut || {
-                black_box(steps.library(TIMES));
+                black_box(steps.library(times));
             },
             &mut || {
-                black_box(by_hand.by_hand(TIMES));
+                black_box(by_hand.by_hand(times));
             },
         ],
     );
-    (times[0] * 1e9 / TIMES as f64, times[1] * 1e9 / TIMES as f64)
+    (measured[0] * 1e9 / times as f64, measured[1] * 1e9 / times as f64)
 }
 
 /// Nanoseconds that a pulse of damage costs: a tick in which each of many statuses pulses, less one in which none does.
-fn pulse() -> f64 {
+fn pulse(n: usize) -> f64 {
     let crowd = |every: u32| {
         let mut b = Ruleset::builder(60);
         let heat = b.damage_type("heat");
@@ -257,7 +321,7 @@ fn pulse() -> f64 {
         let mason = b.template(Template::new("mason", masons, 1_000_000_000));
         let rules = b.build().expect("the ruleset of the bench is sound");
         let mut fight = Encounter::new(&rules, 7);
-        for i in 0..10_000 {
+        for i in 0..n {
             let who = fight.orders().spawn(mason, Pose::at([i as f32, 0.0, 0.0]));
             fight.orders().apply(who, burn, None);
         }
@@ -276,7 +340,7 @@ fn pulse() -> f64 {
             },
         ],
     );
-    (times[0] - times[1]) * 1e9 / 10_000.0
+    (times[0] - times[1]) * 1e9 / n as f64
 }
 
 /// So many swings at one target in one tick: seconds a blow.
@@ -308,10 +372,10 @@ fn storm_of(n: usize) -> impl FnMut() -> f64 {
     }
 }
 
-fn storm() -> f64 {
-    let (mut small, mut large) = (storm_of(100), storm_of(10_000));
+fn storm(blows: usize, rounds: usize) -> f64 {
+    let (mut small, mut large) = (storm_of(blows / 100), storm_of(blows));
     let (mut few, mut many) = (Vec::new(), Vec::new());
-    for _ in 0..11 {
+    for _ in 0..rounds {
         few.push(hammerstone_bench::median((0..15).map(|_| small()).collect()));
         many.push(large());
     }
@@ -319,17 +383,17 @@ fn storm() -> f64 {
 }
 
 /// A tick of each of a thousand small encounters, side by side on two threads, against one after the other.
-fn hall() -> f64 {
-    let mut crowds: Vec<Crowd> = (0..1000).map(|_| Crowd::new(Sort::Rush, 40)).collect();
+fn hall(encounters: usize, rounds: usize) -> f64 {
+    let mut crowds: Vec<Crowd> = (0..encounters).map(|_| Crowd::new(Sort::Rush, 40)).collect();
     crowds.iter_mut().for_each(|crowd| crowd.warm_up(20));
     let (mut one, mut two) = (Vec::new(), Vec::new());
-    for _ in 0..21 {
+    for _ in 0..rounds {
         crowds.iter_mut().for_each(Crowd::orders);
         let start = std::time::Instant::now();
         crowds.iter_mut().for_each(Crowd::tick);
         one.push(start.elapsed().as_secs_f64());
         crowds.iter_mut().for_each(Crowd::orders);
-        let (left, right) = crowds.split_at_mut(500);
+        let (left, right) = crowds.split_at_mut(encounters / 2);
         let start = std::time::Instant::now();
         std::thread::scope(|scope| {
             scope.spawn(|| left.iter_mut().for_each(Crowd::tick));

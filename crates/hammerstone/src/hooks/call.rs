@@ -1,9 +1,10 @@
 //! What hooks are called with, and what they answer.
 
 use crate::Fixed;
+use crate::budget::Budget;
 use crate::event::{Cause, Event, Fact, Facts, Via};
 use crate::ids::*;
-use crate::orders::Order;
+use crate::orders::{Answer, Order, Orders, Pending, Registrar};
 use crate::ruleset::Modifier;
 use crate::view::View;
 
@@ -18,6 +19,40 @@ pub struct Heard<'a> {
     pub facts: Facts<'a>,
     /// The encounter as it stands now, which may be later than the fact.
     pub view: View<'a>,
+}
+
+/// All that reached the hooks that react in one pass of a tick ([`super::Host::hear_all`]).
+#[derive(Debug)]
+pub struct Calls<'a> {
+    /// Facts by their place, and the hooks that they reached, in the order of hearing.
+    pub(crate) reached: &'a [(u32, HookId)],
+    pub(crate) facts: Facts<'a>,
+    pub(crate) view: View<'a>,
+    pub(crate) queue: &'a mut Vec<Pending>,
+    pub(crate) registrar: &'a mut Registrar,
+    pub(crate) budget: &'a mut Budget,
+}
+
+impl<'a> Calls<'a> {
+    /// Makes the calls, in their order.
+    #[inline]
+    pub fn each(self, mut hear: impl FnMut(HookId, &Heard<'a>, &mut Orders<'_>)) {
+        let Calls { reached, facts, view, queue, registrar, budget } = self;
+        let Some(&(first, hook)) = reached.first() else { return };
+        // Put together once: the slices of the tick are many, and the same for every call.
+        let fact = &facts.facts[first as usize];
+        let mut heard = Heard { fact, event: &fact.event, facts, view };
+        let answer = Answer { hook, heard: fact, root: 0, budget };
+        let mut orders = Orders { queue, registrar, answer: Some(answer) };
+        for &(place, hook) in reached {
+            let fact = &facts.facts[place as usize];
+            (heard.fact, heard.event) = (fact, &fact.event);
+            if let Some(answer) = &mut orders.answer {
+                (answer.hook, answer.heard, answer.root) = (hook, fact, fact.root);
+            }
+            hear(hook, &heard, &mut orders);
+        }
+    }
 }
 
 /// A meeting that passed every other gate, before anything has come of it.

@@ -1,6 +1,6 @@
 //! The one seam between a tick and the code of its host.
 
-use super::{DeathAttempt, Ear, Heard, HitContext, Hooks, StepCall, Terms, Verdict};
+use super::{Calls, DeathAttempt, Ear, Heard, HitContext, Hooks, StepCall, Terms, Verdict};
 use crate::Fixed;
 use crate::ids::*;
 use crate::orders::Orders;
@@ -78,6 +78,12 @@ pub trait Host {
 
     /// A hook that reacts hears a fact. Its orders are carried out in a further pass of the tick.
     fn hear(&mut self, _hook: HookId, _heard: &Heard<'_>, _orders: &mut Orders<'_>) {}
+
+    /// All that reached the hooks that react in one pass. Unless said, they [hear](Self::hear) it one call after the other; there is
+    /// hardly a reason to say otherwise. It is one method so that a host is asked once a pass.
+    fn hear_all(&mut self, calls: Calls<'_>) {
+        calls.each(|hook, heard, orders| self.hear(hook, heard, orders));
+    }
 
     /// A hook that watches hears a fact of a tick that is confirmed ([`crate::Encounter::confirm_for`]).
     fn watch(&mut self, _hook: HookId, _heard: &Heard<'_>) {}

@@ -5,7 +5,7 @@ mod host;
 
 pub use crate::terms::{Listen, Topical};
 pub(crate) use call::{Amend, KeptTerms};
-pub use call::{DeathAttempt, Heard, HitContext, StepCall, Terms, Verdict};
+pub use call::{Calls, DeathAttempt, Heard, HitContext, StepCall, Terms, Verdict};
 pub(crate) use host::Looking;
 pub use host::{HookSort, Host, Lent};
 

@@ -2,10 +2,9 @@
 
 use crate::event::{Delivery, Fact, Facts, Listener, TickFacts};
 use crate::flow;
-use crate::hooks::{Heard, HookSort};
+use crate::hooks::{Calls, HookSort};
 use crate::ids::*;
 use crate::log::Log;
-use crate::orders::Orders;
 use crate::ruleset::Rules;
 use crate::sheet;
 use crate::state::{State, Subscription};
@@ -51,12 +50,13 @@ fn gather(work: &mut Work<'_>, place: usize, topic: TopicId) {
     let Log { tick: TickFacts { facts, deliveries, .. }, keep_deliveries, .. } = &mut **log;
     let fact = &mut facts[place];
     let watches = host.any_watches();
-    for &Ear { subscription, hook } in &by_topic[topic.index()] {
-        if plain[subscription as usize] && !watches && !*keep_deliveries {
-            fact.reached += 1;
-            reached.push((place as u32, hook));
-            continue;
-        }
+    let ears = &by_topic[topic.index()];
+    if !watches && !*keep_deliveries && ears.iter().all(|ear| plain[ear.subscription as usize]) {
+        fact.reached += ears.len() as u32;
+        reached.extend(ears.iter().map(|ear| (place as u32, ear.hook)));
+        return;
+    }
+    for &Ear { subscription, hook } in ears {
         let known = &state.subscriptions[subscription as usize];
         if !hears(rules, state, known, fact) {
             continue;
@@ -80,22 +80,15 @@ fn gather(work: &mut Work<'_>, place: usize, topic: TopicId) {
 
 /// Calls the hooks that react to what reached them.
 fn call(work: &mut Work<'_>) {
-    if !work.rooms.listeners.reached.is_empty() {
-        let Work { ruleset, state, log, rooms, host, .. } = work;
-        let Log { tick, budget, .. } = &mut **log;
-        let facts = Facts { counts: state.counts, ..tick.as_facts() };
-        let (view, pending, registrar) = View::beside_orders(ruleset, state);
-        let mut orders = Orders::of_hooks(pending, registrar, budget);
-        let Some(first) = facts.facts.first() else { return };
-        // Put together once: the slices of the tick are many, and the same for every call.
-        let mut heard = Heard { fact: first, event: &first.event, facts, view };
-        for &(place, hook) in &rooms.listeners.reached {
-            heard.fact = &facts.facts[place as usize];
-            heard.event = &heard.fact.event;
-            orders.answer(heard.fact, hook);
-            host.hear(hook, &heard, &mut orders);
-        }
+    let Work { ruleset, state, log, rooms, host, .. } = work;
+    let reached = &rooms.listeners.reached[..];
+    if reached.is_empty() {
+        return;
     }
+    let Log { tick, budget, .. } = &mut **log;
+    let facts = Facts { counts: state.counts, ..tick.as_facts() };
+    let (view, queue, registrar) = View::beside_orders(ruleset, state);
+    host.hear_all(Calls { reached, facts, view, queue, registrar, budget });
 }
 
 /// As [`deliver`], for facts that were heard before.

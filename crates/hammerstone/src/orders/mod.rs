@@ -27,32 +27,43 @@ use crate::terms::Listen;
 pub struct Orders<'a> {
     pub(crate) queue: &'a mut Vec<Pending>,
     pub(crate) registrar: &'a mut Registrar,
-    /// For orders of hooks: what they follow from, and the account of the tick.
-    pub(crate) source: Source,
-    pub(crate) topic: Option<TopicId>,
-    pub(crate) budget: Option<&'a mut Budget>,
+    /// For orders of hooks.
+    pub(crate) answer: Option<Answer<'a>>,
+}
+
+/// What the orders of a hook follow from, and the account of the tick that they are charged to.
+#[derive(Debug)]
+pub(crate) struct Answer<'a> {
+    pub(crate) hook: HookId,
+    pub(crate) heard: &'a Fact,
+    /// The root of what is ordered. What the stages do by themselves has none; what a hook orders in answer to it has one, from the first
+    /// order on.
+    pub(crate) root: u32,
+    pub(crate) budget: &'a mut Budget,
+}
+
+impl Answer<'_> {
+    /// What the next order follows from; none if it is beyond the ruleset's limits.
+    fn charge(&mut self) -> Option<Source> {
+        if self.root == 0 {
+            self.root = self.budget.root();
+        }
+        let (heard, listener) = (self.heard, Listener::Hook(self.hook));
+        let source = Source {
+            heard: Some((heard.seq, listener)),
+            pass: heard.pass,
+            depth: heard.depth + 1,
+            root: self.root,
+        };
+        let place = || CutAt::Heard(listener, Some(heard.event.topic()));
+        self.budget.allows(source, place).then_some(source)
+    }
 }
 
 impl<'a> Orders<'a> {
     /// The host's own.
     pub(crate) fn of_host(queue: &'a mut Vec<Pending>, registrar: &'a mut Registrar) -> Orders<'a> {
-        Orders { queue, registrar, source: Source::default(), topic: None, budget: None }
-    }
-
-    /// Those of hooks, in the tick of an account.
-    pub(crate) fn of_hooks(
-        queue: &'a mut Vec<Pending>,
-        registrar: &'a mut Registrar,
-        budget: &'a mut Budget,
-    ) -> Orders<'a> {
-        Orders { budget: Some(budget), ..Orders::of_host(queue, registrar) }
-    }
-
-    /// From now on these are the orders of `hook`, which hears `fact`.
-    pub(crate) fn answer(&mut self, fact: &Fact, hook: HookId) {
-        let heard = Some((fact.seq, Listener::Hook(hook)));
-        self.source = Source { heard, pass: fact.pass, depth: fact.depth + 1, root: fact.root };
-        self.topic = Some(fact.event.topic());
+        Orders { queue, registrar, answer: None }
     }
 
     /// Gives any order. The number is the one that a refusal names.
@@ -61,19 +72,15 @@ impl<'a> Orders<'a> {
     /// for it lapses; the tick's `encounter.cut` says so.
     pub fn give(&mut self, order: Order) -> OrderId {
         let number = self.registrar.next_order();
-        let topic = self.topic;
-        if let (Some(budget), Some((_, listener))) = (&mut self.budget, self.source.heard) {
-            // What the stages do by themselves has no root; what a hook orders in answer to that has one.
-            if self.source.root == 0 {
-                self.source.root = budget.root();
-            }
-            if !budget.allows(self.source, || CutAt::Heard(listener, topic)) {
-                self.registrar.lapse(&order);
-                return number;
-            }
-        }
+        let source = match &mut self.answer {
+            Some(answer) => answer.charge(),
+            None => Some(Source::default()),
+        };
+        let Some(Source { heard, depth, root, .. }) = source else {
+            self.registrar.lapse(&order);
+            return number;
+        };
         self.registrar.reserve_named(&order);
-        let Source { heard, depth, root, .. } = self.source;
         self.queue.push(Pending { order: order.tamed(), number, heard, depth, root });
         number
     }
