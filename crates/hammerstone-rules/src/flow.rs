@@ -10,9 +10,9 @@ use hammerstone::flow::{
 use hammerstone::geometry::Pose;
 use hammerstone::ids::{OutcomeId, ReasonId, SpotId};
 use hammerstone::template::{IfItKills, Lives, ReturnTo, Template};
-use toml::{Spanned, Value};
+use toml::Spanned;
 
-use crate::raw;
+use crate::raw::{self, Value};
 use crate::rules::{Ids, Resolver, pairs};
 
 impl Resolver<'_, '_> {
@@ -65,7 +65,7 @@ impl Resolver<'_, '_> {
             self.note("template", entry, "thresholds", name.span());
             let (share, if_it_kills) = match threshold.as_ref() {
                 raw::Threshold::Plain(share) => (*share, IfItKills::Skip),
-                raw::Threshold::Declared { share, if_it_kills } => {
+                raw::Threshold::Declared(raw::Declared { share, if_it_kills }) => {
                     let given = Spanned::new(threshold.span(), if_it_kills.clone());
                     let known = IfItKills::ALL.map(|way| (way.name(), way));
                     let way = self.reading.find("answer to a blow that kills", &given, known);
@@ -304,8 +304,8 @@ fn rule_value(
     counters: &Ids<hammerstone::ids::CounterId>,
 ) -> Option<RuleValue> {
     match (sort, value) {
-        (ValueSort::Whole, Value::String(name)) => counters.get(name).map(RuleValue::Counter),
-        (ValueSort::Who, Value::String(name)) => match name.as_str() {
+        (ValueSort::Whole, Value::Text(name)) => counters.get(name).map(RuleValue::Counter),
+        (ValueSort::Who, Value::Text(name)) => match name.as_str() {
             "subject" => Some(RuleValue::Subject),
             "other" => Some(RuleValue::Other),
             _ => None,
@@ -317,14 +317,17 @@ fn rule_value(
 /// A value as it is written, if it is of that sort. Combatants are named, and so are none of these.
 pub fn host_value(sort: ValueSort, value: &Value) -> Option<HostValue> {
     Some(match (sort, value) {
-        (ValueSort::Whole, Value::Integer(whole)) => HostValue::Whole(*whole),
-        (ValueSort::Exact, Value::Integer(whole)) => HostValue::Exact(Fixed::whole(*whole)),
-        (ValueSort::Exact, Value::Float(exact)) => HostValue::Exact(Fixed::from_decimal(*exact)?),
-        (ValueSort::Truth, Value::Boolean(truth)) => HostValue::Truth(*truth),
-        (ValueSort::At, Value::Array(numbers)) => {
-            let number = |value: &Value| value.as_float().or(value.as_integer().map(|whole| whole as f64));
-            let numbers: Option<Vec<f32>> =
-                numbers.iter().map(|value| number(value).map(|x| x as f32)).collect();
+        (ValueSort::Whole, Value::Whole(whole)) => HostValue::Whole(*whole),
+        (ValueSort::Exact, Value::Whole(whole)) => HostValue::Exact(Fixed::whole(*whole)),
+        (ValueSort::Exact, Value::Real(exact)) => HostValue::Exact(Fixed::from_decimal(*exact)?),
+        (ValueSort::Truth, Value::Truth(truth)) => HostValue::Truth(*truth),
+        (ValueSort::At, Value::List(numbers)) => {
+            let number = |value: &Value| match value {
+                Value::Real(number) => Some(*number as f32),
+                Value::Whole(number) => Some(*number as f32),
+                _ => None,
+            };
+            let numbers: Option<Vec<f32>> = numbers.iter().map(number).collect();
             HostValue::At(numbers?.try_into().ok()?)
         }
         _ => return None,

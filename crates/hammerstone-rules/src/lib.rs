@@ -7,6 +7,9 @@
 
 #![warn(clippy::print_stdout, clippy::print_stderr)]
 
+#[macro_use]
+mod tables;
+
 mod attacks;
 mod statuses;
 mod synonyms;
@@ -20,7 +23,7 @@ macro_rules! shared {
     )*};
 }
 
-shared!(excerpt, flow, numbers, problem, raw, rules, values);
+shared!(excerpt, flow, numbers, problem, raw, read, rules, values);
 
 pub use problem::{Problem, Unusable};
 pub use rules::RulesFile;

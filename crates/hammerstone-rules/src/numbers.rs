@@ -82,7 +82,7 @@ impl Resolver<'_, '_> {
             self.note(sort, entry, field, given.span());
             let (name, strength) = match given.as_ref() {
                 raw::Given::Plain(name) => (name, Some(Fixed::ONE)),
-                raw::Given::Strong { status, strength } => {
+                raw::Given::Strong(raw::Strong { status, strength }) => {
                     (status, self.reading.exact(&Spanned::new(given.span(), *strength)))
                 }
             };

@@ -1,12 +1,14 @@
 //! What is wrong with a file, where, and how to fix it.
 
-use crate::synonyms;
 use std::ops::Range;
 
 use toml::Spanned;
+use toml::de::{DeTable, DeValue};
 
 use crate::excerpt::{Excerpt, shortened, shown};
+use crate::read::Read;
 use crate::rules::Ids;
+use crate::synonyms;
 
 /// The most problems that are told one by one.
 const MOST_TOLD: usize = 100;
@@ -102,18 +104,33 @@ impl<'a> Reading<'a> {
         Reading { file, text, problems: Vec::new(), number: 0 }
     }
 
-    /// The file's own form, or what the first thing wrong with it is.
-    pub fn parse<T: serde::de::DeserializeOwned>(mut self) -> Result<(T, Reading<'a>), Box<Unusable>> {
-        match toml::from_str(self.text) {
-            Ok(raw) => Ok((raw, self)),
+    /// The file's own form, or everything that is wrong with the form.
+    pub fn parse<T: Read>(mut self) -> Result<(T, Reading<'a>), Box<Unusable>> {
+        let table = match DeTable::parse(self.text) {
+            Ok(table) => table,
             Err(error) => {
                 let span = error.span().unwrap_or_else(|| deepest(self.text));
-                let message = error.message().to_owned();
-                let fix = nearest_expected(&message);
-                self.problem(span, "here", message, fix);
+                self.problem(span, "here", error.message().to_owned(), None);
+                return Err(self.unusable());
+            }
+        };
+        let root = Spanned::new(table.span(), DeValue::Table(table.into_inner()));
+        match T::read(&root, &mut self) {
+            Some(raw) if self.is_sound() => Ok((raw, self)),
+            _ => {
+                self.problems.sort_by_key(|problem| problem.span.start);
                 Err(self.unusable())
             }
         }
+    }
+
+    /// A table has a field that it does not have here. The nearest is proposed, or what the word is called here.
+    pub fn unknown_field(&mut self, field: &str, span: Range<usize>, known: &[&str]) {
+        let fix = match synonyms::meant(field, known) {
+            Some(field) => format!("it is called `{field}` here"),
+            None => propose(field, known),
+        };
+        self.problem(span, "no such field", format!("unknown field `{field}`"), Some(fix));
     }
 
     pub fn problem(&mut self, span: Range<usize>, mark: &str, message: String, fix: Option<String>) {
@@ -227,18 +244,4 @@ fn deepest(text: &str) -> Range<usize> {
         }
     }
     place
-}
-
-/// For an unknown word of the form, the nearest of those that the parser expected.
-fn nearest_expected(message: &str) -> Option<String> {
-    let quoted: Vec<&str> = message.split('`').skip(1).step_by(2).collect();
-    match quoted.split_first() {
-        Some((unknown, expected)) if message.starts_with("unknown") && !expected.is_empty() => {
-            Some(match synonyms::meant(unknown, expected) {
-                Some(field) => format!("it is called `{field}` here"),
-                None => propose(unknown, expected),
-            })
-        }
-        _ => None,
-    }
 }

@@ -1,10 +1,12 @@
 //! Rulesets as files: what is read, in which order, and what a file that is wrong is told.
 
-use std::path::PathBuf;
+mod common;
 
 use hammerstone::prelude::*;
 use hammerstone_rules::{RulesFile, Unusable};
 use proptest::prelude::*;
+
+use common::shipped;
 
 /// A small ruleset that is sound.
 const YARD: &str = r#"
@@ -58,23 +60,6 @@ fn read(text: &str) -> Result<Ruleset, Box<Unusable>> {
 fn wrong(from: &str, to: &str) -> String {
     assert!(YARD.contains(from), "{from}");
     read(&YARD.replacen(from, to, 1)).expect_err("something is wrong").text()
-}
-
-/// The texts of all rulesets that are shipped.
-fn shipped() -> Vec<(String, String)> {
-    let folder = PathBuf::from(env!("CARGO_MANIFEST_DIR")).join("../../scenarios");
-    let mut all: Vec<(String, String)> = std::fs::read_dir(folder)
-        .expect("the folder of scenarios")
-        .map(|entry| entry.expect("an entry").path())
-        .filter(|path| path.to_string_lossy().ends_with(".rules.toml"))
-        .map(|path| {
-            let name = path.file_name().expect("a name").to_string_lossy().into_owned();
-            (name, std::fs::read_to_string(&path).expect("a text"))
-        })
-        .collect();
-    all.sort();
-    assert!(all.len() >= 6, "{}", all.len());
-    all
 }
 
 #[test]

@@ -1,13 +1,18 @@
 //! The files as they are written, before any name is looked up. Every value that can be wrong knows its place.
 
+mod choices;
 mod flow;
 mod ruleset;
 
-use serde::Deserialize;
 use toml::Spanned;
 
+pub use crate::read::Value;
+pub use choices::*;
 pub use flow::*;
 pub use ruleset::*;
+
+use crate::problem::Reading;
+use crate::read::{Node, Read};
 
 pub type Name = Spanned<String>;
 /// A time as it is written: `"0.4s"` or `"24 ticks"`.
@@ -59,96 +64,63 @@ impl<'a, T> IntoIterator for &'a Named<T> {
     }
 }
 
-impl<'de, T: Deserialize<'de>> Deserialize<'de> for Named<T> {
-    fn deserialize<D: serde::Deserializer<'de>>(deserializer: D) -> Result<Self, D::Error> {
-        struct Entries<T>(std::marker::PhantomData<T>);
+impl<T: Read> Read for Named<T> {
+    fn read(value: &Node<'_>, reading: &mut Reading<'_>) -> Option<Self> {
+        let Some(table) = value.get_ref().as_table() else { return reading.mistaken(value, "a table") };
+        let entries = table.iter().filter_map(|(key, value)| {
+            let name = Spanned::new(key.span(), key.get_ref().to_string());
+            Some((name, T::read(value, reading)?))
+        });
+        let mut entries: Vec<(Name, T)> = entries.collect();
+        // The parser sorts tables by name; where a name stands says what was written first.
+        entries.sort_by_key(|(name, _)| name.span().start);
+        (entries.len() == table.len()).then_some(Named(entries))
+    }
 
-        impl<'de, T: Deserialize<'de>> serde::de::Visitor<'de> for Entries<T> {
-            type Value = Named<T>;
-
-            fn expecting(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-                f.write_str("a table")
-            }
-
-            fn visit_map<A: serde::de::MapAccess<'de>>(self, mut map: A) -> Result<Named<T>, A::Error> {
-                let mut entries: Vec<(Name, T)> = Vec::new();
-                while let Some(entry) = map.next_entry()? {
-                    entries.push(entry);
-                }
-                // The parser sorts tables by name; where a name stands says what was written first.
-                entries.sort_by_key(|(name, _)| name.span().start);
-                Ok(Named(entries))
-            }
-        }
-
-        deserializer.deserialize_map(Entries(std::marker::PhantomData))
+    fn absent() -> Option<Self> {
+        Some(Named::new())
     }
 }
 
 /// One amount or a range of amounts, by damage type: `{ crush = 14, heat = [2, 5] }`.
 pub type Damage = Named<Spanned<Range>>;
 
-#[derive(Clone, Copy, Debug, Deserialize)]
-#[serde(untagged, expecting = "expected a whole number of points, or two: [least, most]")]
-pub enum Range {
-    One(i64),
-    Between([i64; 2]),
-}
+tables! {
+    pub struct Block {
+        at: Vector,
+        half: Vector,
+        turn: Option<Turn>,
+    }
 
-#[derive(Debug, Deserialize)]
-#[serde(rename_all = "kebab-case", deny_unknown_fields)]
-pub struct Block {
-    pub at: Vector,
-    pub half: Vector,
-    pub turn: Option<Turn>,
-}
+    pub struct Sphere {
+        at: Vector,
+        radius: Number,
+    }
 
-#[derive(Debug, Deserialize)]
-#[serde(rename_all = "kebab-case", deny_unknown_fields)]
-pub struct Sphere {
-    pub at: Vector,
-    pub radius: Number,
-}
+    pub struct Capsule {
+        from: Vector,
+        to: Vector,
+        radius: Number,
+    }
 
-#[derive(Debug, Deserialize)]
-#[serde(rename_all = "kebab-case", deny_unknown_fields)]
-pub struct Capsule {
-    pub from: Vector,
-    pub to: Vector,
-    pub radius: Number,
-}
+    pub struct Turn {
+        about: Vector,
+        degrees: Number,
+    }
 
-#[derive(Debug, Deserialize)]
-#[serde(rename_all = "kebab-case", deny_unknown_fields)]
-pub struct Turn {
-    pub about: Vector,
-    pub degrees: Number,
-}
+    /// By how much something changes a number: one of these.
+    pub struct Change {
+        stat: Name,
+        add: Option<Number>,
+        add_share: Option<Number>,
+        multiply: Option<Number>,
+        set: Option<Number>,
+    }
 
-/// By how much something changes a number: one of these.
-#[derive(Debug, Deserialize)]
-#[serde(rename_all = "kebab-case", deny_unknown_fields)]
-pub struct Change {
-    pub stat: Name,
-    pub add: Option<Number>,
-    pub add_share: Option<Number>,
-    pub multiply: Option<Number>,
-    pub set: Option<Number>,
-}
-
-/// A status, or a status and its strength.
-#[derive(Debug, Deserialize)]
-#[serde(untagged, expecting = "expected the name of a status, or { status = \"…\", strength = 2 }")]
-pub enum Given {
-    Plain(String),
-    Strong { status: String, strength: f64 },
-}
-
-#[derive(Debug, Deserialize)]
-#[serde(rename_all = "kebab-case", deny_unknown_fields)]
-pub struct Stand {
-    pub at: Vector,
-    pub facing: Option<Number>,
-    /// Degrees by which it looks up, after it is turned.
-    pub raised: Option<Number>,
+    pub struct Stand {
+        at: Vector,
+        facing: Option<Number>,
+        /// Degrees by which it looks up, after it is turned.
+        raised: Option<Number>,
+    }
 }

@@ -7,7 +7,7 @@ use hammerstone::attack::Form;
 use hammerstone::geometry::Shape;
 use hammerstone::ids::LayerId;
 use hammerstone::template::Template;
-use toml::Value;
+use toml::de::{DeTable, DeValue};
 
 use super::Doubt;
 use super::rules::Checked;
@@ -25,23 +25,23 @@ struct Mentions {
 impl Mentions {
     fn of(text: &str) -> Mentions {
         let mut all = Mentions::default();
-        if let Ok(table) = text.parse::<toml::Table>() {
-            all.walk(&mut Vec::new(), &Value::Table(table));
+        if let Ok(table) = DeTable::parse(text) {
+            all.walk(&mut Vec::new(), &DeValue::Table(table.into_inner()));
         }
         all
     }
 
-    fn walk(&mut self, keys: &mut Vec<String>, value: &Value) {
+    fn walk(&mut self, keys: &mut Vec<String>, value: &DeValue<'_>) {
         match value {
-            Value::Table(table) => {
+            DeValue::Table(table) => {
                 for (key, value) in table {
-                    keys.push(key.clone());
-                    self.walk(keys, value);
+                    keys.push(key.get_ref().to_string());
+                    self.walk(keys, value.get_ref());
                     keys.pop();
                 }
             }
-            Value::Array(list) => list.iter().for_each(|value| self.walk(keys, value)),
-            Value::String(text) => self.add(keys, Some(text.clone())),
+            DeValue::Array(list) => list.iter().for_each(|value| self.walk(keys, value.get_ref())),
+            DeValue::String(text) => self.add(keys, Some(text.to_string())),
             _ => self.add(keys, None),
         }
     }

@@ -215,8 +215,8 @@ fn lines(
             field,
             fields.iter().map(|&field| (field, ())),
         )?;
-        text.push_str(&format!(", {} {}", field.as_ref(), value.to_string().trim_matches('"')));
-        let value = serde_json::to_value(value).ok()?;
+        text.push_str(&format!(", {} {}", field.as_ref(), value));
+        let value = as_written(value);
         // The name of several stands for any of them.
         let several: Vec<Value> = groups
             .iter()
@@ -242,4 +242,18 @@ fn lines(
         None => 1..=ticks,
     };
     Some(Expectation::Lines { topic: topic.as_ref().clone(), with, during, sum, bound, text })
+}
+
+/// A value as lines of the feed have it.
+fn as_written(value: &raw::Value) -> Value {
+    match value {
+        raw::Value::Truth(truth) => (*truth).into(),
+        raw::Value::Whole(number) => (*number).into(),
+        raw::Value::Real(number) => (*number).into(),
+        raw::Value::Text(text) => text.as_str().into(),
+        raw::Value::List(values) => values.iter().map(as_written).collect(),
+        raw::Value::Table(fields) => {
+            fields.iter().map(|(name, value)| (name.as_ref().clone(), as_written(value))).collect()
+        }
+    }
 }

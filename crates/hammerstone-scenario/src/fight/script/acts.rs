@@ -295,7 +295,7 @@ impl Resolver<'_, '_> {
     pub(super) fn publication(
         &mut self,
         name: &raw::Name,
-        with: &raw::Named<Spanned<toml::Value>>,
+        with: &raw::Named<Spanned<raw::Value>>,
     ) -> Option<Act> {
         let rules = &self.rules.ruleset;
         let topic =
@@ -305,7 +305,7 @@ impl Resolver<'_, '_> {
             let known =
                 rules.host_fields(topic).enumerate().map(|(place, (name, sort))| (name, (place, sort)));
             let Some((place, sort)) = self.reading.find("field of the topic", field, known) else { continue };
-            let name = value.as_ref().as_str().filter(|_| sort == ValueSort::Who);
+            let name = value.as_ref().as_text().filter(|_| sort == ValueSort::Who);
             values[place] = match (name, flow::host_value(sort, value.as_ref())) {
                 (Some(name), _) => {
                     let name = Spanned::new(value.span(), name.to_owned());

@@ -1,0 +1,144 @@
+//! What can be written in more than one way.
+
+use toml::de::DeValue;
+
+use crate::problem::Reading;
+use crate::read::{Fields, Node, Read};
+
+use super::*;
+
+/// A number of points, or from the least to the most.
+#[derive(Clone, Copy, Debug)]
+pub enum Range {
+    One(i64),
+    Between([i64; 2]),
+}
+
+impl Read for Range {
+    fn read(value: &Node<'_>, reading: &mut Reading<'_>) -> Option<Self> {
+        match value.get_ref() {
+            DeValue::Integer(_) => Read::read(value, reading).map(Range::One),
+            DeValue::Array(both) if both.len() == 2 => Read::read(value, reading).map(Range::Between),
+            _ => reading.mistaken(value, "a whole number of points, or two: [least, most]"),
+        }
+    }
+}
+
+/// A status, or a status and its strength.
+#[derive(Debug)]
+pub enum Given {
+    Plain(String),
+    Strong(Strong),
+}
+
+tables! {
+    /// A status with a strength; its place is that of the whole.
+    pub struct Strong {
+        status: String,
+        strength: f64,
+    }
+}
+
+impl Read for Given {
+    fn read(value: &Node<'_>, reading: &mut Reading<'_>) -> Option<Self> {
+        match value.get_ref() {
+            DeValue::String(_) => Read::read(value, reading).map(Given::Plain),
+            DeValue::Table(_) => Read::read(value, reading).map(Given::Strong),
+            _ => {
+                reading.mistaken(value, "the name of a status, or { status = \"…\", strength = 2 }")
+            }
+        }
+    }
+}
+
+/// A share of health, or that and what becomes of it in a blow that kills.
+#[derive(Debug)]
+pub enum Threshold {
+    Plain(f64),
+    Declared(Declared),
+}
+
+tables! {
+    /// A share of health, and what becomes of it in a blow that kills.
+    pub struct Declared {
+        share: f64,
+        if_it_kills: String,
+    }
+}
+
+impl Read for Threshold {
+    fn read(value: &Node<'_>, reading: &mut Reading<'_>) -> Option<Self> {
+        match value.get_ref() {
+            DeValue::Integer(_) | DeValue::Float(_) => Read::read(value, reading).map(Threshold::Plain),
+            DeValue::Table(_) => Read::read(value, reading).map(Threshold::Declared),
+            _ => {
+                let expected = "a share of health, such as 0.5, or { share = 0.5, if-it-kills = \"fire\" }";
+                reading.mistaken(value, expected)
+            }
+        }
+    }
+}
+
+/// The target of a reaction.
+#[derive(Debug)]
+pub enum To {
+    One(String),
+    Group(PlainGroup),
+}
+
+impl Read for To {
+    fn read(value: &Node<'_>, reading: &mut Reading<'_>) -> Option<Self> {
+        match value.get_ref() {
+            DeValue::String(_) => Read::read(value, reading).map(To::One),
+            DeValue::Table(_) => Read::read(value, reading).map(To::Group),
+            _ => {
+                let expected =
+                    "\"subject\", \"other\", \"followers\", or { team = \"…\" }, with template or tags";
+                reading.mistaken(value, expected)
+            }
+        }
+    }
+}
+
+/// When an attack can hit: a time, or several windows.
+#[derive(Debug)]
+pub enum Active {
+    For(String),
+    Windows(Vec<Window>),
+}
+
+impl Read for Active {
+    fn read(value: &Node<'_>, reading: &mut Reading<'_>) -> Option<Self> {
+        match value.get_ref() {
+            DeValue::String(_) => Read::read(value, reading).map(Active::For),
+            DeValue::Array(_) => Read::read(value, reading).map(Active::Windows),
+            _ => {
+                let expected = "a time, such as \"0.2s\", or a list of windows, such as [{ after = \"0s\", lasts = \"0.2s\" }]";
+                reading.mistaken(value, expected)
+            }
+        }
+    }
+}
+
+/// From one number to another; either may be left out.
+#[derive(Clone, Copy, Debug)]
+pub struct Between<T> {
+    pub at_least: Option<T>,
+    pub at_most: Option<T>,
+    pub is: Option<T>,
+}
+
+impl<T: Read> Read for Between<T> {
+    fn read(value: &Node<'_>, reading: &mut Reading<'_>) -> Option<Self> {
+        let fields = Fields::of(value, &["at-least", "at-most", "is"], reading)?;
+        let [at_least, at_most, is] = [0, 1, 2].map(|number| fields.get(number, reading));
+        Some(Between { at_least: at_least?, at_most: at_most?, is: is? })
+    }
+}
+
+impl<T: Copy> Between<T> {
+    /// The range, with what stands for a bound that is left out.
+    pub fn range(&self, least: T, most: T) -> (T, T) {
+        (self.is.or(self.at_least).unwrap_or(least), self.is.or(self.at_most).unwrap_or(most))
+    }
+}
