@@ -9,6 +9,7 @@ mod attack;
 mod build;
 mod canonical;
 mod flow;
+pub mod forms;
 mod hooks;
 mod play;
 mod sheet;

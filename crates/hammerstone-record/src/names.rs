@@ -9,7 +9,7 @@ use hammerstone::ids::{CombatantId, HookId, TemplateId};
 
 /// The names of combatants and hooks.
 ///
-/// A name that was [given](Names::call) stays. Whoever joins without one is called after its template,
+/// A name that was [given](Names::call) stays. A combatant that joins without one is called after its template,
 /// with its number among these: `hound`, `hound#2`, `hound#3`.
 #[derive(Clone, Debug, Default)]
 pub struct Names {

@@ -1,7 +1,7 @@
 //! From the parser's values to the forms of a file, by hand: everything that is wrong with a form is told at once, at its place.
 //!
-//! A form is declared by [`tables!`](crate::tables). A trait of our own stands here in place of a framework for any format: there is one
-//! format, one reader of each form is compiled, and a game that ships rulesets compiles a third of what it would otherwise.
+//! A form is declared by `tables!`. A trait of our own stands here in place of a framework for any format: there is one
+//! format, and one reader of each form is compiled.
 
 use std::fmt;
 use std::ops::Range;
@@ -48,6 +48,7 @@ impl<'a, 'v> Fields<'a, 'v> {
     }
 
     /// The field of that number.
+    #[inline(never)]
     pub fn get<T: Read>(&self, number: usize, reading: &mut Reading<'_>) -> Option<T> {
         match self.given(number) {
             Some(value) => T::read(value, reading),

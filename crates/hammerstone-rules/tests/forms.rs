@@ -1,79 +1,18 @@
 //! The forms of a ruleset's tables: whatever is wrong with them is told at once, each at its place, and nothing else is.
 
-mod common;
-
-use std::ops::Range;
-
 use hammerstone_rules::{RulesFile, Unusable};
 use proptest::prelude::*;
 use proptest::sample::Index;
-use toml::de::{DeTable, DeValue};
+use testkit::forms::{Places, replaced, shipped, some};
 
-use common::shipped;
-
-/// The sections whose entries have fields; those of topics are named by the author.
-const ENTRIES: [&str; 8] = ["team", "shield", "status", "attack", "template", "spot", "waves", "rule"];
-
-/// Where the names of fields stand in a file, and where its plain values do.
-#[derive(Default)]
-struct Places {
-    fields: Vec<Range<usize>>,
-    values: Vec<Range<usize>>,
-}
-
-impl Places {
-    fn of(text: &str) -> Places {
-        let mut places = Places::default();
-        let table = DeTable::parse(text).expect("a shipped file is TOML");
-        places.walk(&mut Vec::new(), &DeValue::Table(table.into_inner()), 0..0);
-        places
+/// Whether keys lead to a field; entries of topics are named by the author.
+fn is_field(keys: &[&str]) -> bool {
+    let entries = ["team", "shield", "status", "attack", "template", "spot", "waves", "rule"];
+    match keys {
+        [section, _, _] => entries.contains(section),
+        [section, _] => ["rules", "amount"].contains(section),
+        _ => false,
     }
-
-    fn walk(&mut self, keys: &mut Vec<String>, value: &DeValue<'_>, span: Range<usize>) {
-        match value {
-            DeValue::Table(table) => {
-                for (key, value) in table {
-                    keys.push(key.get_ref().to_string());
-                    let is_field = match &keys[..] {
-                        [section, _, _] => ENTRIES.contains(&section.as_str()),
-                        [section, _] => section == "rules" || section == "amount",
-                        _ => false,
-                    };
-                    if is_field {
-                        self.fields.push(key.span());
-                    }
-                    self.walk(keys, value.get_ref(), value.span());
-                    keys.pop();
-                }
-            }
-            DeValue::Array(list) => {
-                list.iter().for_each(|value| self.walk(keys, value.get_ref(), value.span()))
-            }
-            _ => self.values.push(span),
-        }
-    }
-}
-
-/// Some of all places, each once, in the order of the file.
-fn some(all: &[Range<usize>], chosen: &[Index]) -> Vec<Range<usize>> {
-    let mut some: Vec<_> = chosen.iter().map(|index| index.get(all).clone()).collect();
-    some.sort_by_key(|span| span.start);
-    some.dedup();
-    some
-}
-
-/// The text with something else at each of the places, and where that stands now.
-fn replaced(text: &str, places: &[Range<usize>], by: impl Fn(&str) -> String) -> (String, Vec<Range<usize>>) {
-    let (mut out, mut done, mut now) = (String::new(), 0, Vec::new());
-    for place in places {
-        out += &text[done..place.start];
-        let start = out.len();
-        out += &by(&text[place.clone()]);
-        now.push(start..out.len());
-        done = place.end;
-    }
-    out += &text[done..];
-    (out, now)
 }
 
 fn refused(text: &str) -> Box<Unusable> {
@@ -121,9 +60,9 @@ fn says(message: &str, of: &str) -> Vec<(String, String)> {
 #[test]
 fn the_shipped_files_have_places_and_are_sound() {
     let (mut fields, mut values) = (0, 0);
-    for (_, text) in shipped() {
+    for (_, text) in shipped(".rules.toml") {
         assert!(RulesFile::read("shipped.toml", &text).is_ok());
-        let places = Places::of(&text);
+        let places = Places::of(&text, is_field);
         fields += places.fields.len();
         values += places.values.len();
     }
@@ -209,9 +148,9 @@ proptest! {
         which: Index,
         chosen in proptest::collection::vec(any::<Index>(), 1..12),
     ) {
-        let files = shipped();
+        let files = shipped(".rules.toml");
         let (_, text) = which.get(&files);
-        let fields = some(&Places::of(text).fields, &chosen);
+        let fields = some(&Places::of(text, is_field).fields, &chosen);
         let (changed, now) = replaced(text, &fields, |field| format!("{}-zz", field.trim_matches('"')));
         let error = refused(&changed);
         let told = told(&error, &changed);
@@ -235,10 +174,10 @@ proptest! {
         which: Index,
         chosen in proptest::collection::vec(any::<Index>(), 1..40),
     ) {
-        let files = shipped();
+        let files = shipped(".rules.toml");
         let (_, text) = which.get(&files);
         // No field holds a date.
-        let (changed, now) = replaced(text, &some(&Places::of(text).values, &chosen), |_| "1871-03-09".to_owned());
+        let (changed, now) = replaced(text, &some(&Places::of(text, is_field).values, &chosen), |_| "1871-03-09".to_owned());
         let error = refused(&changed);
         let spans: Vec<_> = error.problems().iter().map(|problem| problem.span()).collect();
         prop_assert_eq!(&spans, &now, "{:?}", told(&error, &changed));

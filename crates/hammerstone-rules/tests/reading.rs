@@ -1,12 +1,10 @@
 //! Rulesets as files: what is read, in which order, and what a file that is wrong is told.
 
-mod common;
-
 use hammerstone::prelude::*;
 use hammerstone_rules::{RulesFile, Unusable};
 use proptest::prelude::*;
 
-use common::shipped;
+use testkit::forms;
 
 /// A small ruleset that is sound.
 const YARD: &str = r#"
@@ -60,6 +58,13 @@ fn read(text: &str) -> Result<Ruleset, Box<Unusable>> {
 fn wrong(from: &str, to: &str) -> String {
     assert!(YARD.contains(from), "{from}");
     read(&YARD.replacen(from, to, 1)).expect_err("something is wrong").text()
+}
+
+/// The names and texts of all rulesets that are shipped.
+fn shipped() -> Vec<(String, String)> {
+    let all = forms::shipped(".rules.toml");
+    assert!(all.len() >= 6, "{}", all.len());
+    all.into_iter().map(|(path, text)| (path.to_string_lossy().into_owned(), text)).collect()
 }
 
 #[test]

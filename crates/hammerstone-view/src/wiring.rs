@@ -78,7 +78,7 @@ pub fn wiring(diagram: &Diagram, title: &str, look: &Look) -> String {
     page.add(sheet.quiet).add(sheet.words).to_string()
 }
 
-/// Who leads to which topic, and which topic to whom, by their places in the columns.
+/// The links from stages and rules to topics, and from topics to listeners, by their places in the columns.
 struct Edges {
     publishers: BTreeMap<String, usize>,
     listeners: BTreeMap<String, usize>,

@@ -111,31 +111,31 @@ pub(crate) fn tags<'a>(rules: &Rules, bearers: impl Into<Bearers<'a>>, slot: usi
     bearers.running_on(slot).fold(own, |tags, application| tags | rules.status(application.status).adds_tags)
 }
 
-/// Whose changes of amounts are asked for.
+/// The combatant that stats and changes of amounts are asked of.
 #[derive(Clone, Copy, Debug)]
-pub(crate) enum Whose {
-    Nobody,
-    /// One who is in the encounter, as it stands.
+pub(crate) enum StatsOf {
+    NoCombatant,
+    /// One that is in the encounter, as it stands.
     Present(usize),
     /// An attacker as it was when its swing began.
     Captured(Chain, Option<TemplateId>),
 }
 
-impl Whose {
+impl StatsOf {
     /// Whose stats and changes count for what `source` does, as it stands.
-    pub(crate) fn of(state: &State, source: Option<CombatantId>) -> Whose {
+    pub(crate) fn of(state: &State, source: Option<CombatantId>) -> StatsOf {
         match source.filter(|&who| state.combatants.is_present(who)) {
-            Some(who) => Whose::Present(who.slot()),
-            None => Whose::Nobody,
+            Some(who) => StatsOf::Present(who.slot()),
+            None => StatsOf::NoCombatant,
         }
     }
 
     /// What a stat of theirs comes to.
     pub(crate) fn stat(self, rules: &Rules, state: &State, which: StatId) -> Option<Fixed> {
         match self {
-            Whose::Nobody => None,
-            Whose::Present(slot) => Some(stat(rules, state, slot, which)),
-            Whose::Captured(chain, _) => state.captured.items(chain).find_map(|captured| match *captured {
+            StatsOf::NoCombatant => None,
+            StatsOf::Present(slot) => Some(stat(rules, state, slot, which)),
+            StatsOf::Captured(chain, _) => state.captured.items(chain).find_map(|captured| match *captured {
                 Captured::Stat(of, value) if of == which => Some(value),
                 _ => None,
             }),
@@ -154,9 +154,9 @@ impl Whose {
             return;
         }
         let template = match self {
-            Whose::Nobody => return,
-            Whose::Present(slot) => Some(state.combatants.template[slot]),
-            Whose::Captured(_, template) => template,
+            StatsOf::NoCombatant => return,
+            StatsOf::Present(slot) => Some(state.combatants.template[slot]),
+            StatsOf::Captured(_, template) => template,
         };
         if let Some(template) = template {
             for change in rules.template(template).amounts.iter().filter(|change| change.flow == flow) {
@@ -169,11 +169,11 @@ impl Whose {
             }
         };
         match self {
-            Whose::Nobody => {}
-            Whose::Present(slot) => {
+            StatsOf::NoCombatant => {}
+            StatsOf::Present(slot) => {
                 state.running_on(slot).for_each(|a| of_status(a.status, a.strength, a.stacks));
             }
-            Whose::Captured(chain, _) => {
+            StatsOf::Captured(chain, _) => {
                 for captured in state.captured.items(chain) {
                     if let Captured::Status(status, strength, stacks) = *captured {
                         of_status(status, strength, stacks);

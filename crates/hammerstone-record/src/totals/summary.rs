@@ -1,4 +1,4 @@
-//! A run in short: who struck whom for how much, who died, what was refused and why.
+//! A run in short: blows with their damage, deaths, and refusals with their reasons.
 
 use crate::{Record, Tick};
 use hammerstone::event::{CombatantDied, DamageDealt, HitRefused};

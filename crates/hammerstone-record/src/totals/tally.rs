@@ -1,4 +1,4 @@
-//! A run in numbers: who damaged whom by what, who died, what each gate refused, who stood when.
+//! A run in numbers: damage by attacker, target and attack, deaths, refusals by gate, and the combatants that stand over time.
 
 use crate::{Record, Tick};
 use hammerstone::event::{CombatantDied, DamageDealt, EncounterEnded};

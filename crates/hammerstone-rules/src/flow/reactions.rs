@@ -21,7 +21,7 @@ impl Resolver<'_, '_> {
         acts
     }
 
-    /// Whom a reaction is for.
+    /// The combatants that a reaction is for.
     fn target(&mut self, raw: &raw::Reaction) -> Target {
         let Some(to) = &raw.to else { return Target::Subject };
         match to.as_ref() {

@@ -5,6 +5,7 @@ mod flow;
 mod ruleset;
 
 use toml::Spanned;
+use toml::de::{DeString, DeTable};
 
 pub use crate::read::Value;
 pub use choices::*;
@@ -67,19 +68,24 @@ impl<'a, T> IntoIterator for &'a Named<T> {
 impl<T: Read> Read for Named<T> {
     fn read(value: &Node<'_>, reading: &mut Reading<'_>) -> Option<Self> {
         let Some(table) = value.get_ref().as_table() else { return reading.mistaken(value, "a table") };
-        let entries = table.iter().filter_map(|(key, value)| {
+        let mut entries = Vec::new();
+        for (key, value) in as_written(table) {
             let name = Spanned::new(key.span(), key.get_ref().to_string());
-            Some((name, T::read(value, reading)?))
-        });
-        let mut entries: Vec<(Name, T)> = entries.collect();
-        // The parser sorts tables by name; where a name stands says what was written first.
-        entries.sort_by_key(|(name, _)| name.span().start);
+            entries.extend(T::read(value, reading).map(|value| (name, value)));
+        }
         (entries.len() == table.len()).then_some(Named(entries))
     }
 
     fn absent() -> Option<Self> {
         Some(Named::new())
     }
+}
+
+/// The entries of a table in the order in which they are written; the parser sorts them by name.
+fn as_written<'a, 'v>(table: &'a DeTable<'v>) -> Vec<(&'a Spanned<DeString<'v>>, &'a Node<'v>)> {
+    let mut entries: Vec<_> = table.iter().collect();
+    entries.sort_by_key(|(key, _)| key.span().start);
+    entries
 }
 
 /// One amount or a range of amounts, by damage type: `{ crush = 14, heat = [2, 5] }`.

@@ -236,7 +236,7 @@ impl Resolver<'_, '_> {
         group
     }
 
-    /// Whoever starts an attack must be of a template that lists it.
+    /// The template of a combatant that starts an attack must list it.
     fn must_use(&mut self, entry: &raw::Entry, who: Range<usize>, attack: AttackId) {
         let rules = &self.rules.ruleset;
         let stranger = who.into_iter().find(|&who| {

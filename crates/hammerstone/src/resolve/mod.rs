@@ -37,7 +37,7 @@ use crate::log::Log;
 use crate::orders::Pending;
 use crate::rolls::Occasion;
 use crate::ruleset::{Form, Policy, Rules, Sharing, Trigger, When};
-use crate::sheet::Whose;
+use crate::sheet::StatsOf;
 use crate::state::{Charging, Child, Contact, EntryAt, State, StruckEntry, Swing, SwingAt, next};
 use crate::swing::Known;
 use crate::topic;
@@ -347,9 +347,9 @@ fn blow_of(
         (Charging::Released(share), Some(charge)) => Some(Fixed::ONE + share * (charge.full - Fixed::ONE)),
         _ => None,
     };
-    let dealer = match Whose::of(state, swing.attacker) {
-        present @ Whose::Present(_) if attack.live => present,
-        _ => Whose::Captured(swing.captured, swing.template),
+    let dealer = match StatsOf::of(state, swing.attacker) {
+        present @ StatsOf::Present(_) if attack.live => present,
+        _ => StatsOf::Captured(swing.captured, swing.template),
     };
     AmountContext {
         credit: swing.credit,

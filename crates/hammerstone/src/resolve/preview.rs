@@ -8,7 +8,7 @@ use crate::hooks::Host;
 use crate::ids::*;
 use crate::rolls::Occasion;
 use crate::ruleset::Ruleset;
-use crate::sheet::Whose;
+use crate::sheet::StatsOf;
 use crate::state::State;
 use crate::terms::{Definition, Refusal};
 
@@ -76,7 +76,7 @@ fn foreseen(
         part: Some(part),
         charge: authored.charge.map(|charge| if luck == Luck::Most { charge.full } else { Fixed::ONE }),
         way: Some((at(own), at(slot))),
-        dealer: Whose::of(state, Some(attacker)),
+        dealer: StatsOf::of(state, Some(attacker)),
         occasion: Some(occasion),
         absolute: authored.absolute,
         luck,

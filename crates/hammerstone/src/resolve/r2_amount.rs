@@ -10,7 +10,7 @@ use crate::hooks::{Amend, Host};
 use crate::ids::*;
 use crate::rolls::{Occasion, Purpose};
 use crate::ruleset::{Attack, Chance, Modifier, Rules, Ruleset, Step};
-use crate::sheet::Whose;
+use crate::sheet::StatsOf;
 use crate::state::State;
 
 /// One blow, pulse or other damage, or healing, on its way to a target that stands.
@@ -31,7 +31,7 @@ pub(crate) struct AmountContext {
     /// Where it comes from, and where it touches, for blows.
     pub(crate) way: Option<(Vec3, Vec3)>,
     /// Whose stats and changes count on the side of the attacker.
-    pub(crate) dealer: Whose,
+    pub(crate) dealer: StatsOf,
     pub(crate) occasion: Option<Occasion>,
     /// Chance and multiplier, if the blow is critical.
     pub(crate) critical: Option<(Fixed, Fixed)>,
@@ -62,7 +62,7 @@ impl AmountContext {
             charge: None,
             strength: None,
             way: None,
-            dealer: Whose::Nobody,
+            dealer: StatsOf::NoCombatant,
             occasion: None,
             critical: None,
             absolute: false,

@@ -6,7 +6,7 @@ use crate::hooks::StepCall;
 use crate::ids::*;
 use crate::rolls::Purpose;
 use crate::ruleset::{Direction, HealStep, Modifier, Role, Step};
-use crate::sheet::{self, Whose};
+use crate::sheet::{self, StatsOf};
 use crate::state::Pool;
 use crate::view::View;
 
@@ -34,7 +34,7 @@ impl<S: Sink> Account<'_, S> {
             Step::Target => {
                 self.change_by(
                     line,
-                    Whose::Present(self.slot()),
+                    StatsOf::Present(self.slot()),
                     Direction::TakesDamage,
                     self.present_source(),
                 );
@@ -59,7 +59,7 @@ impl<S: Sink> Account<'_, S> {
             HealStep::Taken => {
                 self.change_by(
                     line,
-                    Whose::Present(self.slot()),
+                    StatsOf::Present(self.slot()),
                     Direction::TakesHealing,
                     self.present_source(),
                 );
@@ -160,7 +160,7 @@ impl<S: Sink> Account<'_, S> {
     }
 
     /// What template and statuses of one side change.
-    fn change_by(&mut self, line: LedgerStep, whose: Whose, flow: Direction, other: Option<CombatantId>) {
+    fn change_by(&mut self, line: LedgerStep, whose: StatsOf, flow: Direction, other: Option<CombatantId>) {
         let (rules, state, damage_type) = (self.ground.rules, self.ground.state, self.damage_type);
         if !rules.uses.flows[flow as usize] {
             return;

@@ -7,7 +7,7 @@ use crate::gauges;
 use crate::hooks::Host;
 use crate::ids::*;
 use crate::log::Log;
-use crate::sheet::Whose;
+use crate::sheet::StatsOf;
 use crate::state::{State, next};
 use crate::work::Work;
 
@@ -216,7 +216,7 @@ pub(crate) fn host_damage(
     absolute: bool,
 ) {
     work.rooms.blows.terms.clear();
-    let dealer = Whose::of(work.state, source);
+    let dealer = StatsOf::of(work.state, source);
     let team = work.state.team_of(source);
     let blow =
         AmountContext { absolute, dealer, team, ..AmountContext::plain(target, source, Via::Host(reason)) };

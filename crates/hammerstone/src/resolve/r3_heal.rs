@@ -7,7 +7,7 @@ use crate::hooks::Host;
 use crate::ids::*;
 use crate::log::Log;
 use crate::ruleset::Rules;
-use crate::sheet::Whose;
+use crate::sheet::StatsOf;
 use crate::state::State;
 use crate::work::Work;
 
@@ -90,7 +90,7 @@ pub(crate) fn host_heal(
     reason: ReasonId,
     source: Option<CombatantId>,
 ) {
-    let dealer = Whose::of(work.state, source);
+    let dealer = StatsOf::of(work.state, source);
     let blow = AmountContext { dealer, ..AmountContext::plain(target, source, Via::Host(reason)) };
     heal(work, &blow, Start::Named(Fixed::whole(points.into())));
 }

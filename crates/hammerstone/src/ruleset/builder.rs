@@ -295,7 +295,7 @@ impl RulesetBuilder {
         self
     }
 
-    /// Whoever damaged the dead within `ticks` before the death, and is not the killer, gets an assist.
+    /// All that damaged the dead within `ticks` before the death get an assist, except the killer.
     pub fn assist_window(&mut self, ticks: u32) -> &mut Self {
         self.def.assist_window = ticks;
         self

@@ -174,8 +174,8 @@ pub enum Problem {
     /// A status that was promised and never added.
     #[error("its id was asked for, and it was never added; add it")]
     Promised,
-    /// Statuses that bring each other for ever.
-    #[error("its grants on expiry lead back to itself, for ever; break the circle")]
+    /// Statuses that bring each other back without an end.
+    #[error("its grants on expiry lead back to itself; break the circle")]
     Circle,
     /// A grant on the expiry of what never expires.
     #[error(

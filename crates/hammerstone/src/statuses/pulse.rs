@@ -5,7 +5,7 @@ use crate::log::Log;
 use crate::resolve::{self, AmountContext, Start};
 use crate::rolls::Occasion;
 use crate::ruleset::{Rules, Strength};
-use crate::sheet::{self, Whose};
+use crate::sheet::{self, StatsOf};
 use crate::state::{Application, State, StatusAt};
 use crate::terms::Life;
 use crate::work::Work;
@@ -53,7 +53,7 @@ pub(crate) fn pulse(work: &mut Work<'_>, index: StatusAt) {
     let blow = AmountContext {
         credit,
         team: team.or(work.state.team_of(source)),
-        dealer: Whose::of(work.state, source),
+        dealer: StatsOf::of(work.state, source),
         strength: Some((strength, stacks)),
         occasion: Some(occasion),
         absolute: pulse.absolute,

@@ -27,7 +27,7 @@ pub(crate) fn begin_ordered(
     let slot = subject.slot();
     let busy = !rules.attack(attack).alongside;
     combatants.running[slot] += u16::from(busy);
-    let whose = Whose {
+    let whose = StatsOf {
         attacker: Some(subject),
         team: combatants.team[slot],
         credit: Some(combatants.credit[slot]),
@@ -47,7 +47,7 @@ pub(crate) fn begin_spawned(
     team: TeamId,
     pose: Pose,
 ) {
-    let whose = Whose { attacker: None, team, credit: None, key: 0 };
+    let whose = StatsOf { attacker: None, team, credit: None, key: 0 };
     begin(rules, state, log, Beginning { id, attack, whose, anchor: Some(pose), busy: false, links: 0 });
 }
 
@@ -64,7 +64,7 @@ pub(crate) fn begin_children(rules: &Rules, state: &mut State, log: &mut Log) {
         }
         let id = state.registrar.next_swing();
         let Child { attacker, team, credit, key, .. } = child;
-        let whose = Whose { attacker, team, credit, key };
+        let whose = StatsOf { attacker, team, credit, key };
         let (attack, anchor, links) = (child.attack, Some(child.pose), child.links);
         begin(rules, state, log, Beginning { id, attack, whose, anchor, busy: false, links });
         if let Some(velocity) = child.velocity
@@ -95,7 +95,7 @@ pub(crate) fn child(rules: &Rules, state: &mut State, log: &mut Log, index: Swin
 }
 
 /// Whose a swing is.
-struct Whose {
+struct StatsOf {
     attacker: Option<CombatantId>,
     team: TeamId,
     credit: Option<CombatantId>,
@@ -106,7 +106,7 @@ struct Whose {
 struct Beginning {
     id: SwingId,
     attack: AttackId,
-    whose: Whose,
+    whose: StatsOf,
     /// Where it is, unless it is with its attacker.
     anchor: Option<Pose>,
     /// Whether it binds its attacker's hands.

@@ -88,7 +88,7 @@ pub(crate) struct Hitbox {
     pub(crate) group: u16,
 }
 
-/// An authored attack: what touches, when, whom, and what comes of it.
+/// An authored attack: what touches which targets, when, and what comes of it.
 ///
 /// *Units:* ticks, metres, points. *Frame:* hitboxes and path are in the attacker's frame, or in that of a projectile
 /// or of the place; +Z is forward.
@@ -367,7 +367,7 @@ impl Attack {
         self.strikes.has(relation)
     }
 
-    /// Whom it strikes, by how they stand to the attacker.
+    /// The targets that it strikes, by how they stand to the attacker.
     pub fn struck_relations(&self) -> Relations {
         self.strikes
     }

@@ -192,7 +192,7 @@ impl Rule {
         self.does_after(0, action)
     }
 
-    /// As [`does`](Self::does), so many ticks later. Whoever has died or left by then is refused.
+    /// As [`does`](Self::does), so many ticks later. A target that has died or left by then is refused.
     pub fn does_after(mut self, ticks: u32, action: Reaction) -> Rule {
         self.does.push(Do { action, after: ticks });
         self

@@ -85,9 +85,9 @@ impl Stat {
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Role {
-    /// Whoever strikes or heals.
+    /// The one that strikes or heals.
     Attacker,
-    /// Whoever is struck or healed.
+    /// The one that is struck or healed.
     Target,
 }
 

@@ -101,14 +101,14 @@ impl Status {
         self
     }
 
-    /// Whoever bears it starts nothing; what they carry is cancelled when it is applied.
+    /// Its bearer starts nothing; swings that the bearer carries are cancelled when it is applied.
     #[doc(alias("stun", "crowd control"))]
     pub fn stuns(mut self) -> Status {
         self.stuns = true;
         self
     }
 
-    /// Whoever bears it is invulnerable: attacks pass, except those that [ignore](crate::attack::Attack::ignores) it and those that
+    /// Its bearer is invulnerable: attacks pass, except those that [ignore](crate::attack::Attack::ignores) it and those that
     /// [carry a tag](crate::attack::Attack::tag) which it [lets through](Status::lets_through).
     #[doc(alias("i-frames", "iframes", "invincibility"))]
     pub fn invulnerable(mut self) -> Status {

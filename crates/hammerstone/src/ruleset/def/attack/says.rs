@@ -1,4 +1,4 @@
-//! What more may be said of an attack: whom it strikes, how often, and what comes of it.
+//! What more may be said of an attack: which targets it strikes, how often, and what comes of it.
 
 use super::*;
 
@@ -97,7 +97,7 @@ impl Attack {
         self
     }
 
-    /// Gives `status` to whom it strikes, if they live through it.
+    /// Gives `status` to the targets that it strikes and that live through it.
     pub fn inflicts(self, status: StatusId) -> Attack {
         self.inflicts_at(status, Fixed::ONE)
     }
@@ -114,7 +114,7 @@ impl Attack {
         self
     }
 
-    /// Whoever is inside its hitboxes, and would not be refused but for having been struck, bears `status` until they leave.
+    /// Every target inside its hitboxes that would not be refused but for having been struck bears `status` until it leaves.
     #[doc(alias("area buff"))]
     pub fn aura(mut self, status: StatusId, strength: Fixed) -> Attack {
         self.aura.push(Given { status, strength });
@@ -128,7 +128,7 @@ impl Attack {
         self
     }
 
-    /// Heals whom it strikes by between `low` and `high` points; for friends, mostly ([`strikes`](Self::strikes)).
+    /// Heals the targets that it strikes by between `low` and `high` points; for friends, mostly ([`strikes`](Self::strikes)).
     pub fn heals(mut self, low: i64, high: i64) -> Attack {
         self.heals = Some((low, high));
         self
@@ -177,7 +177,7 @@ impl Attack {
         self
     }
 
-    /// Pushes whom it strikes.
+    /// Pushes the targets that it strikes.
     pub fn knockback(mut self, push: Knockback) -> Attack {
         self.push = Some(push);
         self
