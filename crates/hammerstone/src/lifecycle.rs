@@ -33,6 +33,7 @@ pub(crate) fn join(
     let credit = owner.map_or(id, |owner| combatants.root_owner(owner));
     let team = team.unwrap_or(entry.team);
     let key = rolls::spawn_key(work.rules.template_plan(template).key, ordinal.into());
+    work.rooms.detection.posed.arrive(id.slot());
     combatants.seat(id, Newcomer { template, team, health: entry.health as i32, pose, key, credit });
     if let Some(lives) = entry.lives {
         let afterlife = Afterlife { home: pose, spare: lives.count - 1, back: None };
@@ -81,6 +82,7 @@ pub(crate) fn come_back(work: &mut Work<'_>, subject: CombatantId, pose: Pose, s
     }
     combatants.life[slot] = Life::Standing;
     combatants.stand_still(slot, pose);
+    work.rooms.detection.posed.arrive(slot);
     combatants.forget_contributors(slot);
     let life = combatants.lives[slot];
     let health = fill_health(work.rules, work.state, subject, share);

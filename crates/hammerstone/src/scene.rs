@@ -1,7 +1,7 @@
 //! What stood where in the last tick, for pictures and explanations.
 
 pub use crate::detect::BeamLine;
-use crate::detect::{Detection, OpenHitbox};
+use crate::detect::{Detection, OpenHitbox, PosedParts};
 use crate::forms::gather_closed;
 use crate::geometry::Pose;
 use crate::geometry::{Motion, Moving, Obstacle, Swept};
@@ -19,6 +19,7 @@ use crate::view::View;
 pub struct Scene<'a> {
     ruleset: &'a Ruleset,
     state: &'a State,
+    posed: &'a PosedParts,
     open: &'a [OpenHitbox],
     closed: Vec<OpenHitbox>,
 }
@@ -58,11 +59,11 @@ pub struct SceneHitbox {
 impl<'a> Scene<'a> {
     pub(crate) fn of(ruleset: &'a Ruleset, state: &'a State, detection: &'a Detection) -> Scene<'a> {
         let mut closed = Vec::new();
-        gather_closed(ruleset.compiled(), state, &mut closed);
+        gather_closed(ruleset.compiled(), state, &detection.posed, &mut closed);
         let open = detection.hitboxes.as_slice();
         // What opened and closed again within the tick counts as open.
         closed.retain(|hitbox: &OpenHitbox| open.iter().all(|open| open.id != hitbox.id));
-        Scene { ruleset, state, open, closed }
+        Scene { ruleset, state, posed: &detection.posed, open, closed }
     }
 
     /// The encounter as it stands.
@@ -79,17 +80,20 @@ impl<'a> Scene<'a> {
 
     /// The parts of one who stands, or lies where it died, but those that are broken and gone.
     pub fn parts(&self, who: CombatantId) -> impl Iterator<Item = ScenePart> + use<'a> {
-        let (rules, state) = (self.ruleset.compiled(), self.state);
+        let (rules, state, posed) = (self.ruleset.compiled(), self.state, self.posed);
         let combatants = &state.combatants;
         let there = matches!(combatants.life_of(who), Life::Standing | Life::Dead);
         let slot = there.then(|| who.slot());
         slot.into_iter().flat_map(move |slot| {
             let way = Motion::between(combatants.pose_before[slot], combatants.pose[slot]);
             let parts = rules.template_plan(combatants.template[slot]).parts.iter().enumerate();
+            let mut posed = posed.parts(rules, combatants, slot, way);
             parts.filter_map(move |(number, part)| {
-                let core = part.core_when(combatants.is_broken(slot, number as u16))?;
-                let moving = Swept::fixed(*core, way).into();
-                Some(ScenePart { who, part: number as u16, layer: part.layer, moving })
+                let swept = match &mut posed {
+                    Some(posed) => posed.next()??,
+                    None => Swept::fixed(*part.core_when(combatants.is_broken(slot, number as u16))?, way),
+                };
+                Some(ScenePart { who, part: number as u16, layer: part.layer, moving: swept.into() })
             })
         })
     }

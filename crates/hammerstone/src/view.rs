@@ -3,7 +3,7 @@
 use crate::Fixed;
 use crate::geometry::Pose;
 use crate::ids::*;
-use crate::orders::{Pending, Registrar};
+use crate::orders::Queue;
 use crate::ruleset::{Group, Rules, Ruleset};
 use crate::sheet::{self, StatAccount};
 use crate::state::Bearers;
@@ -83,11 +83,9 @@ impl<'a> View<'a> {
     }
 
     /// A view of the state, and what orders are given through: hooks have both at once.
-    pub(crate) fn beside_orders(
-        ruleset: &'a Ruleset,
-        state: &'a mut State,
-    ) -> (View<'a>, &'a mut Vec<Pending>, &'a mut Registrar) {
-        let State { tick, combatants, swings, flying, applications, pending, registrar, .. } = state;
+    pub(crate) fn beside_orders(ruleset: &'a Ruleset, state: &'a mut State) -> (View<'a>, Queue<'a>) {
+        let State { tick, combatants, swings, flying, applications, pending, registrar, given_poses, .. } =
+            state;
         let State { subscriptions, round, flags, counters, scores, waves, .. } = state;
         let view = View {
             ruleset,
@@ -99,7 +97,7 @@ impl<'a> View<'a> {
             applications,
             flow: FlowView { subscriptions, round: *round, flags, counters, scores, waves },
         };
-        (view, pending, registrar)
+        (view, Queue { pending, registrar, given_poses })
     }
 
     /// The round, from 1.

@@ -7,6 +7,7 @@ use hammerstone::Fixed;
 use hammerstone::amount::{Keep, Modifier, Shield};
 use hammerstone::event::{Event, ValueSort};
 use hammerstone::flow::{Reaction, Rule, Waves};
+use hammerstone::geometry::Frame;
 use hammerstone::ids::HookId;
 use hammerstone::orders::{Refusal, Touch};
 use hammerstone::prelude::*;
@@ -61,8 +62,8 @@ fn rules() -> Ruleset {
     );
     let trunk = Part::new("trunk", Shape::Sphere { at: [0.0; 3], radius: 0.4 });
     let mason = b.template(Template::new("mason", masons, 40).part(trunk.clone()));
-    b.template(Template::new("hound", beasts, 40).part(trunk.clone()));
-    b.template(Template::new("sworn", beasts, 40).part(trunk).lives(Lives::new(3, 500)));
+    b.template(Template::new("hound", beasts, 40).part(trunk.clone()).posed(3.0));
+    b.template(Template::new("sworn", beasts, 40).part(trunk).posed(3.0).lives(Lives::new(3, 500)));
     b.waves(Waves::new("masons", mason, 1, 1).at(spot));
     b.rule(Rule::on("talks", "host.signal").does(Reaction::Say(None, line)));
     b.build().unwrap()
@@ -133,6 +134,7 @@ fn forbidden(order: &Order, at: At) -> bool {
         | Order::SendAway { .. }
         | Order::Attach { .. }
         | Order::Follow { .. }
+        | Order::PoseParts { .. }
         | Order::Say { .. }
         | Order::Subscribe { .. } => !stands,
         // The down are stunned as well; no one bears what would be lifted.
@@ -176,6 +178,7 @@ fn orders(rules: &Ruleset, fight: &mut Fight) -> Vec<Order> {
     let mut other = Encounter::new(rules, 1);
     let subscription = other.orders().subscribe(hook, Listen::all());
     let pose = Pose::at([5.0, 0.0, 0.0]);
+    let poses = fight.encounter.orders().poses(&[Pose::at([0.0, 0.1, 0.0])]);
     vec![
         Order::Move { subject: who, pose, ticks: 1 },
         Order::Teleport { subject: who, pose },
@@ -201,6 +204,7 @@ fn orders(rules: &Ruleset, fight: &mut Fight) -> Vec<Order> {
         Order::Subscribe { id: subscription, hook, listen: Listen::all().owned_by(who) },
         Order::Attach { subject: who, value: rules.find_value("bounty").unwrap(), amount: 7 },
         Order::Follow { subject: who, leader: None },
+        Order::PoseParts { subject: who, frame: Frame::Body, poses },
         Order::Say { line: rules.find_line("Ho!").unwrap(), subject: Some(who) },
     ]
 }

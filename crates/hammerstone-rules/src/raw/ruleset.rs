@@ -365,7 +365,13 @@ tables! {
         grants: Vec<Grant>,
         stagger: Option<Stagger>,
         never_critical: bool,
+        posed: Option<Posed>,
         part: Named<Part>,
+    }
+
+    /// Parts follow a skeleton of the host's.
+    pub struct Posed {
+        reach: Number,
     }
 
     pub struct Part {

@@ -31,6 +31,12 @@ impl Resolver<'_, '_> {
                 template = template.resistance(damage_type, share);
             }
         }
+        if let Some(posed) = &raw.posed {
+            self.note("template", entry, "posed", posed.reach.span());
+            if let Some(reach) = self.reading.number(&posed.reach) {
+                template = template.posed(reach);
+            }
+        }
         template = self.numbers_of(entry, raw, template);
         for (name, part) in &raw.part {
             self.note("template", entry, &format!("part `{}`", name.as_ref()), name.span());

@@ -7,24 +7,30 @@ mod beam_line;
 mod candidate;
 mod grid;
 mod obstacles;
+mod posed;
 
 pub use beam_line::BeamLine;
 pub(crate) use candidate::HitCandidate;
 pub(crate) use obstacles::{first_in_the_way, reach_of_beam};
+pub(crate) use posed::{PosedPart, PosedParts};
 
 use glam::Vec3;
 
 use crate::geometry::{Core, Impact, Motion, Solid, Swept, sweep, sweep_from};
 use crate::ids::*;
-use crate::ruleset::{Attack, Bounds, Form, Prefer, Rules, Sharing};
+use crate::ruleset::{Attack, Form, Prefer, Rules, Sharing, TemplatePlan};
 use crate::state::{BodyAt, SwingAt};
 
 use grid::Grid;
+use posed::box_about;
 
 /// The buffers of the room.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Detection {
     pub(crate) bodies: Vec<Body>,
+    pub(crate) posed: PosedParts,
+    /// The parts of posed bodies, body after body; none where one is broken and gone.
+    pub(crate) parts: Vec<Option<PosedPart>>,
     pub(crate) hitboxes: Vec<OpenHitbox>,
     grid: Grid,
     pairs: Vec<(u32, u32)>,
@@ -43,6 +49,8 @@ pub(crate) struct Body {
     pub(crate) motion: Motion,
     /// Parts that are broken: bit `n` for part number `n`.
     pub(crate) broken: u64,
+    /// Where its parts begin among those of posed bodies, if it is one.
+    pub(crate) posed: Option<u32>,
 }
 
 /// A hitbox of a swing on its way through the tick.
@@ -92,8 +100,35 @@ impl Body {
         part < 64 && self.broken >> part & 1 == 1
     }
 
+    /// Its parts among those of posed bodies, if it is one.
+    fn posed_parts<'a>(
+        &self,
+        template: &TemplatePlan,
+        parts: &'a [Option<PosedPart>],
+    ) -> Option<&'a [Option<PosedPart>]> {
+        let first = self.posed? as usize;
+        parts.get(first..first + template.parts.len())
+    }
+
+    /// A part of it on its way; none if it is broken and gone.
+    pub(crate) fn part(&self, rules: &Rules, parts: &[Option<PosedPart>], part: usize) -> Option<Swept> {
+        let template = rules.template_plan(self.template);
+        match self.posed_parts(template, parts) {
+            Some(posed) => posed[part].map(|part| part.swept),
+            None => {
+                let core = template.parts[part].core_when(self.is_broken(part))?;
+                Some(Swept::fixed(*core, self.motion))
+            }
+        }
+    }
+
     /// A box along the axes that holds the whole way of all its parts: its middle and half of its edges.
-    fn bounds(&self, parts: &Bounds, up: usize) -> (Vec3, Vec3) {
+    fn bounds(&self, template: &TemplatePlan, posed: &[Option<PosedPart>], up: usize) -> (Vec3, Vec3) {
+        if let Some(parts) = self.posed_parts(template, posed) {
+            let boxes = parts.iter().flatten().map(|part| part.bounds);
+            return box_about(boxes).unwrap_or((self.motion.from.at, Vec3::ZERO));
+        }
+        let parts = &template.bounds;
         let half_way = self.motion.travel() * 0.5;
         let mut middle = self.motion.from.at + half_way;
         let mut half = half_way.abs();
@@ -140,6 +175,8 @@ impl Detection {
         self.candidates.clear();
         self.beams.clear();
         self.hitboxes.clear();
+        self.posed.begin_tick();
+        self.posed.waiting.clear();
     }
 
     /// Finds all touches, in the order of hitboxes, then of bodies, then of parts.
@@ -148,7 +185,7 @@ impl Detection {
         if self.hitboxes.is_empty() {
             return;
         }
-        self.grid.fill(rules, &self.bodies);
+        self.grid.fill(rules, &self.bodies, &self.parts);
         self.pairs.clear();
         self.grid.find_pairs(&self.hitboxes, &mut self.pairs);
         let mut first = 0;
@@ -159,7 +196,7 @@ impl Detection {
                     rules,
                     &self.hitboxes[hitbox as usize],
                     hitbox,
-                    &self.bodies,
+                    (&self.bodies, &self.parts),
                     body,
                     &mut self.touches,
                 );
@@ -203,7 +240,7 @@ fn touch_parts(
     rules: &Rules,
     open: &OpenHitbox,
     hitbox: u32,
-    bodies: &[Body],
+    (bodies, posed): (&[Body], &[Option<PosedPart>]),
     body: u32,
     touches: &mut Vec<Touching>,
 ) {
@@ -211,18 +248,33 @@ fn touch_parts(
     if open.attacker == Some(target.id) {
         return;
     }
-    for (part, authored) in rules.template_plan(target.template).parts.iter().enumerate() {
+    let template = rules.template_plan(target.template);
+    let mut touch = |part: usize, swept: &Swept, start: Solid| {
+        if let Some(impact) = sweep_from(&open.swept, swept, open.start, start)
+            && impact.toi <= open.held_from
+        {
+            touches.push(Touching { hitbox, body, part: part as u16, impact, depth: 0.0 });
+        }
+    };
+    if let Some(parts) = target.posed_parts(template, posed) {
+        for (part, (authored, posed)) in template.parts.iter().zip(parts).enumerate() {
+            if let Some(posed) = posed
+                && open.layers & 1 << authored.layer.index() != 0
+                && boxes_meet(open.bounds, posed.bounds)
+            {
+                touch(part, &posed.swept, posed.start);
+            }
+        }
+        return;
+    }
+    for (part, authored) in template.parts.iter().enumerate() {
         let Some(core) = authored.core_when(target.is_broken(part)) else { continue };
         let may = open.layers & 1 << authored.layer.index() != 0 && open.is_near(core, &target.motion);
         if !may {
             continue;
         }
         let swept = Swept::fixed(*core, target.motion);
-        if let Some(impact) = sweep_from(&open.swept, &swept, open.start, swept.start())
-            && impact.toi <= open.held_from
-        {
-            touches.push(Touching { hitbox, body, part: part as u16, impact, depth: 0.0 });
-        }
+        touch(part, &swept, swept.start());
     }
 }
 

@@ -15,9 +15,10 @@ use crate::checksum::{checksum, same_bits};
 use crate::detect::BeamLine;
 use crate::event::Counts;
 use crate::flow;
+use crate::geometry::Pose;
 use crate::hooks::{Hooks, Host, Looking};
 use crate::ids::*;
-use crate::orders::{Order, Orders};
+use crate::orders::{Order, Orders, Poses, Queue};
 use crate::resolve::{self, Luck, Preview};
 use crate::ruleset::Ruleset;
 use crate::scene::Scene;
@@ -121,8 +122,8 @@ impl Encounter {
 
     /// The door for orders; they are carried out at the start of the next tick.
     pub fn orders(&mut self) -> Orders<'_> {
-        let State { pending, registrar, .. } = &mut self.state;
-        Orders::of_host(pending, registrar)
+        let State { pending, registrar, given_poses, .. } = &mut self.state;
+        Orders::of_host(Queue { pending, registrar, given_poses })
     }
 
     /// Why an order would be refused if it were carried out now, if it would.
@@ -281,6 +282,11 @@ impl Encounter {
     /// The orders that wait for the next tick, in the order given, with their numbers.
     pub fn pending_orders(&self) -> impl ExactSizeIterator<Item = (OrderId, &Order)> {
         self.state.pending.iter().map(|pending| (pending.number, &pending.order))
+    }
+
+    /// The poses that an order which waits names, for those who record orders; none if they are not there any longer.
+    pub fn poses(&self, poses: Poses) -> Option<&[Pose]> {
+        poses.of(&self.state.given_poses)
     }
 
     /// Takes back an order that waits. An id that was reserved for it lapses.

@@ -41,8 +41,26 @@ pub(crate) fn carry_out_one(work: &mut Work<'_>, order: Order, source: Source) {
     work.log.source = source;
 }
 
+/// Carries out the orders to pose of this tick, when its moves are over: poses of the world are for where bodies are then.
+pub(crate) fn pose_all(work: &mut Work<'_>) {
+    for place in 0..work.rooms.detection.posed.waiting.len() {
+        let pending = work.rooms.detection.posed.waiting[place];
+        let Pending { heard, depth, .. } = pending;
+        work.log.source = Source { heard, pass: 0, depth, root: work.log.budget.root() };
+        match refusal(work.rules, work.state, &pending.order) {
+            Ok(()) => combatants::pose(work.state, &mut work.rooms.detection.posed, &pending.order),
+            Err(why) => refuse(work, &pending, why),
+        }
+    }
+    work.rooms.detection.posed.waiting.clear();
+    work.log.source = Source::default();
+}
+
 fn carry_out(work: &mut Work<'_>, pending: &Pending) {
     let order = &pending.order;
+    if matches!(order, Order::PoseParts { .. }) {
+        return work.rooms.detection.posed.waiting.push(*pending);
+    }
     let may = refusal(work.rules, work.state, order).and_then(|()| listening::hook_fits(work, order));
     if let Err(why) = may {
         return refuse(work, pending, why);
@@ -57,6 +75,7 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         | Order::Remove { .. }
         | Order::Follow { .. }
         | Order::Attach { .. }
+        | Order::PoseParts { .. }
         | Order::AddObstacle { .. }
         | Order::RemoveObstacle { .. } => combatants::carry_out(work, pending),
         Order::Start { .. }

@@ -44,7 +44,7 @@ impl Ways for Beam {
 ///
 /// Looked at when the beam first touches, and where that is behind an obstacle, once more at the end of the tick.
 pub(crate) fn cut_beams(rules: &Rules, state: &State, detection: &mut Detection) {
-    let Detection { hitboxes, bodies, touches, beams, .. } = detection;
+    let Detection { hitboxes, bodies, parts, touches, beams, .. } = detection;
     let obstacles = &state.obstacles;
     beams.clear();
     touches.retain_mut(|touch| {
@@ -52,13 +52,12 @@ pub(crate) fn cut_beams(rules: &Rules, state: &State, detection: &mut Detection)
         let Form::Beam(beam) = rules.attack(open.attack).form else { return true };
         let body = &bodies[touch.body as usize];
         let part = usize::from(touch.part);
-        let parts = &rules.template_plan(body.template).parts;
-        let Some(&core) = parts[part].core_when(body.is_broken(part)) else { return false };
+        let Some(part) = body.part(rules, parts, part) else { return false };
         let first = touch.impact.toi;
         [first, 1.0].into_iter().any(|t| {
             let (from, along) = beam_at(open, &beam, t);
             let (stop, _) = reach_of_beam(obstacles, from, along, beam.reach);
-            let target = Swept::fixed(core, body.motion.at_rest(t));
+            let target = part.at_rest(t);
             let entry = enter(&beam, from, along, &target);
             // What it only grazes, within the skin, it has no way into: then the touch itself is the place.
             let graze = (t == first).then_some((along_beam(touch.impact.point, from, along), touch.impact));

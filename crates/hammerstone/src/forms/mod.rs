@@ -11,7 +11,7 @@ mod touch;
 
 pub(crate) use beam::cut_beams;
 
-use crate::detect::{Body, Detection, OpenHitbox};
+use crate::detect::{Body, Detection, OpenHitbox, PosedPart, PosedParts};
 use crate::geometry::{Motion, Pose, Swept};
 use crate::ruleset::{Attack, AttackPlan, Check, Form, Rules};
 use crate::state::{BodyAt, Flying, State, Swing, SwingAt};
@@ -78,13 +78,14 @@ impl Form {
 
 /// Every open hitbox, by swing, then by body, then by hitbox; and every body that could be struck, if any hitbox is open.
 pub(crate) fn gather_open(rules: &Rules, state: &State, detection: &mut Detection) {
-    let Detection { hitboxes, bodies, .. } = detection;
+    let Detection { hitboxes, bodies, posed, parts, .. } = detection;
     hitboxes.clear();
-    gather(rules, state, |swing| swing.window != 0, hitboxes);
+    gather(rules, state, posed, |swing| swing.window != 0, hitboxes);
     if hitboxes.is_empty() {
         return;
     }
     bodies.clear();
+    parts.clear();
     let combatants = &state.combatants;
     for slot in 0..combatants.slots() {
         if combatants.life[slot] != Life::Standing
@@ -95,21 +96,37 @@ pub(crate) fn gather_open(rules: &Rules, state: &State, detection: &mut Detectio
         let motion = Motion::between(combatants.pose_before[slot], combatants.pose[slot]);
         let (id, template, broken) =
             (combatants.id(slot), combatants.template[slot], combatants.broken[slot]);
-        bodies.push(Body { id, template, motion, broken });
+        let first = parts.len() as u32;
+        let is_posed = posed.parts(rules, combatants, slot, motion).map(|swept| {
+            parts.extend(swept.map(|swept| swept.map(PosedPart::of)));
+            first
+        });
+        bodies.push(Body { id, template, motion, broken, posed: is_posed });
     }
 }
 
 /// The hitboxes of swings that run while no window is open, where they would be if one was.
-pub(crate) fn gather_closed(rules: &Rules, state: &State, hitboxes: &mut Vec<OpenHitbox>) {
-    gather(rules, state, |swing| swing.window == 0, hitboxes);
+pub(crate) fn gather_closed(
+    rules: &Rules,
+    state: &State,
+    posed: &PosedParts,
+    hitboxes: &mut Vec<OpenHitbox>,
+) {
+    gather(rules, state, posed, |swing| swing.window == 0, hitboxes);
 }
 
-fn gather(rules: &Rules, state: &State, which: impl Fn(&Swing) -> bool, hitboxes: &mut Vec<OpenHitbox>) {
+fn gather(
+    rules: &Rules,
+    state: &State,
+    posed: &PosedParts,
+    which: impl Fn(&Swing) -> bool,
+    hitboxes: &mut Vec<OpenHitbox>,
+) {
     for place in SwingAt::all(&state.swings) {
         let swing = &state.swings[place];
         if which(swing) && swing.ended.is_none() {
             let (attack, plan) = (rules.attack(swing.attack), rules.attack_plan(swing.attack));
-            let swinging = Swinging { rules, state, attack, plan, swing, place };
+            let swinging = Swinging { rules, state, posed, attack, plan, swing, place };
             attack.form.ways().gather(&swinging, hitboxes);
         }
     }
@@ -119,6 +136,7 @@ fn gather(rules: &Rules, state: &State, which: impl Fn(&Swing) -> bool, hitboxes
 pub(crate) struct Swinging<'a> {
     rules: &'a Rules,
     state: &'a State,
+    posed: &'a PosedParts,
     attack: &'a Attack,
     plan: &'a AttackPlan,
     swing: &'a Swing,

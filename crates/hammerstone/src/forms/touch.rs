@@ -23,6 +23,11 @@ impl Ways for Touch {
     fn gather(&self, swinging: &Swinging<'_>, hitboxes: &mut Vec<OpenHitbox>) {
         let (Some(attacker), Some(carrier)) = (swinging.swing.attacker, swinging.carrier()) else { return };
         let (combatants, slot) = (&swinging.state.combatants, attacker.slot());
+        if let Some(parts) = swinging.posed.parts(swinging.rules, combatants, slot, carrier) {
+            let parts = parts.enumerate().filter_map(|(number, part)| Some((number, part?)));
+            hitboxes.extend(parts.map(|(number, part)| swinging.hitbox(number, 0, part)));
+            return;
+        }
         let parts = &swinging.rules.template_plan(combatants.template[slot]).parts;
         for (number, part) in parts.iter().enumerate() {
             if let Some(core) = part.core_when(combatants.is_broken(slot, number as u16)) {

@@ -34,10 +34,10 @@ mod query;
 mod shape;
 mod sweep;
 
-pub use pose::{Axis, Pose};
+pub use pose::{Axis, Frame, Pose};
 pub use query::{Approach, FirstTouch, Moving, OutOfBounds, first_touch, nearest_approach};
 pub use shape::{Obstacle, Shape};
 
 pub(crate) use pose::{Bits, Motion, Placement, between};
 pub(crate) use shape::{Core, Solid};
-pub(crate) use sweep::{Impact, Swept, larger, sweep, sweep_from};
+pub(crate) use sweep::{Impact, Swept, larger, smaller, sweep, sweep_from};

@@ -96,6 +96,16 @@ impl Pose {
     }
 }
 
+/// The frame in which a pose is given.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub enum Frame {
+    /// That of the body that it belongs to: a combatant.
+    Body,
+    /// That of the world.
+    World,
+}
+
 impl PartialEq for Pose {
     fn eq(&self, other: &Pose) -> bool {
         self.at.map(f32::to_bits) == other.at.map(f32::to_bits)
@@ -204,6 +214,17 @@ impl Placement {
     pub(crate) fn apply(self, point: Vec3) -> Vec3 {
         self.at + self.turn.rotate(point)
     }
+
+    /// Something placed by `inner` within this frame, seen from outside.
+    pub(crate) fn with_inner(self, inner: Placement) -> Placement {
+        Placement { at: self.apply(inner.at), turn: self.turn.times(inner.turn) }
+    }
+
+    /// Something that is at `outer` outside, seen from within this frame.
+    pub(crate) fn within(self, outer: Placement) -> Placement {
+        let back = Turn { v: -self.turn.v, w: self.turn.w };
+        Placement { at: back.rotate(outer.at - self.at), turn: back.times(outer.turn) }
+    }
 }
 
 /// How a pose changes over one tick: straight from place to place, and along the shorter arc
@@ -262,11 +283,7 @@ impl Motion {
 
     /// The motion of something that moves by `inner` within this frame, which does not turn.
     pub(crate) fn with_inner(&self, inner: &Motion) -> Motion {
-        let compose = |outer: Placement, inner: Placement| Placement {
-            at: outer.apply(inner.at),
-            turn: outer.turn.times(inner.turn),
-        };
-        let (from, to) = (compose(self.from, inner.from), compose(self.to, inner.to));
+        let (from, to) = (self.from.with_inner(inner.from), self.to.with_inner(inner.to));
         Motion { from, to, turns: inner.turns, arcs: inner.arcs }
     }
 
@@ -278,7 +295,11 @@ impl Motion {
 
     /// At rest where it is at `t`.
     pub(crate) fn at_rest(&self, t: f32) -> Motion {
-        let place = self.at(t);
+        Motion::resting(self.at(t))
+    }
+
+    /// At rest at a place.
+    pub(crate) fn resting(place: Placement) -> Motion {
         Motion { from: place, to: place, turns: false, arcs: 1 }
     }
 

@@ -3,7 +3,6 @@
 use glam::Vec3;
 
 use super::near::nearest;
-use super::pose::Placement;
 use super::shape::{Core, Solid};
 use super::{Motion, Pose};
 
@@ -115,12 +114,17 @@ impl Swept {
         placement.at -= origin;
         match &self.local {
             None => self.core.at(placement),
-            Some(local) => {
-                let within = local.at(t);
-                self.core
-                    .at(Placement { at: placement.apply(within.at), turn: placement.turn.times(within.turn) })
-            }
+            Some(local) => self.core.at(placement.with_inner(local.at(t))),
         }
+    }
+
+    /// The same at rest where it is at `t`.
+    pub(crate) fn at_rest(&self, t: f32) -> Swept {
+        let place = match &self.local {
+            None => return Swept::fixed(self.core, self.carrier.at_rest(t)),
+            Some(local) => self.carrier.at(t).with_inner(local.at(t)),
+        };
+        Swept::fixed(self.core, Motion::resting(place))
     }
 
     /// No two points of the two come nearer faster than this, in metres a tick.
@@ -163,7 +167,7 @@ impl Swept {
     }
 }
 
-fn smaller(one: Vec3, other: Vec3) -> Vec3 {
+pub(crate) fn smaller(one: Vec3, other: Vec3) -> Vec3 {
     let pick = |a: f32, b: f32| if a < b { a } else { b };
     Vec3::new(pick(one.x, other.x), pick(one.y, other.y), pick(one.z, other.z))
 }

@@ -4,7 +4,7 @@ use crate::Fixed;
 use crate::budget::Budget;
 use crate::event::{Cause, Event, Fact, Facts, Via};
 use crate::ids::*;
-use crate::orders::{Answer, Order, Orders, Pending, Registrar};
+use crate::orders::{Answer, Order, Orders, Queue};
 use crate::ruleset::Modifier;
 use crate::view::View;
 
@@ -28,8 +28,7 @@ pub struct Calls<'a> {
     pub(crate) reached: &'a [(u32, HookId)],
     pub(crate) facts: Facts<'a>,
     pub(crate) view: View<'a>,
-    pub(crate) queue: &'a mut Vec<Pending>,
-    pub(crate) registrar: &'a mut Registrar,
+    pub(crate) queue: Queue<'a>,
     pub(crate) budget: &'a mut Budget,
 }
 
@@ -37,13 +36,13 @@ impl<'a> Calls<'a> {
     /// Makes the calls, in their order.
     #[inline]
     pub fn each(self, mut hear: impl FnMut(HookId, &Heard<'a>, &mut Orders<'_>)) {
-        let Calls { reached, facts, view, queue, registrar, budget } = self;
+        let Calls { reached, facts, view, queue, budget } = self;
         let Some(&(first, hook)) = reached.first() else { return };
         // Put together once: the slices of the tick are many, and the same for every call.
         let fact = &facts.facts[first as usize];
         let mut heard = Heard { fact, event: &fact.event, facts, view };
         let answer = Answer { hook, heard: fact, root: 0, budget };
-        let mut orders = Orders { queue, registrar, answer: Some(answer) };
+        let mut orders = Orders { queue, answer: Some(answer) };
         for &(place, hook) in reached {
             let fact = &facts.facts[place as usize];
             (heard.fact, heard.event) = (fact, &fact.event);

@@ -87,8 +87,8 @@ fn call(work: &mut Work<'_>) {
     }
     let Log { tick, budget, .. } = &mut **log;
     let facts = Facts { counts: state.counts, ..tick.as_facts() };
-    let (view, queue, registrar) = View::beside_orders(ruleset, state);
-    host.hear_all(Calls { reached, facts, view, queue, registrar, budget });
+    let (view, queue) = View::beside_orders(ruleset, state);
+    host.hear_all(Calls { reached, facts, view, queue, budget });
 }
 
 /// As [`deliver`], for facts that were heard before.

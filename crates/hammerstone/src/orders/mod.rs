@@ -5,7 +5,8 @@ mod pending;
 mod registrar;
 
 pub use crate::terms::{Definition, OrderKind, Quantity, Refusal, SwingTrait};
-pub use order::{Marker, Order, Touch, Unsubscribe};
+pub(crate) use order::tamed;
+pub use order::{Marker, Order, Poses, Touch, Unsubscribe};
 pub(crate) use pending::Pending;
 pub(crate) use registrar::Registrar;
 
@@ -13,7 +14,7 @@ use crate::Fixed;
 use crate::budget::Budget;
 use crate::budget::Source;
 use crate::event::{CutAt, Fact, Listener};
-use crate::geometry::{Obstacle, Pose};
+use crate::geometry::{Frame, Obstacle, Pose};
 use crate::ids::*;
 use crate::ruleset::def::{Count, Keep, Modifier};
 use crate::terms::HostValue;
@@ -25,10 +26,18 @@ use crate::terms::Listen;
 /// the order itself takes effect, or is refused with a fact, when it is carried out.
 #[derive(Debug)]
 pub struct Orders<'a> {
-    pub(crate) queue: &'a mut Vec<Pending>,
-    pub(crate) registrar: &'a mut Registrar,
+    pub(crate) queue: Queue<'a>,
     /// For orders of hooks.
     pub(crate) answer: Option<Answer<'a>>,
+}
+
+/// Where orders wait.
+#[derive(Debug)]
+pub(crate) struct Queue<'a> {
+    pub(crate) pending: &'a mut Vec<Pending>,
+    pub(crate) registrar: &'a mut Registrar,
+    /// Poses that orders name.
+    pub(crate) given_poses: &'a mut Vec<Pose>,
 }
 
 /// What the orders of a hook follow from, and the account of the tick that they are charged to.
@@ -62,8 +71,8 @@ impl Answer<'_> {
 
 impl<'a> Orders<'a> {
     /// The host's own.
-    pub(crate) fn of_host(queue: &'a mut Vec<Pending>, registrar: &'a mut Registrar) -> Orders<'a> {
-        Orders { queue, registrar, answer: None }
+    pub(crate) fn of_host(queue: Queue<'a>) -> Orders<'a> {
+        Orders { queue, answer: None }
     }
 
     /// Gives any order. The number is the one that a refusal names.
@@ -71,17 +80,17 @@ impl<'a> Orders<'a> {
     /// In a hook, an order beyond the ruleset's limits ([`crate::RulesetBuilder::cascade_limit`]) is dropped, and an id that was reserved
     /// for it lapses; the tick's `encounter.cut` says so.
     pub fn give(&mut self, order: Order) -> OrderId {
-        let number = self.registrar.next_order();
+        let number = self.queue.registrar.next_order();
         let source = match &mut self.answer {
             Some(answer) => answer.charge(),
             None => Some(Source::default()),
         };
         let Some(Source { heard, depth, root, .. }) = source else {
-            self.registrar.lapse(&order);
+            self.queue.registrar.lapse(&order);
             return number;
         };
-        self.registrar.reserve_named(&order);
-        self.queue.push(Pending { order: order.tamed(), number, heard, depth, root });
+        self.queue.registrar.reserve_named(&order);
+        self.queue.pending.push(Pending { order: order.tamed(), number, heard, depth, root });
         number
     }
 
@@ -101,7 +110,7 @@ impl<'a> Orders<'a> {
         team: Option<TeamId>,
         owner: Option<CombatantId>,
     ) -> CombatantId {
-        let id = self.registrar.reserve_combatant().unwrap_or(CombatantId::NONE);
+        let id = self.queue.registrar.reserve_combatant().unwrap_or(CombatantId::NONE);
         self.give(Order::Spawn { id, template, team, pose, owner });
         id
     }
@@ -134,14 +143,14 @@ impl<'a> Orders<'a> {
     }
 
     fn start_with(&mut self, subject: CombatantId, attack: AttackId, aim: Option<Pose>) -> SwingId {
-        let swing = self.registrar.reserve_swing();
+        let swing = self.queue.registrar.reserve_swing();
         self.give(Order::Start { swing, subject, attack, aim });
         swing
     }
 
     /// An attack starts at `pose` that is no one's and counts for `team`.
     pub fn spawn_attack(&mut self, attack: AttackId, team: TeamId, pose: Pose) -> SwingId {
-        let swing = self.registrar.reserve_swing();
+        let swing = self.queue.registrar.reserve_swing();
         self.give(Order::SpawnAttack { swing, attack, team, pose });
         swing
     }
@@ -161,9 +170,28 @@ impl<'a> Orders<'a> {
         self.give(Order::Guide { swing, pose })
     }
 
+    /// The parts of `subject`, whose template is [posed](crate::template::Template::posed), go to these poses in the course of the tick: one
+    /// for each part, in their order. They sweep there from where they were. Parts that are not posed again ride along with the body.
+    ///
+    /// In the frame of the [world](Frame::World) the poses are for where the body is when its moves of the tick are over. After a
+    /// spawn, a return or a teleport the first poses are where the way begins. A hook's poses are for the next tick.
+    pub fn pose_parts(&mut self, subject: CombatantId, frame: Frame, poses: &[Pose]) -> OrderId {
+        let poses = self.poses(poses);
+        self.give(Order::PoseParts { subject, frame, poses })
+    }
+
+    /// Hands over poses for an order that names them ([`Order::PoseParts`]). They are kept until that order is carried out.
+    pub fn poses(&mut self, poses: &[Pose]) -> Poses {
+        let first = self.queue.given_poses.len();
+        let fits = u32::try_from(first + poses.len()).is_ok();
+        let poses = if fits { poses } else { &[] };
+        self.queue.given_poses.extend(poses.iter().copied().map(tamed));
+        Poses { first: first as u32, count: poses.len() as u32 }
+    }
+
     /// An obstacle is there.
     pub fn add_obstacle(&mut self, obstacle: Obstacle) -> ObstacleId {
-        let id = self.registrar.reserve_obstacle();
+        let id = self.queue.registrar.reserve_obstacle();
         self.give(Order::AddObstacle { id, obstacle });
         id
     }
@@ -278,7 +306,7 @@ impl<'a> Orders<'a> {
 
     /// `hook` listens. The handle ends the subscription ([`unsubscribe`](Self::unsubscribe)), unless it was there already.
     pub fn subscribe(&mut self, hook: HookId, listen: Listen) -> SubscriptionId {
-        let id = self.registrar.reserve_subscription();
+        let id = self.queue.registrar.reserve_subscription();
         self.give(Order::Subscribe { id, hook, listen });
         id
     }

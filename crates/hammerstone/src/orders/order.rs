@@ -2,8 +2,10 @@
 
 mod about;
 
+pub(crate) use about::tamed;
+
 use crate::Fixed;
-use crate::geometry::{Obstacle, Pose};
+use crate::geometry::{Frame, Obstacle, Pose};
 use crate::ids::*;
 use crate::ruleset::def::{Count, Keep, Modifier};
 use crate::terms::HostValue;
@@ -32,6 +34,22 @@ impl Eq for Touch {}
 impl std::hash::Hash for Touch {
     fn hash<H: std::hash::Hasher>(&self, state: &mut H) {
         (self.point.map(f32::to_bits), self.normal.map(f32::to_bits)).hash(state);
+    }
+}
+
+/// Poses that were handed to the orders of an encounter, for an order that names them. They are there until the order is carried out:
+/// whoever records orders takes the poses along ([`crate::Encounter::poses`]).
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct Poses {
+    pub(crate) first: u32,
+    pub(crate) count: u32,
+}
+
+impl Poses {
+    /// The poses among all that were given, if they are there.
+    pub(crate) fn of(self, given: &[Pose]) -> Option<&[Pose]> {
+        given.get(self.first as usize..)?.get(..self.count as usize)
     }
 }
 
@@ -137,6 +155,16 @@ pub enum Order {
         swing: SwingId,
         /// Where to, in the attacker's frame.
         pose: Pose,
+    },
+    /// The parts of a combatant whose template is [posed](crate::template::Template::posed) go to these poses in the course of the tick, all
+    /// of them, when its moves are over. Of several orders in a tick the last counts. One that a hook gives is for the next tick.
+    PoseParts {
+        /// Who.
+        subject: CombatantId,
+        /// The frame of the poses.
+        frame: Frame,
+        /// One for each part, in their order ([`crate::orders::Orders::poses`]).
+        poses: Poses,
     },
     /// An obstacle is there from now on.
     AddObstacle {

@@ -93,8 +93,7 @@ impl<T: Copy> Chains<T> {
 
     /// The places of a chain's items, the latest first.
     pub(crate) fn places(&self, chain: Chain) -> impl Iterator<Item = usize> {
-        let start = (chain.0 != NONE).then_some(chain.0 as usize);
-        std::iter::successors(start, |&place| {
+        std::iter::successors(self.first(chain), |&place| {
             let next = self.links[place].1;
             (next != NONE).then_some(next as usize)
         })
@@ -107,6 +106,18 @@ impl<T: Copy> Chains<T> {
 
     pub(crate) fn find(&self, chain: Chain, is: impl Fn(&T) -> bool) -> Option<usize> {
         self.places(chain).find(|&place| is(&self.links[place].0))
+    }
+
+    /// The place of the first item.
+    pub(crate) fn first(&self, chain: Chain) -> Option<usize> {
+        (chain.0 != NONE).then_some(chain.0 as usize)
+    }
+
+    /// Puts another item at a place, and gives the next place of its chain.
+    pub(crate) fn put(&mut self, place: usize, item: T) -> Option<usize> {
+        let link = &mut self.links[place];
+        link.0 = item;
+        (link.1 != NONE).then_some(link.1 as usize)
     }
 
     pub(crate) fn get(&self, place: usize) -> &T {

@@ -69,6 +69,8 @@ columns! {
         /// How often each attack was started, over all lives.
         pub(crate) starts: Lists<(AttackId, u32)>,
         pub(crate) contributors: Lists<Contributor>,
+        /// Where the parts of those are that have been posed, in the frame of the body: one for each part, in their order.
+        pub(crate) part_poses: Lists<Pose>,
         /// How many were spawned of each template.
         pub(crate) spawned: Vec<u32>,
     }
@@ -196,6 +198,7 @@ impl Combatants {
         self.values.grow(slots);
         self.starts.grow(slots);
         self.contributors.grow(slots);
+        self.part_poses.grow(slots);
     }
 
     /// Where one stands who has several lives.
@@ -314,5 +317,15 @@ impl Combatants {
         self.set_afterlife(slot, None);
         self.followers.clear(slot);
         self.values.clear(slot);
+        self.part_poses.clear(slot);
+    }
+
+    /// The parts have these poses, in the frame of their body: as many as there are parts.
+    pub(crate) fn pose_parts(
+        &mut self,
+        slot: usize,
+        poses: impl DoubleEndedIterator<Item = Pose> + ExactSizeIterator,
+    ) {
+        self.part_poses.fill(slot, poses);
     }
 }

@@ -86,6 +86,23 @@ impl<T: Copy> Lists<T> {
         self.get_mut(place)
     }
 
+    /// The list holds these items, in their order. One of the same length keeps its places.
+    pub(crate) fn fill(
+        &mut self,
+        slot: usize,
+        items: impl DoubleEndedIterator<Item = T> + ExactSizeIterator,
+    ) {
+        if self.items.places(self.heads[slot]).count() != items.len() {
+            self.clear(slot);
+            items.rev().for_each(|item| _ = self.push(slot, item));
+            return;
+        }
+        let mut place = self.items.first(self.heads[slot]);
+        for item in items {
+            place = place.and_then(|place| self.items.put(place, item));
+        }
+    }
+
     /// Takes out the items that go, and hands each to `each`.
     pub(crate) fn take(&mut self, slot: usize, goes: impl Fn(&T) -> bool, each: impl FnMut(T)) {
         self.items.take(&mut self.heads[slot], goes, each);

@@ -25,7 +25,7 @@ pub(crate) use validate::validate;
 
 use crate::columns::{Fills, columns, fills_its_size};
 use crate::event::Counts;
-use crate::geometry::Obstacle;
+use crate::geometry::{Obstacle, Pose};
 use crate::ids::*;
 use crate::orders::{Pending, Registrar};
 use crate::ruleset::Rules;
@@ -64,6 +64,8 @@ columns! {
         pub(crate) next_application: u64,
         pub(crate) registrar: Registrar,
         pub(crate) pending: Vec<Pending>,
+        /// Poses that orders which wait name.
+        pub(crate) given_poses: Vec<Pose>,
         pub(crate) combatants: Combatants,
         /// Running swings, and those that ended in this tick, by rising id.
         pub(crate) swings: Vec<Swing>,

@@ -14,6 +14,7 @@ use crate::Fixed;
 use crate::checksum::checksum;
 use crate::event::Cause;
 use crate::geometry::{FARTHEST, Pose, in_bounds};
+use crate::orders::{Order, tamed};
 use crate::ruleset::Rules;
 use crate::ruleset::def::{Form, Modifier};
 use crate::terms::Topical;
@@ -190,7 +191,14 @@ impl Check<'_> {
         for order in pending {
             let sound = (order.depth, order.root) == (0, 0) && order.order == order.order.tamed();
             must(sound && order.number.number() <= registrar.orders, "an order is out of bounds")?;
+            let there = match order.order {
+                Order::PoseParts { poses, .. } => poses.of(&self.state.given_poses).is_some(),
+                _ => true,
+            };
+            must(there, "an order names poses that are not there")?;
         }
+        let tame = self.state.given_poses.iter().all(|&pose| pose == tamed(pose));
+        must(tame, "a pose of an order is out of bounds")?;
         must(rises(subscriptions.iter().map(|subscription| subscription.id)), "listeners are out of order")?;
         for subscription in subscriptions {
             let known = match subscription.listen.topical {

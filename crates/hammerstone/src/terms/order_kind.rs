@@ -42,6 +42,7 @@ macro_rules! with_order_kinds {
             Say "say",
             Fire "fire",
             Reset "reset",
+            PoseParts "pose-parts",
         }
     };
 }

@@ -165,4 +165,27 @@ pub enum Refusal {
     /// A hook for one payload, and a subscription to facts of another.
     #[error("the hook takes facts of another sort; subscribe it to the topic of its payload")]
     OtherPayload,
+    /// Poses for the parts of one whose template does not say that they are posed.
+    #[error("the parts of its template are not posed; give the template `posed`")]
+    NotPosed,
+    /// Not as many poses as there are parts.
+    #[error("{given} poses are given, and the template has {parts} parts; give one for each")]
+    PoseCount {
+        /// How many were given, and are still there.
+        given: u32,
+        /// How many parts there are.
+        parts: u32,
+    },
+    /// A pose of a part is farther from the body than its template says.
+    #[error(
+        "the pose of part number {part} is {metres} m from the body, and {limit} m is what the template's `posed` allows"
+    )]
+    OutOfReach {
+        /// Which part.
+        part: u16,
+        /// How far from the body's place, in metres.
+        metres: f32,
+        /// The limit, in metres.
+        limit: f32,
+    },
 }

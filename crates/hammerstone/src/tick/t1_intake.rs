@@ -17,9 +17,11 @@ pub(super) fn carry_out_orders(work: &mut Work<'_>) {
     for swing in &mut work.state.swings {
         swing.guided[0] = swing.guided[1];
     }
+    work.rooms.detection.posed.begin_tick();
     flow::undelay(work);
     execute::carry_out_all(work, 0);
     advance_moves(work.state);
+    execute::pose_all(work);
 }
 
 /// Moves under way go on by one tick.

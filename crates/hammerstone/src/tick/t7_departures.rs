@@ -5,7 +5,8 @@ use super::t6_passes;
 use crate::budget::Source;
 use crate::event::{CountsSoFar, EncounterEnded, SwingEnd, Why};
 use crate::flow;
-use crate::state::Flow;
+use crate::orders::Order;
+use crate::state::{Flow, State};
 use crate::work::{Departures, Work};
 
 pub(super) fn settle(work: &mut Work<'_>) {
@@ -22,6 +23,8 @@ pub(super) fn settle(work: &mut Work<'_>) {
     }
     // What is ordered in answer to a departure waits for the next tick.
     crate::hub::deliver(work);
+    // Hooks that pose parts do so for the next tick.
+    work.state.pending.append(&mut work.rooms.detection.posed.waiting);
     if work.state.resets {
         flow::startup(work);
     }
@@ -30,6 +33,24 @@ pub(super) fn settle(work: &mut Work<'_>) {
         (order.depth, order.root) = (0, 0);
     }
     free_places(work);
+    keep_poses(work.state);
+}
+
+/// Only poses that orders which wait name are kept.
+fn keep_poses(state: &mut State) {
+    let State { pending, given_poses, .. } = state;
+    let given = given_poses.len();
+    for order in pending {
+        if let Order::PoseParts { poses, .. } = &mut order.order
+            && let Some(kept) = poses.of(&given_poses[..given])
+        {
+            let (first, count) = (given_poses.len() as u32, kept.len());
+            let start = poses.first as usize;
+            given_poses.extend_from_within(start..start + count);
+            poses.first = first - given as u32;
+        }
+    }
+    given_poses.drain(..given);
 }
 
 fn free_places(work: &mut Work<'_>) {

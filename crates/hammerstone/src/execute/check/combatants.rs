@@ -2,10 +2,12 @@
 
 use glam::Vec3;
 
+use super::super::combatants::in_body;
 use super::{finite, in_ruleset, known, present, reserved, standing, within};
 use crate::Fixed;
+use crate::geometry::{Frame, Placement};
 use crate::ids::*;
-use crate::orders::Order;
+use crate::orders::{Order, Poses};
 use crate::ruleset::Rules;
 use crate::state::State;
 use crate::terms::{Definition, Quantity, Refusal};
@@ -43,6 +45,7 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             standing(state, subject)?;
             finite(pose)
         }
+        Order::PoseParts { subject, frame, poses } => may_pose(rules, state, subject, frame, poses),
         Order::AddObstacle { obstacle, .. } => {
             if obstacle.settled().is_none() {
                 return Err(Refusal::NoSolid);
@@ -83,4 +86,33 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
         }
         _ => Ok(()),
     }
+}
+
+/// As many poses as there are parts, each within reach of the body.
+fn may_pose(
+    rules: &Rules,
+    state: &State,
+    subject: CombatantId,
+    frame: Frame,
+    poses: Poses,
+) -> Result<(), Refusal> {
+    standing(state, subject)?;
+    let combatants = &state.combatants;
+    let template = rules.template(combatants.template[subject.slot()]);
+    let limit = template.posed.ok_or(Refusal::NotPosed)?.0;
+    let (parts, poses) = (template.parts.len() as u32, poses.of(&state.given_poses).unwrap_or_default());
+    if poses.len() as u32 != parts {
+        return Err(Refusal::PoseCount { given: poses.len() as u32, parts });
+    }
+    let body = Placement::from(combatants.pose[subject.slot()]);
+    for (part, &pose) in poses.iter().enumerate() {
+        finite(pose)?;
+        let metres = Vec3::from_array(in_body(body, frame, pose).at).length();
+        // Written so that a distance which overflows is too far as well.
+        if metres <= limit {
+            continue;
+        }
+        return Err(Refusal::OutOfReach { part: part as u16, metres, limit });
+    }
+    Ok(())
 }

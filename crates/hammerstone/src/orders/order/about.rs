@@ -15,6 +15,21 @@ macro_rules! declare_kind_of {
 
 with_order_kinds!(declare_kind_of);
 
+fn tame(numbers: &mut [f32]) {
+    numbers.iter_mut().filter(|x| !x.is_finite()).for_each(|x| *x = f32::MAX);
+}
+
+fn pose(pose: &mut Pose) {
+    tame(&mut pose.at);
+    tame(&mut pose.turn);
+}
+
+/// A pose as [`Order::tamed`] keeps it.
+pub(crate) fn tamed(mut given: Pose) -> Pose {
+    pose(&mut given);
+    given
+}
+
 impl Order {
     /// Which order it is, without what it says.
     pub const fn kind(&self) -> OrderKind {
@@ -29,13 +44,6 @@ impl Order {
     /// The same with the largest number there is in place of each that is not finite: it waits in the state, which is written and read,
     /// and is refused when its time comes, since that is out of bounds.
     pub(crate) fn tamed(mut self) -> Order {
-        fn tame(numbers: &mut [f32]) {
-            numbers.iter_mut().filter(|x| !x.is_finite()).for_each(|x| *x = f32::MAX);
-        }
-        fn pose(pose: &mut Pose) {
-            tame(&mut pose.at);
-            tame(&mut pose.turn);
-        }
         match &mut self {
             Order::Spawn { pose: at, .. }
             | Order::Move { pose: at, .. }
@@ -107,6 +115,7 @@ impl Order {
             | Order::Return { subject, .. }
             | Order::Attach { subject, .. }
             | Order::Follow { subject, .. }
+            | Order::PoseParts { subject, .. }
             | Order::Remove { subject } => Some(subject),
             Order::Report { target, .. } | Order::Damage { target, .. } | Order::Heal { target, .. } => {
                 Some(target)

@@ -1,6 +1,6 @@
 //! What a combatant is made from.
 
-use super::{AmountChange, Grant, IfItKills, Lives, Stagger, Threshold};
+use super::{AmountChange, Grant, IfItKills, Lives, Metres, Stagger, Threshold};
 use crate::Fixed;
 use crate::geometry::Shape;
 use crate::ids::*;
@@ -146,6 +146,8 @@ pub struct Template {
     /// From the highest.
     pub(crate) thresholds: Vec<Threshold>,
     pub(crate) values: Vec<(ValueId, i64)>,
+    /// Parts follow poses of the host's, none of them farther from the body's place than this.
+    pub(crate) posed: Option<Metres>,
 }
 
 impl Template {
@@ -168,7 +170,22 @@ impl Template {
             lives: None,
             thresholds: Vec::new(),
             values: Vec::new(),
+            posed: None,
         }
+    }
+
+    /// Its parts follow a skeleton: the host gives a pose for each ([`crate::orders::Orders::pose_parts`]), each tick or now and then, and
+    /// shapes of parts are in the frames of those poses. Until the first pose, the frame of each is the body's. No pose may be farther from
+    /// the body's place than `reach` metres.
+    #[doc(alias("skeleton", "bones", "ragdoll"))]
+    pub fn posed(mut self, reach: f32) -> Template {
+        self.posed = Some(Metres(reach));
+        self
+    }
+
+    /// The farthest that a pose of a part may be from the body's place, in metres, if its parts are [posed](Self::posed).
+    pub fn pose_reach(&self) -> Option<f32> {
+        self.posed.map(|reach| reach.0)
     }
 
     /// Adds a part. Its place in the order of adding is its number in facts and reports.

@@ -10,6 +10,12 @@ impl Check {
         if template.parts.len() > MOST_PARTS {
             self.find("parts", Problem::TooMany { count: template.parts.len(), most: MOST_PARTS });
         }
+        if let Some(reach) = template.posed {
+            self.within("posed", reach.0, FARTHEST);
+            if reach.0 <= 0.0 {
+                self.find("posed", Problem::NoRadius { radius: reach.0 });
+            }
+        }
         for (i, part) in template.parts.iter().enumerate() {
             let field = format!("part `{}`", part.name);
             self.shape(&field, part.shape);

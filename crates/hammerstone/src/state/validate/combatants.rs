@@ -97,13 +97,18 @@ impl Check<'_> {
             && c.followers.is_sound()
             && c.values.is_sound()
             && c.starts.is_sound()
-            && c.contributors.is_sound();
+            && c.contributors.is_sound()
+            && c.part_poses.is_sound();
         must(whole, "a list is not whole")?;
         for slot in 0..self.slots {
             let parts = rules.template(c.template[slot]).parts.len();
             let sound =
                 { c.part_losses.iter(slot) }.all(|(part, lost)| usize::from(*part) < parts && *lost >= 0);
             must(sound, "a part has lost what it cannot")?;
+            let posed = c.part_poses.iter(slot).count();
+            let may = posed == 0 || posed == parts && rules.template(c.template[slot]).posed.is_some();
+            let sound = may && c.part_poses.iter(slot).all(|pose| super::near_settled(*pose));
+            must(sound, "parts are posed that cannot be")?;
             let sound = { c.shields.iter(slot) }
                 .all(|pool| pool.shield.index() < rules.shields.len() && pool.points >= 0);
             must(sound, "a shield is none of the ruleset")?;
