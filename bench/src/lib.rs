@@ -1,12 +1,14 @@
 //! The worlds that figures are measured in, and how they are measured.
 
 mod blow;
+mod bones;
 mod hub;
 
 use hammerstone::event::CombatantDied;
 use std::time::Instant;
 
 pub use blow::AllSteps;
+pub use bones::{BONES, Ossuary};
 pub use hub::{LISTENERS, death, deliveries};
 
 use hammerstone::attack::Damage;

@@ -8,7 +8,7 @@ use hammerstone::Saved;
 use hammerstone::attack::Damage;
 use hammerstone::prelude::*;
 use hammerstone::status::Pulse;
-use hammerstone_bench::{AllSteps, Crowd, Scan, Sort, interleaved};
+use hammerstone_bench::{AllSteps, BONES, Crowd, Ossuary, Scan, Sort, interleaved};
 
 /// Counts allocations.
 struct Counting;
@@ -79,8 +79,14 @@ fn measure(sort: Sort, n: usize, rounds: usize) -> Row {
 /// A section of the table: its name for the command line, and what prints its rows.
 type Section = (&'static str, fn(&Effort));
 
-const SECTIONS: [Section; 5] =
-    [("crowds", crowds), ("memory", memory), ("amounts", amounts), ("delivery", delivery), ("scale", scale)];
+const SECTIONS: [Section; 6] = [
+    ("crowds", crowds),
+    ("memory", memory),
+    ("amounts", amounts),
+    ("delivery", delivery),
+    ("scale", scale),
+    ("bones", bones),
+];
 
 /// How much is run: all of it for figures to go by, or a little to see that it runs.
 struct Effort {
@@ -202,6 +208,24 @@ fn delivery(effort: &Effort) {
         "| a tick with a death, µs: without subscriptions, and with 1,000 that the dead owns | | | {:.1}, {:.1} |",
         alone / 1e3,
         many / 1e3
+    );
+}
+
+fn bones(effort: &Effort) {
+    let n = effort.crowd / 100;
+    let (mut posed, mut rigid) = (Ossuary::new(n, true), Ossuary::new(n, false));
+    for _ in 0..60 {
+        posed.tick();
+        rigid.tick();
+    }
+    let times = interleaved(200 * effort.rounds, &mut [&mut || posed.tick(), &mut || rigid.tick()]);
+    println!(
+        "| {n} combatants of {BONES} bones, posed each tick ({:.0} µs, {} hits) ÷ rigid ({:.0} µs, {} hits) | 6 | 3 | {:.2} |",
+        times[0] * 1e6,
+        posed.hits,
+        times[1] * 1e6,
+        rigid.hits,
+        times[0] / times[1]
     );
 }
 

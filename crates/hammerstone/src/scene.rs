@@ -1,7 +1,7 @@
 //! What stood where in the last tick, for pictures and explanations.
 
 pub use crate::detect::BeamLine;
-use crate::detect::{Detection, OpenHitbox, PosedParts};
+use crate::detect::{Detection, OpenHitbox, Posed};
 use crate::forms::gather_closed;
 use crate::geometry::Pose;
 use crate::geometry::{Motion, Moving, Obstacle, Swept};
@@ -19,7 +19,7 @@ use crate::view::View;
 pub struct Scene<'a> {
     ruleset: &'a Ruleset,
     state: &'a State,
-    posed: &'a PosedParts,
+    posed: &'a Posed,
     open: &'a [OpenHitbox],
     closed: Vec<OpenHitbox>,
 }

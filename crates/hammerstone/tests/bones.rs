@@ -242,6 +242,61 @@ proptest! {
         }
     }
 
+    /// Hitboxes with ways of their own touch what a search by small steps finds: the same meeting, with the sides changed.
+    #[test]
+    fn hitboxes_sweep_between_poses(case in case()) {
+        let shapes: Vec<Shape> = case.bones.iter().map(|bone| sphere(bone.ball)).collect();
+        let mut b = Ruleset::builder(60);
+        let (masons, beasts) = (b.team("masons"), b.team("beasts"));
+        let sword = Attack::melee("sword").timeline(0, 3, 0).guided();
+        let sword = b.attack(shapes.iter().fold(sword, |sword, shape| sword.hitbox(*shape)));
+        let mason = b.template(Template::new("mason", masons, 40));
+        let stone = b.template(Template::new("stone", beasts, 40).part(Part::new("stone", sphere(case.ball))));
+        let rules = b.build().expect("the yard is sound");
+        for frame in [Frame::Body, Frame::World] {
+            let mut fight = Encounter::new(&rules, 7);
+            let mason = fight.orders().spawn(mason, case.target[0]);
+            let stone = fight.orders().spawn(stone, Pose::at([500.0, 0.0, 0.0]));
+            let swing = fight.orders().start(mason, sword);
+            for step in [0, 1] {
+                let body = P::from(case.target[step]);
+                let poses: Vec<Pose> = { case.bones.iter() }
+                    .map(|bone| match frame {
+                        Frame::Body => bone.way[step],
+                        Frame::World => body.then(P::from(bone.way[step])).single(),
+                    })
+                    .collect();
+                fight.orders().guide_hitboxes(swing, frame, &poses);
+                fight.orders().move_to(mason, case.target[step]);
+                if step == 0 {
+                    fight.tick().expect("a tick");
+                    // It is there from the start of the next tick.
+                    fight.orders().teleport(stone, case.attacker[0]);
+                } else {
+                    fight.orders().move_to(stone, case.attacker[1]);
+                    fight.tick().expect("a tick");
+                }
+                prop_assert_eq!(refusals(&fight), []);
+            }
+            // Each hitbox has a contact of its own.
+            let met = fight.facts().events().filter_map(|event| match *event {
+                Event::ContactMet(ContactMet { toi, .. }) => Some(f64::from(toi)),
+                _ => None,
+            });
+            match (met.reduce(f64::min), case.first(1_000)) {
+                (Some(toi), searched) => {
+                    let least = (0..case.bones.len()).map(|part| case.gap(part, toi)).fold(f64::INFINITY, f64::min);
+                    prop_assert!(least < 0.006, "{least} apart at {toi}");
+                    prop_assert!(searched.is_none_or(|(_, t)| toi <= t + 1.0e-3), "{searched:?}, found at {toi}");
+                }
+                (None, Some((part, t))) => {
+                    prop_assert!(case.gap(part, t) > -1.0e-3, "hitbox {part} touches at {t}, and that is not found");
+                }
+                (None, None) => {}
+            }
+        }
+    }
+
     /// It is the same whether poses are given in the body's frame or in the world's.
     #[test]
     fn frames_say_the_same(case in case()) {
@@ -361,22 +416,22 @@ fn poses_that_cannot_be_are_refused_and_change_nothing() {
     let nan = Pose { at: [f32::NAN, 0.0, 0.0], ..Pose::IDENTITY };
     let unturned = Pose { turn: [0.0; 4], ..Pose::IDENTITY };
     let cases: [(CombatantId, Frame, Vec<Pose>, Refusal); 8] = [
-        (gaunt, Frame::Body, vec![bone(1.0)], Refusal::PoseCount { given: 1, parts: 2 }),
-        (gaunt, Frame::Body, vec![], Refusal::PoseCount { given: 0, parts: 2 }),
-        (gaunt, Frame::Body, vec![bone(1.0); 3], Refusal::PoseCount { given: 3, parts: 2 }),
+        (gaunt, Frame::Body, vec![bone(1.0)], Refusal::PoseCount { given: 1, wanted: 2 }),
+        (gaunt, Frame::Body, vec![], Refusal::PoseCount { given: 0, wanted: 2 }),
+        (gaunt, Frame::Body, vec![bone(1.0); 3], Refusal::PoseCount { given: 3, wanted: 2 }),
         (gaunt, Frame::Body, vec![bone(1.0), nan], Refusal::NotFinite),
         (gaunt, Frame::World, vec![unturned, bone(1.0)], Refusal::NotFinite),
         (
             gaunt,
             Frame::Body,
             vec![bone(4.0), bone(4.5)],
-            Refusal::OutOfReach { part: 1, metres: 4.5, limit: 4.0 },
+            Refusal::OutOfReach { pose: 1, metres: 4.5, limit: 4.0 },
         ),
         (
             gaunt,
             Frame::World,
             vec![bone(-5.0), bone(0.0)],
-            Refusal::OutOfReach { part: 0, metres: 5.0, limit: 4.0 },
+            Refusal::OutOfReach { pose: 0, metres: 5.0, limit: 4.0 },
         ),
         (mason, Frame::Body, vec![bone(1.0)], Refusal::NotPosed),
     ];
@@ -481,4 +536,69 @@ fn poses_go_through_bytes() {
         assert_eq!(along(fight, gaunt), [(1.0, 1.5), (2.0, 2.5)]);
     }
     assert!(other.same_state(&fight));
+}
+
+/// All hitboxes at one pose, or each at the same pose: the same fight, bit for bit.
+#[test]
+fn one_pose_for_all_hitboxes_is_the_same_pose_for_each() {
+    let run = |each: bool| {
+        let mut b = Ruleset::builder(60);
+        let (masons, beasts) = (b.team("masons"), b.team("beasts"));
+        let sword = Attack::melee("sword")
+            .timeline(0, 30, 0)
+            .guided()
+            .hitbox(BALL)
+            .hitbox(Shape::Sphere { at: [0.0, 0.0, 0.5], radius: 0.1 });
+        let sword = b.attack(sword);
+        let mason = b.template(Template::new("mason", masons, 40));
+        let hound = b.template(Template::new("hound", beasts, 40).part(Part::new("skull", BALL)));
+        let rules = b.build().unwrap();
+        let mut fight = Encounter::new(&rules, 7);
+        let mason = fight.orders().spawn(mason, Pose::IDENTITY);
+        for x in 0..5u8 {
+            fight.orders().spawn(hound, Pose::at([f32::from(x), 0.0, 1.0]));
+        }
+        let swing = fight.orders().start(mason, sword);
+        let mut told = Vec::new();
+        for tick in 0..20u8 {
+            let pose =
+                Pose::at([f32::from(tick) * 0.3, 0.0, 0.8]).turned([0.0, 1.0, 0.3], f32::from(tick) * 20.0);
+            match each {
+                true => fight.orders().guide_hitboxes(swing, Frame::Body, &[pose; 2]),
+                false => fight.orders().guide(swing, pose),
+            };
+            fight.tick().unwrap();
+            told.extend(fight.facts().events().map(|event| format!("{event:?}")));
+        }
+        (told, fight.counts().hits)
+    };
+    assert_eq!(run(true), run(false));
+    assert_eq!(run(true).1, 5);
+}
+
+#[test]
+fn hitboxes_are_guided_one_for_each_and_within_the_limit() {
+    let mut b = Ruleset::builder(60);
+    b.move_limit(10.0);
+    let masons = b.team("masons");
+    let sword = b.attack(Attack::melee("sword").timeline(0, 9, 0).guided().hitbox(BALL).hitbox(BALL));
+    let maul = b.attack(Attack::melee("maul").timeline(0, 9, 0).hitbox(BALL).alongside());
+    let mason = b.template(Template::new("mason", masons, 40));
+    let rules = b.build().unwrap();
+    let mut fight = Encounter::new(&rules, 7);
+    let mason = fight.orders().spawn(mason, bone(5.0));
+    let (swing, other) = (fight.orders().start(mason, sword), fight.orders().start(mason, maul));
+    fight.orders().guide_hitboxes(swing, Frame::World, &[bone(15.0), bone(-5.0)]);
+    fight.orders().guide_hitboxes(swing, Frame::Body, &[bone(1.0)]);
+    fight.orders().guide_hitboxes(swing, Frame::World, &[bone(5.0), bone(15.5)]);
+    fight.orders().guide_hitboxes(other, Frame::Body, &[bone(1.0)]);
+    fight.tick().unwrap();
+    let [count, reach, not_guided] = refusals(&fight)[..] else { panic!("{:?}", refusals(&fight)) };
+    assert_eq!(count, Refusal::PoseCount { given: 1, wanted: 2 });
+    assert_eq!(reach, Refusal::OutOfReach { pose: 1, metres: 10.5, limit: 10.0 });
+    assert_eq!(not_guided.to_string(), "the swing takes no such order: its attack is not guided");
+    let scene = fight.scene();
+    let hitboxes = scene.hitboxes().filter(|hitbox| hitbox.swing == swing);
+    let at: Vec<f64> = hitboxes.map(|hitbox| centre(&hitbox.moving.at(1.0))[2]).collect();
+    assert_eq!(at, [15.0, -5.0]);
 }

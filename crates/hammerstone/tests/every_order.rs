@@ -149,6 +149,7 @@ fn forbidden(order: &Order, at: At) -> bool {
         | Order::Marker { .. }
         | Order::Release { .. }
         | Order::Guide { .. }
+        | Order::GuideHitboxes { .. }
         | Order::AddObstacle { .. }
         | Order::RemoveObstacle { .. }
         | Order::Cancel { .. }

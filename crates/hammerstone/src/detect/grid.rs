@@ -6,10 +6,10 @@
 
 use glam::Vec3;
 
-use crate::geometry::larger;
+use crate::geometry::{Motion, larger};
 use crate::ruleset::Rules;
 
-use super::{Body, OpenHitbox, PosedPart};
+use super::{Body, OpenHitbox};
 
 /// How much larger the bodies of one grid may be than those of the one below.
 const STEP: f32 = 4.0;
@@ -55,13 +55,13 @@ struct Level {
 
 impl Grid {
     /// Takes in all bodies.
-    pub(crate) fn fill(&mut self, rules: &Rules, bodies: &[Body], posed: &[Option<PosedPart>]) {
+    pub(crate) fn fill(&mut self, rules: &Rules, bodies: &[Body], ways: &[Motion]) {
         self.up = rules.up as usize;
         self.boxes.clear();
         let mut smallest = f32::INFINITY;
         for body in bodies {
             let template = rules.template_plan(body.template);
-            let (middle, half) = body.bounds(template, posed, self.up);
+            let (middle, half) = body.bounds(template, ways, self.up);
             let size = longest(half);
             smallest = if size < smallest { size } else { smallest };
             self.boxes.push(Item { middle, half, layers: template.layers, level: 0 });

@@ -12,7 +12,7 @@ mod posed;
 pub use beam_line::BeamLine;
 pub(crate) use candidate::HitCandidate;
 pub(crate) use obstacles::{first_in_the_way, reach_of_beam};
-pub(crate) use posed::{PosedPart, PosedParts};
+pub(crate) use posed::Posed;
 
 use glam::Vec3;
 
@@ -22,15 +22,15 @@ use crate::ruleset::{Attack, Form, Prefer, Rules, Sharing, TemplatePlan};
 use crate::state::{BodyAt, SwingAt};
 
 use grid::Grid;
-use posed::box_about;
+use posed::{box_of_way, posed_bounds};
 
 /// The buffers of the room.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Detection {
     pub(crate) bodies: Vec<Body>,
-    pub(crate) posed: PosedParts,
-    /// The parts of posed bodies, body after body; none where one is broken and gone.
-    pub(crate) parts: Vec<Option<PosedPart>>,
+    pub(crate) posed: Posed,
+    /// The ways of the parts of posed bodies, body after body.
+    pub(crate) ways: Vec<Motion>,
     pub(crate) hitboxes: Vec<OpenHitbox>,
     grid: Grid,
     pairs: Vec<(u32, u32)>,
@@ -100,35 +100,26 @@ impl Body {
         part < 64 && self.broken >> part & 1 == 1
     }
 
-    /// Its parts among those of posed bodies, if it is one.
-    fn posed_parts<'a>(
-        &self,
-        template: &TemplatePlan,
-        parts: &'a [Option<PosedPart>],
-    ) -> Option<&'a [Option<PosedPart>]> {
+    /// The ways of its parts in its own frame, if it is posed.
+    fn ways<'a>(&self, template: &TemplatePlan, ways: &'a [Motion]) -> Option<&'a [Motion]> {
         let first = self.posed? as usize;
-        parts.get(first..first + template.parts.len())
+        ways.get(first..first + template.parts.len())
     }
 
     /// A part of it on its way; none if it is broken and gone.
-    pub(crate) fn part(&self, rules: &Rules, parts: &[Option<PosedPart>], part: usize) -> Option<Swept> {
+    pub(crate) fn part(&self, rules: &Rules, ways: &[Motion], part: usize) -> Option<Swept> {
         let template = rules.template_plan(self.template);
-        match self.posed_parts(template, parts) {
-            Some(posed) => posed[part].map(|part| part.swept),
-            None => {
-                let core = template.parts[part].core_when(self.is_broken(part))?;
-                Some(Swept::fixed(*core, self.motion))
-            }
-        }
+        let core = *template.parts[part].core_when(self.is_broken(part))?;
+        Some(match self.ways(template, ways) {
+            Some(ways) => Swept::on_path(core, ways[part], self.motion),
+            None => Swept::fixed(core, self.motion),
+        })
     }
 
     /// A box along the axes that holds the whole way of all its parts: its middle and half of its edges.
-    fn bounds(&self, template: &TemplatePlan, posed: &[Option<PosedPart>], up: usize) -> (Vec3, Vec3) {
-        if let Some(parts) = self.posed_parts(template, posed) {
-            let boxes = parts.iter().flatten().map(|part| part.bounds);
-            return box_about(boxes).unwrap_or((self.motion.from.at, Vec3::ZERO));
-        }
-        let parts = &template.bounds;
+    fn bounds(&self, template: &TemplatePlan, ways: &[Motion], up: usize) -> (Vec3, Vec3) {
+        let posed = self.ways(template, ways).map(|ways| posed_bounds(template, ways, up));
+        let parts = posed.as_ref().unwrap_or(&template.bounds);
         let half_way = self.motion.travel() * 0.5;
         let mut middle = self.motion.from.at + half_way;
         let mut half = half_way.abs();
@@ -185,7 +176,7 @@ impl Detection {
         if self.hitboxes.is_empty() {
             return;
         }
-        self.grid.fill(rules, &self.bodies, &self.parts);
+        self.grid.fill(rules, &self.bodies, &self.ways);
         self.pairs.clear();
         self.grid.find_pairs(&self.hitboxes, &mut self.pairs);
         let mut first = 0;
@@ -196,7 +187,7 @@ impl Detection {
                     rules,
                     &self.hitboxes[hitbox as usize],
                     hitbox,
-                    (&self.bodies, &self.parts),
+                    (&self.bodies, &self.ways),
                     body,
                     &mut self.touches,
                 );
@@ -240,7 +231,7 @@ fn touch_parts(
     rules: &Rules,
     open: &OpenHitbox,
     hitbox: u32,
-    (bodies, posed): (&[Body], &[Option<PosedPart>]),
+    (bodies, ways): (&[Body], &[Motion]),
     body: u32,
     touches: &mut Vec<Touching>,
 ) {
@@ -256,13 +247,15 @@ fn touch_parts(
             touches.push(Touching { hitbox, body, part: part as u16, impact, depth: 0.0 });
         }
     };
-    if let Some(parts) = target.posed_parts(template, posed) {
-        for (part, (authored, posed)) in template.parts.iter().zip(parts).enumerate() {
-            if let Some(posed) = posed
-                && open.layers & 1 << authored.layer.index() != 0
-                && boxes_meet(open.bounds, posed.bounds)
+    if let Some(ways) = target.ways(template, ways) {
+        let spin = target.motion.spin();
+        for (part, (authored, way)) in template.parts.iter().zip(ways).enumerate() {
+            let Some(core) = authored.core_when(target.is_broken(part)) else { continue };
+            if open.layers & 1 << authored.layer.index() != 0
+                && boxes_meet(open.bounds, box_of_way(authored.about, way, &target.motion, spin))
             {
-                touch(part, &posed.swept, posed.start);
+                let swept = Swept::on_path(*core, *way, target.motion);
+                touch(part, &swept, swept.start());
             }
         }
         return;

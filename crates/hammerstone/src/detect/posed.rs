@@ -1,38 +1,32 @@
-//! Parts that follow a skeleton: where they were as the tick began, and their ways through it.
+//! Parts and hitboxes that the host poses: where they were as the tick began, and their ways through it.
 
 use glam::Vec3;
 
-use crate::geometry::{Motion, Pose, Solid, Swept};
+use crate::geometry::{Motion, Pose, Swept, larger, smaller};
+use crate::ids::*;
 use crate::orders::Pending;
-use crate::ruleset::Rules;
-use crate::state::Combatants;
+use crate::ruleset::{Bounds, Rules, TemplatePlan};
+use crate::state::{Chains, Combatants, Swing};
 
-/// Combatants that were posed in this tick. Between ticks it decides nothing: only current poses are in the state.
+/// Combatants and swings that were posed in this tick. Between ticks it decides nothing: only current poses are in the state.
 #[derive(Clone, Debug, Default)]
-pub(crate) struct PosedParts {
+pub(crate) struct Posed {
     /// Orders to pose that wait until moves are over; those of hooks until the next tick.
     pub(crate) waiting: Vec<Pending>,
     /// By slot, with where the poses from before begin.
     posed: Vec<(u32, u32)>,
+    /// By swing, likewise.
+    guided: Vec<(SwingId, u32)>,
     before: Vec<Pose>,
     /// Slots to which someone came in this tick without a way.
     arrived: Vec<u32>,
 }
 
-/// A part of a posed combatant on its way through the tick.
-#[derive(Clone, Copy, Debug)]
-pub(crate) struct PosedPart {
-    pub(crate) swept: Swept,
-    /// Its core as the tick begins, seen from its carrier's place.
-    pub(crate) start: Solid,
-    /// A box about its whole way: its middle and half of its edges.
-    pub(crate) bounds: (Vec3, Vec3),
-}
-
-impl PosedParts {
+impl Posed {
     /// Forgets the last tick, and keeps the memory.
     pub(crate) fn begin_tick(&mut self) {
         self.posed.clear();
+        self.guided.clear();
         self.before.clear();
         self.arrived.clear();
     }
@@ -78,10 +72,46 @@ impl PosedParts {
         let place = self.posed.binary_search_by_key(&(slot as u32), |(slot, _)| *slot).ok();
         let first = place.map(|place| self.posed[place].1 as usize);
         let now = combatants.part_poses.iter(slot).enumerate();
-        Some(now.map(move |(part, &now)| {
-            let before = first.and_then(|first| self.before.get(first + part)).copied().unwrap_or(now);
-            Motion::between(before, now)
-        }))
+        Some(now.map(move |(part, &now)| self.way(first, part, now)))
+    }
+
+    /// The hitboxes of a swing have other poses, in the frame of the attacker. The first are where its way begins.
+    pub(crate) fn guide(
+        &mut self,
+        hitbox_poses: &mut Chains<Pose>,
+        swing: &mut Swing,
+        poses: impl DoubleEndedIterator<Item = Pose> + ExactSizeIterator,
+    ) {
+        let place = self.guided.binary_search_by_key(&swing.id, |(swing, _)| *swing);
+        let first_of_all = swing.guided.is_empty();
+        let start = self.before.len() as u32;
+        if place.is_err() && !first_of_all {
+            self.before.extend(hitbox_poses.items(swing.guided));
+        }
+        hitbox_poses.fill(&mut swing.guided, poses);
+        if let Err(place) = place {
+            self.guided.insert(place, (swing.id, start));
+            if first_of_all {
+                self.before.extend(hitbox_poses.items(swing.guided));
+            }
+        }
+    }
+
+    /// The ways of the hitboxes of a guided swing in the frame of the attacker; of one that has not been guided, none.
+    pub(crate) fn hitbox_ways<'a>(
+        &'a self,
+        hitbox_poses: &'a Chains<Pose>,
+        swing: &Swing,
+    ) -> impl Iterator<Item = Motion> + use<'a> {
+        let place = self.guided.binary_search_by_key(&swing.id, |(swing, _)| *swing).ok();
+        let first = place.map(|place| self.guided[place].1 as usize);
+        hitbox_poses.items(swing.guided).enumerate().map(move |(hitbox, &now)| self.way(first, hitbox, now))
+    }
+
+    /// The way of one of several that began at `first` of those from before.
+    fn way(&self, first: Option<usize>, number: usize, now: Pose) -> Motion {
+        let before = first.and_then(|first| self.before.get(first + number)).copied().unwrap_or(now);
+        Motion::between(before, now)
     }
 
     /// The parts of the combatant in `slot`, which moves so, that are not broken and gone, by their numbers; none if they have not been
@@ -102,18 +132,37 @@ impl PosedParts {
     }
 }
 
-impl PosedPart {
-    pub(crate) fn of(swept: Swept) -> PosedPart {
-        let start = swept.start();
-        PosedPart { swept, start, bounds: swept.bounds_from(&start) }
+/// What holds the parts of a posed body all the while, in its own frame.
+pub(super) fn posed_bounds(template: &TemplatePlan, ways: &[Motion], up: usize) -> Bounds {
+    let (mut low, mut high, mut reach) = (Vec3::ZERO, Vec3::ZERO, 0.0);
+    for (i, (part, way)) in template.parts.iter().zip(ways).enumerate() {
+        let about = part.about;
+        let ends = [way.from.at, way.from.at + way.travel()];
+        for (end, place) in ends.into_iter().enumerate() {
+            let (below, above) = (place - Vec3::splat(about), place + Vec3::splat(about));
+            let first = i == 0 && end == 0;
+            low = if first { below } else { smaller(low, below) };
+            high = if first { above } else { larger(high, above) };
+            let far = place.length() + about;
+            reach = if far > reach { far } else { reach };
+        }
     }
+    let widest = |axis: usize| match axis == up {
+        true => 0.0,
+        false if -low[axis] > high[axis] => -low[axis],
+        false => high[axis],
+    };
+    let wide = Vec3::new(widest(0), widest(1), widest(2)).length();
+    Bounds { reach, wide, low: low[up], high: high[up] }
 }
 
-/// A box about all boxes: its middle and half of its edges; none if there are none.
-pub(crate) fn box_about(boxes: impl Iterator<Item = (Vec3, Vec3)>) -> Option<(Vec3, Vec3)> {
-    let corners = boxes.map(|(middle, half)| (middle - half, middle + half));
-    let (low, high) = corners.reduce(|(low, high), (other_low, other_high)| {
-        (crate::geometry::smaller(low, other_low), crate::geometry::larger(high, other_high))
-    })?;
-    Some(((low + high) * 0.5, (high - low) * 0.5))
+/// A box about the way of a part, which a ball of radius `about` holds, in a frame that moves so, and turns so fast at most, in radians:
+/// its place is on a way between two places, and so no farther from their middle than half of the way's length.
+pub(super) fn box_of_way(about: f32, way: &Motion, carrier: &Motion, spin: f32) -> (Vec3, Vec3) {
+    let start = carrier.from.apply(way.from.at);
+    let end = carrier.end().apply(way.from.at + way.travel());
+    let (one, other) = (way.from.at.length(), (way.from.at + way.travel()).length());
+    let out = if one > other { one } else { other };
+    let long = carrier.travel().length() + way.travel().length() + spin * out;
+    ((start + end) * 0.5, Vec3::splat(long * 0.5 * 1.002 + about))
 }

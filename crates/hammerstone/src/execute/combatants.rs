@@ -1,13 +1,10 @@
 //! Orders about combatants, where they are, and what stands in their way.
 
 use super::settled;
-use crate::detect::PosedParts;
 use crate::event::Why;
-use crate::geometry::{Frame, Placement, Pose};
 use crate::lifecycle;
 use crate::orders::Order;
 use crate::orders::Pending;
-use crate::state::State;
 use crate::work::Work;
 
 pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
@@ -41,22 +38,5 @@ pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         }
         Order::Follow { subject, leader } => work.state.combatants.follow(subject.slot(), leader),
         _ => {}
-    }
-}
-
-/// Poses the parts of a combatant. A pose of the world is turned into the frame of its body.
-pub(super) fn pose(state: &mut State, posed: &mut PosedParts, order: &Order) {
-    let Order::PoseParts { subject, frame, poses } = *order else { return };
-    let State { combatants, given_poses, .. } = state;
-    let Some(poses) = poses.of(given_poses) else { return };
-    let body = Placement::from(combatants.pose[subject.slot()]);
-    posed.pose(combatants, subject.slot(), poses.iter().map(|&pose| in_body(body, frame, pose)));
-}
-
-/// A pose in the frame of a body, at length 1.
-pub(super) fn in_body(body: Placement, frame: Frame, pose: Pose) -> Pose {
-    match frame {
-        Frame::Body => settled(pose),
-        Frame::World => settled(Pose::from(body.within(Placement::from(settled(pose))))),
     }
 }

@@ -5,13 +5,14 @@ mod combatants;
 mod effects;
 mod encounter;
 mod listening;
+mod poses;
 mod swings;
 
 pub(crate) use check::refusal;
 
 use crate::budget::Source;
 use crate::event::OrderRefused;
-use crate::geometry::Pose;
+use crate::geometry::{Frame, Placement, Pose};
 use crate::orders::Order;
 use crate::orders::Pending;
 use crate::terms::Refusal;
@@ -48,7 +49,7 @@ pub(crate) fn pose_all(work: &mut Work<'_>) {
         let Pending { heard, depth, .. } = pending;
         work.log.source = Source { heard, pass: 0, depth, root: work.log.budget.root() };
         match refusal(work.rules, work.state, &pending.order) {
-            Ok(()) => combatants::pose(work.state, &mut work.rooms.detection.posed, &pending.order),
+            Ok(()) => poses::carry_out(work.state, &mut work.rooms.detection.posed, pending.order),
             Err(why) => refuse(work, &pending, why),
         }
     }
@@ -58,7 +59,7 @@ pub(crate) fn pose_all(work: &mut Work<'_>) {
 
 fn carry_out(work: &mut Work<'_>, pending: &Pending) {
     let order = &pending.order;
-    if matches!(order, Order::PoseParts { .. }) {
+    if matches!(order, Order::PoseParts { .. } | Order::GuideHitboxes { .. }) {
         return work.rooms.detection.posed.waiting.push(*pending);
     }
     let may = refusal(work.rules, work.state, order).and_then(|()| listening::hook_fits(work, order));
@@ -83,6 +84,7 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         | Order::Marker { .. }
         | Order::Release { .. }
         | Order::Guide { .. }
+        | Order::GuideHitboxes { .. }
         | Order::Cancel { .. }
         | Order::Report { .. } => swings::carry_out(work, pending),
         Order::Damage { .. }
@@ -120,4 +122,12 @@ pub(crate) fn refuse(work: &mut Work<'_>, pending: &Pending, why: Refusal) {
 /// The pose with its turn at length 1; its order was looked at before.
 fn settled(pose: Pose) -> Pose {
     pose.settled().unwrap_or(Pose::IDENTITY)
+}
+
+/// A pose in the frame of a body, at length 1.
+fn in_body(body: Placement, frame: Frame, pose: Pose) -> Pose {
+    match frame {
+        Frame::Body => settled(pose),
+        Frame::World => settled(Pose::from(body.within(Placement::from(settled(pose))))),
+    }
 }

@@ -10,7 +10,7 @@ use crate::ids::*;
 use crate::orders::Pending;
 use crate::orders::{Marker, Order, Touch};
 use crate::resolve;
-use crate::state::{ChainStep, Charging};
+use crate::state::{ChainStep, Charging, State};
 use crate::swing;
 use crate::work::Work;
 
@@ -51,10 +51,15 @@ pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         }
         Order::Guide { swing, pose } => {
             if let Some(index) = work.state.swing_index(swing) {
-                let (swing, pose) = (&mut work.state.swings[index], settled(pose));
-                // Before the first, the hitboxes were nowhere. What comes in a pass is for the next tick, which begins there anyway.
-                let first = !std::mem::replace(&mut swing.was_guided, true) && work.log.source.pass == 0;
-                swing.guided = [if first { pose } else { swing.guided[0] }, pose];
+                let State { swings, hitbox_poses, .. } = &mut *work.state;
+                let swing = &mut swings[index];
+                let hitboxes = work.rules.attack_plan(swing.attack).cores.len();
+                let poses = (0..hitboxes).map(|_| settled(pose));
+                // What comes in a pass is for the next tick, which begins there.
+                match work.log.source.pass {
+                    0 => work.rooms.detection.posed.guide(hitbox_poses, swing, poses),
+                    _ => hitbox_poses.fill(&mut swing.guided, poses),
+                }
             }
         }
         Order::Cancel { swing } => {

@@ -44,7 +44,7 @@ impl Ways for Beam {
 ///
 /// Looked at when the beam first touches, and where that is behind an obstacle, once more at the end of the tick.
 pub(crate) fn cut_beams(rules: &Rules, state: &State, detection: &mut Detection) {
-    let Detection { hitboxes, bodies, parts, touches, beams, .. } = detection;
+    let Detection { hitboxes, bodies, ways, touches, beams, .. } = detection;
     let obstacles = &state.obstacles;
     beams.clear();
     touches.retain_mut(|touch| {
@@ -52,7 +52,7 @@ pub(crate) fn cut_beams(rules: &Rules, state: &State, detection: &mut Detection)
         let Form::Beam(beam) = rules.attack(open.attack).form else { return true };
         let body = &bodies[touch.body as usize];
         let part = usize::from(touch.part);
-        let Some(part) = body.part(rules, parts, part) else { return false };
+        let Some(part) = body.part(rules, ways, part) else { return false };
         let first = touch.impact.toi;
         [first, 1.0].into_iter().any(|t| {
             let (from, along) = beam_at(open, &beam, t);

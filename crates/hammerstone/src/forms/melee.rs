@@ -2,7 +2,7 @@
 
 use super::{Swinging, Ways};
 use crate::detect::OpenHitbox;
-use crate::geometry::{Motion, Swept};
+use crate::geometry::{Motion, Pose, Swept};
 use crate::ruleset::{Attack, AttackPlan, Rules};
 
 pub(super) struct Melee;
@@ -19,14 +19,23 @@ impl Ways for Melee {
     fn gather(&self, swinging: &Swinging<'_>, hitboxes: &mut Vec<OpenHitbox>) {
         let Some(carrier) = swinging.attacker() else { return };
         let swing = swinging.swing;
+        let cores = swinging.plan.cores.iter().enumerate();
+        if !swing.guided.is_empty() {
+            let ways = swinging.posed.hitbox_ways(&swinging.state.hitbox_poses, swing);
+            for ((i, &(core, group)), local) in cores.zip(ways) {
+                hitboxes.push(swinging.hitbox(i, group, Swept::on_path(core, local, carrier)));
+            }
+            return;
+        }
         let local = if swinging.attack.guided {
-            Motion::between(swing.guided[0], swing.guided[1])
+            // Nothing has guided it yet.
+            Motion::between(Pose::IDENTITY, Pose::IDENTITY)
         } else {
             // While its clock stands, so do its hitboxes.
             let before = swing.clock.saturating_sub(u32::from(!swing.stands));
             swinging.plan.path.motion(before, swing.clock)
         };
-        for (i, &(core, group)) in swinging.plan.cores.iter().enumerate() {
+        for (i, &(core, group)) in cores {
             hitboxes.push(swinging.hitbox(i, group, Swept::on_path(core, local, carrier)));
         }
     }

@@ -11,7 +11,7 @@ mod touch;
 
 pub(crate) use beam::cut_beams;
 
-use crate::detect::{Body, Detection, OpenHitbox, PosedPart, PosedParts};
+use crate::detect::{Body, Detection, OpenHitbox, Posed};
 use crate::geometry::{Motion, Pose, Swept};
 use crate::ruleset::{Attack, AttackPlan, Check, Form, Rules};
 use crate::state::{BodyAt, Flying, State, Swing, SwingAt};
@@ -78,14 +78,14 @@ impl Form {
 
 /// Every open hitbox, by swing, then by body, then by hitbox; and every body that could be struck, if any hitbox is open.
 pub(crate) fn gather_open(rules: &Rules, state: &State, detection: &mut Detection) {
-    let Detection { hitboxes, bodies, posed, parts, .. } = detection;
+    let Detection { hitboxes, bodies, posed, ways, .. } = detection;
     hitboxes.clear();
     gather(rules, state, posed, |swing| swing.window != 0, hitboxes);
     if hitboxes.is_empty() {
         return;
     }
     bodies.clear();
-    parts.clear();
+    ways.clear();
     let combatants = &state.combatants;
     for slot in 0..combatants.slots() {
         if combatants.life[slot] != Life::Standing
@@ -96,9 +96,9 @@ pub(crate) fn gather_open(rules: &Rules, state: &State, detection: &mut Detectio
         let motion = Motion::between(combatants.pose_before[slot], combatants.pose[slot]);
         let (id, template, broken) =
             (combatants.id(slot), combatants.template[slot], combatants.broken[slot]);
-        let first = parts.len() as u32;
-        let is_posed = posed.parts(rules, combatants, slot, motion).map(|swept| {
-            parts.extend(swept.map(|swept| swept.map(PosedPart::of)));
+        let first = ways.len() as u32;
+        let is_posed = posed.ways(combatants, slot).map(|of_parts| {
+            ways.extend(of_parts);
             first
         });
         bodies.push(Body { id, template, motion, broken, posed: is_posed });
@@ -106,19 +106,14 @@ pub(crate) fn gather_open(rules: &Rules, state: &State, detection: &mut Detectio
 }
 
 /// The hitboxes of swings that run while no window is open, where they would be if one was.
-pub(crate) fn gather_closed(
-    rules: &Rules,
-    state: &State,
-    posed: &PosedParts,
-    hitboxes: &mut Vec<OpenHitbox>,
-) {
+pub(crate) fn gather_closed(rules: &Rules, state: &State, posed: &Posed, hitboxes: &mut Vec<OpenHitbox>) {
     gather(rules, state, posed, |swing| swing.window == 0, hitboxes);
 }
 
 fn gather(
     rules: &Rules,
     state: &State,
-    posed: &PosedParts,
+    posed: &Posed,
     which: impl Fn(&Swing) -> bool,
     hitboxes: &mut Vec<OpenHitbox>,
 ) {
@@ -136,7 +131,7 @@ fn gather(
 pub(crate) struct Swinging<'a> {
     rules: &'a Rules,
     state: &'a State,
-    posed: &'a PosedParts,
+    posed: &'a Posed,
     attack: &'a Attack,
     plan: &'a AttackPlan,
     swing: &'a Swing,

@@ -273,6 +273,11 @@ impl Motion {
         Placement { at: self.from.at + (self.to.at - self.from.at) * t, turn }
     }
 
+    /// Where it is when the tick is over; of one that turns by several arcs, turned by the first.
+    pub(crate) fn end(&self) -> Placement {
+        self.to
+    }
+
     /// The axis about which it turns, all the while, of length 1.
     pub(crate) fn axis(&self) -> Vec3 {
         let back = Turn { v: -self.from.turn.v, w: self.from.turn.w };

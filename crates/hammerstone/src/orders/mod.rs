@@ -170,6 +170,14 @@ impl<'a> Orders<'a> {
         self.give(Order::Guide { swing, pose })
     }
 
+    /// Each hitbox of the swing, whose attack is [guided](crate::attack::Attack::guided), goes to a pose of its own in the course of the tick:
+    /// one for each hitbox, in their order, no farther from the attacker than a move may go. They sweep there from where they were; the
+    /// first poses are where the way begins. For all hitboxes at one pose there is [`guide`](Self::guide).
+    pub fn guide_hitboxes(&mut self, swing: SwingId, frame: Frame, poses: &[Pose]) -> OrderId {
+        let poses = self.poses(poses);
+        self.give(Order::GuideHitboxes { swing, frame, poses })
+    }
+
     /// The parts of `subject`, whose template is [posed](crate::template::Template::posed), go to these poses in the course of the tick: one
     /// for each part, in their order. They sweep there from where they were. Parts that are not posed again ride along with the body.
     ///

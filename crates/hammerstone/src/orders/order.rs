@@ -156,6 +156,16 @@ pub enum Order {
         /// Where to, in the attacker's frame.
         pose: Pose,
     },
+    /// Each hitbox of a [guided](crate::attack::Attack::guided) attack goes to a pose of its own in the course of the tick, when moves are
+    /// over. An order that a hook gives is for the next tick.
+    GuideHitboxes {
+        /// Which swing.
+        swing: SwingId,
+        /// The frame of the poses.
+        frame: Frame,
+        /// One for each hitbox, in their order ([`crate::orders::Orders::poses`]).
+        poses: Poses,
+    },
     /// The parts of a combatant whose template is [posed](crate::template::Template::posed) go to these poses in the course of the tick, all
     /// of them, when its moves are over. Of several orders in a tick the last counts. One that a hook gives is for the next tick.
     PoseParts {

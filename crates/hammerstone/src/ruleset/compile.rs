@@ -88,6 +88,9 @@ pub(crate) struct PartPlan {
     core: Core,
     /// What it is once it is broken; none if it is gone then.
     broken: Option<Core>,
+    /// The radius of a ball about the origin of its frame that holds it, whole or broken, whatever way it is turned. A little wider than
+    /// need be, so that no touch is lost to rounding.
+    pub(crate) about: f32,
 }
 
 impl PartPlan {
@@ -220,10 +223,12 @@ impl AttackPlan {
 
 impl TemplatePlan {
     fn of(template: &Template, up: usize) -> TemplatePlan {
-        let plan = |part: &Part| PartPlan {
-            layer: part.layer,
-            core: part.shape.into(),
-            broken: (!part.broken.gone).then(|| part.broken.shape.unwrap_or(part.shape).into()),
+        let ball = |core: &Core| (core.middle.length() + core.size) * 1.002 + 0.002;
+        let plan = |part: &Part| {
+            let core = part.shape.into();
+            let broken = (!part.broken.gone).then(|| part.broken.shape.unwrap_or(part.shape).into());
+            let about = farther(ball(&core), broken.as_ref().map_or(0.0, ball));
+            PartPlan { layer: part.layer, core, broken, about }
         };
         let parts: Vec<PartPlan> = template.parts.iter().map(plan).collect();
         let mut thresholds = template.thresholds.clone();

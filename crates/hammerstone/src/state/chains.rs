@@ -108,13 +108,30 @@ impl<T: Copy> Chains<T> {
         self.places(chain).find(|&place| is(&self.links[place].0))
     }
 
+    /// The chain holds these items, in their order. One of the same length keeps its places.
+    pub(crate) fn fill(
+        &mut self,
+        chain: &mut Chain,
+        items: impl DoubleEndedIterator<Item = T> + ExactSizeIterator,
+    ) {
+        if self.places(*chain).count() != items.len() {
+            self.clear(chain);
+            items.rev().for_each(|item| _ = self.push(chain, item));
+            return;
+        }
+        let mut place = self.first(*chain);
+        for item in items {
+            place = place.and_then(|place| self.put(place, item));
+        }
+    }
+
     /// The place of the first item.
-    pub(crate) fn first(&self, chain: Chain) -> Option<usize> {
+    fn first(&self, chain: Chain) -> Option<usize> {
         (chain.0 != NONE).then_some(chain.0 as usize)
     }
 
     /// Puts another item at a place, and gives the next place of its chain.
-    pub(crate) fn put(&mut self, place: usize, item: T) -> Option<usize> {
+    fn put(&mut self, place: usize, item: T) -> Option<usize> {
         let link = &mut self.links[place];
         link.0 = item;
         (link.1 != NONE).then_some(link.1 as usize)

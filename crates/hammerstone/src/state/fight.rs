@@ -43,10 +43,8 @@ pub(crate) struct Swing {
     pub(crate) markers: (u16, u16, bool),
     /// Where it was started: the place of an area, the aim of a projectile, and the frame of a swing without an attacker.
     pub(crate) anchor: Option<Pose>,
-    /// The hitboxes' pose in the attacker's frame before and after this tick, where the host guides it.
-    pub(crate) guided: [Pose; 2],
-    /// Whether it has been guided: the first guide sets both.
-    pub(crate) was_guided: bool,
+    /// Where its hitboxes are that the host has guided, in the attacker's frame: one for each, in their order.
+    pub(crate) guided: Chain,
     /// Bodies that fly, and whether any has left.
     pub(crate) bodies: u16,
     pub(crate) launched: bool,

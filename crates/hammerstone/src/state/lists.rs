@@ -92,15 +92,7 @@ impl<T: Copy> Lists<T> {
         slot: usize,
         items: impl DoubleEndedIterator<Item = T> + ExactSizeIterator,
     ) {
-        if self.items.places(self.heads[slot]).count() != items.len() {
-            self.clear(slot);
-            items.rev().for_each(|item| _ = self.push(slot, item));
-            return;
-        }
-        let mut place = self.items.first(self.heads[slot]);
-        for item in items {
-            place = place.and_then(|place| self.items.put(place, item));
-        }
+        self.items.fill(&mut self.heads[slot], items);
     }
 
     /// Takes out the items that go, and hands each to `each`.

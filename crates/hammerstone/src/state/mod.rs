@@ -84,6 +84,8 @@ columns! {
         /// The struck lists.
         pub(crate) struck: Chains<StruckEntry>,
         pub(crate) contacts: Chains<Contact>,
+        /// Where hitboxes are that the host guides.
+        pub(crate) hitbox_poses: Chains<Pose>,
         /// Statuses that last, by rising number of application.
         pub(crate) applications: Vec<Application>,
         /// By rising id.

@@ -14,7 +14,7 @@ use crate::Fixed;
 use crate::checksum::checksum;
 use crate::event::Cause;
 use crate::geometry::{FARTHEST, Pose, in_bounds};
-use crate::orders::{Order, tamed};
+use crate::orders::tamed;
 use crate::ruleset::Rules;
 use crate::ruleset::def::{Form, Modifier};
 use crate::terms::Topical;
@@ -191,10 +191,8 @@ impl Check<'_> {
         for order in pending {
             let sound = (order.depth, order.root) == (0, 0) && order.order == order.order.tamed();
             must(sound && order.number.number() <= registrar.orders, "an order is out of bounds")?;
-            let there = match order.order {
-                Order::PoseParts { poses, .. } => poses.of(&self.state.given_poses).is_some(),
-                _ => true,
-            };
+            let mut named = order.order;
+            let there = named.poses().is_none_or(|poses| poses.of(&self.state.given_poses).is_some());
             must(there, "an order names poses that are not there")?;
         }
         let tame = self.state.given_poses.iter().all(|&pose| pose == tamed(pose));

@@ -43,6 +43,7 @@ macro_rules! with_order_kinds {
             Fire "fire",
             Reset "reset",
             PoseParts "pose-parts",
+            GuideHitboxes "guide-hitboxes",
         }
     };
 }

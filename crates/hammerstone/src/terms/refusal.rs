@@ -168,21 +168,19 @@ pub enum Refusal {
     /// Poses for the parts of one whose template does not say that they are posed.
     #[error("the parts of its template are not posed; give the template `posed`")]
     NotPosed,
-    /// Not as many poses as there are parts.
-    #[error("{given} poses are given, and the template has {parts} parts; give one for each")]
+    /// Not as many poses as there are parts or hitboxes.
+    #[error("{given} poses are given for {wanted} parts or hitboxes; give one for each")]
     PoseCount {
         /// How many were given, and are still there.
         given: u32,
-        /// How many parts there are.
-        parts: u32,
+        /// How many are wanted.
+        wanted: u32,
     },
-    /// A pose of a part is farther from the body than its template says.
-    #[error(
-        "the pose of part number {part} is {metres} m from the body, and {limit} m is what the template's `posed` allows"
-    )]
+    /// A pose is farther from the body than its template says, or that of a hitbox than a move may go.
+    #[error("pose number {pose} is {metres} m from the body, and {limit} m is the limit")]
     OutOfReach {
-        /// Which part.
-        part: u16,
+        /// Which pose, from 0.
+        pose: u16,
         /// How far from the body's place, in metres.
         metres: f32,
         /// The limit, in metres.

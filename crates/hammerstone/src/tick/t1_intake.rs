@@ -14,9 +14,6 @@ pub(super) fn carry_out_orders(work: &mut Work<'_>) {
     }
     let combatants = &mut work.state.combatants;
     combatants.pose_before.clone_from(&combatants.pose);
-    for swing in &mut work.state.swings {
-        swing.guided[0] = swing.guided[1];
-    }
     work.rooms.detection.posed.begin_tick();
     flow::undelay(work);
     execute::carry_out_all(work, 0);

@@ -5,7 +5,6 @@ use super::t6_passes;
 use crate::budget::Source;
 use crate::event::{CountsSoFar, EncounterEnded, SwingEnd, Why};
 use crate::flow;
-use crate::orders::Order;
 use crate::state::{Flow, State};
 use crate::work::{Departures, Work};
 
@@ -41,7 +40,7 @@ fn keep_poses(state: &mut State) {
     let State { pending, given_poses, .. } = state;
     let given = given_poses.len();
     for order in pending {
-        if let Order::PoseParts { poses, .. } = &mut order.order
+        if let Some(poses) = order.order.poses()
             && let Some(kept) = poses.of(&given_poses[..given])
         {
             let (first, count) = (given_poses.len() as u32, kept.len());
@@ -56,6 +55,7 @@ fn keep_poses(state: &mut State) {
 fn free_places(work: &mut Work<'_>) {
     let Work { state, log, rooms, .. } = &mut *work;
     let (marks, contacts, captured) = (&mut state.struck, &mut state.contacts, &mut state.captured);
+    let hitbox_poses = &mut state.hitbox_poses;
     state.swings.retain_mut(|swing| {
         if swing.ended.is_some() {
             for mark in marks.items(swing.struck) {
@@ -67,6 +67,7 @@ fn free_places(work: &mut Work<'_>) {
             marks.clear(&mut swing.struck);
             contacts.clear(&mut swing.contacts);
             captured.clear(&mut swing.captured);
+            hitbox_poses.clear(&mut swing.guided);
         }
         swing.ended.is_none()
     });

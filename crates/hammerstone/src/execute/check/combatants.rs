@@ -2,10 +2,9 @@
 
 use glam::Vec3;
 
-use super::super::combatants::in_body;
-use super::{finite, in_ruleset, known, present, reserved, standing, within};
+use super::{all_within, finite, in_ruleset, known, present, reserved, standing, within};
 use crate::Fixed;
-use crate::geometry::{Frame, Placement};
+use crate::geometry::Frame;
 use crate::ids::*;
 use crate::orders::{Order, Poses};
 use crate::ruleset::Rules;
@@ -100,19 +99,6 @@ fn may_pose(
     let combatants = &state.combatants;
     let template = rules.template(combatants.template[subject.slot()]);
     let limit = template.posed.ok_or(Refusal::NotPosed)?.0;
-    let (parts, poses) = (template.parts.len() as u32, poses.of(&state.given_poses).unwrap_or_default());
-    if poses.len() as u32 != parts {
-        return Err(Refusal::PoseCount { given: poses.len() as u32, parts });
-    }
-    let body = Placement::from(combatants.pose[subject.slot()]);
-    for (part, &pose) in poses.iter().enumerate() {
-        finite(pose)?;
-        let metres = Vec3::from_array(in_body(body, frame, pose).at).length();
-        // Written so that a distance which overflows is too far as well.
-        if metres <= limit {
-            continue;
-        }
-        return Err(Refusal::OutOfReach { part: part as u16, metres, limit });
-    }
-    Ok(())
+    let body = combatants.pose[subject.slot()];
+    all_within(poses.of(&state.given_poses), template.parts.len(), body, frame, limit)
 }

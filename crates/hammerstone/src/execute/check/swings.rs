@@ -2,8 +2,8 @@
 
 use glam::Vec3;
 
-use super::{finite, in_ruleset, reserved, running, standing};
-use crate::geometry::in_bounds;
+use super::{all_within, finite, in_ruleset, reserved, running, standing};
+use crate::geometry::{Pose, in_bounds};
 use crate::ids::*;
 use crate::orders::Order;
 use crate::ruleset::Rules;
@@ -53,6 +53,16 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
                 return Err(Refusal::NotSo(SwingTrait::Guided));
             }
             finite(pose)
+        }
+        Order::GuideHitboxes { swing, frame, poses } => {
+            let swing = running(state, swing)?;
+            let attack = rules.attack(swing.attack);
+            if !attack.guided {
+                return Err(Refusal::NotSo(SwingTrait::Guided));
+            }
+            let body = swing.attacker.map_or(Pose::IDENTITY, |who| state.combatants.pose[who.slot()]);
+            let poses = poses.of(&state.given_poses);
+            all_within(poses, attack.hitboxes.len(), body, frame, rules.move_limit.0)
         }
         Order::Cancel { swing } => running(state, swing).map(|_| ()),
         Order::Report { swing, target, part, touch } => {

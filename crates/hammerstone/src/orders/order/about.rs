@@ -82,6 +82,14 @@ impl Order {
         self
     }
 
+    /// The poses that it names, if it names any.
+    pub(crate) fn poses(&mut self) -> Option<&mut Poses> {
+        match self {
+            Order::PoseParts { poses, .. } | Order::GuideHitboxes { poses, .. } => Some(poses),
+            _ => None,
+        }
+    }
+
     /// The same with the ids of swings as of another epoch: what is ordered again is another swing.
     pub(crate) fn in_epoch(mut self, epoch: Epoch) -> Order {
         match &mut self {
@@ -90,6 +98,7 @@ impl Order {
             | Order::Marker { swing, .. }
             | Order::Release { swing }
             | Order::Guide { swing, .. }
+            | Order::GuideHitboxes { swing, .. }
             | Order::Cancel { swing }
             | Order::Report { swing, .. } => *swing = SwingId::new(swing.number(), epoch),
             _ => {}
@@ -133,6 +142,7 @@ impl Order {
             | Order::Marker { .. }
             | Order::Release { .. }
             | Order::Guide { .. }
+            | Order::GuideHitboxes { .. }
             | Order::AddObstacle { .. }
             | Order::RemoveObstacle { .. }
             | Order::Subscribe { .. }

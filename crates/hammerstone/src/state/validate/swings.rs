@@ -67,8 +67,10 @@ impl Check<'_> {
                 must((Fixed::ZERO..=Fixed::ONE).contains(&share), "a charge is wrong")?
             }
         }
-        let poses = swing.guided.iter().chain(&swing.anchor);
-        must(poses.into_iter().all(|pose| near_settled(*pose)), "a pose is out of bounds")?;
+        let guided = || state.hitbox_poses.items(swing.guided);
+        let may = swing.guided.is_empty() || attack.guided && guided().count() == attack.hitboxes.len();
+        must(may, "hitboxes are guided that cannot be")?;
+        must(guided().chain(&swing.anchor).all(|pose| near_settled(*pose)), "a pose is out of bounds")?;
         for captured in state.captured.items(swing.captured) {
             let known = match *captured {
                 Captured::Stat(stat, _) => stat.index() < rules.stats.len(),

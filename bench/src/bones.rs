@@ -1,0 +1,103 @@
+//! Combatants of sixteen bones, all posed in every tick, beside the same with rigid parts.
+
+use hammerstone::geometry::{Axis, Frame};
+use hammerstone::prelude::*;
+
+use crate::{BLADE, Numbers};
+
+/// Bones of a combatant.
+pub const BONES: usize = 16;
+
+/// A fight of so many, a tenth of them in the middle of a swing.
+pub struct Ossuary {
+    fight: Encounter,
+    who: Vec<CombatantId>,
+    home: Vec<Pose>,
+    sweep: AttackId,
+    posed: bool,
+    tick: u32,
+    poses: Vec<Pose>,
+    pub hits: u64,
+}
+
+impl Ossuary {
+    pub fn new(n: usize, posed: bool) -> Ossuary {
+        let mut b = Ruleset::builder(60);
+        let crush = b.damage_type("crush");
+        let (masons, beasts) = (b.team("masons"), b.team("beasts"));
+        let sweep = b.attack(
+            Attack::melee("sweep")
+                .timeline(0, 10, 0)
+                .damage(crush, 4, 8)
+                .hitbox(BLADE)
+                .key(0, Pose::IDENTITY.facing(Axis::Y, -70.0))
+                .key(10, Pose::IDENTITY.facing(Axis::Y, 70.0)),
+        );
+        let template = |name: &str, team: TeamId| {
+            let bones = (0..BONES).map(|bone| {
+                let rest = rest(bone);
+                let shape = |[x, y, z]: [f32; 3]| Shape::Capsule {
+                    from: [x, y, z],
+                    to: [x, y + 0.18, z],
+                    radius: 0.07,
+                };
+                // Rigid parts are where the bones rest; a posed one is about its own joint.
+                Part::new(&format!("bone {bone}"), shape(if posed { [0.0; 3] } else { rest }))
+            });
+            let template = bones.fold(Template::new(name, team, 1_000_000), Template::part);
+            if posed { template.posed(2.5) } else { template }
+        };
+        let templates = [b.template(template("mason", masons)), b.template(template("hound", beasts))];
+        let rules = b.build().expect("the ruleset of the bench is sound");
+        let mut fight = Encounter::new(&rules, 7);
+        let mut numbers = Numbers::new(n as u64);
+        let side = (n as f32).sqrt().ceil() as usize;
+        let mut home = Vec::new();
+        let mut who = Vec::new();
+        for i in 0..n {
+            let x = (i % side) as f32 * 2.0 + numbers.within(-0.2, 0.2);
+            let z = (i / side) as f32 * 2.0 + numbers.within(-0.2, 0.2);
+            home.push(Pose::at([x, 0.0, z]));
+            who.push(fight.orders().spawn(templates[i % 2], home[i]));
+        }
+        fight.tick().expect("all join");
+        Ossuary { fight, who, home, sweep, posed, tick: 0, poses: Vec::new(), hits: 0 }
+    }
+
+    /// Everyone moves, a tenth swing, every bone is posed, and the tick runs.
+    pub fn tick(&mut self) {
+        let t = self.tick as f32;
+        self.tick += 1;
+        for (i, (&who, home)) in self.who.iter().zip(&self.home).enumerate() {
+            let sway = wave(t * 0.05 + i as f32) * 0.1;
+            let pose = Pose::at([home.at[0] + sway, 0.0, home.at[2]]).facing(Axis::Y, sway * 900.0);
+            self.fight.orders().move_to(who, pose);
+            if self.posed {
+                self.poses.clear();
+                self.poses.extend((0..BONES).map(|bone| {
+                    let [x, y, z] = rest(bone);
+                    let swing = wave(t * 0.13 + bone as f32) * 0.12;
+                    // About the x axis, by a small angle, without the cost of a sine.
+                    let turn = [swing, 0.0, 0.0, 1.0 - swing * swing * 0.5];
+                    Pose { at: [x + swing, y, z + swing], turn }
+                }));
+                self.fight.orders().pose_parts(who, Frame::Body, &self.poses);
+            }
+            if (i as u32 + self.tick).is_multiple_of(100) {
+                self.fight.orders().start(who, self.sweep);
+            }
+        }
+        self.hits += self.fight.tick().expect("the fight goes on").hits;
+    }
+}
+
+/// Where a bone rests.
+fn rest(bone: usize) -> [f32; 3] {
+    [(bone % 4) as f32 * 0.12 - 0.18, (bone / 4) as f32 * 0.4 + 0.1, 0.0]
+}
+
+/// From -1 to 1 and back in four units.
+fn wave(x: f32) -> f32 {
+    let part = x - (x * 0.25).floor() * 4.0;
+    if part < 2.0 { part - 1.0 } else { 3.0 - part }
+}
