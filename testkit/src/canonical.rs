@@ -8,11 +8,14 @@ use serde::ser::*;
 use xxhash_rust::xxh3::Xxh3Default;
 
 /// Fields that the hash passes over: `Struct.field`, or `Enum::Variant.place` where they have no name.
-const ADDED: [&str; 15] = [
+const ADDED: [&str; 18] = [
     "AttackStarted.form",
     "AttackStarted.max_targets",
     "AttackStarted.outlives",
+    "CombatantJoined.pose",
     "CombatantJoined.tags",
+    "CombatantReturned.pose",
+    "DamageDealt.point",
     "EncounterEnded.counts",
     "HitPushed.attack",
     "HitStaggered.attack",

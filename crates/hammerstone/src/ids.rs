@@ -123,6 +123,16 @@ macro_rules! running_numbers {
                 $name(number | (epoch.0 as u64) << NUMBER_BITS)
             }
 
+            /// The id as 64 bits, for a host that keeps it in a field of its own; [`from_bits`](Self::from_bits) gives it back.
+            pub const fn to_bits(self) -> u64 {
+                self.0
+            }
+
+            /// The id of such bits. Bits that no id had give one that is nowhere.
+            pub const fn from_bits(bits: u64) -> $name {
+                $name(bits)
+            }
+
             /// The number itself; counts from 1, and after a reset again.
             pub const fn number(self) -> u64 {
                 self.0 & ((1 << NUMBER_BITS) - 1)
@@ -201,6 +211,16 @@ impl CombatantId {
     /// The id of no one: never given.
     pub(crate) const NONE: CombatantId =
         CombatantId { slot: u32::MAX, generation: Generation::of(0, Epoch(0)) };
+
+    /// The id as 64 bits, for a host that keeps it in a field of its own; [`from_bits`](Self::from_bits) gives it back.
+    pub const fn to_bits(self) -> u64 {
+        (self.generation.0 as u64) << 32 | self.slot as u64
+    }
+
+    /// The id of such bits. Bits that no id had give one that is nowhere.
+    pub const fn from_bits(bits: u64) -> CombatantId {
+        CombatantId { slot: bits as u32, generation: Generation((bits >> 32) as u32) }
+    }
 
     /// The place in the state, from 0; used again after removal.
     pub const fn slot(self) -> usize {

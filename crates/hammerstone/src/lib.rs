@@ -51,6 +51,7 @@ pub mod attack {
         Attack, Away, Beam, Charge, Clash, Critical, Damage, FallOff, Form, FormKind, HitStop, Knockback,
         Policy, Prefer, Projectile, Scaling, Sharing, Side, Tie, Timings, When,
     };
+    pub use crate::view::{Phase, Progress, SwingView};
 }
 
 /// Statuses: how they stack, pulse, protect and end, and when they are given.
@@ -58,7 +59,7 @@ pub mod status {
     pub use crate::ruleset::{
         FirstPulse, Grant, Guard, PreventsDeath, Pulse, SharedDamage, Stacking, Status, Strength, Trigger,
     };
-    pub use crate::view::ActiveStatus;
+    pub use crate::view::{ActiveStatus, Progress};
 }
 
 /// Templates: what combatants of one sort have in common, with their parts and lives.

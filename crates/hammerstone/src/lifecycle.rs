@@ -43,7 +43,7 @@ pub(crate) fn join(
     combatants.follow(id.slot(), None);
     let max = fill_health(work.rules, work.state, id, Fixed::ONE);
     let (subject, tags) = (id, entry.tags);
-    work.log.publish(CombatantJoined { subject, template, team, tags, health: max, max, life: 1 });
+    work.log.publish(CombatantJoined { subject, template, team, tags, health: max, max, life: 1, pose });
     raise_shields(work.rules, work.state, work.log, id);
     statuses::grants(work, Trigger::Joins, id, None);
 }
@@ -87,7 +87,7 @@ pub(crate) fn come_back(work: &mut Work<'_>, subject: CombatantId, pose: Pose, s
     let life = combatants.lives[slot];
     let health = fill_health(work.rules, work.state, subject, share);
     let max = work.state.combatants.max[slot].into();
-    work.log.publish(CombatantReturned { subject, health, max, life, why });
+    work.log.publish(CombatantReturned { subject, health, max, life, why, pose });
     if from != health {
         work.log.publish(HealthChanged { subject, from, to: health, max, why: HealthChange::Return });
     }
@@ -103,7 +103,8 @@ pub(crate) fn rise(work: &mut Work<'_>, subject: CombatantId) {
         let slot = subject.slot();
         let (health, max) = (combatants.health[slot].into(), combatants.max[slot].into());
         let (life, why) = (combatants.lives[slot], Why::LiftedUp);
-        work.log.publish(CombatantReturned { subject, health, max, life, why });
+        let pose = combatants.pose[slot];
+        work.log.publish(CombatantReturned { subject, health, max, life, why, pose });
         statuses::add_grants(
             work.rules,
             work.state,

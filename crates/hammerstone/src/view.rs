@@ -1,5 +1,9 @@
 //! Reads an encounter, between ticks and in hooks.
 
+mod progress;
+
+pub use progress::{Phase, Progress, SwingView};
+
 use crate::Fixed;
 use crate::geometry::Pose;
 use crate::ids::*;
@@ -50,6 +54,8 @@ pub struct ActiveStatus {
     pub stacks: u16,
     /// The last tick in which it still pulses.
     pub ends: Option<u32>,
+    /// How long it has run, of how long in all.
+    pub time: Progress,
 }
 
 /// A projectile on its way, for drawing.
@@ -231,17 +237,23 @@ impl<'a> View<'a> {
 
     /// The same with all that is known of them.
     pub fn statuses_of(&self, who: CombatantId) -> impl Iterator<Item = ActiveStatus> + use<'a> {
-        let applications = self.applications;
+        let (applications, tick) = (self.applications, self.tick);
         // The latest comes first in the list of its bearer.
         let mut places: Vec<StatusAt> = self.bearers().statuses_on(who).collect();
         places.reverse();
-        places.into_iter().map(move |place| &applications[place]).filter(|a| a.runs()).map(|a| ActiveStatus {
-            application: a.id,
-            status: a.status,
-            source: a.source,
-            strength: a.strength,
-            stacks: a.stacks,
-            ends: a.ends,
+        places.into_iter().map(move |place| &applications[place]).filter(|a| a.runs()).map(move |a| {
+            ActiveStatus {
+                application: a.id,
+                status: a.status,
+                source: a.source,
+                strength: a.strength,
+                stacks: a.stacks,
+                ends: a.ends,
+                time: Progress {
+                    passed: tick.saturating_sub(a.applied),
+                    of: a.ends.map(|ends| ends.saturating_sub(a.applied)),
+                },
+            }
         })
     }
 

@@ -124,9 +124,9 @@ fn forbidden(order: &Order, at: At) -> bool {
     let there = !matches!(at, At::Removed | At::NeverThere);
     // Exhaustive, so that a new order must be thought about.
     match order {
-        Order::Move { .. }
-        | Order::Teleport { .. }
-        | Order::Damage { .. }
+        // Bodies of the dead are moved and posed as well.
+        Order::Move { .. } | Order::Teleport { .. } | Order::PoseParts { .. } => !stands && at != At::Dead,
+        Order::Damage { .. }
         | Order::Heal { .. }
         | Order::Apply { .. }
         | Order::SetMaximum { .. }
@@ -134,13 +134,12 @@ fn forbidden(order: &Order, at: At) -> bool {
         | Order::SendAway { .. }
         | Order::Attach { .. }
         | Order::Follow { .. }
-        | Order::PoseParts { .. }
         | Order::Say { .. }
         | Order::Subscribe { .. } => !stands,
         // The down are stunned as well; no one bears what would be lifted.
         Order::Start { .. } => at != At::Standing,
         Order::Lift { .. } | Order::LiftFamily { .. } => true,
-        Order::Change { .. } | Order::Unchange { .. } | Order::Remove { .. } => !there,
+        Order::Change { .. } | Order::Unchange { .. } | Order::Remove { .. } | Order::Label { .. } => !there,
         Order::Return { .. } => stands || !there,
         // What the host saw touch one who is gone is an attempt that a gate refuses.
         Order::Report { .. } => at == At::NeverThere,
@@ -206,6 +205,7 @@ fn orders(rules: &Ruleset, fight: &mut Fight) -> Vec<Order> {
         Order::Attach { subject: who, value: rules.find_value("bounty").unwrap(), amount: 7 },
         Order::Follow { subject: who, leader: None },
         Order::PoseParts { subject: who, frame: Frame::Body, poses },
+        Order::Label { subject: who, label: 77 },
         Order::Say { line: rules.find_line("Ho!").unwrap(), subject: Some(who) },
     ]
 }

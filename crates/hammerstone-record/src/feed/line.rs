@@ -3,6 +3,7 @@
 use hammerstone::attack::{Policy, Sharing};
 use hammerstone::event::{Fact, Facts, HostValue, LedgerLine, Link, Note};
 use hammerstone::event::{FieldInfo, FieldValue, HitLanded, Payload, Tag};
+use hammerstone::geometry::Pose;
 use hammerstone::ids::{AttackId, ValueId};
 use hammerstone::{Counts, Ruleset};
 use serde::ser::{Serialize, SerializeMap, Serializer};
@@ -72,6 +73,10 @@ impl<M: SerializeMap> Fields<'_, M> {
             FieldValue::Exact(exact) => self.put(key, &Text(exact)),
             FieldValue::Share(share) => self.put(key, &share),
             FieldValue::Vector(vector) => self.put(key, &vector),
+            FieldValue::Pose(Pose { at, turn }) => {
+                self.put("at", &at)?;
+                self.put("turn", &turn)
+            }
             FieldValue::Word(word) => self.put(key, word),
             FieldValue::Swing(swing) => self.put(key, &swing.number()),
             FieldValue::Contact(contact) => self.put(key, &contact.number()),

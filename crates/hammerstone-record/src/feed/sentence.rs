@@ -81,6 +81,7 @@ impl<'a> Told<'a> {
             FieldValue::Whole(whole) => whole.to_string(),
             FieldValue::Exact(exact) => Short(exact).to_string(),
             FieldValue::Share(share) => format!("{share:.2}"),
+            FieldValue::Pose(pose) => format!("{:?}", pose.at),
             FieldValue::Vector([x, y, z]) => format!("{:.2}", (x * x + y * y + z * z).sqrt()),
             FieldValue::Word(word) => word.to_owned(),
             FieldValue::Truth(truth) => if truth { "yes" } else { "no" }.to_owned(),

@@ -131,6 +131,13 @@ impl Encounter {
         crate::execute::refusal(self.rules.compiled(), &self.state, order).err()
     }
 
+    /// Whether `subject` may start `attack` as things stand; if not, the refusal that an order would get. No id is reserved.
+    pub fn can_start(&self, subject: CombatantId, attack: AttackId) -> Result<(), Refusal> {
+        let swing = self.state.registrar.coming_swing();
+        let order = Order::Start { swing, subject, attack, aim: None };
+        crate::execute::refusal(self.rules.compiled(), &self.state, &order)
+    }
+
     /// Runs one tick without hooks.
     pub fn tick(&mut self) -> Result<Summary, TickError> {
         self.tick_for(&mut ())

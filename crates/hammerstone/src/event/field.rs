@@ -4,6 +4,7 @@ use super::{
     BarredBy, Cause, CutAt, CutBy, Echo, Gate, HealthChange, HostValue, Operand, Range, SwingEnd, Via, Why,
 };
 use crate::Fixed;
+use crate::geometry::Pose;
 use crate::ids::*;
 use crate::named::named;
 use crate::ruleset::def::{FormKind, Policy};
@@ -82,6 +83,8 @@ pub enum FieldValue {
     Share(f32),
     /// A place, a direction or a way.
     Vector([f32; 3]),
+    /// A place and a turn.
+    Pose(Pose),
     /// Tags: bit `n` for tag number `n`.
     Tags(u64),
     /// A word out of a closed list.
@@ -217,6 +220,7 @@ field_types! {
     bool, "true or false" => |value| FieldValue::Truth(value);
     f32, "share" => |value| FieldValue::Share(value);
     [f32; 3], "vector" => |value| FieldValue::Vector(value);
+    Pose, "pose" instead ["at" "turn"] => |value| FieldValue::Pose(value);
     Range, "list" => |value| FieldValue::Range(value);
     FormKind, "form" of &FormKind::NAMES => |value| FieldValue::Word(value.name());
     Policy, "policy" beside "every" of &["once", "window", "interval", "life"] => |value| FieldValue::Policy(value);

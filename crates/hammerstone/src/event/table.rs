@@ -10,6 +10,7 @@
 use super::facts::{Roles, facts, key, payloads, with_tag};
 use super::*;
 use crate::Fixed;
+use crate::geometry::Pose;
 use crate::ids::*;
 use crate::ruleset::def::{FormKind, Policy};
 use crate::terms::{OrderKind, Refusal};
@@ -69,6 +70,8 @@ facts! {
             max: i64 => Content Points,
             /// Its life, from 1.
             life: u32 => Identity,
+            /// Where it stands.
+            pose: Pose => Content,
         }
 
         /// A combatant leaves for a time.
@@ -91,6 +94,8 @@ facts! {
             life: u32 => Identity,
             /// The reason: `ordered`; `died` where a life was spent; `lifted-up` where it was down, and stood all the time.
             why: Why => Content,
+            /// Where it stands.
+            pose: Pose => Content,
         }
 
         /// A combatant leaves for good.
@@ -718,6 +723,8 @@ facts! {
             critical: bool => Content WhenTrue,
             /// How it was passed on, if it was.
             echo: Option<Echo> => Identity,
+            /// Where the blow touched, for damage by attacks that was not passed on.
+            point: Option<[f32; 3]> => Content Metres,
             /// Its ledger.
             ledger: Range => Content Ledger,
         }

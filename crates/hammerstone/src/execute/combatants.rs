@@ -36,6 +36,7 @@ pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         Order::Attach { subject, value, amount } => {
             work.state.combatants.attach(subject.slot(), value, amount);
         }
+        Order::Label { subject, label } => work.state.combatants.label[subject.slot()] = label,
         Order::Follow { subject, leader } => work.state.combatants.follow(subject.slot(), leader),
         _ => {}
     }

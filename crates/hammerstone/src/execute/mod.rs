@@ -76,6 +76,7 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         | Order::Remove { .. }
         | Order::Follow { .. }
         | Order::Attach { .. }
+        | Order::Label { .. }
         | Order::PoseParts { .. }
         | Order::AddObstacle { .. }
         | Order::RemoveObstacle { .. } => combatants::carry_out(work, pending),

@@ -358,6 +358,13 @@ impl<'a> Orders<'a> {
         self.give(Order::Follow { subject, leader })
     }
 
+    /// Labels one who is in the encounter with 64 bits of the host's own, in place of those before: the number of its entity, mostly.
+    /// [`View::label`](crate::View::label) gives them back. They last until the combatant is removed, and are saved with it.
+    #[doc(alias("user data"))]
+    pub fn label(&mut self, subject: CombatantId, label: u64) -> OrderId {
+        self.give(Order::Label { subject, label })
+    }
+
     /// A sequence of waves begins.
     pub fn start_waves(&mut self, waves: WaveId) -> OrderId {
         self.give(Order::StartWaves { waves })

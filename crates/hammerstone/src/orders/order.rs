@@ -372,6 +372,13 @@ pub enum Order {
         /// The combatant that it follows, if any.
         leader: Option<CombatantId>,
     },
+    /// The host labels a combatant with 64 bits of its own: the number of its entity, mostly.
+    Label {
+        /// Who.
+        subject: CombatantId,
+        /// The label.
+        label: u64,
+    },
     /// A sequence of waves begins.
     StartWaves {
         /// Which.

@@ -108,6 +108,11 @@ impl Registrar {
         }
     }
 
+    /// The id that the next swing gets.
+    pub(crate) fn coming_swing(&self) -> SwingId {
+        SwingId::new(self.swings + 1, self.epoch)
+    }
+
     /// The id of a swing that begins at once.
     pub(crate) fn next_swing(&mut self) -> SwingId {
         self.swings += 1;
@@ -157,9 +162,7 @@ impl Registrar {
     fn names_next(&self, order: &Order) -> bool {
         match *order {
             Order::Spawn { id, .. } => self.next_combatant() == Some(id),
-            Order::Start { swing, .. } | Order::SpawnAttack { swing, .. } => {
-                swing == SwingId::new(self.swings + 1, self.epoch)
-            }
+            Order::Start { swing, .. } | Order::SpawnAttack { swing, .. } => swing == self.coming_swing(),
             Order::AddObstacle { id, .. } => id == ObstacleId::new(self.obstacles + 1, self.epoch),
             Order::Subscribe { id, .. } => id == SubscriptionId::new(self.subscriptions + 1, self.epoch),
             _ => false,

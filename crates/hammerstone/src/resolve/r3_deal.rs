@@ -101,7 +101,8 @@ fn work_out(
 
 /// Publishes what was dealt, by damage type, all as one blow. Damage that is absorbed heals, and is published as that.
 fn publish_dealt(state: &mut State, log: &mut Log, dealt: &[Dealt], blow: &AmountContext) {
-    let AmountContext { target, source, via, hit, echo, .. } = *blow;
+    let AmountContext { target, source, via, hit, echo, way, .. } = *blow;
+    let point = way.filter(|_| echo.is_none()).map(|(_, point)| point.to_array());
     let (number, critical) = (next(&mut state.next_blow), blow.critical.is_some());
     for &Dealt { damage_type, amount, ledger, .. } in dealt.iter().filter(|dealt| dealt.absorbed == 0) {
         log.publish(DamageDealt {
@@ -114,6 +115,7 @@ fn publish_dealt(state: &mut State, log: &mut Log, dealt: &[Dealt], blow: &Amoun
             amount,
             critical,
             echo,
+            point,
             ledger,
         });
     }

@@ -42,6 +42,8 @@ columns! {
         pub(crate) key: Vec<u64>,
         /// The root owner, who gets credit; itself if no one called it in.
         pub(crate) credit: Vec<CombatantId>,
+        /// What the host labelled each with.
+        pub(crate) label: Vec<u64>,
         /// How many swings are running.
         pub(crate) running: Vec<u16>,
         /// Until the end of which tick each stands still after a hit.
@@ -164,6 +166,7 @@ impl Combatants {
         self.key[slot] = new.key;
         self.credit[slot] = new.credit;
         self.running[slot] = 0;
+        self.label[slot] = 0;
     }
 
     fn grow(&mut self, slots: usize) {
@@ -188,6 +191,7 @@ impl Combatants {
         self.credit.resize(slots, CombatantId::NONE);
         self.leader.resize(slots, CombatantId::NONE);
         self.running.resize(slots, 0);
+        self.label.resize(slots, 0);
         self.part_losses.grow(slots);
         self.shields.grow(slots);
         self.host_changes.grow(slots);

@@ -44,6 +44,7 @@ macro_rules! with_order_kinds {
             Reset "reset",
             PoseParts "pose-parts",
             GuideHitboxes "guide-hitboxes",
+            Label "label",
         }
     };
 }

@@ -116,6 +116,8 @@ mod combatant_joined {
         let max = fact.max;
         // u32. Its life, from 1.
         let life = fact.life;
+        // Pose. Where it stands.
+        let pose = fact.pose;
     }
 
     /// Adds the hook and subscribes it. Call this once, before the first tick.
@@ -166,6 +168,8 @@ mod combatant_returned {
         let life = fact.life;
         // Why. The reason: `ordered`; `died` where a life was spent; `lifted-up` where it was down, and stood all the time.
         let why = fact.why;
+        // Pose. Where it stands.
+        let pose = fact.pose;
     }
 
     /// Adds the hook and subscribes it. Call this once, before the first tick.
@@ -1450,6 +1454,8 @@ mod damage_dealt {
         let critical = fact.critical;
         // Option<Echo>. How it was passed on, if it was.
         let echo = fact.echo;
+        // Option<[f32; 3]>. Where the blow touched, for damage by attacks that was not passed on. (metres, in the world)
+        let point = fact.point;
         // Range. Its ledger.
         let ledger = fact.ledger;
     }

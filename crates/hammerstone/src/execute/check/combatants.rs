@@ -26,7 +26,7 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             finite(pose)
         }
         Order::Move { subject, pose, ticks } => {
-            standing(state, subject)?;
+            has_body(state, subject)?;
             finite(pose)?;
             if ticks == 0 {
                 return Err(Refusal::NoTicks);
@@ -41,7 +41,7 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             }
         }
         Order::Teleport { subject, pose } => {
-            standing(state, subject)?;
+            has_body(state, subject)?;
             finite(pose)
         }
         Order::PoseParts { subject, frame, poses } => may_pose(rules, state, subject, frame, poses),
@@ -65,7 +65,7 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
                 Err(why) => Err(why),
             }
         }
-        Order::Remove { subject } => present(state, subject),
+        Order::Remove { subject } | Order::Label { subject, .. } => present(state, subject),
         Order::Attach { subject, value, .. } => {
             in_ruleset(Definition::Value, value.index(), rules.values.len())?;
             standing(state, subject)
@@ -87,6 +87,14 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
     }
 }
 
+/// Whether one stands, or lies where it died: bodies of the dead are moved by the host as well.
+fn has_body(state: &State, subject: CombatantId) -> Result<(), Refusal> {
+    match standing(state, subject) {
+        Err(Refusal::Dead) => Ok(()),
+        otherwise => otherwise,
+    }
+}
+
 /// As many poses as there are parts, each within reach of the body.
 fn may_pose(
     rules: &Rules,
@@ -95,7 +103,7 @@ fn may_pose(
     frame: Frame,
     poses: Poses,
 ) -> Result<(), Refusal> {
-    standing(state, subject)?;
+    has_body(state, subject)?;
     let combatants = &state.combatants;
     let template = rules.template(combatants.template[subject.slot()]);
     let limit = template.posed.ok_or(Refusal::NotPosed)?.0;

@@ -30,6 +30,7 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
         | Order::Remove { .. }
         | Order::Follow { .. }
         | Order::Attach { .. }
+        | Order::Label { .. }
         | Order::PoseParts { .. }
         | Order::AddObstacle { .. }
         | Order::RemoveObstacle { .. } => combatants::refusal(rules, state, order),

@@ -124,6 +124,7 @@ impl Order {
             | Order::Return { subject, .. }
             | Order::Attach { subject, .. }
             | Order::Follow { subject, .. }
+            | Order::Label { subject, .. }
             | Order::PoseParts { subject, .. }
             | Order::Remove { subject } => Some(subject),
             Order::Report { target, .. } | Order::Damage { target, .. } | Order::Heal { target, .. } => {
