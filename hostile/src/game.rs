@@ -386,7 +386,7 @@ fn order(encounter: &mut Encounter, rules: &Ruleset, bytes: &mut Bytes<'_>, know
         (20, Some(who), _) => _ = orders.remove(who),
         (21, Some(who), _) => _ = orders.follow(who, other),
         (22, Some(target), Some(swing)) => {
-            let touch = Touch { point: pose.at, normal: [bytes.number(), 1.0, 0.0] };
+            let touch = Touch::new(pose.at, [bytes.number(), 1.0, 0.0]).at(bytes.number());
             orders.report(swing, target, u16::from(bytes.byte() % 3), touch);
         }
         (23, ..) => {

@@ -132,7 +132,7 @@ fn struck_lists_agree_with_a_simple_model() {
             for _ in 0..rng.usize(..12) {
                 reports += 1;
                 let (swing, target) = (swings[rng.usize(..3)], hounds[rng.usize(..4)]);
-                let touch = Touch { point: vector(&mut rng, 1.0), normal: [0.0, 1.0, 0.0] };
+                let touch = Touch::new(vector(&mut rng, 1.0), [0.0, 1.0, 0.0]);
                 fight.orders().report(swing, target, rng.u16(..2), touch);
                 met.insert((swing, target));
             }

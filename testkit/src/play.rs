@@ -126,12 +126,7 @@ fn order(rules: &Ruleset, mut orders: Orders<'_>, op: &Op, known: &mut Known) {
             orders.cancel(swings[s % swings.len()]);
         }
         Op::Report(s, w, part) if !swings.is_empty() => {
-            orders.report(
-                latest(swings, s),
-                who(w),
-                part,
-                Touch { point: [0.0; 3], normal: [0.0, 2.0, 0.0] },
-            );
+            orders.report(latest(swings, s), who(w), part, Touch::new([0.0; 3], [0.0, 2.0, 0.0]));
         }
         Op::Damage(w, amount) => {
             orders.damage(who(w), rules.find_damage_type("crush").unwrap(), Fixed::whole(amount), tide);

@@ -126,6 +126,9 @@ tables! {
         part: Name,
         point: Vector,
         normal: Vector,
+        toi: Option<Number>,
+        hitbox: Option<Spanned<i64>>,
+        body: Option<Spanned<i64>>,
     }
 
     pub(crate) struct Walk {

@@ -31,7 +31,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     let beast = orders.spawn(hound, Pose::at([0.0, 0.0, 1.0]));
     let swing = orders.start(odo, maul);
 
-    let touch = Touch { point: [0.0, 1.0, 0.8], normal: [0.0, 0.0, -1.0] };
+    let touch = Touch::new([0.0, 1.0, 0.8], [0.0, 0.0, -1.0]);
     let mut told = Vec::new();
     for _ in 0..10 {
         // The engine calls back once for each pair of shapes, in each frame, and once for each side of it.

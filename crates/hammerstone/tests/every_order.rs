@@ -187,7 +187,7 @@ fn orders(rules: &Ruleset, fight: &mut Fight) -> Vec<Order> {
             swing: fight.swing,
             target: who,
             part: 0,
-            touch: Touch { point: [0.0; 3], normal: [0.0, 1.0, 0.0] },
+            touch: Touch::new([0.0; 3], [0.0, 1.0, 0.0]),
         },
         Order::Damage { target: who, damage_type, amount: Fixed::ONE, reason, source: None, absolute: false },
         Order::Heal { target: who, points: 1, reason, source: None },

@@ -18,7 +18,7 @@ use glam::Vec3;
 
 use crate::geometry::{Core, Impact, Motion, Solid, Swept, sweep, sweep_from};
 use crate::ids::*;
-use crate::ruleset::{Attack, Form, Prefer, Rules, Sharing, TemplatePlan};
+use crate::ruleset::{Attack, Form, Prefer, Rules, TemplatePlan};
 use crate::state::{BodyAt, SwingAt};
 
 use grid::Grid;
@@ -148,15 +148,6 @@ impl OpenHitbox {
         };
         let (apart, near) = ((at - middle).abs(), half + travel.abs() + Vec3::splat(size * 1.002 + 0.002));
         apart.x <= near.x && apart.y <= near.y && apart.z <= near.z
-    }
-
-    /// The struck list that it is on.
-    pub(crate) fn list(&self, attack: &Attack) -> u16 {
-        match attack.sharing {
-            Sharing::Swing => 0,
-            Sharing::Group => self.group,
-            Sharing::Body => self.body,
-        }
     }
 }
 

@@ -10,6 +10,7 @@ use crate::ids::*;
 use crate::orders::Pending;
 use crate::orders::{Marker, Order, Touch};
 use crate::resolve;
+use crate::ruleset::Prefer;
 use crate::state::{ChainStep, Charging, State};
 use crate::swing;
 use crate::work::Work;
@@ -73,11 +74,34 @@ pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
 }
 
 /// What the host's physics found joins the meetings of the tick; in a pass, when those are over, it is resolved at once.
-fn report(work: &mut Work<'_>, swing: SwingId, target: CombatantId, part: u16, touch: Touch) {
+fn report(work: &mut Work<'_>, id: SwingId, target: CombatantId, part: u16, touch: Touch) {
+    let Some(place) = work.state.swing_index(id) else { return };
+    let (rules, state, swing) = (work.rules, &*work.state, &work.state.swings[place]);
+    let attack = rules.attack(swing.attack);
     let normal = Vec3::from_array(touch.normal);
     let normal = normal / normal.length() + 0.0;
-    let impact = Impact { toi: 0.0, point: Vec3::from_array(touch.point) + 0.0, normal };
-    let candidate = HitCandidate { swing, target, part, impact, list: 0, body: 0, depth: 0.0, rank: 0 };
+    let impact = Impact { toi: touch.toi + 0.0, point: Vec3::from_array(touch.point) + 0.0, normal };
+    let group = attack.hitboxes.get(usize::from(touch.hitbox)).map_or(0, |hitbox| hitbox.group);
+    let rank = match attack.prefer {
+        Prefer::First => impact.toi.to_bits().into(),
+        Prefer::Multiplier if state.combatants.is_present(target) => {
+            let slot = target.slot();
+            let authored = &rules.template(state.combatants.template[slot]).parts[usize::from(part)];
+            -authored.multiplier_when(state.combatants.is_broken(slot, part)).to_raw()
+        }
+        Prefer::Multiplier => 0,
+        Prefer::Nearest => {
+            let from = match (state.flying_index(id, touch.body), swing.anchor, swing.attacker) {
+                (Some(body), ..) => state.flying[body].pose.at,
+                (None, Some(anchor), _) => anchor.at,
+                (None, None, Some(attacker)) => state.combatants.pose[attacker.slot()].at,
+                (None, None, None) => touch.point,
+            };
+            (impact.point - Vec3::from_array(from)).length().to_bits().into()
+        }
+    };
+    let (list, body) = (attack.list_of(group, touch.body), touch.body);
+    let candidate = HitCandidate { swing: id, target, part, impact, list, body, depth: 0.0, rank };
     if work.log.source.pass == 0 {
         work.rooms.detection.candidates.push(candidate);
     } else {

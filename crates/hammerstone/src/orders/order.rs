@@ -12,7 +12,7 @@ use crate::terms::HostValue;
 use crate::terms::Listen;
 use crate::terms::OrderKind;
 
-/// A touch that the host's own physics reports.
+/// A touch that the host's own physics reports. Unless said, it was at the start of the tick, by the first hitbox, and by no projectile.
 #[derive(Clone, Copy, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Touch {
@@ -20,12 +20,45 @@ pub struct Touch {
     pub point: [f32; 3],
     /// Out of the target; brought to length 1.
     pub normal: [f32; 3],
+    /// When in the tick, from 0 to 1: earlier impacts win.
+    pub toi: f32,
+    /// By which hitbox of the attack, from 0; or which part of the attacker's for attacks by touch. Its group decides on which struck list it is.
+    pub hitbox: u16,
+    /// By which projectile of the swing, from 1; 0 for none.
+    pub body: u16,
+}
+
+impl Touch {
+    /// A touch at a point in the world, with the way out of the target.
+    pub const fn new(point: [f32; 3], normal: [f32; 3]) -> Touch {
+        Touch { point, normal, toi: 0.0, hitbox: 0, body: 0 }
+    }
+
+    /// The same at a time of the tick, from 0 to 1.
+    pub const fn at(self, toi: f32) -> Touch {
+        Touch { toi, ..self }
+    }
+
+    /// The same by another hitbox.
+    pub const fn by(self, hitbox: u16) -> Touch {
+        Touch { hitbox, ..self }
+    }
+
+    /// The same by a projectile.
+    pub const fn of_body(self, body: u16) -> Touch {
+        Touch { body, ..self }
+    }
+
+    /// All of it as bits.
+    fn bits(&self) -> ([u32; 7], [u16; 2]) {
+        let ([x, y, z], [u, v, w]) = (self.point, self.normal);
+        ([x, y, z, u, v, w, self.toi].map(f32::to_bits), [self.hitbox, self.body])
+    }
 }
 
 impl PartialEq for Touch {
     fn eq(&self, other: &Touch) -> bool {
-        let bits = |touch: &Touch| (touch.point.map(f32::to_bits), touch.normal.map(f32::to_bits));
-        bits(self) == bits(other)
+        self.bits() == other.bits()
     }
 }
 
@@ -33,7 +66,7 @@ impl Eq for Touch {}
 
 impl std::hash::Hash for Touch {
     fn hash<H: std::hash::Hasher>(&self, state: &mut H) {
-        (self.point.map(f32::to_bits), self.normal.map(f32::to_bits)).hash(state);
+        self.bits().hash(state);
     }
 }
 

@@ -57,6 +57,7 @@ words! {
         ShareOfHealth "the share of health",
         Shield "the shield",
         Strength "the strength",
+        TimeOfImpact "the time of impact",
     }
 }
 
@@ -186,4 +187,10 @@ pub enum Refusal {
         /// The limit, in metres.
         limit: f32,
     },
+    /// A touch by a hitbox that the attack does not have.
+    #[error("the attack has no such hitbox")]
+    NoSuchHitbox,
+    /// A touch by a projectile that does not fly.
+    #[error("no such projectile of the swing is in flight")]
+    NoSuchBody,
 }

@@ -57,7 +57,7 @@ fn meet<'a>(
         part: preferred.part,
         // The time is that of the first touch; the place is on the preferred part.
         impact: Impact { toi: first.impact.toi, ..preferred.impact },
-        list: open.list(attack),
+        list: attack.list_of(open.group, open.body),
         body: open.body,
         depth: first.depth,
         rank: best(preferred).0,

@@ -6,10 +6,10 @@ use super::{all_within, finite, in_ruleset, reserved, running, standing};
 use crate::geometry::{Pose, in_bounds};
 use crate::ids::*;
 use crate::orders::Order;
-use crate::ruleset::Rules;
-use crate::state::{Charging, State};
+use crate::ruleset::{Form, Rules};
+use crate::state::{Charging, State, Swing};
 use crate::terms::Life;
-use crate::terms::{Definition, Refusal, SwingTrait};
+use crate::terms::{Definition, Quantity, Refusal, SwingTrait};
 
 pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(), Refusal> {
     match *order {
@@ -66,9 +66,7 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
         }
         Order::Cancel { swing } => running(state, swing).map(|_| ()),
         Order::Report { swing, target, part, touch } => {
-            if state.swing_index(swing).is_none() {
-                return Err(Refusal::NoSwing);
-            }
+            let Some(place) = state.swing_index(swing) else { return Err(Refusal::NoSwing) };
             if !state.combatants.was_here(target) {
                 return Err(Refusal::Unknown);
             }
@@ -78,11 +76,29 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
                     return Err(Refusal::NoSuchPart);
                 }
             }
+            let (swing, hitbox) = (&state.swings[place], usize::from(touch.hitbox));
+            if hitbox > 0 && hitbox >= hitboxes_of(rules, state, swing) {
+                return Err(Refusal::NoSuchHitbox);
+            }
+            if touch.body > 0 && state.flying_index(swing.id, touch.body).is_none() {
+                return Err(Refusal::NoSuchBody);
+            }
+            if !(0.0..=1.0).contains(&touch.toi) {
+                return Err(Refusal::OutOfRange(Quantity::TimeOfImpact));
+            }
             let normal = Vec3::from_array(touch.normal);
             let sound = in_bounds(&touch.point) && normal.length().is_finite();
             if sound && normal.length() > 1.0e-6 { Ok(()) } else { Err(Refusal::NotFinite) }
         }
         _ => Ok(()),
+    }
+}
+
+/// How many hitboxes a swing has: its attack's, or for attacks by touch the parts of its attacker.
+fn hitboxes_of(rules: &Rules, state: &State, swing: &Swing) -> usize {
+    match (rules.attack(swing.attack).form, swing.attacker) {
+        (Form::Touch, Some(who)) => rules.template(state.combatants.template[who.slot()]).parts.len(),
+        _ => rules.attack(swing.attack).hitboxes.len(),
     }
 }
 

@@ -55,6 +55,7 @@ impl Order {
             Order::Report { touch, .. } => {
                 tame(&mut touch.point);
                 tame(&mut touch.normal);
+                tame(std::slice::from_mut(&mut touch.toi));
             }
             Order::AddObstacle { obstacle, .. } => match obstacle {
                 Obstacle::Box { pose: at, half } => {

@@ -375,4 +375,13 @@ impl Attack {
     pub(crate) fn layers(&self) -> u32 {
         self.meets.unwrap_or(u32::MAX)
     }
+
+    /// The struck list of a hitbox of this group, or of a projectile with this number.
+    pub(crate) fn list_of(&self, group: u16, body: u16) -> u16 {
+        match self.sharing {
+            Sharing::Swing => 0,
+            Sharing::Group => group,
+            Sharing::Body => body,
+        }
+    }
 }
