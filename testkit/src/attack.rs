@@ -69,6 +69,7 @@ pub(crate) fn attack(
         pierce: traits.pierce,
         pellets: traits.pellets,
         spread: 40.0,
+        aligned: false,
     };
     let beam = Beam {
         from: [0.0, 0.5, 0.2],

@@ -185,6 +185,7 @@ impl Resolver<'_, '_> {
         }
         projectile.pierce = raw.pierce.unwrap_or(0);
         projectile.pellets = raw.pellets.unwrap_or(1);
+        projectile.aligned = raw.aligned;
         Some(projectile)
     }
 

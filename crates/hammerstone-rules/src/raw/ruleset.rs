@@ -290,6 +290,7 @@ tables! {
         pierce: Option<u16>,
         pellets: Option<u16>,
         spread: Option<Number>,
+        aligned: bool,
     }
 
     pub struct Beam {

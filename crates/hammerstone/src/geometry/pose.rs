@@ -75,6 +75,27 @@ impl Pose {
         Pose::from(Placement { at: outer.at, turn: outer.turn.times(inner.turn) })
     }
 
+    /// The same place, turned further the shortest way that brings its own +Z to `direction`; as it is for a direction of no length.
+    pub(crate) fn led_by(self, direction: Vec3) -> Pose {
+        let placement = Placement::from(self);
+        let ahead = placement.turn.rotate(Vec3::Z);
+        let long = direction.length();
+        // Written so that what is not a number turns nothing, either.
+        if !(long > 0.0 && long.is_finite()) {
+            return self;
+        }
+        let to = direction / long;
+        let (v, w) = (ahead.cross(to), 1.0 + ahead.dot(to));
+        let length = (v.dot(v) + w * w).sqrt();
+        // The other way round it turns about its own +Y.
+        let arc = match length > 1.0e-3 {
+            true => Turn { v: v / length, w: w / length },
+            false => Turn { v: placement.turn.rotate(Vec3::Y), w: 0.0 },
+        };
+        let turned = Pose::from(Placement { turn: arc.times(placement.turn), ..placement });
+        turned.settled().unwrap_or(self)
+    }
+
     /// The pose with its turn at length 1 and no negative zeros, or `None` if a number is not finite, the place is farther than
     /// [`super::FARTHEST`], or the turn has no length.
     pub fn settled(self) -> Option<Pose> {

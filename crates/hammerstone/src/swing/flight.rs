@@ -21,7 +21,10 @@ pub(crate) fn launch(rules: &Rules, state: &mut State, index: SwingAt, projectil
     let speed = projectile.speed / rules.rate as f32;
     for i in 0..projectile.pellets {
         let along = turned(forward, up, fan(projectile, i));
-        let body = Pose { at: from.to_array(), turn: pose.turn };
+        let mut body = Pose { at: from.to_array(), turn: pose.turn };
+        if projectile.aligned {
+            body = body.led_by(along);
+        }
         send(state, index, i + 1, body, Bits((along * speed + 0.0).to_array()), projectile.lifetime);
     }
 }
@@ -32,6 +35,7 @@ pub(crate) fn launch_back(rules: &Rules, state: &mut State, index: SwingAt, pose
     let opens = rules.attack_plan(attack).windows.first().map_or(0, |window| window.opens);
     if let Form::Projectile(projectile) = rules.attack(attack).form {
         state.swings[index].clock = opens;
+        let pose = if projectile.aligned { pose.led_by(Vec3::from_array(velocity.0)) } else { pose };
         send(state, index, 1, pose, velocity, projectile.lifetime);
     }
 }
@@ -93,7 +97,11 @@ pub(crate) fn fly(rules: &Rules, state: &mut State) {
             && let Form::Projectile(projectile) = rules.attack(state.swings[place].attack).form
         {
             let drawn = velocity - up * (projectile.gravity / (rate * rate)) + 0.0;
-            state.flying[index].velocity = Bits(drawn.to_array());
+            let body = &mut state.flying[index];
+            body.velocity = Bits(drawn.to_array());
+            if projectile.aligned {
+                body.pose = body.pose.led_by(drawn);
+            }
         }
     }
 }

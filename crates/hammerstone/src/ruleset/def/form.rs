@@ -75,20 +75,32 @@ pub struct Projectile {
     pub pellets: u16,
     /// The fan in which they leave, about the up axis, in degrees from the first to the last.
     pub spread: f32,
+    /// Whether each turns with its flight, so that its own +Z leads: an arrow. Else it keeps the turn with which it left.
+    pub aligned: bool,
 }
 
 impl Hash for Projectile {
     fn hash<H: Hasher>(&self, hasher: &mut H) {
-        let Projectile { from: [x, y, z], speed, gravity, lifetime, pierce, pellets, spread } = *self;
+        let Projectile { from: [x, y, z], speed, gravity, lifetime, pierce, pellets, spread, aligned } =
+            *self;
         [x, y, z, speed, gravity, spread].map(f32::to_bits).hash(hasher);
-        (lifetime, pierce, pellets).hash(hasher);
+        (lifetime, pierce, pellets, aligned).hash(hasher);
     }
 }
 
 impl Projectile {
     /// One body at `speed` metres a second, for `lifetime` ticks, stopping in the first target.
     pub const fn new(speed: f32, lifetime: u32) -> Projectile {
-        Projectile { from: [0.0; 3], speed, gravity: 0.0, lifetime, pierce: 0, pellets: 1, spread: 0.0 }
+        Projectile {
+            from: [0.0; 3],
+            speed,
+            gravity: 0.0,
+            lifetime,
+            pierce: 0,
+            pellets: 1,
+            spread: 0.0,
+            aligned: false,
+        }
     }
 }
 
