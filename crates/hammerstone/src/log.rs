@@ -7,9 +7,37 @@ use crate::ids::*;
 use crate::ruleset::Rules;
 use crate::state::State;
 
-/// Takes in facts. It borrows nothing else, so that a stage may publish while it walks through the state.
-///
+/// What a tick had to do, in numbers: what its time goes by. Counted in every tick; no part of the state.
+#[doc(alias("profiling", "metrics"))]
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
+#[non_exhaustive]
+pub struct Load {
+    /// Orders that were carried out or refused, of the host, of hooks and of rules.
+    pub orders: u32,
+    /// Those that were refused.
+    pub refused_orders: u32,
+    /// Swings that ran.
+    pub swings: u32,
+    /// Hitboxes that were open.
+    pub hitboxes: u32,
+    /// Combatants that could be struck; 0 where no hitbox was open, so that nobody was looked for.
+    pub bodies: u32,
+    /// Pairs of a hitbox and a part that touched.
+    pub touches: u32,
+    /// Attempts to hit.
+    pub attempts: u32,
+    /// Statuses that run.
+    pub statuses: u32,
+    /// Facts, also those that were counted and not written.
+    pub facts: u32,
+    /// Calls of hooks, and firings and refusals of rules to fire.
+    pub heard: u32,
+    /// Further passes, in which orders of hooks were carried out.
+    pub passes: u32,
+}
+
 /// Memory that is used again each tick and decides nothing: between ticks it holds the facts of the last one.
+/// Takes in facts. It borrows nothing else, so that a stage may publish while it walks through the state.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Log {
     /// The facts of the tick with their tables.
@@ -29,6 +57,8 @@ pub(crate) struct Log {
     pub(crate) keep_gates: bool,
     /// The stage of the tick that runs; none between ticks.
     pub(crate) stage: Option<Stage>,
+    /// What the tick has had to do so far.
+    pub(crate) load: Load,
 }
 
 impl Log {

@@ -280,3 +280,33 @@ fn bodies_of_the_dead_are_moved_without_a_refusal() {
     });
     assert_eq!(dealt, Some(None));
 }
+
+proptest! {
+    #![proptest_config(testkit::cases(80))]
+
+    /// What a tick had to do is what its facts show of it.
+    #[test]
+    fn the_load_of_a_tick_is_what_its_facts_show(fight in testkit::fights()) {
+        let rules = testkit::build(&fight.sheet);
+        let mut before = 0;
+        let (mut orders, mut touched) = (0, 0);
+        testkit::play_ticking(&rules, &fight, |fight| fight.keep_deliveries(true), |fight, hooks, world| {
+            let waiting = fight.pending_orders().len() as u32;
+            let summary = fight.tick_with(hooks, world).expect("nothing ends or interrupts the fight");
+            fight.confirm(hooks, world);
+            let (load, facts) = (summary.load, fight.facts());
+            let count = |is: fn(&Event) -> bool| facts.events().filter(|event| is(event)).count() as u32;
+            assert_eq!(load.refused_orders, count(|event| matches!(event, Event::OrderRefused(_))));
+            assert_eq!(load.facts as usize, facts.facts.len());
+            assert_eq!(load.heard as usize, facts.deliveries.len());
+            assert_eq!(u64::from(load.attempts), facts.counts.attempts - before);
+            let pass = facts.facts.iter().map(|fact| u32::from(fact.pass)).max().unwrap_or(0);
+            assert!(load.passes >= pass && load.orders >= load.refused_orders && load.orders >= waiting);
+            assert!(load.touches == 0 || (load.hitboxes > 0 && load.bodies > 0), "{load:?}");
+            before = if summary.reset { 0 } else { facts.counts.attempts };
+            orders += load.orders;
+            touched += load.touches;
+        });
+        prop_assert!(orders > 0 || touched == 0);
+    }
+}

@@ -2,11 +2,14 @@
 
 #[cfg(feature = "figures")]
 mod figures;
+mod load;
 mod save;
 
 #[cfg(all(feature = "serde", feature = "audit"))]
 pub use save::AnySeal;
 pub use save::{RestoreError, Saved};
+
+use load::load;
 
 use crate::event::Facts;
 use std::sync::Arc;
@@ -26,7 +29,7 @@ use crate::state::{Flow, LAST_TICK, State, Subscription};
 use crate::terms::Refusal;
 
 use crate::hub::Unconfirmed;
-use crate::log::Log;
+use crate::log::{Load, Log};
 use crate::tick;
 use crate::view::View;
 use crate::work::{Rooms, Work};
@@ -72,6 +75,8 @@ pub struct Summary {
     pub ended: bool,
     /// Whether it began anew when the tick was over.
     pub reset: bool,
+    /// What the tick had to do.
+    pub load: Load,
 }
 
 /// One fight.
@@ -187,17 +192,20 @@ impl Encounter {
             self.state.first_fingerprint = checksum(first.as_ref());
         }
         self.state.tick += 1;
-        let hits = self.state.counts.hits;
+        let (before, first_fact) = (self.state.counts, self.state.next_fact);
+        self.log.load = Load::default();
         self.log.begin_tick(self.rules.compiled(), &self.state);
         tick::run(&mut self.work(host));
         self.log.end_tick(&mut self.state);
         self.interrupted = false;
+        let load = load(&self.state, &self.log, &self.rooms, before, first_fact);
         let summary = Summary {
             tick: self.state.tick,
             facts: self.log.tick.facts.len(),
-            hits: self.state.counts.hits - hits,
+            hits: self.state.counts.hits - before.hits,
             ended: matches!(self.state.flow, Flow::Ended(_)),
             reset: self.rooms.reacting.resets,
+            load,
         };
         self.unconfirmed.observe(&self.log.tick, &self.rooms.listeners.watched);
         if std::mem::take(&mut self.rooms.reacting.resets)

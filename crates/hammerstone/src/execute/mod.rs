@@ -49,7 +49,10 @@ pub(crate) fn pose_all(work: &mut Work<'_>) {
         let Pending { heard, depth, .. } = pending;
         work.log.source = Source { heard, pass: 0, depth, root: work.log.budget.root() };
         match refusal(work.rules, work.state, &pending.order) {
-            Ok(()) => poses::carry_out(work.state, &mut work.rooms.detection.posed, pending.order),
+            Ok(()) => {
+                work.log.load.orders += 1;
+                poses::carry_out(work.state, &mut work.rooms.detection.posed, pending.order);
+            }
             Err(why) => refuse(work, &pending, why),
         }
     }
@@ -66,6 +69,7 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
     if let Err(why) = may {
         return refuse(work, pending, why);
     }
+    work.log.load.orders += 1;
     work.state.registrar.accept(order);
     match order {
         Order::Spawn { .. }
@@ -115,6 +119,8 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
 /// Publishes that an order was refused. The id that was reserved for it lapses.
 pub(crate) fn refuse(work: &mut Work<'_>, pending: &Pending, why: Refusal) {
     let order = pending.order;
+    work.log.load.orders += 1;
+    work.log.load.refused_orders += 1;
     work.state.registrar.lapse(&order);
     let (kind, subject) = (order.kind(), order.subject());
     work.log.publish(OrderRefused { order: pending.number, kind, subject, why });

@@ -19,6 +19,7 @@ pub(super) fn hear(work: &mut Work<'_>) {
         execute::carry_out_all(work, pass);
     }
     report_cuts(work, pass);
+    work.log.load.passes = pass.into();
 }
 
 /// Publishes what was cut off in this tick, once for each place. Neither rules nor hooks hear it.
