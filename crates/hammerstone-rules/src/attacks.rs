@@ -219,6 +219,11 @@ impl Resolver<'_, '_> {
                 })
             }
             (None, Some(end)) => attack.marked(ticks(self.reading, end)),
+            // Markers open windows, and they close after that time.
+            (Some((raw::Active::For(time), span)), Some(end)) => {
+                let time = Spanned::new(span, time.clone());
+                attack.marked(ticks(self.reading, end)).windows_last(ticks(self.reading, &time))
+            }
             // A projectile is open as long as it flies.
             (None, None) if raw.projectile.is_some() => attack.timeline(startup, 1, recovery),
             _ => {

@@ -143,6 +143,41 @@ fn charges_and_markers_are_phases_of_their_own() {
     assert_eq!(seen(&fight, marked).unwrap().0, Phase::Recovery);
 }
 
+/// A window that a marker opens closes by itself, or with a marker before; each opening counts anew.
+#[test]
+fn a_window_that_a_marker_opens_closes_by_itself() {
+    let mut b = Ruleset::builder(60);
+    let masons = b.team("masons");
+    let dance = b.attack(Attack::melee("dance").marked(50).windows_last(3).hitbox(BALL));
+    let mason = b.template(Template::new("mason", masons, 40));
+    let rules = b.build().unwrap();
+    let mut fight = Encounter::new(&rules, 7);
+    let odo = fight.orders().spawn(mason, Pose::IDENTITY);
+    let swing = fight.orders().start(odo, dance);
+    let mut phases = Vec::new();
+    for tick in 0..14 {
+        match tick {
+            2 | 7 | 8 => _ = fight.orders().marker(swing, Marker::Open),
+            9 => _ = fight.orders().marker(swing, Marker::Close),
+            _ => {}
+        }
+        fight.tick().unwrap();
+        let seen = fight.view().swing(swing).unwrap();
+        let passed = seen.in_phase.of.map(|of| (seen.in_phase.passed, of));
+        phases.push((seen.phase, passed));
+    }
+    let open = |window, passed| (Phase::Active(window), Some((passed, 3)));
+    let (startup, shut) = ((Phase::Startup, None), (Phase::Recovery, None));
+    let expected =
+        [startup, startup, open(1, 1), open(1, 2), open(1, 3), shut, shut, open(2, 1), open(3, 1), shut];
+    assert_eq!(phases[..10], expected);
+    assert!(phases[10..].iter().all(|phase| *phase == shut));
+    // It is for attacks that are marked.
+    let mut b = Ruleset::builder(60);
+    b.attack(Attack::melee("maul").timeline(1, 2, 3).windows_last(3).hitbox(BALL));
+    assert!(b.build().unwrap_err().to_string().contains("windows_last"));
+}
+
 /// Bodies that lie, lives that return, statuses that run, waves that come.
 #[test]
 fn everything_that_lasts_says_how_far_it_is() {

@@ -32,11 +32,13 @@ pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         }
         Order::Marker { swing, marker } => {
             if let Some(index) = work.state.swing_index(swing) {
-                let (open, opened, over) = &mut work.state.swings[index].markers;
+                let swing = &mut work.state.swings[index];
+                let (open, opened, over) = &mut swing.markers;
                 match marker {
                     Marker::Open => {
                         *opened = opened.saturating_add(1);
                         *open = *opened;
+                        swing.opened_at = swing.clock;
                     }
                     Marker::Close => *open = 0,
                     Marker::End => (*open, *over) = (0, true),

@@ -41,6 +41,8 @@ pub(crate) struct Swing {
     /// For swings that the host's markers time: the window that the last marker left open, how many were opened,
     /// and whether the last marker has come.
     pub(crate) markers: (u16, u16, bool),
+    /// Its clock when the last marker opened a window.
+    pub(crate) opened_at: u32,
     /// Where it was started: the place of an area, the aim of a projectile, and the frame of a swing without an attacker.
     pub(crate) anchor: Option<Pose>,
     /// Where its hitboxes are that the host has guided, in the attacker's frame: one for each, in their order.

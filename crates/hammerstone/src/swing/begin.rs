@@ -148,6 +148,7 @@ fn begin(rules: &Rules, state: &mut State, log: &mut Log, beginning: Beginning) 
         busy,
         charging,
         markers: (0, 0, false),
+        opened_at: 0,
         anchor,
         guided: Chain::default(),
         bodies: 0,

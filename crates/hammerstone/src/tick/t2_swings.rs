@@ -42,6 +42,9 @@ fn advance_one(work: &mut Work<'_>, index: SwingAt) {
     }
     let begins = swing.clock;
     swing.clock += 1;
+    if attack.windows_last.is_some_and(|lasts| begins - swing.opened_at >= lasts) {
+        swing.markers.0 = 0;
+    }
     let window = match attack.marked {
         Some(_) => swing.markers.0,
         None if swing.launched && swing.bodies == 0 => 0,

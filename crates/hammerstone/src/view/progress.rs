@@ -118,7 +118,11 @@ impl<'a> View<'a> {
                 (0, _) => Phase::Recovery,
                 _ => Phase::Active(window),
             };
-            return (phase, open(clock, None));
+            let in_phase = match phase {
+                Phase::Active(_) => open(clock - swing.opened_at, attack.windows_last),
+                _ => open(clock, None),
+            };
+            return (phase, in_phase);
         }
         let plan = self.rules.attack_plan(swing.attack);
         let mut from = 0;

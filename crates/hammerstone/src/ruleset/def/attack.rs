@@ -118,6 +118,8 @@ pub struct Attack {
     pub(crate) gaps: Vec<[u32; 2]>,
     pub(crate) recovery: u32,
     pub(crate) marked: Option<u32>,
+    /// After how many ticks a window closes that a marker opened.
+    pub(crate) windows_last: Option<u32>,
     pub(crate) charge: Option<Charge>,
     pub(crate) chain: Option<ChainTo>,
     pub(crate) hitboxes: Vec<Hitbox>,
@@ -190,6 +192,7 @@ impl Attack {
             gaps: Vec::new(),
             recovery: 0,
             marked: None,
+            windows_last: None,
             charge: None,
             chain: None,
             hitboxes: Vec::new(),
@@ -249,6 +252,12 @@ impl Attack {
     #[doc(alias("animation event", "notify"))]
     pub fn marked(mut self, guaranteed_end: u32) -> Attack {
         self.marked = Some(guaranteed_end);
+        self
+    }
+
+    /// A window that a [marker](Self::marked) opens closes by itself after `ticks`, unless a marker closes it before.
+    pub fn windows_last(mut self, ticks: u32) -> Attack {
+        self.windows_last = Some(ticks);
         self
     }
 

@@ -114,8 +114,13 @@ impl Check {
             if attack.form.leaves_the_hand() {
                 self.find("marked", Problem::MarkedNeedsHand);
             }
+            if let Some(ticks) = attack.windows_last {
+                self.range("windows_last", ticks.into(), 1, LONGEST);
+            }
         } else if attack.gaps.is_empty() {
             self.find("timeline", Problem::NoWindow);
+        } else if attack.windows_last.is_some() {
+            self.find("windows_last", Problem::TwoTimelines);
         }
         for &[gap, window] in &attack.gaps {
             self.range("timeline", gap.into(), 0, LONGEST);

@@ -58,6 +58,7 @@ impl Check<'_> {
         };
         must(usize::from(swing.window) <= windows, "a window is none of the attack's")?;
         let short = [swing.clock, swing.age].into_iter().all(|ticks| ticks < LONGEST);
+        must(swing.opened_at <= swing.clock, "a window opened after its swing")?;
         must(short && self.later(swing.last_tick) && swing.ended.is_none(), "a swing never ends")?;
         must(usize::from(swing.links) <= usize::from(u16::MAX) - 2, "a swing has too many before it")?;
         must(swing.start < u32::MAX / 2, "a count of starts is out of bounds")?;
