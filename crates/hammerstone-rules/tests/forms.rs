@@ -140,7 +140,7 @@ fn what_can_be_written_in_several_ways_names_them() {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(200))]
+    #![proptest_config(testkit::cases(200))]
 
     /// Fields that are not there are all told, each at its place, with nothing else but what is missing for it.
     #[test]

@@ -166,7 +166,7 @@ fn decimals() -> impl Strategy<Value = Decimal> {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(60))]
+    #![proptest_config(testkit::cases(60))]
 
     /// An expectation holds exactly where the lines of the feed say so; one more does not hold.
     #[test]
@@ -192,7 +192,7 @@ proptest! {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(300))]
+    #![proptest_config(testkit::cases(300))]
 
     /// A value that is varied is there afterwards, and every other value is what it was; what is no number is refused.
     #[test]

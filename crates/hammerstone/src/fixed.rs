@@ -15,6 +15,10 @@ const ONE: i64 = 10_000;
 /// use hammerstone::Fixed;
 /// let weak_spot = Fixed::ratio(3, 2);
 /// assert_eq!((Fixed::whole(13) * weak_spot).to_string(), "19.5000");
+/// let mut sum: Fixed = ["0.25", "1.5"].into_iter().map(|text| text.parse::<Fixed>().unwrap()).sum();
+/// sum += Fixed::from(2) / Fixed::try_from(0.5).unwrap();
+/// assert_eq!(sum, Fixed::ratio(23, 4));
+/// assert_eq!(sum.to_f64(), 5.75);
 /// ```
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Default)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
@@ -68,6 +72,16 @@ impl Fixed {
         let near = scaled.round();
         let fits = near.abs() <= 9.0e15 && (scaled - near).abs() <= 1.0e-9 * scaled.abs().max(1.0);
         fits.then_some(Fixed(near as i64))
+    }
+
+    /// The nearest number in double precision, for displays. Never compute damage with it.
+    pub fn to_f64(self) -> f64 {
+        self.0 as f64 / ONE as f64
+    }
+
+    /// Without its sign; saturates.
+    pub const fn abs(self) -> Fixed {
+        Fixed(self.0.saturating_abs())
     }
 
     /// This number, or nothing if it is below.
@@ -134,6 +148,85 @@ impl std::ops::Mul for Fixed {
             Some(product) => Fixed(divide_short(product, ONE)),
             None => Fixed(divide(self.0 as i128 * other.0 as i128, ONE as i128)),
         }
+    }
+}
+
+/// To the nearest fourth decimal, halves away from zero; what is divided by 0 is 0, as a share of nothing is ([`Fixed::ratio`]).
+impl std::ops::Div for Fixed {
+    type Output = Fixed;
+    fn div(self, other: Fixed) -> Fixed {
+        Fixed::ratio(self.0, other.0)
+    }
+}
+
+impl std::ops::Neg for Fixed {
+    type Output = Fixed;
+    fn neg(self) -> Fixed {
+        Fixed(self.0.saturating_neg())
+    }
+}
+
+macro_rules! assigned {
+    ($($sort:ident $method:ident $sign:tt),*) => {$(
+        impl std::ops::$sort for Fixed {
+            fn $method(&mut self, other: Fixed) {
+                *self = *self $sign other;
+            }
+        }
+    )*};
+}
+
+assigned!(AddAssign add_assign +, SubAssign sub_assign -, MulAssign mul_assign *, DivAssign div_assign /);
+
+macro_rules! from_whole_numbers {
+    ($($whole:ty),*) => {$(
+        impl From<$whole> for Fixed {
+            fn from(points: $whole) -> Fixed {
+                Fixed::whole(points.into())
+            }
+        }
+    )*};
+}
+
+from_whole_numbers!(i8, i16, i32, u8, u16, u32);
+
+impl std::iter::Sum for Fixed {
+    fn sum<I: Iterator<Item = Fixed>>(all: I) -> Fixed {
+        all.fold(Fixed::ZERO, |sum, one| sum + one)
+    }
+}
+
+/// What is no exact number of four decimals.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, thiserror::Error)]
+#[error("not a finite number of at most four decimals that fits; round it first")]
+pub struct NotExact;
+
+/// As [`Fixed::from_decimal`], up to 100 000 million: beyond, double precision does not tell one fourth decimal from the next.
+impl TryFrom<f64> for Fixed {
+    type Error = NotExact;
+    fn try_from(value: f64) -> Result<Fixed, NotExact> {
+        Fixed::from_decimal(value).filter(|fixed| fixed.0.abs() <= 1_000_000_000_000_000).ok_or(NotExact)
+    }
+}
+
+/// A number as it is written, with at most four decimals: `12`, `-0.5`, `+1.2500`. Every number that is written so comes back.
+impl std::str::FromStr for Fixed {
+    type Err = NotExact;
+    fn from_str(text: &str) -> Result<Fixed, NotExact> {
+        let (negative, digits) = match text.as_bytes().first() {
+            Some(b'-') => (true, &text[1..]),
+            Some(b'+') => (false, &text[1..]),
+            _ => (false, text),
+        };
+        let (whole, part) = digits.split_once('.').unwrap_or((digits, "0"));
+        let plain = |text: &str| !text.is_empty() && text.bytes().all(|byte| byte.is_ascii_digit());
+        if !plain(whole) || !plain(part) || part.len() > 4 {
+            return Err(NotExact);
+        }
+        let number = |text: &str| text.parse::<i128>().map_err(|_| NotExact);
+        let size = number(whole)?.checked_mul(ONE.into()).ok_or(NotExact)? + number(&format!("{part:0<4}"))?;
+        let signed = if negative { -size } else { size };
+        i64::try_from(signed).map(Fixed).map_err(|_| NotExact)
     }
 }
 

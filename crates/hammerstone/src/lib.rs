@@ -40,7 +40,7 @@ pub mod audit;
 
 pub use encounter::{Encounter, RestoreError, Saved, Summary, TickError};
 pub use event::Counts;
-pub use fixed::Fixed;
+pub use fixed::{Fixed, NotExact};
 pub use log::Load;
 pub use ruleset::{Findings, Ruleset, RulesetBuilder};
 pub use terms::Life;
