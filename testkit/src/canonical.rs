@@ -8,12 +8,13 @@ use serde::ser::*;
 use xxhash_rust::xxh3::Xxh3Default;
 
 /// Fields that the hash passes over: `Struct.field`, or `Enum::Variant.place` where they have no name.
-const ADDED: [&str; 18] = [
+const ADDED: [&str; 19] = [
     "AttackStarted.form",
     "AttackStarted.max_targets",
     "AttackStarted.outlives",
     "CombatantJoined.pose",
     "CombatantJoined.tags",
+    "CombatantRemoved.label",
     "CombatantReturned.pose",
     "DamageDealt.point",
     "EncounterEnded.counts",

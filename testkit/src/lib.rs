@@ -19,3 +19,10 @@ pub use canonical::facts_hash;
 pub use hooks::{World, hooks};
 pub use play::{busy, play, play_ticking, play_under};
 pub use sheet::{Fight, Op, Sheet, cases, fights};
+
+/// The code of pages that lie in no crate.
+#[cfg(doctest)]
+mod pages {
+    #[doc = include_str!("../../docs/in-your-game.md")]
+    struct InYourGame;
+}

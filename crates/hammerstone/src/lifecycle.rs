@@ -144,7 +144,8 @@ pub(crate) fn lose_leader(state: &mut State, log: &mut Log, leader: CombatantId,
 pub(crate) fn remove(work: &mut Work<'_>, subject: CombatantId, why: Why) {
     let slot = subject.slot();
     work.state.combatants.life[slot] = Life::Gone;
-    let seq = work.log.publish(CombatantRemoved { subject, why });
+    let label = Some(work.state.combatants.label[subject.slot()]).filter(|&label| label != 0);
+    let seq = work.log.publish(CombatantRemoved { subject, why, label });
     end_all_of(work, subject, SwingEnd::Cancelled, Why::Removed);
     end_subscriptions(work.state, &mut work.rooms.listeners, subject, seq);
     lose_leader(work.state, work.log, subject, why);

@@ -21,9 +21,9 @@ impl Sum {
 
     pub(crate) fn take(&mut self, by: Modifier) {
         match by {
-            Modifier::Add(value) => self.raises = self.raises + value,
-            Modifier::AddShare(value) => self.shares = self.shares + value,
-            Modifier::Multiply(value) => self.scales = self.scales * value,
+            Modifier::Add(value) => self.raises += value,
+            Modifier::AddShare(value) => self.shares += value,
+            Modifier::Multiply(value) => self.scales *= value,
             Modifier::Set(value) => self.pin = Some(value),
         }
     }

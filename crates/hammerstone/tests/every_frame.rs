@@ -260,6 +260,11 @@ fn labels_stay_with_their_combatants() {
     assert_eq!(other.view().label(odo), Some(5));
     fight.orders().remove(odo);
     fight.tick().unwrap();
+    let told = fight.facts().events().find_map(|event| match event {
+        Event::CombatantRemoved(removed) => Some(removed.label),
+        _ => None,
+    });
+    assert_eq!(told, Some(Some(5)), "the fact says whose entity goes");
     let next = fight.orders().spawn(mason, Pose::IDENTITY);
     fight.tick().unwrap();
     assert_eq!((next.slot(), fight.view().label(next), fight.view().label(odo)), (odo.slot(), Some(0), None));

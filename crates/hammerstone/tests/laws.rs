@@ -214,7 +214,7 @@ fn health_that_does_not_add_up_is_caught() {
     assert!(unheard.contains(&Law::HealthAddsUp), "{unheard:?}");
     let (rules, mut ticks) = ticks();
     let line = ticks.iter_mut().find_map(|tick| tick.ledger.get_mut(1)).unwrap();
-    line.before = line.before + Fixed::ONE;
+    line.before += Fixed::ONE;
     assert!(breaches(&rules, &ticks).contains(&Law::HealthAddsUp));
 }
 

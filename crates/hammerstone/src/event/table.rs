@@ -104,6 +104,8 @@ facts! {
             subject: CombatantId => Identity Subject,
             /// The reason.
             why: Why => Content,
+            /// The label that the host gave it, if any.
+            label: Option<u64> => Content,
         }
 
         /// A swing begins.

@@ -267,7 +267,7 @@ impl<S: Sink> Account<'_, S> {
             self.times(line, Fixed::ONE - guard.takes, Note::Guard(application.status, guard.takes));
             let took = before - self.amount;
             match &mut self.tally.guard {
-                Some((id, so_far)) if *id == application.id => *so_far = *so_far + took,
+                Some((id, so_far)) if *id == application.id => *so_far += took,
                 other => *other = Some((application.id, took)),
             }
         }

@@ -192,6 +192,8 @@ mod combatant_removed {
         let subject = fact.subject;
         // Why. The reason.
         let why = fact.why;
+        // Option<u64>. The label that the host gave it, if any.
+        let label = fact.label;
     }
 
     /// Adds the hook and subscribes it. Call this once, before the first tick.
