@@ -4,10 +4,10 @@ use hammerstone::amount::{Keep, Modifier, Role, Shield};
 use hammerstone::attack::{Beam, Damage, Projectile, Scaling, When};
 use hammerstone::audit::Auditor;
 use hammerstone::flow::{Count, Credit, Group, Reaction, Rule, Target, Waves};
-use hammerstone::geometry::Obstacle;
+use hammerstone::geometry::{Frame, Obstacle};
 use hammerstone::hooks::Verdict;
 use hammerstone::ids::{ObstacleId, OrderId, ShieldId, StatId, TagId};
-use hammerstone::orders::Touch;
+use hammerstone::orders::{Poses, Touch};
 use hammerstone::prelude::*;
 use hammerstone::status::{Grant, PreventsDeath, Pulse, SharedDamage, Stacking, Trigger};
 use hammerstone::team::Relations;
@@ -53,6 +53,9 @@ impl Game {
             let ball = Shape::Sphere { at: [0.0; 3], radius: 0.3 };
             let mut template = Template::new(&format!("c{i}"), teams[i % 2], 1 + i64::from(bytes.byte()));
             template = template.part(Part::new("trunk", ball)).tag(tags[bytes.below(3)]);
+            if i % 2 == 1 {
+                template = template.part(Part::new("arm", ball)).posed(6.0);
+            }
             template = template.threshold(half, Fixed::ratio(1, 2), IfItKills::Fire);
             for _ in 0..bytes.below(4) {
                 let on = bytes.pick(&Trigger::ALL).filter(|on| *on != Trigger::Expiry);
@@ -178,11 +181,12 @@ fn attack(
     let name = format!("a{i}");
     let ball = Shape::Sphere { at: [0.0, 0.0, 0.4], radius: 0.8 };
     let (gap, window, recovery) = (bytes.below(3) as u32, 1 + bytes.below(5) as u32, bytes.below(3) as u32);
-    let mut attack = match bytes.below(5) {
+    let mut attack = match bytes.below(6) {
         0 => Attack::projectile(&name, Projectile::new(3.0, 1 + bytes.below(9) as u32)).hitbox(ball),
         1 => Attack::area(&name).hitbox(ball),
         2 => Attack::beam(&name, Beam { from: [0.0; 3], reach: 6.0, radius: 0.1, pierce: 1 }),
         3 => Attack::touch(&name),
+        4 => Attack::melee(&name).guided().hitbox(ball).hitbox(ball),
         _ => Attack::melee(&name).hitbox(ball),
     };
     attack = attack.timeline(gap, window, recovery).damage(
@@ -273,6 +277,8 @@ struct Known {
     who: Vec<CombatantId>,
     swings: Vec<SwingId>,
     obstacles: Vec<ObstacleId>,
+    /// Poses that were handed over; in later ticks they are gone.
+    poses: Vec<Poses>,
 }
 
 /// A whole game.
@@ -359,7 +365,7 @@ fn order(encounter: &mut Encounter, rules: &Ruleset, bytes: &mut Bytes<'_>, know
     let team = rules.teams().next().expect("there is a team");
     let pose = bytes.pose();
     let mut orders = encounter.orders();
-    match (bytes.byte() % 28, who, swing) {
+    match (bytes.byte() % 33, who, swing) {
         (0..=3, ..) => {
             known.who.push(orders.spawn_as(template, pose, None, other.filter(|_| bytes.comes(3))))
         }
@@ -387,6 +393,7 @@ fn order(encounter: &mut Encounter, rules: &Ruleset, bytes: &mut Bytes<'_>, know
         (21, Some(who), _) => _ = orders.follow(who, other),
         (22, Some(target), Some(swing)) => {
             let touch = Touch::new(pose.at, [bytes.number(), 1.0, 0.0]).at(bytes.number());
+            let touch = touch.by(u16::from(bytes.byte() % 4)).of_body(u16::from(bytes.byte() % 4));
             orders.report(swing, target, u16::from(bytes.byte() % 3), touch);
         }
         (23, ..) => {
@@ -404,6 +411,31 @@ fn order(encounter: &mut Encounter, rules: &Ruleset, bytes: &mut Bytes<'_>, know
         }
         (26, Some(who), _) => _ = orders.set_maximum(who, u32::from(bytes.byte()), Keep::Share),
         (27, ..) if bytes.comes(4) => _ = orders.reset(),
+        (28, Some(who), _) => {
+            let poses: Vec<Pose> = (0..bytes.byte() % 4).map(|_| bytes.pose()).collect();
+            orders.pose_parts(who, frame(bytes), &poses);
+        }
+        (29, _, Some(swing)) => {
+            let poses: Vec<Pose> = (0..bytes.byte() % 4).map(|_| bytes.pose()).collect();
+            orders.guide_hitboxes(swing, frame(bytes), &poses);
+        }
+        (30, Some(subject), _) => {
+            known.poses.push(orders.poses(&[pose, pose]));
+            // Also those of other ticks, and the same for several orders.
+            if let Some(poses) = bytes.pick(&known.poses) {
+                orders.give(Order::PoseParts { subject, frame: Frame::Body, poses });
+            }
+        }
+        (31, _, Some(swing)) => {
+            if let Some(poses) = bytes.pick(&known.poses) {
+                orders.give(Order::GuideHitboxes { swing, frame: Frame::World, poses });
+            }
+        }
+        (32, Some(who), _) => _ = orders.label(who, u64::from(bytes.byte())),
         _ => {}
     }
+}
+
+fn frame(bytes: &mut Bytes<'_>) -> Frame {
+    if bytes.comes(2) { Frame::World } else { Frame::Body }
 }

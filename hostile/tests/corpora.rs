@@ -39,3 +39,21 @@ fn damaged_inputs_break_nothing_either() {
         }
     }
 }
+
+/// Games out of random bytes; `HAMMERSTONE_CASES` says how many.
+#[test]
+fn random_games_break_nothing() {
+    let cases = std::env::var("HAMMERSTONE_CASES").ok().and_then(|text| text.parse().ok()).unwrap_or(100);
+    let mut numbers = 88_172_645_463_325_252u64;
+    let mut byte = move || {
+        numbers ^= numbers << 13;
+        numbers ^= numbers >> 7;
+        numbers ^= numbers << 17;
+        (numbers >> 24) as u8
+    };
+    for case in 0..cases {
+        let data: Vec<u8> = (0..1500).map(|_| byte()).collect();
+        let ran = std::panic::catch_unwind(|| hostile::game(&data));
+        assert!(ran.is_ok(), "case {case} of {cases}");
+    }
+}

@@ -483,6 +483,30 @@ fn hooks_pose_for_the_next_tick() {
     assert!(fight.same_state(&restored));
 }
 
+/// Poses are there until their order is carried out. One that names others names none, also in a saved state.
+#[test]
+fn poses_of_another_tick_are_not_there() {
+    let (mut fight, yard, gaunt, _) = meeting(true);
+    let poses = fight.orders().poses(&[bone(1.0), bone(2.0)]);
+    let order = Order::PoseParts { subject: gaunt, frame: Frame::Body, poses };
+    assert_eq!(fight.would_refuse(&order), None);
+    fight.orders().give(order);
+    // The same poses for another order of the tick.
+    fight.orders().give(order);
+    fight.tick().unwrap();
+    assert_eq!(refusals(&fight), []);
+    assert_eq!(fight.poses(poses), None);
+    fight.orders().give(order);
+    let mut restored = Encounter::new(&yard.rules, 1);
+    restored.restore(&fight.save().unwrap()).unwrap();
+    for fight in [&mut fight, &mut restored] {
+        fight.tick().unwrap();
+        assert_eq!(refusals(fight), [Refusal::PoseCount { given: 0, wanted: 2 }]);
+        assert_eq!(along(fight, gaunt), [(1.0, 1.0), (2.0, 2.0)]);
+    }
+    assert!(fight.same_state(&restored));
+}
+
 /// A posed template whose poses are all the body's own is a rigid one.
 #[test]
 fn poses_that_are_the_bodys_change_nothing() {

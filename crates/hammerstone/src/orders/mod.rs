@@ -90,7 +90,8 @@ impl<'a> Orders<'a> {
             return number;
         };
         self.queue.registrar.reserve_named(&order);
-        self.queue.pending.push(Pending { order: order.tamed(), number, heard, depth, root });
+        let order = order.tamed_among(self.queue.given_poses);
+        self.queue.pending.push(Pending { order, number, heard, depth, root });
         number
     }
 

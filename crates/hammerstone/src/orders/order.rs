@@ -80,6 +80,9 @@ pub struct Poses {
 }
 
 impl Poses {
+    /// No poses.
+    pub(crate) const NONE: Poses = Poses { first: 0, count: 0 };
+
     /// The poses among all that were given, if they are there.
     pub(crate) fn of(self, given: &[Pose]) -> Option<&[Pose]> {
         given.get(self.first as usize..)?.get(..self.count as usize)

@@ -318,7 +318,8 @@ fn order_costs(state: &mut State, log: &mut Log, blows: &mut Blows, seq: u64) {
             let number = state.registrar.next_order();
             let Source { heard, depth, root, .. } = source;
             state.registrar.reserve_named(&order);
-            state.pending.push(Pending { order: order.tamed(), number, heard, depth, root });
+            let order = order.tamed_among(&state.given_poses);
+            state.pending.push(Pending { order, number, heard, depth, root });
         } else {
             state.registrar.lapse(&order);
         }

@@ -5,6 +5,8 @@ use super::t6_passes;
 use crate::budget::Source;
 use crate::event::{CountsSoFar, EncounterEnded, SwingEnd, Why};
 use crate::flow;
+use crate::geometry::Pose;
+use crate::orders::Poses;
 use crate::state::{Flow, State};
 use crate::work::{Departures, Work};
 
@@ -40,13 +42,15 @@ fn keep_poses(state: &mut State) {
     let State { pending, given_poses, .. } = state;
     let given = given_poses.len();
     for order in pending {
-        if let Some(poses) = order.order.poses()
-            && let Some(kept) = poses.of(&given_poses[..given])
-        {
-            let (first, count) = (given_poses.len() as u32, kept.len());
-            let start = poses.first as usize;
-            given_poses.extend_from_within(start..start + count);
-            poses.first = first - given as u32;
+        let Some(poses) = order.order.poses() else { continue };
+        let first = given_poses.len() - given;
+        let start = poses.first as usize;
+        match poses.of(&given_poses[..given]).map(<[Pose]>::len) {
+            Some(count) => {
+                given_poses.extend_from_within(start..start + count);
+                poses.first = first as u32;
+            }
+            None => *poses = Poses::NONE,
         }
     }
     given_poses.drain(..given);

@@ -83,6 +83,16 @@ impl Order {
         self
     }
 
+    /// As [`tamed`](Self::tamed), where these poses are there: an order that names others names none.
+    pub(crate) fn tamed_among(mut self, given: &[Pose]) -> Order {
+        if let Some(poses) = self.poses()
+            && poses.of(given).is_none()
+        {
+            *poses = Poses::NONE;
+        }
+        self.tamed()
+    }
+
     /// The poses that it names, if it names any.
     pub(crate) fn poses(&mut self) -> Option<&mut Poses> {
         match self {
