@@ -36,6 +36,11 @@ impl Posed {
         self.arrived.push(slot as u32);
     }
 
+    /// Everyone has come who comes before the parts are posed.
+    pub(crate) fn begin_posing(&mut self) {
+        self.arrived.sort_unstable();
+    }
+
     /// The parts of the combatant in `slot` have other poses, in the frame of their body.
     pub(crate) fn pose(
         &mut self,
@@ -48,15 +53,15 @@ impl Posed {
         let first_of_all = combatants.part_poses.is_empty(slot);
         if let Err(place) = place
             && !first_of_all
-            && !self.arrived.contains(&number)
+            && self.arrived.binary_search(&number).is_err()
         {
             self.posed.insert(place, (number, self.before.len() as u32));
             self.before.extend(combatants.part_poses.iter(slot));
         }
         combatants.pose_parts(slot, poses);
         // A first pose is where the way of the tick begins, also if another follows it in the tick.
-        if first_of_all {
-            self.arrive(slot);
+        if first_of_all && let Err(place) = self.arrived.binary_search(&number) {
+            self.arrived.insert(place, number);
         }
     }
 

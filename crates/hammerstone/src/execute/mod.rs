@@ -44,6 +44,7 @@ pub(crate) fn carry_out_one(work: &mut Work<'_>, order: Order, source: Source) {
 
 /// Carries out the orders to pose of this tick, when its moves are over: poses of the world are for where bodies are then.
 pub(crate) fn pose_all(work: &mut Work<'_>) {
+    work.rooms.detection.posed.begin_posing();
     for place in 0..work.rooms.detection.posed.waiting.len() {
         let pending = work.rooms.detection.posed.waiting[place];
         let Pending { heard, depth, .. } = pending;

@@ -37,23 +37,28 @@ pub(super) fn settle(work: &mut Work<'_>) {
     keep_poses(work.state);
 }
 
-/// Only poses that orders which wait name are kept.
+/// Of the poses that were given only those are kept that orders which wait name, and what lies between them.
 fn keep_poses(state: &mut State) {
     let State { pending, given_poses, .. } = state;
-    let given = given_poses.len();
-    for order in pending {
-        let Some(poses) = order.order.poses() else { continue };
-        let first = given_poses.len() - given;
-        let start = poses.first as usize;
-        match poses.of(&given_poses[..given]).map(<[Pose]>::len) {
-            Some(count) => {
-                given_poses.extend_from_within(start..start + count);
-                poses.first = first as u32;
+    let (mut first, mut end) = (u32::MAX, 0);
+    for order in &mut *pending {
+        if let Some(poses) = order.order.poses() {
+            if poses.of(given_poses).is_none_or(<[Pose]>::is_empty) {
+                *poses = Poses::NONE;
+                continue;
             }
-            None => *poses = Poses::NONE,
+            (first, end) = (first.min(poses.first), end.max(poses.first + poses.count));
         }
     }
-    given_poses.drain(..given);
+    given_poses.truncate(end as usize);
+    given_poses.drain(..given_poses.len().min(first as usize));
+    for order in pending {
+        if let Some(poses) = order.order.poses()
+            && poses.count > 0
+        {
+            poses.first -= first;
+        }
+    }
 }
 
 fn free_places(work: &mut Work<'_>) {
