@@ -145,8 +145,11 @@ fn touches_that_cannot_be_are_refused() {
     let (swing, ..) = fight.view().swings().next().expect("it swings");
     let touch = Touch::new([0.0; 3], [0.0, 1.0, 0.0]);
     for (touch, why) in [
-        (touch.by(3), "the attack has no such hitbox"),
-        (touch.of_body(1), "no such projectile of the swing is in flight"),
+        (touch.by(3), "the attack has no such hitbox; they are counted from 0, in their order"),
+        (
+            touch.of_body(1),
+            "no such projectile of the swing is in flight; they are counted from 1, and 0 stands for none",
+        ),
         (touch.at(1.01), "the time of impact is out of its range"),
         (touch.at(-0.5), "the time of impact is out of its range"),
         (touch.at(f32::NAN), "the time of impact is out of its range"),

@@ -116,7 +116,7 @@ impl<'a> Orders<'a> {
         id
     }
 
-    /// `subject` moves to `pose` in this tick.
+    /// `subject` moves to `pose` in this tick: no farther than the ruleset's move limit. So do the bodies of the dead, which nothing strikes.
     pub fn move_to(&mut self, subject: CombatantId, pose: Pose) -> OrderId {
         self.give(Order::Move { subject, pose, ticks: 1 })
     }

@@ -178,7 +178,9 @@ pub enum Refusal {
         wanted: u32,
     },
     /// A pose is farther from the body than its template says, or that of a hitbox than a move may go.
-    #[error("pose number {pose} is {metres} m from the body, and {limit} m is the limit")]
+    #[error(
+        "pose number {pose} is {metres} m from the body, and {limit} m is the limit; raise the template's `posed`, or for hitboxes the move limit"
+    )]
     OutOfReach {
         /// Which pose, from 0.
         pose: u16,
@@ -188,9 +190,9 @@ pub enum Refusal {
         limit: f32,
     },
     /// A touch by a hitbox that the attack does not have.
-    #[error("the attack has no such hitbox")]
+    #[error("the attack has no such hitbox; they are counted from 0, in their order")]
     NoSuchHitbox,
     /// A touch by a projectile that does not fly.
-    #[error("no such projectile of the swing is in flight")]
+    #[error("no such projectile of the swing is in flight; they are counted from 1, and 0 stands for none")]
     NoSuchBody,
 }
