@@ -3,11 +3,18 @@
 use hammerstone::amount::{Rounding, Step};
 use proptest::collection::vec;
 use proptest::prelude::*;
+use proptest::test_runner::RngSeed;
 
-/// So many cases, or as many as the environment's `HAMMERSTONE_CASES` says.
+/// So many cases, the same in every run; or as many others as the environment's `HAMMERSTONE_CASES` says.
 pub fn cases(usual: u32) -> ProptestConfig {
-    let cases = std::env::var("HAMMERSTONE_CASES").ok().and_then(|text| text.parse().ok()).unwrap_or(usual);
-    ProptestConfig { cases, failure_persistence: None, ..ProptestConfig::default() }
+    let asked = std::env::var("HAMMERSTONE_CASES").ok().and_then(|text| text.parse().ok());
+    let rng_seed = if asked.is_some() { RngSeed::Random } else { RngSeed::Fixed(u64::from(usual)) };
+    ProptestConfig {
+        cases: asked.unwrap_or(usual),
+        failure_persistence: None,
+        rng_seed,
+        ..ProptestConfig::default()
+    }
 }
 
 /// A ruleset in small numbers.

@@ -260,6 +260,8 @@ fn a_long_reel_is_thinned_and_stays_whole() {
 }
 
 proptest! {
+    #![proptest_config(testkit::cases(256))]
+
     /// A tenth, a half and nine tenths of the values are no more than what a spread says, and no smaller value would do.
     #[test]
     fn a_spread_has_its_shares_below(values in proptest::collection::vec(-1000i32..1000, 1..60)) {

@@ -180,7 +180,7 @@ fn everything_shipped_is_read_and_comes_back_from_bytes() {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(400))]
+    #![proptest_config(testkit::cases(400))]
 
     /// Whatever becomes of one line of a shipped file, it is read or refused, with places that lie in it.
     #[test]

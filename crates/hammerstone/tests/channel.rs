@@ -70,6 +70,8 @@ fn a_loop_is_cut() {
 }
 
 proptest! {
+    #![proptest_config(testkit::cases(256))]
+
     /// Against a list that is sorted anew each time.
     #[test]
     fn listeners_agree_with_a_simple_model(steps in proptest::collection::vec((0u8..5, 0u64..6, -2i16..3), 1..60)) {

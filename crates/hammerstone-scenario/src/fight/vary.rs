@@ -102,22 +102,14 @@ pub fn with_value(text: &str, path: &str, value: Decimal) -> Result<String, Cann
     let span = table.span();
     let root = Spanned::new(span, DeValue::Table(table.into_inner()));
     let mut at = &root;
-    let mut led = String::new();
-    for key in path.split('.') {
-        let next = match at.get_ref() {
-            DeValue::Table(table) => table.get(key).ok_or_else(|| nearest(table, key)),
-            DeValue::Array(list) => {
-                let place = key.parse::<usize>().ok().and_then(|place| list.get(place));
-                place.ok_or_else(|| (!list.is_empty()).then(|| format!("0 to {}", list.len() - 1)))
-            }
-            _ => Err(None),
-        };
-        at = next.map_err(|nearest| CannotVary::NotThere {
-            key: key.to_owned(),
-            within: led.clone(),
+    let mut left = path;
+    while !left.is_empty() {
+        let (next, rest) = below(at.get_ref(), left).map_err(|nearest| CannotVary::NotThere {
+            key: left.split('.').next().unwrap_or_default().to_owned(),
+            within: path[..path.len() - left.len()].trim_end_matches('.').to_owned(),
             nearest,
         })?;
-        led = if led.is_empty() { key.to_owned() } else { format!("{led}.{key}") };
+        (at, left) = (next, rest);
     }
     let whole = value.0 % Decimal::ONE == 0;
     let literal = match at.get_ref() {
@@ -149,6 +141,30 @@ pub fn with_value(text: &str, path: &str, value: Decimal) -> Result<String, Cann
     Ok(format!("{}{literal}{}", &text[..span.start], &text[span.end..]))
 }
 
+/// What a path leads to in a value, and the rest of the path; or what is most like its first key there. Keys of tables may have dots:
+/// the longest that fits counts.
+fn below<'v, 'p>(
+    value: &'v DeValue<'_>,
+    path: &'p str,
+) -> Result<(&'v Spanned<DeValue<'v>>, &'p str), Option<String>> {
+    let first = path.split('.').next().unwrap_or_default();
+    let rest_after = |end: usize| path[end..].strip_prefix('.').unwrap_or_default();
+    match value {
+        DeValue::Table(table) => {
+            let ends = path.match_indices('.').map(|(end, _)| end).chain([path.len()]);
+            let longest = ends.filter_map(|end| Some((table.get(&path[..end])?, rest_after(end)))).last();
+            longest.ok_or_else(|| nearest(table, first))
+        }
+        DeValue::Array(list) => {
+            let entry = first.parse::<usize>().ok().and_then(|place| list.get(place));
+            entry
+                .map(|entry| (entry, rest_after(first.len())))
+                .ok_or_else(|| (!list.is_empty()).then(|| format!("0 to {}", list.len() - 1)))
+        }
+        _ => Err(None),
+    }
+}
+
 /// The key of a table that is most like one, if any is like it.
 fn nearest(table: &DeTable<'_>, key: &str) -> Option<String> {
     let near = table.keys().map(|known| {
@@ -164,12 +180,14 @@ mod tests {
 
     #[test]
     fn a_value_is_replaced_where_it_stands_and_nothing_else_is() {
-        let text = "[attack.maul]\nstartup = \"0.4s\" # slow\ndamage = { crush = [12, 16] }\nreach = 1.5\nname = \"maul\"\n";
+        let text = "[attack.maul]\nstartup = \"0.4s\" # slow\ndamage = { crush = [12, 16] }\nreach = 1.5\nname = \"maul\"\n[topic.\"host.bells\"]\nrung = 1\n";
         let with = |path: &str, value: &str| with_value(text, path, Decimal::parse(value).unwrap());
         assert_eq!(with("attack.maul.startup", "0.25").unwrap(), text.replace("\"0.4s\"", "\"0.25s\""));
         assert_eq!(with("attack.maul.damage.crush.1", "20").unwrap(), text.replace("16]", "20]"));
         assert_eq!(with("attack.maul.reach", "2").unwrap(), text.replace("1.5", "2.0"));
+        assert_eq!(with("topic.host.bells.rung", "3").unwrap(), text.replace("rung = 1", "rung = 3"));
         for (path, value, said) in [
+            ("topic.host.bell.rung", "3", "there is no `host` in `topic`"),
             ("attack.mall.reach", "1", "there is no `mall` in `attack`; did you mean `maul`?"),
             ("attack.maul.damage.crush.7", "1", "did you mean `0 to 1`?"),
             ("attack.maul.damage.crush", "1", "is a list"),
