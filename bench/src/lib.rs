@@ -3,6 +3,7 @@
 mod blow;
 mod bones;
 mod hub;
+pub mod level;
 
 use hammerstone::event::CombatantDied;
 use std::time::Instant;

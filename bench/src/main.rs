@@ -9,6 +9,7 @@ use hammerstone::attack::Damage;
 use hammerstone::prelude::*;
 use hammerstone::status::Pulse;
 use hammerstone_bench::{AllSteps, BONES, Crowd, Ossuary, Scan, Sort, interleaved};
+use hammerstone_bench::level::{BODIES, Flights, boxes};
 
 /// Counts allocations.
 struct Counting;
@@ -79,13 +80,14 @@ fn measure(sort: Sort, n: usize, rounds: usize) -> Row {
 /// A section of the table: its name for the command line, and what prints its rows.
 type Section = (&'static str, fn(&Effort));
 
-const SECTIONS: [Section; 6] = [
+const SECTIONS: [Section; 7] = [
     ("crowds", crowds),
     ("memory", memory),
     ("amounts", amounts),
     ("delivery", delivery),
     ("scale", scale),
     ("bones", bones),
+    ("level", level),
 ];
 
 /// How much is run: all of it for figures to go by, or a little to see that it runs.
@@ -226,6 +228,27 @@ fn bones(effort: &Effort) {
         times[1] * 1e6,
         rigid.hits,
         times[0] / times[1]
+    );
+}
+
+fn level(effort: &Effort) {
+    let counts = [effort.crowd / 100, effort.crowd / 10, effort.crowd];
+    let mut flights = counts.map(|count| {
+        let (level, wide) = boxes(count);
+        Flights::new(&level, wide)
+    });
+    flights.iter_mut().for_each(|flights| (0..120).for_each(|_| flights.tick()));
+    let [few, some, many] = &mut flights;
+    let times = interleaved(100 * effort.rounds, &mut [&mut || few.tick(), &mut || some.tick(), &mut || many.tick()]);
+    println!(
+        "| a tick of {BODIES} bodies in flight among {}, {}, {} boxes: {:.1}, {:.1}, {:.1} µs; the last ÷ the first | 2 | 1.2 | {:.2} |",
+        counts[0],
+        counts[1],
+        counts[2],
+        times[0] * 1e6,
+        times[1] * 1e6,
+        times[2] * 1e6,
+        times[2] / times[0]
     );
 }
 

@@ -3,6 +3,8 @@
 //! *plain*: the geometry crate's BVH and shape casts, and a standard set of pairs. *strong*: the same BVH with a narrow phase
 //! by hand. *naive*: every swing against every combatant, boxes first. All are told the same poses in the same run.
 
+mod level;
+
 use std::collections::HashSet;
 use std::hint::black_box;
 
@@ -145,6 +147,7 @@ fn naive(told: &Told, shapes: &Shapes) -> usize {
 }
 
 fn main() {
+    level::print();
     let shapes = shapes();
     println!(
         "| combatants | ours | plain ÷ ours | strong ÷ ours | naive ÷ ours | touched: ours, plain, strong |"

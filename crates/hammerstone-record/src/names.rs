@@ -1,11 +1,12 @@
 //! What combatants and hooks are called in the feed.
 
-use hammerstone::event::CombatantJoined;
-use std::collections::BTreeSet;
+use std::borrow::Cow;
+use std::collections::{BTreeMap, BTreeSet};
 
 use hammerstone::Ruleset;
-use hammerstone::event::{Event, Facts};
-use hammerstone::ids::{CombatantId, HookId, TemplateId};
+use hammerstone::event::{CombatantJoined, Event, Facts};
+use hammerstone::ids::{CombatantId, HookId, ObstacleId, TemplateId};
+use hammerstone::level::InLevel;
 
 /// The names of combatants and hooks.
 ///
@@ -19,6 +20,10 @@ pub struct Names {
     /// The template of each place's latest tenant.
     templates: Vec<Option<TemplateId>>,
     hooks: Vec<String>,
+    /// By the number of the obstacle.
+    obstacles: BTreeMap<u64, String>,
+    /// By the number of the shape of the level.
+    shapes: Vec<String>,
     /// Names that were given.
     given: BTreeSet<String>,
     /// Those who were named after their template in this epoch.
@@ -56,6 +61,36 @@ impl Names {
             self.hooks.resize(hook.index() + 1, String::new());
         }
         name.clone_into(&mut self.hooks[hook.index()]);
+    }
+
+    /// Calls an obstacle `name`.
+    pub fn call_obstacle(&mut self, obstacle: ObstacleId, name: &str) {
+        self.obstacles.insert(obstacle.number(), name.to_owned());
+    }
+
+    /// Calls a shape of the level, by its number, `name`.
+    pub fn call_shape(&mut self, shape: u32, name: &str) {
+        let place = shape as usize;
+        if self.shapes.len() <= place {
+            self.shapes.resize(place + 1, String::new());
+        }
+        name.clone_into(&mut self.shapes[place]);
+    }
+
+    /// The name of an obstacle, or its number.
+    pub fn of_obstacle(&self, obstacle: ObstacleId) -> Cow<'_, str> {
+        match self.obstacles.get(&obstacle.number()) {
+            Some(name) => name.into(),
+            None => format!("obstacle {}", obstacle.number()).into(),
+        }
+    }
+
+    /// The name of a shape of the level, or its number.
+    pub fn of_shape(&self, place: InLevel) -> Cow<'_, str> {
+        match self.shapes.get(place.shape as usize).filter(|name| !name.is_empty()) {
+            Some(name) => name.into(),
+            None => format!("shape {} of the level", place.shape).into(),
+        }
     }
 
     /// Takes in the combatants that joined in a tick.

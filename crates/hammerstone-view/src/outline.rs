@@ -81,6 +81,9 @@ impl Window {
         match *obstacle {
             Obstacle::Box { pose, half } => Some(self.outline(&Shape::Box { pose, half })),
             Obstacle::Sphere { at, radius } => Some(self.outline(&Shape::Sphere { at, radius })),
+            Obstacle::Capsule { from, to, radius } => {
+                Some(self.outline(&Shape::Capsule { from, to, radius }))
+            }
             Obstacle::HalfSpace { at, normal } => {
                 let [nx, ny] = flat(normal, self.up, self.seen);
                 let length = (nx * nx + ny * ny).sqrt();

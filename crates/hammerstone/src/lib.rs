@@ -17,6 +17,7 @@ pub mod geometry;
 pub mod hooks;
 mod hub;
 pub mod ids;
+pub mod level;
 mod lifecycle;
 mod log;
 mod named;

@@ -6,6 +6,7 @@ use crate::forms::gather_closed;
 use crate::geometry::Pose;
 use crate::geometry::{Motion, Moving, Obstacle, Swept};
 use crate::ids::*;
+use crate::level::Level;
 use crate::ruleset::Ruleset;
 use crate::state::State;
 use crate::terms::Life;
@@ -18,6 +19,7 @@ use crate::view::View;
 #[derive(Clone, Debug)]
 pub struct Scene<'a> {
     ruleset: &'a Ruleset,
+    level: &'a Level,
     state: &'a State,
     posed: &'a Posed,
     open: &'a [OpenHitbox],
@@ -57,13 +59,18 @@ pub struct SceneHitbox {
 }
 
 impl<'a> Scene<'a> {
-    pub(crate) fn of(ruleset: &'a Ruleset, state: &'a State, detection: &'a Detection) -> Scene<'a> {
+    pub(crate) fn of(
+        ruleset: &'a Ruleset,
+        level: &'a Level,
+        state: &'a State,
+        detection: &'a Detection,
+    ) -> Scene<'a> {
         let mut closed = Vec::new();
-        gather_closed(ruleset.compiled(), state, &detection.posed, &mut closed);
+        gather_closed(ruleset.compiled(), level, state, &detection.posed, &mut closed);
         let open = detection.hitboxes.as_slice();
         // What opened and closed again within the tick counts as open.
         closed.retain(|hitbox: &OpenHitbox| open.iter().all(|open| open.id != hitbox.id));
-        Scene { ruleset, state, posed: &detection.posed, open, closed }
+        Scene { ruleset, level, state, posed: &detection.posed, open, closed }
     }
 
     /// The encounter as it stands.
@@ -114,8 +121,13 @@ impl<'a> Scene<'a> {
         self.open.iter().map(of(true)).chain(self.closed.iter().map(of(false)))
     }
 
-    /// What stands in the way, in the order in which it was raised.
-    pub fn obstacles(&self) -> &'a [(ObstacleId, Obstacle)] {
-        &self.state.obstacles
+    /// The obstacles where they are when the tick is over, in the world, in the order in which they were added.
+    pub fn obstacles(&self) -> impl Iterator<Item = (ObstacleId, Obstacle)> + use<'a> {
+        self.state.obstacles.iter().map(|raised| (raised.id, raised.placed(1.0)))
+    }
+
+    /// What the level puts in the way.
+    pub fn level(&self) -> &'a Level {
+        self.level
     }
 }

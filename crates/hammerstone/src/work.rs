@@ -1,10 +1,11 @@
 //! What the stages of a tick work with: the rules, the state, the log of facts, and the buffers of the rooms.
 
-use crate::detect::Detection;
+use crate::detect::{Detection, InTheWay};
 use crate::flow::Reacting;
 use crate::hooks::Host;
 use crate::hub::Listeners;
 use crate::ids::*;
+use crate::level::Level;
 use crate::log::Log;
 use crate::resolve::Blows;
 use crate::ruleset::{Rules, Ruleset};
@@ -20,6 +21,7 @@ pub(crate) struct Work<'a> {
     /// For what hooks see.
     pub(crate) ruleset: &'a Ruleset,
     pub(crate) rules: &'a Rules,
+    pub(crate) level: &'a Level,
     pub(crate) state: &'a mut State,
     pub(crate) log: &'a mut Log,
     pub(crate) rooms: &'a mut Rooms,
@@ -45,6 +47,14 @@ pub(crate) struct Departures {
     pub(crate) leaving: Vec<CombatantId>,
     /// The same by their places, while the places are freed.
     pub(crate) gone: Vec<CombatantId>,
+}
+
+impl Work<'_> {
+    /// Everything that may be in the way.
+    pub(crate) fn in_the_way(&self) -> InTheWay<'_> {
+        let stops = &self.rooms.detection.stops;
+        InTheWay { level: self.level, obstacles: &self.state.obstacles, stops }
+    }
 }
 
 impl Rooms {

@@ -150,6 +150,9 @@ fn forbidden(order: &Order, at: At) -> bool {
         | Order::Guide { .. }
         | Order::GuideHitboxes { .. }
         | Order::AddObstacle { .. }
+        | Order::MoveObstacle { .. }
+        | Order::PlaceObstacle { .. }
+        | Order::StopBody { .. }
         | Order::RemoveObstacle { .. }
         | Order::Cancel { .. }
         | Order::Unsubscribe { .. }

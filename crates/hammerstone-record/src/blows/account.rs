@@ -254,7 +254,7 @@ impl Gathering<'_> {
             name: rules.attack_name(attack).unwrap_or_default().to_owned(),
             part: names.part(rules, target, part).map(str::to_owned),
             contact: contact(facts, &fact.event),
-            gates: passed(facts, fact.seq, rules),
+            gates: passed(facts, fact.seq, rules, names),
             ..self.account(fact, attacker, target)
         };
         self.all.extend(self.open.replace(account));

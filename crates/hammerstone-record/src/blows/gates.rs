@@ -5,6 +5,7 @@ use hammerstone::attack::{Attack, Policy};
 use hammerstone::event::{Facts, Gate, GatePassed, Operand};
 use serde::Serialize;
 
+use crate::Names;
 use crate::feed::OperandText;
 
 /// A gate that was passed.
@@ -20,8 +21,8 @@ pub struct Passed {
 
 /// The gates that a hit passed, in their order, as the tick judged them; those that ask nothing of its attack are left out. Empty where
 /// they are not kept.
-pub(crate) fn passed(facts: &Facts<'_>, seq: u64, rules: &Ruleset) -> Vec<Passed> {
-    let text = |operand| OperandText(operand, rules).to_string();
+pub(crate) fn passed(facts: &Facts<'_>, seq: u64, rules: &Ruleset, names: &Names) -> Vec<Passed> {
+    let text = |operand| OperandText(operand, rules, names).to_string();
     let one = |&GatePassed { gate, wanted, found, .. }: &GatePassed| Passed {
         gate: gate.name(),
         wanted: text(wanted),
@@ -31,8 +32,13 @@ pub(crate) fn passed(facts: &Facts<'_>, seq: u64, rules: &Ruleset) -> Vec<Passed
 }
 
 /// The change that would have let a refused meeting pass.
-pub(crate) fn fix(gate: Gate, wanted: Operand, found: Operand, attack: &Attack, rules: &Ruleset) -> String {
-    let text = |operand| OperandText(operand, rules).to_string();
+pub(crate) fn fix(
+    (gate, wanted, found): (Gate, Operand, Operand),
+    attack: &Attack,
+    rules: &Ruleset,
+    names: &Names,
+) -> String {
+    let text = |operand| OperandText(operand, rules, names).to_string();
     let name = attack.name();
     match (gate, wanted, found) {
         (Gate::OwnBody, ..) => {

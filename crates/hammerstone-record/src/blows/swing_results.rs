@@ -225,7 +225,7 @@ impl SwingResults {
                 .zip(view.team(target))
                 .and_then(|(one, other)| rules.relation(one, other));
             if let Some(relation) = relation.filter(|&relation| !attack.strikes_relation(relation)) {
-                let wanted = OperandText(Operand::Relations(attack.struck_relations()), rules);
+                let wanted = OperandText(Operand::Relations(attack.struck_relations()), rules, names);
                 let found = relation.name();
                 one.also = Some(format!("the gate team would refuse: wanted {wanted}, found {found}"));
             }
@@ -284,7 +284,7 @@ impl Record for SwingResults {
     fn observe(&mut self, tick: &Tick<'_>) {
         let Tick { encounter, facts, rules, names, .. } = *tick;
         self.ticks = facts.tick;
-        let text = |operand| OperandText(operand, rules).to_string();
+        let text = |operand| OperandText(operand, rules, names).to_string();
         for event in facts.events() {
             match *event {
                 Event::CombatantJoined(CombatantJoined { subject, .. }) => {
@@ -325,7 +325,7 @@ impl Record for SwingResults {
                         gate: Some(gate.name()),
                         wanted: Some(text(wanted)),
                         found: Some(text(found)),
-                        fix: Some(fix(gate, wanted, found, authored, rules)),
+                        fix: Some(fix((gate, wanted, found), authored, rules, names)),
                         ..answer(encounter, names, target, part)
                     };
                     self.answered(swing, target, answer, encounter, names);

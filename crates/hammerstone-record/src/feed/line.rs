@@ -78,11 +78,16 @@ impl<M: SerializeMap> Fields<'_, M> {
                 self.put("turn", &turn)
             }
             FieldValue::Word(word) => self.put(key, word),
+            FieldValue::Obstacle(obstacle) => self.put(key, &names.of_obstacle(obstacle)),
+            FieldValue::InLevel(place) => {
+                self.put(key, &names.of_shape(place))?;
+                place.triangle.map_or(Ok(()), |triangle| self.put("triangle", &triangle))
+            }
             FieldValue::Swing(swing) => self.put(key, &swing.number()),
             FieldValue::Contact(contact) => self.put(key, &contact.number()),
             FieldValue::Application(application) => self.put(key, &application.number()),
             FieldValue::Refusal(why) => self.put(key, &Text(why)),
-            FieldValue::Operand(operand) => self.put(key, &Text(OperandText(operand, rules))),
+            FieldValue::Operand(operand) => self.put(key, &Text(OperandText(operand, rules, names))),
             FieldValue::BarredBy(why) => self.put(key, &Text(BarredByText(why, rules))),
             FieldValue::Part(part) => {
                 let part = self.line.fact.event.subject().and_then(|who| names.part(rules, who, part));

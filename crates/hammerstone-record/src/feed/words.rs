@@ -214,7 +214,7 @@ impl std::fmt::Display for BarredByText<'_> {
 }
 
 /// A value at a gate, in words.
-pub(crate) struct OperandText<'a>(pub(crate) Operand, pub(crate) &'a Ruleset);
+pub(crate) struct OperandText<'a>(pub(crate) Operand, pub(crate) &'a Ruleset, pub(crate) &'a Names);
 
 impl std::fmt::Display for OperandText<'_> {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
@@ -255,7 +255,8 @@ impl std::fmt::Display for OperandText<'_> {
             }
             Operand::Cosine(cosine) => write!(f, "{:.0} degrees away from it", degrees(cosine)),
             Operand::ClearLine => write!(f, "a clear line"),
-            Operand::Behind(obstacle) => write!(f, "obstacle {} between", obstacle.number()),
+            Operand::Behind(obstacle) => write!(f, "{} between", self.2.of_obstacle(obstacle)),
+            Operand::BehindShape(shape) => write!(f, "{} between", self.2.of_shape(shape)),
             Operand::Ticks(1) => write!(f, "1 tick since the last hit"),
             Operand::Ticks(ticks) => write!(f, "{ticks} ticks since the last hit"),
             Operand::Targets(1) => write!(f, "one target"),

@@ -132,7 +132,7 @@ impl Frame {
             up: rules.up(),
             figures: view.combatants().filter_map(figure).collect(),
             hitboxes: hitboxes.collect(),
-            obstacles: scene.obstacles().iter().map(|(_, obstacle)| *obstacle).collect(),
+            obstacles: scene.obstacles().map(|(_, obstacle)| obstacle).collect(),
             touches: touches(&facts),
             told: Vec::new(),
         };

@@ -124,7 +124,7 @@ impl Record for Playback {
             figures,
         };
         if self.obstacles.is_empty() {
-            self.obstacles = scene.obstacles().iter().filter_map(|(_, of)| obstacle(of)).collect();
+            self.obstacles = scene.obstacles().filter_map(|(_, of)| obstacle(&of)).collect();
         }
         self.weight += weight(self.frames.last(), &kept);
         self.frames.push(kept);
@@ -188,6 +188,7 @@ fn obstacle(obstacle: &Obstacle) -> Option<Solid> {
     match *obstacle {
         Obstacle::Box { pose, half } => Some(solid(&Shape::Box { pose, half }, [0.0; 3])),
         Obstacle::Sphere { at, radius } => Some(solid(&Shape::Sphere { at, radius }, [0.0; 3])),
+        Obstacle::Capsule { from, to, radius } => Some(solid(&Shape::Capsule { from, to, radius }, [0.0; 3])),
         Obstacle::HalfSpace { .. } => None,
     }
 }

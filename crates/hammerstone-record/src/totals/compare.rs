@@ -145,7 +145,7 @@ impl Digest {
             Event::HitRefused(HitRefused { attack, attacker, target, gate, found, .. }) => {
                 let what = format!("{}, {}", rules.attack_name(attack).unwrap_or_default(), gate.name());
                 let key = ("refusal", attacker.map(name), what, Some(name(target)));
-                (key, format!("found {}", OperandText(found, rules)))
+                (key, format!("found {}", OperandText(found, rules, line.names)))
             }
             Event::StatusApplied(StatusApplied { subject, source, status, strength, .. }) => {
                 let what = rules.status_name(status).unwrap_or_default().to_owned();

@@ -121,7 +121,8 @@ impl Summary {
 
         writeln!(out, "\n{HEAD}Refusals{HEAD:#} {QUIET}(first of each swing, target and gate){QUIET:#}")?;
         let rows = self.refused.iter().map(|refused| {
-            let (wanted, found) = (OperandText(refused.wanted, rules), OperandText(refused.found, rules));
+            let (wanted, found) =
+                (OperandText(refused.wanted, rules, names), OperandText(refused.found, rules, names));
             [
                 seconds(refused.tick),
                 refused.gate.name().to_owned(),

@@ -11,7 +11,7 @@ mod posed;
 
 pub use beam_line::BeamLine;
 pub(crate) use candidate::HitCandidate;
-pub(crate) use obstacles::{first_in_the_way, reach_of_beam};
+pub(crate) use obstacles::{Barrier, InTheWay, Stop, held_at};
 pub(crate) use posed::Posed;
 
 use glam::Vec3;
@@ -29,6 +29,8 @@ use posed::{box_of_way, posed_bounds};
 pub(crate) struct Detection {
     pub(crate) bodies: Vec<Body>,
     pub(crate) posed: Posed,
+    /// Bodies that the host stops in this tick.
+    pub(crate) stops: Vec<Stop>,
     /// The ways of the parts of posed bodies, body after body.
     pub(crate) ways: Vec<Motion>,
     pub(crate) hitboxes: Vec<OpenHitbox>,
@@ -157,8 +159,14 @@ impl Detection {
         self.candidates.clear();
         self.beams.clear();
         self.hitboxes.clear();
-        self.posed.begin_tick();
+        self.begin_tick();
         self.posed.waiting.clear();
+    }
+
+    /// Forgets what the last tick left.
+    pub(crate) fn begin_tick(&mut self) {
+        self.posed.begin_tick();
+        self.stops.clear();
     }
 
     /// Finds all touches, in the order of hitboxes, then of bodies, then of parts.

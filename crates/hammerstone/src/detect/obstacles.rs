@@ -1,83 +1,118 @@
-//! What is in the way.
+//! What is in the way: the level, obstacles, and walls that the host found.
 
 use glam::Vec3;
 
-use crate::geometry::{Obstacle, Placement, Swept, sweep};
-use crate::ids::ObstacleId;
+use super::boxes_meet;
+use crate::geometry::{Impact, Motion, Obstacle, Placement, Pose, Swept, sweep};
+use crate::ids::*;
+use crate::level::{InLevel, Level, enters};
+use crate::state::Raised;
 
-/// When a hitbox first touches an obstacle in the tick, and which.
-pub(crate) fn first_in_the_way(
-    obstacles: &[(ObstacleId, Obstacle)],
-    hitbox: &Swept,
-) -> Option<(f32, ObstacleId)> {
-    let mut first: Option<(f32, ObstacleId)> = None;
-    for &(id, obstacle) in obstacles {
-        if let Some(impact) = sweep(hitbox, &Swept::still(obstacle.into()))
-            && first.is_none_or(|(toi, _)| impact.toi < toi)
-        {
-            first = Some((impact.toi, id));
-        }
-    }
-    first
+/// What stopped something.
+#[derive(Clone, Copy, PartialEq, Debug)]
+pub(crate) enum Barrier {
+    /// A place in the level.
+    Level(InLevel),
+    Obstacle(ObstacleId),
+    /// The host says so.
+    Host,
 }
 
-/// How far a ray from `from` along `along`, of length 1, goes before an obstacle stops it, at most `reach`; and which does.
-pub(crate) fn reach_of_beam(
-    obstacles: &[(ObstacleId, Obstacle)],
-    from: Vec3,
-    along: Vec3,
-    reach: f32,
-) -> (f32, Option<ObstacleId>) {
-    let mut stop = (reach, None);
-    for &(id, obstacle) in obstacles {
-        if let Some(distance) = enters(&obstacle, from, along)
-            && distance < stop.0
-        {
-            stop = (distance, Some(id));
-        }
-    }
-    stop
+/// Everything that may be in the way in a tick.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct InTheWay<'a> {
+    pub(crate) level: &'a Level,
+    pub(crate) obstacles: &'a [Raised],
+    pub(crate) stops: &'a [Stop],
 }
 
-/// Where a ray enters an obstacle, in metres from its start; 0 if it starts within.
-fn enters(obstacle: &Obstacle, from: Vec3, along: Vec3) -> Option<f32> {
-    match *obstacle {
-        Obstacle::Sphere { at, radius } => {
-            let away = from - Vec3::from_array(at);
-            let (b, c) = (away.dot(along), away.dot(away) - radius * radius);
-            if c <= 0.0 {
-                return Some(0.0);
-            }
-            let root = b * b - c;
-            (b < 0.0 && root >= 0.0).then(|| -b - root.sqrt())
+/// A body that the host stops in the tick.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Stop {
+    pub(crate) swing: SwingId,
+    pub(crate) body: u16,
+    pub(crate) impact: Impact,
+}
+
+impl Raised {
+    /// On its way through the tick.
+    fn swept(&self) -> Swept {
+        Swept::fixed(self.obstacle.into(), Motion::between(self.before, self.pose))
+    }
+
+    /// As it is at `t` of the tick, in the world.
+    pub(crate) fn placed(&self, t: f32) -> Obstacle {
+        let still = self.before == self.pose && self.pose == Pose::IDENTITY;
+        if still {
+            return self.obstacle;
         }
-        Obstacle::HalfSpace { at, normal } => {
-            let normal = Vec3::from_array(normal);
-            let above = (from - Vec3::from_array(at)).dot(normal);
-            let towards = -along.dot(normal);
-            if above <= 0.0 {
-                return Some(0.0);
-            }
-            (towards > 0.0).then(|| above / towards)
+        self.obstacle.placed(Pose::from(Motion::between(self.before, self.pose).at(t)))
+    }
+}
+
+impl InTheWay<'_> {
+    /// When a hitbox first meets something in the tick, and what. At the same time the level comes first, then obstacles by their ids.
+    pub(crate) fn first(&self, hitbox: &Swept) -> Option<(Impact, Barrier)> {
+        let met = self.level.sweep_meets(hitbox);
+        let mut first = met.map(|(impact, place)| (impact, Barrier::Level(place)));
+        if self.obstacles.is_empty() {
+            return first;
         }
-        Obstacle::Box { pose, half } => {
-            let placement = Placement::from(pose);
-            let (local, along) = (placement.turn.back(from - placement.at), placement.turn.back(along));
-            let (mut near, mut far) = (0.0f32, f32::INFINITY);
-            for axis in 0..3 {
-                if along[axis] == 0.0 {
-                    if local[axis].abs() > half[axis] {
-                        return None;
-                    }
-                    continue;
-                }
-                let (one, other) =
-                    ((-half[axis] - local[axis]) / along[axis], (half[axis] - local[axis]) / along[axis]);
-                let (enter, leave) = if one < other { (one, other) } else { (other, one) };
-                near = if enter > near { enter } else { near };
-                far = if leave < far { leave } else { far };
+        let about = hitbox.bounds_from(&hitbox.start());
+        for raised in self.obstacles {
+            let swept = raised.swept();
+            let plane = matches!(raised.obstacle, Obstacle::HalfSpace { .. });
+            if !plane && !boxes_meet(about, swept.bounds_from(&swept.start())) {
+                continue;
             }
-            (near <= far).then_some(near)
+            if let Some(impact) = sweep(hitbox, &swept)
+                && first.as_ref().is_none_or(|(best, _)| impact.toi < best.toi)
+            {
+                first = Some((impact, Barrier::Obstacle(raised.id)));
+            }
         }
+        first
+    }
+
+    /// Where the body of a swing, with these hitboxes, is held in the tick, and by what.
+    pub(crate) fn holds(
+        &self,
+        (swing, body): (SwingId, u16),
+        hitboxes: impl Iterator<Item = Swept>,
+    ) -> Option<(Impact, Barrier)> {
+        let stops = self.stops.iter().filter(|stop| (stop.swing, stop.body) == (swing, body));
+        let of_host = stops.map(|stop| (stop.impact, Barrier::Host));
+        let found = hitboxes.filter_map(|hitbox| self.first(&hitbox));
+        found.chain(of_host).reduce(|one, other| if other.0.toi < one.0.toi { other } else { one })
+    }
+
+    /// How far a ray from `from` along `along`, of length 1, goes at `t` of the tick before something stops it, at most `reach`; and what
+    /// does.
+    pub(crate) fn reach_of_line(
+        &self,
+        from: Vec3,
+        along: Vec3,
+        reach: f32,
+        t: f32,
+    ) -> (f32, Option<Barrier>) {
+        let met = self.level.line_meets(from, along, reach);
+        let mut stop = met.map_or((reach, None), |(far, place)| (far, Some(Barrier::Level(place))));
+        for raised in self.obstacles {
+            if let Some(distance) = enters(&raised.placed(t), from, along)
+                && distance < stop.0
+            {
+                stop = (distance, Some(Barrier::Obstacle(raised.id)));
+            }
+        }
+        stop
+    }
+}
+
+/// Where a body is that is held at an impact: as far on its way, or where the host says.
+pub(crate) fn held_at(way: &Motion, impact: &Impact, by: Barrier) -> Pose {
+    let there = way.at(impact.toi);
+    match by {
+        Barrier::Host => Pose::from(Placement { at: impact.point, ..there }),
+        Barrier::Level(_) | Barrier::Obstacle(_) => Pose::from(there),
     }
 }

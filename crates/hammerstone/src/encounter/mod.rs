@@ -21,6 +21,7 @@ use crate::flow;
 use crate::geometry::Pose;
 use crate::hooks::{Hooks, Host, Looking};
 use crate::ids::*;
+use crate::level::Level;
 use crate::orders::{Order, Orders, Poses, Queue};
 use crate::resolve::{self, Luck, Preview};
 use crate::ruleset::Ruleset;
@@ -102,6 +103,7 @@ pub struct Summary {
 #[derive(Clone, Debug)]
 pub struct Encounter {
     rules: Ruleset,
+    level: Level,
     state: State,
     log: Log,
     rooms: Rooms,
@@ -114,8 +116,14 @@ pub struct Encounter {
 impl Encounter {
     /// A prepared encounter: no one in it, tick 0.
     pub fn new(rules: &Ruleset, seed: u64) -> Encounter {
+        Encounter::in_level(rules, &Level::default(), seed)
+    }
+
+    /// As [`new`](Self::new), in a level, which stands in the way of projectiles, beams and lines of sight.
+    pub fn in_level(rules: &Ruleset, level: &Level, seed: u64) -> Encounter {
         Encounter {
             rules: rules.clone(),
+            level: level.clone(),
             state: State::new(seed, rules.compiled()),
             log: Log::default(),
             rooms: Rooms::default(),
@@ -158,8 +166,8 @@ impl Encounter {
 
     /// The parts that a tick borrows.
     fn work<'a>(&'a mut self, host: &'a mut dyn Host) -> Work<'a> {
-        let Encounter { rules, state, log, rooms, .. } = self;
-        Work { ruleset: rules, rules: rules.compiled(), state, log, rooms, host }
+        let Encounter { rules, level, state, log, rooms, .. } = self;
+        Work { ruleset: rules, rules: rules.compiled(), level, state, log, rooms, host }
     }
 
     /// Runs one tick for a host of any sort.
@@ -331,7 +339,7 @@ impl Encounter {
 
     /// What stood where in the last tick, and how it moved: for pictures and explanations.
     pub fn scene(&self) -> Scene<'_> {
-        Scene::of(&self.rules, &self.state, &self.rooms.detection)
+        Scene::of(&self.rules, &self.level, &self.state, &self.rooms.detection)
     }
 
     /// The encounter as it stands.
@@ -342,6 +350,11 @@ impl Encounter {
     /// The ruleset.
     pub fn rules(&self) -> &Ruleset {
         &self.rules
+    }
+
+    /// The level in which it takes place.
+    pub fn level(&self) -> &Level {
+        &self.level
     }
 
     /// The outcome, once the encounter has ended.

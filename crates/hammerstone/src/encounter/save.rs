@@ -17,6 +17,16 @@ pub enum RestoreError {
         /// The print of this encounter's ruleset.
         own: u64,
     },
+    /// The state belongs to another level.
+    #[error(
+        "the state was saved in another level (its fingerprint is {saved:016x}, this one is {own:016x}); restore it in an encounter in that level"
+    )]
+    OtherLevel {
+        /// The print of the level that it was saved in; 0 for none.
+        saved: u64,
+        /// The print of this encounter's level.
+        own: u64,
+    },
     /// The state was read from bytes that no encounter wrote: it contradicts itself or the ruleset.
     #[error("the saved state is not sound: {what}; take one that an encounter wrote")]
     Unsound {
@@ -37,6 +47,7 @@ pub struct Saved {
     pub(crate) state: State,
     pub(crate) first: Option<Arc<State>>,
     pub(crate) ruleset: u64,
+    pub(crate) level: u64,
     /// Set for what an encounter saved, and for what was read and found sound.
     pub(crate) sound: OnceLock<()>,
 }
@@ -64,6 +75,7 @@ impl Saved {
 #[derive(serde::Serialize, serde::Deserialize)]
 struct Sealed<S> {
     ruleset: u64,
+    level: u64,
     seal: u64,
     state: S,
     first: Option<S>,
@@ -73,8 +85,8 @@ struct Sealed<S> {
 impl serde::Serialize for Saved {
     fn serialize<S: serde::Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
         let (state, first) = (&self.state, self.first.as_deref());
-        let seal = crate::checksum::seal(&(self.ruleset, state, first));
-        Sealed { ruleset: self.ruleset, seal, state, first }.serialize(serializer)
+        let seal = crate::checksum::seal(&(self.ruleset, self.level, state, first));
+        Sealed { ruleset: self.ruleset, level: self.level, seal, state, first }.serialize(serializer)
     }
 }
 
@@ -83,7 +95,8 @@ impl TryFrom<Sealed<State>> for Saved {
     type Error = &'static str;
 
     fn try_from(sealed: Sealed<State>) -> Result<Saved, &'static str> {
-        let seal = crate::checksum::seal(&(sealed.ruleset, &sealed.state, sealed.first.as_ref()));
+        let seal =
+            crate::checksum::seal(&(sealed.ruleset, sealed.level, &sealed.state, sealed.first.as_ref()));
         if seal == sealed.seal {
             Ok(Saved::from(Unsealed(sealed)))
         } else {
@@ -108,8 +121,8 @@ struct Unsealed(Sealed<State>);
 #[cfg(feature = "serde")]
 impl From<Unsealed> for Saved {
     fn from(Unsealed(sealed): Unsealed) -> Saved {
-        let Sealed { ruleset, state, first, .. } = sealed;
-        Saved { state, first: first.map(Arc::new), ruleset, sound: OnceLock::new() }
+        let Sealed { ruleset, level, state, first, .. } = sealed;
+        Saved { state, first: first.map(Arc::new), ruleset, level, sound: OnceLock::new() }
     }
 }
 
@@ -129,16 +142,21 @@ impl Encounter {
         saved.state.clone_from(&self.state);
         saved.first.clone_from(&self.first);
         saved.ruleset = self.rules.fingerprint();
+        saved.level = self.level.fingerprint();
         saved.sound.get_or_init(|| ());
         Ok(())
     }
 
     /// Goes back, or forward, to a saved state. Facts of the last tick are forgotten, and so are ids that were given since.
     ///
-    /// *Errors:* a state of another ruleset; one that was read from bytes that no encounter wrote.
+    /// *Errors:* a state of another ruleset or level; one that was read from bytes that no encounter wrote.
     pub fn restore(&mut self, saved: &Saved) -> Result<(), RestoreError> {
         if saved.ruleset != self.rules.fingerprint() {
             return Err(RestoreError::OtherRuleset { saved: saved.ruleset, own: self.rules.fingerprint() });
+        }
+        let (theirs, own) = (saved.level, self.level.fingerprint());
+        if theirs != own {
+            return Err(RestoreError::OtherLevel { saved: theirs, own });
         }
         #[cfg(feature = "serde")]
         saved.look_through(self.rules.compiled())?;

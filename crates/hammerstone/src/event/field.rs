@@ -6,6 +6,7 @@ use super::{
 use crate::Fixed;
 use crate::geometry::Pose;
 use crate::ids::*;
+use crate::level::InLevel;
 use crate::named::named;
 use crate::ruleset::def::{FormKind, Policy};
 use crate::terms::{OrderKind, Refusal};
@@ -51,6 +52,10 @@ pub enum FieldValue {
     Template(TemplateId),
     /// A damage type.
     DamageType(DamageTypeId),
+    /// An obstacle.
+    Obstacle(ObstacleId),
+    /// A shape of the level, and which triangle of it.
+    InLevel(InLevel),
     /// A threshold of health.
     Threshold(ThresholdId),
     /// An outcome.
@@ -197,6 +202,8 @@ field_types! {
     SwingId, "number" => |value| FieldValue::Swing(value);
     ContactId, "number" => |value| FieldValue::Contact(value);
     ApplicationId, "number" => |value| FieldValue::Application(value);
+    ObstacleId, "obstacle" => |value| FieldValue::Obstacle(value);
+    InLevel, "shape" beside "triangle" => |value| FieldValue::InLevel(value);
     OrderId, "number" => |value| FieldValue::Order(value);
     StatusId, "status" => |value| FieldValue::Status(value);
     ShieldId, "shield" => |value| FieldValue::Shield(value);

@@ -2,6 +2,7 @@
 
 use crate::event::SwingEnd;
 use crate::ids::*;
+use crate::level::InLevel;
 use crate::named::named;
 use crate::ruleset::def::{Relation, Relations, Side};
 use crate::terms::Life;
@@ -102,6 +103,8 @@ pub enum Operand {
     Deflected(HookId),
     /// An open window, by its number from 1.
     Window(u16),
+    /// A shape of the level in between.
+    BehindShape(InLevel),
 }
 
 /// What a gate wanted and found that let a hit pass.

@@ -12,6 +12,7 @@ use super::*;
 use crate::Fixed;
 use crate::geometry::Pose;
 use crate::ids::*;
+use crate::level::InLevel;
 use crate::ruleset::def::{FormKind, Policy};
 use crate::terms::{OrderKind, Refusal};
 
@@ -178,6 +179,28 @@ facts! {
             swing: SwingId => Identity,
             /// The reason.
             why: SwingEnd => Content,
+        }
+
+        /// A projectile meets something in its way: the level, an obstacle, or a wall that the host found. It ends there.
+        ProjectileStopped = PROJECTILE_STOPPED "projectile.stopped", by [Blows Passes], after [], SwingOver "{attacker|the environment}'s {attack} (swing {swing}) is stopped[ by {obstacle}][ by {shape}]" {
+            /// The swing.
+            swing: SwingId => Identity,
+            /// The attack.
+            attack: AttackId => Identity Attack,
+            /// The attacker.
+            attacker: Option<CombatantId> => Identity Subject,
+            /// Which projectile of the swing, from 1.
+            body: u16 => Identity,
+            /// The obstacle that it meets.
+            obstacle: Option<ObstacleId> => Content,
+            /// The shape of the level that it meets. Of a wall that the host found there is neither.
+            shape: Option<InLevel> => Content,
+            /// Where.
+            point: [f32; 3] => Content Metres,
+            /// Out of what it meets.
+            normal: [f32; 3] => Content Direction,
+            /// The time of impact.
+            toi: f32 => Content TickShare,
         }
 
         /// An open hitbox begins to touch a target, whatever the gates say.

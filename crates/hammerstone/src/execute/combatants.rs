@@ -2,9 +2,11 @@
 
 use super::settled;
 use crate::event::Why;
+use crate::geometry::Pose;
 use crate::lifecycle;
 use crate::orders::Order;
 use crate::orders::Pending;
+use crate::state::Raised;
 use crate::work::Work;
 
 pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
@@ -22,12 +24,26 @@ pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
             work.rooms.detection.posed.arrive(subject.slot());
         }
         Order::AddObstacle { id, obstacle } => {
-            let place = work.state.obstacles.partition_point(|(other, _)| *other < id);
+            let place = work.state.obstacles.partition_point(|raised| raised.id < id);
             if let Some(obstacle) = obstacle.settled() {
-                work.state.obstacles.insert(place, (id, obstacle));
+                let still = Pose::IDENTITY;
+                let raised = Raised { id, obstacle, before: still, pose: still, goal: still, goal_ticks: 0 };
+                work.state.obstacles.insert(place, raised);
             }
         }
-        Order::RemoveObstacle { id } => work.state.obstacles.retain(|(other, _)| *other != id),
+        Order::MoveObstacle { id, pose, ticks } => {
+            if let Some(place) = work.state.obstacle_index(id) {
+                let raised = &mut work.state.obstacles[place];
+                (raised.goal, raised.goal_ticks) = (settled(pose), ticks);
+            }
+        }
+        Order::PlaceObstacle { id, pose } => {
+            if let Some(place) = work.state.obstacle_index(id) {
+                let (raised, pose) = (&mut work.state.obstacles[place], settled(pose));
+                *raised = Raised { before: pose, pose, goal: pose, goal_ticks: 0, ..*raised };
+            }
+        }
+        Order::RemoveObstacle { id } => work.state.obstacles.retain(|raised| raised.id != id),
         Order::SendAway { subject } => lifecycle::go_away(work, subject),
         Order::Return { subject, pose, share } => {
             lifecycle::come_back(work, subject, settled(pose), share, Why::Ordered);

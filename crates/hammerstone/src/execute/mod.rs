@@ -84,6 +84,8 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         | Order::Label { .. }
         | Order::PoseParts { .. }
         | Order::AddObstacle { .. }
+        | Order::MoveObstacle { .. }
+        | Order::PlaceObstacle { .. }
         | Order::RemoveObstacle { .. } => combatants::carry_out(work, pending),
         Order::Start { .. }
         | Order::SpawnAttack { .. }
@@ -92,6 +94,7 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         | Order::Guide { .. }
         | Order::GuideHitboxes { .. }
         | Order::Cancel { .. }
+        | Order::StopBody { .. }
         | Order::Report { .. } => swings::carry_out(work, pending),
         Order::Damage { .. }
         | Order::Heal { .. }

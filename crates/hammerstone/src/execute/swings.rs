@@ -3,15 +3,15 @@
 use glam::Vec3;
 
 use super::settled;
-use crate::detect::HitCandidate;
+use crate::detect::{Barrier, HitCandidate, Stop, held_at};
 use crate::event::SwingEnd;
-use crate::geometry::Impact;
+use crate::geometry::{Impact, Motion};
 use crate::ids::*;
 use crate::orders::Pending;
 use crate::orders::{Marker, Order, Touch};
 use crate::resolve;
 use crate::ruleset::Prefer;
-use crate::state::{ChainStep, Charging, State};
+use crate::state::{ChainStep, Charging, Flying, State};
 use crate::swing;
 use crate::work::Work;
 
@@ -70,8 +70,28 @@ pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
                 swing::end_swing(work, index, SwingEnd::Cancelled);
             }
         }
+        Order::StopBody { swing, touch } => stop(work, swing, &touch),
         Order::Report { swing, target, part, touch } => report(work, swing, target, part, touch),
         _ => {}
+    }
+}
+
+/// The impact that the host tells of.
+fn impact_of(touch: &Touch) -> Impact {
+    let normal = Vec3::from_array(touch.normal);
+    let normal = normal / normal.length() + 0.0;
+    Impact { toi: touch.toi + 0.0, point: Vec3::from_array(touch.point) + 0.0, normal }
+}
+
+/// A wall that the host found holds a projectile; in a pass, when its way through the tick is over, it ends at once.
+fn stop(work: &mut Work<'_>, swing: SwingId, touch: &Touch) {
+    let impact = impact_of(touch);
+    if work.log.source.pass == 0 {
+        work.rooms.detection.stops.push(Stop { swing, body: touch.body, impact });
+    } else if let Some(place) = work.state.flying_index(swing, touch.body) {
+        let Flying { before, pose, .. } = work.state.flying[place];
+        let at = held_at(&Motion::between(before, pose), &impact, Barrier::Host);
+        swing::stop_body(work, place, &impact, Barrier::Host, at);
     }
 }
 
@@ -80,9 +100,7 @@ fn report(work: &mut Work<'_>, id: SwingId, target: CombatantId, part: u16, touc
     let Some(place) = work.state.swing_index(id) else { return };
     let (rules, state, swing) = (work.rules, &*work.state, &work.state.swings[place]);
     let attack = rules.attack(swing.attack);
-    let normal = Vec3::from_array(touch.normal);
-    let normal = normal / normal.length() + 0.0;
-    let impact = Impact { toi: touch.toi + 0.0, point: Vec3::from_array(touch.point) + 0.0, normal };
+    let impact = impact_of(&touch);
     let group = attack.hitboxes.get(usize::from(touch.hitbox)).map_or(0, |hitbox| hitbox.group);
     let rank = match attack.prefer {
         Prefer::First => impact.toi.to_bits().into(),

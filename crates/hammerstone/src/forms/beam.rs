@@ -3,8 +3,9 @@
 use glam::Vec3;
 
 use super::{Swinging, Ways};
-use crate::detect::{BeamLine, Detection, OpenHitbox, reach_of_beam};
+use crate::detect::{BeamLine, Detection, InTheWay, OpenHitbox};
 use crate::geometry::{Core, FARTHEST, Impact, Motion, Pose, Swept, sweep};
+use crate::level::Level;
 use crate::ruleset::{Attack, AttackPlan, Beam, Check, Form, Problem, Rules};
 use crate::state::{Flying, State, Swing};
 
@@ -43,9 +44,9 @@ impl Ways for Beam {
 /// Takes out what beams touch behind an obstacle, notes where the beam enters the rest, and where it stops.
 ///
 /// Looked at when the beam first touches, and where that is behind an obstacle, once more at the end of the tick.
-pub(crate) fn cut_beams(rules: &Rules, state: &State, detection: &mut Detection) {
+pub(crate) fn cut_beams(rules: &Rules, level: &Level, state: &State, detection: &mut Detection) {
     let Detection { hitboxes, bodies, ways, touches, beams, .. } = detection;
-    let obstacles = &state.obstacles;
+    let in_the_way = InTheWay { level, obstacles: &state.obstacles, stops: &[] };
     beams.clear();
     touches.retain_mut(|touch| {
         let open = &hitboxes[touch.hitbox as usize];
@@ -56,7 +57,7 @@ pub(crate) fn cut_beams(rules: &Rules, state: &State, detection: &mut Detection)
         let first = touch.impact.toi;
         [first, 1.0].into_iter().any(|t| {
             let (from, along) = beam_at(open, &beam, t);
-            let (stop, _) = reach_of_beam(obstacles, from, along, beam.reach);
+            let (stop, _) = in_the_way.reach_of_line(from, along, beam.reach, t);
             let target = part.at_rest(t);
             let entry = enter(&beam, from, along, &target);
             // What it only grazes, within the skin, it has no way into: then the touch itself is the place.
@@ -69,7 +70,7 @@ pub(crate) fn cut_beams(rules: &Rules, state: &State, detection: &mut Detection)
     for open in &*hitboxes {
         if let Form::Beam(beam) = rules.attack(open.attack).form {
             let (from, along) = beam_at(open, &beam, 1.0);
-            let (stop, _) = reach_of_beam(obstacles, from, along, beam.reach);
+            let (stop, _) = in_the_way.reach_of_line(from, along, beam.reach, 1.0);
             let to = (from + along * stop).to_array();
             beams.push(BeamLine { swing: open.id, from: from.to_array(), to });
         }

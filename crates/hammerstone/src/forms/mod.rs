@@ -11,8 +11,9 @@ mod touch;
 
 pub(crate) use beam::cut_beams;
 
-use crate::detect::{Body, Detection, OpenHitbox, Posed};
+use crate::detect::{Body, Detection, InTheWay, OpenHitbox, Posed};
 use crate::geometry::{Motion, Pose, Swept};
+use crate::level::Level;
 use crate::ruleset::{Attack, AttackPlan, Check, Form, Rules};
 use crate::state::{BodyAt, Flying, State, Swing, SwingAt};
 use crate::terms::Life;
@@ -77,10 +78,11 @@ impl Form {
 }
 
 /// Every open hitbox, by swing, then by body, then by hitbox; and every body that could be struck, if any hitbox is open.
-pub(crate) fn gather_open(rules: &Rules, state: &State, detection: &mut Detection) {
-    let Detection { hitboxes, bodies, posed, ways, .. } = detection;
+pub(crate) fn gather_open(rules: &Rules, level: &Level, state: &State, detection: &mut Detection) {
+    let Detection { hitboxes, bodies, posed, ways, stops, .. } = detection;
     hitboxes.clear();
-    gather(rules, state, posed, |swing| swing.window != 0, hitboxes);
+    let in_the_way = InTheWay { level, obstacles: &state.obstacles, stops };
+    gather(rules, state, (posed, in_the_way), |swing| swing.window != 0, hitboxes);
     if hitboxes.is_empty() {
         return;
     }
@@ -106,14 +108,21 @@ pub(crate) fn gather_open(rules: &Rules, state: &State, detection: &mut Detectio
 }
 
 /// The hitboxes of swings that run while no window is open, where they would be if one was.
-pub(crate) fn gather_closed(rules: &Rules, state: &State, posed: &Posed, hitboxes: &mut Vec<OpenHitbox>) {
-    gather(rules, state, posed, |swing| swing.window == 0, hitboxes);
+pub(crate) fn gather_closed(
+    rules: &Rules,
+    level: &Level,
+    state: &State,
+    posed: &Posed,
+    hitboxes: &mut Vec<OpenHitbox>,
+) {
+    let in_the_way = InTheWay { level, obstacles: &state.obstacles, stops: &[] };
+    gather(rules, state, (posed, in_the_way), |swing| swing.window == 0, hitboxes);
 }
 
 fn gather(
     rules: &Rules,
     state: &State,
-    posed: &Posed,
+    (posed, in_the_way): (&Posed, InTheWay<'_>),
     which: impl Fn(&Swing) -> bool,
     hitboxes: &mut Vec<OpenHitbox>,
 ) {
@@ -121,7 +130,7 @@ fn gather(
         let swing = &state.swings[place];
         if which(swing) && swing.ended.is_none() {
             let (attack, plan) = (rules.attack(swing.attack), rules.attack_plan(swing.attack));
-            let swinging = Swinging { rules, state, posed, attack, plan, swing, place };
+            let swinging = Swinging { rules, state, posed, in_the_way, attack, plan, swing, place };
             attack.form.ways().gather(&swinging, hitboxes);
         }
     }
@@ -132,6 +141,7 @@ pub(crate) struct Swinging<'a> {
     rules: &'a Rules,
     state: &'a State,
     posed: &'a Posed,
+    in_the_way: InTheWay<'a>,
     attack: &'a Attack,
     plan: &'a AttackPlan,
     swing: &'a Swing,

@@ -1,8 +1,8 @@
 //! Projectile: bodies that leave when the first window opens and fly on their own. How they fly is in `swing/flight.rs`.
 
 use super::{Swinging, Ways};
-use crate::detect::{OpenHitbox, first_in_the_way};
-use crate::geometry::{FARTHEST, Motion, Swept};
+use crate::detect::OpenHitbox;
+use crate::geometry::{Core, FARTHEST, Motion, Swept};
 use crate::ruleset::{Attack, AttackPlan, Check, LONGEST, Projectile, Rules, Window};
 use crate::state::{BodyAt, Flying, Swing};
 
@@ -47,20 +47,15 @@ impl Ways for Projectile {
                 continue;
             }
             let carrier = Motion::between(body.before, body.pose);
-            let start = hitboxes.len();
-            let mut held_from = 2.0;
-            for (i, &(core, group)) in swinging.plan.cores.iter().enumerate() {
-                let swept = Swept::fixed(core, carrier);
-                if let Some((toi, _)) = first_in_the_way(&state.obstacles, &swept)
-                    && toi < held_from
-                {
-                    held_from = toi;
-                }
-                let open = swinging.hitbox(i, group, swept);
-                hitboxes.push(OpenHitbox { body: body.body, flying: place, ..open });
-            }
+            let cores = swinging.plan.cores.iter();
+            let swept = |&(core, _): &(Core, u16)| Swept::fixed(core, carrier);
             // What holds one of its hitboxes holds the body.
-            hitboxes[start..].iter_mut().for_each(|open| open.held_from = held_from);
+            let held = swinging.in_the_way.holds((swing.id, body.body), cores.clone().map(swept));
+            let held_from = held.map_or(2.0, |(impact, _)| impact.toi);
+            for (i, core) in cores.enumerate() {
+                let open = swinging.hitbox(i, core.1, swept(core));
+                hitboxes.push(OpenHitbox { body: body.body, flying: place, held_from, ..open });
+            }
         }
     }
 

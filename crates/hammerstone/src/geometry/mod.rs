@@ -33,6 +33,7 @@ mod pose;
 mod query;
 mod shape;
 mod sweep;
+mod triangle;
 
 pub use pose::{Axis, Frame, Pose};
 pub use query::{Approach, FirstTouch, Moving, OutOfBounds, first_touch, nearest_approach};
@@ -40,4 +41,5 @@ pub use shape::{Obstacle, Shape};
 
 pub(crate) use pose::{Bits, Motion, Placement, between};
 pub(crate) use shape::{Core, Solid};
-pub(crate) use sweep::{Impact, Swept, larger, smaller, sweep, sweep_from};
+pub(crate) use sweep::{Impact, Swept, larger, smaller, sweep, sweep_from, sweep_until};
+pub(crate) use triangle::{across, crossing};

@@ -4,6 +4,7 @@ use glam::{DVec3, Vec3};
 
 use super::pose::Turn;
 use super::shape::Solid;
+use super::triangle::line_and_triangle;
 
 /// The nearest points: on the one and on the other. Where the two overlap they are the same point, or nearly.
 pub(crate) fn nearest(one: &Solid, other: &Solid) -> (Vec3, Vec3) {
@@ -23,6 +24,11 @@ pub(crate) fn nearest(one: &Solid, other: &Solid) -> (Vec3, Vec3) {
         }
         (Solid::HalfSpace { .. }, _) => {
             let (b, a) = nearest(other, one);
+            (a, b)
+        }
+        (Solid::Line { from, to }, Solid::Triangle { corners }) => line_and_triangle((from, to), &corners),
+        (Solid::Triangle { corners }, Solid::Line { from, to }) => {
+            let (b, a) = line_and_triangle((from, to), &corners);
             (a, b)
         }
         _ => by_support(one, other),
@@ -102,6 +108,13 @@ fn support(solid: &Solid, direction: DVec3) -> DVec3 {
             point
         }
         Solid::HalfSpace { at, .. } => at.as_dvec3(),
+        Solid::Triangle { corners } => {
+            let [a, b, c] = corners.map(|corner| corner.as_dvec3());
+            let farther = |one: DVec3, other: DVec3| {
+                if direction.dot(other - one) > 0.0 { other } else { one }
+            };
+            farther(farther(a, b), c)
+        }
     }
 }
 

@@ -9,7 +9,7 @@ use super::{Core, Motion, Placement, Pose, Shape, Solid};
 /// A shape whose carrier goes from one pose to another in the course of a tick.
 #[derive(Clone, Copy, Debug)]
 pub struct Moving {
-    swept: Swept,
+    pub(crate) swept: Swept,
 }
 
 /// The first touch of two shapes within a tick.
@@ -80,7 +80,9 @@ impl Moving {
                 Shape::Box { pose, half: half.to_array() }
             }
             // No shape is one.
-            Solid::HalfSpace { at, .. } => Shape::Sphere { at: at.to_array(), radius },
+            Solid::HalfSpace { at, .. } | Solid::Triangle { corners: [at, ..] } => {
+                Shape::Sphere { at: at.to_array(), radius }
+            }
         }
     }
 }

@@ -6,6 +6,8 @@ use glam::Vec3;
 
 use super::in_bounds;
 use super::pose::{Placement, Pose, Turn};
+use super::sweep::{larger, smaller};
+use super::triangle::{Corners, across};
 
 /// A hitbox in the frame of what carries it.
 ///
@@ -52,9 +54,9 @@ impl Hash for Shape {
     }
 }
 
-/// Something that stands in the way of beams, projectiles and lines of sight. It does not move.
+/// Something that stands in the way of beams, projectiles and lines of sight.
 ///
-/// *Frame:* the world's. *Units:* metres.
+/// *Frame:* that of its pose: the world's, until it is moved. *Units:* metres.
 #[derive(Clone, Copy, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Obstacle {
@@ -69,6 +71,15 @@ pub enum Obstacle {
     Sphere {
         /// The middle.
         at: [f32; 3],
+        /// The radius.
+        radius: f32,
+    },
+    /// All points within `radius` of the line from `from` to `to`, such as a column.
+    Capsule {
+        /// One end of the line within.
+        from: [f32; 3],
+        /// The other end.
+        to: [f32; 3],
         /// The radius.
         radius: f32,
     },
@@ -103,6 +114,7 @@ impl Obstacle {
             Obstacle::Box { pose, half } => (0, &[&pose.at, &pose.turn, half]),
             Obstacle::Sphere { at, radius } => (1, &[at, std::slice::from_ref(radius)]),
             Obstacle::HalfSpace { at, normal } => (2, &[at, normal]),
+            Obstacle::Capsule { from, to, radius } => (3, &[from, to, std::slice::from_ref(radius)]),
         };
         for (bits, number) in bits.iter_mut().zip(numbers.iter().copied().flatten()) {
             *bits = number.to_bits();
@@ -113,6 +125,28 @@ impl Obstacle {
     /// Whether it is a solid: its numbers are finite, its sizes above zero, its normal of some length.
     pub fn is_solid(&self) -> bool {
         self.settled().is_some()
+    }
+
+    /// What is placed by `pose` in its frame, seen from outside.
+    pub fn placed(self, pose: Pose) -> Obstacle {
+        if pose == Pose::IDENTITY {
+            return self;
+        }
+        let placement = Placement::from(pose);
+        let place = |at: [f32; 3]| placement.apply(Vec3::from_array(at)).to_array();
+        match self {
+            Obstacle::Box { pose, half } => {
+                Obstacle::Box { pose: Pose::from(placement.with_inner(pose.into())), half }
+            }
+            Obstacle::Sphere { at, radius } => Obstacle::Sphere { at: place(at), radius },
+            Obstacle::Capsule { from, to, radius } => {
+                Obstacle::Capsule { from: place(from), to: place(to), radius }
+            }
+            Obstacle::HalfSpace { at, normal } => {
+                let normal = placement.turn.rotate(Vec3::from_array(normal)).to_array();
+                Obstacle::HalfSpace { at: place(at), normal }
+            }
+        }
     }
 
     /// With turns and normals at length 1, or `None` if it is no solid: a number that is not finite or out of bounds, an edge or
@@ -126,10 +160,17 @@ impl Obstacle {
             }
             Obstacle::Sphere { at, radius } => (finite(&at) && finite(&[radius]) && radius > 0.0)
                 .then_some(Obstacle::Sphere { at: at.map(|x| x + 0.0), radius }),
+            Obstacle::Capsule { from, to, radius } => {
+                let sound = finite(&from) && finite(&to) && finite(&[radius]) && radius > 0.0;
+                let [from, to] = [from, to].map(|end| end.map(|x| x + 0.0));
+                sound.then_some(Obstacle::Capsule { from, to, radius })
+            }
             Obstacle::HalfSpace { at, normal } => {
                 let length = Vec3::from_array(normal).length();
                 let sound = finite(&at) && length.is_finite() && length > 1.0e-6;
-                let normal = normal.map(|x| x / length + 0.0);
+                // One that is already as long as rounding lets it be is kept, so that settling twice changes nothing.
+                let is_one = (length - 1.0).abs() <= 4.0 * f32::EPSILON;
+                let normal = normal.map(|x| if is_one { x } else { x / length } + 0.0);
                 sound.then_some(Obstacle::HalfSpace { at: at.map(|x| x + 0.0), normal })
             }
         }
@@ -170,8 +211,10 @@ pub(crate) enum CoreForm {
     Line { from: Vec3, to: Vec3 },
     /// A box.
     Block { pose: Placement, half: Vec3 },
-    /// A half-space; only in the world's frame.
+    /// A half-space.
     HalfSpace { at: Vec3, normal: Vec3 },
+    /// A triangle of a level.
+    Triangle { corners: Corners },
 }
 
 /// A core where it is at one moment.
@@ -180,6 +223,7 @@ pub(crate) enum Solid {
     Line { from: Vec3, to: Vec3 },
     Block { middle: Vec3, turn: Turn, half: Vec3 },
     HalfSpace { at: Vec3, normal: Vec3 },
+    Triangle { corners: Corners },
 }
 
 impl From<Shape> for Core {
@@ -207,6 +251,7 @@ impl From<Obstacle> for Core {
         match obstacle {
             Obstacle::Box { pose, half } => Shape::Box { pose, half }.into(),
             Obstacle::Sphere { at, radius } => Shape::Sphere { at, radius }.into(),
+            Obstacle::Capsule { from, to, radius } => Shape::Capsule { from, to, radius }.into(),
             Obstacle::HalfSpace { at, normal } => {
                 let form = CoreForm::HalfSpace { at: Vec3::from_array(at), normal: Vec3::from_array(normal) };
                 Core { form, radius: 0.0, reach: 0.0, middle: Vec3::ZERO, size: 0.0 }
@@ -225,6 +270,17 @@ impl Core {
         Core { form: CoreForm::Line { from, to }, radius, reach, middle, size }
     }
 
+    /// A triangle.
+    pub(crate) fn triangle(corners: Corners) -> Core {
+        let far = |from: Vec3| {
+            let lengths = corners.map(|corner| (corner - from).length());
+            lengths.into_iter().fold(0.0, |most: f32, length| if length > most { length } else { most })
+        };
+        let middle = (corners[0] + corners[1] + corners[2]) / 3.0;
+        let form = CoreForm::Triangle { corners };
+        Core { form, radius: 0.0, reach: far(Vec3::ZERO), middle, size: far(middle) }
+    }
+
     /// Where it is when its frame is at `placement`.
     pub(crate) fn at(&self, placement: Placement) -> Solid {
         match self.form {
@@ -236,6 +292,9 @@ impl Core {
             }
             CoreForm::HalfSpace { at, normal } => {
                 Solid::HalfSpace { at: placement.apply(at), normal: placement.turn.rotate(normal) }
+            }
+            CoreForm::Triangle { corners } => {
+                Solid::Triangle { corners: corners.map(|corner| placement.apply(corner)) }
             }
         }
     }
@@ -252,6 +311,10 @@ impl Solid {
             }
             // Only obstacles are half-spaces, and these are not asked.
             Solid::HalfSpace { at, .. } => (at, Vec3::ZERO),
+            Solid::Triangle { corners: [a, b, c] } => {
+                let (low, high) = (smaller(smaller(a, b), c), larger(larger(a, b), c));
+                ((low + high) * 0.5, (high - low) * 0.5)
+            }
         }
     }
 
@@ -267,6 +330,10 @@ impl Solid {
                 direction.dot(middle) + local.dot(half)
             }
             Solid::HalfSpace { .. } => f32::INFINITY,
+            Solid::Triangle { corners } => {
+                let along = corners.map(|corner| direction.dot(corner));
+                along.into_iter().fold(f32::NEG_INFINITY, |most, x| if x > most { x } else { most })
+            }
         }
     }
 
@@ -275,6 +342,7 @@ impl Solid {
             Solid::Line { from, to } => Solid::Line { from: from + by, to: to + by },
             Solid::Block { middle, turn, half } => Solid::Block { middle: middle + by, turn, half },
             Solid::HalfSpace { at, normal } => Solid::HalfSpace { at: at + by, normal },
+            Solid::Triangle { corners } => Solid::Triangle { corners: corners.map(|corner| corner + by) },
         }
     }
 
@@ -283,6 +351,20 @@ impl Solid {
             Solid::Line { from, to } => (from + to) * 0.5,
             Solid::Block { middle, .. } => middle,
             Solid::HalfSpace { at, .. } => at,
+            Solid::Triangle { corners: [a, b, c] } => (a + b + c) / 3.0,
+        }
+    }
+
+    /// The side of a plane or a triangle on which `point` lies, of length 1; none for what has no sides.
+    pub(crate) fn side_towards(&self, point: Vec3) -> Option<Vec3> {
+        match self {
+            Solid::HalfSpace { normal, .. } => Some(*normal),
+            Solid::Triangle { corners } => {
+                let normal = across(corners);
+                let normal = normal / normal.length();
+                Some(if (point - corners[0]).dot(normal) < 0.0 { -normal } else { normal })
+            }
+            Solid::Line { .. } | Solid::Block { .. } => None,
         }
     }
 }

@@ -193,12 +193,29 @@ pub(crate) fn sweep(hitbox: &Swept, part: &Swept) -> Option<Impact> {
 ///
 /// Everything is seen from the part's place: near the target the numbers are small, and so is what rounding takes from them.
 pub(crate) fn sweep_from(hitbox: &Swept, part: &Swept, start: Solid, target: Solid) -> Option<Impact> {
-    sweep_counted(hitbox, part, start, target).0
+    sweep_counted(hitbox, part, start, target, 1.0).0
+}
+
+/// As [`sweep_from`], for touches no later than `until`.
+pub(crate) fn sweep_until(
+    hitbox: &Swept,
+    part: &Swept,
+    start: Solid,
+    target: Solid,
+    until: f32,
+) -> Option<Impact> {
+    sweep_counted(hitbox, part, start, target, until).0
 }
 
 /// As [`sweep_from`], with the number of looks that it took.
 #[inline]
-fn sweep_counted(hitbox: &Swept, part: &Swept, start: Solid, target: Solid) -> (Option<Impact>, u32) {
+fn sweep_counted(
+    hitbox: &Swept,
+    part: &Swept,
+    start: Solid,
+    target: Solid,
+    until: f32,
+) -> (Option<Impact>, u32) {
     let origin = part.carrier.from.at;
     let advance = Advance {
         origin,
@@ -208,6 +225,7 @@ fn sweep_counted(hitbox: &Swept, part: &Swept, start: Solid, target: Solid) -> (
         thick: hitbox.core.radius + part.core.radius,
         radius: part.core.radius,
         skin: hitbox.skin(part),
+        until,
     };
     let mut looks = 1;
     let mut step = advance.look(0.0, &start.shifted(hitbox.carrier.from.at - origin), &target);
@@ -234,6 +252,8 @@ struct Advance<'a> {
     thick: f32,
     radius: f32,
     skin: f32,
+    /// Touches that come later are not looked for.
+    until: f32,
 }
 
 enum Step {
@@ -258,7 +278,7 @@ impl Advance<'_> {
             // To half a skin before they touch: what rounding takes from the direction must not lead past the touch.
             let next = t + (gap - self.skin * 0.5) / closing;
             // Nothing closes in, or not within the tick. Written so that a number that is none ends it as well.
-            if !(closing > 0.0 && next <= 1.0) {
+            if !(closing > 0.0 && next <= self.until) {
                 return Step::Apart;
             }
             // A step too small to count in single precision is as near as can be told.
@@ -280,6 +300,9 @@ fn outward(apart: Vec3, distance: f32, hitbox: &Solid, target: &Solid) -> Vec3 {
     }
     if distance > NEAR {
         return apart / distance;
+    }
+    if let Some(side) = target.side_towards(hitbox.middle()) {
+        return side;
     }
     let away = hitbox.middle() - target.middle();
     let length = away.length();

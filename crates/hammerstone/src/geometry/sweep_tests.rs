@@ -63,7 +63,7 @@ fn arms() -> impl Strategy<Value = (Swept, Swept)> {
 }
 
 fn looks(one: &Swept, other: &Swept) -> u32 {
-    sweep_counted(one, other, one.start(), other.start()).1
+    sweep_counted(one, other, one.start(), other.start(), 1.0).1
 }
 
 /// Far below the limit, which is a last defence only.

@@ -205,6 +205,30 @@ impl<'a> Orders<'a> {
         id
     }
 
+    /// An obstacle goes to `pose` in the course of the coming tick: projectiles meet it on its way.
+    ///
+    /// The pose is that of the frame in which the obstacle was given: of a door that was added where it stands, `Pose::at([0.0, 2.0, 0.0])`
+    /// lifts it by two metres.
+    pub fn move_obstacle(&mut self, id: ObstacleId, pose: Pose) -> OrderId {
+        self.move_obstacle_over(id, pose, 1)
+    }
+
+    /// As [`move_obstacle`](Self::move_obstacle), evenly over so many ticks.
+    pub fn move_obstacle_over(&mut self, id: ObstacleId, pose: Pose, ticks: u32) -> OrderId {
+        self.give(Order::MoveObstacle { id, pose: tamed(pose), ticks })
+    }
+
+    /// An obstacle is at `pose`, without having swept there.
+    pub fn place_obstacle(&mut self, id: ObstacleId, pose: Pose) -> OrderId {
+        self.give(Order::PlaceObstacle { id, pose: tamed(pose) })
+    }
+
+    /// The host found a wall in the way of a projectile of `swing`, from 1: it ends at the point of the touch in the coming tick, as at an
+    /// obstacle, and what its attack starts at obstacles starts there. What it touches later in the tick does not count.
+    pub fn stop_body(&mut self, swing: SwingId, body: u16, touch: Touch) -> OrderId {
+        self.give(Order::StopBody { swing, touch: touch.of_body(body) })
+    }
+
     /// An obstacle is gone.
     pub fn remove_obstacle(&mut self, id: ObstacleId) -> OrderId {
         self.give(Order::RemoveObstacle { id })

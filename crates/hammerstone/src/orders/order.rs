@@ -219,6 +219,30 @@ pub enum Order {
         /// What it is.
         obstacle: Obstacle,
     },
+    /// An obstacle goes to a pose, evenly over so many ticks.
+    MoveObstacle {
+        /// Which.
+        id: ObstacleId,
+        /// Where to: the pose of the frame in which it was given, which is the world's until it is moved.
+        pose: Pose,
+        /// Over how many ticks, at least 1.
+        ticks: u32,
+    },
+    /// An obstacle is at this pose from now on, without having swept there.
+    PlaceObstacle {
+        /// Which.
+        id: ObstacleId,
+        /// Where.
+        pose: Pose,
+    },
+    /// The host found a wall in the way of a projectile: it ends in this tick as at an obstacle, and touches nothing that comes later in the
+    /// tick.
+    StopBody {
+        /// Which swing.
+        swing: SwingId,
+        /// Where and when, and which of its projectiles.
+        touch: Touch,
+    },
     /// An obstacle is gone.
     RemoveObstacle {
         /// Which.

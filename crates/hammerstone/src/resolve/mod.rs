@@ -78,7 +78,7 @@ fn meeting<'a>(
     entry: EntryAt,
     candidate: &'a HitCandidate,
 ) -> Meeting<'a> {
-    Meeting::of(work.rules, work.state, work.log.source.pass, index, entry, candidate)
+    Meeting::of(work.rules, work.level, work.state, work.log.source.pass, index, entry, candidate)
 }
 
 /// Whoever is inside an aura and vulnerable bears its statuses.
@@ -237,9 +237,9 @@ fn land(work: &mut Work<'_>, index: SwingAt, entry: EntryAt, candidate: &HitCand
     let rules = work.rules;
     if work.log.keep_gates {
         // The next fact is that of the hit.
-        let Work { state, log, .. } = &mut *work;
+        let Work { level, state, log, .. } = &mut *work;
         let (seq, pass) = (log.next(), log.source.pass);
-        Meeting::of(rules, state, pass, index, entry, candidate).note(seq, &mut log.tick.gates);
+        Meeting::of(rules, level, state, pass, index, entry, candidate).note(seq, &mut log.tick.gates);
     }
     spend_turn(work.state, index, entry);
     let state = &mut *work.state;

@@ -6,9 +6,10 @@
 use crate::event::{Gate, GatePassed, HitRefused, Operand, SwingEnd};
 use glam::Vec3;
 
-use crate::detect::{HitCandidate, reach_of_beam};
+use crate::detect::{Barrier, HitCandidate, InTheWay};
 use crate::geometry::Pose;
 use crate::ids::*;
+use crate::level::Level;
 use crate::ruleset::{Attack, Policy, Rules, Sharing, Side};
 use crate::sheet;
 use crate::state::{EntryAt, State, StruckEntry, Swing, SwingAt};
@@ -63,6 +64,7 @@ const NONE: [Option<Answer>; 2] = [None, None];
 /// A swing and a target that met, and what the swing remembers of the target.
 pub(super) struct Meeting<'a> {
     rules: &'a Rules,
+    level: &'a Level,
     state: &'a State,
     swing: &'a Swing,
     attack: &'a Attack,
@@ -76,6 +78,7 @@ impl<'a> Meeting<'a> {
     /// The meeting of the swing at `index`, with its struck entry at `entry`.
     pub(super) fn of(
         rules: &'a Rules,
+        level: &'a Level,
         state: &'a State,
         pass: u16,
         index: SwingAt,
@@ -84,7 +87,7 @@ impl<'a> Meeting<'a> {
     ) -> Meeting<'a> {
         let swing = &state.swings[index];
         let (attack, entry) = (rules.attack(swing.attack), &state.struck[entry]);
-        Meeting { rules, state, swing, attack, entry, candidate, pass }
+        Meeting { rules, level, state, swing, attack, entry, candidate, pass }
     }
 
     /// Lets the meeting in as far as the struck list, or says which gate refuses it.
@@ -226,6 +229,10 @@ impl<'a> Meeting<'a> {
         Answer::new(wanted, Operand::Cosine(cosine), cosine >= direction.cosine)
     }
 
+    fn in_the_way(&self) -> InTheWay<'_> {
+        InTheWay { level: self.level, obstacles: &self.state.obstacles, stops: &[] }
+    }
+
     fn obstacle(&self) -> [Option<Answer>; 2] {
         if !self.attack.clear_line {
             return NONE;
@@ -236,9 +243,15 @@ impl<'a> Meeting<'a> {
         let length = way.length();
         let reach = length - 0.01;
         if reach > 0.0
-            && let (_, Some(obstacle)) = reach_of_beam(&self.state.obstacles, from, way / length, reach)
+            && let (_, Some(barrier)) =
+                self.in_the_way().reach_of_line(from, way / length, reach, self.candidate.impact.toi)
         {
-            return Answer::new(Operand::ClearLine, Operand::Behind(obstacle), false);
+            let found = match barrier {
+                Barrier::Obstacle(obstacle) => Operand::Behind(obstacle),
+                Barrier::Level(shape) => Operand::BehindShape(shape),
+                Barrier::Host => Operand::ClearLine,
+            };
+            return Answer::new(Operand::ClearLine, found, false);
         }
         Answer::new(Operand::ClearLine, Operand::ClearLine, true)
     }

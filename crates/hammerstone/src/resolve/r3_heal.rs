@@ -15,7 +15,7 @@ use super::r2_amount::{Account, AmountContext, Ground, Sink, Start, Tally};
 
 /// Healing through its steps.
 pub(crate) fn heal(work: &mut Work<'_>, blow: &AmountContext, start: Start) {
-    let Work { ruleset, rules, state, log, rooms, host } = work;
+    let Work { ruleset, rules, state, log, rooms, host, .. } = work;
     let tally = &mut rooms.blows.tally;
     let ground = Ground::new(ruleset, state, &[]);
     let ledger = &mut log.tick.ledger;

@@ -3,7 +3,7 @@
 use super::Chain;
 use crate::Fixed;
 use crate::event::SwingEnd;
-use crate::geometry::{Bits, Pose};
+use crate::geometry::{Bits, Obstacle, Pose};
 use crate::ids::*;
 use crate::orders::Unsubscribe;
 use crate::terms::Listen;
@@ -99,6 +99,20 @@ pub(crate) struct Flying {
     /// Targets struck.
     pub(crate) struck: u16,
     pub(crate) ended: Option<SwingEnd>,
+}
+
+/// An obstacle, where it was as the tick began, where it is, and where it goes.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub(crate) struct Raised {
+    pub(crate) id: ObstacleId,
+    /// In the frame of its pose.
+    pub(crate) obstacle: Obstacle,
+    pub(crate) before: Pose,
+    pub(crate) pose: Pose,
+    pub(crate) goal: Pose,
+    /// In how many ticks it is there; 0 for one that goes nowhere.
+    pub(crate) goal_ticks: u32,
 }
 
 /// A swing that begins by itself in the next tick: a child of another, or what was deflected.

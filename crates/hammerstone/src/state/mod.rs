@@ -15,7 +15,7 @@ pub(crate) use bearers::Bearers;
 pub(crate) use chains::{Chain, Chains};
 pub(crate) use combatants::{Afterlife, Combatants, Contributor, HostChange, Newcomer, Pool};
 pub(crate) use fight::{
-    Application, Captured, ChainStep, Charging, Child, Contact, Delayed, Fired, Flying, StruckEntry,
+    Application, Captured, ChainStep, Charging, Child, Contact, Delayed, Fired, Flying, Raised, StruckEntry,
     Subscription, Swing, WavesState,
 };
 pub(crate) use lists::Lists;
@@ -25,7 +25,7 @@ pub(crate) use validate::validate;
 
 use crate::columns::{Fills, columns, fills_its_size};
 use crate::event::Counts;
-use crate::geometry::{Obstacle, Pose};
+use crate::geometry::Pose;
 use crate::ids::*;
 use crate::orders::{Pending, Registrar};
 use crate::ruleset::Rules;
@@ -76,7 +76,7 @@ columns! {
         /// Swings that begin in the next tick.
         pub(crate) children: Vec<Child>,
         /// By rising number.
-        pub(crate) obstacles: Vec<(ObstacleId, Obstacle)>,
+        pub(crate) obstacles: Vec<Raised>,
         /// How often each attack was started by no one, or by one who is gone.
         pub(crate) unowned_starts: Vec<u32>,
         /// What swings know of their attackers.
@@ -194,6 +194,11 @@ impl State {
     pub(crate) fn team_of(&self, source: Option<CombatantId>) -> Option<TeamId> {
         let present = source.filter(|&who| self.combatants.is_present(who))?;
         Some(self.combatants.team[present.slot()])
+    }
+
+    /// The place of an obstacle that is there.
+    pub(crate) fn obstacle_index(&self, id: ObstacleId) -> Option<usize> {
+        self.obstacles.binary_search_by_key(&id, |raised| raised.id).ok()
     }
 
     /// The place of a status that lasts, or ended in this tick.

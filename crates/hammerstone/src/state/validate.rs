@@ -140,7 +140,7 @@ impl Check<'_> {
         let pressed = self.state.steps.iter().filter_map(|(_, step)| step.pressed.as_ref());
         must(!pressed.into_iter().any(taken), "a swing is reserved and waits")?;
         let mut ids: Vec<ObstacleId> = reserved_obstacles.0.iter().copied().collect();
-        ids.extend(self.state.obstacles.iter().map(|(id, _)| *id));
+        ids.extend(self.state.obstacles.iter().map(|raised| raised.id));
         ids.sort_unstable();
         must(
             rises(&ids) && ids.iter().all(|id| within(id.number(), *obstacles)),

@@ -2,8 +2,9 @@
 
 use glam::Vec3;
 
-use crate::event::{SwingEnd, Why};
-use crate::geometry::{Axis, Bits, Pose, in_bounds};
+use crate::detect::Barrier;
+use crate::event::{ProjectileStopped, SwingEnd, Why};
+use crate::geometry::{Axis, Bits, Impact, Pose, in_bounds};
 use crate::ruleset::{Form, Projectile, Rules, When};
 use crate::state::{BodyAt, Flying, State, Swing, SwingAt};
 use crate::work::Work;
@@ -104,6 +105,25 @@ pub(crate) fn fly(rules: &Rules, state: &mut State) {
             }
         }
     }
+}
+
+/// The body at `index` meets something in its way, and ends at `pose`.
+pub(crate) fn stop_body(work: &mut Work<'_>, index: BodyAt, impact: &Impact, by: Barrier, pose: Pose) {
+    let Flying { swing, body, ended, .. } = work.state.flying[index];
+    if let Some(place) = work.state.swing_index(swing).filter(|_| ended.is_none()) {
+        let Swing { attack, attacker, .. } = work.state.swings[place];
+        let (obstacle, shape) = match by {
+            Barrier::Obstacle(id) => (Some(id), None),
+            Barrier::Level(shape) => (None, Some(shape)),
+            Barrier::Host => (None, None),
+        };
+        let Impact { toi, point, normal } = *impact;
+        let (point, normal) = (point.to_array(), normal.to_array());
+        let stopped =
+            ProjectileStopped { swing, attack, attacker, body, obstacle, shape, point, normal, toi };
+        work.log.publish(stopped);
+    }
+    end_body(work, index, SwingEnd::Obstacle, pose);
 }
 
 /// The body at `index` ends, at `pose`; with the last one ends its swing, unless that still binds its attacker's hands.

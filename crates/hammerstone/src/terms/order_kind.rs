@@ -45,6 +45,9 @@ macro_rules! with_order_kinds {
             PoseParts "pose-parts",
             GuideHitboxes "guide-hitboxes",
             Label "label",
+            MoveObstacle "move-obstacle",
+            PlaceObstacle "place-obstacle",
+            StopBody "stop-body",
         }
     };
 }

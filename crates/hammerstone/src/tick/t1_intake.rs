@@ -14,7 +14,8 @@ pub(super) fn carry_out_orders(work: &mut Work<'_>) {
     }
     let combatants = &mut work.state.combatants;
     combatants.pose_before.clone_from(&combatants.pose);
-    work.rooms.detection.posed.begin_tick();
+    work.state.obstacles.iter_mut().for_each(|raised| raised.before = raised.pose);
+    work.rooms.detection.begin_tick();
     flow::undelay(work);
     execute::carry_out_all(work, 0);
     advance_moves(work.state);
@@ -30,5 +31,9 @@ fn advance_moves(state: &mut State) {
             combatants.goal_ticks[slot] = left - 1;
             combatants.pose[slot] = between(combatants.pose[slot], combatants.goal[slot], 1, left);
         }
+    }
+    for raised in state.obstacles.iter_mut().filter(|raised| raised.goal_ticks > 0) {
+        raised.pose = between(raised.pose, raised.goal, 1, raised.goal_ticks);
+        raised.goal_ticks -= 1;
     }
 }

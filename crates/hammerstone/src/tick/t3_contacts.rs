@@ -13,12 +13,12 @@ use crate::swing::{self, Known};
 use crate::work::{Rooms, Work};
 
 pub(super) fn detect(work: &mut Work<'_>) {
-    let Work { rules, state, log, rooms, .. } = work;
+    let Work { rules, level, state, log, rooms, .. } = work;
     let Rooms { detection, known, .. } = &mut **rooms;
-    forms::gather_open(rules, state, detection);
+    forms::gather_open(rules, level, state, detection);
     detection.find_touches(rules);
     detection.find_clashes(rules);
-    forms::cut_beams(rules, state, detection);
+    forms::cut_beams(rules, level, state, detection);
     let Detection { hitboxes, bodies, touches, candidates, .. } = detection;
     for run in touches.chunk_by(|a, b| (a.hitbox, a.body) == (b.hitbox, b.body)) {
         let (open, body) = (&hitboxes[run[0].hitbox as usize], &bodies[run[0].body as usize]);
@@ -34,7 +34,7 @@ pub(super) fn detect(work: &mut Work<'_>) {
 #[cfg(feature = "figures")]
 pub(crate) fn detect_only(work: &mut Work<'_>) -> usize {
     let detection = &mut work.rooms.detection;
-    forms::gather_open(work.rules, work.state, detection);
+    forms::gather_open(work.rules, work.level, work.state, detection);
     detection.find_touches(work.rules);
     detection.touches.len()
 }

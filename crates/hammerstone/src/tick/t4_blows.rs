@@ -1,10 +1,9 @@
 //! Stage 4: the meetings of the tick, each alone through *resolve*, so that a death takes effect before the next;
 //! and clashes, in the same order. Then projectiles end that an obstacle held or whose time is up.
 
-use crate::detect::Clashing;
-use crate::detect::HitCandidate;
+use crate::detect::{Clashing, HitCandidate, held_at};
 use crate::event::{Event, HitClashed, SwingEnd};
-use crate::geometry::Pose;
+use crate::geometry::Swept;
 use crate::ids::SwingId;
 use crate::resolve;
 use crate::ruleset::Tie;
@@ -87,10 +86,13 @@ fn resolve_clash(work: &mut Work<'_>, clash: &Clashing) {
 fn end_bodies(work: &mut Work<'_>) {
     for i in 0..work.rooms.detection.hitboxes.len() {
         let open = work.rooms.detection.hitboxes[i];
-        if open.body > 0 && open.held_from <= 1.0 {
+        if open.body > 0 && open.held_from <= 1.0 && work.state.flying[open.flying].ended.is_none() {
+            let cores = work.rules.attack_plan(open.attack).cores.iter();
+            let ways = cores.map(|&(core, _)| Swept::fixed(core, open.swept.carrier));
+            let Some((impact, by)) = work.in_the_way().holds((open.id, open.body), ways) else { continue };
             work.log.begin_root();
-            let at = open.swept.carrier.at(open.held_from);
-            swing::end_body(work, open.flying, SwingEnd::Obstacle, Pose::from(at));
+            let at = held_at(&open.swept.carrier, &impact, by);
+            swing::stop_body(work, open.flying, &impact, by, at);
         }
     }
     for index in BodyAt::all(&work.state.flying) {

@@ -360,6 +360,42 @@ mod attack_ended {
     }
 }
 
+mod projectile_stopped {
+    use super::World;
+    use hammerstone::event::ProjectileStopped;
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
+
+    /// Hears `projectile.stopped`: A projectile meets something in its way: the level, an obstacle, or a wall that the host found. It ends there.
+    fn on_projectile_stopped(world: &mut World, fact: &ProjectileStopped, heard: &Heard<'_>, orders: &mut Orders<'_>) {
+        // SwingId. The swing.
+        let swing = fact.swing;
+        // AttackId. The attack.
+        let attack = fact.attack;
+        // Option<CombatantId>. The attacker.
+        let attacker = fact.attacker;
+        // u16. Which projectile of the swing, from 1.
+        let body = fact.body;
+        // Option<ObstacleId>. The obstacle that it meets.
+        let obstacle = fact.obstacle;
+        // Option<InLevel>. The shape of the level that it meets. Of a wall that the host found there is neither.
+        let shape = fact.shape;
+        // [f32; 3]. Where. (metres, in the world)
+        let point = fact.point;
+        // [f32; 3]. Out of what it meets. (of length 1, in the world)
+        let normal = fact.normal;
+        // f32. The time of impact. (0 to 1 of the tick)
+        let toi = fact.toi;
+    }
+
+    /// Adds the hook and subscribes it. Call this once, before the first tick.
+    pub(super) fn hear_projectile_stopped(hooks: &mut Hooks<World>, fight: &mut Encounter) -> HookId {
+        let hook = hooks.on("projectile-stopped", on_projectile_stopped);
+        fight.orders().subscribe(hook, Listen::to(topic::PROJECTILE_STOPPED));
+        hook
+    }
+}
+
 mod contact_met {
     use super::World;
     use hammerstone::event::ContactMet;
@@ -1517,6 +1553,7 @@ fn every_hook_is_subscribed_and_heard() {
     attack_chained::hear_attack_chained(&mut hooks, &mut fight);
     attack_lapsed::hear_attack_lapsed(&mut hooks, &mut fight);
     attack_ended::hear_attack_ended(&mut hooks, &mut fight);
+    projectile_stopped::hear_projectile_stopped(&mut hooks, &mut fight);
     contact_met::hear_contact_met(&mut hooks, &mut fight);
     contact_held::hear_contact_held(&mut hooks, &mut fight);
     contact_parted::hear_contact_parted(&mut hooks, &mut fight);
@@ -1561,7 +1598,7 @@ fn every_hook_is_subscribed_and_heard() {
     fight.tick_with(&hooks, &mut World).unwrap();
     let refused = fight.facts().events().filter(|event| matches!(event, hammerstone::event::Event::OrderRefused(_)));
     assert_eq!(refused.count(), 0);
-    assert_eq!(fight.view().subscriptions().count(), 55);
+    assert_eq!(fight.view().subscriptions().count(), 56);
 }
 
 fn rules() -> hammerstone::Ruleset {

@@ -4,11 +4,11 @@ use glam::Vec3;
 
 use super::{all_within, finite, in_ruleset, known, present, reserved, standing, within};
 use crate::Fixed;
-use crate::geometry::Frame;
+use crate::geometry::{Frame, Pose};
 use crate::ids::*;
 use crate::orders::{Order, Poses};
 use crate::ruleset::Rules;
-use crate::state::State;
+use crate::state::{Raised, State};
 use crate::terms::{Definition, Quantity, Refusal};
 
 pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(), Refusal> {
@@ -27,18 +27,7 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
         }
         Order::Move { subject, pose, ticks } => {
             has_body(state, subject)?;
-            finite(pose)?;
-            if ticks == 0 {
-                return Err(Refusal::NoTicks);
-            }
-            let now = Vec3::from_array(state.combatants.pose[subject.slot()].at);
-            let metres = (Vec3::from_array(pose.at) - now).length() / ticks as f32;
-            // Written so that a distance which overflows is too far as well.
-            if metres <= rules.move_limit.0 {
-                Ok(())
-            } else {
-                Err(Refusal::TooFar { metres, limit: rules.move_limit.0 })
-            }
+            may_move(rules, state.combatants.pose[subject.slot()], pose, ticks)
         }
         Order::Teleport { subject, pose } => {
             has_body(state, subject)?;
@@ -51,9 +40,11 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             }
             reserved(state, order)
         }
-        Order::RemoveObstacle { id } => {
-            let known = state.obstacles.iter().any(|(other, _)| *other == id);
-            if known { Ok(()) } else { Err(Refusal::NoObstacle) }
+        Order::RemoveObstacle { id } => raised(state, id).map(|_| ()),
+        Order::MoveObstacle { id, pose, ticks } => may_move(rules, raised(state, id)?.pose, pose, ticks),
+        Order::PlaceObstacle { id, pose } => {
+            raised(state, id)?;
+            finite(pose)
         }
         Order::SendAway { subject } => standing(state, subject),
         Order::Return { subject, pose, share } => {
@@ -85,6 +76,23 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
         }
         _ => Ok(()),
     }
+}
+
+/// The obstacle, if it is there.
+fn raised(state: &State, id: ObstacleId) -> Result<&Raised, Refusal> {
+    state.obstacle_index(id).map(|place| &state.obstacles[place]).ok_or(Refusal::NoObstacle)
+}
+
+/// Whether a move goes no farther in a tick than the ruleset allows.
+fn may_move(rules: &Rules, now: Pose, to: Pose, ticks: u32) -> Result<(), Refusal> {
+    finite(to)?;
+    if ticks == 0 {
+        return Err(Refusal::NoTicks);
+    }
+    let metres = (Vec3::from_array(to.at) - Vec3::from_array(now.at)).length() / ticks as f32;
+    let limit = rules.move_limit.0;
+    // Written so that a distance which overflows is too far as well.
+    if metres <= limit { Ok(()) } else { Err(Refusal::TooFar { metres, limit }) }
 }
 
 /// Whether one stands, or lies where it died: bodies of the dead are moved by the host as well.

@@ -33,6 +33,8 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
         | Order::Label { .. }
         | Order::PoseParts { .. }
         | Order::AddObstacle { .. }
+        | Order::MoveObstacle { .. }
+        | Order::PlaceObstacle { .. }
         | Order::RemoveObstacle { .. } => combatants::refusal(rules, state, order),
         Order::Start { .. }
         | Order::SpawnAttack { .. }
@@ -41,6 +43,7 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
         | Order::Guide { .. }
         | Order::GuideHitboxes { .. }
         | Order::Cancel { .. }
+        | Order::StopBody { .. }
         | Order::Report { .. } => swings::refusal(rules, state, order),
         Order::Damage { .. }
         | Order::Heal { .. }

@@ -5,7 +5,7 @@ use glam::Vec3;
 use super::{all_within, finite, in_ruleset, reserved, running, standing};
 use crate::geometry::{Pose, in_bounds};
 use crate::ids::*;
-use crate::orders::Order;
+use crate::orders::{Order, Touch};
 use crate::ruleset::{Form, Rules};
 use crate::state::{Charging, State, Swing};
 use crate::terms::Life;
@@ -83,15 +83,28 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             if touch.body > 0 && state.flying_index(swing.id, touch.body).is_none() {
                 return Err(Refusal::NoSuchBody);
             }
-            if !(0.0..=1.0).contains(&touch.toi) {
-                return Err(Refusal::OutOfRange(Quantity::TimeOfImpact));
+            sound(&touch)
+        }
+        Order::StopBody { swing, touch } => {
+            running(state, swing)?;
+            let body = state.flying_index(swing, touch.body).map(|place| state.flying[place]);
+            if body.is_none_or(|body| body.ended.is_some()) {
+                return Err(Refusal::NoSuchBody);
             }
-            let normal = Vec3::from_array(touch.normal);
-            let sound = in_bounds(&touch.point) && normal.length().is_finite();
-            if sound && normal.length() > 1.0e-6 { Ok(()) } else { Err(Refusal::NotFinite) }
+            sound(&touch)
         }
         _ => Ok(()),
     }
+}
+
+/// Whether a touch has a time within the tick, and numbers that are some.
+fn sound(touch: &Touch) -> Result<(), Refusal> {
+    if !(0.0..=1.0).contains(&touch.toi) {
+        return Err(Refusal::OutOfRange(Quantity::TimeOfImpact));
+    }
+    let normal = Vec3::from_array(touch.normal).length();
+    let sound = in_bounds(&touch.point) && normal.is_finite() && normal > 1.0e-6;
+    if sound { Ok(()) } else { Err(Refusal::NotFinite) }
 }
 
 /// How many hitboxes a swing has: its attack's, or for attacks by touch the parts of its attacker.

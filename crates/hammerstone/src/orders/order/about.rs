@@ -51,8 +51,10 @@ impl Order {
             | Order::SpawnAttack { pose: at, .. }
             | Order::Guide { pose: at, .. }
             | Order::Return { pose: at, .. }
+            | Order::MoveObstacle { pose: at, .. }
+            | Order::PlaceObstacle { pose: at, .. }
             | Order::Start { aim: Some(at), .. } => pose(at),
-            Order::Report { touch, .. } => {
+            Order::Report { touch, .. } | Order::StopBody { touch, .. } => {
                 tame(&mut touch.point);
                 tame(&mut touch.normal);
                 tame(std::slice::from_mut(&mut touch.toi));
@@ -64,6 +66,11 @@ impl Order {
                 }
                 Obstacle::Sphere { at, radius } => {
                     tame(at);
+                    tame(std::slice::from_mut(radius));
+                }
+                Obstacle::Capsule { from, to, radius } => {
+                    tame(from);
+                    tame(to);
                     tame(std::slice::from_mut(radius));
                 }
                 Obstacle::HalfSpace { at, normal } => {
@@ -107,6 +114,7 @@ impl Order {
             Order::Start { swing, .. }
             | Order::SpawnAttack { swing, .. }
             | Order::Marker { swing, .. }
+            | Order::StopBody { swing, .. }
             | Order::Release { swing }
             | Order::Guide { swing, .. }
             | Order::GuideHitboxes { swing, .. }
@@ -156,6 +164,9 @@ impl Order {
             | Order::Guide { .. }
             | Order::GuideHitboxes { .. }
             | Order::AddObstacle { .. }
+            | Order::MoveObstacle { .. }
+            | Order::PlaceObstacle { .. }
+            | Order::StopBody { .. }
             | Order::RemoveObstacle { .. }
             | Order::Subscribe { .. }
             | Order::Unsubscribe { .. }

@@ -116,8 +116,12 @@ impl Check<'_> {
                 "a swing is out of bounds",
             )?;
         }
-        must(rises(obstacles.iter().map(|(id, _)| *id)), "obstacles are out of order")?;
-        must(obstacles.iter().all(|(_, obstacle)| obstacle.is_solid()), "an obstacle is no solid")?;
+        must(rises(obstacles.iter().map(|raised| raised.id)), "obstacles are out of order")?;
+        for raised in obstacles {
+            must(raised.obstacle.is_solid(), "an obstacle is no solid")?;
+            let poses = [raised.before, raised.pose, raised.goal];
+            must(poses.into_iter().all(near_settled), "an obstacle is out of bounds")?;
+        }
         must(rises(steps.iter().map(|(who, _)| *who)), "chains are out of order")?;
         for (who, step) in steps {
             let attacks = [step.opener, step.from, step.next];
