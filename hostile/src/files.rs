@@ -42,7 +42,7 @@ pub fn ruleset(data: &[u8]) {
 /// A scenario's text.
 pub fn scenario(data: &[u8]) {
     let Ok(text) = std::str::from_utf8(data) else { return };
-    let open = |_: &str| Ok(("quarry.rules.toml".to_owned(), RULES.to_owned()));
+    let open = |_: hammerstone_scenario::Wanted<'_>| Ok(("quarry.rules.toml".to_owned(), RULES.to_owned()));
     match Scenario::read("any.toml", text, &open) {
         Err(unusable) => show(&*unusable),
         Ok(scenario) => {

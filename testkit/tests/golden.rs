@@ -51,7 +51,8 @@ fn run(fight: &Fight) -> Run {
 
 fn scenario(path: &Path) -> Run {
     let text = std::fs::read_to_string(path).expect("a scenario");
-    let open = |wanted: &str| {
+    let open = |wanted: hammerstone_scenario::Wanted<'_>| {
+        let wanted = wanted.name();
         let found = path.with_file_name(wanted);
         Ok((wanted.to_owned(), std::fs::read_to_string(found).map_err(|error| error.to_string())?))
     };

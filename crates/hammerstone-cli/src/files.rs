@@ -1,10 +1,12 @@
 //! Finds and reads files.
 
+use std::cell::RefCell;
+use std::collections::BTreeMap;
 use std::fs;
 use std::path::{Path, PathBuf};
 
 use hammerstone::Ruleset;
-use hammerstone_scenario::{RulesFile, Scenario};
+use hammerstone_scenario::{RulesFile, Scenario, Wanted};
 use miette::miette;
 
 use crate::Failure;
@@ -28,6 +30,8 @@ pub(crate) enum Authored {
 pub(crate) struct Texts {
     pub(crate) scenario: (String, String),
     pub(crate) rules: (String, String),
+    /// The meshes of its level, by how they are named in it.
+    meshes: BTreeMap<String, (String, String)>,
 }
 
 impl Texts {
@@ -35,24 +39,36 @@ impl Texts {
     pub(crate) fn of(path: Option<&Path>) -> Result<Texts, Failure> {
         let Some(path) = path else {
             let [scenario, rules] = DEMO.map(|(file, text)| (file.to_owned(), text.to_owned()));
-            return Ok(Texts { scenario, rules });
+            return Ok(Texts { scenario, rules, meshes: BTreeMap::new() });
         };
         let (file, text) = (path.display().to_string(), read(path)?);
         // Whatever is wrong with either is said here.
-        let found = std::cell::RefCell::new(None);
-        let open = |wanted: &str| {
-            let rules = beside(path, wanted)?;
-            found.replace(Some(rules.clone()));
-            Ok(rules)
+        let (found, meshes) = (RefCell::new(None), RefCell::new(BTreeMap::new()));
+        let open = |wanted: Wanted<'_>| {
+            let text = beside(path, wanted.name())?;
+            match wanted {
+                Wanted::Ruleset(_) => drop(found.replace(Some(text.clone()))),
+                Wanted::Mesh(name) => drop(meshes.borrow_mut().insert(name.to_owned(), text.clone())),
+            }
+            Ok(text)
         };
         Scenario::read(&file, &text, &open).map_err(|unusable| *unusable)?;
         let rules = found.take().unwrap_or_default();
-        Ok(Texts { scenario: (file, text), rules })
+        Ok(Texts { scenario: (file, text), rules, meshes: meshes.into_inner() })
     }
 
     pub(crate) fn read(&self) -> Result<Scenario, Failure> {
         let (file, text) = &self.scenario;
-        Ok(Scenario::read(file, text, &|_| Ok(self.rules.clone())).map_err(|unusable| *unusable)?)
+        let open = |wanted: Wanted<'_>| match wanted {
+            Wanted::Ruleset(_) => Ok(self.rules.clone()),
+            Wanted::Mesh(name) => self.meshes.get(name).cloned().ok_or_else(|| "it was not there".to_owned()),
+        };
+        Ok(Scenario::read(file, text, &open).map_err(|unusable| *unusable)?)
+    }
+
+    /// Copies, for other values in them.
+    pub(crate) fn copy(&self) -> Texts {
+        Texts { scenario: self.scenario.clone(), rules: self.rules.clone(), meshes: self.meshes.clone() }
     }
 }
 
@@ -72,14 +88,17 @@ pub(crate) fn demo() -> Result<Scenario, Failure> {
 }
 
 pub(crate) fn scenario(path: &Path) -> Result<Scenario, Failure> {
-    let open = |wanted: &str| beside(path, wanted);
+    let open = |wanted: Wanted<'_>| beside(path, wanted.name());
     Ok(Scenario::read(&path.display().to_string(), &read(path)?, &open).map_err(|unusable| *unusable)?)
 }
 
 /// A scenario with another ruleset than its own.
 pub(crate) fn scenario_with(path: &Path, rules: &Path) -> Result<Scenario, Failure> {
     let (text, other) = (read(path)?, read(rules)?);
-    let open = |_: &str| Ok((rules.display().to_string(), other.clone()));
+    let open = |wanted: Wanted<'_>| match wanted {
+        Wanted::Ruleset(_) => Ok((rules.display().to_string(), other.clone())),
+        Wanted::Mesh(name) => beside(path, name),
+    };
     Ok(Scenario::read(&path.display().to_string(), &text, &open).map_err(|unusable| *unusable)?)
 }
 

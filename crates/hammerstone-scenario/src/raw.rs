@@ -10,6 +10,7 @@ tables! {
         scenario: Heading,
         combatant: Named<Combatant>,
         obstacle: Named<Obstacle>,
+        level: Named<LevelShape>,
         script: Vec<Spanned<Entry>>,
         expect: Vec<Spanned<Expect>>,
     }
@@ -41,8 +42,34 @@ tables! {
 
     pub(crate) struct Obstacle {
         sphere: Option<Sphere>,
+        capsule: Option<Capsule>,
         block as "box": Option<Block>,
         ground: Option<Ground>,
+        at: Option<Vector>,
+        facing: Option<Number>,
+    }
+
+    pub(crate) struct LevelShape {
+        sphere: Option<Sphere>,
+        capsule: Option<Capsule>,
+        block as "box": Option<Block>,
+        ground: Option<Ground>,
+        mesh: Option<Name>,
+        scale: Option<Number>,
+        up: Option<Name>,
+    }
+
+    pub(crate) struct ObstacleMove {
+        obstacle: Name,
+        to: Vector,
+        facing: Option<Number>,
+        over: Time,
+    }
+
+    pub(crate) struct ObstaclePlace {
+        obstacle: Name,
+        at: Vector,
+        facing: Option<Number>,
     }
 
     pub(crate) struct Ground {
@@ -73,6 +100,8 @@ tables! {
         guide: Option<Guide>,
         report: Option<Report>,
         remove_obstacle: Option<Name>,
+        move_obstacle: Option<ObstacleMove>,
+        place_obstacle: Option<ObstaclePlace>,
         cancel: Option<Spanned<bool>>,
         teleport: Option<Stand>,
         moves as "move": Option<Walk>,

@@ -123,7 +123,8 @@ fn wanted() -> Vec<String> {
 
 fn look(path: &Path, seen: &mut BTreeSet<String>) {
     let text = std::fs::read_to_string(path).unwrap();
-    let open = |wanted: &str| {
+    let open = |wanted: hammerstone_scenario::Wanted<'_>| {
+        let wanted = wanted.name();
         let found = path.parent().unwrap().join(wanted);
         Ok((wanted.to_owned(), std::fs::read_to_string(found).map_err(|error| error.to_string())?))
     };

@@ -6,7 +6,7 @@ use std::path::{Path, PathBuf};
 use std::sync::OnceLock;
 
 use hammerstone_record::{Feed, Format, Record, Tick};
-use hammerstone_scenario::{CannotVary, Decimal, Options, Play, Scenario, Unusable, with_value};
+use hammerstone_scenario::{CannotVary, Decimal, Options, Play, Scenario, Unusable, Wanted, with_value};
 use proptest::prelude::*;
 use proptest::sample::Index;
 use serde_json::Value;
@@ -22,7 +22,8 @@ fn shipped() -> Vec<(PathBuf, String)> {
 }
 
 fn read(path: &Path, text: &str) -> Result<Scenario, Box<Unusable>> {
-    let beside = |name: &str| {
+    let beside = |wanted: Wanted<'_>| {
+        let name = wanted.name();
         let file = path.parent().expect("a folder").join(name);
         let text = std::fs::read_to_string(&file).map_err(|error| error.to_string())?;
         Ok((name.to_owned(), text))

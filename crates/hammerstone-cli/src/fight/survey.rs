@@ -92,7 +92,7 @@ fn crossed(vary: &[Varied]) -> Vec<Vec<Decimal>> {
 
 /// The fight with other values in its files.
 fn scenario(texts: &Texts, vary: &[Varied], values: &[Decimal]) -> Result<Scenario, Failure> {
-    let mut with = Texts { scenario: texts.scenario.clone(), rules: texts.rules.clone() };
+    let mut with = texts.copy();
     for (varied, &value) in vary.iter().zip(values) {
         let path = varied.path.as_str();
         let (file, text) = if has_key(&with.scenario.1, path) { &mut with.scenario } else { &mut with.rules };

@@ -1,6 +1,7 @@
 //! Fights: read, played, held against what they expect, and varied.
 
 mod expect;
+mod level;
 mod play;
 mod scenario;
 mod script;
@@ -8,6 +9,6 @@ mod vary;
 
 pub use expect::Verdict;
 pub use play::{Options, Play};
-pub use scenario::{Opener, Scenario};
+pub use scenario::{Opener, Scenario, Wanted};
 pub(crate) use script::Act;
 pub use vary::{CannotVary, Decimal, has_key, with_value};

@@ -1,7 +1,7 @@
 //! Plays a scenario through the library.
 
 use hammerstone::event::HostValue;
-use hammerstone::geometry::Obstacle;
+use hammerstone::geometry::Pose;
 use hammerstone::ids::{CombatantId, ObstacleId, SwingId};
 use hammerstone::orders::Order;
 use hammerstone::{Encounter, Fixed, Life, TickError};
@@ -43,11 +43,19 @@ impl<'a> Play<'a> {
     /// Sets everyone in their places; no tick has run.
     pub fn new(scenario: &'a Scenario, options: Options) -> Play<'a> {
         let rules = &scenario.rules.ruleset;
-        let mut encounter = Encounter::new(rules, options.seed.unwrap_or(scenario.seed));
+        let mut encounter = Encounter::in_level(rules, &scenario.level, options.seed.unwrap_or(scenario.seed));
         encounter.keep_ledgers(options.ledgers);
         let mut run = Run::new();
-        let raised = |(_, obstacle): &(String, Obstacle)| encounter.orders().add_obstacle(*obstacle);
-        let obstacles = scenario.obstacles.iter().map(raised).collect();
+        (0..).zip(&scenario.shapes).for_each(|(shape, name)| run.names.call_shape(shape, name));
+        let mut obstacles = Vec::new();
+        for (name, obstacle, pose) in &scenario.obstacles {
+            let id = encounter.orders().add_obstacle(*obstacle);
+            if *pose != Pose::IDENTITY {
+                encounter.orders().place_obstacle(id, *pose);
+            }
+            run.names.call_obstacle(id, name);
+            obstacles.push(id);
+        }
         let mut ids = Vec::new();
         for placed in &scenario.placed {
             let id = encounter.orders().spawn_as(placed.template, placed.pose, placed.team, None);
@@ -127,6 +135,14 @@ impl<'a> Play<'a> {
                 self.encounter.orders().remove_obstacle(self.obstacles[place]);
                 return;
             }
+            Act::MoveObstacle(place, pose, ticks) => {
+                self.encounter.orders().move_obstacle_over(self.obstacles[place], pose, ticks);
+                return;
+            }
+            Act::PlaceObstacle(place, pose) => {
+                self.encounter.orders().place_obstacle(self.obstacles[place], pose);
+                return;
+            }
             Act::End(outcome) => {
                 self.encounter.orders().end(outcome);
                 return;
@@ -196,6 +212,8 @@ impl<'a> Play<'a> {
             }
             Act::SpawnAttack(..)
             | Act::RemoveObstacle(_)
+            | Act::MoveObstacle(..)
+            | Act::PlaceObstacle(..)
             | Act::End(_)
             | Act::Order(_)
             | Act::Publish(..) => return,

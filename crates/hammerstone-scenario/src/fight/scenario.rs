@@ -6,6 +6,7 @@ use hammerstone::Ruleset;
 use hammerstone::flow::Group;
 use hammerstone::geometry::{Obstacle, Pose};
 use hammerstone::ids::{OutcomeId, TeamId, TemplateId};
+use hammerstone::level::Level;
 use toml::Spanned;
 
 use super::expect::{self, Expectation};
@@ -17,8 +18,26 @@ use hammerstone_rules::rules::{Ids, RulesFile};
 /// How many combatants one file may place.
 const MOST_COMBATANTS: i64 = 100_000;
 
+/// A file that a scenario names, as it stands there.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum Wanted<'a> {
+    /// Its ruleset.
+    Ruleset(&'a str),
+    /// A mesh of its level.
+    Mesh(&'a str),
+}
+
+impl<'a> Wanted<'a> {
+    /// The name, as it stands in the scenario.
+    pub const fn name(self) -> &'a str {
+        match self {
+            Wanted::Ruleset(name) | Wanted::Mesh(name) => name,
+        }
+    }
+}
+
 /// Gives the full name and the text of a file that another names, or says why it cannot.
-pub type Opener<'a> = dyn Fn(&str) -> Result<(String, String), String> + 'a;
+pub type Opener<'a> = dyn Fn(Wanted<'_>) -> Result<(String, String), String> + 'a;
 
 /// A fight that was read from a file, with every name resolved.
 #[derive(Clone, Debug)]
@@ -36,7 +55,11 @@ pub struct Scenario {
     /// What it ends with when its time is up.
     pub(crate) outcome: OutcomeId,
     pub(crate) placed: Vec<Placed>,
-    pub(crate) obstacles: Vec<(String, Obstacle)>,
+    /// With the pose at which they are placed.
+    pub(crate) obstacles: Vec<(String, Obstacle, Pose)>,
+    pub(crate) level: Level,
+    /// What the shapes of the level are called.
+    pub(crate) shapes: Vec<String>,
     /// In order of time.
     pub(crate) script: Vec<Line>,
     pub(crate) expectations: Vec<Expectation>,
@@ -82,7 +105,7 @@ impl Scenario {
     pub fn read(file: &str, text: &str, open: &Opener<'_>) -> Result<Scenario, Box<Unusable>> {
         let (raw, mut reading): (raw::ScenarioFile, _) = Reading::new(file, text).parse()?;
         let rules_name = &raw.scenario.rules;
-        let rules = match open(rules_name.as_ref()) {
+        let rules = match open(Wanted::Ruleset(rules_name.as_ref())) {
             Ok((name, text)) => RulesFile::read(&name, &text)?,
             Err(why) => {
                 let message = format!("the ruleset `{}` cannot be read: {why}", rules_name.as_ref());
@@ -94,6 +117,7 @@ impl Scenario {
         let resolver = Resolver {
             reading: &mut reading,
             rules: &rules,
+            open,
             placed: Vec::new(),
             obstacles: Vec::new(),
             groups: Ids::default(),
@@ -108,6 +132,8 @@ impl Scenario {
             outcome: parts.outcome,
             placed: parts.placed,
             obstacles: parts.obstacles,
+            level: parts.level.0,
+            shapes: parts.level.1,
             script: parts.script,
             expectations: parts.expectations,
             text: text.to_owned(),
@@ -120,6 +146,11 @@ impl Scenario {
         self.placed.len()
     }
 
+    /// The level in which it is fought.
+    pub fn level(&self) -> &Level {
+        &self.level
+    }
+
     /// How many expectations it has.
     pub fn expectations(&self) -> usize {
         self.expectations.len()
@@ -130,7 +161,8 @@ struct Parts {
     ticks: u32,
     outcome: OutcomeId,
     placed: Vec<Placed>,
-    obstacles: Vec<(String, Obstacle)>,
+    obstacles: Vec<(String, Obstacle, Pose)>,
+    level: (Level, Vec<String>),
     script: Vec<Line>,
     expectations: Vec<Expectation>,
 }
@@ -138,8 +170,9 @@ struct Parts {
 pub(crate) struct Resolver<'r, 't> {
     pub(crate) reading: &'r mut Reading<'t>,
     pub(crate) rules: &'r RulesFile,
+    pub(crate) open: &'r Opener<'r>,
     pub(crate) placed: Vec<Placed>,
-    pub(crate) obstacles: Vec<(String, Obstacle)>,
+    pub(crate) obstacles: Vec<(String, Obstacle, Pose)>,
     /// Names that stand for one or more of the placed.
     groups: Ids<Range<usize>>,
 }
@@ -161,10 +194,11 @@ impl Resolver<'_, '_> {
             None => self.rules.ruleset.find_outcome("time"),
         };
         for (name, obstacle) in &raw.obstacle {
-            if let Some(obstacle) = self.obstacle(name, obstacle) {
-                self.obstacles.push((name.as_ref().clone(), obstacle));
+            if let Some((obstacle, pose)) = self.obstacle(name, obstacle) {
+                self.obstacles.push((name.as_ref().clone(), obstacle, pose));
             }
         }
+        let level = self.level(&raw.level);
         for (name, combatant) in &raw.combatant {
             self.combatant(name, combatant);
         }
@@ -192,6 +226,7 @@ impl Resolver<'_, '_> {
             outcome: outcome?,
             placed: self.placed,
             obstacles: self.obstacles,
+            level,
             script,
             expectations,
         })
@@ -241,39 +276,6 @@ impl Resolver<'_, '_> {
                 self.groups.push((self.placed[place].name.clone(), place..place + 1));
             }
         }
-    }
-
-    fn obstacle(&mut self, name: &raw::Name, raw: &raw::Obstacle) -> Option<Obstacle> {
-        let given = usize::from(raw.sphere.is_some())
-            + usize::from(raw.block.is_some())
-            + usize::from(raw.ground.is_some());
-        if given != 1 {
-            let fix = "give one of `sphere`, `box` and `ground = { at = [0, 0, 0], normal = [0, 1, 0] }`";
-            let message = format!("obstacle `{}` has {given} shapes", name.as_ref());
-            self.reading.problem(name.span(), "here", message, Some(fix.to_owned()));
-            return None;
-        }
-        let obstacle = if let Some(sphere) = &raw.sphere {
-            Obstacle::Sphere {
-                at: self.reading.vector(&sphere.at)?,
-                radius: self.reading.number(&sphere.radius)?,
-            }
-        } else if let Some(block) = &raw.block {
-            let (pose, half) = self.reading.block(block)?;
-            Obstacle::Box { pose, half }
-        } else {
-            let ground = raw.ground.as_ref()?;
-            Obstacle::HalfSpace {
-                at: self.reading.vector(&ground.at)?,
-                normal: self.reading.vector(&ground.normal)?,
-            }
-        };
-        if !obstacle.is_solid() {
-            let fix = Some("give radius, half edges and normal a size above zero".to_owned());
-            let message = format!("obstacle `{}` is no solid", name.as_ref());
-            self.reading.problem(name.span(), "here", message, fix);
-        }
-        Some(obstacle)
     }
 
     fn path(&mut self, legs: &[Spanned<raw::Leg>]) -> Vec<Leg> {

@@ -35,6 +35,9 @@ pub(crate) enum Act {
     Report(usize, u16, Touch),
     /// An obstacle, by its place, is cleared.
     RemoveObstacle(usize),
+    /// An obstacle goes to a pose, over so many ticks.
+    MoveObstacle(usize, Pose, u32),
+    PlaceObstacle(usize, Pose),
     Teleport(Pose),
     Move(Pose, u32),
     Damage {
@@ -110,7 +113,8 @@ fn is_nobodys(entry: &raw::Entry) -> bool {
         &entry.publish,
     ];
     let flags = [&entry.next_round, &entry.reset];
-    named.iter().any(|name| name.is_some())
+    let moves_obstacles = entry.move_obstacle.is_some() || entry.place_obstacle.is_some();
+    moves_obstacles || named.iter().any(|name| name.is_some())
         || flags.iter().any(|flag| flag.is_some())
         || entry.spawn_attack.is_some()
         || entry.count.is_some()

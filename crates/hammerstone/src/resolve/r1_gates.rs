@@ -58,6 +58,9 @@ impl Answer {
     }
 }
 
+/// So near to both ends of a line of sight nothing is between, in metres.
+const NEAR: f32 = 0.01;
+
 /// The answer of a gate that asks nothing of this attack.
 const NONE: [Option<Answer>; 2] = [None, None];
 
@@ -237,11 +240,11 @@ impl<'a> Meeting<'a> {
         if !self.attack.clear_line {
             return NONE;
         }
-        // To just before the point, which may lie on an obstacle's own surface.
-        let from = self.from();
-        let way = self.candidate.impact.point - from;
+        // From just beyond where it comes from to just before the point: either may lie on the surface of what stands there.
+        let way = self.candidate.impact.point - self.from();
         let length = way.length();
-        let reach = length - 0.01;
+        let reach = length - 2.0 * NEAR;
+        let from = self.from() + way * (NEAR / length);
         if reach > 0.0
             && let (_, Some(barrier)) =
                 self.in_the_way().reach_of_line(from, way / length, reach, self.candidate.impact.toi)

@@ -277,9 +277,26 @@ impl Resolver<'_, '_> {
         }
         if let Some(name) = &entry.remove_obstacle {
             verbs.push("remove-obstacle");
-            let known = self.obstacles.iter().enumerate().map(|(place, (name, _))| (name.as_str(), place));
-            acts.extend(self.reading.find("obstacle", name, known).map(Act::RemoveObstacle));
+            acts.extend(self.find_obstacle(name).map(Act::RemoveObstacle));
         }
+        if let Some(to) = &entry.move_obstacle {
+            verbs.push("move-obstacle");
+            let (which, pose) = (self.find_obstacle(&to.obstacle), self.pose(&to.to, to.facing.as_ref()));
+            if let (Some(which), Some(pose), Some(ticks)) = (which, pose, self.time(&to.over)) {
+                acts.push(Act::MoveObstacle(which, pose, ticks));
+            }
+        }
+        if let Some(place) = &entry.place_obstacle {
+            verbs.push("place-obstacle");
+            let which = self.find_obstacle(&place.obstacle);
+            let pose = self.pose(&place.at, place.facing.as_ref());
+            acts.extend(which.zip(pose).map(|(which, pose)| Act::PlaceObstacle(which, pose)));
+        }
+    }
+
+    fn find_obstacle(&mut self, name: &raw::Name) -> Option<usize> {
+        let known = self.obstacles.iter().enumerate().map(|(place, (name, ..))| (name.as_str(), place));
+        self.reading.find("obstacle", name, known)
     }
 
     pub(super) fn report(&mut self, report: &raw::Report) -> Option<Act> {
