@@ -4,9 +4,10 @@ use hammerstone::amount::{Keep, Modifier, Role, Shield};
 use hammerstone::attack::{Beam, Damage, Projectile, Scaling, When};
 use hammerstone::audit::Auditor;
 use hammerstone::flow::{Count, Credit, Group, Reaction, Rule, Target, Waves};
-use hammerstone::geometry::{Frame, Obstacle};
+use hammerstone::geometry::{Axis, Frame, Obstacle};
 use hammerstone::hooks::Verdict;
 use hammerstone::ids::{ObstacleId, OrderId, ShieldId, StatId, TagId};
+use hammerstone::level::{HeightField, Level};
 use hammerstone::orders::{Poses, Touch};
 use hammerstone::prelude::*;
 use hammerstone::status::{Grant, PreventsDeath, Pulse, SharedDamage, Stacking, Trigger};
@@ -281,13 +282,36 @@ struct Known {
     poses: Vec<Poses>,
 }
 
+/// A level of a few shapes, some of which are none.
+fn level(bytes: &mut Bytes<'_>) -> Level {
+    let mut b = Level::builder();
+    for _ in 0..bytes.byte() % 4 {
+        let pose = bytes.pose();
+        match bytes.byte() % 4 {
+            0 => _ = b.solid(Obstacle::Box { pose, half: [bytes.number(), 0.5, 0.5] }),
+            1 => _ = b.solid(Obstacle::HalfSpace { at: pose.at, normal: [0.0, bytes.number(), 0.1] }),
+            2 => {
+                let points: Vec<[f32; 3]> = (0..4).map(|_| bytes.pose().at).collect();
+                b.mesh(&points, &[[0, 1, 2], [1, 2, u32::from(bytes.byte() % 5)]]);
+            }
+            _ => {
+                let heights = (0..6).map(|_| bytes.number()).collect();
+                let (corner, step) = (pose.at, bytes.number());
+                b.height_field(HeightField { corner, up: Axis::Y, step, columns: 3, heights });
+            }
+        }
+    }
+    b.build().unwrap_or_default()
+}
+
 /// A whole game.
 pub fn game(data: &[u8]) {
     let mut bytes = Bytes(data);
     let Some(rules) = Game::rules(&mut bytes) else { return };
     let hooks = hooks(&rules);
     let answers = hooks.find("answers").expect("it was added");
-    let mut encounter = Encounter::new(&rules, u64::from(bytes.byte()));
+    let level = level(&mut bytes);
+    let mut encounter = Encounter::in_level(&rules, &level, u64::from(bytes.byte()));
     let mut auditor = Auditor::new(&rules);
     let mut saved: Option<(Saved, Auditor)> = None;
     let mut known = Known::default();
@@ -314,7 +338,7 @@ pub fn game(data: &[u8]) {
                 let text = serde_json::to_string(&encounter.save().expect("a whole tick can be saved"));
                 let read: Saved = serde_json::from_str(&text.expect("a state can be written"))
                     .expect("what was written is read");
-                let mut other = Encounter::new(&rules, 99);
+                let mut other = Encounter::in_level(&rules, &level, 99);
                 other.restore(&read).expect("what an encounter wrote is sound");
                 assert!(other.same_state(&encounter));
             }
@@ -365,7 +389,7 @@ fn order(encounter: &mut Encounter, rules: &Ruleset, bytes: &mut Bytes<'_>, know
     let team = rules.teams().next().expect("there is a team");
     let pose = bytes.pose();
     let mut orders = encounter.orders();
-    match (bytes.byte() % 33, who, swing) {
+    match (bytes.byte() % 36, who, swing) {
         (0..=3, ..) => {
             known.who.push(orders.spawn_as(template, pose, None, other.filter(|_| bytes.comes(3))))
         }
@@ -404,6 +428,18 @@ fn order(encounter: &mut Encounter, rules: &Ruleset, bytes: &mut Bytes<'_>, know
             if let Some(id) = bytes.pick(&known.obstacles) {
                 orders.remove_obstacle(id);
             }
+        }
+        (33 | 34, ..) => {
+            if let Some(id) = bytes.pick(&known.obstacles) {
+                match bytes.byte() % 3 {
+                    0 => orders.place_obstacle(id, pose),
+                    ticks => orders.move_obstacle_over(id, pose, u32::from(ticks)),
+                };
+            }
+        }
+        (35, _, Some(swing)) => {
+            let touch = Touch::new(pose.at, [bytes.number(), 1.0, 0.0]).at(bytes.number());
+            orders.stop_body(swing, u16::from(bytes.byte() % 4), touch);
         }
         (25, Some(who), _) => {
             let stat = rules.find_stat("might").expect("there is a stat");

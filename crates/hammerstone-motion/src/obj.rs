@@ -59,7 +59,9 @@ pub fn read_obj(text: &str, axes: Axes) -> Result<Mesh, ObjError> {
                 }
                 if corners.len() < 3 || corners.len() > MOST_CORNERS {
                     let count = corners.len();
-                    return Err(wrong(format!("a face has {count} corners; give three, or up to {MOST_CORNERS}")));
+                    return Err(wrong(format!(
+                        "a face has {count} corners; give three, or up to {MOST_CORNERS}"
+                    )));
                 }
                 mesh.triangles.extend(corners.windows(2).skip(1).map(|pair| [corners[0], pair[0], pair[1]]));
                 if mesh.triangles.len() > MOST {

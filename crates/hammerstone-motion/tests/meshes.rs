@@ -79,7 +79,10 @@ proptest! {
 fn what_is_damaged_is_told_with_its_line() {
     let told = |text: &str| read_obj(text, Axes::same(Axis::Y)).unwrap_err();
     let error = |line: usize, problem: &str| ObjError { line, problem: problem.to_owned() };
-    assert_eq!(told(""), error(1, "there is no face (`f 1 2 3`) in the file; export the mesh with its faces"));
+    assert_eq!(
+        told(""),
+        error(1, "there is no face (`f 1 2 3`) in the file; export the mesh with its faces")
+    );
     assert_eq!(told("v 1 2\n"), error(1, "a point has fewer than three numbers; give `v x y z`"));
     assert_eq!(told("\nv 1 2 one\n"), error(2, "`one` is no number"));
     assert_eq!(told("v 1 2 inf\n"), error(1, "`inf` is no number"));

@@ -76,6 +76,11 @@ impl Window {
         }
     }
 
+    /// A triangle.
+    pub(crate) fn triangle(&self, corners: &[[f32; 3]; 3]) -> String {
+        polygon(&corners.map(|corner| self.at(corner)))
+    }
+
     /// The outline of an obstacle. Of a plane, what lies in it within the window; nothing of one that is seen from the front.
     pub(crate) fn obstacle(&self, obstacle: &Obstacle) -> Option<String> {
         match *obstacle {

@@ -35,6 +35,15 @@ pub(crate) fn panel(
         let block = path(data).set("fill", look.rule).set("stroke", look.quiet).set("stroke-width", 0.8);
         drawn = drawn.add(block);
     }
+    if !frame.triangles.is_empty() {
+        let data: String = frame.triangles.iter().map(|corners| window.triangle(corners)).collect();
+        let mesh = path(data)
+            .set("fill", look.rule)
+            .set("fill-opacity", 0.5)
+            .set("stroke", look.quiet)
+            .set("stroke-width", 0.5);
+        drawn = drawn.add(mesh);
+    }
     let mut figures: Vec<&Figure> = frame.figures.iter().collect();
     // Those who lie are beneath those who stand.
     figures.sort_by_key(|figure| figure.stands);

@@ -54,7 +54,7 @@ pub struct SceneHitbox {
     pub hitbox: u16,
     /// Whether a window was open, so that it could meet a part.
     pub open: bool,
-    /// Its hitbox and its way. A beam has its whole reach; where it stopped, [`beams`](crate::Encounter::beams) tell.
+    /// Its hitbox and its way, which ends where something holds it. A beam has its whole reach; where it stopped, [`beams`](crate::Encounter::beams) tell.
     pub moving: Moving,
 }
 
@@ -115,7 +115,7 @@ impl<'a> Scene<'a> {
                 body: (hitbox.body > 0).then_some(hitbox.body),
                 hitbox: hitbox.hitbox,
                 open,
-                moving: hitbox.swept.into(),
+                moving: hitbox.swept.held(hitbox.held_from).into(),
             }
         };
         self.open.iter().map(of(true)).chain(self.closed.iter().map(of(false)))

@@ -6,6 +6,7 @@ use hammerstone::event::{Event, Facts};
 use hammerstone::geometry::Moving;
 use hammerstone::geometry::{Axis, Obstacle, Shape};
 use hammerstone::ids::CombatantId;
+use hammerstone::level::Level;
 use hammerstone::scene::{BeamLine, SceneHitbox};
 use hammerstone::{Life, Ruleset};
 
@@ -25,8 +26,10 @@ pub struct Frame {
     pub figures: Vec<Figure>,
     /// The hitboxes of swings, the open ones first.
     pub hitboxes: Vec<Hitbox>,
-    /// What stands in the way.
+    /// What stands in the way: obstacles, and the solids of the level.
     pub obstacles: Vec<Obstacle>,
+    /// The triangles of the level that are near anyone, in metres in the world.
+    pub triangles: Vec<[[f32; 3]; 3]>,
     /// Where hitboxes met parts in this tick.
     pub touches: Vec<Touched>,
     /// Events in this tick, in sentences.
@@ -126,13 +129,18 @@ impl Frame {
             let (attacker, open, moving) = (hitbox.attacker, hitbox.open, hitbox.moving);
             Hitbox { attacker, attack, open, moving, end }
         });
+        let figures: Vec<Figure> = view.combatants().filter_map(figure).collect();
+        let places: Vec<[f32; 3]> = figures.iter().map(|figure| figure.at).collect();
         let mut frame = Frame {
             tick: facts.tick,
             time: begins(facts.tick, rules),
             up: rules.up(),
-            figures: view.combatants().filter_map(figure).collect(),
+            figures,
             hitboxes: hitboxes.collect(),
-            obstacles: scene.obstacles().map(|(_, obstacle)| obstacle).collect(),
+            obstacles: { scene.level().solids().map(|(_, solid)| solid) }
+                .chain(scene.obstacles().map(|(_, obstacle)| obstacle))
+                .collect(),
+            triangles: near_triangles(scene.level(), &places),
             touches: touches(&facts),
             told: Vec::new(),
         };
@@ -143,6 +151,24 @@ impl Frame {
         }
         frame
     }
+}
+
+/// The triangles of a level that have a corner near the box about all places, in the order of the level; so many at most.
+pub(crate) fn near_triangles(level: &Level, places: &[[f32; 3]]) -> Vec<[[f32; 3]; 3]> {
+    const NEAR: f32 = 30.0;
+    const MOST: usize = 5_000;
+    let bound = |axis: usize, pick: fn(f32, f32) -> f32, start: f32| {
+        places.iter().map(|place| place[axis]).fold(start, pick)
+    };
+    let (low, high) = (f32::INFINITY, f32::NEG_INFINITY);
+    let bounds: [(f32, f32); 3] =
+        std::array::from_fn(|axis| (bound(axis, f32::min, low) - NEAR, bound(axis, f32::max, high) + NEAR));
+    let is_near = |corners: &[[f32; 3]; 3]| {
+        corners.iter().any(|corner| (0..3).all(|i| (bounds[i].0..=bounds[i].1).contains(&corner[i])))
+    };
+    let mut all: Vec<_> = level.triangles().filter(|(_, corners)| is_near(corners)).collect();
+    all.sort_by_key(|(place, _)| *place);
+    all.into_iter().take(MOST).map(|(_, corners)| corners).collect()
 }
 
 /// Where a hitbox is at the end of the tick; for a beam, as far as it reached. Beams come in the order of open hitboxes.

@@ -8,14 +8,14 @@ use hammerstone::geometry::{Axis, Obstacle, Shape};
 use hammerstone::ids::CombatantId;
 use serde::ser::{Serialize, SerializeSeq, Serializer};
 
-use super::frames::{end_of, touches};
+use super::frames::{end_of, near_triangles, touches};
 use crate::Came;
 
 /// How many numbers a playback holds before it keeps only every other frame.
 const MOST: usize = 300_000;
 
 /// A shape in whole centimetres in the world: a ball is its middle and radius, a rod its ends and radius, a box its middle and three
-/// half-axes; 4, 7 or 12 numbers.
+/// half-axes, a triangle its corners; 4, 7, 12 or 9 numbers.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct Solid(pub Vec<i64>);
 
@@ -38,7 +38,11 @@ pub struct PlaybackFrame {
     hitboxes: Vec<(usize, Solid, Solid)>,
     /// Where hitboxes met parts: the place, and what came of it.
     touches: Vec<([i64; 3], Came)>,
+    obstacles: Vec<Solid>,
 }
+
+/// No page has more triangles of a level than this.
+const MOST_TRIANGLES: usize = 1_500;
 
 /// Gathers frames; where they become too many, it keeps every second, fourth and so on.
 #[derive(Clone, Debug, Default)]
@@ -48,7 +52,8 @@ pub struct Playback {
     ticks: u32,
     names: Vec<(String, usize)>,
     by_name: BTreeMap<String, usize>,
-    obstacles: Vec<Solid>,
+    /// What never moves; none before the first frame.
+    level: Option<Vec<Solid>>,
     frames: Vec<PlaybackFrame>,
     weight: usize,
 }
@@ -122,9 +127,16 @@ impl Record for Playback {
             hitboxes,
             touches: touches.iter().map(|touch| (touch.point.map(centimetres), touch.came)).collect(),
             figures,
+            obstacles: scene.obstacles().filter_map(|(_, of)| obstacle(&of)).collect(),
         };
-        if self.obstacles.is_empty() {
-            self.obstacles = scene.obstacles().filter_map(|(_, of)| obstacle(&of)).collect();
+        if self.level.is_none() {
+            let places: Vec<[f32; 3]> =
+                view.combatants().filter_map(|who| Some(scene.way(who)?.1.at)).collect();
+            let solids = scene.level().solids().filter_map(|(_, of)| obstacle(&of));
+            let triangles = near_triangles(scene.level(), &places).into_iter().take(MOST_TRIANGLES);
+            let flat =
+                |corners: [[f32; 3]; 3]| Solid(corners.concat().into_iter().map(centimetres).collect());
+            self.level = Some(solids.chain(triangles.map(flat)).collect());
         }
         self.weight += weight(self.frames.last(), &kept);
         self.frames.push(kept);
@@ -149,8 +161,10 @@ fn weight(earlier: Option<&PlaybackFrame>, frame: &PlaybackFrame) -> usize {
             _ => 8 + parts(),
         }
     };
+    let moved = earlier.is_none_or(|earlier| earlier.obstacles != frame.obstacles);
+    let obstacles = if moved { frame.obstacles.iter().map(|solid| solid.0.len()).sum() } else { 0 };
     let hitboxes: usize = frame.hitboxes.iter().map(|(_, from, to)| 1 + from.0.len() + to.0.len()).sum();
-    1 + frame.figures.iter().map(size).sum::<usize>() + hitboxes + 4 * frame.touches.len()
+    1 + frame.figures.iter().map(size).sum::<usize>() + hitboxes + obstacles + 4 * frame.touches.len()
 }
 
 fn centimetres(metres: f32) -> i64 {
@@ -199,9 +213,9 @@ impl Serialize for Solid {
     }
 }
 
-/// As a program reads it: `up`, `step`, `ticks`, the names with their sides, the obstacles, and frames of what changed: the tick; of each
+/// As a program reads it: `up`, `step`, `ticks`, the names with their sides, what of the level never moves, and frames of what changed: the tick; of each
 /// combatant that changed its number, whether it stands, health, maximum, place, and, if they changed, its parts as seen from there, or
-/// its number alone if it is gone; open hitboxes; touches.
+/// its number alone if it is gone; open hitboxes; touches; the obstacles, if one moved, came or went.
 impl Serialize for Playback {
     fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
         use serde::ser::SerializeMap;
@@ -215,7 +229,7 @@ impl Serialize for Playback {
         map.serialize_entry("step", &self.step)?;
         map.serialize_entry("ticks", &self.ticks)?;
         map.serialize_entry("names", &self.names)?;
-        map.serialize_entry("obstacles", &self.obstacles)?;
+        map.serialize_entry("level", self.level.as_deref().unwrap_or_default())?;
         map.serialize_entry("frames", &Changes(&self.frames))?;
         map.end()
     }
@@ -268,7 +282,9 @@ impl Serialize for Changes<'_> {
             };
             let touches: Vec<_> =
                 frame.touches.iter().map(|([x, y, z], of)| serde_json::json!([x, y, z, came(of)])).collect();
-            frames.serialize_element(&(frame.tick, figures, hitboxes, touches))?;
+            let moved = earlier.is_none_or(|earlier| earlier.obstacles != frame.obstacles);
+            let obstacles = moved.then_some(&frame.obstacles);
+            frames.serialize_element(&(frame.tick, figures, hitboxes, touches, obstacles))?;
             earlier = Some(frame);
         }
         frames.end()

@@ -110,7 +110,9 @@ impl Resolver<'_, '_> {
             return None;
         }
         let Some(file) = &raw.mesh else {
-            if let Some(field) = raw.scale.as_ref().map(|scale| scale.span()).or(raw.up.as_ref().map(raw::Name::span)) {
+            if let Some(field) =
+                raw.scale.as_ref().map(|scale| scale.span()).or(raw.up.as_ref().map(raw::Name::span))
+            {
                 let fix = Some("take it out, or give a `mesh`".to_owned());
                 self.reading.problem(field, "for a mesh", format!("{what} is no mesh"), fix);
             }

@@ -43,7 +43,8 @@ impl<'a> Play<'a> {
     /// Sets everyone in their places; no tick has run.
     pub fn new(scenario: &'a Scenario, options: Options) -> Play<'a> {
         let rules = &scenario.rules.ruleset;
-        let mut encounter = Encounter::in_level(rules, &scenario.level, options.seed.unwrap_or(scenario.seed));
+        let mut encounter =
+            Encounter::in_level(rules, &scenario.level, options.seed.unwrap_or(scenario.seed));
         encounter.keep_ledgers(options.ledgers);
         let mut run = Run::new();
         (0..).zip(&scenario.shapes).for_each(|(shape, name)| run.names.call_shape(shape, name));

@@ -114,7 +114,8 @@ fn is_nobodys(entry: &raw::Entry) -> bool {
     ];
     let flags = [&entry.next_round, &entry.reset];
     let moves_obstacles = entry.move_obstacle.is_some() || entry.place_obstacle.is_some();
-    moves_obstacles || named.iter().any(|name| name.is_some())
+    moves_obstacles
+        || named.iter().any(|name| name.is_some())
         || flags.iter().any(|flag| flag.is_some())
         || entry.spawn_attack.is_some()
         || entry.count.is_some()

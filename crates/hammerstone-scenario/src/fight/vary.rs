@@ -152,7 +152,8 @@ fn below<'v, 'p>(
     match value {
         DeValue::Table(table) => {
             let ends = path.match_indices('.').map(|(end, _)| end).chain([path.len()]);
-            let longest = ends.filter_map(|end| Some((table.get(&path[..end])?, rest_after(end)))).last();
+            let longest =
+                ends.filter_map(|end| Some((table.get(&path[..end])?, rest_after(end)))).next_back();
             longest.ok_or_else(|| nearest(table, first))
         }
         DeValue::Array(list) => {

@@ -14,13 +14,15 @@
   // Frames hold what changed; from here on each holds all.
   const frames = [];
   let figures = new Map();
-  for (const [tick, changed, hitboxes, touches] of playback.frames) {
+  let obstacles = [];
+  for (const [tick, changed, hitboxes, touches, moved] of playback.frames) {
     figures = new Map(figures);
     for (const one of changed) {
       if (one.length === 1) figures.delete(one[0]);
       else figures.set(one[0], one.length > 5 ? one : [...one, figures.get(one[0])[5]]);
     }
-    frames.push({ tick, figures, hitboxes, touches });
+    obstacles = moved || obstacles;
+    frames.push({ tick, figures, hitboxes, touches, obstacles });
   }
   const frameAt = (tick) => {
     const place = Math.min(frames.length - 1, Math.floor((tick - 1) / playback.step));
@@ -34,6 +36,7 @@
     const at = (place) => from.map((x, i) => x + solid[place + i]);
     if (solid.length === 4) return [[at(0)], solid[3]];
     if (solid.length === 7) return [[at(0), at(3)], solid[6]];
+    if (solid.length === 9) return [[at(0), at(3), at(6)], 0];
     const corners = [];
     for (let n = 0; n < 8; n += 1) {
       corners.push(at(0).map((x, i) => x + [0, 1, 2].reduce((sum, axis) =>
@@ -118,7 +121,7 @@
   };
   const draw = (solid, to, parent, attributes, from) => {
     const [all, radius] = points(solid, from);
-    if (all.length === 8) {
+    if (all.length === 8 || all.length === 3) {
       return svg("polygon", { points: hull(all.map(to)).map((p) => p.map((x) => x.toFixed(1)).join(",")).join(" "), ...attributes }, parent);
     }
     const [a, b] = [to(all[0]), to(all[all.length - 1])].map((p) => p.map((x) => +x.toFixed(1)));
@@ -134,7 +137,7 @@
     fit(frame.tick);
     for (const { view, to, group, bottom } of panels) {
       group.replaceChildren();
-      for (const solid of playback.obstacles) draw(solid, to, group, { fill: "var(--rule)", stroke: "var(--quiet)" });
+      for (const solid of [...playback.level, ...frame.obstacles]) draw(solid, to, group, { fill: "var(--rule)", stroke: "var(--quiet)" });
       const names = [];
       // Bodies come first, so that names are written over none that follows.
       const taken = [...frame.figures.values()].map((one) => to(one[4])).map(([x, y]) => [x - 12, y - 6, x + 12, y + 6]);

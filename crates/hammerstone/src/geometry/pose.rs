@@ -319,6 +319,11 @@ impl Motion {
         upright(&self.from.turn) && (!self.turns || upright(&self.to.turn)) && self.arcs == 1
     }
 
+    /// The first part of the way, until `t`.
+    pub(crate) fn until(&self, t: f32) -> Motion {
+        Motion { to: self.at(t), arcs: 1, ..*self }
+    }
+
     /// At rest where it is at `t`.
     pub(crate) fn at_rest(&self, t: f32) -> Motion {
         Motion::resting(self.at(t))

@@ -127,6 +127,14 @@ impl Swept {
         Swept::fixed(self.core, Motion::resting(place))
     }
 
+    /// The same as far as it comes until `t`, where it is held; for what moves as one with its carrier.
+    pub(crate) fn held(&self, t: f32) -> Swept {
+        match self.local {
+            None if t < 1.0 => Swept::fixed(self.core, self.carrier.until(t)),
+            _ => *self,
+        }
+    }
+
     /// No two points of the two come nearer faster than this, in metres a tick.
     pub(crate) fn closing_bound(&self, other: &Swept) -> f32 {
         (self.carrier.travel() - other.carrier.travel()).length() + self.whirl + other.whirl

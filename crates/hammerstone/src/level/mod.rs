@@ -105,6 +105,22 @@ impl Level {
         &self.0.shapes
     }
 
+    /// Its triangles with their places, in no order that means anything: for pictures.
+    pub fn triangles(&self) -> impl Iterator<Item = (InLevel, [[f32; 3]; 3])> + '_ {
+        self.0.tree.stones().filter_map(|(place, stone)| match stone {
+            Stone::Triangle(corners) => Some((*place, corners.map(|corner| corner.to_array()))),
+            Stone::Solid(_) => None,
+        })
+    }
+
+    /// Its solids, in the order in which they were given.
+    pub fn solids(&self) -> impl Iterator<Item = (InLevel, Obstacle)> + '_ {
+        (0..).zip(&self.0.shapes).filter_map(|(shape, of)| match of {
+            LevelShape::Solid(solid) => Some((InLevel { shape, triangle: None }, *solid)),
+            LevelShape::Mesh(_) | LevelShape::HeightField(_) => None,
+        })
+    }
+
     /// Whether there is nothing in it.
     pub fn is_empty(&self) -> bool {
         self.0.shapes.is_empty()

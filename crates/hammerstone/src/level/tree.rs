@@ -61,6 +61,11 @@ impl Tree {
         Tree { nodes, stones: laid.iter().map(|laid| stones[laid.stone as usize]).collect() }
     }
 
+    /// Everything in it.
+    pub(super) fn stones(&self) -> impl Iterator<Item = &(InLevel, Stone)> {
+        self.stones.iter()
+    }
+
     /// Gives everything that a path may meet to `meet`, which gives back the least time so far: from 0 to 1 along the path, or more if
     /// there is none. `most` is the least time when the search begins.
     pub(super) fn seek(&self, path: &Path, most: f32, mut meet: impl FnMut(InLevel, &Stone) -> f32) {
