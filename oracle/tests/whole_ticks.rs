@@ -114,8 +114,8 @@ fn struck_lists_agree_with_a_simple_model() {
         let hound =
             b.template(Template::new("hound", beasts, 1_000_000).part(trunk("skull")).part(trunk("tail")));
         let every = rng.u32(1..6);
-        let policies = [Policy::Once, Policy::Window, Policy::Interval(every)];
-        let policy = policies[rng.usize(..3)];
+        let policies = [Policy::Once, Policy::Window, Policy::Interval(every), Policy::Entry(every - 1)];
+        let policy = policies[rng.usize(..4)];
         let far = Shape::Sphere { at: [0.0, 500.0, 0.0], radius: 0.1 };
         let maul = b.attack(Attack::melee("maul").timeline(0, 6, 0).again(0, 7).policy(policy).hitbox(far));
         let rules = b.build().unwrap();
@@ -126,6 +126,8 @@ fn struck_lists_agree_with_a_simple_model() {
         let swings: Vec<_> = masons.iter().map(|&mason| fight.orders().start(mason, maul)).collect();
         // The model: when each swing struck each target last, and in which window.
         let mut model: BTreeMap<(SwingId, CombatantId), (u32, u32)> = BTreeMap::new();
+        // For a policy by entry: when they last met, and whether this stay has had its turn, or came too early for one.
+        let mut stays: BTreeMap<(SwingId, CombatantId), (u32, bool)> = BTreeMap::new();
         let mut hits = 0u64;
         for tick in 1..=20u32 {
             let mut met = BTreeSet::new();
@@ -143,13 +145,22 @@ fn struck_lists_agree_with_a_simple_model() {
                 _ => continue,
             };
             for pair in met {
+                let last = model.get(&pair).map(|(last, _)| *last);
+                let (seen, spent) = stays.entry(pair).or_insert((0, false));
+                if *seen + 1 < tick {
+                    *spent =
+                        matches!((policy, last), (Policy::Entry(least), Some(last)) if tick - last < least);
+                }
+                *seen = tick;
                 let may = match (policy, model.get(&pair)) {
                     (_, None) => true,
                     (Policy::Once | Policy::Life, Some(_)) => false,
                     (Policy::Window, Some((_, last))) => *last != window,
                     (Policy::Interval(every), Some((last, _))) => tick - last >= every,
+                    (Policy::Entry(_), Some(_)) => !*spent,
                 };
                 if may {
+                    *spent = true;
                     model.insert(pair, (tick, window));
                     hits += 1;
                 }

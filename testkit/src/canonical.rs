@@ -10,7 +10,7 @@ use serde::ser::*;
 use xxhash_rust::xxh3::Xxh3Default;
 
 /// Fields that the hash passes over: `Struct.field`, or `Enum::Variant.place` where they have no name.
-const ADDED: [&str; 19] = [
+const ADDED: [&str; 32] = [
     "AttackStarted.form",
     "AttackStarted.max_targets",
     "AttackStarted.outlives",
@@ -18,6 +18,19 @@ const ADDED: [&str; 19] = [
     "CombatantJoined.tags",
     "CombatantRemoved.label",
     "CombatantReturned.pose",
+    "ContactHeld.attack",
+    "ContactHeld.depth",
+    "ContactHeld.hitbox",
+    "ContactHeld.speed",
+    "ContactMet.attack",
+    "ContactMet.depth",
+    "ContactMet.from_start",
+    "ContactMet.hitbox",
+    "ContactMet.moved",
+    "ContactMet.speed",
+    "ContactParted.attack",
+    "ContactParted.hitbox",
+    "ContactParted.lasted",
     "DamageDealt.point",
     "EncounterEnded.counts",
     "HitPushed.attack",

@@ -299,6 +299,9 @@ pub(crate) struct RunOptions {
     /// Leave out the ledgers, which say what each amount is made of
     #[arg(long)]
     pub(crate) no_ledgers: bool,
+    /// Write what touches what as well, how fast, and how long it was held
+    #[arg(long)]
+    pub(crate) contacts: bool,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]

@@ -1,8 +1,8 @@
 //! Attacks out of a ruleset's file.
 
 use hammerstone::attack::{
-    Attack, Away, Beam, Charge, Clash, FallOff, HitStop, Knockback, Policy, Prefer, Projectile, Sharing,
-    Side, Tie, When,
+    Attack, Away, Beam, Charge, Clash, ClosingSpeed, FallOff, HitStop, Knockback, Policy, Prefer, Projectile,
+    Sharing, Side, Tie, When,
 };
 use hammerstone::ids::AttackId;
 use hammerstone::team::{Relation, Relations};
@@ -74,6 +74,13 @@ impl Resolver<'_, '_> {
             let (near, far) = (self.reading.exact(&fall_off.near), self.reading.exact(&fall_off.far));
             if let (Some(near), Some(far), Some(least)) = (near, far, self.reading.exact(&fall_off.least)) {
                 attack = attack.fall_off(FallOff { near, far, least });
+            }
+        }
+        if let Some(speed) = &raw.closing_speed {
+            self.note("attack", entry, "closing-speed", speed.full.span());
+            let (from, full) = (self.reading.exact(&speed.from), self.reading.exact(&speed.full));
+            if let (Some(from), Some(full), Some(least)) = (from, full, self.reading.exact(&speed.least)) {
+                attack = attack.closing_speed(ClosingSpeed { from, full, least });
             }
         }
         self.tags_named(&raw.tags).into_iter().fold(attack, Attack::tag)
@@ -292,12 +299,14 @@ impl Resolver<'_, '_> {
             ("window", Policy::Window),
             ("interval", Policy::Interval(every.unwrap_or(1))),
             ("life", Policy::Life),
+            ("entry", Policy::Entry(every.unwrap_or(0))),
         ];
         if let Some(name) = &raw.policy
             && let Some(policy) = self.reading.find("policy", name, policies)
         {
             let interval = matches!(policy, Policy::Interval(_));
-            if interval != raw.every.is_some() {
+            let entry = matches!(policy, Policy::Entry(_));
+            if !entry && interval != raw.every.is_some() {
                 let fix =
                     Some("write both `policy = \"interval\"` and `every = \"0.5s\"`, or neither".to_owned());
                 self.reading.problem(name.span(), "here", "an interval says how often".to_owned(), fix);

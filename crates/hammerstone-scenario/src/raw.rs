@@ -158,6 +158,7 @@ tables! {
         toi: Option<Number>,
         hitbox: Option<Spanned<i64>>,
         body: Option<Spanned<i64>>,
+        speed: Option<Number>,
     }
 
     pub(crate) struct Walk {

@@ -50,8 +50,8 @@ pub use view::View;
 /// Attacks: their forms, when and how often they strike, and what answers a hit.
 pub mod attack {
     pub use crate::ruleset::{
-        Attack, Away, Beam, Charge, Clash, Critical, Damage, FallOff, Form, FormKind, HitStop, Knockback,
-        Policy, Prefer, Projectile, Scaling, Sharing, Side, Tie, Timings, When,
+        Attack, Away, Beam, Charge, Clash, ClosingSpeed, Critical, Damage, FallOff, Form, FormKind, HitStop,
+        Knockback, Policy, Prefer, Projectile, Scaling, Sharing, Side, Tie, Timings, When,
     };
     pub use crate::view::{Phase, Progress, SwingView};
 }

@@ -35,6 +35,9 @@ fn run(scenario: &Scenario, options: &RunOptions) -> Result<Outcome, Failure> {
     let play = Options { seed: Some(seed), ticks: options.ticks, ledgers: !options.no_ledgers };
     let mut play = Play::new(scenario, play);
     let mut feed = Feed::new(out, format);
+    if options.contacts {
+        feed = feed.show_contacts();
+    }
     while play.tick().into_diagnostic()? {
         let written = feed.write(&play.seen());
         if let Err(error) = written {

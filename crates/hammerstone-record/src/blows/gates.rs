@@ -91,6 +91,10 @@ pub(crate) fn fix(
                 "nothing, if once is meant; `policy = \"window\"`, `\"interval\"` or `\"life\"` in `{name}` would strike again"
             ),
             Policy::Life => "nothing, if once in a life is meant".to_owned(),
+            Policy::Entry(0) => "it strikes again when it has left the target and enters it anew".to_owned(),
+            Policy::Entry(least) => format!(
+                "it strikes again when it has left the target and enters it anew, {least} ticks after the last time or later; a smaller `every` of `{name}` brings that earlier"
+            ),
             _ => {
                 format!("nothing, if once a window is meant; a further window of `{name}` would strike again")
             }

@@ -100,7 +100,10 @@ impl<M: SerializeMap> Fields<'_, M> {
             }
             FieldValue::Policy(policy) => {
                 self.put(key, policy.name())?;
-                if let Policy::Interval(every) = policy { self.put("every", &every) } else { Ok(()) }
+                match policy {
+                    Policy::Interval(every) | Policy::Entry(every) => self.put("every", &every),
+                    Policy::Once | Policy::Window | Policy::Life => Ok(()),
+                }
             }
             FieldValue::Via(via) => {
                 let (sort, name) = via_name(via, rules);

@@ -56,6 +56,14 @@ impl<W: Write> Feed<W> {
         Feed { out, writer, told: Vec::new() }
     }
 
+    /// Contacts are written as well; in JSON Lines they always are.
+    pub fn show_contacts(mut self) -> Feed<W> {
+        if let Writer::Text(text) = &mut self.writer {
+            text.0.contacts = true;
+        }
+        self
+    }
+
     /// Writes the facts of one tick. *Errors:* those of the writer.
     pub fn write(&mut self, tick: &Tick<'_>) -> io::Result<()> {
         for fact in tick.facts.facts {

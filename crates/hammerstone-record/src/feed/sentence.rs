@@ -80,7 +80,7 @@ impl<'a> Told<'a> {
             FieldValue::Number(number) => number.to_string(),
             FieldValue::Whole(whole) => whole.to_string(),
             FieldValue::Exact(exact) => Short(exact).to_string(),
-            FieldValue::Share(share) => format!("{share:.2}"),
+            FieldValue::Share(share) => rounded(share),
             FieldValue::Pose(pose) => format!("{:?}", pose.at),
             FieldValue::Vector([x, y, z]) => format!("{:.2}", (x * x + y * y + z * z).sqrt()),
             FieldValue::Word(word) => word.to_owned(),
@@ -115,4 +115,11 @@ impl<'a> Told<'a> {
         };
         Some(text)
     }
+}
+
+/// With two decimals, or fewer where these are none.
+fn rounded(number: f32) -> String {
+    let text = format!("{number:.2}");
+    let text = text.trim_end_matches('0').trim_end_matches('.');
+    if text == "-0" { "0".to_owned() } else { text.to_owned() }
 }

@@ -1,7 +1,7 @@
 //! The feed for people: one sentence a line.
 //!
-//! A blow and what it did to health are one line. Contacts, and windows that open and close, are left to the
-//! JSON Lines: a person reads what came of them.
+//! A blow and what it did to health are one line. Windows that open and close are left to the JSON Lines, and
+//! so are contacts unless they are asked for: a person reads what came of them.
 
 use std::fmt::Write as _;
 
@@ -36,6 +36,7 @@ pub(crate) mod mark {
     pub(crate) const CROSSED: &str = "%";
     pub(crate) const RULE: &str = "&";
     pub(crate) const SAID: &str = ">";
+    pub(crate) const CONTACT: &str = ".";
 }
 
 /// When a tick begins, in seconds.
@@ -67,6 +68,7 @@ fn look(shown: Shown) -> Option<(&'static str, Style)> {
         Shown::RuleLine => (mark::RULE, PLAIN),
         Shown::RuleQuiet => (mark::RULE, QUIET),
         Shown::Speech => (mark::SAID, STRONG),
+        Shown::Contact => (mark::CONTACT, QUIET),
         _ => return None,
     })
 }
@@ -74,6 +76,9 @@ fn look(shown: Shown) -> Option<(&'static str, Style)> {
 /// What the fact says, with its mark and style; nothing for facts that a person need not read.
 pub(crate) fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)> {
     let event = &line.fact.event;
+    if event.info().shown == Shown::Contact {
+        return None;
+    }
     let (mark, style) = look(event.info().shown)?;
     let text = match event {
         // The ordinary end of a swing, and damage that the line of its hit or its pulse has.
@@ -85,6 +90,13 @@ pub(crate) fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)>
         _ => Told::new(line).fill(event.info().sentence),
     };
     Some((mark, style, text))
+}
+
+/// What a fact says about what touches what, with its mark and style: for those who ask.
+pub(crate) fn contact(line: &Line<'_>) -> Option<(&'static str, Style, String)> {
+    let info = line.fact.event.info();
+    let (mark, style) = look(info.shown).filter(|_| info.shown == Shown::Contact)?;
+    Some((mark, style, Told::new(line).fill(info.sentence)))
 }
 
 /// A fact of the host's own: its path and its values.

@@ -9,7 +9,7 @@ use anstyle::Style;
 use hammerstone::Ruleset;
 use hammerstone::event::{Event, Fact, Facts};
 
-use crate::feed::{QUIET, account, begins, mark, sentence};
+use crate::feed::{QUIET, account, begins, contact, mark, sentence};
 use crate::{Line, Names};
 
 /// A sentence of the feed for people.
@@ -42,6 +42,8 @@ struct Open {
 /// Makes sentences out of facts.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct TextFeed {
+    /// Whether contacts are told.
+    pub(crate) contacts: bool,
     open: Option<Open>,
 }
 
@@ -49,6 +51,16 @@ impl TextFeed {
     /// Takes in a fact; sentences that are whole by now go to `out`.
     pub(crate) fn observe(&mut self, line: &Line<'_>, out: &mut Vec<Told>) {
         if self.goes_on(line) {
+            return;
+        }
+        if let Some((mark, style, text)) = contact(line) {
+            if self.contacts {
+                let told = of(line, mark, style, text);
+                match &mut self.open {
+                    Some(open) => open.between.push(told),
+                    None => out.push(told),
+                }
+            }
             return;
         }
         self.end_tick(out);
@@ -117,9 +129,12 @@ pub fn told(fact: &Fact, facts: &Facts<'_>, rules: &Ruleset, names: &Names) -> O
 /// The sentence of one fact.
 fn tell(line: &Line<'_>) -> Option<Told> {
     let (mark, style, text) = sentence(line)?;
-    let seq = line.fact.seq;
-    let tick = line.facts.tick;
-    Some(Told { tick, clock: tick, seq: (seq, seq), mark, text, style })
+    Some(of(line, mark, style, text))
+}
+
+fn of(line: &Line<'_>, mark: &'static str, style: Style, text: String) -> Told {
+    let (seq, tick) = (line.fact.seq, line.facts.tick);
+    Told { tick, clock: tick, seq: (seq, seq), mark, text, style }
 }
 
 impl Told {
@@ -144,8 +159,14 @@ impl Transcript {
         Transcript::default()
     }
 
+    /// Nothing told yet; contacts will be, too.
+    pub fn with_contacts() -> Transcript {
+        let feed = TextFeed { contacts: true, ..TextFeed::default() };
+        Transcript { feed, ..Transcript::default() }
+    }
+
     /// The marks of sentences, and what they stand for.
-    pub const MARKS: [(&'static str, &'static str); 11] = [
+    pub const MARKS: [(&'static str, &'static str); 12] = [
         (mark::HIT, "hits"),
         (mark::REFUSED, "refusals"),
         (mark::DIED, "deaths"),
@@ -157,6 +178,7 @@ impl Transcript {
         (mark::CAME, "joined, healed"),
         (mark::LEFT, "left"),
         (mark::FRAME, "encounter"),
+        (mark::CONTACT, "contacts"),
     ];
 
     /// Everything that was told, in order.

@@ -141,6 +141,7 @@ impl std::fmt::Display for NoteText<'_> {
                     (name, Some(note)) => write!(f, " ({name}: {note})"),
                 }
             }
+            Note::Speed { speed, share } => write!(f, "{} m/s, times {}", Short(speed), Short(share)),
             Note::Relation(relation, share) => write!(f, "times {} ({})", Short(share), relation.name()),
             Note::Guard(status, share) => {
                 write!(

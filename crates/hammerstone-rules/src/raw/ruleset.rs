@@ -127,6 +127,12 @@ tables! {
         least: Number,
     }
 
+    pub struct ClosingSpeed {
+        from: Number,
+        full: Number,
+        least: Number,
+    }
+
     pub struct SelfStatus {
         status: Name,
         from: Time,
@@ -273,6 +279,7 @@ tables! {
         critical: Option<Critical>,
         never_critical: bool,
         fall_off: Option<FallOff>,
+        closing_speed: Option<ClosingSpeed>,
         absolute: bool,
         live: bool,
         knockback: Option<Knockback>,

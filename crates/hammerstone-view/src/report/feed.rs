@@ -7,7 +7,7 @@ pub(super) fn feed(out: &mut impl Write, report: &Report<'_>) -> io::Result<()> 
     let mut left_out: Vec<&str> = Vec::new();
     let count = |left_out: &[&str]| told.iter().filter(|told| !left_out.contains(&told.mark)).count();
     // Of what is most, and says least, nothing is shown where not all can be.
-    for (mark, _) in Transcript::MARKS.iter().filter(|(mark, _)| ["o", "/", "~"].contains(mark)) {
+    for (mark, _) in Transcript::MARKS.iter().filter(|(mark, _)| [".", "o", "/", "~"].contains(mark)) {
         if count(&left_out) > MOST_LINES {
             left_out.push(mark);
         }
@@ -19,10 +19,12 @@ pub(super) fn feed(out: &mut impl Write, report: &Report<'_>) -> io::Result<()> 
     for (mark, words) in Transcript::MARKS {
         let count = told.iter().filter(|told| told.mark == mark).count();
         if count > 0 && !left_out.contains(&mark) {
+            // Contacts are there for who asks.
+            let checked = if mark == "." { "" } else { " checked" };
             let mark = Plain(mark);
             writeln!(
                 out,
-                "<label><input type=\"checkbox\" data-shows=\"{mark}\" checked> {mark} {words} {count}</label>"
+                "<label><input type=\"checkbox\" data-shows=\"{mark}\"{checked}> {mark} {words} {count}</label>"
             )?;
         }
     }
@@ -68,10 +70,11 @@ fn line(out: &mut impl Write, told: &Told, account: Option<&Account>, rate: u32)
         _ => "other",
     };
     let seconds = f64::from(clock.saturating_sub(1)) / f64::from(rate);
+    let hidden = if *mark == "." { " hidden" } else { "" };
     let (mark, text) = (Plain(mark), Plain(text));
     write!(
         out,
-        "<li data-tick=\"{clock}\" data-mark=\"{mark}\" class=\"{class}\"><button class=\"time\">{seconds:.2} s</button><span class=\"mark\">{mark}</span>"
+        "<li data-tick=\"{clock}\" data-mark=\"{mark}\" class=\"{class}\"{hidden}><button class=\"time\">{seconds:.2} s</button><span class=\"mark\">{mark}</span>"
     )?;
     match account.filter(|account| !account.amounts.is_empty() || !account.gates.is_empty()) {
         Some(account) => {

@@ -84,7 +84,7 @@ impl Reporter {
     pub fn new(rules: &Ruleset) -> Reporter {
         Reporter {
             lanes: Lanes::new(),
-            transcript: Transcript::new(),
+            transcript: Transcript::with_contacts(),
             accounts: Accounts::new(),
             tally: Tally::new(),
             playback: Playback::new(),

@@ -69,6 +69,8 @@ impl Auditor {
         let allowed = match (attack.policy, before) {
             (_, None) => true,
             (Policy::Interval(every), Some(before)) => tick - before >= every,
+            // Between two stays lies a tick without touch.
+            (Policy::Entry(least), Some(before)) => tick - before >= least.max(2),
             (Policy::Once | Policy::Window | Policy::Life, Some(_)) => false,
         };
         self.must(allowed, Law::StruckOnce, "a target was struck more often than the policy allows");

@@ -16,6 +16,8 @@ pub(crate) struct HitCandidate {
     pub(crate) body: u16,
     /// How far along a beam, in metres; 0 unless it is a beam's.
     pub(crate) depth: f32,
+    /// How fast hitbox and part close in where they touch, in metres a second; 0 unless the attack asks.
+    pub(crate) speed: f32,
     /// What the attack prefers about the part; less is better.
     pub(crate) rank: i64,
 }

@@ -1,7 +1,8 @@
 //! What the fields of facts hold, and what is known of each.
 
 use super::{
-    BarredBy, Cause, CutAt, CutBy, Echo, Gate, HealthChange, HostValue, Operand, Range, SwingEnd, Via, Why,
+    BarredBy, Cause, CutAt, CutBy, Echo, Gate, HealthChange, HostValue, Moved, Operand, Range, SwingEnd, Via,
+    Why,
 };
 use crate::Fixed;
 use crate::geometry::Pose;
@@ -225,7 +226,7 @@ field_types! {
     i64, "number" => |value| FieldValue::Whole(value);
     Fixed, "exact number" => |value| FieldValue::Exact(value);
     bool, "true or false" => |value| FieldValue::Truth(value);
-    f32, "share" => |value| FieldValue::Share(value);
+    f32, "number" => |value| FieldValue::Share(value);
     [f32; 3], "vector" => |value| FieldValue::Vector(value);
     Pose, "pose" instead ["at" "turn"] => |value| FieldValue::Pose(value);
     Range, "list" => |value| FieldValue::Range(value);
@@ -239,6 +240,7 @@ field_types! {
     BarredBy, "reason" => |value| FieldValue::BarredBy(value);
     Gate, "gate" of &Gate::NAMES => |value| FieldValue::Word(value.name());
     Operand, "text" => |value| FieldValue::Operand(value);
+    Moved, "word" of &Moved::NAMES => |value| FieldValue::Word(value.name());
     Echo, "word" of &Echo::NAMES => |value| FieldValue::Word(value.name());
     Crossing, "word" of &Crossing::NAMES => |value| FieldValue::Word(value.name());
     CutBy, "limit" of &CutBy::NAMES => |value| FieldValue::Word(value.name());
@@ -279,6 +281,12 @@ pub enum Tag {
     Direction,
     /// A share of the tick.
     TickShare,
+    /// Metres.
+    Length,
+    /// Metres a second.
+    Speed,
+    /// Counted from 0 in code, and from 1 wherever it is written.
+    FromOne,
     /// A part of the fact's subject, by its number.
     Part,
     /// Tags: bit `n` for tag number `n`.
@@ -340,6 +348,9 @@ impl FieldInfo {
             Tag::Metres => Some("metres, in the world"),
             Tag::Direction => Some("of length 1, in the world"),
             Tag::TickShare => Some("0 to 1 of the tick"),
+            Tag::Length => Some("metres"),
+            Tag::Speed => Some("metres a second"),
+            Tag::FromOne => Some("from 1"),
             _ => None,
         })
     }
@@ -361,6 +372,7 @@ impl FieldInfo {
     /// A value of this field as what it stands for.
     pub(super) fn read(&self, value: FieldValue) -> FieldValue {
         match value {
+            FieldValue::Number(number) if self.is(Tag::FromOne) => FieldValue::Number(number + 1),
             FieldValue::Number(part) if self.is(Tag::Part) => FieldValue::Part(part as u16),
             FieldValue::Number(bits) if self.is(Tag::TagBits) => FieldValue::Tags(bits),
             FieldValue::Range(range) => {

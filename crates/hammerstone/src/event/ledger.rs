@@ -59,11 +59,13 @@ pub enum LedgerStep {
     Health,
     /// Cut down to what was missing of the maximum.
     Maximum,
+    /// By the speed at which hitbox and part closed in.
+    Speed,
 }
 
 impl LedgerStep {
     /// All lines that are no step of the ruleset.
-    pub const BESIDE: [LedgerStep; 9] = [
+    pub const BESIDE: [LedgerStep; 10] = [
         LedgerStep::Named,
         LedgerStep::Charge,
         LedgerStep::Strength,
@@ -73,6 +75,7 @@ impl LedgerStep {
         LedgerStep::PreventsDeath,
         LedgerStep::Health,
         LedgerStep::Maximum,
+        LedgerStep::Speed,
     ];
 
     /// The line's name in the feed; the host's own steps have names of their own ([`crate::Ruleset::own_step_name`]).
@@ -89,6 +92,7 @@ impl LedgerStep {
             LedgerStep::PreventsDeath => "death-prevented",
             LedgerStep::Health => "health",
             LedgerStep::Maximum => "maximum",
+            LedgerStep::Speed => "speed",
         }
     }
 
@@ -179,4 +183,11 @@ pub enum Note {
     Left(i64),
     /// The number reached the limit of what it can hold and was kept there.
     Saturated,
+    /// The speed at which hitbox and part closed in, in metres a second.
+    Speed {
+        /// How fast.
+        speed: Fixed,
+        /// The share that it deals.
+        share: Fixed,
+    },
 }

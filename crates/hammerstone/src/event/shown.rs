@@ -6,6 +6,8 @@
 pub enum Shown {
     /// Left out: a person reads what came of it.
     Hidden,
+    /// What touches what: left out unless asked for.
+    Contact,
     /// The frame of the encounter.
     Frame,
     /// The frame, loudly: rounds, waves, the end.

@@ -204,11 +204,15 @@ facts! {
         }
 
         /// An open hitbox begins to touch a target, whatever the gates say.
-        ContactMet = CONTACT_MET "contact.met", by [Contacts], after [], Hidden "" {
+        ContactMet = CONTACT_MET "contact.met", by [Contacts], after [], Contact "{attacker|the environment}'s {attack} touches {target} on the {part} with hitbox {hitbox}, closing at {speed} m/s[, {depth} m deep]" {
             /// The contact.
             contact: ContactId => Identity,
             /// The swing.
             swing: SwingId => Identity,
+            /// The attack.
+            attack: AttackId => Identity Attack,
+            /// The attacker's hitbox; for attacks by touch, the part of the attacker.
+            hitbox: u16 => Content FromOne,
             /// The attacker.
             attacker: Option<CombatantId> => Identity Other,
             /// The target.
@@ -221,6 +225,14 @@ facts! {
             normal: [f32; 3] => Content Direction,
             /// The time of impact.
             toi: f32 => Content TickShare,
+            /// Whether they touched as the tick began, and had not before: one of them was put there, or a window opened.
+            from_start: bool => Content WhenTrue,
+            /// How deep the hitbox is in the part as they meet, as far as the surfaces tell.
+            depth: f32 => Content Length,
+            /// How fast they close in where they touch; below zero where they move apart.
+            speed: f32 => Content Speed,
+            /// Which of the two moved in the tick.
+            moved: Moved => Content,
         }
 
         /// A contact goes on. Only for attacks that ask for it (`tells-held`).
@@ -229,6 +241,10 @@ facts! {
             contact: ContactId => Identity,
             /// The swing.
             swing: SwingId => Identity,
+            /// The attack.
+            attack: AttackId => Identity Attack,
+            /// The attacker's hitbox; for attacks by touch, the part of the attacker.
+            hitbox: u16 => Content FromOne,
             /// The attacker.
             attacker: Option<CombatantId> => Identity Other,
             /// The target.
@@ -239,20 +255,30 @@ facts! {
             point: [f32; 3] => Content Metres,
             /// Out of the target.
             normal: [f32; 3] => Content Direction,
+            /// How deep the hitbox is in the part, as far as the surfaces tell.
+            depth: f32 => Content Length,
+            /// How fast they close in where they touch; below zero where they move apart.
+            speed: f32 => Content Speed,
         }
 
         /// A contact is over.
-        ContactParted = CONTACT_PARTED "contact.parted", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Start Apply Damage SendAway Remove Reset], Hidden "" {
+        ContactParted = CONTACT_PARTED "contact.parted", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Start Apply Damage SendAway Remove Reset], Contact "{attacker|the environment}'s {attack} touches {target} no more, hitbox {hitbox}: held {lasted} ticks ({why})" {
             /// The contact.
             contact: ContactId => Identity,
             /// The swing.
             swing: SwingId => Identity,
+            /// The attack.
+            attack: AttackId => Identity Attack,
+            /// The attacker's hitbox; for attacks by touch, the part of the attacker.
+            hitbox: u16 => Content FromOne,
             /// The attacker.
             attacker: Option<CombatantId> => Identity Other,
             /// The target.
             target: CombatantId => Identity Subject,
             /// The part that was touched.
             part: u16 => Content Part,
+            /// How many ticks it lasted.
+            lasted: u32 => Content Ticks,
             /// The reason.
             why: Why => Content,
         }

@@ -28,6 +28,20 @@ named! {
 }
 
 named! {
+    /// Which of two that touch moved in the tick.
+    pub enum Moved {
+        /// Neither: they were put together, or a window opened.
+        Neither = "neither",
+        /// The hitbox.
+        Attacker = "attacker",
+        /// The target.
+        Target = "target",
+        /// Both.
+        Both = "both",
+    }
+}
+
+named! {
     /// Why something that lasted came to its end, or why someone left.
     pub enum Why {
         /// By order.

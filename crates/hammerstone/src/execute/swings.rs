@@ -121,7 +121,8 @@ fn report(work: &mut Work<'_>, id: SwingId, target: CombatantId, part: u16, touc
         }
     };
     let (list, body) = (attack.list_of(group, touch.body), touch.body);
-    let candidate = HitCandidate { swing: id, target, part, impact, list, body, depth: 0.0, rank };
+    let candidate =
+        HitCandidate { swing: id, target, part, impact, list, body, depth: 0.0, speed: touch.speed, rank };
     if work.log.source.pass == 0 {
         work.rooms.detection.candidates.push(candidate);
     } else {

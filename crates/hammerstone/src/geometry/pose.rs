@@ -236,6 +236,11 @@ impl Placement {
         self.at + self.turn.rotate(point)
     }
 
+    /// Undoes [`apply`](Self::apply).
+    pub(crate) fn unapply(self, point: Vec3) -> Vec3 {
+        self.turn.back(point - self.at)
+    }
+
     /// Something placed by `inner` within this frame, seen from outside.
     pub(crate) fn with_inner(self, inner: Placement) -> Placement {
         Placement { at: self.apply(inner.at), turn: self.turn.times(inner.turn) }

@@ -135,6 +135,38 @@ impl Swept {
         }
     }
 
+    /// How fast what of it is at `point` at `t` moves, in metres a tick: its carrier's way, and what it turns and goes about that, over a
+    /// thirty-second of the tick. Before and after the tick it is taken to go on.
+    pub(crate) fn velocity(&self, point: Vec3, t: f32) -> Vec3 {
+        const STEP: f32 = 1.0 / 64.0;
+        let carrier = self.carrier.at(t);
+        let (before, after) = (self.carrier.at(t - STEP).turn, self.carrier.at(t + STEP).turn);
+        let inner = carrier.turn.back(point - carrier.at);
+        let about = match &self.local {
+            None if !self.carrier.turns => return self.carrier.travel(),
+            None => after.rotate(inner) - before.rotate(inner),
+            Some(local) => {
+                let inner = local.at(t).unapply(inner);
+                after.rotate(local.at(t + STEP).apply(inner)) - before.rotate(local.at(t - STEP).apply(inner))
+            }
+        };
+        self.carrier.travel() + about / (2.0 * STEP)
+    }
+
+    /// Whether any of it moves in the tick.
+    pub(crate) fn moves(&self) -> bool {
+        let travels = |motion: &Motion| motion.turns || motion.travel() != Vec3::ZERO;
+        travels(&self.carrier) || self.local.as_ref().is_some_and(travels)
+    }
+
+    /// How deep it is in another at `t`, in metres, as far as the surfaces tell; 0 where they are apart.
+    pub(crate) fn depth_in(&self, other: &Swept, t: f32) -> f32 {
+        let origin = other.carrier.from.at;
+        let (one, another) = nearest(&self.at(t, origin), &other.at(t, origin));
+        let deep = self.core.radius + other.core.radius - (one - another).length();
+        if deep > 0.0 { deep } else { 0.0 }
+    }
+
     /// No two points of the two come nearer faster than this, in metres a tick.
     pub(crate) fn closing_bound(&self, other: &Swept) -> f32 {
         (self.carrier.travel() - other.carrier.travel()).length() + self.whirl + other.whirl

@@ -26,12 +26,14 @@ pub struct Touch {
     pub hitbox: u16,
     /// By which projectile of the swing, from 1; 0 for none.
     pub body: u16,
+    /// How fast they close in where they touch, in metres a second.
+    pub speed: f32,
 }
 
 impl Touch {
     /// A touch at a point in the world, with the way out of the target.
     pub const fn new(point: [f32; 3], normal: [f32; 3]) -> Touch {
-        Touch { point, normal, toi: 0.0, hitbox: 0, body: 0 }
+        Touch { point, normal, toi: 0.0, hitbox: 0, body: 0, speed: 0.0 }
     }
 
     /// The same at a time of the tick, from 0 to 1.
@@ -49,10 +51,15 @@ impl Touch {
         Touch { body, ..self }
     }
 
+    /// The same at a speed at which they close in, in metres a second, for attacks whose amount depends on it.
+    pub const fn closing(self, speed: f32) -> Touch {
+        Touch { speed, ..self }
+    }
+
     /// All of it as bits.
-    fn bits(&self) -> ([u32; 7], [u16; 2]) {
+    fn bits(&self) -> ([u32; 8], [u16; 2]) {
         let ([x, y, z], [u, v, w]) = (self.point, self.normal);
-        ([x, y, z, u, v, w, self.toi].map(f32::to_bits), [self.hitbox, self.body])
+        ([x, y, z, u, v, w, self.toi, self.speed].map(f32::to_bits), [self.hitbox, self.body])
     }
 }
 

@@ -52,6 +52,7 @@ pub(crate) fn blow(work: &mut Work<'_>, candidate: &HitCandidate) {
     let Some(index) = work.state.swing_index(candidate.swing) else { return };
     work.state.counts.attempts += 1;
     let entry = entry_in_life(work.rules, work.state, &mut work.rooms.known, index, candidate);
+    note_stay(work, index, entry);
     let admitted = meeting(work, index, entry, candidate).admit();
     if admitted.is_ok() {
         keep_aura(work, index, entry, candidate);
@@ -221,6 +222,18 @@ fn deflect(work: &mut Work<'_>, index: SwingAt, candidate: &HitCandidate) {
     swing::end_body(work, flying, SwingEnd::Deflected, pose);
 }
 
+/// For a policy by entry: whether the target has stayed since it was last met, and whether it came back too early for a turn in this stay.
+fn note_stay(work: &mut Work<'_>, index: SwingAt, entry: EntryAt) {
+    let state = &mut *work.state;
+    let Swing { attack, age, .. } = state.swings[index];
+    let Policy::Entry(least) = work.rules.attack(attack).policy else { return };
+    let (tick, entry) = (state.tick, &mut state.struck[entry]);
+    if entry.seen + 1 < tick {
+        entry.stay_spent = entry.turns > 0 && age - entry.last < least;
+    }
+    entry.seen = tick;
+}
+
 /// The swing has used up a turn at the target.
 fn spend_turn(state: &mut State, index: SwingAt, entry: EntryAt) {
     let Swing { window, age, .. } = state.swings[index];
@@ -231,6 +244,7 @@ fn spend_turn(state: &mut State, index: SwingAt, entry: EntryAt) {
     entry.turns += 1;
     entry.turns_in_window += 1;
     entry.last = age;
+    entry.stay_spent = true;
 }
 
 fn land(work: &mut Work<'_>, index: SwingAt, entry: EntryAt, candidate: &HitCandidate) {
@@ -359,6 +373,7 @@ fn blow_of(
         part: Some(candidate.part),
         charge,
         way: Some((glam::Vec3::from_array(from.at), candidate.impact.point)),
+        speed: Some(candidate.speed),
         dealer,
         occasion: Some(occasion),
         absolute: attack.absolute,

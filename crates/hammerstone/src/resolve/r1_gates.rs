@@ -264,6 +264,7 @@ impl<'a> Meeting<'a> {
             Policy::Once | Policy::Life => self.entry.turns,
             Policy::Window if self.entry.window == self.swing.window => self.entry.turns_in_window,
             Policy::Window => 0,
+            Policy::Entry(_) => u32::from(self.entry.stay_spent),
             Policy::Interval(_) => return NONE,
         };
         Answer::new(Operand::Turns(0), Operand::Turns(turns), turns == 0)

@@ -30,6 +30,8 @@ pub(crate) struct AmountContext {
     pub(crate) strength: Option<(Fixed, u16)>,
     /// Where it comes from, and where it touches, for blows.
     pub(crate) way: Option<(Vec3, Vec3)>,
+    /// How fast hitbox and part close in where they touch, in metres a second; none where there was no touch.
+    pub(crate) speed: Option<f32>,
     /// Whose stats and changes count on the side of the attacker.
     pub(crate) dealer: StatsOf,
     pub(crate) occasion: Option<Occasion>,
@@ -62,6 +64,7 @@ impl AmountContext {
             charge: None,
             strength: None,
             way: None,
+            speed: None,
             dealer: StatsOf::NoCombatant,
             occasion: None,
             critical: None,

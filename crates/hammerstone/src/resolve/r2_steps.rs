@@ -100,6 +100,13 @@ impl<S: Sink> Account<'_, S> {
         if let Some(charge) = self.blow.charge {
             self.times(LedgerStep::Charge, charge, Note::Times(charge));
         }
+        let by_speed = self.blow.attack(self.ground.rules).and_then(|attack| attack.closing_speed);
+        if let (Some(by), Some(speed)) = (by_speed, self.blow.speed) {
+            // Whole centimetres a second, as for distances.
+            let speed = Fixed::ratio((speed * 100.0) as i64, 100);
+            let share = Fixed::ONE + by.least - share_left(speed, by.from, by.full, by.least);
+            self.times(LedgerStep::Speed, share, Note::Speed { speed, share });
+        }
         if let Some((strength, stacks)) = self.blow.strength {
             if strength != Fixed::ONE {
                 self.times(LedgerStep::Strength, strength, Note::Times(strength));

@@ -147,6 +147,9 @@ pub(crate) struct StruckEntry {
     pub(crate) window: u16,
     /// The age of the swing at the last turn.
     pub(crate) last: u32,
+    /// The tick in which they last met, and whether the stay that it belongs to has had its turn; for a policy by entry.
+    pub(crate) seen: u32,
+    pub(crate) stay_spent: bool,
     /// The gates whose refusal has been published: bit `n` for the gate at place `n` of their order.
     pub(crate) refused: u16,
 }
@@ -165,6 +168,8 @@ impl StruckEntry {
             turns_in_window: 0,
             window: 0,
             last: 0,
+            seen: 0,
+            stay_spent: false,
             refused: 0,
         }
     }
@@ -180,7 +185,8 @@ pub(crate) struct Contact {
     pub(crate) hitbox: u16,
     pub(crate) target: CombatantId,
     pub(crate) part: u16,
-    /// The tick in which the hitboxes last touched.
+    /// The tick in which the hitboxes first touched, and in which they last did.
+    pub(crate) since: u32,
     pub(crate) seen: u32,
     /// Whether it has parted, and is only still in the list.
     pub(crate) over: bool,

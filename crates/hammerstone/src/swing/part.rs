@@ -46,8 +46,11 @@ fn tell_parted(work: &mut Work<'_>, index: SwingAt, why: Why, first: usize) {
     let Swing { id: swing, attacker, attack, .. } = work.state.swings[index];
     let parted = &mut work.rooms.known.parted;
     parted[first..].sort_unstable_by_key(|contact| contact.id);
-    for &Contact { id, target, part, .. } in &parted[first..] {
-        work.log.publish(ContactParted { contact: id, swing, attacker, target, part, why });
+    for &Contact { id, hitbox, target, part, since, seen, .. } in &parted[first..] {
+        let lasted = seen + 1 - since;
+        let parted =
+            ContactParted { contact: id, swing, attack, hitbox, attacker, target, part, lasted, why };
+        work.log.publish(parted);
     }
     if !work.rules.attack(attack).aura.is_empty() {
         for place in first..work.rooms.known.parted.len() {

@@ -1,10 +1,12 @@
 //! Stage 3: all open hitboxes against all parts, swept over the tick. Contacts meet, go on and part;
 //! a swing and a target that meet are a meeting, for stage 4.
 
+use glam::Vec3;
+
 use crate::detect::{Body, Detection, HitCandidate, OpenHitbox, Touching, rank};
-use crate::event::{ContactHeld, ContactMet, Why};
+use crate::event::{ContactHeld, ContactMet, Moved, Why};
 use crate::forms;
-use crate::geometry::Impact;
+use crate::geometry::{Impact, Motion, Swept};
 use crate::ids::*;
 use crate::log::Log;
 use crate::ruleset::Rules;
@@ -19,11 +21,11 @@ pub(super) fn detect(work: &mut Work<'_>) {
     detection.find_touches(rules);
     detection.find_clashes(rules);
     forms::cut_beams(rules, level, state, detection);
-    let Detection { hitboxes, bodies, touches, candidates, .. } = detection;
+    let Detection { hitboxes, bodies, ways, touches, candidates, .. } = detection;
     for run in touches.chunk_by(|a, b| (a.hitbox, a.body) == (b.hitbox, b.body)) {
         let (open, body) = (&hitboxes[run[0].hitbox as usize], &bodies[run[0].body as usize]);
-        if let Some((first, candidate)) = meet(rules, open, body, run) {
-            touch(rules, state, log, known, open, first, body.id);
+        if let Some((first, candidate)) = meet(rules, open, (body, ways), run) {
+            touch(rules, state, log, known, open, first, (body, ways));
             candidates.push(candidate);
         }
     }
@@ -43,7 +45,7 @@ pub(crate) fn detect_only(work: &mut Work<'_>) -> usize {
 fn meet<'a>(
     rules: &Rules,
     open: &OpenHitbox,
-    body: &Body,
+    (body, ways): (&Body, &[Motion]),
     run: &'a [Touching],
 ) -> Option<(&'a Touching, HitCandidate)> {
     let attack = rules.attack(open.attack);
@@ -51,6 +53,10 @@ fn meet<'a>(
     let first = run.iter().min_by_key(|touch| toi(touch))?;
     let best = |touch: &Touching| (rank(rules, attack, open, body, touch), toi(touch));
     let preferred = run.iter().min_by_key(|touch| best(touch))?;
+    let speed = match attack.closing_speed {
+        Some(_) => closing(rules, open, body.part(rules, ways, preferred.part.into()), &preferred.impact),
+        None => 0.0,
+    };
     let candidate = HitCandidate {
         swing: open.id,
         target: body.id,
@@ -60,9 +66,17 @@ fn meet<'a>(
         list: attack.list_of(open.group, open.body),
         body: open.body,
         depth: first.depth,
+        speed,
         rank: best(preferred).0,
     };
     Some((first, candidate))
+}
+
+/// How fast a hitbox and a part close in where they touch, in metres a second.
+fn closing(rules: &Rules, open: &OpenHitbox, part: Option<Swept>, impact: &Impact) -> f32 {
+    let Impact { toi, point, normal } = *impact;
+    let of_part = part.map_or(Vec3::ZERO, |part| part.velocity(point, toi));
+    (of_part - open.swept.velocity(point, toi)).dot(normal) * rules.rate as f32 + 0.0
 }
 
 /// Notes that a hitbox touches a target: a contact that meets or goes on.
@@ -73,8 +87,9 @@ fn touch(
     known: &mut Known,
     open: &OpenHitbox,
     &Touching { part, impact, .. }: &Touching,
-    target: CombatantId,
+    (target_body, ways): (&Body, &[Motion]),
 ) {
+    let target = target_body.id;
     let (body, hitbox) = (open.body, open.hitbox);
     let is = |c: &Contact| (c.body, c.hitbox, c.over) == (body, hitbox, false);
     let index = open.swing;
@@ -87,16 +102,53 @@ fn touch(
         (contact.part, contact.seen) = (part, tick);
         let contact = contact.id;
         if rules.attack(open.attack).tells_held {
-            log.publish(ContactHeld { contact, swing: swing_id, attacker, target, part, point, normal });
+            let swept = target_body.part(rules, ways, part.into());
+            let speed = closing(rules, open, swept, &impact);
+            let depth = swept.map_or(0.0, |swept| open.swept.depth_in(&swept, impact.toi));
+            log.publish(ContactHeld {
+                contact,
+                swing: swing_id,
+                attack: open.attack,
+                hitbox,
+                attacker,
+                target,
+                part,
+                point,
+                normal,
+                depth,
+                speed,
+            });
         }
         return;
     }
     let id = ContactId::new(next(&mut state.next_contact), state.registrar.epoch);
-    let contact = Contact { id, body, hitbox, target, part, seen: tick, over: false };
+    let contact = Contact { id, body, hitbox, target, part, since: tick, seen: tick, over: false };
     let place = state.contacts.push(&mut swing.contacts, contact);
     known.contacts.add(swing_id, target, place);
     let toi = impact.toi;
-    log.publish(ContactMet { contact: id, swing: swing_id, attacker, target, part, point, normal, toi });
+    let swept = target_body.part(rules, ways, part.into());
+    let moved = match (open.swept.moves(), swept.is_some_and(|swept| swept.moves())) {
+        (false, false) => Moved::Neither,
+        (true, false) => Moved::Attacker,
+        (false, true) => Moved::Target,
+        (true, true) => Moved::Both,
+    };
+    log.publish(ContactMet {
+        contact: id,
+        swing: swing_id,
+        attack: open.attack,
+        hitbox,
+        attacker,
+        target,
+        part,
+        point,
+        normal,
+        toi,
+        from_start: toi == 0.0,
+        depth: swept.map_or(0.0, |swept| open.swept.depth_in(&swept, toi)),
+        speed: closing(rules, open, swept, &impact),
+        moved,
+    });
 }
 
 fn part_what_came_apart(work: &mut Work<'_>) {

@@ -408,6 +408,10 @@ mod contact_met {
         let contact = fact.contact;
         // SwingId. The swing.
         let swing = fact.swing;
+        // AttackId. The attack.
+        let attack = fact.attack;
+        // u16. The attacker's hitbox; for attacks by touch, the part of the attacker. (from 1)
+        let hitbox = fact.hitbox;
         // Option<CombatantId>. The attacker.
         let attacker = fact.attacker;
         // CombatantId. The target.
@@ -420,6 +424,14 @@ mod contact_met {
         let normal = fact.normal;
         // f32. The time of impact. (0 to 1 of the tick)
         let toi = fact.toi;
+        // bool. Whether they touched as the tick began, and had not before: one of them was put there, or a window opened.
+        let from_start = fact.from_start;
+        // f32. How deep the hitbox is in the part as they meet, as far as the surfaces tell. (metres)
+        let depth = fact.depth;
+        // f32. How fast they close in where they touch; below zero where they move apart. (metres a second)
+        let speed = fact.speed;
+        // Moved. Which of the two moved in the tick.
+        let moved = fact.moved;
     }
 
     /// Adds the hook and subscribes it. Call this once, before the first tick.
@@ -442,6 +454,10 @@ mod contact_held {
         let contact = fact.contact;
         // SwingId. The swing.
         let swing = fact.swing;
+        // AttackId. The attack.
+        let attack = fact.attack;
+        // u16. The attacker's hitbox; for attacks by touch, the part of the attacker. (from 1)
+        let hitbox = fact.hitbox;
         // Option<CombatantId>. The attacker.
         let attacker = fact.attacker;
         // CombatantId. The target.
@@ -452,6 +468,10 @@ mod contact_held {
         let point = fact.point;
         // [f32; 3]. Out of the target. (of length 1, in the world)
         let normal = fact.normal;
+        // f32. How deep the hitbox is in the part, as far as the surfaces tell. (metres)
+        let depth = fact.depth;
+        // f32. How fast they close in where they touch; below zero where they move apart. (metres a second)
+        let speed = fact.speed;
     }
 
     /// Adds the hook and subscribes it. Call this once, before the first tick.
@@ -474,12 +494,18 @@ mod contact_parted {
         let contact = fact.contact;
         // SwingId. The swing.
         let swing = fact.swing;
+        // AttackId. The attack.
+        let attack = fact.attack;
+        // u16. The attacker's hitbox; for attacks by touch, the part of the attacker. (from 1)
+        let hitbox = fact.hitbox;
         // Option<CombatantId>. The attacker.
         let attacker = fact.attacker;
         // CombatantId. The target.
         let target = fact.target;
         // u16. The part that was touched.
         let part = fact.part;
+        // u32. How many ticks it lasted. (ticks)
+        let lasted = fact.lasted;
         // Why. The reason.
         let why = fact.why;
     }

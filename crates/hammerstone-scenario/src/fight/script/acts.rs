@@ -306,6 +306,7 @@ impl Resolver<'_, '_> {
         let part = self.reading.find("part", &report.part, known)?;
         let (point, normal) = (self.reading.vector(&report.point)?, self.reading.vector(&report.normal)?);
         let toi = report.toi.as_ref().map_or(Some(0.0), |toi| self.reading.number(toi))?;
+        let speed = report.speed.as_ref().map_or(Some(0.0), |speed| self.reading.number(speed))?;
         let most = i64::from(u16::MAX);
         let mut number = |given: &Option<Spanned<i64>>, otherwise: i64| match given {
             Some(given) => self.reading.whole(given, 1, most),
@@ -313,7 +314,7 @@ impl Resolver<'_, '_> {
         };
         // Hitboxes are counted from 1 here, and from 0 in code.
         let (hitbox, body) = (number(&report.hitbox, 1)? - 1, number(&report.body, 0)?);
-        let touch = Touch::new(point, normal).at(toi).by(hitbox as u16).of_body(body as u16);
+        let touch = Touch::new(point, normal).at(toi).by(hitbox as u16).of_body(body as u16).closing(speed);
         Some(Act::Report(target, part, touch))
     }
 

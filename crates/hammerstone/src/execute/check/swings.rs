@@ -103,7 +103,7 @@ fn sound(touch: &Touch) -> Result<(), Refusal> {
         return Err(Refusal::OutOfRange(Quantity::TimeOfImpact));
     }
     let normal = Vec3::from_array(touch.normal).length();
-    let sound = in_bounds(&touch.point) && normal.is_finite() && normal > 1.0e-6;
+    let sound = in_bounds(&touch.point) && in_bounds(&[touch.speed]) && normal.is_finite() && normal > 1.0e-6;
     if sound { Ok(()) } else { Err(Refusal::NotFinite) }
 }
 

@@ -58,6 +58,7 @@ impl Order {
                 tame(&mut touch.point);
                 tame(&mut touch.normal);
                 tame(std::slice::from_mut(&mut touch.toi));
+                tame(std::slice::from_mut(&mut touch.speed));
             }
             Order::AddObstacle { obstacle, .. } => match obstacle {
                 Obstacle::Box { pose: at, half } => {

@@ -87,6 +87,19 @@ pub struct Stagger {
     pub status: Option<StatusId>,
 }
 
+/// How the amount grows with the speed at which hitbox and part close in where they touch.
+#[doc(alias("impact velocity", "momentum"))]
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct ClosingSpeed {
+    /// Up to this speed the least share is dealt, in metres a second.
+    pub from: Fixed,
+    /// From this speed on all of it; evenly in between.
+    pub full: Fixed,
+    /// The least share, 0 to 1.
+    pub least: Fixed,
+}
+
 /// How the amount falls off with the distance from where the attack comes from.
 #[doc(alias("damage falloff", "range"))]
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]

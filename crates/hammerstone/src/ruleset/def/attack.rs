@@ -5,8 +5,8 @@ mod says;
 use super::form::{ChainTo, Direction};
 use super::path::{Key, Path};
 use super::{
-    Beam, Charge, Clash, Critical, FallOff, Form, HitStop, Knockback, Prefer, Projectile, Relation,
-    Relations, Scaling, Sharing, Side, When,
+    Beam, Charge, Clash, ClosingSpeed, Critical, FallOff, Form, HitStop, Knockback, Prefer, Projectile,
+    Relation, Relations, Scaling, Sharing, Side, When,
 };
 use crate::Fixed;
 use crate::geometry::{Pose, Shape};
@@ -26,6 +26,9 @@ pub enum Policy {
     Interval(u32),
     /// Once in each life of the target.
     Life,
+    /// Again each time that it is entered anew after it was left, and at least so many ticks after the last time; who enters earlier is not
+    /// struck before it leaves and enters again.
+    Entry(u32),
 }
 
 impl Policy {
@@ -36,6 +39,7 @@ impl Policy {
             Policy::Window => "window",
             Policy::Interval(_) => "interval",
             Policy::Life => "life",
+            Policy::Entry(_) => "entry",
         }
     }
 }
@@ -148,6 +152,7 @@ pub struct Attack {
     pub(crate) scaling: Vec<Scaling>,
     pub(crate) critical: Chance,
     pub(crate) fall_off: Option<FallOff>,
+    pub(crate) closing_speed: Option<ClosingSpeed>,
     pub(crate) absolute: bool,
     pub(crate) live: bool,
     pub(crate) inflicts: Vec<Given>,
@@ -221,6 +226,7 @@ impl Attack {
             scaling: Vec::new(),
             critical: Chance::Usual,
             fall_off: None,
+            closing_speed: None,
             absolute: false,
             live: false,
             inflicts: Vec::new(),

@@ -12,7 +12,7 @@ mod steps;
 mod teams;
 mod template;
 
-pub use answer::{Away, FallOff, HitStop, Knockback, Stagger};
+pub use answer::{Away, ClosingSpeed, FallOff, HitStop, Knockback, Stagger};
 pub use attack::{Attack, Damage, Policy};
 pub(crate) use attack::{Chance, Given};
 pub use flow::{Growth, IfItKills, Lives, ReturnTo, Waves};

@@ -30,6 +30,14 @@ impl Check {
         if let Policy::Interval(every) = attack.policy {
             self.range("policy", every.into(), 1, LONGEST);
         }
+        if let Policy::Entry(least) = attack.policy {
+            self.range("policy", least.into(), 0, LONGEST);
+        }
+        if let Some(ClosingSpeed { from, full, least }) = attack.closing_speed {
+            self.share("closing-speed", least, Fixed::ZERO, Fixed::ONE);
+            self.share("closing-speed", from, Fixed::ZERO, Fixed::whole(100_000));
+            self.share("closing-speed", full, from + Fixed::raw(100), Fixed::whole(100_000));
+        }
         if attack.sharing == Sharing::Body && !matches!(attack.form, Form::Projectile(_)) {
             self.find("sharing", Problem::OnlyProjectiles);
         }

@@ -159,6 +159,12 @@ impl Attack {
         self
     }
 
+    /// The amount grows with the speed at which hitbox and part close in where they touch.
+    pub fn closing_speed(mut self, closing_speed: ClosingSpeed) -> Attack {
+        self.closing_speed = Some(closing_speed);
+        self
+    }
+
     /// Its amounts fall off with distance.
     pub fn fall_off(mut self, fall_off: FallOff) -> Attack {
         self.fall_off = Some(fall_off);
