@@ -335,7 +335,10 @@ fn the_page_of_a_report_lives_in_a_browser() {
     let dom = seen("#tick=110");
     assert!(dom.contains("class=\"scripted\""), "the script ran");
     assert!(dom.contains("1.82 s, tick 110: 12 stand"), "the cursor stands where it was asked to");
-    assert!(dom.contains("355 of 519 lines"), "the filters count, and contacts wait until they are asked for");
+    assert!(
+        dom.contains("355 of 519 lines"),
+        "the filters count, and contacts wait until they are asked for"
+    );
     let now: Vec<&str> = dom.split("<li ").filter(|line| line.contains("class=\"hit now\"")).collect();
     assert!(now.len() == 1 && now[0].contains("odo hits hound#3"), "the feed marks the moment: {now:?}");
     // Everybody who is there is drawn, from above and from the side.

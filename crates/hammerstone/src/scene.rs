@@ -1,7 +1,7 @@
 //! What stood where in the last tick, for pictures and explanations.
 
 pub use crate::detect::BeamLine;
-use crate::detect::{Detection, OpenHitbox, Posed};
+use crate::detect::{Detection, OpenHitbox};
 use crate::forms::gather_closed;
 use crate::geometry::Pose;
 use crate::geometry::{Motion, Moving, Obstacle, Swept};
@@ -21,8 +21,7 @@ pub struct Scene<'a> {
     ruleset: &'a Ruleset,
     level: &'a Level,
     state: &'a State,
-    posed: &'a Posed,
-    open: &'a [OpenHitbox],
+    detection: &'a Detection,
     closed: Vec<OpenHitbox>,
 }
 
@@ -70,7 +69,7 @@ impl<'a> Scene<'a> {
         let open = detection.hitboxes.as_slice();
         // What opened and closed again within the tick counts as open.
         closed.retain(|hitbox: &OpenHitbox| open.iter().all(|open| open.id != hitbox.id));
-        Scene { ruleset, level, state, posed: &detection.posed, open, closed }
+        Scene { ruleset, level, state, detection, closed }
     }
 
     /// The encounter as it stands.
@@ -87,18 +86,22 @@ impl<'a> Scene<'a> {
 
     /// The parts of one who stands, or lies where it died, but those that are broken and gone.
     pub fn parts(&self, who: CombatantId) -> impl Iterator<Item = ScenePart> + use<'a> {
-        let (rules, state, posed) = (self.ruleset.compiled(), self.state, self.posed);
+        let (rules, state, detection) = (self.ruleset.compiled(), self.state, self.detection);
+        let answered = detection.answered(who);
         let combatants = &state.combatants;
         let there = matches!(combatants.life_of(who), Life::Standing | Life::Dead);
         let slot = there.then(|| who.slot());
         slot.into_iter().flat_map(move |slot| {
             let way = Motion::between(combatants.pose_before[slot], combatants.pose[slot]);
             let parts = rules.template_plan(combatants.template[slot]).parts.iter().enumerate();
-            let mut posed = posed.parts(rules, combatants, slot, way);
+            let mut posed = detection.posed.parts(rules, combatants, slot, way);
             parts.filter_map(move |(number, part)| {
-                let swept = match &mut posed {
-                    Some(posed) => posed.next()??,
-                    None => Swept::fixed(*part.core_when(combatants.is_broken(slot, number as u16))?, way),
+                let swept = match (&mut posed, answered) {
+                    (Some(posed), _) => posed.next()??,
+                    (None, Some(body)) => body.part(rules, &detection.ways, number)?,
+                    (None, None) => {
+                        Swept::fixed(*part.core_when(combatants.is_broken(slot, number as u16))?, way)
+                    }
                 };
                 Some(ScenePart { who, part: number as u16, layer: part.layer, moving: swept.into() })
             })
@@ -118,7 +121,7 @@ impl<'a> Scene<'a> {
                 moving: hitbox.swept.held(hitbox.held_from).into(),
             }
         };
-        self.open.iter().map(of(true)).chain(self.closed.iter().map(of(false)))
+        self.detection.hitboxes.iter().map(of(true)).chain(self.closed.iter().map(of(false)))
     }
 
     /// The obstacles where they are when the tick is over, in the world, in the order in which they were added.

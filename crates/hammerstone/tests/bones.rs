@@ -1,7 +1,9 @@
 //! Parts that follow a skeleton: they sweep between the poses that the host gives, ride along without, and go through saves.
 
+use hammerstone::attack::Beam;
 use hammerstone::event::{ContactMet, Event, OrderRefused};
 use hammerstone::geometry::{Axis, Frame};
+use hammerstone::hooks::{PoseAnswer, PoseRequest};
 use hammerstone::orders::Refusal;
 use hammerstone::prelude::*;
 use hammerstone::{Fixed, Saved};
@@ -625,4 +627,137 @@ fn hitboxes_are_guided_one_for_each_and_within_the_limit() {
     let hitboxes = scene.hitboxes().filter(|hitbox| hitbox.swing == swing);
     let at: Vec<f64> = hitboxes.map(|hitbox| centre(&hitbox.moving.at(1.0))[2]).collect();
     assert_eq!(at, [15.0, -5.0]);
+}
+
+/// One who pulls poses out of a table, and notes who was asked for, when, and what was said to a wrong answer.
+#[derive(Default)]
+struct Source {
+    ways: std::collections::BTreeMap<u64, Vec<Way>>,
+    frame: Option<Frame>,
+    asked: Vec<CombatantId>,
+}
+
+impl Host for Source {
+    fn has_hooks(&self) -> bool {
+        false
+    }
+
+    fn poses(&mut self, request: &PoseRequest<'_>, answer: &mut PoseAnswer<'_>) {
+        self.asked.push(request.who);
+        assert_eq!(request.view.label(request.who), Some(request.label));
+        let Some(ways) = self.ways.get(&request.label) else { return };
+        assert_eq!(ways.len(), request.parts);
+        let [start, end] = [0, 1].map(|end| ways.iter().map(|way| way[end]).collect::<Vec<_>>());
+        let wrong = [
+            answer.give(Frame::Body, &start[1..], &end),
+            answer.give(Frame::Body, &start, &[]),
+            answer.give(Frame::Body, &vec![Pose::at([f32::NAN; 3]); ways.len()], &end),
+            answer.give(Frame::Body, &vec![Pose::at([0.0, 99.0, 0.0]); ways.len()], &end),
+        ];
+        assert!(wrong.iter().all(|answer| answer.is_err()), "{wrong:?}");
+        if let Some(frame) = self.frame {
+            answer.give(frame, &start, &end).expect("within reach");
+        }
+    }
+}
+
+proptest! {
+    #![proptest_config(testkit::cases(200))]
+
+    /// Parts whose poses are pulled touch as those whose poses are given, to the bit; who is far off is not asked for.
+    #[test]
+    fn pulled_poses_are_as_given_ones(case in case()) {
+        let shapes: Vec<Shape> = case.bones.iter().map(|bone| sphere(bone.ball)).collect();
+        let yard = yard(sphere(case.ball), &shapes, true);
+        let ways: Vec<Way> = case.bones.iter().map(|bone| bone.way).collect();
+        let run = |source: &mut Source, given: bool| {
+            let mut fight = Encounter::new(&yard.rules, 1);
+            let mason = fight.orders().spawn(yard.mason, case.attacker[0]);
+            let gaunt = fight.orders().spawn(yard.gaunt, case.target[0]);
+            let far = fight.orders().spawn(yard.gaunt, Pose::at([500.0, 0.0, 0.0]));
+            for (label, who) in (1..).zip([gaunt, far]) {
+                fight.orders().label(who, label);
+            }
+            let [start, end] = [0, 1].map(|end| ways.iter().map(|way| way[end]).collect::<Vec<_>>());
+            if given {
+                fight.orders().pose_parts(gaunt, Frame::Body, &start);
+            }
+            fight.tick_for(source).unwrap();
+            assert!(source.asked.is_empty(), "no hitbox is open");
+            fight.orders().start(mason, yard.poke);
+            fight.orders().move_to(mason, case.attacker[1]);
+            fight.orders().move_to(gaunt, case.target[1]);
+            if given {
+                fight.orders().pose_parts(gaunt, Frame::Body, &end);
+            }
+            let before = fight.checksum();
+            fight.tick_for(source).unwrap();
+            assert!(fight.checksum() != before && !source.asked.contains(&far));
+            let met: Vec<ContactMet> = { fight.facts().events() }
+                .filter_map(|event| if let Event::ContactMet(met) = event { Some(*met) } else { None })
+                .collect();
+            let seen: Vec<String> =
+                fight.scene().parts(gaunt).map(|part| format!("{:?}", part.moving.at(0.5))).collect();
+            (met, seen, fight.checksum())
+        };
+        let mut pulled = Source { frame: Some(Frame::Body), ..Source::default() };
+        pulled.ways.insert(1, ways.clone());
+        let (met, seen, state) = run(&mut pulled, false);
+        let mut control = Source::default();
+        let (wanted, given, _) = run(&mut control, true);
+        prop_assert!(control.asked.is_empty(), "who is posed by order is not asked for");
+        prop_assert_eq!(&met, &wanted);
+        if !pulled.asked.is_empty() {
+            prop_assert_eq!(seen, given);
+            prop_assert_eq!(pulled.asked.len(), 1);
+        }
+        prop_assert!(!pulled.asked.is_empty() || met.is_empty());
+        // What is pulled never enters the state: without an answer parts are where the template has them, and all else is alike.
+        let (rigid, _, silent) = run(&mut Source::default(), false);
+        prop_assert!(!met.is_empty() || !rigid.is_empty() || silent == state);
+        // The same in the world's frame, where rounding is all that differs.
+        let world = |way: &Way| [0, 1].map(|end| P::from(case.target[end]).then(P::from(way[end])).single());
+        let mut pulled = Source { frame: Some(Frame::World), ..Source::default() };
+        pulled.ways.insert(1, ways.iter().map(world).collect());
+        let (in_world, ..) = run(&mut pulled, false);
+        if let ([one], [other]) = (&in_world[..], &met[..]) {
+            prop_assert!((one.toi - other.toi).abs() < 0.02, "{} is not {}", one.toi, other.toi);
+        }
+    }
+}
+
+/// Beams and attacks by touch meet posed parts as well.
+#[test]
+fn beams_and_touches_meet_bones() {
+    let mut b = Ruleset::builder(60);
+    let crush = b.damage_type("crush");
+    let (masons, beasts) = (b.team("masons"), b.team("beasts"));
+    let beam = Beam { from: [0.0, 1.0, 0.0], reach: 10.0, radius: 0.05, pierce: 0 };
+    let ray = b.attack(Attack::beam("ray", beam).timeline(0, 1, 0).damage(crush, 1, 1));
+    let thorns = b.attack(Attack::touch("thorns").timeline(0, 10, 0).damage(crush, 1, 1));
+    let mason = b.template(Template::new("mason", masons, 40));
+    let bone = |name: &str| Part::new(name, Shape::Sphere { at: [0.0; 3], radius: 0.2 });
+    let gaunt = b.template(Template::new("gaunt", beasts, 40).part(bone("arm")).posed(6.0));
+    let hedge = b.template(Template::new("hedge", masons, 40).part(bone("twig")).posed(6.0));
+    let rules = b.build().unwrap();
+    let mut fight = Encounter::new(&rules, 1);
+    let mason = fight.orders().spawn(mason, Pose::IDENTITY);
+    let gaunt = fight.orders().spawn(gaunt, Pose::at([5.0, 0.0, 5.0]));
+    let hedge = fight.orders().spawn(hedge, Pose::at([9.0, 0.0, 5.0]));
+    // The body stands beside the ray; the arm hangs into it.
+    fight.orders().pose_parts(gaunt, Frame::World, &[Pose::at([0.0, 1.1, 4.0])]);
+    fight.tick().unwrap();
+    fight.orders().start(mason, ray);
+    fight.tick().unwrap();
+    assert_eq!(fight.view().health(gaunt), Some((39, 40)));
+    assert!((fight.beams()[0].to[2] - 3.8).abs() < 0.1, "{:?}", fight.beams());
+    // A twig goes through the arm within one tick.
+    fight.orders().start(hedge, thorns);
+    fight.orders().pose_parts(hedge, Frame::World, &[Pose::at([5.0, 1.1, 4.0])]);
+    fight.tick().unwrap();
+    assert_eq!(fight.view().health(gaunt), Some((39, 40)));
+    fight.orders().pose_parts(hedge, Frame::World, &[Pose::at([3.4, 1.1, 4.0])]);
+    fight.orders().pose_parts(gaunt, Frame::World, &[Pose::at([4.4, 1.1, 4.0])]);
+    fight.tick().unwrap();
+    assert_eq!(fight.view().health(gaunt), Some((38, 40)));
 }

@@ -53,6 +53,8 @@ pub(crate) struct Body {
     pub(crate) broken: u64,
     /// Where its parts begin among those of posed bodies, if it is one.
     pub(crate) posed: Option<u32>,
+    /// The farthest that its parts may be, where the host is asked for them when a hitbox comes near.
+    pub(crate) asked: Option<f32>,
 }
 
 /// A hitbox of a swing on its way through the tick.
@@ -120,6 +122,10 @@ impl Body {
 
     /// A box along the axes that holds the whole way of all its parts: its middle and half of its edges.
     fn bounds(&self, template: &TemplatePlan, ways: &[Motion], up: usize) -> (Vec3, Vec3) {
+        if let Some(reach) = self.asked {
+            let half_way = self.motion.travel() * 0.5;
+            return (self.motion.from.at + half_way, half_way.abs() + Vec3::splat(reach));
+        }
         let posed = self.ways(template, ways).map(|ways| posed_bounds(template, ways, up));
         let parts = posed.as_ref().unwrap_or(&template.bounds);
         let half_way = self.motion.travel() * 0.5;
@@ -159,6 +165,7 @@ impl Detection {
         self.candidates.clear();
         self.beams.clear();
         self.hitboxes.clear();
+        self.bodies.clear();
         self.begin_tick();
         self.posed.waiting.clear();
     }
@@ -169,15 +176,38 @@ impl Detection {
         self.stops.clear();
     }
 
-    /// Finds all touches, in the order of hitboxes, then of bodies, then of parts.
+    /// A body for whose parts the host was asked in this tick, and answered.
+    pub(crate) fn answered(&self, who: CombatantId) -> Option<&Body> {
+        if self.hitboxes.is_empty() {
+            return None;
+        }
+        self.bodies.iter().find(|body| body.id == who && body.asked.is_some() && body.posed.is_some())
+    }
+
+    /// Finds the pairs of hitboxes and bodies whose boxes meet.
+    pub(crate) fn find_pairs(&mut self, rules: &Rules) {
+        self.pairs.clear();
+        if !self.hitboxes.is_empty() {
+            self.grid.fill(rules, &self.bodies, &self.ways);
+            self.grid.find_pairs(&self.hitboxes, &mut self.pairs);
+        }
+    }
+
+    /// The places of bodies for whose parts the host is asked, by rising id; each once.
+    pub(crate) fn asked(&mut self) -> Vec<u32> {
+        if self.bodies.iter().all(|body| body.asked.is_none()) {
+            return Vec::new();
+        }
+        let asked = |&(_, body): &(u32, u32)| self.bodies[body as usize].asked.map(|_| body);
+        let mut asked: Vec<u32> = self.pairs.iter().filter_map(asked).collect();
+        asked.sort_unstable_by_key(|&body| self.bodies[body as usize].id);
+        asked.dedup();
+        asked
+    }
+
+    /// Finds all touches among the pairs, in the order of hitboxes, then of bodies, then of parts.
     pub(crate) fn find_touches(&mut self, rules: &Rules) {
         self.touches.clear();
-        if self.hitboxes.is_empty() {
-            return;
-        }
-        self.grid.fill(rules, &self.bodies, &self.ways);
-        self.pairs.clear();
-        self.grid.find_pairs(&self.hitboxes, &mut self.pairs);
         let mut first = 0;
         for run in self.pairs.chunk_by(|(one, _), (other, _)| one == other) {
             let hitbox = run[0].0;

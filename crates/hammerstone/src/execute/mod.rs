@@ -12,9 +12,8 @@ pub(crate) use check::refusal;
 
 use crate::budget::Source;
 use crate::event::OrderRefused;
-use crate::geometry::{Frame, Placement, Pose};
 use crate::orders::Order;
-use crate::orders::Pending;
+use crate::orders::{Pending, settled};
 use crate::terms::Refusal;
 use crate::work::Work;
 
@@ -128,17 +127,4 @@ pub(crate) fn refuse(work: &mut Work<'_>, pending: &Pending, why: Refusal) {
     work.state.registrar.lapse(&order);
     let (kind, subject) = (order.kind(), order.subject());
     work.log.publish(OrderRefused { order: pending.number, kind, subject, why });
-}
-
-/// The pose with its turn at length 1; its order was looked at before.
-fn settled(pose: Pose) -> Pose {
-    pose.settled().unwrap_or(Pose::IDENTITY)
-}
-
-/// A pose in the frame of a body, at length 1.
-fn in_body(body: Placement, frame: Frame, pose: Pose) -> Pose {
-    match frame {
-        Frame::Body => settled(pose),
-        Frame::World => settled(Pose::from(body.within(Placement::from(settled(pose))))),
-    }
 }

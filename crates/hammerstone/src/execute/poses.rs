@@ -1,9 +1,8 @@
 //! Orders about the poses of parts and hitboxes. They are carried out when the moves of the tick are over.
 
-use super::in_body;
 use crate::detect::Posed;
 use crate::geometry::{Placement, Pose};
-use crate::orders::Order;
+use crate::orders::{Order, in_body};
 use crate::state::State;
 
 /// Carries out an order that was looked at before. A pose of the world is turned into the frame of its body.

@@ -103,7 +103,9 @@ pub(crate) fn gather_open(rules: &Rules, level: &Level, state: &State, detection
             ways.extend(of_parts);
             first
         });
-        bodies.push(Body { id, template, motion, broken, posed: is_posed });
+        let reach = rules.template(template).posed.filter(|_| is_posed.is_none());
+        let asked = reach.map(|reach| reach.0 + rules.template_plan(template).about());
+        bodies.push(Body { id, template, motion, broken, posed: is_posed, asked });
     }
 }
 

@@ -1,6 +1,8 @@
 //! The one seam between a tick and the code of its host.
 
-use super::{Calls, DeathAttempt, Ear, Heard, HitContext, Hooks, StepCall, Terms, Verdict};
+use super::{
+    Calls, DeathAttempt, Ear, Heard, HitContext, Hooks, PoseAnswer, PoseRequest, StepCall, Terms, Verdict,
+};
 use crate::Fixed;
 use crate::ids::*;
 use crate::orders::Orders;
@@ -105,6 +107,13 @@ pub trait Host {
         None
     }
 
+    /// Where the parts of a combatant are whose template is [posed](crate::template::Template::posed), and whom no order has posed.
+    ///
+    /// Asked once a tick, before contacts are found, on one thread, in the order of ids, for those alone whose reach meets the box about the
+    /// way of an open hitbox. The answer is for this tick and never enters the state; without one, parts are where the template has them, and
+    /// so are the parts of one who attacks by touch.
+    fn poses(&mut self, _request: &PoseRequest<'_>, _answer: &mut PoseAnswer<'_>) {}
+
     /// What the host's code makes of an amount, if it has code for the step.
     fn own_step(&mut self, _step: OwnStepId, _call: &StepCall<'_>) -> Option<Fixed> {
         None
@@ -186,6 +195,12 @@ impl<W> Host for Lent<'_, W> {
             }
         }
         Verdict::Proceed
+    }
+
+    fn poses(&mut self, request: &PoseRequest<'_>, answer: &mut PoseAnswer<'_>) {
+        if let Some(source) = &self.hooks.pose_source {
+            source(self.world, request, answer);
+        }
     }
 
     fn prevent_death(&mut self, attempt: &DeathAttempt<'_>) -> Option<(HookId, i64)> {

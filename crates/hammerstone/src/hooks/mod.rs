@@ -2,12 +2,14 @@
 
 mod call;
 mod host;
+mod poses;
 
 pub use crate::terms::{Listen, Topical};
 pub(crate) use call::{Amend, KeptTerms};
 pub use call::{Calls, DeathAttempt, Heard, HitContext, StepCall, Terms, Verdict};
 pub(crate) use host::Looking;
 pub use host::{HookSort, Host, Lent};
+pub use poses::{PoseAnswer, PoseRequest};
 
 use crate::Fixed;
 use crate::event::Payload;
@@ -28,6 +30,8 @@ type Intercept<W> = Box<dyn Fn(&mut W, &HitContext<'_>, &mut Terms<'_>) -> Verdi
 
 type OwnStep<W> = Box<dyn Fn(&W, &StepCall<'_>) -> Fixed + Send + Sync>;
 
+type PoseSource<W> = Box<dyn Fn(&mut W, &PoseRequest<'_>, &mut PoseAnswer<'_>) + Send + Sync>;
+
 type PreventsDeath<W> = Box<dyn Fn(&mut W, &DeathAttempt<'_>) -> Option<i64> + Send + Sync>;
 
 /// The hooks of a host, kept beside the encounter. `W` is the host's own world, lent for the tick.
@@ -46,6 +50,7 @@ pub struct Hooks<W> {
     steps: Vec<(OwnStepId, HookId, OwnStep<W>)>,
     /// With how often each may answer for one combatant in one life.
     prevented_deaths: Vec<(u32, HookId, PreventsDeath<W>)>,
+    pose_source: Option<PoseSource<W>>,
 }
 
 impl<W> std::fmt::Debug for Hooks<W> {
@@ -71,6 +76,7 @@ impl<W> Hooks<W> {
             intercepts: Vec::new(),
             steps: Vec::new(),
             prevented_deaths: Vec::new(),
+            pose_source: None,
         }
     }
 
@@ -171,6 +177,15 @@ impl<W> Hooks<W> {
         let id = self.named(name, None);
         self.prevented_deaths.push((limit, id, Box::new(prevents_death)));
         id
+    }
+
+    /// The source of poses for parts that no order poses: it is asked for those who come near an open hitbox
+    /// ([`Host::poses`]). Another takes the place of the one before.
+    pub fn pose_source<F>(&mut self, source: F)
+    where
+        F: Fn(&mut W, &PoseRequest<'_>, &mut PoseAnswer<'_>) + Send + Sync + 'static,
+    {
+        self.pose_source = Some(Box::new(source));
     }
 
     /// The hook of a name, of any sort.

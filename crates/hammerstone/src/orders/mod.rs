@@ -1,10 +1,12 @@
 //! Orders: the one door into an encounter.
 
+mod frames;
 mod order;
 mod pending;
 mod registrar;
 
 pub use crate::terms::{Definition, OrderKind, Quantity, Refusal, SwingTrait};
+pub(crate) use frames::{all_within, in_body, settled};
 pub(crate) use order::tamed;
 pub use order::{Marker, Order, Poses, Touch, Unsubscribe};
 pub(crate) use pending::Pending;

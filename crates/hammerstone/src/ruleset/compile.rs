@@ -81,6 +81,13 @@ pub(crate) struct TemplatePlan {
     pub(crate) thresholds: Vec<Threshold>,
 }
 
+impl TemplatePlan {
+    /// The farthest that any part reaches from the origin of its own frame, in metres.
+    pub(crate) fn about(&self) -> f32 {
+        self.parts.iter().fold(0.0, |most, part| if part.about > most { part.about } else { most })
+    }
+}
+
 /// A part as detection uses it.
 #[derive(Clone, Debug)]
 pub(crate) struct PartPlan {

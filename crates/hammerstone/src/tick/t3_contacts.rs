@@ -7,17 +7,23 @@ use crate::detect::{Body, Detection, HitCandidate, OpenHitbox, Touching, rank};
 use crate::event::{ContactHeld, ContactMet, Moved, Why};
 use crate::forms;
 use crate::geometry::{Impact, Motion, Swept};
+use crate::hooks::{PoseAnswer, PoseRequest};
 use crate::ids::*;
 use crate::log::Log;
 use crate::ruleset::Rules;
 use crate::state::{Contact, State, SwingAt, next};
 use crate::swing::{self, Known};
+use crate::view::View;
 use crate::work::{Rooms, Work};
 
 pub(super) fn detect(work: &mut Work<'_>) {
+    let Work { rules, level, state, rooms, .. } = work;
+    let detection = &mut rooms.detection;
+    forms::gather_open(rules, level, state, detection);
+    detection.find_pairs(rules);
+    ask_for_poses(work);
     let Work { rules, level, state, log, rooms, .. } = work;
     let Rooms { detection, known, .. } = &mut **rooms;
-    forms::gather_open(rules, level, state, detection);
     detection.find_touches(rules);
     detection.find_clashes(rules);
     forms::cut_beams(rules, level, state, detection);
@@ -32,11 +38,32 @@ pub(super) fn detect(work: &mut Work<'_>) {
     part_what_came_apart(work);
 }
 
+/// Asks the host for the parts of those who come near an open hitbox, and whom no order has posed.
+fn ask_for_poses(work: &mut Work<'_>) {
+    let Work { ruleset, rules, state, rooms, host, .. } = work;
+    let detection = &mut rooms.detection;
+    for place in detection.asked() {
+        let Body { id: who, template, motion: carrier, .. } = detection.bodies[place as usize];
+        let authored = rules.template(template);
+        let (parts, limit) = (authored.parts.len(), authored.posed.map_or(0.0, |reach| reach.0));
+        let ways = &mut detection.ways;
+        let first = ways.len();
+        let label = state.combatants.label[who.slot()];
+        let view = View::of(ruleset, state);
+        let mut answer = PoseAnswer { ways, first, parts, limit, carrier };
+        host.poses(&PoseRequest { who, template, label, parts, view }, &mut answer);
+        if detection.ways.len() > first {
+            detection.bodies[place as usize].posed = Some(first as u32);
+        }
+    }
+}
+
 /// Only the part that finds touches, for measuring.
 #[cfg(feature = "figures")]
 pub(crate) fn detect_only(work: &mut Work<'_>) -> usize {
     let detection = &mut work.rooms.detection;
     forms::gather_open(work.rules, work.level, work.state, detection);
+    detection.find_pairs(work.rules);
     detection.find_touches(work.rules);
     detection.touches.len()
 }

@@ -2,11 +2,11 @@
 
 use glam::Vec3;
 
-use super::{all_within, finite, in_ruleset, known, present, reserved, standing, within};
+use super::{finite, in_ruleset, known, present, reserved, standing, within};
 use crate::Fixed;
 use crate::geometry::{Frame, Pose};
 use crate::ids::*;
-use crate::orders::{Order, Poses};
+use crate::orders::{Order, Poses, all_within};
 use crate::ruleset::Rules;
 use crate::state::{Raised, State};
 use crate::terms::{Definition, Quantity, Refusal};

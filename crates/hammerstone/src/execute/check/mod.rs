@@ -6,10 +6,8 @@ mod encounter;
 mod listening;
 mod swings;
 
-use glam::Vec3;
-
 use crate::Fixed;
-use crate::geometry::{Frame, Pose};
+use crate::geometry::Pose;
 use crate::ids::*;
 use crate::orders::Order;
 use crate::ruleset::Rules;
@@ -106,32 +104,4 @@ fn finite(pose: Pose) -> Result<(), Refusal> {
 fn running(state: &State, swing: SwingId) -> Result<&Swing, Refusal> {
     let found = state.swing_index(swing).map(|index| &state.swings[index]);
     found.filter(|swing| swing.ended.is_none()).ok_or(Refusal::NoSwing)
-}
-
-/// So many poses, each finite and no farther from the body than the limit, in metres.
-fn all_within(
-    poses: Option<&[Pose]>,
-    wanted: usize,
-    body: Pose,
-    frame: Frame,
-    limit: f32,
-) -> Result<(), Refusal> {
-    let poses = poses.unwrap_or_default();
-    if poses.len() != wanted {
-        return Err(Refusal::PoseCount { given: poses.len() as u32, wanted: wanted as u32 });
-    }
-    let from = match frame {
-        Frame::Body => Vec3::ZERO,
-        Frame::World => Vec3::from_array(body.at),
-    };
-    for (number, pose) in poses.iter().enumerate() {
-        let pose = pose.settled().ok_or(Refusal::NotFinite)?;
-        let metres = (Vec3::from_array(pose.at) - from).length();
-        // Written so that a distance which overflows is too far as well.
-        if metres <= limit {
-            continue;
-        }
-        return Err(Refusal::OutOfReach { pose: number as u16, metres, limit });
-    }
-    Ok(())
 }

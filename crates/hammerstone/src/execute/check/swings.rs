@@ -2,10 +2,10 @@
 
 use glam::Vec3;
 
-use super::{all_within, finite, in_ruleset, reserved, running, standing};
+use super::{finite, in_ruleset, reserved, running, standing};
 use crate::geometry::{Pose, in_bounds};
 use crate::ids::*;
-use crate::orders::{Order, Touch};
+use crate::orders::{Order, Touch, all_within};
 use crate::ruleset::{Form, Rules};
 use crate::state::{Charging, State, Swing};
 use crate::terms::Life;
