@@ -28,6 +28,7 @@ pub(crate) fn in_bounds(numbers: &[f32]) -> bool {
     numbers.iter().all(|x| x.abs() <= FARTHEST)
 }
 
+mod flat;
 mod near;
 mod pose;
 mod query;
@@ -35,6 +36,7 @@ mod shape;
 mod sweep;
 mod triangle;
 
+pub use flat::Flat;
 pub use pose::{Axis, Frame, Pose};
 pub use query::{Approach, FirstTouch, Moving, OutOfBounds, first_touch, nearest_approach};
 pub use shape::{Obstacle, Shape};

@@ -79,6 +79,19 @@ impl RulesetBuilder {
         RulesetBuilder { def, promised: BTreeMap::new(), places }
     }
 
+    /// So many seconds in ticks, as files have them: the nearest whole tick ([`Ruleset::ticks`]).
+    ///
+    /// ```
+    /// use hammerstone::prelude::*;
+    /// let mut b = Ruleset::builder(60);
+    /// let [startup, active, recovery] = [0.3, 0.15, 0.4].map(|seconds| b.ticks(seconds));
+    /// b.attack(Attack::melee("maul").timeline(startup, active, recovery).hitbox(Shape::Sphere { at: [0.0; 3], radius: 0.1 }));
+    /// assert_eq!((startup, active, recovery), (18, 9, 24));
+    /// ```
+    pub fn ticks(&self, seconds: f64) -> u32 {
+        super::read::ticks_of(seconds, self.def.rate)
+    }
+
     /// A damage type.
     pub fn damage_type(&mut self, name: &str) -> DamageTypeId {
         DamageTypeId::new(listed(&mut self.places, "damage-types", &mut self.def.damage_types, name))

@@ -96,6 +96,23 @@ impl Ruleset {
         self.0.rate
     }
 
+    /// So many seconds in ticks, as files have them: the nearest whole tick. A time that is negative or no number is 0, one beyond all ticks the
+    /// last.
+    ///
+    /// ```
+    /// use hammerstone::prelude::*;
+    /// let rules = Ruleset::builder(60).build().unwrap();
+    /// assert_eq!(rules.ticks(0.4), 24);
+    /// ```
+    pub fn ticks(&self, seconds: f64) -> u32 {
+        ticks_of(seconds, self.rate())
+    }
+
+    /// So many ticks in seconds.
+    pub fn seconds(&self, ticks: u32) -> f64 {
+        f64::from(ticks) / f64::from(self.rate())
+    }
+
     /// The axis that points up.
     pub fn up(&self) -> Axis {
         self.0.up
@@ -201,4 +218,9 @@ impl Ruleset {
     pub fn topics_of(&self, rule: &Rule) -> Vec<TopicId> {
         topics_of(rule, &self.0.topics).unwrap_or_default()
     }
+}
+
+/// The nearest whole tick; casting keeps what is out of range at the nearest end.
+pub(super) fn ticks_of(seconds: f64, rate: u32) -> u32 {
+    (seconds * f64::from(rate)).round() as u32
 }
