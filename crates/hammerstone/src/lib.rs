@@ -27,6 +27,7 @@ mod rolls;
 mod ruleset;
 pub mod scene;
 mod sheet;
+mod spans;
 mod state;
 mod statuses;
 mod swing;

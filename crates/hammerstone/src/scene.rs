@@ -53,7 +53,9 @@ pub struct SceneHitbox {
     pub hitbox: u16,
     /// Whether a window was open, so that it could meet a part.
     pub open: bool,
-    /// Its hitbox and its way, which ends where something holds it. A beam has its whole reach; where it stopped, [`beams`](crate::Encounter::beams) tell.
+    /// When in the tick something in its way holds it, from 0 to 1: it goes no farther then ([`Moving::until`]).
+    pub held: Option<f32>,
+    /// Its hitbox and its way. A beam has its whole reach; where it stopped, [`beams`](crate::Encounter::beams) tell.
     pub moving: Moving,
 }
 
@@ -118,7 +120,8 @@ impl<'a> Scene<'a> {
                 body: (hitbox.body > 0).then_some(hitbox.body),
                 hitbox: hitbox.hitbox,
                 open,
-                moving: hitbox.swept.held(hitbox.held_from).into(),
+                moving: hitbox.swept.into(),
+                held: (hitbox.held_from <= 1.0).then_some(hitbox.held_from),
             }
         };
         self.detection.hitboxes.iter().map(of(true)).chain(self.closed.iter().map(of(false)))

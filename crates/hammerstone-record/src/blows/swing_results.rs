@@ -239,7 +239,10 @@ impl SwingResults {
                     (false, true) => "window",
                     (false, false) => continue,
                 };
-                let approach = nearest_approach(&hitbox.moving, &part.moving);
+                // What something held came no nearer than until then.
+                let until = hitbox.held.unwrap_or(1.0);
+                let mut approach = nearest_approach(&hitbox.moving.until(until), &part.moving.until(until));
+                approach.time *= until;
                 let near = Near {
                     obstacle,
                     tick: facts.tick,

@@ -126,7 +126,8 @@ impl Frame {
         let hitboxes = scene.hitboxes().map(|hitbox| {
             let attack = rules.attacks()[hitbox.attack.index()].name().to_owned();
             let end = end_of(&hitbox, rules, &mut beams);
-            let (attacker, open, moving) = (hitbox.attacker, hitbox.open, hitbox.moving);
+            let (attacker, open) = (hitbox.attacker, hitbox.open);
+            let moving = hitbox.held.map_or(hitbox.moving, |held| hitbox.moving.until(held));
             Hitbox { attacker, attack, open, moving, end }
         });
         let figures: Vec<Figure> = view.combatants().filter_map(figure).collect();
@@ -177,7 +178,7 @@ pub(crate) fn end_of<'a>(
     rules: &Ruleset,
     beams: &mut impl Iterator<Item = &'a BeamLine>,
 ) -> Shape {
-    let whole = hitbox.moving.at(1.0);
+    let whole = hitbox.moving.at(hitbox.held.unwrap_or(1.0));
     match rules.attacks()[hitbox.attack.index()].form() {
         Form::Beam(beam) if hitbox.open => {
             let line = beams.find(|line| line.swing == hitbox.swing);

@@ -26,6 +26,7 @@ use crate::orders::{Order, Orders, Poses, Queue};
 use crate::resolve::{self, Luck, Preview};
 use crate::ruleset::Ruleset;
 use crate::scene::Scene;
+use crate::spans;
 use crate::state::{Flow, LAST_TICK, State, Subscription};
 use crate::terms::Refusal;
 
@@ -203,10 +204,12 @@ impl Encounter {
         let (before, first_fact) = (self.state.counts, self.state.next_fact);
         self.log.load = Load::default();
         self.log.begin_tick(self.rules.compiled(), &self.state);
+        let span = spans::begin_tick(self.state.tick);
         tick::run(&mut self.work(host));
         self.log.end_tick(&mut self.state);
         self.interrupted = false;
         let load = load(&self.state, &self.log, &self.rooms, before, first_fact);
+        spans::end_tick(&span, &load, &self.log.tick.as_facts(), &self.rules);
         let summary = Summary {
             tick: self.state.tick,
             facts: self.log.tick.facts.len(),

@@ -69,6 +69,11 @@ impl Moving {
         Ok(Moving { swept: Swept::on_path(core_of(shape)?, local, carrier) })
     }
 
+    /// The first part of its way, until `time`: what was `time` is 1 then. In between it is where it was but for how turns are mixed.
+    pub fn until(&self, time: f32) -> Moving {
+        Moving { swept: self.swept.until(time) }
+    }
+
     /// The shape where it is at `time`, from 0 at the start of the tick to 1 at its end, in the world.
     pub fn at(&self, time: f32) -> Shape {
         let radius = self.swept.core.radius;

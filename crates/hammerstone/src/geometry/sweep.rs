@@ -127,11 +127,12 @@ impl Swept {
         Swept::fixed(self.core, Motion::resting(place))
     }
 
-    /// The same as far as it comes until `t`, where it is held; for what moves as one with its carrier.
-    pub(crate) fn held(&self, t: f32) -> Swept {
-        match self.local {
-            None if t < 1.0 => Swept::fixed(self.core, self.carrier.until(t)),
-            _ => *self,
+    /// The first part of its way, until `t`.
+    pub(crate) fn until(&self, t: f32) -> Swept {
+        match &self.local {
+            _ if t >= 1.0 => *self,
+            None => Swept::fixed(self.core, self.carrier.until(t)),
+            Some(local) => Swept::on_path(self.core, local.until(t), self.carrier.until(t)),
         }
     }
 

@@ -12,6 +12,7 @@ mod t7_departures;
 pub(crate) use t3_contacts::detect_only;
 
 use crate::event::Stage;
+use crate::spans;
 use crate::work::Work;
 
 /// A stage: its name, and what it does.
@@ -32,6 +33,7 @@ const STAGES: [Run; 7] = [
 pub(crate) fn run(work: &mut Work<'_>) {
     for (stage, run) in STAGES {
         work.log.stage = Some(stage);
+        let _span = spans::begin_stage(stage);
         run(work);
     }
     work.log.stage = None;
