@@ -23,6 +23,8 @@ struct Book {
     /// Running swings that must not outlive their attacker, and those that may.
     swings: BTreeMap<u64, Option<String>>,
     contacts: BTreeMap<u64, String>,
+    /// The tick in which swing and target last met.
+    met: BTreeMap<(u64, String), u64>,
     applications: BTreeMap<u64, String>,
     /// Statuses that wait for their bearer's return.
     suspended: BTreeSet<u64>,
@@ -149,6 +151,7 @@ impl Book {
                 self.must(ran, 7, "a swing ended that did not run");
             }
             "contact.met" => {
+                self.met.insert((number(line, "swing"), name(line, "target")), self.tick);
                 let target = name(line, "target");
                 self.attacker_must_stand(line);
                 self.must_stand(&target);
@@ -243,7 +246,14 @@ impl Book {
         let life = if policy == "life" { number(line, "life") } else { 0 };
         let key = (swing, target, life, window, own("group"), own("body"));
         let before = self.struck.insert(key, self.tick);
-        let allowed = before.is_none_or(|before| policy == "interval" && self.tick - before >= every);
+        // An entry is a contact that met since; of what is reported there is none, and a tick without lies between two stays.
+        let entered =
+            |before: u64| self.met.get(&(swing, name(line, "target"))).is_none_or(|met| *met > before);
+        let allowed = before.is_none_or(|before| match policy.as_str() {
+            "interval" => self.tick - before >= every,
+            "entry" => self.tick - before >= every.max(2) && entered(before),
+            _ => false,
+        });
         self.must(allowed, 1, "struck more often than the policy allows");
         if let Some(most) = most {
             let targets: BTreeSet<&String> =
