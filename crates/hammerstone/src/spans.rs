@@ -100,9 +100,16 @@ mod off {
     use crate::log::Load;
     use crate::ruleset::Ruleset;
 
-    pub(crate) fn begin_tick(_tick: u32) {}
+    /// No span.
+    pub(crate) struct NoSpan;
 
-    pub(crate) fn begin_stage(_stage: Stage) {}
+    pub(crate) fn begin_tick(_tick: u32) -> NoSpan {
+        NoSpan
+    }
 
-    pub(crate) fn end_tick((): &(), _load: &Load, _facts: &Facts<'_>, _rules: &Ruleset) {}
+    pub(crate) fn begin_stage(_stage: Stage) -> NoSpan {
+        NoSpan
+    }
+
+    pub(crate) fn end_tick(_span: &NoSpan, _load: &Load, _facts: &Facts<'_>, _rules: &Ruleset) {}
 }

@@ -1,0 +1,1 @@
+//! Nothing but examples: hosts that need another crate. See the folder `examples`.
