@@ -2,7 +2,7 @@
 //! change while a fight runs.
 //!
 //! *Frame:* the world's. *Units:* metres. A level is shared: any number of encounters and threads use one, and it stands in no saved state.
-//! What moves, comes or goes is an [obstacle](crate::Orders::add_obstacle).
+//! What moves, comes or goes is an [obstacle](crate::orders::Orders::add_obstacle).
 //!
 //! ```
 //! use hammerstone::geometry::Obstacle;
