@@ -64,23 +64,20 @@ impl Ossuary {
         Ossuary { fight, who, home, sweep, posed, tick: 0, poses: Vec::new(), hits: 0 }
     }
 
+    /// Where everyone belongs.
+    pub fn home(&self) -> &[Pose] {
+        &self.home
+    }
+
     /// Everyone moves, a tenth swing, every bone is posed, and the tick runs.
     pub fn tick(&mut self) {
         let t = self.tick as f32;
         self.tick += 1;
         for (i, (&who, home)) in self.who.iter().zip(&self.home).enumerate() {
-            let sway = wave(t * 0.05 + i as f32) * 0.1;
-            let pose = Pose::at([home.at[0] + sway, 0.0, home.at[2]]).facing(Axis::Y, sway * 900.0);
-            self.fight.orders().move_to(who, pose);
+            self.fight.orders().move_to(who, body(i, home, t));
             if self.posed {
                 self.poses.clear();
-                self.poses.extend((0..BONES).map(|bone| {
-                    let [x, y, z] = rest(bone);
-                    let swing = wave(t * 0.13 + bone as f32) * 0.12;
-                    // About the x axis, by a small angle, without the cost of a sine.
-                    let turn = [swing, 0.0, 0.0, 1.0 - swing * swing * 0.5];
-                    Pose { at: [x + swing, y, z + swing], turn }
-                }));
+                self.poses.extend((0..BONES).map(|bone| posed(bone, t)));
                 self.fight.orders().pose_parts(who, Frame::Body, &self.poses);
             }
             if (i as u32 + self.tick).is_multiple_of(100) {
@@ -89,6 +86,21 @@ impl Ossuary {
         }
         self.hits += self.fight.tick().expect("the fight goes on").hits;
     }
+}
+
+/// Where a combatant is at a tick.
+pub fn body(i: usize, home: &Pose, t: f32) -> Pose {
+    let sway = wave(t * 0.05 + i as f32) * 0.1;
+    Pose::at([home.at[0] + sway, 0.0, home.at[2]]).facing(Axis::Y, sway * 900.0)
+}
+
+/// Where a bone is in the frame of its body.
+pub fn posed(bone: usize, t: f32) -> Pose {
+    let [x, y, z] = rest(bone);
+    let swing = wave(t * 0.13 + bone as f32) * 0.12;
+    // About the x axis, by a small angle, without the cost of a sine.
+    let turn = [swing, 0.0, 0.0, 1.0 - swing * swing * 0.5];
+    Pose { at: [x + swing, y, z + swing], turn }
 }
 
 /// Where a bone rests.

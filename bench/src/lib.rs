@@ -9,7 +9,7 @@ use hammerstone::event::CombatantDied;
 use std::time::Instant;
 
 pub use blow::AllSteps;
-pub use bones::{BONES, Ossuary};
+pub use bones::{BONES, Ossuary, body, posed};
 pub use hub::{LISTENERS, death, deliveries};
 
 use hammerstone::attack::Damage;

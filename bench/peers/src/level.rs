@@ -15,14 +15,17 @@ fn v(at: [f32; 3]) -> Vec3 {
 }
 
 pub fn print() {
-    println!("| triangles | ways | ours, a way | theirs | ours ÷ theirs | met: ours, theirs | rays: ours ÷ theirs |");
+    println!(
+        "| triangles | ways | ours, a way | theirs | ours ÷ theirs | met: ours, theirs | rays: ours ÷ theirs |"
+    );
     println!("|---|---|---|---|---|---|---|");
     for triangles in [1_000, 10_000, 100_000] {
         let (points, corners, wide) = hills(triangles);
         let mut b = Level::builder();
         b.mesh(&points, &corners);
         let level = b.build().expect("hills are sound");
-        let mesh = TriMesh::new(points.iter().map(|&point| v(point)).collect(), corners.clone()).expect("hills are a mesh");
+        let mesh = TriMesh::new(points.iter().map(|&point| v(point)).collect(), corners.clone())
+            .expect("hills are a mesh");
         let ways = ways(wide, 2_000);
         let ball = Ball::new(PEBBLE);
         let sphere = Shape::Sphere { at: [0.0; 3], radius: PEBBLE };
@@ -33,21 +36,33 @@ pub fn print() {
             &mut [
                 &mut || {
                     let meets = |&&[from, to]: &&[[f32; 3]; 2]| {
-                        let moving = Moving::new(sphere, Pose::at(from), Pose::at(to)).expect("within bounds");
+                        let moving =
+                            Moving::new(sphere, Pose::at(from), Pose::at(to)).expect("within bounds");
                         level.sweep(&moving).is_some()
                     };
                     *ours = black_box(ways.iter().filter(meets).count());
                 },
                 &mut || {
                     let meets = |&&[from, to]: &&[[f32; 3]; 2]| {
-                        let options = ShapeCastOptions { max_time_of_impact: 1.0, ..ShapeCastOptions::default() };
+                        let options =
+                            ShapeCastOptions { max_time_of_impact: 1.0, ..ShapeCastOptions::default() };
                         let at = Pose3::from_translation(v(from));
-                        let cast = cast_shapes(&at, v(to) - v(from), &ball, &Pose3::IDENTITY, Vec3::ZERO, &mesh, options);
+                        let cast = cast_shapes(
+                            &at,
+                            v(to) - v(from),
+                            &ball,
+                            &Pose3::IDENTITY,
+                            Vec3::ZERO,
+                            &mesh,
+                            options,
+                        );
                         cast.expect("these shapes can be cast").is_some()
                     };
                     *theirs = black_box(ways.iter().filter(meets).count());
                 },
-                &mut || _ = black_box(ways.iter().filter(|[from, to]| level.ray(*from, *to).is_some()).count()),
+                &mut || {
+                    _ = black_box(ways.iter().filter(|[from, to]| level.ray(*from, *to).is_some()).count())
+                },
                 &mut || {
                     let meets = |&&[from, to]: &&[[f32; 3]; 2]| {
                         let ray = Ray::new(v(from), v(to) - v(from));

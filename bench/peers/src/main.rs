@@ -3,13 +3,14 @@
 //! *plain*: the geometry crate's BVH and shape casts, and a standard set of pairs. *strong*: the same BVH with a narrow phase
 //! by hand. *naive*: every swing against every combatant, boxes first. All are told the same poses in the same run.
 
+mod bones;
 mod level;
 
 use std::collections::HashSet;
 use std::hint::black_box;
 
-use hammerstone::geometry::{Moving, first_touch};
 use hammerstone::geometry::{Axis, Pose, Shape};
+use hammerstone::geometry::{Moving, first_touch};
 use hammerstone_bench::{BLADE, Blade, Crowd, HEAD, Sort, TRUNK, interleaved, median};
 use parry3d::bounding_volume::{Aabb, BoundingVolume};
 use parry3d::math::{Pose3, Vec3};
@@ -148,6 +149,7 @@ fn naive(told: &Told, shapes: &Shapes) -> usize {
 
 fn main() {
     level::print();
+    bones::print();
     let shapes = shapes();
     println!(
         "| combatants | ours | plain ÷ ours | strong ÷ ours | naive ÷ ours | touched: ours, plain, strong |"
