@@ -662,3 +662,19 @@ fn the_mend_of_a_refusal_lets_it_pass() {
         assert!(fixed.iter().any(|answer| answer["hit"].is_u64()), "{gate}: {fixed:?}");
     }
 }
+
+/// What something stopped missed by nothing else: the name of it, when, and how far that was from the target.
+#[test]
+fn explain_names_the_gate_that_stopped_a_stone() {
+    let args = ["explain", "scenarios/yard/level.toml", "--attacker", "slinger", "--target", "guard"];
+    let (status, text, errors) = run(&args);
+    assert_eq!((status, errors.as_str()), (0, ""));
+    let stopped = "slinger's sling-stone at guard: gate stopped it at 1.57s, 2.95 m from the stem";
+    assert!(text.contains(stopped) && text.contains("have gate out of its way"), "{text}");
+    assert!(!text.contains("it missed"), "{text}");
+    let json = run(&[&args[..], &["--format", "json"]].concat()).1;
+    let json: serde_json::Value = serde_json::from_str(&json).unwrap();
+    let all = json.as_array().or(json["swings"].as_array()).unwrap();
+    let by: Vec<Option<&str>> = all.iter().map(|one| one["stopped"]["by"].as_str()).collect();
+    assert_eq!(by, [None, Some("gate"), Some("gate"), None]);
+}

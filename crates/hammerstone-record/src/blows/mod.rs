@@ -7,4 +7,4 @@ mod verdict;
 
 pub use account::{Account, Accounts, Amount, Contact, Heard, Row};
 pub use gates::Passed;
-pub use swing_results::{Answer, Near, SwingResult, SwingResults};
+pub use swing_results::{Answer, Near, Stopped, SwingResult, SwingResults};

@@ -3,6 +3,7 @@
 use crate::{Record, Tick};
 use hammerstone::event::{
     AttackClosed, AttackEnded, AttackOpened, AttackStarted, CombatantJoined, HitLanded, HitRefused,
+    ProjectileStopped,
 };
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -40,6 +41,9 @@ pub struct SwingResult {
     pub answers: Vec<Answer>,
     /// Where nothing met: how near its hitboxes came, the obstacle first.
     pub near: Vec<Near>,
+    /// What stopped a projectile of it: the first, if it has several.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub stopped: Option<Stopped>,
     /// What came of it, in a sentence.
     pub outcome: String,
     /// What would let it strike, where it did not.
@@ -53,6 +57,17 @@ pub struct SwingResult {
     /// Whether the target stood while a window was open.
     #[serde(skip)]
     pub(crate) stood: bool,
+}
+
+/// What stopped a projectile.
+#[derive(Clone, PartialEq, Debug, Serialize)]
+pub struct Stopped {
+    /// The obstacle or the shape of the level, by its name.
+    pub by: String,
+    /// When, in seconds, within the tick.
+    pub time: f64,
+    /// Where, in metres in the world.
+    pub point: [f32; 3],
 }
 
 /// A hit, or a gate that refused.
@@ -126,6 +141,8 @@ struct Swung {
     from: u32,
     to: Option<(u32, SwingEnd)>,
     windows: Vec<(u32, Option<u32>)>,
+    /// What stopped the first of its projectiles that was stopped, and when, in seconds.
+    stopped: Option<Stopped>,
 }
 
 impl SwingResults {
@@ -188,6 +205,7 @@ impl SwingResults {
                         windows: Vec::new(),
                         answers: Vec::new(),
                         near: Vec::new(),
+                        stopped: None,
                         outcome: String::new(),
                         fix: None,
                         also: None,
@@ -271,6 +289,7 @@ impl SwingResults {
             let Some(swung) = self.swings.get(swing) else { continue };
             let last = swung.to.map_or(self.ticks, |(to, _)| to);
             one.why = swung.to.map(|(_, why)| why);
+            one.stopped.clone_from(&swung.stopped);
             one.to = swung.to.map(|(to, _)| begins(to, rules));
             let window =
                 |&(from, to): &(u32, Option<u32>)| (begins(from, rules), begins(to.unwrap_or(last), rules));
@@ -296,8 +315,15 @@ impl Record for SwingResults {
                 Event::AttackStarted(AttackStarted { subject, attack, swing, .. })
                     if is_asked(&self.attacker, subject, names) =>
                 {
-                    let (from, to, windows) = (facts.tick, None, Vec::new());
-                    self.swings.insert(swing, Swung { attack, attacker: subject, from, to, windows });
+                    let swung = Swung {
+                        attack,
+                        attacker: subject,
+                        from: facts.tick,
+                        to: None,
+                        windows: Vec::new(),
+                        stopped: None,
+                    };
+                    self.swings.insert(swing, swung);
                 }
                 Event::AttackOpened(AttackOpened { swing, .. }) => {
                     if let Some(swung) = self.swings.get_mut(&swing) {
@@ -309,6 +335,17 @@ impl Record for SwingResults {
                         self.swings.get_mut(&swing).and_then(|swung| swung.windows.last_mut())
                     {
                         *to = Some(facts.tick);
+                    }
+                }
+                Event::ProjectileStopped(ProjectileStopped {
+                    swing, obstacle, shape, point, toi, ..
+                }) => {
+                    let by =
+                        obstacle.map(|id| names.of_obstacle(id)).or(shape.map(|place| names.of_shape(place)));
+                    let by = by.map_or("a wall that the host found".to_owned(), |name| name.into_owned());
+                    let time = begins(facts.tick, rules) + f64::from(toi) / f64::from(rules.rate());
+                    if let Some(swung) = self.swings.get_mut(&swing) {
+                        swung.stopped.get_or_insert(Stopped { by, time, point });
                     }
                 }
                 Event::AttackEnded(AttackEnded { swing, why, .. }) => {

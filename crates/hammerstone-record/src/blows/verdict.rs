@@ -4,7 +4,7 @@ use hammerstone::Ruleset;
 use hammerstone::attack::{Attack, Form};
 use hammerstone::event::SwingEnd;
 
-use crate::blows::{Near, SwingResult};
+use crate::blows::{Near, Stopped, SwingResult};
 
 /// The outcome of a swing at a target, in a sentence, with the change that would let it strike.
 pub(crate) fn verdict(one: &mut SwingResult, attack: &Attack, rules: &Ruleset) {
@@ -82,6 +82,10 @@ fn cause(one: &SwingResult, attack: &Attack, rules: &Ruleset) -> (&'static str, 
     } else if let Some(near) = window.filter(|_| touched(window)) {
         let (outcome, fix) = out_of_window(one, near);
         ("window", outcome, fix)
+    } else if let (Some(near), Some(stopped)) = (distance, &one.stopped) {
+        let Stopped { by, time, .. } = stopped;
+        let outcome = format!("{by} stopped it at {time:.2}s, {:.2} m from the {}", near.distance, near.part);
+        ("distance", outcome, format!("have {by} out of its way, or strike from another side"))
     } else if let Some(near) = distance {
         let outcome = format!("it missed the {} by {:.2} m, at {:.2}s", near.part, near.distance, near.time);
         (
