@@ -176,7 +176,7 @@ impl Detection {
         self.stops.clear();
     }
 
-    /// A body for whose parts the host was asked in this tick, and answered.
+    /// A body that the host was asked about in this tick, if it answered.
     pub(crate) fn answered(&self, who: CombatantId) -> Option<&Body> {
         if self.hitboxes.is_empty() {
             return None;
@@ -193,7 +193,7 @@ impl Detection {
         }
     }
 
-    /// The places of bodies for whose parts the host is asked, by rising id; each once.
+    /// The places of bodies that the host is asked about, by rising id; each once.
     pub(crate) fn asked(&mut self) -> Vec<u32> {
         if self.bodies.iter().all(|body| body.asked.is_none()) {
             return Vec::new();

@@ -107,11 +107,11 @@ pub trait Host {
         None
     }
 
-    /// Where the parts of a combatant are whose template is [posed](crate::template::Template::posed), and whom no order has posed.
+    /// The poses of a combatant's parts, where its template is [posed](crate::template::Template::posed) and no order has posed it.
     ///
-    /// Asked once a tick, before contacts are found, on one thread, in the order of ids, for those alone whose reach meets the box about the
-    /// way of an open hitbox. The answer is for this tick and never enters the state; without one, parts are where the template has them, and
-    /// so are the parts of one who attacks by touch.
+    /// Asked once a tick, before contacts are found, on one thread, in the order of ids, and only for combatants with a reach that meets
+    /// the box about the way of an open hitbox. The answer is for this tick and never enters the state. Without an answer the parts are where
+    /// the template has them; so are the parts of an attacker by touch.
     fn poses(&mut self, _request: &PoseRequest<'_>, _answer: &mut PoseAnswer<'_>) {}
 
     /// What the host's code makes of an amount, if it has code for the step.

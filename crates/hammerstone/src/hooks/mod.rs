@@ -179,7 +179,7 @@ impl<W> Hooks<W> {
         id
     }
 
-    /// The source of poses for parts that no order poses: it is asked for those who come near an open hitbox
+    /// The source of poses for parts that no order poses: it is asked when a combatant comes near an open hitbox
     /// ([`Host::poses`]). Another takes the place of the one before.
     pub fn pose_source<F>(&mut self, source: F)
     where

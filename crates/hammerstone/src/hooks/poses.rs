@@ -6,7 +6,7 @@ use crate::orders::{all_within, in_body};
 use crate::terms::Refusal;
 use crate::view::View;
 
-/// Whose parts are asked for.
+/// Asks for the poses of one combatant's parts.
 #[derive(Clone, Copy, Debug)]
 pub struct PoseRequest<'a> {
     /// The combatant.

@@ -38,7 +38,7 @@ pub(super) fn detect(work: &mut Work<'_>) {
     part_what_came_apart(work);
 }
 
-/// Asks the host for the parts of those who come near an open hitbox, and whom no order has posed.
+/// Asks the host for the parts of combatants that come near an open hitbox and have no poses by order.
 fn ask_for_poses(work: &mut Work<'_>) {
     let Work { ruleset, rules, state, rooms, host, .. } = work;
     let detection = &mut rooms.detection;

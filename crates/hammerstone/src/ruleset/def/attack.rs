@@ -26,8 +26,8 @@ pub enum Policy {
     Interval(u32),
     /// Once in each life of the target.
     Life,
-    /// Again each time that it is entered anew after it was left, and at least so many ticks after the last time; who enters earlier is not
-    /// struck before it leaves and enters again.
+    /// Again each time that the target is entered anew after it was left, and at least so many ticks after the last time. A target that is
+    /// entered earlier is not struck until it is left and entered again.
     Entry(u32),
 }
 
