@@ -20,7 +20,7 @@ struct Host {
     tick: u32,
     blade: Capsule,
     bone: Capsule,
-    /// The swings that run: whose, since when, and whom they have struck.
+    /// The swings that run: the attacker, the tick of the start, and the targets struck.
     swings: Vec<(usize, u32, Vec<usize>)>,
     hits: usize,
     careful: bool,

@@ -51,7 +51,7 @@ impl Game {
         }
     }
 
-    /// Joining makes an entity for whoever has none; health is a component; whoever is removed takes the entity along.
+    /// A combatant that joins without an entity gets one; health is a component; a combatant that is removed takes its entity along.
     fn follow_facts(&mut self) {
         let mut newcomers = Vec::new();
         for event in self.fight.facts().events() {

@@ -112,6 +112,7 @@ fn a_tick_tells_its_stages_its_load_its_hits_and_refusals() {
             );
         }
     });
-    // Nobody listens: the outcome is the same.
+    // A tick outside of it tells it nothing.
+    Encounter::new(&rules, 1).tick().unwrap();
     assert!(kept.take().is_empty());
 }

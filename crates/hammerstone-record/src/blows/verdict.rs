@@ -85,7 +85,7 @@ fn cause(one: &SwingResult, attack: &Attack, rules: &Ruleset) -> (&'static str, 
     } else if let (Some(near), Some(stopped)) = (distance, &one.stopped) {
         let Stopped { by, time, .. } = stopped;
         let outcome = format!("{by} stopped it at {time:.2}s, {:.2} m from the {}", near.distance, near.part);
-        ("distance", outcome, format!("have {by} out of its way, or strike from another side"))
+        ("distance", outcome, format!("move {by} out of its way, or strike from another side"))
     } else if let Some(near) = distance {
         let outcome = format!("it missed the {} by {:.2} m, at {:.2}s", near.part, near.distance, near.time);
         (

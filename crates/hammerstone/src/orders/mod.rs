@@ -209,6 +209,8 @@ impl<'a> Orders<'a> {
 
     /// An obstacle goes to `pose` in the course of the coming tick: projectiles meet it on its way.
     ///
+    /// A half-space that turns does so when the tick is over: projectiles meet it turned as it was.
+    ///
     /// The pose is that of the frame in which the obstacle was given: of a door that was added where it stands, `Pose::at([0.0, 2.0, 0.0])`
     /// lifts it by two metres.
     pub fn move_obstacle(&mut self, id: ObstacleId, pose: Pose) -> OrderId {
