@@ -30,8 +30,8 @@ pub(crate) enum Authored {
 pub(crate) struct Texts {
     pub(crate) scenario: (String, String),
     pub(crate) rules: (String, String),
-    /// The meshes of its level, by how they are named in it.
-    meshes: BTreeMap<String, (String, String)>,
+    /// The meshes of its level and the skeletons of its ruleset, by how they are named.
+    others: BTreeMap<String, (String, Vec<u8>)>,
 }
 
 impl Texts {
@@ -39,48 +39,49 @@ impl Texts {
     pub(crate) fn of(path: Option<&Path>) -> Result<Texts, Failure> {
         let Some(path) = path else {
             let [scenario, rules] = DEMO.map(|(file, text)| (file.to_owned(), text.to_owned()));
-            return Ok(Texts { scenario, rules, meshes: BTreeMap::new() });
+            return Ok(Texts { scenario, rules, others: BTreeMap::new() });
         };
         let (file, text) = (path.display().to_string(), read(path)?);
         // Whatever is wrong with either is said here.
-        let (found, meshes) = (RefCell::new(None), RefCell::new(BTreeMap::new()));
+        let (found, others) = (RefCell::new(None), RefCell::new(BTreeMap::new()));
         let open = |wanted: Wanted<'_>| {
-            let text = beside(path, wanted.name())?;
+            let (name, bytes) = opened(wanted, path)?;
             match wanted {
-                Wanted::Ruleset(_) => drop(found.replace(Some(text.clone()))),
-                Wanted::Mesh(name) => drop(meshes.borrow_mut().insert(name.to_owned(), text.clone())),
+                Wanted::Ruleset(_) => drop(found.replace(Some((name.clone(), bytes.clone())))),
+                Wanted::Mesh(called) | Wanted::Skeleton(_, called) => {
+                    others.borrow_mut().insert(called.to_owned(), (name.clone(), bytes.clone()));
+                }
             }
-            Ok(text)
+            Ok((name, bytes))
         };
-        Scenario::read(&file, &text, &open).map_err(|unusable| *unusable)?;
-        let rules = found.take().unwrap_or_default();
-        Ok(Texts { scenario: (file, text), rules, meshes: meshes.into_inner() })
+        let scenario = Scenario::read(&file, &text, &open).map_err(|unusable| *unusable)?;
+        let (name, _) = found.take().unwrap_or_default();
+        let rules = (name, scenario.rules.text.to_string());
+        Ok(Texts { scenario: (file, text), rules, others: others.into_inner() })
     }
 
     pub(crate) fn read(&self) -> Result<Scenario, Failure> {
         let (file, text) = &self.scenario;
         let open = |wanted: Wanted<'_>| match wanted {
-            Wanted::Ruleset(_) => Ok(self.rules.clone()),
-            Wanted::Mesh(name) => self.meshes.get(name).cloned().ok_or_else(|| "it was not there".to_owned()),
+            Wanted::Ruleset(_) => Ok((self.rules.0.clone(), self.rules.1.clone().into_bytes())),
+            Wanted::Mesh(name) | Wanted::Skeleton(_, name) => {
+                self.others.get(name).cloned().ok_or_else(|| "it was not there".to_owned())
+            }
         };
         Ok(Scenario::read(file, text, &open).map_err(|unusable| *unusable)?)
     }
 
     /// Copies, for other values in them.
     pub(crate) fn copy(&self) -> Texts {
-        Texts { scenario: self.scenario.clone(), rules: self.rules.clone(), meshes: self.meshes.clone() }
+        Texts { scenario: self.scenario.clone(), rules: self.rules.clone(), others: self.others.clone() }
     }
 }
 
-/// A file that another names, relative to itself.
-fn beside(path: &Path, wanted: &str) -> Result<(String, String), String> {
-    let found = path.parent().unwrap_or(Path::new("")).join(wanted);
+/// A file that a scenario or its ruleset names.
+fn opened(wanted: Wanted<'_>, scenario: &Path) -> Result<(String, Vec<u8>), String> {
+    let found = wanted.path(scenario);
     let bytes = fs::read(&found).map_err(|error| error.to_string())?;
-    let text = String::from_utf8(bytes).map_err(|error| {
-        let (place, line) = not_utf8(&error);
-        format!("it is not UTF-8 at offset {place}, in line {line}; save it as UTF-8")
-    })?;
-    Ok((found.display().to_string(), text))
+    Ok((found.display().to_string(), bytes))
 }
 
 pub(crate) fn demo() -> Result<Scenario, Failure> {
@@ -88,7 +89,7 @@ pub(crate) fn demo() -> Result<Scenario, Failure> {
 }
 
 pub(crate) fn scenario(path: &Path) -> Result<Scenario, Failure> {
-    let open = |wanted: Wanted<'_>| beside(path, wanted.name());
+    let open = |wanted: Wanted<'_>| opened(wanted, path);
     Ok(Scenario::read(&path.display().to_string(), &read(path)?, &open).map_err(|unusable| *unusable)?)
 }
 
@@ -96,16 +97,17 @@ pub(crate) fn scenario(path: &Path) -> Result<Scenario, Failure> {
 pub(crate) fn scenario_with(path: &Path, rules: &Path) -> Result<Scenario, Failure> {
     let (text, other) = (read(path)?, read(rules)?);
     let open = |wanted: Wanted<'_>| match wanted {
-        Wanted::Ruleset(_) => Ok((rules.display().to_string(), other.clone())),
-        Wanted::Mesh(name) => beside(path, name),
+        Wanted::Ruleset(_) => Ok((rules.display().to_string(), other.clone().into_bytes())),
+        _ => opened(wanted, path),
     };
     Ok(Scenario::read(&path.display().to_string(), &text, &open).map_err(|unusable| *unusable)?)
 }
 
 pub(crate) fn authored(path: &Path) -> Result<Authored, Failure> {
     if path.to_string_lossy().ends_with(RULES) {
-        let rules =
-            RulesFile::read(&path.display().to_string(), &read(path)?).map_err(|unusable| *unusable)?;
+        let (file, text) = (path.display().to_string(), read(path)?);
+        let open = |wanted: &str| opened(Wanted::Skeleton(&file, wanted), path);
+        let rules = RulesFile::read_with(&file, &text, &open).map_err(|unusable| *unusable)?;
         return Ok(Authored::Ruleset(Box::new(rules)));
     }
     Ok(Authored::Scenario(Box::new(scenario(path)?)))

@@ -8,6 +8,7 @@ use hammerstone::ids::AttackId;
 use hammerstone::team::{Relation, Relations};
 use toml::Spanned;
 
+use crate::motion::{Bound, Played};
 use crate::raw;
 use crate::rules::Resolver;
 use crate::values::{Shapes, Turned};
@@ -20,10 +21,11 @@ impl Resolver<'_, '_> {
         let Some(attack) = self.form(name, raw) else {
             return self.builder.attack(Attack::melee(entry));
         };
-        let attack = self.timeline(name, raw, attack);
+        let plays = self.plays(raw);
+        let attack = self.timeline(name, raw, attack, plays);
         let attack = self.targets(raw, attack);
         let attack = self.counting(raw, attack);
-        let mut attack = self.candidates(name, raw, attack);
+        let (mut attack, joints) = self.candidates(name, raw, attack, plays);
         for damage in self.damage("attack", entry, &raw.damage) {
             attack = attack.damage(damage.damage_type, damage.low, damage.high);
         }
@@ -47,7 +49,42 @@ impl Resolver<'_, '_> {
         if let Some(outlives) = raw.outlives {
             attack = attack.outlives(outlives);
         }
-        self.builder.attack(attack)
+        let id = self.builder.attack(attack);
+        if let Some(((rig, animation), plays)) = plays.zip(raw.animation.as_ref()) {
+            let bound = Bound { rig, joints };
+            self.motion.attacks.push((id, Played { animation, bound, span: plays.name.span() }));
+        }
+        id
+    }
+
+    /// The skeleton and the animation of an attack that plays one.
+    fn plays(&mut self, raw: &raw::Attack) -> Option<(usize, usize)> {
+        let plays = raw.animation.as_ref()?;
+        let rig = self.rig(&plays.skeleton)?;
+        Some((rig, self.animation(rig, &plays.name)?))
+    }
+
+    /// From a marker of an animation to another, in ticks from its start; and the ticks of the whole.
+    fn between_markers(&mut self, window: &raw::Window, plays: Option<(usize, usize)>) -> Option<[u32; 3]> {
+        let (from, to) = window.from.as_ref().zip(window.to.as_ref())?;
+        let Some((rig, animation)) = plays else {
+            let fix = "add `animation = { skeleton = \"mason\", name = \"sweep\" }`".to_owned();
+            self.reading.problem(from.span(), "here", "markers are of an animation, and there is none".to_owned(), Some(fix));
+            return None;
+        };
+        let rate = f64::from(self.rate);
+        let markers = self.motion.rigs[rig].markers(animation);
+        let known = || markers.iter().map(|(name, at)| (name.as_str(), *at));
+        let ends = [from, to].map(|name| self.reading.find("marker", name, known()));
+        let [opens, shuts] = [ends[0]?, ends[1]?].map(|at| (at * rate).round() as u32);
+        if shuts <= opens {
+            let message = format!("the window shuts at tick {shuts} and opens at tick {opens}");
+            let fix = "let the first marker be before the second, by a tick at least".to_owned();
+            self.reading.problem(to.span(), "here", message, Some(fix));
+            return None;
+        }
+        let whole = (self.motion.rigs[rig].length(animation) * rate - 1.0e-3).ceil().max(0.0) as u32;
+        Some([opens, shuts, whole])
     }
 
     /// What the amounts look at beside the base.
@@ -202,7 +239,49 @@ impl Resolver<'_, '_> {
         Some(Beam { from, reach: self.reading.number(&raw.reach)?, radius, pierce: raw.pierce.unwrap_or(0) })
     }
 
-    fn timeline(&mut self, name: &raw::Name, raw: &raw::Attack, attack: Attack) -> Attack {
+    /// Windows from markers of the animation: first opening after the start, and what follows the last to the end of the animation.
+    fn marked_windows(
+        &mut self,
+        raw: &raw::Attack,
+        windows: &[raw::Window],
+        plays: Option<(usize, usize)>,
+        attack: Attack,
+    ) -> Option<Attack> {
+        if let Some(startup) = &raw.startup {
+            let fix = Some("take it out".to_owned());
+            self.reading.problem(startup.span(), "here", "the markers say when the first window opens".to_owned(), fix);
+            return None;
+        }
+        let mut ends = Vec::new();
+        for window in windows {
+            ends.push(self.between_markers(window, plays)?);
+        }
+        let [opens, shuts, whole] = *ends.first()?;
+        let last = ends.last()?[1];
+        let recovery = match &raw.recovery {
+            Some(recovery) => self.reading.time(recovery, self.rate)?,
+            None => whole.saturating_sub(last),
+        };
+        let mut attack = attack.timeline(opens, shuts - opens, recovery);
+        for (pair, window) in ends.windows(2).zip(&windows[1..]) {
+            let Some(after) = pair[1][0].checked_sub(pair[0][1]) else {
+                let span = window.from.as_ref().map_or(0..0, raw::Name::span);
+                let fix = Some("name the windows in the order in which they open".to_owned());
+                self.reading.problem(span, "here", "the window opens before the one before it shuts".to_owned(), fix);
+                return None;
+            };
+            attack = attack.again(after, pair[1][1] - pair[1][0]);
+        }
+        Some(attack)
+    }
+
+    fn timeline(
+        &mut self,
+        name: &raw::Name,
+        raw: &raw::Attack,
+        attack: Attack,
+        plays: Option<(usize, usize)>,
+    ) -> Attack {
         let rate = self.rate;
         let ticks = |reading: &mut crate::problem::Reading<'_>, time: &raw::Time| {
             reading.time(time, rate).unwrap_or(1)
@@ -217,12 +296,28 @@ impl Resolver<'_, '_> {
                 let time = Spanned::new(span, time.clone());
                 attack.timeline(startup, ticks(self.reading, &time), recovery)
             }
-            (Some((raw::Active::Windows(windows), _)), None) if !windows.is_empty() => {
+            (Some((raw::Active::Windows(windows), span)), None) if !windows.is_empty() => {
+                let by_markers = windows.iter().filter(|window| window.from.is_some() && window.to.is_some());
+                let mixed = windows.iter().any(|window| {
+                    let markers = [&window.from, &window.to].into_iter().flatten().count();
+                    let times = [&window.after, &window.lasts].into_iter().flatten().count();
+                    (markers, times) != (2, 0) && (markers, times) != (0, 2)
+                });
+                let by_markers = by_markers.count();
+                if mixed || (by_markers > 0 && by_markers < windows.len()) {
+                    let message = "a window has either `after` and `lasts`, or `from` and `to`, and all are alike".to_owned();
+                    let fix = "write `{ after = \"0s\", lasts = \"0.2s\" }`, or `{ from = \"opens\", to = \"shuts\" }` with markers of the animation";
+                    self.reading.problem(span, "here", message, Some(fix.to_owned()));
+                    return attack;
+                }
+                if by_markers > 0 {
+                    return self.marked_windows(raw, windows, plays, attack.clone()).unwrap_or(attack);
+                }
                 let [first, rest @ ..] = windows.as_slice() else { return attack };
-                let (after, lasts) = (ticks(self.reading, &first.after), ticks(self.reading, &first.lasts));
+                let (after, lasts) = (or_none(self.reading, &first.after), or_none(self.reading, &first.lasts));
                 let first = attack.timeline(startup + after, lasts, recovery);
                 rest.iter().fold(first, |attack, window| {
-                    attack.again(ticks(self.reading, &window.after), ticks(self.reading, &window.lasts))
+                    attack.again(or_none(self.reading, &window.after), or_none(self.reading, &window.lasts))
                 })
             }
             (None, Some(end)) => attack.marked(ticks(self.reading, end)),
@@ -335,7 +430,14 @@ impl Resolver<'_, '_> {
     }
 
     /// Hitboxes, path, clashes and children.
-    fn candidates(&mut self, name: &raw::Name, raw: &raw::Attack, mut attack: Attack) -> Attack {
+    fn candidates(
+        &mut self,
+        name: &raw::Name,
+        raw: &raw::Attack,
+        mut attack: Attack,
+        plays: Option<(usize, usize)>,
+    ) -> (Attack, Vec<Option<usize>>) {
+        let mut joints = Vec::new();
         let entry = name.as_ref();
         for (i, spanned) in raw.hitboxes.iter().enumerate() {
             self.note("attack", entry, "hitboxes", spanned.span());
@@ -343,10 +445,17 @@ impl Resolver<'_, '_> {
             let hitbox = spanned.as_ref();
             let (sphere, capsule, block) =
                 (hitbox.sphere.as_ref(), hitbox.capsule.as_ref(), hitbox.block.as_ref());
-            if let Some(shape) = self.reading.shape(&what, spanned.span(), Shapes { sphere, capsule, block })
-            {
-                attack = attack.hitbox_of(shape, hitbox.group.unwrap_or(0));
+            let shapes = Shapes { sphere, capsule, block };
+            let rig = plays.map(|(rig, _)| rig);
+            let following = self.following(rig, (&what, spanned.span()), shapes, (&hitbox.joint, &hitbox.bone));
+            if let Some(following) = following {
+                attack = attack.hitbox_of(following.shape, hitbox.group.unwrap_or(0));
+                joints.push(following.joint);
             }
+        }
+        // Hitboxes that follow joints are moved by them.
+        if joints.iter().any(Option::is_some) {
+            attack = attack.guided();
         }
         for key in &raw.path {
             self.note("attack", entry, "path", key.span());
@@ -371,7 +480,7 @@ impl Resolver<'_, '_> {
                 attack = attack.child(when, child.start.as_ref());
             }
         }
-        attack
+        (attack, joints)
     }
 
     fn key(&mut self, key: &raw::Key) -> Option<(u32, [f32; 3], Turned)> {

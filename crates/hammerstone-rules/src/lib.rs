@@ -23,7 +23,8 @@ macro_rules! shared {
     )*};
 }
 
-shared!(excerpt, flow, numbers, problem, raw, read, rules, values);
+shared!(excerpt, flow, motion, numbers, problem, raw, read, rules, values);
 
+pub use motion::{Bound, Motion, Opener, Played, Rig};
 pub use problem::{Problem, Unusable};
 pub use rules::RulesFile;

@@ -245,3 +245,14 @@ fn deepest(text: &str) -> Range<usize> {
     }
     place
 }
+
+/// The text of a file.
+///
+/// *Errors:* where it is no UTF-8.
+pub fn text_of(bytes: Vec<u8>) -> Result<String, String> {
+    String::from_utf8(bytes).map_err(|error| {
+        let place = error.utf8_error().valid_up_to();
+        let line = error.as_bytes()[..place].iter().filter(|&&byte| byte == b'\n').count() + 1;
+        format!("it is not UTF-8 at offset {place}, in line {line}; save it as UTF-8")
+    })
+}

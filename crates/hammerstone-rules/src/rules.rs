@@ -19,6 +19,7 @@ use hammerstone::template::{Broken, Part, Stagger, Template};
 use hammerstone::{Ruleset, RulesetBuilder};
 use toml::Spanned;
 
+use crate::motion::{Motion, Opener, Rigs};
 use crate::problem::{Reading, Unusable};
 use crate::raw;
 use crate::values::Shapes;
@@ -39,6 +40,8 @@ pub struct RulesFile {
     pub rule_spans: Vec<Range<usize>>,
     /// By attack, whether it is meant to be no one's.
     pub ownerless: Vec<bool>,
+    /// Skeletons, and what follows their joints.
+    pub motion: Motion,
     /// What scripts or the game give, read or publish; checks do not ask.
     pub outside: Vec<String>,
 }
@@ -48,11 +51,19 @@ impl RulesFile {
     ///
     /// *Errors:* everything that is wrong with it, each with its place.
     pub fn read(file: &str, text: &str) -> Result<RulesFile, Box<Unusable>> {
+        RulesFile::read_with(file, text, &|_| Err("no other file is read with it".to_owned()))
+    }
+
+    /// The same for a ruleset that names files: those of its skeletons. `open` gives what stands in one, by its name relative to the ruleset.
+    ///
+    /// *Errors:* everything that is wrong with it, each with its place.
+    pub fn read_with(file: &str, text: &str, open: &Opener<'_>) -> Result<RulesFile, Box<Unusable>> {
         let (raw, mut reading): (raw::RulesFile, _) = Reading::new(file, text).parse()?;
-        let resolved = Resolver::new(&mut reading, &raw).resolve();
-        reading.done(resolved.map(|(ruleset, uses)| RulesFile {
+        let resolved = Resolver::new(&mut reading, &raw, open).resolve();
+        reading.done(resolved.map(|Resolved { ruleset, uses, motion }| RulesFile {
             file: file.to_owned(),
             ruleset,
+            motion,
             text: text.into(),
             places: OnceLock::new(),
             uses,
@@ -62,6 +73,12 @@ impl RulesFile {
             outside: raw.rules.outside.iter().map(|name| name.as_ref().to_string()).collect(),
         }))
     }
+}
+
+struct Resolved {
+    ruleset: Ruleset,
+    uses: Vec<Vec<AttackId>>,
+    motion: Motion,
 }
 
 /// The fields of a topic of the host's own.
@@ -97,7 +114,10 @@ impl<T: Clone> Ids<T> {
 pub struct Resolver<'r, 't> {
     pub reading: &'r mut Reading<'t>,
     pub raw: &'r raw::RulesFile,
+    pub(crate) open: &'r Opener<'r>,
     pub builder: RulesetBuilder,
+    pub(crate) motion: Motion,
+    pub(crate) rigs: Rigs,
     pub rate: u32,
     pub damage_types: Ids<DamageTypeId>,
     pub layers: Ids<LayerId>,
@@ -130,12 +150,19 @@ pub fn pairs<T: Clone>(ids: &Ids<T>) -> impl Iterator<Item = (&str, T)> {
 }
 
 impl<'r, 't> Resolver<'r, 't> {
-    fn new(reading: &'r mut Reading<'t>, raw: &'r raw::RulesFile) -> Resolver<'r, 't> {
+    fn new(
+        reading: &'r mut Reading<'t>,
+        raw: &'r raw::RulesFile,
+        open: &'r Opener<'r>,
+    ) -> Resolver<'r, 't> {
         let rate = *raw.rules.rate.as_ref();
         Resolver {
             reading,
             raw,
+            open,
             builder: Ruleset::builder(rate),
+            motion: Motion::default(),
+            rigs: Rigs::default(),
             rate: rate.max(1),
             damage_types: Ids::default(),
             layers: Ids::default(),
@@ -162,12 +189,13 @@ impl<'r, 't> Resolver<'r, 't> {
         }
     }
 
-    fn resolve(mut self) -> Option<(Ruleset, Vec<Vec<AttackId>>)> {
+    fn resolve(mut self) -> Option<Resolved> {
         self.general();
         self.numbers();
         self.amount();
         self.relations();
         self.flow_names();
+        self.skeletons();
         for name in self.raw.status.keys() {
             self.statuses.push((name.as_ref().clone(), self.builder.promise_status(name.as_ref())));
         }
@@ -204,7 +232,7 @@ impl<'r, 't> Resolver<'r, 't> {
             return None;
         }
         match self.builder.build() {
-            Ok(ruleset) => Some((ruleset, uses)),
+            Ok(ruleset) => Some(Resolved { ruleset, uses, motion: self.motion }),
             Err(findings) => {
                 for finding in findings.0 {
                     let place = &finding.place;

@@ -102,7 +102,7 @@ impl<'a> Scene<'a> {
                     (Some(posed), _) => posed.next()??,
                     (None, Some(body)) => body.part(rules, &detection.ways, number)?,
                     (None, None) => {
-                        Swept::fixed(*part.core_when(combatants.is_broken(slot, number as u16))?, way)
+                        Swept::fixed(*part.still_when(combatants.is_broken(slot, number as u16))?, way)
                     }
                 };
                 Some(ScenePart { who, part: number as u16, layer: part.layer, moving: swept.into() })

@@ -14,6 +14,7 @@ tables! {
         attack: Named<Attack>,
         template: Named<Template>,
         topic: Named<Named<Name>>,
+        skeleton: Named<Skeleton>,
         spot: Named<Spot>,
         waves: Named<Waves>,
         rule: Named<Rule>,
@@ -261,6 +262,7 @@ tables! {
         alongside: bool,
         outlives: Option<bool>,
         guided: bool,
+        animation: Option<Plays>,
         /// It is no one's: a trap, the weather.
         ownerless: bool,
         clash: Option<Clash>,
@@ -336,13 +338,18 @@ tables! {
         start: Name,
     }
 
+    /// A time after what was before, or from one marker of the animation to another.
     pub struct Window {
-        after: Time,
-        lasts: Time,
+        after: Option<Time>,
+        lasts: Option<Time>,
+        from: Option<Name>,
+        to: Option<Name>,
     }
 
     pub struct Hitbox {
         group: Option<u16>,
+        joint: Option<Name>,
+        bone: Option<Bone>,
         sphere: Option<Sphere>,
         capsule: Option<Capsule>,
         block as "box": Option<Block>,
@@ -374,7 +381,39 @@ tables! {
         stagger: Option<Stagger>,
         never_critical: bool,
         posed: Option<Posed>,
+        skeleton: Option<Name>,
         part: Named<Part>,
+    }
+
+    /// A skeleton's file, and what its bodies do by themselves.
+    pub struct Skeleton {
+        file: Name,
+        up: Option<Name>,
+        scale: Option<Number>,
+        turn: Option<Number>,
+        idle: Option<Name>,
+        walk: Option<Name>,
+        walk_speed: Option<Number>,
+        blend: Option<Time>,
+        animations: Named<Animated>,
+    }
+
+    /// What a file does not say of an animation, or where it is if it has a file of its own.
+    pub struct Animated {
+        file: Option<Name>,
+        markers: Named<Time>,
+    }
+
+    /// The animation of an attack.
+    pub struct Plays {
+        skeleton: Name,
+        name: Name,
+    }
+
+    /// A capsule from a joint to another, as they are at rest.
+    pub struct Bone {
+        to: Name,
+        radius: Number,
     }
 
     /// Parts follow a skeleton of the host's.
@@ -383,6 +422,8 @@ tables! {
     }
 
     pub struct Part {
+        joint: Option<Name>,
+        bone: Option<Bone>,
         layer: Option<Name>,
         multiplier: Option<Number>,
         tags: Vec<Name>,

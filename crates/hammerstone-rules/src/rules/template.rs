@@ -1,6 +1,7 @@
 //! Templates and their parts.
 
 use super::*;
+use crate::motion::Bound;
 
 impl Resolver<'_, '_> {
     pub(super) fn template(&mut self, name: &raw::Name, raw: &raw::Template) -> Vec<AttackId> {
@@ -13,6 +14,13 @@ impl Resolver<'_, '_> {
             uses.extend(self.reading.find_id("attack", attack, &self.attacks));
         }
         let Some(team) = team else { return uses };
+        let rig = match &raw.skeleton {
+            Some(name) => match self.rig(name) {
+                Some(rig) => Some(rig),
+                None => return uses,
+            },
+            None => None,
+        };
         let mut template = Template::new(entry, team, *raw.health.as_ref());
         if let Some(corpse_time) = &raw.corpse_time
             && let Some(ticks) = self.reading.time(corpse_time, self.rate)
@@ -38,15 +46,32 @@ impl Resolver<'_, '_> {
             }
         }
         template = self.numbers_of(entry, raw, template);
+        let mut joints = Vec::new();
         for (name, part) in &raw.part {
             self.note("template", entry, &format!("part `{}`", name.as_ref()), name.span());
-            if let Some(part) = self.part(entry, name, part) {
+            if let Some((part, joint)) = self.part(entry, name, part, rig) {
                 template = template.part(part);
+                joints.push(joint);
             }
         }
+        if let Some(rig) = rig
+            && raw.posed.is_none()
+        {
+            template = template.posed(self.reach_of(rig, &joints));
+        }
         template = self.flow_of(entry, raw, template);
-        self.templates.push((entry.clone(), self.builder.template(template)));
+        let id = self.builder.template(template);
+        if let Some(rig) = rig {
+            self.motion.templates.push((id, Bound { rig, joints }));
+        }
+        self.templates.push((entry.clone(), id));
         uses
+    }
+
+    /// How far poses of parts may be from the body: half as far again as they get in any animation, since mixed ones reach farther.
+    fn reach_of(&self, rig: usize, joints: &[Option<usize>]) -> f32 {
+        let joints: Vec<usize> = joints.iter().flatten().copied().collect();
+        self.motion.rigs[rig].farthest(&joints) * 1.5 + 0.5
     }
 
     /// Stats, shields, changes, grants, stagger.
@@ -88,10 +113,18 @@ impl Resolver<'_, '_> {
         if raw.never_critical { template.never_critical() } else { template }
     }
 
-    pub(super) fn part(&mut self, entry: &str, name: &raw::Name, raw: &raw::Part) -> Option<Part> {
+    /// A part, and the joint that it follows.
+    pub(super) fn part(
+        &mut self,
+        entry: &str,
+        name: &raw::Name,
+        raw: &raw::Part,
+        rig: Option<usize>,
+    ) -> Option<(Part, Option<usize>)> {
         let what = format!("part `{}` of template `{entry}`", name.as_ref());
         let (sphere, capsule, block) = (raw.sphere.as_ref(), raw.capsule.as_ref(), raw.block.as_ref());
-        let shape = self.reading.shape(&what, name.span(), Shapes { sphere, capsule, block });
+        let shapes = Shapes { sphere, capsule, block };
+        let following = self.following(rig, (&what, name.span()), shapes, (&raw.joint, &raw.bone));
         let layer = match &raw.layer {
             Some(layer) => self.reading.find_id("layer", layer, &self.layers),
             // The first, which is always there.
@@ -101,9 +134,13 @@ impl Resolver<'_, '_> {
             Some(multiplier) => self.reading.exact(multiplier),
             None => Some(hammerstone::Fixed::ONE),
         };
-        let part = Part::new(name.as_ref(), shape?).layer(layer?).multiplier(multiplier?);
-        let part = self.tags_named(&raw.tags).into_iter().fold(part, Part::tag);
-        match (&raw.points, &raw.broken) {
+        let following = following?;
+        let part = Part::new(name.as_ref(), following.shape).layer(layer?).multiplier(multiplier?);
+        let mut part = self.tags_named(&raw.tags).into_iter().fold(part, Part::tag);
+        if let Some(rest) = rig.zip(following.joint).and_then(|(rig, joint)| self.at_rest(rig, joint)) {
+            part = part.rest(rest);
+        }
+        let part = match (&raw.points, &raw.broken) {
             (Some(points), broken) => {
                 let broken = match broken {
                     Some(broken) => self.broken(&what, broken)?,
@@ -118,7 +155,8 @@ impl Resolver<'_, '_> {
                 None
             }
             (None, None) => Some(part),
-        }
+        };
+        Some((part?, following.joint))
     }
 
     pub(super) fn broken(&mut self, what: &str, raw: &raw::Broken) -> Option<Broken> {

@@ -4,7 +4,7 @@ use hammerstone::geometry::{Axis, Obstacle, Pose};
 use hammerstone::level::{Level, LevelBuilder};
 use hammerstone_motion::{Axes, read_obj};
 
-use super::scenario::{Resolver, Wanted};
+use super::scenario::{Resolver, Wanted, open_text};
 use crate::raw;
 
 /// What a solid may be given as.
@@ -134,9 +134,9 @@ impl Resolver<'_, '_> {
             self.reading.problem(span, "here", format!("{what} has a scale that is not above zero"), fix);
             return None;
         }
-        let told = match (self.open)(Wanted::Mesh(file.as_ref())) {
+        let told = match open_text(self.open, Wanted::Mesh(file.as_ref())) {
             Ok((full, text)) => {
-                read_obj(&text, Axes { from, to, scale }).map_err(|error| format!("`{full}`, {error}"))
+                read_obj(&text, Axes { from, to, turn: 0.0, scale }).map_err(|error| format!("`{full}`, {error}"))
             }
             Err(why) => Err(format!("the mesh `{}` cannot be read: {why}", file.as_ref())),
         };

@@ -1,5 +1,6 @@
 //! Fights: read, played, held against what they expect, and varied.
 
+mod bones;
 mod expect;
 mod level;
 mod play;

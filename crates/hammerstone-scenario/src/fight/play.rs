@@ -7,6 +7,7 @@ use hammerstone::orders::Order;
 use hammerstone::{Encounter, Fixed, Life, TickError};
 use hammerstone_record::{Record, Run, Tick};
 
+use super::bones::Bones;
 use super::scenario::Scenario;
 use super::script::{Act, Line, Value};
 
@@ -33,6 +34,7 @@ pub struct Play<'a> {
     obstacles: Vec<ObstacleId>,
     /// The next leg of each combatant that walks.
     legs: Vec<(usize, usize)>,
+    bones: Bones,
     next_line: usize,
     /// How many ticks have run.
     pub(crate) clock: u32,
@@ -71,7 +73,8 @@ impl<'a> Play<'a> {
         let walkers = (0..ids.len()).filter(|&who| !scenario.placed[who].path.is_empty());
         let legs = walkers.map(|who| (who, 0)).collect();
         let ticks = options.ticks.unwrap_or(scenario.ticks);
-        Play { scenario, encounter, run, ids, obstacles, legs, next_line: 0, clock: 0, ticks }
+        let bones = Bones::default();
+        Play { scenario, encounter, run, ids, obstacles, legs, bones, next_line: 0, clock: 0, ticks }
     }
 
     /// Runs one tick. Gives whether it ran: not when the fight is over.
@@ -90,6 +93,7 @@ impl<'a> Play<'a> {
         if tick == self.ticks {
             self.encounter.orders().end(self.scenario.outcome);
         }
+        self.bones.pose(&self.scenario.rules.motion, &mut self.encounter);
         self.encounter.tick()?;
         self.run.observe(&self.encounter);
         Ok(true)

@@ -1,6 +1,7 @@
 //! A fight out of a file: who is in it, what they do when, and what is expected of it.
 
 use std::ops::Range;
+use std::path::{Path, PathBuf};
 
 use hammerstone::Ruleset;
 use hammerstone::flow::Group;
@@ -12,7 +13,7 @@ use toml::Spanned;
 use super::expect::{self, Expectation};
 use super::script::Line;
 use crate::raw;
-use hammerstone_rules::problem::{Reading, Unusable};
+use hammerstone_rules::problem::{Reading, Unusable, text_of};
 use hammerstone_rules::rules::{Ids, RulesFile};
 
 /// How many combatants one file may place.
@@ -25,19 +26,36 @@ pub enum Wanted<'a> {
     Ruleset(&'a str),
     /// A mesh of its level.
     Mesh(&'a str),
+    /// What its ruleset, which has this full name, names: a skeleton, or a buffer of one.
+    Skeleton(&'a str, &'a str),
 }
 
 impl<'a> Wanted<'a> {
-    /// The name, as it stands in the scenario.
+    /// The name, as it stands in the file that names it.
     pub const fn name(self) -> &'a str {
         match self {
-            Wanted::Ruleset(name) | Wanted::Mesh(name) => name,
+            Wanted::Ruleset(name) | Wanted::Mesh(name) | Wanted::Skeleton(_, name) => name,
         }
+    }
+
+    /// Where it is: beside the scenario, which has this full name, or beside the ruleset.
+    pub fn path(self, scenario: &Path) -> PathBuf {
+        let file = match self {
+            Wanted::Ruleset(_) | Wanted::Mesh(_) => scenario,
+            Wanted::Skeleton(rules, _) => Path::new(rules),
+        };
+        file.parent().unwrap_or(Path::new("")).join(self.name())
     }
 }
 
-/// Gives the full name and the text of a file that another names, or says why it cannot.
-pub type Opener<'a> = dyn Fn(Wanted<'_>) -> Result<(String, String), String> + 'a;
+/// Gives the full name and the bytes of a file that another names, or says why it cannot.
+pub type Opener<'a> = dyn Fn(Wanted<'_>) -> Result<(String, Vec<u8>), String> + 'a;
+
+/// The same as text.
+pub(super) fn open_text(open: &Opener<'_>, wanted: Wanted<'_>) -> Result<(String, String), String> {
+    let (name, bytes) = open(wanted)?;
+    Ok((name, text_of(bytes)?))
+}
 
 /// A fight that was read from a file, with every name resolved.
 #[derive(Clone, Debug)]
@@ -105,8 +123,11 @@ impl Scenario {
     pub fn read(file: &str, text: &str, open: &Opener<'_>) -> Result<Scenario, Box<Unusable>> {
         let (raw, mut reading): (raw::ScenarioFile, _) = Reading::new(file, text).parse()?;
         let rules_name = &raw.scenario.rules;
-        let rules = match open(Wanted::Ruleset(rules_name.as_ref())) {
-            Ok((name, text)) => RulesFile::read(&name, &text)?,
+        let rules = match open_text(open, Wanted::Ruleset(rules_name.as_ref())) {
+            Ok((name, text)) => {
+                let beside = |wanted: &str| open(Wanted::Skeleton(&name, wanted));
+                RulesFile::read_with(&name, &text, &beside)?
+            }
             Err(why) => {
                 let message = format!("the ruleset `{}` cannot be read: {why}", rules_name.as_ref());
                 let fix = "name a file, relative to this one".to_owned();

@@ -113,10 +113,10 @@ impl Body {
     /// A part of it on its way; none if it is broken and gone.
     pub(crate) fn part(&self, rules: &Rules, ways: &[Motion], part: usize) -> Option<Swept> {
         let template = rules.template_plan(self.template);
-        let core = *template.parts[part].core_when(self.is_broken(part))?;
+        let (plan, broken) = (&template.parts[part], self.is_broken(part));
         Some(match self.ways(template, ways) {
-            Some(ways) => Swept::on_path(core, ways[part], self.motion),
-            None => Swept::fixed(core, self.motion),
+            Some(ways) => Swept::on_path(*plan.core_when(broken)?, ways[part], self.motion),
+            None => Swept::fixed(*plan.still_when(broken)?, self.motion),
         })
     }
 
@@ -290,7 +290,7 @@ fn touch_parts(
         return;
     }
     for (part, authored) in template.parts.iter().enumerate() {
-        let Some(core) = authored.core_when(target.is_broken(part)) else { continue };
+        let Some(core) = authored.still_when(target.is_broken(part)) else { continue };
         let may = open.layers & 1 << authored.layer.index() != 0 && open.is_near(core, &target.motion);
         if !may {
             continue;

@@ -30,7 +30,7 @@ impl Ways for Touch {
         }
         let parts = &swinging.rules.template_plan(combatants.template[slot]).parts;
         for (number, part) in parts.iter().enumerate() {
-            if let Some(core) = part.core_when(combatants.is_broken(slot, number as u16)) {
+            if let Some(core) = part.still_when(combatants.is_broken(slot, number as u16)) {
                 hitboxes.push(swinging.hitbox(number, 0, Swept::fixed(*core, carrier)));
             }
         }

@@ -41,6 +41,22 @@ pub enum Shape {
     },
 }
 
+impl Shape {
+    /// The same in the outer frame of a pose.
+    pub(crate) fn moved(self, pose: Pose) -> Shape {
+        let outer = Placement::from(pose);
+        let place = |at: [f32; 3]| outer.apply(Vec3::from_array(at)).to_array();
+        match self {
+            Shape::Sphere { at, radius } => Shape::Sphere { at: place(at), radius },
+            Shape::Capsule { from, to, radius } => Shape::Capsule { from: place(from), to: place(to), radius },
+            Shape::Box { pose, half } => {
+                let turn = outer.turn.times(Placement::from(pose).turn);
+                Shape::Box { pose: Pose::from(Placement { at: outer.apply(Vec3::from_array(pose.at)), turn }), half }
+            }
+        }
+    }
+}
+
 impl Hash for Shape {
     fn hash<H: Hasher>(&self, hasher: &mut H) {
         std::mem::discriminant(self).hash(hasher);

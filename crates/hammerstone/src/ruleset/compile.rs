@@ -7,7 +7,7 @@ use glam::Vec3;
 
 use super::*;
 use crate::checksum::checksum;
-use crate::geometry::{Core, Placement, Pose};
+use crate::geometry::{Core, Placement, Pose, Shape};
 use crate::ids::*;
 use crate::rolls::name_key;
 use crate::ruleset::def::{Definitions, On, Path, Threshold};
@@ -95,15 +95,22 @@ pub(crate) struct PartPlan {
     core: Core,
     /// What it is once it is broken; none if it is gone then.
     broken: Option<Core>,
+    /// Both, in the frame of the body, while the part has not been posed.
+    still: (Core, Option<Core>),
     /// The radius of a ball about the origin of its frame that holds it, whole or broken, whatever way it is turned. A little wider than
     /// need be, so that no touch is lost to rounding.
     pub(crate) about: f32,
 }
 
 impl PartPlan {
-    /// Its hitbox; none if it is broken and gone.
+    /// Its hitbox in the frame of its pose; none if it is broken and gone.
     pub(crate) fn core_when(&self, broken: bool) -> Option<&Core> {
         if broken { self.broken.as_ref() } else { Some(&self.core) }
+    }
+
+    /// Its hitbox in the frame of a body that has not been posed; none if it is broken and gone.
+    pub(crate) fn still_when(&self, broken: bool) -> Option<&Core> {
+        if broken { self.still.1.as_ref() } else { Some(&self.still.0) }
     }
 }
 
@@ -123,8 +130,8 @@ impl Bounds {
     fn of(parts: &[PartPlan], up: usize) -> Bounds {
         const SLACK: f32 = 0.002;
         let mut bounds = Bounds::default();
-        let broken = parts.iter().filter_map(|part| part.core_when(true));
-        for (i, core) in parts.iter().map(|part| &part.core).chain(broken).enumerate() {
+        let broken = parts.iter().filter_map(|part| part.still_when(true));
+        for (i, core) in parts.iter().map(|part| &part.still.0).chain(broken).enumerate() {
             let slack = core.radius + SLACK + core.size * 0.002;
             let (middle, half) = core.at(Placement::from(Pose::IDENTITY)).bounds();
             let (low, high) = (middle - half - Vec3::splat(slack), middle + half + Vec3::splat(slack));
@@ -232,10 +239,12 @@ impl TemplatePlan {
     fn of(template: &Template, up: usize) -> TemplatePlan {
         let ball = |core: &Core| (core.middle.length() + core.size) * 1.002 + 0.002;
         let plan = |part: &Part| {
-            let core = part.shape.into();
-            let broken = (!part.broken.gone).then(|| part.broken.shape.unwrap_or(part.shape).into());
+            let broken = (!part.broken.gone).then(|| part.broken.shape.unwrap_or(part.shape));
+            let at_rest = |shape: Shape| part.rest.map_or(shape, |rest| shape.moved(rest)).into();
+            let still = (at_rest(part.shape), broken.map(at_rest));
+            let (core, broken) = (part.shape.into(), broken.map(Core::from));
             let about = farther(ball(&core), broken.as_ref().map_or(0.0, ball));
-            PartPlan { layer: part.layer, core, broken, about }
+            PartPlan { layer: part.layer, core, broken, still, about }
         };
         let parts: Vec<PartPlan> = template.parts.iter().map(plan).collect();
         let mut thresholds = template.thresholds.clone();

@@ -2,7 +2,7 @@
 
 use super::{AmountChange, Grant, IfItKills, Lives, Metres, Stagger, Threshold};
 use crate::Fixed;
-use crate::geometry::Shape;
+use crate::geometry::{Pose, Shape};
 use crate::ids::*;
 
 /// A named hitbox that can be struck.
@@ -15,6 +15,8 @@ use crate::ids::*;
 pub struct Part {
     pub(crate) name: String,
     pub(crate) shape: Shape,
+    /// Where the frame of its shape is until it is posed.
+    pub(crate) rest: Option<Pose>,
     pub(crate) layer: LayerId,
     pub(crate) multiplier: Fixed,
     pub(crate) tags: u64,
@@ -66,12 +68,20 @@ impl Part {
         Part {
             name: name.to_owned(),
             shape,
+            rest: None,
             layer: LayerId(0),
             multiplier: Fixed::ONE,
             tags: 0,
             points: None,
             broken: Broken::default(),
         }
+    }
+
+    /// Where the frame of the part is, in the frame of the body, until the host [poses](Template::posed) it: at the joint of a skeleton at
+    /// rest. Called again, the last counts.
+    pub fn rest(mut self, pose: Pose) -> Part {
+        self.rest = Some(pose);
+        self
     }
 
     /// The part carries `tag`: for attacks that need or spare it, as if its bearer did.
@@ -108,10 +118,9 @@ impl Part {
         self.layer
     }
 
-    /// Its hitbox, whole or broken; none if it is broken and gone.
-    /// Its shape while it is whole, in the frame of the one who has it, in metres.
+    /// Its shape while it is whole, in the frame of the body, in metres; of a part that is posed, at rest.
     pub fn shape_of(&self) -> Shape {
-        self.shape
+        self.rest.map_or(self.shape, |rest| self.shape.moved(rest))
     }
 
     pub(crate) fn multiplier_when(&self, broken: bool) -> Fixed {
@@ -175,7 +184,7 @@ impl Template {
     }
 
     /// Its parts follow a skeleton: the host gives a pose for each ([`crate::orders::Orders::pose_parts`]), each tick or now and then, and
-    /// shapes of parts are in the frames of those poses. Until the first pose, the frame of each is the body's. No pose may be farther from
+    /// shapes of parts are in the frames of those poses. Until the first pose, the frame of each is where it [rests](Part::rest). No pose may be farther from
     /// the body's place than `reach` metres.
     #[doc(alias("skeleton", "bones", "ragdoll"))]
     pub fn posed(mut self, reach: f32) -> Template {

@@ -19,6 +19,9 @@ impl Check {
         for (i, part) in template.parts.iter().enumerate() {
             let field = format!("part `{}`", part.name);
             self.shape(&field, part.shape);
+            if let Some(pose) = part.rest {
+                self.shape(&field, Shape::Box { pose, half: [1.0; 3] });
+            }
             self.id(&field, "layer", part.layer.index(), sizes.layers);
             self.share(&field, part.multiplier, Fixed::ZERO, Fixed::whole(1000));
             if template.parts[..i].iter().any(|other| other.name == part.name) {
