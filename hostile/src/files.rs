@@ -1,5 +1,7 @@
 //! Texts as rulesets and scenarios: read, looked through, shown, and played for a while.
 
+use hammerstone::geometry::Axis;
+use hammerstone_motion::{Axes, Skeleton};
 use hammerstone_scenario::{Options, Play, RulesFile, Scenario};
 use miette::Diagnostic;
 
@@ -39,10 +41,28 @@ pub fn ruleset(data: &[u8]) {
     }
 }
 
+/// A skeleton's file: read, looked through, drawn, and posed.
+pub fn skeleton(data: &[u8]) {
+    let mut alone = |_: &str| Err("it is not there".to_owned());
+    let axes = Axes { from: Axis::Z, to: Axis::Y, turn: 30.0, scale: 0.01 };
+    match Skeleton::from_bytes(data, "any", axes, &mut alone) {
+        Err(error) => assert!(!error.place.is_empty() && error.to_string().len() < 10_000),
+        Ok(skeleton) => {
+            let doubts = hammerstone_scenario::check_skeleton("any.glb", &skeleton);
+            doubts.iter().take(100).for_each(|doubt| show(doubt));
+            for animation in 0..skeleton.animations().len().min(8) {
+                let poses = skeleton.poses(&skeleton.stance(animation, 0.7));
+                assert!(poses.iter().all(|pose| pose.at.iter().chain(&pose.turn).all(|x| !x.is_nan())));
+                assert_eq!(skeleton.speeds(animation, 10).len(), poses.len());
+            }
+        }
+    }
+}
+
 /// A scenario's text.
 pub fn scenario(data: &[u8]) {
     let Ok(text) = std::str::from_utf8(data) else { return };
-    let open = |_: hammerstone_scenario::Wanted<'_>| Ok(("quarry.rules.toml".to_owned(), RULES.to_owned()));
+    let open = |_: hammerstone_scenario::Wanted<'_>| Ok(("quarry.rules.toml".to_owned(), RULES.into()));
     match Scenario::read("any.toml", text, &open) {
         Err(unusable) => show(&*unusable),
         Ok(scenario) => {

@@ -7,7 +7,7 @@ mod files;
 mod game;
 mod save;
 
-pub use files::{ruleset, scenario};
+pub use files::{ruleset, scenario, skeleton};
 pub use game::game;
 pub use save::{save, seed_saves};
 
@@ -15,5 +15,5 @@ pub use save::{save, seed_saves};
 pub type Target = (&'static str, fn(&[u8]));
 
 /// All targets.
-pub const TARGETS: [Target; 4] =
-    [("ruleset", ruleset), ("scenario", scenario), ("save", save), ("game", game)];
+pub const TARGETS: [Target; 5] =
+    [("ruleset", ruleset), ("scenario", scenario), ("skeleton", skeleton), ("save", save), ("game", game)];

@@ -1,10 +1,19 @@
 //! Files that are damaged in known places.
 
 use std::ops::Range;
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 use proptest::sample::Index;
 use toml::de::{DeTable, DeValue};
+
+/// What a file names, relative to itself.
+pub fn beside(path: &Path) -> impl Fn(&str) -> Result<(String, Vec<u8>), String> {
+    let folder = path.parent().unwrap_or(Path::new("")).to_owned();
+    move |name| {
+        let bytes = std::fs::read(folder.join(name)).map_err(|error| error.to_string())?;
+        Ok((name.to_owned(), bytes))
+    }
+}
 
 /// The names and texts of all shipped files whose names end so, with the folder that each lies in.
 ///

@@ -52,9 +52,8 @@ fn run(fight: &Fight) -> Run {
 fn scenario(path: &Path) -> Run {
     let text = std::fs::read_to_string(path).expect("a scenario");
     let open = |wanted: hammerstone_scenario::Wanted<'_>| {
-        let wanted = wanted.name();
-        let found = path.with_file_name(wanted);
-        Ok((wanted.to_owned(), std::fs::read_to_string(found).map_err(|error| error.to_string())?))
+        let found = wanted.path(path);
+        Ok((found.display().to_string(), std::fs::read(&found).map_err(|error| error.to_string())?))
     };
     let scenario = Scenario::read(&path.display().to_string(), &text, &open)
         .unwrap_or_else(|unusable| panic!("{}: {unusable}", path.display()));
@@ -69,7 +68,7 @@ fn scenario(path: &Path) -> Run {
 fn scenarios() -> Vec<(String, PathBuf)> {
     let root = Path::new(env!("CARGO_MANIFEST_DIR")).join("../scenarios");
     let mut all = Vec::new();
-    for folder in ["", "faults", "flow", "ledger", "yard"] {
+    for folder in ["", "bones", "faults", "flow", "ledger", "yard"] {
         for entry in std::fs::read_dir(root.join(folder)).expect("a folder") {
             let path = entry.expect("an entry").path();
             let name = path.file_name().expect("a name").to_string_lossy().into_owned();

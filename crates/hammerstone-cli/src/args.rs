@@ -32,8 +32,10 @@ pub(crate) enum Command {
     },
     /// Show when each attack of a ruleset does what: startup, windows, recovery, chains, reach
     Timings {
-        /// A ruleset or a scenario
+        /// A ruleset, a scenario, or a skeleton's file (glTF, BVH): its joints, and how fast they move
         file: PathBuf,
+        #[command(flatten)]
+        frame: FrameOptions,
     },
     /// List the blows of a fight; take one apart, step by step; or say what swings came to, and why they hit no target
     Explain {
@@ -51,9 +53,9 @@ pub(crate) enum Command {
         #[command(flatten)]
         options: CompareOptions,
     },
-    /// Draw a fight: its timeline, one moment of it (--at), a swing moment by moment (--strip), or who hears what (--wiring)
+    /// Draw a fight: its timeline, one moment of it (--at), a swing moment by moment (--strip), or who hears what (--wiring); or a skeleton
     Draw {
-        /// A scenario; the fight that comes with the command, if left out
+        /// A scenario, or a skeleton's file (glTF, BVH); the fight that comes with the command, if left out
         file: Option<PathBuf>,
         #[command(flatten)]
         options: DrawOptions,
@@ -103,7 +105,7 @@ pub(crate) enum Command {
     },
     /// Find likely mistakes in files, without running them: one-sided set-up, rules that never fire, statuses without an end
     Check {
-        /// Scenarios or rulesets
+        /// Scenarios, rulesets or skeletons' files (glTF, BVH)
         #[arg(required_unless_present = "list")]
         files: Vec<PathBuf>,
         #[command(flatten)]
@@ -111,8 +113,34 @@ pub(crate) enum Command {
     },
 }
 
+/// How a skeleton's file is taken in; a ruleset says it for itself.
+#[derive(Clone, Copy, Debug, clap::Args)]
+pub(crate) struct FrameOptions {
+    /// Of a skeleton's file: metres in a unit of it, such as 0.01 for centimetres
+    #[arg(long, value_name = "METRES", value_parser = above_zero, default_value_t = 1.0)]
+    pub(crate) scale: f32,
+    /// Of a skeleton's file: the axis that is up in it
+    #[arg(long, value_enum, default_value_t = Up::Y)]
+    pub(crate) up: Up,
+}
+
+/// The axis that is up.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, ValueEnum)]
+pub(crate) enum Up {
+    X,
+    Y,
+    Z,
+}
+
+fn above_zero(text: &str) -> Result<f32, String> {
+    let number: Option<f32> = text.parse().ok().filter(|number| *number > 0.0 && *number <= 1.0e6);
+    number.ok_or_else(|| format!("`{text}` is no number above 0"))
+}
+
 #[derive(Debug, clap::Args)]
 pub(crate) struct CheckOptions {
+    #[command(flatten)]
+    pub(crate) frame: FrameOptions,
     /// Exit status 1 if anything is found, or anything with one of these numbers
     #[arg(long, value_name = "NUMBERS", num_args = 0.., require_equals = true, value_delimiter = ',')]
     pub(crate) deny: Option<Vec<u16>>,
@@ -185,6 +213,8 @@ pub(crate) struct CompareOptions {
 
 #[derive(Debug, clap::Args)]
 pub(crate) struct DrawOptions {
+    #[command(flatten)]
+    pub(crate) frame: FrameOptions,
     /// The picture: FILE.svg or FILE.png
     #[arg(short, long, value_name = "FILE", default_value = "fight.svg")]
     pub(crate) out: PathBuf,

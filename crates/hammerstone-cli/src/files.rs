@@ -6,10 +6,13 @@ use std::fs;
 use std::path::{Path, PathBuf};
 
 use hammerstone::Ruleset;
+use hammerstone::geometry::Axis;
+use hammerstone_motion::{Axes, Skeleton};
 use hammerstone_scenario::{RulesFile, Scenario, Wanted};
 use miette::miette;
 
 use crate::Failure;
+use crate::args::{FrameOptions, Up};
 
 /// Ends the names of ruleset files; every other TOML file is taken for a scenario.
 const RULES: &str = ".rules.toml";
@@ -19,6 +22,32 @@ const DEMO: [(&str, &str); 2] = [
     ("skirmish.toml", include_str!("../../../scenarios/skirmish.toml")),
     ("quarry.rules.toml", include_str!("../../../scenarios/quarry.rules.toml")),
 ];
+
+/// How names of skeletons' files end.
+const SKELETONS: [&str; 3] = [".glb", ".gltf", ".bvh"];
+
+/// Whether a file is a skeleton's, by its name.
+pub(crate) fn is_skeleton(path: &Path) -> bool {
+    let name = path.to_string_lossy().to_lowercase();
+    SKELETONS.iter().any(|ending| name.ends_with(ending))
+}
+
+/// A skeleton's file, with y up.
+pub(crate) fn skeleton(path: &Path, frame: FrameOptions) -> Result<Skeleton, Failure> {
+    let from = match frame.up {
+        Up::X => Axis::X,
+        Up::Y => Axis::Y,
+        Up::Z => Axis::Z,
+    };
+    let axes = Axes { from, to: Axis::Y, turn: 0.0, scale: frame.scale };
+    let bytes = fs::read(path).map_err(|error| unreadable(path, &error))?;
+    let stem = path.file_stem().unwrap_or_default().to_string_lossy();
+    let mut beside = |name: &str| {
+        fs::read(path.parent().unwrap_or(Path::new("")).join(name)).map_err(|error| error.to_string())
+    };
+    Skeleton::from_bytes(&bytes, &stem, axes, &mut beside)
+        .map_err(|error| miette!(help = "export it again as glTF 2.0 or BVH", "{}, {error}", path.display()))
+}
 
 /// A file of either sort.
 pub(crate) enum Authored {

@@ -75,27 +75,27 @@ pub(crate) fn answer(
 }
 
 /// A column's head, and whether its cells stand to the right.
-pub(crate) type Column = (&'static str, bool);
+pub(crate) type Column<'a> = (&'a str, bool);
 
 /// Rows under their heads, each column as wide as it must be.
-pub(crate) fn table<const N: usize>(
+pub(crate) fn table<R: AsRef<[String]>>(
     out: &mut (impl Write + ?Sized),
-    columns: &[Column; N],
-    rows: &[[String; N]],
+    columns: &[Column<'_>],
+    rows: &[R],
     indent: &str,
 ) -> io::Result<()> {
-    let width = |column: usize| {
-        let cells = rows.iter().map(|row| row[column].chars().count());
-        cells.chain([columns[column].0.len()]).max().unwrap_or(0)
+    let width = |(column, (head, _)): (usize, &Column<'_>)| {
+        let cells = rows.iter().map(|row| row.as_ref()[column].chars().count());
+        cells.chain([head.chars().count()]).max().unwrap_or(0)
     };
-    let widths: [usize; N] = std::array::from_fn(width);
-    let line = |cells: [&str; N]| {
+    let widths: Vec<usize> = columns.iter().enumerate().map(width).collect();
+    let line = |cells: &mut dyn Iterator<Item = &str>| {
         let mut line = indent.to_owned();
-        for ((cell, width), (_, right)) in cells.into_iter().zip(widths).zip(columns) {
+        for ((cell, &width), (_, right)) in cells.zip(&widths).zip(columns) {
             line.push_str(&if *right { format!("{cell:>width$}  ") } else { format!("{cell:width$}  ") });
         }
         line.trim_end().to_owned()
     };
-    writeln!(out, "\x1b[2m{}\x1b[0m", line(columns.map(|(head, _)| head)))?;
-    rows.iter().try_for_each(|row| writeln!(out, "{}", line(std::array::from_fn(|i| row[i].as_str()))))
+    writeln!(out, "\x1b[2m{}\x1b[0m", line(&mut columns.iter().map(|(head, _)| *head)))?;
+    rows.iter().try_for_each(|row| writeln!(out, "{}", line(&mut row.as_ref().iter().map(String::as_str))))
 }

@@ -7,7 +7,7 @@ use std::fs;
 use common::{FIGHT, in_folder, root, rules, run};
 
 /// What is added to a ruleset in which nothing is hardly meant, and to its fight, so that there is one finding.
-const PLANTED: [(u16, &str, &str); 21] = [
+const PLANTED: [(u16, &str, &str); 26] = [
     (1, "[attack.bite]\nform = \"touch\"\nactive = \"0.1s\"\n", ""),
     (
         2,
@@ -96,7 +96,51 @@ const PLANTED: [(u16, &str, &str); 21] = [
         [template.flinger]\nteam = \"masons\"\nhealth = 9\nattacks = [\"fling\"]\n[template.flinger.part.trunk]\nsphere = { at = [0, 0, 0], radius = 0.4 }\n",
         "",
     ),
+    (
+        22,
+        "[skeleton.lever]\nfile = \"lever.bvh\"\n\
+        [attack.pull]\nform = \"melee\"\nanimation = { skeleton = \"lever\", name = \"lever\" }\nstartup = \"0.1s\"\nactive = \"1s\"\n\
+        hitboxes = [{ joint = \"arm\", sphere = { at = [0, 1, 0], radius = 0.2 } }]\n\
+        [template.puller]\nteam = \"masons\"\nhealth = 9\nattacks = [\"pull\"]\nskeleton = \"lever\"\n[template.puller.part.trunk]\nsphere = { at = [0, 0, 0], radius = 0.4 }\n",
+        "",
+    ),
+    (
+        23,
+        "[skeleton.lever]\nfile = \"lever.bvh\"\n\
+        [attack.pull]\nform = \"melee\"\nanimation = { skeleton = \"lever\", name = \"lever\" }\nstartup = \"0.1s\"\nactive = \"0.1s\"\n\
+        hitboxes = [{ joint = \"arm\", sphere = { at = [0, 1, 0], radius = 0.2 } }]\n\
+        [template.puller]\nteam = \"masons\"\nhealth = 9\nattacks = [\"pull\"]\nskeleton = \"lever\"\n[template.puller.part.trunk]\nsphere = { at = [0, 0, 0], radius = 0.4 }\n# short\n",
+        "",
+    ),
+    (
+        24,
+        "[skeleton.lever]\nfile = \"lever.bvh\"\n\
+        [attack.pull]\nform = \"melee\"\nanimation = { skeleton = \"lever\", name = \"lever\" }\nstartup = \"0.1s\"\nactive = \"0.1s\"\n\
+        hitboxes = [{ joint = \"arm\", sphere = { at = [0, 1, 0], radius = 0.2 } }]\n\
+        [template.puller]\nteam = \"masons\"\nhealth = 9\nattacks = [\"pull\"]\n[template.puller.part.trunk]\nsphere = { at = [0, 0, 0], radius = 0.4 }\n",
+        "",
+    ),
+    (
+        25,
+        "[skeleton.lever]\nfile = \"lever.bvh\"\n\
+        [attack.pull]\nform = \"melee\"\nanimation = { skeleton = \"lever\", name = \"lever\" }\nactive = \"0.1s\"\n\
+        hitboxes = [{ joint = \"arm\", sphere = { at = [0, 1, 0], radius = 0.2 } }]\n\
+        [template.puller]\nteam = \"masons\"\nhealth = 9\nattacks = [\"pull\"]\nskeleton = \"lever\"\n[template.puller.part.trunk]\nsphere = { at = [0, 0, 0], radius = 0.4 }\n",
+        "",
+    ),
+    (
+        26,
+        "[skeleton.lever]\nfile = \"lever.bvh\"\nscale = 20\n\
+        [attack.pull]\nform = \"melee\"\nanimation = { skeleton = \"lever\", name = \"lever\" }\nstartup = \"0.1s\"\nactive = \"0.1s\"\n\
+        hitboxes = [{ joint = \"arm\", sphere = { at = [0, 1, 0], radius = 0.2 } }]\n\
+        [template.puller]\nteam = \"masons\"\nhealth = 9\nattacks = [\"pull\"]\nskeleton = \"lever\"\n[template.puller.part.trunk]\nsphere = { at = [0, 0, 0], radius = 0.4 }\n",
+        "",
+    ),
 ];
+
+/// An arm that goes down within half a second.
+const LEVER: &str = "HIERARCHY\nROOT base\n{\nOFFSET 0 0 0\nCHANNELS 1 Xrotation\nJOINT arm\n{\nOFFSET 0 0.6 0\nCHANNELS 1 Xrotation\n\
+    End Site\n{\nOFFSET 0 1 0\n}\n}\n}\nMOTION\nFrames: 3\nFrame Time: 0.25\n0 0\n20 0\n40 0\n";
 
 /// The ruleset with someone to strike, and so nothing that is hardly meant but what is added.
 fn with_a_hound(extra: &str) -> String {
@@ -116,7 +160,12 @@ fn found(extra: &str, fight: &str, more: &[&str]) -> (i32, Vec<u64>) {
     } else {
         rules
     };
-    let files = [("a.rules.toml", rules.as_str()), ("fight.toml", fight)];
+    let rules = if extra.contains("# short") {
+        rules.replace("rate = 60", "rate = 60\nmove-limit = 0.5")
+    } else {
+        rules
+    };
+    let files = [("a.rules.toml", rules.as_str()), ("fight.toml", fight), ("lever.bvh", LEVER)];
     let (status, text, errors) =
         in_folder(&files, &[&["check", "fight.toml", "--format", "json"], more].concat());
     assert_eq!(errors, "", "{extra}");

@@ -142,13 +142,13 @@ const PLAYED: [Played; 4] = [
     ("walk", &[(0.0, STEP_LEFT), (0.5, STEP_RIGHT), (1.0, STEP_LEFT)], &[]),
     (
         "sweep",
-        &[(0.0, GUARD), (0.35, WOUND), (0.45, WOUND), (0.65, SWEPT), (0.75, SWEPT), (1.1, GUARD)],
-        &[("opens", 0.45), ("shuts", 0.65)],
+        &[(0.0, GUARD), (0.35, WOUND), (0.45, WOUND), (0.75, SWEPT), (0.85, SWEPT), (1.25, GUARD)],
+        &[("opens", 0.45), ("shuts", 0.75)],
     ),
     (
         "overhead",
-        &[(0.0, GUARD), (0.4, RAISED), (0.5, RAISED), (0.65, DOWN), (0.85, DOWN), (1.3, GUARD)],
-        &[("opens", 0.5), ("shuts", 0.7)],
+        &[(0.0, GUARD), (0.4, RAISED), (0.5, RAISED), (0.75, DOWN), (0.95, DOWN), (1.4, GUARD)],
+        &[("opens", 0.5), ("shuts", 0.8)],
     ),
 ];
 
@@ -211,7 +211,8 @@ fn mason() -> Vec<u8> {
     let nodes: Vec<Value> = MASON
         .iter()
         .map(|(name, _, at)| {
-            let carries = MASON.iter().filter(|joint| joint.1 == Some(name)).filter_map(|joint| number(joint.0));
+            let carries =
+                MASON.iter().filter(|joint| joint.1 == Some(name)).filter_map(|joint| number(joint.0));
             let carries: Vec<usize> = carries.collect();
             match carries.is_empty() {
                 true => json!({ "name": name, "translation": at }),
@@ -233,7 +234,8 @@ fn mason() -> Vec<u8> {
             }
             let turns = times.iter().flat_map(|&at| turn(eased(joint, stances, at)));
             let output = body.push("VEC4", 4, &turns.map(|x| x as f32).collect::<Vec<_>>());
-            channels.push(json!({ "sampler": samplers.len(), "target": { "node": node, "path": "rotation" } }));
+            channels
+                .push(json!({ "sampler": samplers.len(), "target": { "node": node, "path": "rotation" } }));
             samplers.push(json!({ "input": input, "output": output, "interpolation": "LINEAR" }));
         }
         let mut animation = json!({ "name": name, "channels": channels, "samplers": samplers });

@@ -6,8 +6,8 @@ use hammerstone::geometry::Axis;
 
 use crate::Axes;
 use crate::skeleton::{
-    Animation, Between, Joint, LONGEST, MOST_JOINTS, MOST_NUMBERS, MotionError, Places, Skeleton, Track, Tracks, Turns,
-    sound,
+    Animation, Between, Joint, LONGEST, MOST_JOINTS, MOST_NUMBERS, MotionError, Places, Skeleton, Track,
+    Tracks, Turns, sound,
 };
 use crate::turns::{Local, Place, UNTURNED, about, times, unit};
 
@@ -63,7 +63,9 @@ impl<'a, I: Iterator<Item = (usize, &'a str)>> Words<'a, I> {
     fn count(&mut self, wanted: &str, most: usize) -> Result<usize, MotionError> {
         let word = self.next(wanted)?;
         let value: Option<usize> = word.parse().ok().filter(|&value| value <= most);
-        value.ok_or_else(|| self.wrong(format!("`{word}` stands where {wanted} should, a whole number up to {most}")))
+        value.ok_or_else(|| {
+            self.wrong(format!("`{word}` stands where {wanted} should, a whole number up to {most}"))
+        })
     }
 
     fn wrong(&self, problem: String) -> MotionError {
@@ -101,7 +103,9 @@ impl Skeleton {
         }
         let seconds = step * (frames.max(1) - 1) as f64;
         if seconds > LONGEST {
-            return Err(words.wrong(format!("the animation lasts {seconds:.0} s; cut it to {LONGEST} s at most")));
+            return Err(
+                words.wrong(format!("the animation lasts {seconds:.0} s; cut it to {LONGEST} s at most"))
+            );
         }
         if frames * channels.len() > MOST_NUMBERS {
             return Err(words.wrong(format!("the animation has more than {MOST_NUMBERS} numbers; cut it")));
@@ -111,7 +115,7 @@ impl Skeleton {
             joint.rest = axes.local(joint.rest);
         }
         let animation = Animation { name: animation.to_owned(), seconds, markers: Vec::new(), tracks };
-        Ok(Skeleton::new(joints, if frames == 0 { Vec::new() } else { vec![animation] }))
+        Ok(Skeleton::new(joints, if frames == 0 { Vec::new() } else { vec![animation] }, axes.to))
     }
 }
 
@@ -204,7 +208,9 @@ fn motion<'a>(
             && next == line
         {
             let long = channels.len();
-            return Err(words.wrong(format!("frame {number} goes on with `{word}` behind its {long} numbers")));
+            return Err(
+                words.wrong(format!("frame {number} goes on with `{word}` behind its {long} numbers"))
+            );
         }
         for (joint, local) in frame.iter().enumerate() {
             let local = axes.local(*local);
@@ -214,7 +220,8 @@ fn motion<'a>(
     }
     if let Some((line, word)) = words.words.next() {
         words.line = line;
-        return Err(words.wrong(format!("`{word}` stands behind the last of {frames} frames; count them in `Frames:`")));
+        return Err(words
+            .wrong(format!("`{word}` stands behind the last of {frames} frames; count them in `Frames:`")));
     }
     let keys: Vec<f64> = (0..frames).map(|frame| step * frame as f64).collect();
     let moved = |joint: usize, moves: bool| {

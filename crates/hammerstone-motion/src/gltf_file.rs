@@ -7,7 +7,8 @@ use gltf::animation::{Interpolation, Property};
 use crate::Axes;
 use crate::remarks::Remark;
 use crate::skeleton::{
-    Animation, Between, Joint, LONGEST, MOST_JOINTS, MOST_NUMBERS, Marker, MotionError, Skeleton, Track, Tracks, sound,
+    Animation, Between, Joint, LONGEST, MOST_JOINTS, MOST_NUMBERS, Marker, MotionError, Skeleton, Track,
+    Tracks, sound,
 };
 use crate::turns::{Local, Place, Turn, UNTURNED, unit};
 
@@ -29,11 +30,16 @@ impl Skeleton {
         open: &mut dyn FnMut(&str) -> Result<Vec<u8>, String>,
     ) -> Result<Skeleton, MotionError> {
         if bytes.len() > MOST_BYTES {
-            return Err(MotionError::new("file", format!("it has more than {MOST_BYTES} bytes; take meshes and pictures out")));
+            return Err(MotionError::new(
+                "file",
+                format!("it has more than {MOST_BYTES} bytes; take meshes and pictures out"),
+            ));
         }
         let (text, body) = chunks(bytes)?;
         let parsed = gltf::Gltf::from_slice(text);
-        let document = parsed.map_err(|error| MotionError::new("file", format!("it is no glTF 2.0: {error}")))?.document;
+        let document =
+            parsed.map_err(|error| MotionError::new("file", format!("it is no glTF 2.0: {error}")))?.document;
+        paths(document.as_json())?;
         let mut buffers = Vec::new();
         for buffer in document.buffers() {
             buffers.push(self::buffer(&buffer, body, open)?);
@@ -45,10 +51,24 @@ impl Skeleton {
             animations.push(tree.animation(&animation, &buffers, &mut budget, axes)?);
         }
         let joints = tree.joints.iter().map(|joint| Joint { rest: axes.local(joint.rest), ..joint.clone() });
-        let mut skeleton = Skeleton::new(joints.collect(), animations);
+        let mut skeleton = Skeleton::new(joints.collect(), animations, axes.to);
         skeleton.remarks.splice(0..0, tree.remarks);
         Ok(skeleton)
     }
+}
+
+/// Every channel moves something that there is: what the crate that reads the file leaves to those who ask.
+fn paths(root: &gltf::json::Root) -> Result<(), MotionError> {
+    for (number, animation) in root.animations.iter().enumerate() {
+        for (channel, of) in animation.channels.iter().enumerate() {
+            if !matches!(of.target.path, gltf::json::validation::Checked::Valid(_)) {
+                let name = animation.name.clone().unwrap_or_else(|| format!("animation {number}"));
+                let problem = "it moves no translation, rotation or scale; export the file again";
+                return Err(MotionError::new(format!("animation `{name}`, channel {channel}"), problem));
+            }
+        }
+    }
+    Ok(())
 }
 
 /// The text of a file, and its binary buffer if it has one.
@@ -74,7 +94,10 @@ fn chunks(bytes: &[u8]) -> Result<(&[u8], Option<&[u8]>), MotionError> {
         };
         let from = at + 8;
         let Some(chunk) = from.checked_add(long as usize).and_then(|to| bytes.get(from..to)) else {
-            return wrong(at, &format!("a chunk of {long} bytes goes beyond the end of the file; export it again"));
+            return wrong(
+                at,
+                &format!("a chunk of {long} bytes goes beyond the end of the file; export it again"),
+            );
         };
         match sort {
             0x4E4F_534A if text.is_none() => text = Some(chunk),
@@ -96,7 +119,9 @@ fn buffer(
 ) -> Result<Vec<u8>, MotionError> {
     let wrong = |problem: String| MotionError::new(format!("buffer {}", buffer.index()), problem);
     let bytes = match buffer.source() {
-        gltf::buffer::Source::Bin => body.map(<[u8]>::to_vec).ok_or_else(|| wrong("the file has no chunk of bytes".to_owned()))?,
+        gltf::buffer::Source::Bin => {
+            body.map(<[u8]>::to_vec).ok_or_else(|| wrong("the file has no chunk of bytes".to_owned()))?
+        }
         gltf::buffer::Source::Uri(uri) => match uri.strip_prefix("data:") {
             Some(data) => {
                 let Some((_, coded)) = data.split_once(";base64,") else {
@@ -109,7 +134,11 @@ fn buffer(
         },
     };
     if bytes.len() < buffer.length() {
-        return Err(wrong(format!("it has {} bytes where {} are named; export the file again", bytes.len(), buffer.length())));
+        return Err(wrong(format!(
+            "it has {} bytes where {} are named; export the file again",
+            bytes.len(),
+            buffer.length()
+        )));
     }
     Ok(bytes)
 }
@@ -132,14 +161,23 @@ impl Tree {
             for child in node.children() {
                 if let Some(other) = parents[child.index()].replace(node.index()) {
                     let place = format!("node {}", child.index());
-                    return Err(MotionError::new(place, format!("nodes {other} and {} both carry it; let one do so", node.index())));
+                    return Err(MotionError::new(
+                        place,
+                        format!("nodes {other} and {} both carry it; let one do so", node.index()),
+                    ));
                 }
             }
         }
         let kept = kept(document, &nodes, &parents)?;
-        let mut tree = Tree { joints: Vec::new(), of_node: vec![None; nodes.len()], stretch: Vec::new(), remarks: Vec::new() };
+        let mut tree = Tree {
+            joints: Vec::new(),
+            of_node: vec![None; nodes.len()],
+            stretch: Vec::new(),
+            remarks: Vec::new(),
+        };
         // Roots first, and what they carry behind them, in the order of the file.
-        let mut waiting: Vec<usize> = (0..nodes.len()).filter(|&node| kept[node] && parents[node].is_none()).rev().collect();
+        let mut waiting: Vec<usize> =
+            (0..nodes.len()).filter(|&node| kept[node] && parents[node].is_none()).rev().collect();
         while let Some(number) = waiting.pop() {
             tree.joint(&nodes[number], parents[number])?;
             let children: Vec<usize> = nodes[number].children().map(|child| child.index()).collect();
@@ -155,13 +193,19 @@ impl Tree {
         let number = self.joints.len();
         let place = format!("node {}", node.index());
         if number == MOST_JOINTS {
-            return Err(MotionError::new(place, format!("there are more than {MOST_JOINTS} joints; take some out")));
+            return Err(MotionError::new(
+                place,
+                format!("there are more than {MOST_JOINTS} joints; take some out"),
+            ));
         }
         let (at, turn, scale) = parts_of(node.transform());
         let all = at.iter().chain(&turn).chain(&scale);
         let turn = unit(turn).filter(|_| all.into_iter().all(|&x| sound(x)));
         let Some(turn) = turn else {
-            return Err(MotionError::new(place, "it is at no place: a number is not finite, or its turn has no length"));
+            return Err(MotionError::new(
+                place,
+                "it is at no place: a number is not finite, or its turn has no length",
+            ));
         };
         let name = node.name().map_or_else(|| format!("node {}", node.index()), str::to_owned);
         let parent = parent.and_then(|parent| self.of_node[parent]);
@@ -170,7 +214,11 @@ impl Tree {
         let own = [0, 1, 2].map(|axis| scale[axis] * stretch[axis]);
         let uneven = (scale[0] - scale[1]).abs().max((scale[1] - scale[2]).abs()) > 1.0e-3 * scale[0].abs();
         if uneven {
-            self.remark(&format!("joint `{name}`"), "it is stretched unevenly, and what it carries only moves", "scale it evenly, or apply its scale");
+            self.remark(
+                &format!("joint `{name}`"),
+                "it is stretched unevenly, and what it carries only moves",
+                "scale it evenly, or apply its scale",
+            );
         }
         self.of_node[node.index()] = Some(number);
         self.stretch.push(own);
@@ -195,7 +243,8 @@ impl Tree {
         let (mut seconds, mut scaled) = (0.0f64, None);
         for channel in animation.channels() {
             let Some(joint) = self.of_node[channel.target().node().index()] else { continue };
-            let reader = Reader { place: format!("animation `{name}`, channel {}", channel.index()), buffers };
+            let reader =
+                Reader { place: format!("animation `{name}`, channel {}", channel.index()), buffers };
             let sampler = channel.sampler();
             let between = match sampler.interpolation() {
                 Interpolation::Step => Between::Stays,
@@ -205,7 +254,11 @@ impl Tree {
             let times = || reader.times(&sampler.input());
             match channel.target().property() {
                 Property::Translation => {
-                    let mut track = Track { between, times: times()?, values: reader.values::<3>(&sampler.output(), budget)? };
+                    let mut track = Track {
+                        between,
+                        times: times()?,
+                        values: reader.values::<3>(&sampler.output(), budget)?,
+                    };
                     let stretch = self.joints[joint].parent.map_or([1.0; 3], |parent| self.stretch[parent]);
                     for value in &mut track.values {
                         *value = axes.place([0, 1, 2].map(|axis| value[axis] * stretch[axis]));
@@ -213,30 +266,45 @@ impl Tree {
                     tracks[joint].at = Some(reader.track(track)?);
                 }
                 Property::Rotation => {
-                    let mut track = Track { between, times: times()?, values: reader.values::<4>(&sampler.output(), budget)? };
+                    let mut track = Track {
+                        between,
+                        times: times()?,
+                        values: reader.values::<4>(&sampler.output(), budget)?,
+                    };
                     let cubic = between == Between::Cubic;
                     for (i, value) in track.values.iter_mut().enumerate() {
                         // Slopes of a cubic have any length.
                         let settled = if cubic && i % 3 != 1 { Some(*value) } else { unit(*value) };
-                        *value = axes.turn(settled.ok_or_else(|| reader.wrong("a turn has no length".to_owned()))?);
+                        *value = axes
+                            .turn(settled.ok_or_else(|| reader.wrong("a turn has no length".to_owned()))?);
                     }
                     tracks[joint].turn = Some(reader.track(track)?);
                 }
                 Property::Scale => scaled = Some(joint),
                 Property::MorphTargetWeights => continue,
             }
-            let ends = [&tracks[joint].at.as_ref().map(|track| &track.times), &tracks[joint].turn.as_ref().map(|track| &track.times)];
+            let ends = [
+                &tracks[joint].at.as_ref().map(|track| &track.times),
+                &tracks[joint].turn.as_ref().map(|track| &track.times),
+            ];
             for last in ends.into_iter().flatten().filter_map(|times| times.last()) {
                 seconds = seconds.max(*last);
             }
         }
         if let Some(joint) = scaled {
             let text = format!("it scales joint `{}`, which is not followed", self.joints[joint].name);
-            self.remark(&format!("animation `{name}`"), &text, "let shapes keep their size, or use other parts");
+            self.remark(
+                &format!("animation `{name}`"),
+                &text,
+                "let shapes keep their size, or use other parts",
+            );
         }
         let markers = markers(&name, animation)?;
         for marker in markers.iter().filter(|marker| marker.at > seconds) {
-            let text = format!("marker `{}` is at {} s, and the animation ends at {seconds:.3} s", marker.name, marker.at);
+            let text = format!(
+                "marker `{}` is at {} s, and the animation ends at {seconds:.3} s",
+                marker.name, marker.at
+            );
             self.remark(&format!("animation `{name}`"), &text, "put it within the animation");
         }
         Ok(Animation { name, seconds, markers, tracks })
@@ -252,7 +320,10 @@ fn kept(
     let scene = document.default_scene().or_else(|| document.scenes().next());
     let mut kept = vec![false; nodes.len()];
     let mut waiting: Vec<usize> = Vec::new();
-    let skinned: Vec<usize> = document.skins().flat_map(|skin| skin.joints().map(|joint| joint.index()).collect::<Vec<_>>()).collect();
+    let skinned: Vec<usize> = document
+        .skins()
+        .flat_map(|skin| skin.joints().map(|joint| joint.index()).collect::<Vec<_>>())
+        .collect();
     match (&scene, skinned.is_empty()) {
         (_, false) => waiting.extend(&skinned),
         (Some(scene), true) => waiting.extend(scene.nodes().map(|node| node.index())),
@@ -271,7 +342,10 @@ fn kept(
             above = parents[number];
             steps += 1;
             if steps > nodes.len() {
-                return Err(MotionError::new(format!("node {start}"), "nodes carry each other in a circle; cut it"));
+                return Err(MotionError::new(
+                    format!("node {start}"),
+                    "nodes carry each other in a circle; cut it",
+                ));
             }
         }
     }
@@ -289,11 +363,7 @@ fn parts_of(transform: gltf::scene::Transform) -> (Place, Turn, Place) {
             let long = |v: [f64; 4]| (v[0] * v[0] + v[1] * v[1] + v[2] * v[2]).sqrt();
             let scale = [long(x), long(y), long(z)];
             let axis = |v: [f64; 4], long: f64| [v[0] / long, v[1] / long, v[2] / long];
-            (
-                [at[0], at[1], at[2]],
-                turn_of(axis(x, scale[0]), axis(y, scale[1]), axis(z, scale[2])),
-                scale,
-            )
+            ([at[0], at[1], at[2]], turn_of(axis(x, scale[0]), axis(y, scale[1]), axis(z, scale[2])), scale)
         }
     }
 }
@@ -317,9 +387,12 @@ fn turn_of(x: Place, y: Place, z: Place) -> Turn {
 fn markers(name: &str, animation: &gltf::Animation<'_>) -> Result<Vec<Marker>, MotionError> {
     let Some(extras) = animation.extras() else { return Ok(Vec::new()) };
     let place = || format!("animation `{name}`, markers");
-    let extras: serde_json::Value = serde_json::from_str(extras.get()).map_err(|error| MotionError::new(place(), error.to_string()))?;
+    let extras: serde_json::Value =
+        serde_json::from_str(extras.get()).map_err(|error| MotionError::new(place(), error.to_string()))?;
     let Some(given) = extras.get("markers") else { return Ok(Vec::new()) };
-    let wrong = || MotionError::new(place(), "give them with their times in seconds: `\"markers\": { \"opens\": 0.3 }`");
+    let wrong = || {
+        MotionError::new(place(), "give them with their times in seconds: `\"markers\": { \"opens\": 0.3 }`")
+    };
     let mut markers = Vec::new();
     for (name, at) in given.as_object().ok_or_else(wrong)? {
         let at = at.as_f64().filter(|&at| (0.0..=LONGEST).contains(&at)).ok_or_else(wrong)?;
@@ -342,12 +415,15 @@ impl Reader<'_> {
 
     fn times(&self, accessor: &gltf::Accessor<'_>) -> Result<Vec<f64>, MotionError> {
         let mut budget = MOST_NUMBERS;
-        let times: Vec<f64> = self.values::<1>(accessor, &mut budget)?.into_iter().map(|[time]| time).collect();
+        let times: Vec<f64> =
+            self.values::<1>(accessor, &mut budget)?.into_iter().map(|[time]| time).collect();
         if times.is_empty() {
             return Err(self.wrong("it has no keys; take it out".to_owned()));
         }
         if times.windows(2).any(|pair| pair[0] >= pair[1]) || times[0] < 0.0 {
-            return Err(self.wrong("the times of its keys do not rise from 0; export the file again".to_owned()));
+            return Err(
+                self.wrong("the times of its keys do not rise from 0; export the file again".to_owned())
+            );
         }
         match times.last().filter(|&&last| last > LONGEST) {
             Some(last) => Err(self.wrong(format!("it lasts {last:.0} s; cut it to {LONGEST} s at most"))),
@@ -365,17 +441,26 @@ impl Reader<'_> {
     }
 
     /// The values of an accessor: numbers in single precision, or whole numbers that stand for -1 to 1.
-    fn values<const N: usize>(&self, accessor: &gltf::Accessor<'_>, budget: &mut usize) -> Result<Vec<[f64; N]>, MotionError> {
+    fn values<const N: usize>(
+        &self,
+        accessor: &gltf::Accessor<'_>,
+        budget: &mut usize,
+    ) -> Result<Vec<[f64; N]>, MotionError> {
         let wanted = match N {
             1 => Dimensions::Scalar,
             3 => Dimensions::Vec3,
             _ => Dimensions::Vec4,
         };
         if accessor.dimensions() != wanted {
-            return Err(self.wrong(format!("accessor {} does not hold {N} numbers for each key", accessor.index())));
+            return Err(
+                self.wrong(format!("accessor {} does not hold {N} numbers for each key", accessor.index()))
+            );
         }
         if accessor.sparse().is_some() {
-            return Err(self.wrong(format!("accessor {} is sparse, which is not read; export it in full", accessor.index())));
+            return Err(self.wrong(format!(
+                "accessor {} is sparse, which is not read; export it in full",
+                accessor.index()
+            )));
         }
         let (width, whole): (usize, f64) = match accessor.data_type() {
             DataType::F32 => (4, 0.0),
@@ -383,16 +468,29 @@ impl Reader<'_> {
             DataType::U8 => (1, 255.0),
             DataType::I16 => (2, 32767.0),
             DataType::U16 => (2, 65535.0),
-            DataType::U32 => return Err(self.wrong(format!("accessor {} holds no numbers of this sort", accessor.index()))),
+            DataType::U32 => {
+                return Err(
+                    self.wrong(format!("accessor {} holds no numbers of this sort", accessor.index()))
+                );
+            }
         };
-        let beyond = || self.wrong(format!("accessor {} goes beyond its buffer; export the file again", accessor.index()));
-        let view = accessor.view().ok_or_else(|| self.wrong(format!("accessor {} has no values", accessor.index())))?;
+        let beyond = || {
+            self.wrong(format!("accessor {} goes beyond its buffer; export the file again", accessor.index()))
+        };
+        let view = accessor
+            .view()
+            .ok_or_else(|| self.wrong(format!("accessor {} has no values", accessor.index())))?;
         let buffer = self.buffers.get(view.buffer().index()).ok_or_else(beyond)?;
         let end = view.offset().checked_add(view.length()).ok_or_else(beyond)?;
-        let bytes = buffer.get(view.offset()..end).and_then(|bytes| bytes.get(accessor.offset()..)).ok_or_else(beyond)?;
+        let bytes = buffer
+            .get(view.offset()..end)
+            .and_then(|bytes| bytes.get(accessor.offset()..))
+            .ok_or_else(beyond)?;
         let stride = view.stride().unwrap_or(width * N);
         let count = accessor.count();
-        let last = count.checked_sub(1).map(|last| last.checked_mul(stride).and_then(|at| at.checked_add(width * N)));
+        let last = count
+            .checked_sub(1)
+            .map(|last| last.checked_mul(stride).and_then(|at| at.checked_add(width * N)));
         if last.is_some_and(|long| long.is_none_or(|long| long > bytes.len())) || stride < width * N {
             return Err(beyond());
         }
@@ -422,4 +520,3 @@ impl Reader<'_> {
         Ok(values)
     }
 }
-

@@ -78,7 +78,11 @@ fn size(skeleton: &mut Skeleton) {
     let long = size.into_iter().fold(0.0, f64::max);
     if long > TALL {
         let text = format!("it is {long:.0} m long");
-        skeleton.remark("skeleton", text, "if its file is in centimetres, say `scale = 0.01`; in inches, `scale = 0.0254`");
+        skeleton.remark(
+            "skeleton",
+            text,
+            "if its file is in centimetres, say `scale = 0.01`; in inches, `scale = 0.0254`",
+        );
     } else if long < 0.02 && skeleton.joints.len() > 1 {
         let text = format!("it is {:.1} mm long", long * 1000.0);
         skeleton.remark("skeleton", text, "say how many metres a unit of the file is: `scale = 100`");
@@ -93,9 +97,14 @@ fn motion(skeleton: &mut Skeleton, number: usize) {
         return;
     }
     if animation.seconds == 0.0 {
-        skeleton.remark(place, "it has no length: all of its keys are at one time", "give it a second key, or take it out");
+        skeleton.remark(
+            place,
+            "it has no length: all of its keys are at one time",
+            "give it a second key, or take it out",
+        );
         return;
     }
+    let up = skeleton.up() as usize;
     let moments: Vec<f64> = skeleton.moments(number, RATE).collect();
     let mut before: Option<(f64, Vec<_>, Vec<_>)> = None;
     let mut found: BTreeMap<usize, (f64, f64, bool)> = BTreeMap::new();
@@ -123,7 +132,10 @@ fn motion(skeleton: &mut Skeleton, number: usize) {
         }
         for (joint, root) in skeleton.joints.iter().enumerate().filter(|(_, joint)| joint.parent.is_none()) {
             let far: &mut f64 = wandered.entry(root.name.clone()).or_default();
-            *far = far.max(distance(placed[joint].at, start[joint].at));
+            // Going down and up is no wandering.
+            let (mut now, mut first) = (placed[joint].at, start[joint].at);
+            (now[up], first[up]) = (0.0, 0.0);
+            *far = far.max(distance(now, first));
         }
         before = Some((seconds, placed, stance.0));
     }
@@ -136,12 +148,19 @@ fn motion(skeleton: &mut Skeleton, number: usize) {
         };
         let text = match far {
             true => format!("joint `{name}` moves at {much:.0} m/s at {at:.2} s{more}"),
-            false => format!("joint `{name}` turns by {much:.0} degrees in a sixtieth of a second at {at:.2} s{more}"),
+            false => format!(
+                "joint `{name}` turns by {much:.0} degrees in a sixtieth of a second at {at:.2} s{more}"
+            ),
         };
-        skeleton.remark(place.clone(), text, "look at its keys: what lies between them is swept, and strikes");
+        skeleton.remark(
+            place.clone(),
+            text,
+            "look at its keys: what lies between them is swept, and strikes",
+        );
     }
     for (name, far) in wandered.into_iter().filter(|(_, far)| *far > WANDERED) {
-        let text = format!("root `{name}` goes {far:.2} m from where it begins, and the body does not go with it");
+        let text =
+            format!("root `{name}` goes {far:.2} m from where it begins, and the body does not go with it");
         skeleton.remark(place.clone(), text, "let the animation stay in its place, and move the combatant");
     }
 }

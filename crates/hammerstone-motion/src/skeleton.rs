@@ -1,6 +1,6 @@
 //! Skeletons, their animations, and where the joints are at a time.
 
-use hammerstone::geometry::Pose;
+use hammerstone::geometry::{Axis, Pose};
 
 use crate::remarks::Remark;
 use crate::turns::{Local, Place, Turn, on_arc, on_line, unit};
@@ -147,9 +147,15 @@ pub struct Skeleton {
     pub(crate) joints: Vec<Joint>,
     pub(crate) animations: Vec<Animation>,
     pub(crate) remarks: Vec<Remark>,
+    pub(crate) up: Option<Axis>,
 }
 
 impl Skeleton {
+    /// The axis that is up in its frame.
+    pub fn up(&self) -> Axis {
+        self.up.unwrap_or(Axis::Y)
+    }
+
     /// Its joints; one that carries another stands before it.
     pub fn joints(&self) -> &[Joint] {
         &self.joints
@@ -247,8 +253,7 @@ impl Skeleton {
     /// Takes in the animations of another file for the same skeleton, by the names of joints. A joint that this skeleton does not have is
     /// passed over, with a remark; one that moves there and here only at rest stays as it is there.
     pub fn take_in(&mut self, other: Skeleton) {
-        let places: Vec<Option<usize>> =
-            other.joints.iter().map(|joint| self.joint(&joint.name)).collect();
+        let places: Vec<Option<usize>> = other.joints.iter().map(|joint| self.joint(&joint.name)).collect();
         for animation in other.animations {
             let mut tracks: Vec<Tracks> = Vec::new();
             tracks.resize_with(self.joints.len(), Tracks::default);
@@ -257,7 +262,10 @@ impl Skeleton {
                     Some(place) => tracks[place] = moved,
                     None if moved != Tracks::default() => self.remarks.push(Remark {
                         place: format!("animation `{}`", animation.name),
-                        text: format!("it moves joint `{}`, which the skeleton does not have", other.joints[joint].name),
+                        text: format!(
+                            "it moves joint `{}`, which the skeleton does not have",
+                            other.joints[joint].name
+                        ),
                         fix: "name the joints alike in both files".to_owned(),
                     }),
                     None => {}
@@ -290,7 +298,9 @@ impl Skeleton {
             return Skeleton::from_gltf(bytes, axes, open);
         }
         match std::str::from_utf8(bytes) {
-            Ok(text) if text.trim_start().starts_with("HIERARCHY") => Skeleton::from_bvh(text, animation, axes),
+            Ok(text) if text.trim_start().starts_with("HIERARCHY") => {
+                Skeleton::from_bvh(text, animation, axes)
+            }
             _ => Err(MotionError::new("file", "it is neither glTF 2.0 nor BVH; export it as one of these")),
         }
     }
@@ -307,8 +317,8 @@ impl Skeleton {
         true
     }
 
-    pub(crate) fn new(joints: Vec<Joint>, animations: Vec<Animation>) -> Skeleton {
-        let mut skeleton = Skeleton { joints, animations, remarks: Vec::new() };
+    pub(crate) fn new(joints: Vec<Joint>, animations: Vec<Animation>, up: Axis) -> Skeleton {
+        let mut skeleton = Skeleton { joints, animations, remarks: Vec::new(), up: Some(up) };
         crate::remarks::look(&mut skeleton);
         skeleton
     }

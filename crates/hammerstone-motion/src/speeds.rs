@@ -44,7 +44,8 @@ impl Skeleton {
         ways.iter()
             .enumerate()
             .map(|(joint, ways)| {
-                let most = ways.iter().copied().fold(0.0, |most: f64, way| if way > most { way } else { most });
+                let most =
+                    ways.iter().copied().fold(0.0, |most: f64, way| if way > most { way } else { most });
                 let top = ways.iter().position(|&way| way == most).unwrap_or(0);
                 let first = ways[..top].iter().rposition(|&way| way < most * 0.5).map_or(0, |slow| slow + 1);
                 let last = ways[top.min(ways.len())..].iter().position(|&way| way < most * 0.5);

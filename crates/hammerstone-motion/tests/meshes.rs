@@ -54,9 +54,9 @@ proptest! {
     /// What was up is up, lengths scale, and nothing is mirrored.
     #[test]
     fn a_frame_is_turned_and_not_mirrored(from in axis(), to in axis(), a in [-9i8..9, -9..9, -9..9], b in [-9i8..9, -9..9, -9..9]) {
-        let axes = Axes { from, to, scale: 1.0 };
+        let axes = Axes { from, to, turn: 0.0, scale: 1.0 };
         prop_assert_eq!(axes.point(from.vector()), to.vector());
-        let back = Axes { from: to, to: from, scale: 1.0 };
+        let back = Axes { from: to, to: from, turn: 0.0, scale: 1.0 };
         prop_assert_eq!(back.point(axes.point(a.map(f32::from))), a.map(f32::from));
         let [a, b] = [a, b].map(|vector| vector.map(f32::from));
         prop_assert_eq!(cross(axes.point(a), axes.point(b)), axes.point(cross(a, b)));

@@ -69,7 +69,12 @@ impl Resolver<'_, '_> {
         let (from, to) = window.from.as_ref().zip(window.to.as_ref())?;
         let Some((rig, animation)) = plays else {
             let fix = "add `animation = { skeleton = \"mason\", name = \"sweep\" }`".to_owned();
-            self.reading.problem(from.span(), "here", "markers are of an animation, and there is none".to_owned(), Some(fix));
+            self.reading.problem(
+                from.span(),
+                "here",
+                "markers are of an animation, and there is none".to_owned(),
+                Some(fix),
+            );
             return None;
         };
         let rate = f64::from(self.rate);
@@ -249,7 +254,12 @@ impl Resolver<'_, '_> {
     ) -> Option<Attack> {
         if let Some(startup) = &raw.startup {
             let fix = Some("take it out".to_owned());
-            self.reading.problem(startup.span(), "here", "the markers say when the first window opens".to_owned(), fix);
+            self.reading.problem(
+                startup.span(),
+                "here",
+                "the markers say when the first window opens".to_owned(),
+                fix,
+            );
             return None;
         }
         let mut ends = Vec::new();
@@ -267,7 +277,12 @@ impl Resolver<'_, '_> {
             let Some(after) = pair[1][0].checked_sub(pair[0][1]) else {
                 let span = window.from.as_ref().map_or(0..0, raw::Name::span);
                 let fix = Some("name the windows in the order in which they open".to_owned());
-                self.reading.problem(span, "here", "the window opens before the one before it shuts".to_owned(), fix);
+                self.reading.problem(
+                    span,
+                    "here",
+                    "the window opens before the one before it shuts".to_owned(),
+                    fix,
+                );
                 return None;
             };
             attack = attack.again(after, pair[1][1] - pair[1][0]);
@@ -305,7 +320,9 @@ impl Resolver<'_, '_> {
                 });
                 let by_markers = by_markers.count();
                 if mixed || (by_markers > 0 && by_markers < windows.len()) {
-                    let message = "a window has either `after` and `lasts`, or `from` and `to`, and all are alike".to_owned();
+                    let message =
+                        "a window has either `after` and `lasts`, or `from` and `to`, and all are alike"
+                            .to_owned();
                     let fix = "write `{ after = \"0s\", lasts = \"0.2s\" }`, or `{ from = \"opens\", to = \"shuts\" }` with markers of the animation";
                     self.reading.problem(span, "here", message, Some(fix.to_owned()));
                     return attack;
@@ -314,7 +331,8 @@ impl Resolver<'_, '_> {
                     return self.marked_windows(raw, windows, plays, attack.clone()).unwrap_or(attack);
                 }
                 let [first, rest @ ..] = windows.as_slice() else { return attack };
-                let (after, lasts) = (or_none(self.reading, &first.after), or_none(self.reading, &first.lasts));
+                let (after, lasts) =
+                    (or_none(self.reading, &first.after), or_none(self.reading, &first.lasts));
                 let first = attack.timeline(startup + after, lasts, recovery);
                 rest.iter().fold(first, |attack, window| {
                     attack.again(or_none(self.reading, &window.after), or_none(self.reading, &window.lasts))
@@ -447,7 +465,8 @@ impl Resolver<'_, '_> {
                 (hitbox.sphere.as_ref(), hitbox.capsule.as_ref(), hitbox.block.as_ref());
             let shapes = Shapes { sphere, capsule, block };
             let rig = plays.map(|(rig, _)| rig);
-            let following = self.following(rig, (&what, spanned.span()), shapes, (&hitbox.joint, &hitbox.bone));
+            let following =
+                self.following(rig, (&what, spanned.span()), shapes, (&hitbox.joint, &hitbox.bone));
             if let Some(following) = following {
                 attack = attack.hitbox_of(following.shape, hitbox.group.unwrap_or(0));
                 joints.push(following.joint);

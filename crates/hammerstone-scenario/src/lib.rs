@@ -10,6 +10,6 @@ mod check;
 mod fight;
 mod raw;
 
-pub use check::{Doubt, FINDINGS, Finding, check_rules};
+pub use check::{Doubt, FINDINGS, Finding, check_rules, check_skeleton};
 pub use fight::*;
 pub use hammerstone_rules::{Problem, RulesFile, Unusable};

@@ -124,9 +124,8 @@ fn wanted() -> Vec<String> {
 fn look(path: &Path, seen: &mut BTreeSet<String>) {
     let text = std::fs::read_to_string(path).unwrap();
     let open = |wanted: hammerstone_scenario::Wanted<'_>| {
-        let wanted = wanted.name();
-        let found = path.parent().unwrap().join(wanted);
-        Ok((wanted.to_owned(), std::fs::read_to_string(found).map_err(|error| error.to_string())?))
+        let found = wanted.path(path);
+        Ok((found.display().to_string(), std::fs::read(&found).map_err(|error| error.to_string())?))
     };
     let scenario = Scenario::read(&path.display().to_string(), &text, &open).unwrap();
     let mut play = Play::new(&scenario, Options { ledgers: true, ..Options::default() });

@@ -23,10 +23,9 @@ fn shipped() -> Vec<(PathBuf, String)> {
 
 fn read(path: &Path, text: &str) -> Result<Scenario, Box<Unusable>> {
     let beside = |wanted: Wanted<'_>| {
-        let name = wanted.name();
-        let file = path.parent().expect("a folder").join(name);
-        let text = std::fs::read_to_string(&file).map_err(|error| error.to_string())?;
-        Ok((name.to_owned(), text))
+        let file = wanted.path(path);
+        let bytes = std::fs::read(&file).map_err(|error| error.to_string())?;
+        Ok((file.display().to_string(), bytes))
     };
     Scenario::read(&path.to_string_lossy(), text, &beside)
 }

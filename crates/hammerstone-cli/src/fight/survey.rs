@@ -146,7 +146,7 @@ fn run_all(
     Ok(runs)
 }
 
-const BY_POINT: [output::Column; 6] = [
+const BY_POINT: [output::Column<'static>; 6] = [
     ("values", false),
     ("runs", true),
     ("how it ends", false),
@@ -155,7 +155,7 @@ const BY_POINT: [output::Column; 6] = [
     ("deaths", false),
 ];
 
-const BY_FIGHTER: [output::Column; 6] = [
+const BY_FIGHTER: [output::Column<'static>; 6] = [
     ("who", false),
     ("there", true),
     ("died", true),

@@ -39,10 +39,10 @@ fn play(scenario: &Scenario, seed: Option<u64>) -> Result<Digest, Failure> {
     Ok(digest)
 }
 
-const COLUMNS: [output::Column; 5] =
+const COLUMNS: [output::Column<'static>; 5] =
     [("first", true), ("second", true), ("what", false), ("in the first", false), ("in the second", false)];
 
-const TOTALS: [output::Column; 4] =
+const TOTALS: [output::Column<'static>; 4] =
     [("", false), ("damage dealt", false), ("damage taken", false), ("died", false)];
 
 fn text(out: &mut dyn Write, comparison: &Comparison) -> io::Result<()> {

@@ -18,11 +18,17 @@ const SCALE: f32 = 1.0;
 pub(crate) fn draw(path: Option<&Path>, options: &DrawOptions) -> Result<Outcome, Failure> {
     let out = options.out.as_path();
     ending(out)?;
+    let look = if options.dark { Look::DARK } else { Look::LIGHT };
+    if let Some(path) = path.filter(|path| files::is_skeleton(path)) {
+        let skeleton = files::skeleton(path, options.frame)?;
+        let title = path.file_name().unwrap_or_default().to_string_lossy();
+        save(out, &hammerstone_view::skeleton(&skeleton, &title, &look))?;
+        return Ok(Outcome::Fine);
+    }
     let scenario = match path {
         Some(path) => files::scenario(path)?,
         None => files::demo()?,
     };
-    let look = if options.dark { Look::DARK } else { Look::LIGHT };
     let title = &scenario.title;
     let svg = match (options.at, options.strip) {
         (Some(time), None) => {

@@ -78,7 +78,7 @@ fn find<'a>(options: &ExplainOptions, all: &'a [Account]) -> Result<Option<&'a A
     Err(miette!(help = fix, "{message}"))
 }
 
-const LIST: [output::Column; 9] = [
+const LIST: [output::Column<'static>; 9] = [
     ("time", true),
     ("fact", true),
     ("blow", true),
@@ -142,7 +142,7 @@ fn amounts(account: &Account) -> String {
     text
 }
 
-const LEDGER: [output::Column; 5] =
+const LEDGER: [output::Column<'static>; 5] =
     [("step", false), ("before", true), ("change", true), ("after", true), ("because", false)];
 
 /// One blow: who, what, and each amount step by step.
@@ -220,7 +220,7 @@ pub(crate) fn take_apart(out: &mut dyn Write, account: &Account) -> io::Result<(
     account.answered.iter().try_for_each(|text| writeln!(out, "  {text}"))
 }
 
-const GATES: [output::Column; 3] = [("gate", false), ("wanted", false), ("found", false)];
+const GATES: [output::Column<'static>; 3] = [("gate", false), ("wanted", false), ("found", false)];
 
 /// What met: which swing, where, when.
 fn met(out: &mut dyn Write, contact: &Contact) -> io::Result<()> {

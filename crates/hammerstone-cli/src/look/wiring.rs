@@ -43,7 +43,7 @@ pub(crate) fn diagram(scenario: &Scenario, seed: Option<u64>) -> Result<Diagram,
     Ok(wiring.diagram(rules, &play.run.names))
 }
 
-const COLUMNS: [output::Column; 5] =
+const COLUMNS: [output::Column<'static>; 5] =
     [("topic", false), ("published", true), ("heard", true), ("", false), ("heard by", false)];
 
 fn text(out: &mut dyn Write, scenario: &Scenario, diagram: &Diagram) -> io::Result<()> {

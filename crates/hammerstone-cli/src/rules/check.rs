@@ -35,9 +35,17 @@ pub(crate) fn check(paths: &[PathBuf], options: &CheckOptions) -> Result<Outcome
     let (mut failed, mut unusable) = (false, None);
     let mut all = Vec::new();
     for path in paths {
-        let found = match files::authored(path) {
-            Ok(Authored::Ruleset(rules)) => hammerstone_scenario::check_rules(&rules),
-            Ok(Authored::Scenario(scenario)) => scenario.check(),
+        let looked = match files::is_skeleton(path) {
+            true => files::skeleton(path, options.frame).map(|skeleton| {
+                let name = path.display().to_string();
+                (hammerstone_scenario::check_skeleton(&name, &skeleton), None)
+            }),
+            false => files::authored(path).map(|authored| (Vec::new(), Some(authored))),
+        };
+        let found = match looked {
+            Ok((found, None)) => found,
+            Ok((_, Some(Authored::Ruleset(rules)))) => hammerstone_scenario::check_rules(&rules),
+            Ok((_, Some(Authored::Scenario(scenario)))) => scenario.check(),
             Err(failure) => {
                 if let Some(earlier) = unusable.replace(failure) {
                     output::complain(&earlier);
@@ -95,7 +103,7 @@ fn in_json(asked: &str, doubt: &Doubt) -> serde_json::Value {
     })
 }
 
-const LIST: [output::Column; 3] = [("number", true), ("finding", false), ("why it matters", false)];
+const LIST: [output::Column<'static>; 3] = [("number", true), ("finding", false), ("why it matters", false)];
 
 fn list(out: &mut impl Write, json: bool) -> io::Result<()> {
     if json {

@@ -3,10 +3,12 @@
 use std::io::Write;
 use std::path::Path;
 
+use super::skeleton;
+use crate::args::FrameOptions;
 use crate::files::Authored;
 use crate::{Failure, Outcome, files, output};
 
-const HEADS: [output::Column; 10] = [
+const HEADS: [output::Column<'static>; 10] = [
     ("attack", false),
     ("form", false),
     ("charge", false),
@@ -21,11 +23,17 @@ const HEADS: [output::Column; 10] = [
 
 /// A row for each attack, in ticks; windows and chains by their first and last tick, counted from 1. The advantage is by how many
 /// ticks the stun of a hit outlasts the attacker's bound hands.
-pub(crate) fn timings(path: &Path) -> Result<Outcome, Failure> {
-    let rules = match files::authored(path)? {
-        Authored::Ruleset(rules) => rules.ruleset,
-        Authored::Scenario(scenario) => scenario.rules.ruleset,
+///
+/// Of a skeleton's file: its joints and its animations.
+pub(crate) fn timings(path: &Path, frame: FrameOptions) -> Result<Outcome, Failure> {
+    if files::is_skeleton(path) {
+        return skeleton::timings(path, frame);
+    }
+    let file = match files::authored(path)? {
+        Authored::Ruleset(rules) => *rules,
+        Authored::Scenario(scenario) => scenario.rules,
     };
+    let rules = &file.ruleset;
     let mut rows: Vec<[String; 10]> = Vec::new();
     for attack in rules.attacks() {
         let Some(id) = rules.find_attack(attack.name()) else { continue };
@@ -52,6 +60,7 @@ pub(crate) fn timings(path: &Path) -> Result<Outcome, Failure> {
     let mut out = output::open(None)?;
     output::written(writeln!(out, "{}: ticks of 1/{} s\n", path.display(), rules.rate()))?;
     output::written(output::table(&mut out, &HEADS, &rows, ""))?;
+    output::written(skeleton::animated(&mut out, &file))?;
     output::written(out.flush())?;
     Ok(Outcome::Fine)
 }

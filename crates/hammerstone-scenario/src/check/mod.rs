@@ -9,9 +9,11 @@ use miette::{Diagnostic, SourceSpan};
 use toml::de::{DeTable, DeValue};
 
 mod mentions;
+mod motion;
 mod rules;
 mod scenario;
 
+pub use motion::check_skeleton;
 pub use rules::check_rules;
 
 /// A sort of finding.
@@ -30,7 +32,7 @@ const fn finding(number: u16, name: &'static str, reason: &'static str) -> Findi
 }
 
 /// All sorts of findings, by number.
-pub const FINDINGS: [Finding; 21] = [
+pub const FINDINGS: [Finding; 26] = [
     finding(1, "an attack that no template uses", "it is tuned, but never used"),
     finding(2, "an attack that strikes no team", "it is refused at every target"),
     finding(
@@ -72,6 +74,19 @@ pub const FINDINGS: [Finding; 21] = [
         "a path that turns about two axes",
         "between the two it takes the shorter way, whatever was meant",
     ),
+    finding(
+        22,
+        "a window beyond the end of its animation",
+        "the body stands still there, with an open hitbox",
+    ),
+    finding(23, "an animated hitbox beyond the limit on moves", "its poses are refused, and it stays behind"),
+    finding(
+        24,
+        "an attack with the animation of another skeleton",
+        "the body does not play it, and its hitboxes never move",
+    ),
+    finding(25, "a window before its animation has begun", "the first ticks of the window strike no target"),
+    finding(26, "something odd in a skeleton's file", "joints jump, are not found, or have the wrong size"),
 ];
 
 /// Something in a file that is hardly meant, with its place and a fix.
@@ -86,24 +101,32 @@ pub struct Doubt {
     /// What to do about it.
     #[help]
     pub fix: String,
+    /// The file.
+    file: String,
     #[source_code]
-    code: Excerpt,
+    code: Option<Excerpt>,
     #[label("here")]
-    span: SourceSpan,
+    span: Option<SourceSpan>,
 }
 
 impl Doubt {
     /// The file that it is about, and the line in it, from 1.
     pub fn place(&self) -> (&str, usize) {
-        let before = self.code.text.get(..self.span.offset()).unwrap_or_default();
-        (&self.code.file, before.matches('\n').count() + 1)
+        let text = self.code.as_ref().map_or("", |code| &code.text);
+        let before = self.span.and_then(|span| text.get(..span.offset())).unwrap_or_default();
+        (&self.file, before.matches('\n').count() + 1)
     }
 }
 
 fn doubt(number: u16, file: &str, text: &Arc<str>, span: Range<usize>, message: String, fix: &str) -> Doubt {
-    let code = Excerpt::new(file, text.clone());
+    let code = Some(Excerpt::new(file, text.clone()));
+    Doubt { code, span: Some(shown(text, span).into()), ..doubt_of(number, file, message, fix) }
+}
+
+/// A doubt about a file that has no lines.
+fn doubt_of(number: u16, file: &str, message: String, fix: &str) -> Doubt {
     let finding = FINDINGS.iter().find(|finding| finding.number == number).unwrap_or(&FINDINGS[0]);
-    Doubt { finding, message, fix: fix.to_owned(), span: shown(text, span).into(), code }
+    Doubt { finding, message, fix: fix.to_owned(), file: file.to_owned(), code: None, span: None }
 }
 
 /// Where the keys of tables stand, one within the other, down to the fourth.

@@ -29,12 +29,13 @@ pub fn check_rules(file: &RulesFile) -> Vec<Doubt> {
 }
 
 impl Checked<'_> {
-    /// What is hardly meant in the ruleset alone: findings 1 to 4, 9, 10, 17 and 19 to 21 of [`FINDINGS`].
+    /// What is hardly meant in the ruleset alone: findings 1 to 4, 9, 10, 17 and 19 to 26 of [`FINDINGS`].
     pub(super) fn check(&self) -> Vec<Doubt> {
         let mut doubts = self.check_set_up();
         doubts.extend(self.uses_of_attacks());
         doubts.extend(self.times_of_attacks());
         doubts.extend(self.circles());
+        doubts.extend(self.skeletons());
         doubts
     }
 

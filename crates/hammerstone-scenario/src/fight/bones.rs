@@ -2,9 +2,9 @@
 
 use std::collections::BTreeMap;
 
+use hammerstone::attack::SwingView;
 use hammerstone::geometry::{Frame, Pose};
 use hammerstone::ids::CombatantId;
-use hammerstone::attack::SwingView;
 use hammerstone::{Encounter, Life, View};
 use hammerstone_motion::{Animator, Clip};
 use hammerstone_rules::{Bound, Motion, Rig};
@@ -39,10 +39,13 @@ impl Bones {
         let mut orders = Vec::new();
         let view = encounter.view();
         let seconds = 1.0 / f64::from(view.rules().rate());
-        let standing: Vec<CombatantId> = view.combatants().filter(|&who| view.life(who) == Life::Standing).collect();
+        let standing: Vec<CombatantId> =
+            view.combatants().filter(|&who| view.life(who) == Life::Standing).collect();
         self.0.retain(|who, _| standing.binary_search(who).is_ok());
         for &who in &standing {
-            let Some(bound) = view.template(who).and_then(|template| motion.template(template)) else { continue };
+            let Some(bound) = view.template(who).and_then(|template| motion.template(template)) else {
+                continue;
+            };
             let rig = &motion.rigs[bound.rig];
             let puppet = self.0.entry(who).or_default();
             let swings: Vec<SwingView> = view.swings_of(who).collect();
@@ -55,7 +58,8 @@ impl Bones {
             let mut hitboxes = Vec::new();
             for swing in &swings {
                 let played = motion.attack(swing.attack).filter(|played| played.bound.rig == bound.rig);
-                if let Some(played) = played.filter(|played| played.bound.joints.iter().any(Option::is_some)) {
+                if let Some(played) = played.filter(|played| played.bound.joints.iter().any(Option::is_some))
+                {
                     hitboxes.push((swing.id, poses(&played.bound)));
                 }
             }
@@ -84,7 +88,8 @@ impl Puppet {
         let rig: &Rig = &motion.rigs[bound.rig];
         let at = view.pose(who).map(|pose| pose.at);
         let speed = self.at.zip(at).map_or(0.0, |(before, at)| {
-            let square: f32 = before.iter().zip(at).fold(0.0, |sum, (before, at)| sum + (at - before) * (at - before));
+            let square: f32 =
+                before.iter().zip(at).fold(0.0, |sum, (before, at)| sum + (at - before) * (at - before));
             f64::from(square.sqrt()) / tick
         });
         self.at = at;

@@ -135,9 +135,8 @@ impl Resolver<'_, '_> {
             return None;
         }
         let told = match open_text(self.open, Wanted::Mesh(file.as_ref())) {
-            Ok((full, text)) => {
-                read_obj(&text, Axes { from, to, turn: 0.0, scale }).map_err(|error| format!("`{full}`, {error}"))
-            }
+            Ok((full, text)) => read_obj(&text, Axes { from, to, turn: 0.0, scale })
+                .map_err(|error| format!("`{full}`, {error}")),
             Err(why) => Err(format!("the mesh `{}` cannot be read: {why}", file.as_ref())),
         };
         match told {

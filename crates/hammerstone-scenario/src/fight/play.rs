@@ -85,6 +85,8 @@ impl<'a> Play<'a> {
             return Ok(false);
         }
         self.clock = tick;
+        // First, so that swings which the script ends in this tick are still there to be posed.
+        self.bones.pose(&self.scenario.rules.motion, &mut self.encounter);
         self.walk(tick);
         while let Some(&line) = self.scenario.script.get(self.next_line).filter(|line| line.tick <= tick) {
             self.next_line += 1;
@@ -93,7 +95,6 @@ impl<'a> Play<'a> {
         if tick == self.ticks {
             self.encounter.orders().end(self.scenario.outcome);
         }
-        self.bones.pose(&self.scenario.rules.motion, &mut self.encounter);
         self.encounter.tick()?;
         self.run.observe(&self.encounter);
         Ok(true)

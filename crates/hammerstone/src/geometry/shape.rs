@@ -48,10 +48,15 @@ impl Shape {
         let place = |at: [f32; 3]| outer.apply(Vec3::from_array(at)).to_array();
         match self {
             Shape::Sphere { at, radius } => Shape::Sphere { at: place(at), radius },
-            Shape::Capsule { from, to, radius } => Shape::Capsule { from: place(from), to: place(to), radius },
+            Shape::Capsule { from, to, radius } => {
+                Shape::Capsule { from: place(from), to: place(to), radius }
+            }
             Shape::Box { pose, half } => {
                 let turn = outer.turn.times(Placement::from(pose).turn);
-                Shape::Box { pose: Pose::from(Placement { at: outer.apply(Vec3::from_array(pose.at)), turn }), half }
+                Shape::Box {
+                    pose: Pose::from(Placement { at: outer.apply(Vec3::from_array(pose.at)), turn }),
+                    half,
+                }
             }
         }
     }

@@ -96,6 +96,11 @@ impl Ruleset {
         self.0.rate
     }
 
+    /// How far anyone may move in a tick, and a guided hitbox be from its body, in metres.
+    pub fn move_limit(&self) -> f32 {
+        self.0.move_limit.0
+    }
+
     /// So many seconds in ticks, as files have them: the nearest whole tick. A time that is negative or no number is 0, one beyond all ticks the
     /// last.
     ///
