@@ -172,6 +172,64 @@ fn timings_show_when_each_attack_does_what() {
 }
 
 #[test]
+fn skeletons_are_looked_at_by_themselves() {
+    let (status, text, errors) = run(&["timings", "scenarios/bones/mason.glb"]);
+    assert_eq!((status, errors.as_str()), (0, ""));
+    insta::assert_snapshot!("skeleton", text);
+    let (_, text, _) = run(&["timings", "scenarios/bones.rules.toml"]);
+    insta::assert_snapshot!("animated", text);
+
+    // In another frame: the same numbers in a hundredth, with another axis up.
+    let gaunt = "scenarios/bones/gaunt-ducks.bvh";
+    let (_, text, _) = run(&["timings", gaunt, "--scale", "0.01", "--up", "z"]);
+    let skull = text.lines().find(|line| line.contains("skull end")).unwrap();
+    assert!(skull.contains("0.00 2.20 0.15"), "{skull}");
+    let (_, plain, _) = run(&["timings", gaunt]);
+    let skull = plain.lines().find(|line| line.contains("skull end")).unwrap();
+    assert!(skull.contains("0.00 -15.00 220.00"), "{skull}");
+
+    let (status, text, _) = run(&["check", "--deny", "scenarios/bones/mason.glb", gaunt]);
+    assert_eq!(status, 1);
+    assert!(text.starts_with("scenarios/bones/mason.glb: no problems found\n"), "{text}");
+    assert!(text.contains("finding 26: skeleton: it is 215 m long"), "{text}");
+    let (status, text, _) = run(&["check", "--deny", "--scale=0.01", "--up=z", gaunt]);
+    assert_eq!((status, text.as_str()), (0, "scenarios/bones/gaunt-ducks.bvh: no problems found\n"));
+    let (_, text, _) = run(&["check", "--format", "json", gaunt]);
+    let found: Vec<serde_json::Value> = serde_json::from_str(&text).unwrap();
+    assert_eq!((&found[0]["finding"], &found[0]["file"]), (&26.into(), &gaunt.into()));
+
+    let folder = tempfile::tempdir().unwrap();
+    let out = folder.path().join("mason.svg");
+    let (status, _, errors) = run(&["draw", "scenarios/bones/mason.glb", "-o", out.to_str().unwrap()]);
+    assert_eq!((status, errors.as_str()), (0, ""));
+    let picture = fs::read_to_string(&out).unwrap();
+    for word in [
+        "maul.head",
+        "forearm.l",
+        "19 joints, 4 animations",
+        "sweep, 1.25 s: maul.head moves fastest",
+        "opens 0.45 s",
+    ] {
+        assert!(picture.contains(word), "{word}");
+    }
+
+    fs::write(
+        folder.path().join("torn.glb"),
+        &fs::read(root().join("scenarios/bones/mason.glb")).unwrap()[..9000],
+    )
+    .unwrap();
+    let torn = folder.path().join("torn.glb");
+    for command in ["timings", "check", "draw"] {
+        let (status, _, errors) = run(&[command, torn.to_str().unwrap()]);
+        assert_eq!(status, 2, "{command}");
+        assert!(errors.contains("goes") && errors.contains("beyond the end of the file"), "{errors}");
+    }
+    let (status, _, errors) = run(&["timings", "--scale", "0", gaunt]);
+    assert_eq!(status, 2);
+    assert!(errors.contains("`0` is no number above 0"), "{errors}");
+}
+
+#[test]
 fn two_runs_are_held_against_each_other_the_cause_first() {
     let fight = "scenarios/elder.toml";
     let (status, text, errors) = run(&["compare", fight, "--other-seed", "9"]);
