@@ -429,6 +429,7 @@ fn order(encounter: &mut Encounter, rules: &Ruleset, bytes: &mut Bytes<'_>, know
                 orders.remove_obstacle(id);
             }
         }
+        (33 | 34, Some(who), _) if known.obstacles.is_empty() => _ = orders.resize(who, bytes.fixed()),
         (33 | 34, ..) => {
             if let Some(id) = bytes.pick(&known.obstacles) {
                 match bytes.byte() % 3 {
@@ -437,6 +438,7 @@ fn order(encounter: &mut Encounter, rules: &Ruleset, bytes: &mut Bytes<'_>, know
                 };
             }
         }
+        (35, Some(who), None) => _ = orders.show_part(who, u16::from(bytes.byte() % 4), bytes.comes(2)),
         (35, _, Some(swing)) => {
             let touch = Touch::new(pose.at, [bytes.number(), 1.0, 0.0]).at(bytes.number());
             orders.stop_body(swing, u16::from(bytes.byte() % 4), touch);

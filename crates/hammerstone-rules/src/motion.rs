@@ -218,7 +218,7 @@ impl Resolver<'_, '_> {
         }
         let to = self.joint(rig, &bone.to)?;
         let radius = self.reading.number(&bone.radius)?;
-        let (start, end) = ([0.0; 3], self.motion.rigs[rig].skeleton.from_to(from, to)?);
+        let (start, end) = ([0.0; 3], self.motion.rigs[rig].skeleton.offset_of(from, to)?);
         let long = end.iter().map(|x| x * x).sum::<f32>().sqrt();
         // Joints at one place have no line between them.
         let shape = match long > 1.0e-4 {
@@ -254,7 +254,7 @@ trait Bones: Sized {
     fn take_in_as(&mut self, other: Self, name: &str);
     fn mark_with(&mut self, animation: &str, markers: Vec<(String, f64)>);
     /// From a joint to another, at rest.
-    fn from_to(&self, from: usize, to: usize) -> Option<[f32; 3]>;
+    fn offset_of(&self, from: usize, to: usize) -> Option<[f32; 3]>;
     fn farthest(&self, joints: &[usize]) -> f32;
     fn length(&self, animation: usize) -> f64;
     fn markers(&self, animation: usize) -> Vec<(String, f64)>;

@@ -183,9 +183,11 @@ impl Resolver<'_, '_> {
 
     fn tagged(&mut self, raw: &raw::Status, mut status: Status) -> Status {
         type Tagged = fn(Status, TagId) -> Status;
-        let lists: [(&[raw::Name], Tagged); 5] = [
+        let lists: [(&[raw::Name], Tagged); 7] = [
             (&raw.tags, Status::tag),
             (&raw.adds_tags, Status::adds_tags),
+            (&raw.hides_parts, Status::hides_parts),
+            (&raw.shows_parts, Status::shows_parts),
             (&raw.barred_by, Status::barred_by),
             (&raw.lifted_by, Status::lifted_by),
             (&raw.lifts, Status::lifts),

@@ -32,6 +32,7 @@ tables! {
         apart: Option<Vector>,
         path: Vec<Spanned<Leg>>,
         follows: Option<Name>,
+        size: Option<Number>,
     }
 
     pub(crate) struct Leg {
@@ -132,6 +133,9 @@ tables! {
         with: Named<Spanned<Value>>,
         follow: Option<Name>,
         attach: Option<Attach>,
+        hide_part: Option<Name>,
+        show_part: Option<Name>,
+        resize: Option<Number>,
         reset: Option<Spanned<bool>>,
     }
 

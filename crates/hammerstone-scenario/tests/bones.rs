@@ -98,7 +98,7 @@ fn a_fight_in_a_file_poses_as_a_host_would() {
         &mason_bones,
     );
     let gaunt_parts = joints(
-        &["hips", "back", "skull", "claw.l", "claw.r", "leg.l", "shank.l", "leg.r", "shank.r"],
+        &["hips", "back", "skull", "skull", "claw.l", "claw.r", "leg.l", "shank.l", "leg.r", "shank.r"],
         &gaunt_bones,
     );
     let hitboxes = [("sweep", vec!["maul", "maul.head"]), ("overhead", vec!["maul.head"])];
@@ -163,7 +163,7 @@ fn the_pose_at_death_stays_and_a_living_body_goes_on() {
     }
     play.tick().unwrap();
     let (lies, stands) = (parts(&play, gaunt), parts(&play, mason));
-    assert_eq!(lies.len(), 9);
+    assert_eq!(lies.len(), 9, "nine of ten: the spines are hidden");
     for _ in 0..30 {
         play.tick().unwrap();
     }
@@ -370,4 +370,39 @@ fn animations_may_have_files_of_their_own() {
     assert_eq!(gaunt.skeleton.animations()[1].marker("down"), Some(0.85));
     // Its hips are 1.1 m above the ground, whichever axis that is.
     assert_eq!(gaunt.skeleton.poses(&gaunt.skeleton.rest())[0].at, [0.0, 0.0, 1.1]);
+}
+
+#[test]
+fn larger_bodies_have_longer_bones_and_hidden_parts_are_not_there() {
+    let scenario = scenario("bones/spines.toml");
+    let mut play = Play::new(&scenario, Options::default());
+    let [gaunt, whelp] = ["gaunt", "whelp"].map(|name| play.combatant(name).unwrap());
+    for _ in 0..20 {
+        play.tick().unwrap();
+    }
+    // Both do the same; the whelp is half as large, and turned otherwise.
+    let heights = |play: &Play<'_>, who| -> Vec<f32> {
+        let of = |shape: Shape| match shape {
+            Shape::Capsule { to, .. } => to[1],
+            Shape::Sphere { at, .. } => at[1],
+            Shape::Box { pose, .. } => pose.at[1],
+        };
+        play.encounter.scene().parts(who).map(|part| of(part.moving.at(1.0))).collect()
+    };
+    let (whole, half) = (heights(&play, gaunt), heights(&play, whelp));
+    assert_eq!((whole.len(), half.len()), (9, 9));
+    assert!(
+        whole.iter().zip(&half).all(|(whole, half)| (whole * 0.5 - half).abs() < 1e-4),
+        "{whole:?} {half:?}"
+    );
+    let view = play.encounter.view();
+    assert_eq!(
+        (view.is_hidden(gaunt, 2), view.is_hidden(gaunt, 3), view.is_hidden(gaunt, 10)),
+        (Some(true), Some(false), None)
+    );
+    assert_eq!(view.size(whelp), Some(hammerstone::Fixed::raw(5_000)));
+    for _ in 20..210 {
+        play.tick().unwrap();
+    }
+    assert_eq!(play.encounter.view().is_hidden(gaunt, 2), Some(false), "it bristles");
 }

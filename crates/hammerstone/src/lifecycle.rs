@@ -39,6 +39,8 @@ pub(crate) fn join(
         let afterlife = Afterlife { home: pose, spare: lives.count - 1, back: None };
         combatants.set_afterlife(id.slot(), Some(afterlife));
     }
+    let hidden = entry.hidden_at_first();
+    (combatants.off[id.slot()], combatants.hidden[id.slot()]) = (hidden, hidden);
     combatants.leader[id.slot()] = id;
     combatants.follow(id.slot(), None);
     let max = fill_health(work.rules, work.state, id, Fixed::ONE);
@@ -75,7 +77,8 @@ pub(crate) fn come_back(work: &mut Work<'_>, subject: CombatantId, pose: Pose, s
     // Who is away until the next life has died as well.
     if combatants.life[slot] == Life::Dead || afterlife.is_some_and(|afterlife| afterlife.back.is_some()) {
         combatants.lives[slot] += 1;
-        combatants.begin_life(slot);
+        let hidden = work.rules.template(combatants.template[slot]).hidden_at_first();
+        combatants.begin_life(slot, hidden);
     }
     if let Some(afterlife) = afterlife {
         combatants.set_afterlife(slot, Some(Afterlife { back: None, ..afterlife }));

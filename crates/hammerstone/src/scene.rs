@@ -1,7 +1,7 @@
 //! What stood where in the last tick, for pictures and explanations.
 
 pub use crate::detect::BeamLine;
-use crate::detect::{Detection, OpenHitbox};
+use crate::detect::{Detection, OpenHitbox, PartsNow};
 use crate::forms::gather_closed;
 use crate::geometry::Pose;
 use crate::geometry::{Motion, Moving, Obstacle, Swept};
@@ -86,7 +86,7 @@ impl<'a> Scene<'a> {
         here.then(|| (combatants.pose_before[who.slot()], combatants.pose[who.slot()]))
     }
 
-    /// The parts of one who stands, or lies where it died, but those that are broken and gone.
+    /// The parts of one who stands, or lies where it died, but those that are hidden, or broken and gone.
     pub fn parts(&self, who: CombatantId) -> impl Iterator<Item = ScenePart> + use<'a> {
         let (rules, state, detection) = (self.ruleset.compiled(), self.state, self.detection);
         let answered = detection.answered(who);
@@ -96,14 +96,13 @@ impl<'a> Scene<'a> {
         slot.into_iter().flat_map(move |slot| {
             let way = Motion::between(combatants.pose_before[slot], combatants.pose[slot]);
             let parts = rules.template_plan(combatants.template[slot]).parts.iter().enumerate();
+            let now = PartsNow::of(combatants, slot);
             let mut posed = detection.posed.parts(rules, combatants, slot, way);
             parts.filter_map(move |(number, part)| {
                 let swept = match (&mut posed, answered) {
                     (Some(posed), _) => posed.next()??,
                     (None, Some(body)) => body.part(rules, &detection.ways, number)?,
-                    (None, None) => {
-                        Swept::fixed(*part.still_when(combatants.is_broken(slot, number as u16))?, way)
-                    }
+                    (None, None) => Swept::fixed(now.still(part, number)?, way),
                 };
                 Some(ScenePart { who, part: number as u16, layer: part.layer, moving: swept.into() })
             })

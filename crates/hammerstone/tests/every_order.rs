@@ -125,7 +125,11 @@ fn forbidden(order: &Order, at: At) -> bool {
     // Exhaustive, so that a new order must be thought about.
     match order {
         // Bodies of the dead are moved and posed as well.
-        Order::Move { .. } | Order::Teleport { .. } | Order::PoseParts { .. } => !stands && at != At::Dead,
+        Order::Move { .. }
+        | Order::Teleport { .. }
+        | Order::PoseParts { .. }
+        | Order::ShowPart { .. }
+        | Order::Resize { .. } => !stands && at != At::Dead,
         Order::Damage { .. }
         | Order::Heal { .. }
         | Order::Apply { .. }
@@ -209,6 +213,8 @@ fn orders(rules: &Ruleset, fight: &mut Fight) -> Vec<Order> {
         Order::Follow { subject: who, leader: None },
         Order::PoseParts { subject: who, frame: Frame::Body, poses },
         Order::Label { subject: who, label: 77 },
+        Order::ShowPart { subject: who, part: 0, shown: false },
+        Order::Resize { subject: who, size: Fixed::raw(15_000) },
         Order::Say { line: rules.find_line("Ho!").unwrap(), subject: Some(who) },
     ]
 }

@@ -67,7 +67,7 @@ impl Bones for Skeleton {
         self.mark(animation, markers.into_iter().map(|(name, at)| Marker { name, at }));
     }
 
-    fn from_to(&self, from: usize, to: usize) -> Option<[f32; 3]> {
+    fn offset_of(&self, from: usize, to: usize) -> Option<[f32; 3]> {
         self.offset(from, to)
     }
 

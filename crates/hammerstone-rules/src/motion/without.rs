@@ -43,7 +43,7 @@ impl Bones for Skeleton {
         match *self {}
     }
 
-    fn from_to(&self, _: usize, _: usize) -> Option<[f32; 3]> {
+    fn offset_of(&self, _: usize, _: usize) -> Option<[f32; 3]> {
         match *self {}
     }
 

@@ -223,6 +223,8 @@ tables! {
         grants: Vec<Grant>,
         tags: Vec<Name>,
         adds_tags: Vec<Name>,
+        hides_parts: Vec<Name>,
+        shows_parts: Vec<Name>,
         barred_by: Vec<Name>,
         lifted_by: Vec<Name>,
         lifts: Vec<Name>,
@@ -422,6 +424,7 @@ tables! {
     }
 
     pub struct Part {
+        hidden: bool,
         joint: Option<Name>,
         bone: Option<Bone>,
         layer: Option<Name>,

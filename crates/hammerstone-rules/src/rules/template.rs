@@ -140,6 +140,9 @@ impl Resolver<'_, '_> {
         if let Some(rest) = rig.zip(following.joint).and_then(|(rig, joint)| self.at_rest(rig, joint)) {
             part = part.rest(rest);
         }
+        if raw.hidden {
+            part = part.hidden();
+        }
         let part = match (&raw.points, &raw.broken) {
             (Some(points), broken) => {
                 let broken = match broken {

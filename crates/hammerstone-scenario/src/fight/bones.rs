@@ -52,8 +52,12 @@ impl Bones {
             let clip = puppet.clip(motion, bound, &view, who, &swings, seconds);
             puppet.animator.play(&rig.skeleton, clip, rig.blend);
             let joints = puppet.animator.poses(&rig.skeleton);
+            // A body that is larger has longer bones, too.
+            let size = view.size(who).map_or(1.0, |size| size.to_f64() as f32);
+            let grown = |pose: Pose| Pose { at: pose.at.map(|x| x * size), ..pose };
             let poses = |bound: &Bound| -> Vec<Pose> {
-                bound.joints.iter().map(|joint| joint.map_or(Pose::IDENTITY, |joint| joints[joint])).collect()
+                let of = |joint: &Option<usize>| joint.map_or(Pose::IDENTITY, |joint| grown(joints[joint]));
+                bound.joints.iter().map(of).collect()
             };
             let mut hitboxes = Vec::new();
             for swing in &swings {

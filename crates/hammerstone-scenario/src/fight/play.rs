@@ -63,6 +63,9 @@ impl<'a> Play<'a> {
         for placed in &scenario.placed {
             let id = encounter.orders().spawn_as(placed.template, placed.pose, placed.team, None);
             run.names.call(id, &placed.name);
+            if placed.size != Fixed::ONE {
+                encounter.orders().resize(id, placed.size);
+            }
             ids.push(id);
         }
         for (place, placed) in scenario.placed.iter().enumerate() {
@@ -242,6 +245,8 @@ impl<'a> Play<'a> {
             Act::SetMaximum(points, keep) => Order::SetMaximum { subject, points, keep },
             Act::RaiseShield(shield, points) => Order::RaiseShield { subject, shield, points },
             Act::Lift(status) => Order::Lift { subject, status },
+            Act::ShowPart(part, shown) => Order::ShowPart { subject, part, shown },
+            Act::Resize(size) => Order::Resize { subject, size },
             Act::SendAway => Order::SendAway { subject },
             Act::BringBack(pose) => Order::Return { subject, pose, share: Fixed::ONE },
             Act::Remove => Order::Remove { subject },

@@ -3,11 +3,11 @@
 use std::ops::Range;
 use std::path::{Path, PathBuf};
 
-use hammerstone::Ruleset;
 use hammerstone::flow::Group;
 use hammerstone::geometry::{Obstacle, Pose};
 use hammerstone::ids::{OutcomeId, TeamId, TemplateId};
 use hammerstone::level::Level;
+use hammerstone::{Fixed, Ruleset};
 use toml::Spanned;
 
 use super::expect::{self, Expectation};
@@ -95,6 +95,7 @@ pub(crate) struct Placed {
     pub(crate) path: Vec<Leg>,
     /// Its leader, by their place.
     pub(crate) follows: Option<usize>,
+    pub(crate) size: Fixed,
 }
 
 impl Placed {
@@ -273,10 +274,13 @@ impl Resolver<'_, '_> {
         let pose = self.pose(&raw.at, raw.facing.as_ref());
         let apart = raw.apart.as_ref().map_or(Some([0.0; 3]), |apart| self.reading.vector(apart));
         let path = self.path(&raw.path);
+        let size = raw.size.as_ref().map_or(Some(Fixed::ONE), |size| self.size(size));
         let number = |i: i64| {
             if raw.count.is_some() { format!("{}#{i}", name.as_ref()) } else { name.as_ref().clone() }
         };
-        if let (Some(count), Some(template), Some(pose), Some(apart)) = (count, template, pose, apart) {
+        if let (Some(count), Some(template), Some(pose), Some(apart), Some(size)) =
+            (count, template, pose, apart, size)
+        {
             for i in 0..count {
                 let shift = |pose: Pose| {
                     let mut at = pose.at;
@@ -287,7 +291,15 @@ impl Resolver<'_, '_> {
                 };
                 let path = path.iter().map(|leg| Leg { pose: shift(leg.pose), ..*leg }).collect();
                 let (name, team) = (number(i + 1), team.flatten());
-                self.placed.push(Placed { name, template, team, pose: shift(pose), path, follows: None });
+                self.placed.push(Placed {
+                    name,
+                    template,
+                    team,
+                    pose: shift(pose),
+                    path,
+                    follows: None,
+                    size,
+                });
             }
         }
         // Even if no one could be placed, so that what names them is not found wrong as well.

@@ -11,7 +11,7 @@ use hammerstone::flow::{Count, Group};
 use hammerstone::geometry::Pose;
 use hammerstone::ids::{
     AttackId, DamageTypeId, HostTopicId, OutcomeId, ReasonId, ShieldId, StatId, StatusId, TagId, TeamId,
-    ValueId,
+    TemplateId, ValueId,
 };
 use hammerstone::orders::{Marker, Order, Touch};
 use toml::Spanned;
@@ -73,6 +73,8 @@ pub(crate) enum Act {
     Follow(usize),
     Publish(HostTopicId, [Value; 4]),
     Attach(ValueId, i64),
+    ShowPart(u16, bool),
+    Resize(Fixed),
 }
 
 /// A value that the script publishes; combatants by their place among the placed.
@@ -204,7 +206,12 @@ impl Resolver<'_, '_> {
             }
         };
         let each = entry.each.as_ref().map(|group| self.group(group));
-        let acts = self.acts(spanned, by.flatten().map(|range| range.start));
+        let template = match (&each, &who) {
+            (Some(group), _) => group.template,
+            (None, Some(who)) => self.placed.get(who.start).map(|placed| placed.template),
+            (None, None) => None,
+        };
+        let acts = self.acts(spanned, by.flatten().map(|range| range.start), template);
         let (Some(at), Some(times), Some(who)) = (at, times, who) else { return };
         let started = |act: &Act| if let Act::Start(attack, _) = act { Some(*attack) } else { None };
         if let (Some(attack), None) = (acts.iter().find_map(started), &each) {

@@ -7,11 +7,13 @@ mod beam_line;
 mod candidate;
 mod grid;
 mod obstacles;
+mod parts;
 mod posed;
 
 pub use beam_line::BeamLine;
 pub(crate) use candidate::HitCandidate;
 pub(crate) use obstacles::{Barrier, InTheWay, Stop, held_at};
+pub(crate) use parts::{PartsNow, hide_parts};
 pub(crate) use posed::Posed;
 
 use glam::Vec3;
@@ -31,6 +33,8 @@ pub(crate) struct Detection {
     pub(crate) posed: Posed,
     /// Bodies that the host stops in this tick.
     pub(crate) stops: Vec<Stop>,
+    /// Combatants whose hidden parts change in this tick, by slot.
+    pub(crate) hidden: Vec<(u32, u64)>,
     /// The ways of the parts of posed bodies, body after body.
     pub(crate) ways: Vec<Motion>,
     pub(crate) hitboxes: Vec<OpenHitbox>,
@@ -49,8 +53,8 @@ pub(crate) struct Body {
     pub(crate) id: CombatantId,
     pub(crate) template: TemplateId,
     pub(crate) motion: Motion,
-    /// Parts that are broken: bit `n` for part number `n`.
-    pub(crate) broken: u64,
+    /// Which of its parts are broken or hidden, and how large they are.
+    pub(crate) now: PartsNow,
     /// Where its parts begin among those of posed bodies, if it is one.
     pub(crate) posed: Option<u32>,
     /// The farthest that its parts may be, where the host is asked for them when a hitbox comes near.
@@ -100,10 +104,6 @@ pub(crate) struct Clashing {
 }
 
 impl Body {
-    pub(crate) fn is_broken(&self, part: usize) -> bool {
-        part < 64 && self.broken >> part & 1 == 1
-    }
-
     /// The ways of its parts in its own frame, if it is posed.
     fn ways<'a>(&self, template: &TemplatePlan, ways: &'a [Motion]) -> Option<&'a [Motion]> {
         let first = self.posed? as usize;
@@ -113,10 +113,10 @@ impl Body {
     /// A part of it on its way; none if it is broken and gone.
     pub(crate) fn part(&self, rules: &Rules, ways: &[Motion], part: usize) -> Option<Swept> {
         let template = rules.template_plan(self.template);
-        let (plan, broken) = (&template.parts[part], self.is_broken(part));
+        let plan = &template.parts[part];
         Some(match self.ways(template, ways) {
-            Some(ways) => Swept::on_path(*plan.core_when(broken)?, ways[part], self.motion),
-            None => Swept::fixed(*plan.still_when(broken)?, self.motion),
+            Some(ways) => Swept::on_path(self.now.posed(plan, part)?, ways[part], self.motion),
+            None => Swept::fixed(self.now.still(plan, part)?, self.motion),
         })
     }
 
@@ -126,8 +126,10 @@ impl Body {
             let half_way = self.motion.travel() * 0.5;
             return (self.motion.from.at + half_way, half_way.abs() + Vec3::splat(reach));
         }
-        let posed = self.ways(template, ways).map(|ways| posed_bounds(template, ways, up));
-        let parts = posed.as_ref().unwrap_or(&template.bounds);
+        let size = self.now.size();
+        let posed = self.ways(template, ways).map(|ways| posed_bounds(template, ways, up, size));
+        let grown = if size == 1.0 { template.bounds } else { template.bounds.scaled(size) };
+        let parts = posed.unwrap_or(grown);
         let half_way = self.motion.travel() * 0.5;
         let mut middle = self.motion.from.at + half_way;
         let mut half = half_way.abs();
@@ -279,23 +281,24 @@ fn touch_parts(
     if let Some(ways) = target.ways(template, ways) {
         let spin = target.motion.spin();
         for (part, (authored, way)) in template.parts.iter().zip(ways).enumerate() {
-            let Some(core) = authored.core_when(target.is_broken(part)) else { continue };
+            let Some(core) = target.now.posed(authored, part) else { continue };
+            let about = authored.about * target.now.size();
             if open.layers & 1 << authored.layer.index() != 0
-                && boxes_meet(open.bounds, box_of_way(authored.about, way, &target.motion, spin))
+                && boxes_meet(open.bounds, box_of_way(about, way, &target.motion, spin))
             {
-                let swept = Swept::on_path(*core, *way, target.motion);
+                let swept = Swept::on_path(core, *way, target.motion);
                 touch(part, &swept, swept.start());
             }
         }
         return;
     }
     for (part, authored) in template.parts.iter().enumerate() {
-        let Some(core) = authored.still_when(target.is_broken(part)) else { continue };
-        let may = open.layers & 1 << authored.layer.index() != 0 && open.is_near(core, &target.motion);
+        let Some(core) = target.now.still(authored, part) else { continue };
+        let may = open.layers & 1 << authored.layer.index() != 0 && open.is_near(&core, &target.motion);
         if !may {
             continue;
         }
-        let swept = Swept::fixed(*core, target.motion);
+        let swept = Swept::fixed(core, target.motion);
         touch(part, &swept, swept.start());
     }
 }
@@ -317,7 +320,7 @@ pub(crate) fn rank(
         Prefer::First => touch.impact.toi.to_bits().into(),
         Prefer::Multiplier => {
             let part = usize::from(touch.part);
-            -rules.template(target.template).parts[part].multiplier_when(target.is_broken(part)).to_raw()
+            -rules.template(target.template).parts[part].multiplier_when(target.now.is_broken(part)).to_raw()
         }
         Prefer::Nearest => {
             let from = match attack.form {

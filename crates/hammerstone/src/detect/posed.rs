@@ -2,6 +2,7 @@
 
 use glam::Vec3;
 
+use super::PartsNow;
 use crate::geometry::{Motion, Pose, Swept, larger, smaller};
 use crate::ids::*;
 use crate::orders::Pending;
@@ -20,6 +21,8 @@ pub(crate) struct Posed {
     before: Vec<Pose>,
     /// Slots to which someone came in this tick without a way.
     arrived: Vec<u32>,
+    /// By slot, parts that were hidden until this tick: their ways begin where they end.
+    back: Vec<(u32, u64)>,
 }
 
 impl Posed {
@@ -29,6 +32,14 @@ impl Posed {
         self.guided.clear();
         self.before.clear();
         self.arrived.clear();
+        self.back.clear();
+    }
+
+    /// Parts of the combatant in `slot` are seen again. Slots come in their order.
+    pub(crate) fn come_back(&mut self, slot: usize, parts: u64) {
+        if parts != 0 {
+            self.back.push((slot as u32, parts));
+        }
     }
 
     /// Someone is in `slot` without a way there: the way of its parts begins with what they are posed in next.
@@ -76,8 +87,13 @@ impl Posed {
         }
         let place = self.posed.binary_search_by_key(&(slot as u32), |(slot, _)| *slot).ok();
         let first = place.map(|place| self.posed[place].1 as usize);
+        let back = self.back.binary_search_by_key(&(slot as u32), |(slot, _)| *slot).ok();
+        let back = back.map_or(0, |place| self.back[place].1);
         let now = combatants.part_poses.iter(slot).enumerate();
-        Some(now.map(move |(part, &now)| self.way(first, part, now)))
+        Some(now.map(move |(part, &now)| match part < 64 && back >> part & 1 == 1 {
+            true => Motion::between(now, now),
+            false => self.way(first, part, now),
+        }))
     }
 
     /// The hitboxes of a swing have other poses, in the frame of the attacker. The first are where its way begins.
@@ -119,7 +135,7 @@ impl Posed {
         Motion::between(before, now)
     }
 
-    /// The parts of the combatant in `slot`, which moves so, that are not broken and gone, by their numbers; none if they have not been
+    /// The parts of the combatant in `slot`, which moves so, that are neither hidden nor broken and gone, by their numbers; none if they have not been
     /// posed.
     pub(crate) fn parts<'a>(
         &'a self,
@@ -129,19 +145,21 @@ impl Posed {
         carrier: Motion,
     ) -> Option<impl Iterator<Item = Option<Swept>> + use<'a>> {
         let plans = rules.template_plan(combatants.template[slot]).parts.iter().enumerate();
+        let now = PartsNow::of(combatants, slot);
         let ways = self.ways(combatants, slot)?;
-        Some(plans.zip(ways).map(move |((number, plan), way)| {
-            let core = plan.core_when(combatants.is_broken(slot, number as u16))?;
-            Some(Swept::on_path(*core, way, carrier))
-        }))
+        Some(
+            plans.zip(ways).map(move |((number, plan), way)| {
+                Some(Swept::on_path(now.posed(plan, number)?, way, carrier))
+            }),
+        )
     }
 }
 
 /// What holds the parts of a posed body all the while, in its own frame.
-pub(super) fn posed_bounds(template: &TemplatePlan, ways: &[Motion], up: usize) -> Bounds {
+pub(super) fn posed_bounds(template: &TemplatePlan, ways: &[Motion], up: usize, size: f32) -> Bounds {
     let (mut low, mut high, mut reach) = (Vec3::ZERO, Vec3::ZERO, 0.0);
     for (i, (part, way)) in template.parts.iter().zip(ways).enumerate() {
-        let about = part.about;
+        let about = part.about * size;
         let ends = [way.from.at, way.from.at + way.travel()];
         for (end, place) in ends.into_iter().enumerate() {
             let (below, above) = (place - Vec3::splat(about), place + Vec3::splat(about));

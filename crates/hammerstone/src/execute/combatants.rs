@@ -52,6 +52,11 @@ pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         Order::Attach { subject, value, amount } => {
             work.state.combatants.attach(subject.slot(), value, amount);
         }
+        Order::ShowPart { subject, part, shown } => {
+            let off = &mut work.state.combatants.off[subject.slot()];
+            *off = if shown { *off & !(1 << part) } else { *off | 1 << part };
+        }
+        Order::Resize { subject, size } => work.state.combatants.size[subject.slot()] = size,
         Order::Label { subject, label } => work.state.combatants.label[subject.slot()] = label,
         Order::Follow { subject, leader } => work.state.combatants.follow(subject.slot(), leader),
         _ => {}

@@ -81,6 +81,8 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         | Order::Follow { .. }
         | Order::Attach { .. }
         | Order::Label { .. }
+        | Order::ShowPart { .. }
+        | Order::Resize { .. }
         | Order::PoseParts { .. }
         | Order::AddObstacle { .. }
         | Order::MoveObstacle { .. }

@@ -2,7 +2,7 @@
 
 use super::{Swinging, Ways};
 use crate::detect::OpenHitbox;
-use crate::geometry::{Motion, Pose, Swept};
+use crate::geometry::{Core, Motion, Pose, Swept};
 use crate::ruleset::{Attack, AttackPlan, Rules};
 
 pub(super) struct Melee;
@@ -19,10 +19,13 @@ impl Ways for Melee {
     fn gather(&self, swinging: &Swinging<'_>, hitboxes: &mut Vec<OpenHitbox>) {
         let Some(carrier) = swinging.attacker() else { return };
         let swing = swinging.swing;
-        let cores = swinging.plan.cores.iter().enumerate();
+        // Hitboxes grow with their attacker.
+        let size = swing.attacker.map_or(1.0, |attacker| swinging.state.combatants.times(attacker.slot()));
+        let grown = |core: &Core| if size == 1.0 { *core } else { core.scaled(size) };
+        let cores = swinging.plan.cores.iter().map(|(core, group)| (grown(core), *group)).enumerate();
         if !swing.guided.is_empty() {
             let ways = swinging.posed.hitbox_ways(&swinging.state.hitbox_poses, swing);
-            for ((i, &(core, group)), local) in cores.zip(ways) {
+            for ((i, (core, group)), local) in cores.zip(ways) {
                 hitboxes.push(swinging.hitbox(i, group, Swept::on_path(core, local, carrier)));
             }
             return;
@@ -33,9 +36,10 @@ impl Ways for Melee {
         } else {
             // While its clock stands, so do its hitboxes.
             let before = swing.clock.saturating_sub(u32::from(!swing.stands));
-            swinging.plan.path.motion(before, swing.clock)
+            let motion = swinging.plan.path.motion(before, swing.clock);
+            if size == 1.0 { motion } else { motion.scaled(size) }
         };
-        for (i, &(core, group)) in cores {
+        for (i, (core, group)) in cores {
             hitboxes.push(swinging.hitbox(i, group, Swept::on_path(core, local, carrier)));
         }
     }

@@ -11,7 +11,7 @@ mod touch;
 
 pub(crate) use beam::cut_beams;
 
-use crate::detect::{Body, Detection, InTheWay, OpenHitbox, Posed};
+use crate::detect::{Body, Detection, InTheWay, OpenHitbox, PartsNow, Posed};
 use crate::geometry::{Motion, Pose, Swept};
 use crate::level::Level;
 use crate::ruleset::{Attack, AttackPlan, Check, Form, Rules};
@@ -96,16 +96,16 @@ pub(crate) fn gather_open(rules: &Rules, level: &Level, state: &State, detection
             continue;
         }
         let motion = Motion::between(combatants.pose_before[slot], combatants.pose[slot]);
-        let (id, template, broken) =
-            (combatants.id(slot), combatants.template[slot], combatants.broken[slot]);
+        let (id, template) = (combatants.id(slot), combatants.template[slot]);
+        let now = PartsNow::of(combatants, slot);
         let first = ways.len() as u32;
         let is_posed = posed.ways(combatants, slot).map(|of_parts| {
             ways.extend(of_parts);
             first
         });
         let reach = rules.template(template).posed.filter(|_| is_posed.is_none());
-        let asked = reach.map(|reach| reach.0 + rules.template_plan(template).about());
-        bodies.push(Body { id, template, motion, broken, posed: is_posed, asked });
+        let asked = reach.map(|reach| (reach.0 + rules.template_plan(template).about()) * now.size());
+        bodies.push(Body { id, template, motion, now, posed: is_posed, asked });
     }
 }
 

@@ -1,7 +1,7 @@
 //! Touch: the attacker's own parts, until the swing is cancelled or its windows close.
 
 use super::{Swinging, Ways};
-use crate::detect::OpenHitbox;
+use crate::detect::{OpenHitbox, PartsNow};
 use crate::geometry::Swept;
 use crate::ruleset::{Attack, AttackPlan, Rules};
 
@@ -29,9 +29,10 @@ impl Ways for Touch {
             return;
         }
         let parts = &swinging.rules.template_plan(combatants.template[slot]).parts;
+        let now = PartsNow::of(combatants, slot);
         for (number, part) in parts.iter().enumerate() {
-            if let Some(core) = part.still_when(combatants.is_broken(slot, number as u16)) {
-                hitboxes.push(swinging.hitbox(number, 0, Swept::fixed(*core, carrier)));
+            if let Some(core) = now.still(part, number) {
+                hitboxes.push(swinging.hitbox(number, 0, Swept::fixed(core, carrier)));
             }
         }
     }

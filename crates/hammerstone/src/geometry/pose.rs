@@ -324,6 +324,12 @@ impl Motion {
         upright(&self.from.turn) && (!self.turns || upright(&self.to.turn)) && self.arcs == 1
     }
 
+    /// The same way, so many times as far from the origin of its frame.
+    pub(crate) fn scaled(&self, size: f32) -> Motion {
+        let far = |placement: Placement| Placement { at: placement.at * size, ..placement };
+        Motion { from: far(self.from), to: far(self.to), ..*self }
+    }
+
     /// The first part of the way, until `t`.
     pub(crate) fn until(&self, t: f32) -> Motion {
         Motion { to: self.at(t), arcs: 1, ..*self }

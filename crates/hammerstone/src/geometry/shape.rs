@@ -247,6 +247,29 @@ pub(crate) enum Solid {
     Triangle { corners: Corners },
 }
 
+impl Core {
+    /// So many times as large, about the origin of its frame.
+    pub(crate) fn scaled(&self, size: f32) -> Core {
+        let form = match self.form {
+            CoreForm::Line { from, to } => CoreForm::Line { from: from * size, to: to * size },
+            CoreForm::Block { pose, half } => {
+                CoreForm::Block { pose: Placement { at: pose.at * size, ..pose }, half: half * size }
+            }
+            CoreForm::HalfSpace { at, normal } => CoreForm::HalfSpace { at: at * size, normal },
+            CoreForm::Triangle { corners } => {
+                CoreForm::Triangle { corners: corners.map(|corner| corner * size) }
+            }
+        };
+        Core {
+            form,
+            radius: self.radius * size,
+            reach: self.reach * size,
+            middle: self.middle * size,
+            size: self.size * size,
+        }
+    }
+}
+
 impl From<Shape> for Core {
     fn from(shape: Shape) -> Core {
         match shape {

@@ -387,6 +387,18 @@ impl<'a> Orders<'a> {
         self.give(Order::Follow { subject, leader })
     }
 
+    /// A part of a combatant, by its place in the template, can be touched from now on; or cannot, until it is shown again. In a new life,
+    /// it is as the template says. A posed part that comes back begins its way where it is.
+    pub fn show_part(&mut self, subject: CombatantId, part: u16, shown: bool) -> OrderId {
+        self.give(Order::ShowPart { subject, part, shown })
+    }
+
+    /// `subject` is so many times as large as its template says: its parts, and the hitboxes of its melee attacks with their paths. Poses of
+    /// parts and hitboxes come as the host gives them, within so many times their limits; only the shapes in their frames grow.
+    pub fn resize(&mut self, subject: CombatantId, size: Fixed) -> OrderId {
+        self.give(Order::Resize { subject, size })
+    }
+
     /// Labels one who is in the encounter with 64 bits of the host's own, in place of those before: the number of its entity, mostly.
     /// [`View::label`](crate::View::label) gives them back. They last until the combatant is removed, and are saved with it.
     #[doc(alias("user data"))]

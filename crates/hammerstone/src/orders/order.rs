@@ -446,6 +446,22 @@ pub enum Order {
         /// The label.
         label: u64,
     },
+    /// A part of a combatant can be touched from now on, or can not.
+    ShowPart {
+        /// Whose.
+        subject: CombatantId,
+        /// Which part, in the order of the template.
+        part: u16,
+        /// Whether it can be touched.
+        shown: bool,
+    },
+    /// A combatant is so many times as large as its template says.
+    Resize {
+        /// Who.
+        subject: CombatantId,
+        /// How many times, from a hundredth to a hundred.
+        size: Fixed,
+    },
     /// A sequence of waves begins.
     StartWaves {
         /// Which.

@@ -127,6 +127,16 @@ pub(crate) struct Bounds {
 }
 
 impl Bounds {
+    /// So many times as large.
+    pub(crate) fn scaled(&self, size: f32) -> Bounds {
+        Bounds {
+            reach: self.reach * size,
+            wide: self.wide * size,
+            low: self.low * size,
+            high: self.high * size,
+        }
+    }
+
     fn of(parts: &[PartPlan], up: usize) -> Bounds {
         const SLACK: f32 = 0.002;
         let mut bounds = Bounds::default();
@@ -160,6 +170,8 @@ pub(crate) struct Uses {
     /// Stats that statuses change.
     pub(crate) stats: Vec<bool>,
     pub(crate) adds_tags: bool,
+    /// Whether a status hides or shows parts.
+    pub(crate) hides_parts: bool,
     pub(crate) invulnerable: bool,
     pub(crate) guards: bool,
     pub(crate) prevented_deaths: bool,
@@ -177,6 +189,7 @@ impl Uses {
             flows: [false; 4],
             stats: vec![false; rules.stats.len()],
             adds_tags: any(|status| status.adds_tags != 0),
+            hides_parts: any(|status| status.hides_parts | status.shows_parts != 0),
             invulnerable: any(|status| status.invulnerable),
             guards: any(|status| status.guard.is_some()),
             prevented_deaths: any(|status| status.prevents_death.is_some()),

@@ -16,7 +16,7 @@ use std::sync::Arc;
 pub use builder::RulesetBuilder;
 #[cfg(feature = "serde")]
 pub use bytes::BytesError;
-pub(crate) use compile::{AttackPlan, Bounds, Rules, TemplatePlan, Window};
+pub(crate) use compile::{AttackPlan, Bounds, PartPlan, Rules, TemplatePlan, Window};
 pub use def::{
     AmountChange, Armour, Attack, Away, Beam, Broken, Charge, Clash, ClosingSpeed, Condition, Count, Credit,
     Critical, Damage, Direction, FallOff, FirstPulse, Form, FormKind, Grant, Group, Growth, Guard, HealStep,

@@ -14,6 +14,9 @@ use crate::ruleset::Rules;
 use crate::ruleset::def::{Group, Modifier};
 use crate::terms::{Life, Refusal};
 
+/// How many times as large as its template says a combatant may be, from and to.
+pub(crate) const SIZES: (Fixed, Fixed) = (Fixed::raw(100), Fixed::raw(1_000_000));
+
 /// How many are remembered for assists.
 const MOST_CONTRIBUTORS: usize = 32;
 
@@ -53,6 +56,12 @@ columns! {
         pub(crate) gathered_at: Vec<u32>,
         /// Parts that are broken: bit `n` for part number `n`.
         pub(crate) broken: Vec<u64>,
+        /// Parts that an order hides, or the template until one shows them, likewise.
+        pub(crate) off: Vec<u64>,
+        /// Parts that were hidden when the last tick was detected, by orders and statuses.
+        pub(crate) hidden: Vec<u64>,
+        /// How many times as large each is as its template says.
+        pub(crate) size: Vec<Fixed>,
         /// What parts with points of their own have lost.
         pub(crate) part_losses: Lists<(u16, i32)>,
         pub(crate) shields: Lists<Pool>,
@@ -167,6 +176,7 @@ impl Combatants {
         self.credit[slot] = new.credit;
         self.running[slot] = 0;
         self.label[slot] = 0;
+        self.size[slot] = Fixed::ONE;
     }
 
     fn grow(&mut self, slots: usize) {
@@ -182,6 +192,9 @@ impl Combatants {
         self.gathered.resize(slots, Fixed::ZERO);
         self.gathered_at.resize(slots, 0);
         self.broken.resize(slots, 0);
+        self.off.resize(slots, 0);
+        self.hidden.resize(slots, 0);
+        self.size.resize(slots, Fixed::ONE);
         for poses in [&mut self.pose_before, &mut self.pose, &mut self.goal] {
             poses.resize(slots, Pose::IDENTITY);
         }
@@ -253,11 +266,20 @@ impl Combatants {
         self.gathered_at[slot] = 0;
     }
 
-    /// Parts are whole, and what kept it alive before counts no longer.
-    pub(crate) fn begin_life(&mut self, slot: usize) {
+    /// Parts are whole, those are hidden that the template hides, and what kept it alive before counts no longer.
+    pub(crate) fn begin_life(&mut self, slot: usize, hidden: u64) {
         self.broken[slot] = 0;
+        (self.off[slot], self.hidden[slot]) = (hidden, hidden);
         self.part_losses.clear(slot);
         self.prevented_deaths.clear(slot);
+    }
+
+    /// How many times as large the combatant in `slot` is as its template says.
+    pub(crate) fn times(&self, slot: usize) -> f32 {
+        match self.size[slot] {
+            Fixed::ONE => 1.0,
+            size => size.to_f64() as f32,
+        }
     }
 
     pub(crate) fn is_broken(&self, slot: usize, part: u16) -> bool {
@@ -315,7 +337,7 @@ impl Combatants {
     pub(crate) fn unseat(&mut self, slot: usize) {
         self.forget_contributors(slot);
         self.starts.clear(slot);
-        self.begin_life(slot);
+        self.begin_life(slot, 0);
         self.shields.clear(slot);
         self.host_changes.clear(slot);
         self.set_afterlife(slot, None);

@@ -13,7 +13,7 @@ mod validate;
 
 pub(crate) use bearers::Bearers;
 pub(crate) use chains::{Chain, Chains};
-pub(crate) use combatants::{Afterlife, Combatants, Contributor, HostChange, Newcomer, Pool};
+pub(crate) use combatants::{Afterlife, Combatants, Contributor, HostChange, Newcomer, Pool, SIZES};
 pub(crate) use fight::{
     Application, Captured, ChainStep, Charging, Child, Contact, Delayed, Fired, Flying, Raised, StruckEntry,
     Subscription, Swing, WavesState,

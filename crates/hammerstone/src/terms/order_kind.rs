@@ -48,6 +48,8 @@ macro_rules! with_order_kinds {
             MoveObstacle "move-obstacle",
             PlaceObstacle "place-obstacle",
             StopBody "stop-body",
+            ShowPart "show-part",
+            Resize "resize",
         }
     };
 }

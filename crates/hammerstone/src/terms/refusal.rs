@@ -58,6 +58,7 @@ words! {
         Shield "the shield",
         Strength "the strength",
         TimeOfImpact "the time of impact",
+        Size "the size",
     }
 }
 

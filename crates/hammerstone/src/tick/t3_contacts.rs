@@ -3,7 +3,7 @@
 
 use glam::Vec3;
 
-use crate::detect::{Body, Detection, HitCandidate, OpenHitbox, Touching, rank};
+use crate::detect::{Body, Detection, HitCandidate, OpenHitbox, Touching, hide_parts, rank};
 use crate::event::{ContactHeld, ContactMet, Moved, Why};
 use crate::forms;
 use crate::geometry::{Impact, Motion, Swept};
@@ -11,12 +11,13 @@ use crate::hooks::{PoseAnswer, PoseRequest};
 use crate::ids::*;
 use crate::log::Log;
 use crate::ruleset::Rules;
-use crate::state::{Contact, State, SwingAt, next};
+use crate::state::{Bearers, Contact, State, SwingAt, next};
 use crate::swing::{self, Known};
 use crate::view::View;
 use crate::work::{Rooms, Work};
 
 pub(super) fn detect(work: &mut Work<'_>) {
+    hide(work);
     let Work { rules, level, state, rooms, .. } = work;
     let detection = &mut rooms.detection;
     forms::gather_open(rules, level, state, detection);
@@ -38,6 +39,16 @@ pub(super) fn detect(work: &mut Work<'_>) {
     part_what_came_apart(work);
 }
 
+/// Hides and shows parts, as orders and statuses have it by now.
+fn hide(work: &mut Work<'_>) {
+    let Work { rules, state, rooms, .. } = work;
+    let Detection { posed, hidden, .. } = &mut rooms.detection;
+    hide_parts(rules, Bearers::from(&**state), posed, hidden);
+    for &(slot, parts) in hidden.iter() {
+        state.combatants.hidden[slot as usize] = parts;
+    }
+}
+
 /// Asks the host for the parts of combatants that come near an open hitbox and have no poses by order.
 fn ask_for_poses(work: &mut Work<'_>) {
     let Work { ruleset, rules, state, rooms, host, .. } = work;
@@ -49,6 +60,7 @@ fn ask_for_poses(work: &mut Work<'_>) {
         let ways = &mut detection.ways;
         let first = ways.len();
         let label = state.combatants.label[who.slot()];
+        let limit = limit * state.combatants.times(who.slot());
         let view = View::of(ruleset, state);
         let mut answer = PoseAnswer { ways, first, parts, limit, carrier };
         host.poses(&PoseRequest { who, template, label, parts, view }, &mut answer);

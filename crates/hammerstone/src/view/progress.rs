@@ -161,6 +161,19 @@ impl<'a> View<'a> {
         Some(due.saturating_sub(self.tick))
     }
 
+    /// How many times as large a combatant is as its template says ([`crate::orders::Orders::resize`]). None for one who is gone.
+    pub fn size(&self, who: CombatantId) -> Option<Fixed> {
+        Some(self.combatants.size[self.slot(who)?])
+    }
+
+    /// Whether a part of a combatant was hidden in the tick that ran last, by its template, by order or by a status. None for one who is
+    /// gone, and for what is no part.
+    pub fn is_hidden(&self, who: CombatantId, part: u16) -> Option<bool> {
+        let slot = self.slot(who)?;
+        let parts = self.rules.template(self.combatants.template[slot]).parts.len();
+        (usize::from(part) < parts).then(|| part < 64 && self.combatants.hidden[slot] >> part & 1 == 1)
+    }
+
     /// The label that the host gave a combatant ([`crate::orders::Orders::label`]); 0 unless it did. None for one who is gone.
     pub fn label(&self, who: CombatantId) -> Option<u64> {
         Some(self.combatants.label[self.slot(who)?])

@@ -3,7 +3,13 @@
 use super::*;
 
 impl Resolver<'_, '_> {
-    pub(super) fn acts(&mut self, spanned: &Spanned<raw::Entry>, by: Option<usize>) -> Vec<Act> {
+    /// What a line orders; of parts, those of this template.
+    pub(super) fn acts(
+        &mut self,
+        spanned: &Spanned<raw::Entry>,
+        by: Option<usize>,
+        template: Option<TemplateId>,
+    ) -> Vec<Act> {
         let rules = &self.rules.ruleset;
         let entry = spanned.as_ref();
         let mut verbs = Vec::new();
@@ -42,6 +48,7 @@ impl Resolver<'_, '_> {
             let (pose, ticks) = (self.pose(&walk.to, walk.facing.as_ref()), self.time(&walk.over));
             acts.extend(pose.zip(ticks).map(|(pose, ticks)| Act::Move(pose, ticks)));
         }
+        self.body_acts(entry, template, &mut verbs, &mut acts);
         self.swing_acts(entry, &mut verbs, &mut acts);
         self.effect_acts(spanned, by, &mut verbs, &mut acts);
         self.number_acts(spanned, &mut verbs, &mut acts);
@@ -55,10 +62,50 @@ impl Resolver<'_, '_> {
                 [] => "the line orders nothing".to_owned(),
                 several => format!("the line orders {} things: {}", several.len(), several.join(", ")),
             };
-            let fix = "give one of start, spawn-attack, marker, release, guide, cancel, report, teleport, move, damage, heal, apply, lift, lift-family, change, unchange, set-maximum, raise-shield, send-away, bring-back, remove, clear, follow, attach, raise-flag, lower-flag, count, score, start-waves, next-round, say, publish, reset, end";
+            let fix = "give one of start, spawn-attack, marker, release, guide, cancel, report, teleport, move, hide-part, show-part, resize, damage, heal, apply, lift, lift-family, change, unchange, set-maximum, raise-shield, send-away, bring-back, remove, remove-obstacle, move-obstacle, place-obstacle, follow, attach, raise-flag, lower-flag, count, score, start-waves, next-round, say, publish, reset, end";
             self.reading.problem(spanned.span(), "this line", message, Some(fix.to_owned()));
         }
         acts
+    }
+
+    /// Parts and size.
+    fn body_acts(
+        &mut self,
+        entry: &raw::Entry,
+        template: Option<TemplateId>,
+        verbs: &mut Vec<&'static str>,
+        acts: &mut Vec<Act>,
+    ) {
+        for (verb, name, shown) in
+            [("hide-part", &entry.hide_part, false), ("show-part", &entry.show_part, true)]
+        {
+            let Some(name) = name else { continue };
+            verbs.push(verb);
+            let Some(template) = template else {
+                let fix = Some("name its template: `each = { template = \"mason\" }`".to_owned());
+                let message = "parts are those of a template, and the line names none".to_owned();
+                self.reading.problem(name.span(), "here", message, fix);
+                continue;
+            };
+            let parts = self.rules.ruleset.templates()[template.index()].parts();
+            let known = parts.iter().enumerate().map(|(number, part)| (part.name(), number as u16));
+            acts.extend(self.reading.find("part", name, known).map(|part| Act::ShowPart(part, shown)));
+        }
+        if let Some(size) = &entry.resize {
+            verbs.push("resize");
+            acts.extend(self.size(size).map(Act::Resize));
+        }
+    }
+
+    /// How many times as large something is as it was made.
+    pub(crate) fn size(&mut self, size: &raw::Number) -> Option<Fixed> {
+        let value = self.reading.exact(size)?;
+        if (Fixed::raw(100)..=Fixed::whole(100)).contains(&value) {
+            return Some(value);
+        }
+        let fix = Some("give how many times as large, from 0.01 to 100".to_owned());
+        self.reading.problem(size.span(), "here", format!("{value} is no size"), fix);
+        None
     }
 
     /// Damage, healing and statuses.

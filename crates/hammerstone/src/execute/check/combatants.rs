@@ -8,7 +8,7 @@ use crate::geometry::{Frame, Pose};
 use crate::ids::*;
 use crate::orders::{Order, Poses, all_within};
 use crate::ruleset::Rules;
-use crate::state::{Raised, State};
+use crate::state::{Raised, SIZES, State};
 use crate::terms::{Definition, Quantity, Refusal};
 
 pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(), Refusal> {
@@ -60,6 +60,15 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
         Order::Attach { subject, value, .. } => {
             in_ruleset(Definition::Value, value.index(), rules.values.len())?;
             standing(state, subject)
+        }
+        Order::ShowPart { subject, part, .. } => {
+            has_body(state, subject)?;
+            let parts = rules.template(state.combatants.template[subject.slot()]).parts.len();
+            if usize::from(part) < parts.min(64) { Ok(()) } else { Err(Refusal::NoSuchPart) }
+        }
+        Order::Resize { subject, size } => {
+            has_body(state, subject)?;
+            within(Quantity::Size, size, SIZES.0, SIZES.1)
         }
         Order::Follow { subject, leader } => {
             standing(state, subject)?;
@@ -114,7 +123,7 @@ fn may_pose(
     has_body(state, subject)?;
     let combatants = &state.combatants;
     let template = rules.template(combatants.template[subject.slot()]);
-    let limit = template.posed.ok_or(Refusal::NotPosed)?.0;
+    let limit = template.posed.ok_or(Refusal::NotPosed)?.0 * combatants.times(subject.slot());
     let body = combatants.pose[subject.slot()];
     all_within(poses.of(&state.given_poses), template.parts.len(), body, frame, limit)
 }

@@ -29,6 +29,8 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
         | Order::Follow { .. }
         | Order::Attach { .. }
         | Order::Label { .. }
+        | Order::ShowPart { .. }
+        | Order::Resize { .. }
         | Order::PoseParts { .. }
         | Order::AddObstacle { .. }
         | Order::MoveObstacle { .. }

@@ -61,8 +61,9 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
                 return Err(Refusal::NotSo(SwingTrait::Guided));
             }
             let body = swing.attacker.map_or(Pose::IDENTITY, |who| state.combatants.pose[who.slot()]);
+            let size = swing.attacker.map_or(1.0, |who| state.combatants.times(who.slot()));
             let poses = poses.of(&state.given_poses);
-            all_within(poses, attack.hitboxes.len(), body, frame, rules.move_limit.0)
+            all_within(poses, attack.hitboxes.len(), body, frame, rules.move_limit.0 * size)
         }
         Order::Cancel { swing } => running(state, swing).map(|_| ()),
         Order::Report { swing, target, part, touch } => {

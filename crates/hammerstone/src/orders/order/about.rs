@@ -146,6 +146,8 @@ impl Order {
             | Order::Follow { subject, .. }
             | Order::Label { subject, .. }
             | Order::PoseParts { subject, .. }
+            | Order::ShowPart { subject, .. }
+            | Order::Resize { subject, .. }
             | Order::Remove { subject } => Some(subject),
             Order::Report { target, .. } | Order::Damage { target, .. } | Order::Heal { target, .. } => {
                 Some(target)

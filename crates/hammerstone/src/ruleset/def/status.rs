@@ -35,6 +35,8 @@ pub struct Status {
     pub(crate) grants: Vec<Grant>,
     pub(crate) tags: u64,
     pub(crate) adds_tags: u64,
+    pub(crate) hides_parts: u64,
+    pub(crate) shows_parts: u64,
     pub(crate) barred_by: u64,
     pub(crate) lifted_by: u64,
     pub(crate) lifts: u64,
@@ -69,6 +71,8 @@ impl Status {
             grants: Vec::new(),
             tags: 0,
             adds_tags: 0,
+            hides_parts: 0,
+            shows_parts: 0,
             barred_by: 0,
             lifted_by: 0,
             lifts: 0,
@@ -179,6 +183,19 @@ impl Status {
     /// Its bearer carries `tag` while it lasts.
     pub fn adds_tags(mut self, tag: TagId) -> Status {
         self.adds_tags |= tag.bit();
+        self
+    }
+
+    /// Parts of its bearer with `tag` cannot be touched while it lasts.
+    pub fn hides_parts(mut self, tag: TagId) -> Status {
+        self.hides_parts |= tag.bit();
+        self
+    }
+
+    /// Parts of its bearer with `tag` that are [hidden](crate::template::Part::hidden), by the template or by order, can be touched while it
+    /// lasts; unless another status hides them.
+    pub fn shows_parts(mut self, tag: TagId) -> Status {
+        self.shows_parts |= tag.bit();
         self
     }
 

@@ -23,6 +23,8 @@ pub struct Part {
     /// Points of its own, and what it is once they are gone.
     pub(crate) points: Option<i64>,
     pub(crate) broken: Broken,
+    /// Whether it is hidden until it is shown.
+    pub(crate) hidden: bool,
 }
 
 /// What becomes of a part whose points are gone. What is not said stays as it was.
@@ -74,6 +76,7 @@ impl Part {
             tags: 0,
             points: None,
             broken: Broken::default(),
+            hidden: false,
         }
     }
 
@@ -105,6 +108,13 @@ impl Part {
     /// What damage of a blow on this part is multiplied by; not below 0.
     pub fn multiplier(mut self, multiplier: Fixed) -> Part {
         self.multiplier = multiplier;
+        self
+    }
+
+    /// The part cannot be touched at first in each life, until an order shows it ([`crate::orders::Orders::show_part`]), or as long as a
+    /// status does ([`crate::status::Status::shows_parts`]). It must be one of the first 64.
+    pub fn hidden(mut self) -> Part {
+        self.hidden = true;
         self
     }
 
@@ -160,6 +170,12 @@ pub struct Template {
 }
 
 impl Template {
+    /// Parts that are hidden at first: bit `n` for part number `n`.
+    pub(crate) fn hidden_at_first(&self) -> u64 {
+        let hidden = self.parts.iter().take(64).enumerate().filter(|(_, part)| part.hidden);
+        hidden.fold(0, |mask, (number, _)| mask | 1 << number)
+    }
+
     /// A template of `team` with `health` whole points, no parts, and a body that lies until it is removed.
     pub fn new(name: &str, team: TeamId, health: i64) -> Template {
         Template {

@@ -19,7 +19,7 @@ pub(in crate::ruleset) const MOST_PARTS: usize = 255;
 pub(in crate::ruleset) const MOST_ENTRIES: usize = 65_535;
 /// The most of what a rule or a fact may name.
 pub(in crate::ruleset) const MOST_OF_FLOW: usize = 4096;
-/// How many parts may have points of their own: the first so many.
+/// How many parts may have points of their own, or be hidden: the first so many.
 pub(in crate::ruleset) const BREAKABLE: usize = 64;
 /// The most reactions that may be allowed for a tick.
 pub(in crate::ruleset) const MOST_REACTIONS: i64 = 1_000_000;

@@ -27,6 +27,9 @@ impl Check {
             if template.parts[..i].iter().any(|other| other.name == part.name) {
                 self.find(&field, Problem::TakenName);
             }
+            if part.hidden && i >= BREAKABLE {
+                self.find(&field, Problem::TooMany { count: i + 1, most: BREAKABLE });
+            }
             if let Some(points) = part.points {
                 self.range(&field, points, 1, LARGEST);
                 if let Some(shape) = part.broken.shape {

@@ -1,6 +1,7 @@
 //! Columns of combatants and their lists.
 
 use super::*;
+use crate::state::SIZES;
 
 impl Check<'_> {
     /// All columns are as long as there are places.
@@ -27,6 +28,9 @@ impl Check<'_> {
             c.gathered.len(),
             c.gathered_at.len(),
             c.broken.len(),
+            c.off.len(),
+            c.hidden.len(),
+            c.size.len(),
             c.part_losses.len(),
             c.shields.len(),
             c.host_changes.len(),
@@ -105,6 +109,9 @@ impl Check<'_> {
             let sound =
                 { c.part_losses.iter(slot) }.all(|(part, lost)| usize::from(*part) < parts && *lost >= 0);
             must(sound, "a part has lost what it cannot")?;
+            let mask = u64::MAX.checked_shl(parts as u32).unwrap_or(0);
+            must((c.off[slot] | c.hidden[slot]) & mask == 0, "a part is hidden that is none")?;
+            must((SIZES.0..=SIZES.1).contains(&c.size[slot]), "a combatant has no size")?;
             let posed = c.part_poses.iter(slot).count();
             let may = posed == 0 || posed == parts && rules.template(c.template[slot]).posed.is_some();
             let sound = may && c.part_poses.iter(slot).all(|pose| super::near_settled(*pose));
