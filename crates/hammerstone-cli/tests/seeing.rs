@@ -727,6 +727,9 @@ fn explain_names_the_gate_that_stopped_a_stone() {
     let args = ["explain", "scenarios/yard/level.toml", "--attacker", "slinger", "--target", "guard"];
     let (status, text, errors) = run(&args);
     assert_eq!((status, errors.as_str()), (0, ""));
+    let (_, beam, _) = run(&["explain", "scenarios/yard/level.toml", "--attacker", "scout", "--target", "cook"]);
+    assert!(beam.contains("sighting-beam at cook: post stopped it before it came so far"), "{beam}");
+    assert!(beam.contains("move post out of its way"), "{beam}");
     let stopped = "slinger's sling-stone at guard: gate stopped it at 1.57s, 2.95 m from the stem";
     assert!(text.contains(stopped) && text.contains("move gate out of its way"), "{text}");
     assert!(!text.contains("it missed"), "{text}");

@@ -11,7 +11,7 @@ use hammerstone::attack::Damage;
 use hammerstone::event::ValueSort;
 use hammerstone::geometry::Axis;
 use hammerstone::ids::{
-    AttackId, CounterId, DamageTypeId, FlagId, HostTopicId, LayerId, OutcomeId, OwnStepId, ReasonId, ScoreId,
+    AttackId, CounterId, DamageTypeId, FlagId, HostTopicId, LayerId, ObstacleNameId, OutcomeId, OwnStepId, ReasonId, ScoreId,
     ShieldId, SpotId, StatId, StatusId, TagId, TeamId, TemplateId, ThresholdId, ValueId, WaveId,
 };
 use hammerstone::team::Relation;
@@ -137,6 +137,7 @@ pub struct Resolver<'r, 't> {
     pub values: Ids<ValueId>,
     pub thresholds: Ids<ThresholdId>,
     pub spots: Ids<SpotId>,
+    pub obstacle_names: Ids<ObstacleNameId>,
     pub waves: Ids<WaveId>,
     /// With their fields.
     pub topics: Vec<(String, HostTopicId, Fields)>,
@@ -182,6 +183,7 @@ impl<'r, 't> Resolver<'r, 't> {
             values: Ids::default(),
             thresholds: Ids::default(),
             spots: Ids::default(),
+            obstacle_names: Ids::default(),
             waves: Ids::default(),
             topics: Vec::new(),
             up: Axis::Y,
@@ -297,6 +299,9 @@ impl<'r, 't> Resolver<'r, 't> {
         self.outcomes.push(("time".to_owned(), self.builder.outcome("time")));
         for name in &general.outcomes {
             self.outcomes.push((name.as_ref().clone(), self.builder.outcome(name.as_ref())));
+        }
+        for name in &general.obstacles {
+            self.obstacle_names.push((name.as_ref().clone(), self.builder.obstacle_name(name.as_ref())));
         }
         for name in self.raw.team.keys() {
             self.teams.push((name.as_ref().clone(), self.builder.team(name.as_ref())));

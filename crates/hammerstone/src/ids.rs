@@ -67,6 +67,8 @@ dense_ids! {
     ThresholdId(u16),
     /// A named place of the ground.
     SpotId(u16),
+    /// A name that obstacles may have, for rules.
+    ObstacleNameId(u16),
     /// A sequence of waves.
     WaveId(u16),
     /// A line that someone says.

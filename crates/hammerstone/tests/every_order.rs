@@ -156,6 +156,7 @@ fn forbidden(order: &Order, at: At) -> bool {
         | Order::AddObstacle { .. }
         | Order::MoveObstacle { .. }
         | Order::PlaceObstacle { .. }
+        | Order::NameObstacle { .. }
         | Order::StopBody { .. }
         | Order::RemoveObstacle { .. }
         | Order::Cancel { .. }

@@ -3,6 +3,7 @@
 use hammerstone::RestoreError;
 use hammerstone::attack::{Beam, Projectile, When};
 use hammerstone::event::{Event, Gate, HitRefused, Operand, ProjectileStopped};
+use hammerstone::flow::{Condition, Reaction, Rule};
 use hammerstone::geometry::{Axis, Moving, Obstacle};
 use hammerstone::level::{HeightField, InLevel, Level, LevelError, LevelShape, Mesh};
 use hammerstone::orders::Touch;
@@ -513,4 +514,53 @@ fn what_is_no_level_is_refused_with_its_place() {
     assert!(wall(1.0).ray([f32::NAN; 3], [0.0; 3]).is_none());
     assert!(wall(1.0).ray([f32::INFINITY; 3], [0.0; 3]).is_none());
     assert!(wall(1.0).ray([0.0; 3], [0.0; 3]).is_none());
+}
+
+#[test]
+fn rules_move_and_clear_all_obstacles_of_a_name() {
+    let mut b = Ruleset::builder(60);
+    let door = b.obstacle_name("door");
+    let (open, far) = (b.spot("open", Pose::at([0.0, 5.0, 0.0])), b.spot("far", Pose::at([0.0, 0.0, 500.0])));
+    let (lifts, throws, clears) = (b.flag("lifts"), b.flag("throws"), b.flag("clears"));
+    for (name, flag, action) in [
+        ("lifts", lifts, Reaction::MoveObstacle(door, open, 2)),
+        ("throws", throws, Reaction::MoveObstacle(door, far, 1)),
+        ("clears", clears, Reaction::RemoveObstacle(door)),
+    ] {
+        b.rule(Rule::on(name, "flag.changed").when(Condition::Flag(flag, true)).does(action));
+    }
+    let rules = b.build().unwrap();
+    let mut fight = Encounter::new(&rules, 1);
+    let stone = Obstacle::Sphere { at: [0.0; 3], radius: 1.0 };
+    let [one, other, plain] = [0, 1, 2].map(|_| fight.orders().add_obstacle(stone));
+    fight.orders().name_obstacle(one, door);
+    fight.orders().name_obstacle(other, door);
+    fight.tick().unwrap();
+    let heights = |fight: &Encounter| -> Vec<f32> {
+        fight
+            .scene()
+            .obstacles()
+            .map(|(_, obstacle)| match obstacle {
+                Obstacle::Sphere { at, .. } => at[1],
+                _ => f32::NAN,
+            })
+            .collect()
+    };
+    fight.orders().set_flag(lifts, true);
+    fight.tick().unwrap();
+    let saved = fight.save().unwrap();
+    fight.tick().unwrap();
+    fight.tick().unwrap();
+    assert_eq!(heights(&fight), [5.0, 5.0, 0.0]);
+    // Names are in the state, and too far is refused for each.
+    let mut again = Encounter::new(&rules, 2);
+    again.restore(&saved).unwrap();
+    again.orders().set_flag(throws, true);
+    again.tick().unwrap();
+    let refused = again.facts().events().filter(|event| matches!(event, Event::OrderRefused(_))).count();
+    assert_eq!(refused, 2);
+    again.orders().set_flag(throws, false);
+    again.orders().set_flag(clears, true);
+    again.tick().unwrap();
+    assert_eq!(again.scene().obstacles().map(|(id, _)| id).collect::<Vec<_>>(), [plain]);
 }

@@ -41,7 +41,7 @@ pub struct SwingResult {
     pub answers: Vec<Answer>,
     /// Where nothing met: how near its hitboxes came, the obstacle first.
     pub near: Vec<Near>,
-    /// What stopped a projectile of it: the first, if it has several.
+    /// What stopped a projectile of it, the first if it has several; or its beam.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub stopped: Option<Stopped>,
     /// What came of it, in a sentence.
@@ -59,7 +59,7 @@ pub struct SwingResult {
     pub(crate) stood: bool,
 }
 
-/// What stopped a projectile.
+/// What stopped a projectile or a beam.
 #[derive(Clone, PartialEq, Debug, Serialize)]
 pub struct Stopped {
     /// The obstacle or the shape of the level, by its name.
@@ -232,6 +232,14 @@ impl SwingResults {
             .collect();
         for swing in running {
             self.of(swing, target, encounter, names);
+        }
+        for line in encounter.beams() {
+            let by = { line.obstacle.map(|id| names.of_obstacle(id)) }
+                .or(line.shape.map(|place| names.of_shape(place)));
+            if let (Some(by), Some(swung)) = (by, self.swings.get_mut(&line.swing)) {
+                let (by, time) = (by.into_owned(), begins(facts.tick, rules));
+                swung.stopped.get_or_insert(Stopped { by, time, point: line.to });
+            }
         }
         for hitbox in scene.hitboxes().filter(|hitbox| hitbox.attacker == Some(attacker)) {
             let attack = &rules.attacks()[hitbox.attack.index()];

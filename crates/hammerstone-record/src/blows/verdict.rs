@@ -48,9 +48,17 @@ fn cause(one: &SwingResult, attack: &Attack, rules: &Ruleset) -> (&'static str, 
         let outcome = format!("{} did not stand while its window was open", one.target);
         ("", outcome, "strike while the target stands".to_owned())
     } else if touched(distance) {
-        let (outcome, fix) = match attack.form() {
-            Form::Beam(_) => (
-                "it stopped at something else before it came so far",
+        let (outcome, fix) = match (attack.form(), &one.stopped) {
+            (Form::Beam(_), Some(Stopped { by, .. })) => {
+                let outcome = format!("{by} stopped it before it came so far");
+                return (
+                    "distance",
+                    outcome,
+                    format!("move {by} out of its way, or strike from another side"),
+                );
+            }
+            (Form::Beam(_), None) => (
+                "it stopped at another target before it came so far",
                 format!("raise `pierce` of `{name}`, or clear the way"),
             ),
             _ => (

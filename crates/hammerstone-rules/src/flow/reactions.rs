@@ -15,7 +15,7 @@ impl Resolver<'_, '_> {
                 [] => "this does nothing".to_owned(),
                 several => format!("this does {} things: {}", several.len(), several.join(", ")),
             };
-            let fix = "give one of raise-flag, lower-flag, count, score, start-waves, next-round, apply, lift, damage, heal, start, spawn-attack, send-away, bring-back, remove, publish, say, end, reset";
+            let fix = "give one of raise-flag, lower-flag, count, score, start-waves, next-round, apply, lift, damage, heal, start, spawn-attack, send-away, bring-back, remove, move-obstacle, place-obstacle, remove-obstacle, publish, say, end, reset";
             self.reading.problem(spanned.span(), "here", message, Some(fix.to_owned()));
         }
         acts
@@ -142,6 +142,21 @@ impl Resolver<'_, '_> {
             let all = attack.zip(team).zip(spot);
             let act = all.map(|((attack, team), spot)| Reaction::SpawnAttack(attack, team, spot));
             found.add("spawn-attack", act);
+        }
+        if let Some(to) = &raw.move_obstacle {
+            let name = self.reading.find_id("obstacle", &to.obstacle, &self.obstacle_names);
+            let (spot, ticks) = (self.spot(&to.to), self.reading.time(&to.over, self.rate));
+            let all = name.zip(spot).zip(ticks);
+            found.add("move-obstacle", all.map(|((name, spot), ticks)| Reaction::MoveObstacle(name, spot, ticks)));
+        }
+        if let Some(place) = &raw.place_obstacle {
+            let name = self.reading.find_id("obstacle", &place.obstacle, &self.obstacle_names);
+            let both = name.zip(self.spot(&place.at));
+            found.add("place-obstacle", both.map(|(name, spot)| Reaction::PlaceObstacle(name, spot)));
+        }
+        if let Some(name) = &raw.remove_obstacle {
+            let name = self.reading.find_id("obstacle", name, &self.obstacle_names);
+            found.add("remove-obstacle", name.map(Reaction::RemoveObstacle));
         }
         if let Some(name) = &raw.bring_back {
             let spot = self.spot(name);

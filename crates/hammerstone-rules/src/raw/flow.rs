@@ -109,6 +109,9 @@ tables! {
         spawn_attack: Option<SpawnAttackAt>,
         send_away: bool,
         bring_back: Option<Name>,
+        move_obstacle: Option<MoveObstacle>,
+        place_obstacle: Option<PlaceObstacle>,
+        remove_obstacle: Option<Name>,
         remove: bool,
         publish: Option<Name>,
         with: Named<Spanned<Value>>,
@@ -134,6 +137,17 @@ tables! {
         of: Name,
         points: Option<i64>,
         value: Option<Name>,
+    }
+
+    pub struct MoveObstacle {
+        obstacle: Name,
+        to: Name,
+        over: Time,
+    }
+
+    pub struct PlaceObstacle {
+        obstacle: Name,
+        at: Name,
     }
 
     pub struct SpawnAttackAt {

@@ -42,6 +42,7 @@ tables! {
         counters: Vec<Name>,
         scores: Vec<Name>,
         values: Vec<Name>,
+        obstacles: Vec<Name>,
         outside: Vec<Name>,
     }
 

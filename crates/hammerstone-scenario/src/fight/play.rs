@@ -57,6 +57,9 @@ impl<'a> Play<'a> {
                 encounter.orders().place_obstacle(id, *pose);
             }
             run.names.call_obstacle(id, name);
+            if let Some(named) = rules.find_obstacle_name(name) {
+                encounter.orders().name_obstacle(id, named);
+            }
             obstacles.push(id);
         }
         let mut ids = Vec::new();

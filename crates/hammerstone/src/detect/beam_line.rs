@@ -1,8 +1,9 @@
-//! A beam for drawing.
+//! A beam as it stood at the end of a tick.
 
 use glam::Vec3;
 
 use crate::ids::*;
+use crate::level::InLevel;
 
 /// A beam as it stood at the end of a tick, for drawing.
 #[derive(Clone, Copy, PartialEq, Debug)]
@@ -13,6 +14,10 @@ pub struct BeamLine {
     pub from: [f32; 3],
     /// Where it stops: at its reach, at an obstacle, or at the target that it does not go through.
     pub to: [f32; 3],
+    /// The obstacle that stops it, if one does.
+    pub obstacle: Option<ObstacleId>,
+    /// The shape of the level that stops it, if one does.
+    pub shape: Option<InLevel>,
 }
 
 impl BeamLine {
@@ -22,6 +27,7 @@ impl BeamLine {
         let length = (to - from).length();
         if length > depth {
             self.to = (from + (to - from) * (depth / length)).to_array();
+            (self.obstacle, self.shape) = (None, None);
         }
     }
 }

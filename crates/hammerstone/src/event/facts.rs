@@ -61,6 +61,8 @@ pub enum Effect {
     End,
     /// The encounter begins again when the tick is over.
     Reset,
+    /// Obstacles move, or are cleared.
+    Obstacle,
     /// In the table: any that may be refused, which are those for a combatant, and waves. No reaction has it.
     Targeted,
     /// In the table: any at all. No reaction has it.
@@ -88,6 +90,7 @@ impl Effect {
                 | Effect::Say
                 | Effect::Score
                 | Effect::Waves
+                | Effect::Obstacle
         );
         info.after.iter().any(|&of| of == self || of == Effect::Every || (of == Effect::Targeted && targeted))
     }

@@ -27,7 +27,15 @@ pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
             let place = work.state.obstacles.partition_point(|raised| raised.id < id);
             if let Some(obstacle) = obstacle.settled() {
                 let still = Pose::IDENTITY;
-                let raised = Raised { id, obstacle, before: still, pose: still, goal: still, goal_ticks: 0 };
+                let raised = Raised {
+                    id,
+                    obstacle,
+                    before: still,
+                    pose: still,
+                    goal: still,
+                    goal_ticks: 0,
+                    name: None,
+                };
                 work.state.obstacles.insert(place, raised);
             }
         }
@@ -41,6 +49,11 @@ pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
             if let Some(place) = work.state.obstacle_index(id) {
                 let (raised, pose) = (&mut work.state.obstacles[place], settled(pose));
                 *raised = Raised { before: pose, pose, goal: pose, goal_ticks: 0, ..*raised };
+            }
+        }
+        Order::NameObstacle { id, name } => {
+            if let Some(place) = work.state.obstacle_index(id) {
+                work.state.obstacles[place].name = Some(name);
             }
         }
         Order::RemoveObstacle { id } => work.state.obstacles.retain(|raised| raised.id != id),

@@ -87,6 +87,7 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         | Order::AddObstacle { .. }
         | Order::MoveObstacle { .. }
         | Order::PlaceObstacle { .. }
+        | Order::NameObstacle { .. }
         | Order::RemoveObstacle { .. } => combatants::carry_out(work, pending),
         Order::Start { .. }
         | Order::SpawnAttack { .. }

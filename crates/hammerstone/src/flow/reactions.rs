@@ -64,6 +64,16 @@ fn act(
     work.log.source = source;
     let parties = [subject, other];
     match action.target() {
+        None if action.obstacles().is_some() => {
+            let named = work.state.obstacles.iter().filter(|raised| raised.name == action.obstacles());
+            let ids: Vec<ObstacleId> = named.map(|raised| raised.id).collect();
+            for id in ids {
+                if may_act(work, rule) {
+                    let order = for_obstacle(work, action, id);
+                    work.rooms.reacting.orders.extend(order);
+                }
+            }
+        }
         None => {
             if may_act(work, rule) {
                 let order = for_nobody(work, action, subject, other);
@@ -157,6 +167,17 @@ fn for_one(
         }
         Reaction::Remove(_) => Order::Remove { subject: who },
         Reaction::Say(_, line) => Order::Say { line, subject: Some(who) },
+        _ => return None,
+    })
+}
+
+/// An action for one obstacle.
+fn for_obstacle(work: &Work<'_>, action: &Reaction, id: ObstacleId) -> Option<Order> {
+    let at = |spot| work.rules.pose_of(spot);
+    Some(match *action {
+        Reaction::MoveObstacle(_, spot, ticks) => Order::MoveObstacle { id, pose: at(spot), ticks },
+        Reaction::PlaceObstacle(_, spot) => Order::PlaceObstacle { id, pose: at(spot) },
+        Reaction::RemoveObstacle(_) => Order::RemoveObstacle { id },
         _ => return None,
     })
 }

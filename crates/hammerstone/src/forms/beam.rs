@@ -3,7 +3,7 @@
 use glam::Vec3;
 
 use super::{Swinging, Ways};
-use crate::detect::{BeamLine, Detection, InTheWay, OpenHitbox};
+use crate::detect::{Barrier, BeamLine, Detection, InTheWay, OpenHitbox};
 use crate::geometry::{Core, FARTHEST, Impact, Motion, Pose, Swept, sweep};
 use crate::level::Level;
 use crate::ruleset::{Attack, AttackPlan, Beam, Check, Form, Problem, Rules};
@@ -70,9 +70,14 @@ pub(crate) fn cut_beams(rules: &Rules, level: &Level, state: &State, detection: 
     for open in &*hitboxes {
         if let Form::Beam(beam) = rules.attack(open.attack).form {
             let (from, along) = beam_at(open, &beam, 1.0);
-            let (stop, _) = in_the_way.reach_of_line(from, along, beam.reach, 1.0);
+            let (stop, by) = in_the_way.reach_of_line(from, along, beam.reach, 1.0);
             let to = (from + along * stop).to_array();
-            beams.push(BeamLine { swing: open.id, from: from.to_array(), to });
+            let (obstacle, shape) = match by {
+                Some(Barrier::Obstacle(id)) => (Some(id), None),
+                Some(Barrier::Level(place)) => (None, Some(place)),
+                Some(Barrier::Host) | None => (None, None),
+            };
+            beams.push(BeamLine { swing: open.id, from: from.to_array(), to, obstacle, shape });
         }
     }
 }

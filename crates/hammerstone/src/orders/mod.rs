@@ -387,6 +387,12 @@ impl<'a> Orders<'a> {
         self.give(Order::Follow { subject, leader })
     }
 
+    /// Gives an obstacle a name of the ruleset ([`crate::RulesetBuilder::obstacle_name`]), in place of the one that it had. Several may have
+    /// the same: rules move and clear all of a name.
+    pub fn name_obstacle(&mut self, id: ObstacleId, name: ObstacleNameId) -> OrderId {
+        self.give(Order::NameObstacle { id, name })
+    }
+
     /// A part of a combatant, by its place in the template, can be touched from now on; or cannot, until it is shown again. In a new life,
     /// it is as the template says. A posed part that comes back begins its way where it is.
     pub fn show_part(&mut self, subject: CombatantId, part: u16, shown: bool) -> OrderId {

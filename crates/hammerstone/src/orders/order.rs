@@ -462,6 +462,13 @@ pub enum Order {
         /// How many times, from a hundredth to a hundred.
         size: Fixed,
     },
+    /// An obstacle gets a name of the ruleset, for rules that move and clear those of that name.
+    NameObstacle {
+        /// Which.
+        id: ObstacleId,
+        /// The name.
+        name: ObstacleNameId,
+    },
     /// A sequence of waves begins.
     StartWaves {
         /// Which.

@@ -70,6 +70,7 @@ impl RulesetBuilder {
             thresholds: Vec::new(),
             lines: Vec::new(),
             spots: Vec::new(),
+            obstacle_names: Vec::new(),
             waves: Vec::new(),
             rule_book: Vec::new(),
             stances: Vec::new(),
@@ -132,6 +133,11 @@ impl RulesetBuilder {
     /// A flag, which is down when an encounter begins.
     pub fn flag(&mut self, name: &str) -> FlagId {
         FlagId::new(listed(&mut self.places, "flags", &mut self.def.flags, name))
+    }
+
+    /// A name that obstacles may have ([`crate::orders::Orders::name_obstacle`]), for rules that move and clear them.
+    pub fn obstacle_name(&mut self, name: &str) -> ObstacleNameId {
+        ObstacleNameId::new(listed(&mut self.places, "obstacles", &mut self.def.obstacle_names, name))
     }
 
     /// A counter, which begins at 0.

@@ -81,6 +81,8 @@ name_lookups! {
     /// The text of a line.
     line_text, find_line: LineId in lines as String::as_str;
     /// The name of a spot.
+    obstacle_name, find_obstacle_name: ObstacleNameId in obstacle_names as String::as_str;
+    /// The name of a spot.
     spot_name, find_spot: SpotId in spots as Spot::name;
     /// The name of a sequence of waves.
     waves_name, find_waves: WaveId in waves as Waves::name;

@@ -113,6 +113,8 @@ pub(crate) struct Raised {
     pub(crate) goal: Pose,
     /// In how many ticks it is there; 0 for one that goes nowhere.
     pub(crate) goal_ticks: u32,
+    /// The name that the host gave it, for rules.
+    pub(crate) name: Option<ObstacleNameId>,
 }
 
 /// A swing that begins by itself in the next tick: a child of another, or what was deflected.

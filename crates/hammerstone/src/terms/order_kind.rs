@@ -50,6 +50,7 @@ macro_rules! with_order_kinds {
             StopBody "stop-body",
             ShowPart "show-part",
             Resize "resize",
+            NameObstacle "name-obstacle",
         }
     };
 }

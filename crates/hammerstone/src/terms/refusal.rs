@@ -46,6 +46,7 @@ words! {
         Topic "topic",
         Value "value",
         Waves "waves",
+        Obstacle "name of obstacles",
     }
     /// What the attack of a swing must be for an order.
     SwingTrait { Charging "being charged", Guided "guided", Marked "marked" }

@@ -46,6 +46,10 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             raised(state, id)?;
             finite(pose)
         }
+        Order::NameObstacle { id, name } => {
+            raised(state, id)?;
+            in_ruleset(Definition::Obstacle, name.index(), rules.obstacle_names.len())
+        }
         Order::SendAway { subject } => standing(state, subject),
         Order::Return { subject, pose, share } => {
             finite(pose)?;

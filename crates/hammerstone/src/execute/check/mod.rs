@@ -35,6 +35,7 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
         | Order::AddObstacle { .. }
         | Order::MoveObstacle { .. }
         | Order::PlaceObstacle { .. }
+        | Order::NameObstacle { .. }
         | Order::RemoveObstacle { .. } => combatants::refusal(rules, state, order),
         Order::Start { .. }
         | Order::SpawnAttack { .. }

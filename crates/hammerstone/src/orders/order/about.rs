@@ -169,6 +169,7 @@ impl Order {
             | Order::AddObstacle { .. }
             | Order::MoveObstacle { .. }
             | Order::PlaceObstacle { .. }
+            | Order::NameObstacle { .. }
             | Order::StopBody { .. }
             | Order::RemoveObstacle { .. }
             | Order::Subscribe { .. }

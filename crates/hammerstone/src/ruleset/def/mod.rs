@@ -87,6 +87,7 @@ pub(crate) struct Definitions {
     pub(crate) thresholds: Vec<String>,
     pub(crate) lines: Vec<String>,
     pub(crate) spots: Vec<Spot>,
+    pub(crate) obstacle_names: Vec<String>,
     pub(crate) waves: Vec<Waves>,
     pub(crate) rule_book: Vec<Rule>,
     /// How teams stand to each other where that was said.

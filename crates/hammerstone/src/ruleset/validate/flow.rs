@@ -268,6 +268,16 @@ impl Check {
                     self.find("do", Problem::NeedsBody(attack.name.clone()));
                 }
             }
+            Reaction::MoveObstacle(name, spot, ticks) => {
+                id("obstacle", name.index(), rules.obstacle_names.len());
+                id("spot", spot.index(), rules.spots.len());
+                self.range("do", ticks.into(), 1, LONGEST.into());
+            }
+            Reaction::PlaceObstacle(name, spot) => {
+                id("obstacle", name.index(), rules.obstacle_names.len());
+                id("spot", spot.index(), rules.spots.len());
+            }
+            Reaction::RemoveObstacle(name) => id("obstacle", name.index(), rules.obstacle_names.len()),
             Reaction::BringBack(_, spot) => id("spot", spot.index(), rules.spots.len()),
             Reaction::Publish(host, values) => {
                 id("topic", host.index(), rules.host_topics.len());

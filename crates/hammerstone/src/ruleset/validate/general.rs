@@ -123,6 +123,7 @@ impl Check {
             ("spots", rules.spots.len(), MOST_ENTRIES),
             ("waves", rules.waves.len(), MOST_OF_FLOW),
             ("flags", rules.flags.len(), MOST_OF_FLOW),
+            ("obstacles", rules.obstacle_names.len(), MOST_OF_FLOW),
             ("counters", rules.counters.len(), MOST_OF_FLOW),
             ("scores", rules.scores.len(), MOST_OF_FLOW),
             ("values", rules.values.len(), MOST_OF_FLOW),

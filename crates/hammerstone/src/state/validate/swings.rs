@@ -119,6 +119,8 @@ impl Check<'_> {
         must(rises(obstacles.iter().map(|raised| raised.id)), "obstacles are out of order")?;
         for raised in obstacles {
             must(raised.obstacle.is_solid(), "an obstacle is no solid")?;
+            let known = raised.name.is_none_or(|name| name.index() < self.rules.obstacle_names.len());
+            must(known, "an obstacle has a name that is none")?;
             let poses = [raised.before, raised.pose, raised.goal];
             must(poses.into_iter().all(near_settled), "an obstacle is out of bounds")?;
         }

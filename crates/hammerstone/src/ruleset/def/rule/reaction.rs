@@ -111,6 +111,12 @@ pub enum Reaction {
     BringBack(Target, SpotId),
     /// Someone is removed.
     Remove(Target),
+    /// All obstacles of a name go to a spot, over so many ticks.
+    MoveObstacle(ObstacleNameId, SpotId, u32),
+    /// All obstacles of a name are at a spot, without a way there.
+    PlaceObstacle(ObstacleNameId, SpotId),
+    /// All obstacles of a name are cleared away.
+    RemoveObstacle(ObstacleNameId),
     /// A fact of the host's own.
     Publish(HostTopicId, [RuleValue; 4]),
     /// A line is said, by someone or by no one.
@@ -134,6 +140,16 @@ impl Reaction {
             | Reaction::BringBack(target, _)
             | Reaction::Remove(target) => Some(target),
             Reaction::Say(target, _) => target,
+            _ => None,
+        }
+    }
+
+    /// The name of the obstacles that it is about, if it is about any.
+    pub(crate) fn obstacles(&self) -> Option<ObstacleNameId> {
+        match *self {
+            Reaction::MoveObstacle(name, ..)
+            | Reaction::PlaceObstacle(name, _)
+            | Reaction::RemoveObstacle(name) => Some(name),
             _ => None,
         }
     }
@@ -164,6 +180,9 @@ impl Reaction {
             Reaction::SendAway(_) => "send-away",
             Reaction::BringBack(..) => "bring-back",
             Reaction::Remove(_) => "remove",
+            Reaction::MoveObstacle(..) => "move-obstacle",
+            Reaction::PlaceObstacle(..) => "place-obstacle",
+            Reaction::RemoveObstacle(_) => "remove-obstacle",
             Reaction::Publish(..) => "publish",
             Reaction::Say(..) => "say",
             Reaction::End(_) => "end",
