@@ -471,6 +471,11 @@ fn watch_takes_keys_and_leaves_the_terminal_as_it_was() {
     let (status, text) = in_terminal("", "cols 40 rows 12", "hq");
     let seen = last_seen(&text, 40, 12);
     assert!(status == 0 && seen.contains("combatants") && seen.contains("hound#2 hits odo"), "{seen}");
+    let (_, text) = in_terminal("scenarios/yard/entries.toml", "cols 120 rows 36", "]]cq");
+    let seen = last_seen(&text, 120, 36);
+    assert!(seen.contains("battering-pole touches gate on the stem"), "{seen}");
+    let (_, text) = in_terminal("scenarios/yard/entries.toml", "cols 120 rows 36", "]]ccq");
+    assert!(!last_seen(&text, 120, 36).contains("touches gate"));
     // A file that cannot be used is told before the terminal is touched.
     let (status, text) = in_terminal("nowhere.toml", "cols 80 rows 24", "");
     assert!(status == 2 && text.contains("cannot be read") && !text.contains(ENTERS), "{text}");
@@ -727,7 +732,8 @@ fn explain_names_the_gate_that_stopped_a_stone() {
     let args = ["explain", "scenarios/yard/level.toml", "--attacker", "slinger", "--target", "guard"];
     let (status, text, errors) = run(&args);
     assert_eq!((status, errors.as_str()), (0, ""));
-    let (_, beam, _) = run(&["explain", "scenarios/yard/level.toml", "--attacker", "scout", "--target", "cook"]);
+    let (_, beam, _) =
+        run(&["explain", "scenarios/yard/level.toml", "--attacker", "scout", "--target", "cook"]);
     assert!(beam.contains("sighting-beam at cook: post stopped it before it came so far"), "{beam}");
     assert!(beam.contains("move post out of its way"), "{beam}");
     let stopped = "slinger's sling-stone at guard: gate stopped it at 1.57s, 2.95 m from the stem";

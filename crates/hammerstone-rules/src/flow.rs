@@ -5,7 +5,7 @@ mod reactions;
 use hammerstone::Fixed;
 use hammerstone::event::{HostValue, ValueSort};
 use hammerstone::flow::{
-    Condition, Count, Credit, Group, Growth, Limit, Reaction, Rule, RuleValue, ScoreValue, Target, Waves,
+    Condition, Count, Credit, Group, Growth, Held, Limit, Reaction, Rule, RuleValue, ScoreValue, Target, Waves,
 };
 use hammerstone::geometry::Pose;
 use hammerstone::ids::{OutcomeId, ReasonId, SpotId};
@@ -196,6 +196,9 @@ impl Resolver<'_, '_> {
         for condition in self.when(&raw.when) {
             rule = rule.when(condition);
         }
+        for condition in self.fact_holds(raw) {
+            rule = rule.when(condition);
+        }
         for action in &raw.does {
             self.note("rule", entry, "do", action.span());
             let after =
@@ -282,6 +285,49 @@ impl Resolver<'_, '_> {
             all.extend(
                 self.reading.find_id("sequence of waves", name, &self.waves).map(Condition::WavesOver),
             );
+        }
+        all
+    }
+
+    /// What fields of the fact must hold.
+    fn fact_holds(&mut self, raw: &raw::Rule) -> Vec<Condition> {
+        let mut all = Vec::new();
+        if raw.when.fact.is_empty() {
+            return all;
+        }
+        let topics = self.builder.topics();
+        let path = raw.on.as_ref().or(raw.on_family.as_ref()).map_or("", |path| path.as_ref().as_str());
+        let heard: Vec<_> = match topics.find(path).filter(|_| raw.on.is_some()) {
+            Some(topic) => vec![topic],
+            None => topics.family(path).map(|family| topics.members(family).to_vec()).unwrap_or_default(),
+        };
+        // All of them must have the field.
+        let of = |topic: &_| -> Vec<&'static str> {
+            topics.info(*topic).map(|info| info.fields.iter().map(|field| field.key).collect()).unwrap_or_default()
+        };
+        let mut fields = heard.first().map(of).unwrap_or_default();
+        fields.retain(|field| heard.iter().all(|topic| of(topic).contains(field)));
+        for (name, held) in &raw.when.fact {
+            let key = Spanned::new(name.span(), name.as_ref().replace('-', "_"));
+            if self.reading.find(&format!("field of {path}"), &key, fields.iter().map(|field| (*field, ()))).is_none() {
+                continue;
+            }
+            let mut exact = |number: f64| {
+                let spanned = Spanned::new(held.span(), number);
+                self.reading.exact(&spanned)
+            };
+            let held = match held.as_ref() {
+                raw::Held::Number(number) => exact(*number).map(|number| Held::Between(number, number)),
+                raw::Held::Between(between) => {
+                    let least = between.is.or(between.at_least).map_or(Some(Fixed::MIN), &mut exact);
+                    let most = between.is.or(between.at_most).map_or(Some(Fixed::MAX), &mut exact);
+                    least.zip(most).map(|(least, most)| Held::Between(least, most))
+                }
+                raw::Held::Truth(truth) => Some(Held::Truth(*truth)),
+                raw::Held::Word(word) => Some(Held::Word(self.builder.word(word))),
+            };
+            let name = self.builder.word(key.as_ref());
+            all.extend(held.map(|held| Condition::Field(name, held)));
         }
         all
     }

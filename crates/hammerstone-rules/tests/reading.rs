@@ -168,6 +168,35 @@ fn what_is_no_toml_is_told_where() {
     assert!(empty.contains("rules"), "{empty}");
 }
 
+/// What a rule asks of the fact must be a field of it.
+#[test]
+fn fields_of_facts_are_looked_up() {
+    let rule = |when: &str| {
+        let rule = format!(
+            "\n[rule.hears]\non = \"contact.met\"\nwhen = {{ fact = {{ {when} }} }}\ndo = [{{ say = \"Ho!\" }}]\n"
+        );
+        read(&(YARD.to_owned() + &rule)).map_err(|error| error.text())
+    };
+    assert!(
+        rule("speed = { at-least = 2.5, at-most = 9 }, from-start = false, moved = \"both\", hitbox = 2")
+            .is_ok()
+    );
+    let told = rule("sped = 2").expect_err("there is no such field");
+    assert!(
+        told.contains("there is no field of contact.met `sped`") && told.contains("did you mean `speed`?"),
+        "{told}"
+    );
+    let told = rule("speed = [1, 2]").expect_err("it is a list");
+    assert!(
+        told.contains("expected a number, { at-least = 2, at-most = 5 }, true, false, or a word"),
+        "{told}"
+    );
+    let told = rule("moved = 3").expect_err("it is a word");
+    assert!(told.contains("the field of that name holds nothing of that sort"), "{told}");
+    let told = rule("speed = 1.00001").expect_err("it is too exact");
+    assert!(told.contains("cannot be kept exactly"), "{told}");
+}
+
 /// Everything that is shipped is read, and comes back the same through its bytes.
 #[test]
 fn everything_shipped_is_read_and_comes_back_from_bytes() {

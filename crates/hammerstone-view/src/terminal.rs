@@ -40,7 +40,7 @@ pub struct Screen<'a> {
 }
 
 /// The keys, for the help.
-const KEYS: [(&str, &str); 9] = [
+const KEYS: [(&str, &str); 10] = [
     ("space", "play, pause"),
     ("→ ←", "a tick on, back"),
     ("] [", "a second on, back"),
@@ -48,6 +48,7 @@ const KEYS: [(&str, &str); 9] = [
     ("↓ ↑", "the next line of the feed, the one before"),
     ("+ -", "faster, slower"),
     ("v", "from above, from the side"),
+    ("c", "contacts in the feed, or not"),
     ("home end", "the beginning, the end"),
     ("q", "leave"),
 ];

@@ -67,6 +67,8 @@ dense_ids! {
     ThresholdId(u16),
     /// A named place of the ground.
     SpotId(u16),
+    /// A word that conditions of rules name: a field of a fact, or what it holds.
+    WordId(u16),
     /// A name that obstacles may have, for rules.
     ObstacleNameId(u16),
     /// A sequence of waves.

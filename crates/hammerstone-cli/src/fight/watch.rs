@@ -42,6 +42,8 @@ struct Show<'a> {
     title: &'a str,
     rate: u32,
     told: Vec<Told>,
+    /// The same with contacts, or without them: the other of the two.
+    other: Vec<Told>,
     accounts: Vec<Account>,
     /// The fight before its first tick, and after each so many.
     kept: Vec<Play<'a>>,
@@ -65,11 +67,12 @@ impl<'a> Show<'a> {
         play.encounter.keep_deliveries(true);
         play.encounter.keep_gates(true);
         let (mut transcript, mut accounts) = (Transcript::new(), Accounts::new());
+        let mut contacts = Transcript::with_contacts();
         let mut kept = vec![play.clone()];
         let mut last = 0;
         while play.tick().into_diagnostic()? {
             last += 1;
-            play.seen().show(&mut [&mut transcript, &mut accounts]);
+            play.seen().show(&mut [&mut transcript, &mut contacts, &mut accounts]);
             if last % BETWEEN == 0 {
                 kept.push(play.clone());
             }
@@ -80,6 +83,7 @@ impl<'a> Show<'a> {
             title: &scenario.title,
             rate: rules.rate(),
             told: transcript.told().to_vec(),
+            other: contacts.told().to_vec(),
             accounts: accounts.all().to_vec(),
             kept,
             now: first,
@@ -198,6 +202,10 @@ impl<'a> Show<'a> {
         match key.code {
             KeyCode::Char('q') | KeyCode::Esc => return Ok(false),
             KeyCode::Char('?') => self.help = true,
+            KeyCode::Char('c') => {
+                std::mem::swap(&mut self.told, &mut self.other);
+                self.go(self.tick)?;
+            }
             KeyCode::Char('v') => self.from_the_side = !self.from_the_side,
             KeyCode::Char('+' | '=') => self.speed = (self.speed + 1).min(SPEEDS.len() - 1),
             KeyCode::Char('-') => self.speed = self.speed.saturating_sub(1),

@@ -2,7 +2,7 @@
 
 use crate::{Record, Tick};
 use hammerstone::event::Listener;
-use hammerstone::flow::{Condition, Group, Limit};
+use hammerstone::flow::{Condition, Group, Held, Limit};
 use hammerstone::ids::RuleId;
 use hammerstone::{Fixed, Ruleset};
 use serde::Serialize;
@@ -137,6 +137,18 @@ fn wanted(condition: &Condition, rules: &Ruleset) -> String {
         Condition::Alive(ref of, least, most) => {
             let count = range(least.into(), most.into(), u32::MAX.into());
             format!("{count} standing of {}", group(of, rules))
+        }
+        Condition::Field(name, held) => {
+            let word = |id| rules.word(id).unwrap_or_default();
+            let held = match held {
+                Held::Between(least, most) if most == Fixed::MAX => format!("at least {}", Short(least)),
+                Held::Between(least, most) if least == Fixed::MIN => format!("at most {}", Short(most)),
+                Held::Between(least, most) if least == most => Short(least).to_string(),
+                Held::Between(least, most) => format!("{} to {}", Short(least), Short(most)),
+                Held::Truth(truth) => truth.to_string(),
+                Held::Word(id) => word(id).to_owned(),
+            };
+            format!("`{}` {held}", word(name))
         }
         Condition::WavesOver(waves) => {
             let times = rules.waves()[waves.index()].times_of();

@@ -79,6 +79,30 @@ impl Read for Threshold {
     }
 }
 
+/// What a field of a fact holds: a number or a range of them, yes or no, a word.
+#[derive(Debug)]
+pub enum Held {
+    Number(f64),
+    Between(Between<f64>),
+    Truth(bool),
+    Word(String),
+}
+
+impl Read for Held {
+    fn read(value: &Node<'_>, reading: &mut Reading<'_>) -> Option<Self> {
+        match value.get_ref() {
+            DeValue::Integer(_) | DeValue::Float(_) => Read::read(value, reading).map(Held::Number),
+            DeValue::Boolean(_) => Read::read(value, reading).map(Held::Truth),
+            DeValue::String(_) => Read::read(value, reading).map(Held::Word),
+            DeValue::Table(_) => Read::read(value, reading).map(Held::Between),
+            _ => {
+                let expected = "a number, { at-least = 2, at-most = 5 }, true, false, or a word";
+                reading.mistaken(value, expected)
+            }
+        }
+    }
+}
+
 /// The target of a reaction.
 #[derive(Debug)]
 pub enum To {

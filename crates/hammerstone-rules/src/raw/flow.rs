@@ -72,6 +72,7 @@ tables! {
         round: Option<Between<u32>>,
         alive: Vec<Alive>,
         waves_over: Vec<Name>,
+        fact: Named<Spanned<Held>>,
     }
 
     pub struct Span {

@@ -139,6 +139,20 @@ impl FieldValue {
         }
     }
 
+    /// The number, if it is one; one in single precision to the nearest ten-thousandth.
+    pub fn number(&self) -> Option<Fixed> {
+        match *self {
+            FieldValue::Number(number) => i64::try_from(number).ok().map(Fixed::whole),
+            FieldValue::Whole(number) => Some(Fixed::whole(number)),
+            FieldValue::Exact(number) => Some(number),
+            // Single precision has no number that is not within these, but for those that are none.
+            FieldValue::Share(number) if number.abs() < 1.0e9 => {
+                Some(Fixed::raw((f64::from(number) * 10_000.0).round() as i64))
+            }
+            _ => None,
+        }
+    }
+
     /// The status, if it is one, or damage, healing or a death by one.
     pub const fn status(&self) -> Option<StatusId> {
         match *self {
@@ -329,6 +343,12 @@ pub struct FieldInfo {
 }
 
 impl FieldInfo {
+    /// Whether it holds a number that can be compared.
+    pub fn is_number(&self) -> bool {
+        let numbers = ["u64", "u32", "u16", "i64", "Fixed", "f32"];
+        numbers.contains(&self.code) && !self.tags.contains(&Tag::Part)
+    }
+
     /// What it means.
     pub fn meaning(&self) -> &'static str {
         self.doc.trim()

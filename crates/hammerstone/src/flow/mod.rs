@@ -8,7 +8,8 @@ mod rules;
 mod waves;
 
 pub use crate::ruleset::{
-    Condition, Count, Credit, Group, Growth, Limit, Reaction, Rule, RuleValue, ScoreValue, Target, Waves,
+    Condition, Count, Credit, Group, Growth, Held, Limit, Reaction, Rule, RuleValue, ScoreValue, Target,
+    Waves,
 };
 
 pub(crate) use afterlife::{arise, lay_to_rest, note_death};

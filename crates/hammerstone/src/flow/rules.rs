@@ -2,12 +2,12 @@
 
 use crate::Fixed;
 use crate::budget::Source;
-use crate::event::{Crossing, CutAt, Declined, Delivery, Event, Fact, HealthCrossed, Listener};
+use crate::event::{Crossing, CutAt, Declined, Delivery, Event, Fact, FieldValue, HealthCrossed, Listener};
 use crate::ids::*;
 use crate::log::Log;
 use crate::orders::Order;
 use crate::orders::Pending;
-use crate::ruleset::{Condition, Group, Limit, Rule, Rules};
+use crate::ruleset::{Condition, Group, Held, Limit, Rule, Rules};
 use crate::sheet;
 use crate::state::State;
 
@@ -92,6 +92,7 @@ fn found(rules: &Rules, state: &State, condition: &Condition, event: &Event) -> 
         Condition::Round(..) => Some(Fixed::whole(state.round.into())),
         Condition::Alive(ref group, ..) => Some(Fixed::whole(state.standing(rules, group) as i64)),
         Condition::WavesOver(waves) => Some(Fixed::whole(state.waves[waves.index()].come.into())),
+        Condition::Field(name, Held::Between(..)) => field_of(rules, event, name)?.number(),
         _ => None,
     }
 }
@@ -130,6 +131,42 @@ fn holds(rules: &Rules, state: &State, condition: &Condition, event: &Event) -> 
             (least as usize..=most as usize).contains(&standing)
         }
         Condition::WavesOver(waves) => state.waves[waves.index()].come == rules.waves[waves.index()].times,
+        Condition::Field(name, held) => match field_of(rules, event, name) {
+            Some(value) => is_held(rules, state, event, value, held),
+            // Some are there only where they are true.
+            None => held == Held::Truth(false),
+        },
+    }
+}
+
+/// What a field of a fact holds, if it is there.
+fn field_of(rules: &Rules, event: &Event, name: WordId) -> Option<FieldValue> {
+    let name = rules.words[name.index()].as_str();
+    let mut found = None;
+    event.visit(|info, value| {
+        if info.key == name {
+            found = Some(value);
+        }
+    });
+    found
+}
+
+fn is_held(rules: &Rules, state: &State, event: &Event, value: FieldValue, held: Held) -> bool {
+    let word = |id: WordId| rules.words[id.index()].as_str();
+    match (held, value) {
+        (Held::Between(least, most), value) => {
+            value.number().is_some_and(|number| (least..=most).contains(&number))
+        }
+        (Held::Truth(wanted), FieldValue::Truth(truth)) => truth == wanted,
+        (Held::Word(wanted), FieldValue::Word(found)) => found == word(wanted),
+        (Held::Word(wanted), FieldValue::Policy(policy)) => policy.name() == word(wanted),
+        (Held::Word(wanted), FieldValue::Part(part)) => {
+            let whose = event.subject().filter(|&who| state.combatants.has_place(who));
+            let template = whose.map(|who| rules.template(state.combatants.template[who.slot()]));
+            let part = template.and_then(|template| template.parts.get(usize::from(part)));
+            part.is_some_and(|part| part.name == word(wanted))
+        }
+        _ => false,
     }
 }
 

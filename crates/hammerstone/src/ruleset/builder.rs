@@ -71,6 +71,7 @@ impl RulesetBuilder {
             lines: Vec::new(),
             spots: Vec::new(),
             obstacle_names: Vec::new(),
+            words: Vec::new(),
             waves: Vec::new(),
             rule_book: Vec::new(),
             stances: Vec::new(),
@@ -138,6 +139,12 @@ impl RulesetBuilder {
     /// A name that obstacles may have ([`crate::orders::Orders::name_obstacle`]), for rules that move and clear them.
     pub fn obstacle_name(&mut self, name: &str) -> ObstacleNameId {
         ObstacleNameId::new(listed(&mut self.places, "obstacles", &mut self.def.obstacle_names, name))
+    }
+
+    /// A word for conditions of rules: the name of a field as the feed has it, or what it holds
+    /// ([`Condition::Field`](crate::flow::Condition::Field)).
+    pub fn word(&mut self, word: &str) -> WordId {
+        WordId::new(listed(&mut self.places, "words", &mut self.def.words, word))
     }
 
     /// A counter, which begins at 0.

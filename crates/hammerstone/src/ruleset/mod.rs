@@ -20,7 +20,7 @@ pub(crate) use compile::{AttackPlan, Bounds, PartPlan, Rules, TemplatePlan, Wind
 pub use def::{
     AmountChange, Armour, Attack, Away, Beam, Broken, Charge, Clash, ClosingSpeed, Condition, Count, Credit,
     Critical, Damage, Direction, FallOff, FirstPulse, Form, FormKind, Grant, Group, Growth, Guard, HealStep,
-    HitStop, IfItKills, Keep, Knockback, Limit, Lives, Modifier, Overheal, Part, Policy, Prefer,
+    Held, HitStop, IfItKills, Keep, Knockback, Limit, Lives, Modifier, Overheal, Part, Policy, Prefer,
     PreventsDeath, Projectile, Pulse, Reaction, Relation, Relations, ReturnTo, Role, Rounding, Rule,
     RuleValue, Scaling, ScoreValue, SharedDamage, Sharing, Shield, Side, Stacking, Stagger, StatChange,
     Status, Step, Strength, Target, Template, Tie, Trigger, Waves, When,

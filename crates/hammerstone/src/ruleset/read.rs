@@ -81,6 +81,8 @@ name_lookups! {
     /// The text of a line.
     line_text, find_line: LineId in lines as String::as_str;
     /// The name of a spot.
+    word, find_word: WordId in words as String::as_str;
+    /// A name that obstacles may have.
     obstacle_name, find_obstacle_name: ObstacleNameId in obstacle_names as String::as_str;
     /// The name of a spot.
     spot_name, find_spot: SpotId in spots as Spot::name;

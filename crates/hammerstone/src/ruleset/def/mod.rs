@@ -21,7 +21,7 @@ pub(crate) use form::Direction as Within;
 pub use form::{Beam, Charge, Clash, Form, FormKind, Prefer, Projectile, Sharing, Side, Tie, When};
 pub(crate) use path::Path;
 pub(crate) use rule::On;
-pub use rule::{Condition, Count, Credit, Group, Limit, Reaction, Rule, RuleValue, ScoreValue, Target};
+pub use rule::{Condition, Count, Credit, Group, Held, Limit, Reaction, Rule, RuleValue, ScoreValue, Target};
 pub(crate) use stat::Stat;
 pub use stat::{AmountChange, Direction, Modifier, Role, Scaling, StatChange};
 pub use status::{
@@ -88,6 +88,7 @@ pub(crate) struct Definitions {
     pub(crate) lines: Vec<String>,
     pub(crate) spots: Vec<Spot>,
     pub(crate) obstacle_names: Vec<String>,
+    pub(crate) words: Vec<String>,
     pub(crate) waves: Vec<Waves>,
     pub(crate) rule_book: Vec<Rule>,
     /// How teams stand to each other where that was said.

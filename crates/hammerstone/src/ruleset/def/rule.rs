@@ -135,6 +135,21 @@ pub enum Condition {
     Alive(Group, u32, u32),
     /// All waves of the sequence have come.
     WavesOver(WaveId),
+    /// A field of the fact, by its name in the feed, holds this. All topics that the rule hears must have the field.
+    Field(WordId, Held),
+}
+
+/// What a field of a fact holds.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub enum Held {
+    /// A number from one to another: a count, an amount, metres, metres a second. Numbers in single precision are taken to the nearest
+    /// ten-thousandth.
+    Between(Fixed, Fixed),
+    /// Yes or no.
+    Truth(bool),
+    /// A word out of the field's list, or the name of a part.
+    Word(WordId),
 }
 
 impl Condition {
@@ -155,6 +170,7 @@ impl Condition {
             Condition::Round(..) => "round",
             Condition::Alive(..) => "alive",
             Condition::WavesOver(_) => "waves-over",
+            Condition::Field(..) => "fact",
         }
     }
 }

@@ -2,7 +2,7 @@
 
 use super::*;
 use crate::Fixed;
-use crate::event::Tag;
+use crate::event::{FieldInfo, Tag};
 use crate::geometry::FARTHEST;
 use crate::ids::*;
 use crate::terms::{HostTopic, HostValue, ValueSort};
@@ -225,6 +225,33 @@ impl Check {
                 self.id("when", "waves", id.index(), rules.waves.len());
                 None
             }
+            Condition::Field(name, held) => {
+                self.id("when", "word", name.index(), rules.words.len());
+                if let Held::Word(word) = held {
+                    self.id("when", "word", word.index(), rules.words.len());
+                }
+                if matches!(held, Held::Between(least, most) if least > most) {
+                    return Some(EMPTY);
+                }
+                let word = |id: WordId| rules.words.get(id.index()).map_or("", String::as_str);
+                let of = |topic| {
+                    let info = topics.info(topic)?;
+                    info.fields.iter().find(|field| field.key == word(name))
+                };
+                if !about(&|topic| of(topic).is_some()) {
+                    return Some("the facts that it hears have no field of that name");
+                }
+                let fits = |field: &FieldInfo| match held {
+                    Held::Between(..) => field.is_number(),
+                    Held::Truth(_) => field.code == "bool",
+                    Held::Word(id) => {
+                        let open = field.words.is_empty() && field.code == "Why";
+                        open || field.tags.contains(&Tag::Part) || field.words.contains(&word(id))
+                    }
+                };
+                (!about(&|topic| of(topic).is_some_and(fits)))
+                    .then_some("the field of that name holds nothing of that sort")
+            }
         }
     }
 
@@ -271,7 +298,7 @@ impl Check {
             Reaction::MoveObstacle(name, spot, ticks) => {
                 id("obstacle", name.index(), rules.obstacle_names.len());
                 id("spot", spot.index(), rules.spots.len());
-                self.range("do", ticks.into(), 1, LONGEST.into());
+                self.range("do", ticks.into(), 1, LONGEST);
             }
             Reaction::PlaceObstacle(name, spot) => {
                 id("obstacle", name.index(), rules.obstacle_names.len());

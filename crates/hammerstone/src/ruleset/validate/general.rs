@@ -124,6 +124,7 @@ impl Check {
             ("waves", rules.waves.len(), MOST_OF_FLOW),
             ("flags", rules.flags.len(), MOST_OF_FLOW),
             ("obstacles", rules.obstacle_names.len(), MOST_OF_FLOW),
+            ("words", rules.words.len(), MOST_OF_FLOW),
             ("counters", rules.counters.len(), MOST_OF_FLOW),
             ("scores", rules.scores.len(), MOST_OF_FLOW),
             ("values", rules.values.len(), MOST_OF_FLOW),
