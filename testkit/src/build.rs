@@ -86,6 +86,14 @@ pub fn build(sheet: &Sheet) -> Ruleset {
         if let Some(corpse_time) = sheet.corpse_time {
             template = template.corpse_time(corpse_time);
         }
+        // A third follow a skeleton, and some of their parts are hidden at first.
+        if dice.comes(3) {
+            template = template.posed(4.0);
+            let tail =
+                Part::new("tail", Shape::Sphere { at: [0.0, 0.2, -0.2], radius: 0.3 }).tag(names.tags[0]);
+            let tail = tail.rest(Pose::at([0.0, 0.3, -0.3]).turned([1.0, 0.0, 0.0], 30.0));
+            template = template.part(if dice.comes(2) { tail.hidden() } else { tail });
+        }
         b.template(template);
     }
     if let Some(first) = first_attack {
@@ -165,10 +173,10 @@ pub(crate) fn status(number: usize, dice: &mut Dice, names: &Names) -> Status {
     match dice.roll(9) {
         8 if status.duration().is_some() => status.kills_on_expiry(names.damage_types[0]),
         1 => status.tag(names.tags[2]).lifted_by(names.tags[1]),
-        2 => status.adds_tags(names.tags[1]),
+        2 => status.adds_tags(names.tags[1]).hides_parts(names.tags[0]),
         3 => status.adds_tags(names.tags[2]).barred_by(names.tags[2]),
         4 => status.lifts(names.tags[2]),
-        5 => status.across_lives(),
+        5 => status.across_lives().shows_parts(names.tags[0]),
         6 => status.invulnerable().lets_through(names.tags[0]),
         7 => status.grant(Grant::new(Trigger::Struck, names.status(dice.roll(8))).to_other()),
         _ => status,

@@ -6,7 +6,7 @@ use hammerstone::attack::Damage;
 use hammerstone::event::CombatantJoined;
 use hammerstone::event::{Event, HostValue};
 use hammerstone::flow::{Count, Group, Reaction, Rule, Target, Waves};
-use hammerstone::geometry::{Axis, Obstacle};
+use hammerstone::geometry::{Axis, Frame, Obstacle};
 use hammerstone::ids::ObstacleId;
 use hammerstone::orders::{Marker, Touch, Unsubscribe};
 use hammerstone::prelude::*;
@@ -21,6 +21,8 @@ use crate::sheet::{Fight, Op};
 #[derive(Default)]
 struct Known {
     all: Vec<CombatantId>,
+    /// How many parts each of them has.
+    parts: Vec<usize>,
     swings: Vec<SwingId>,
     obstacles: Vec<ObstacleId>,
 }
@@ -101,8 +103,17 @@ fn latest(swings: &[SwingId], i: usize) -> SwingId {
     swings[swings.len() - 1 - i % swings.len().min(4)]
 }
 
+/// So many poses around a place, each turned otherwise.
+fn poses([x, y, z]: [f32; 3], count: usize) -> Vec<Pose> {
+    let one = |number: usize| {
+        let aside = 0.3 * number as f32;
+        Pose::at([x * 0.4 + aside, y + 0.4, z * 0.4]).turned([0.3, 1.0, 0.0], x * 40.0 + aside * 100.0)
+    };
+    (0..count).map(one).collect()
+}
+
 fn order(rules: &Ruleset, mut orders: Orders<'_>, op: &Op, known: &mut Known) {
-    let Known { all, swings, obstacles } = known;
+    let Known { all, parts, swings, obstacles } = known;
     let who = |i: usize| all[i % all.len()];
     let template =
         |i: usize| rules.find_template(&format!("cast {}", i % (rules.templates().len() - 1))).unwrap();
@@ -114,6 +125,7 @@ fn order(rules: &Ruleset, mut orders: Orders<'_>, op: &Op, known: &mut Known) {
             let owner = owner.filter(|_| !all.is_empty()).map(who);
             let id = orders.spawn_as(template(c), Pose::at(at), None, owner);
             all.push(id);
+            parts.push(rules.templates()[template(c).index()].parts().len());
         }
         Op::Move(w, at, ticks) => {
             orders.move_over(who(w), Pose::at(at).facing(Axis::Y, at[0] * 90.0), ticks);
@@ -200,6 +212,29 @@ fn order(rules: &Ruleset, mut orders: Orders<'_>, op: &Op, known: &mut Known) {
         Op::RemoveObstacle(o) if !obstacles.is_empty() => {
             orders.remove_obstacle(obstacles[o % obstacles.len()]);
         }
+        Op::MoveObstacle(o, at, ticks) if !obstacles.is_empty() => {
+            let (id, pose) = (obstacles[o % obstacles.len()], Pose::at(at).facing(Axis::Y, at[2] * 20.0));
+            match ticks {
+                0 => orders.place_obstacle(id, pose),
+                ticks => orders.move_obstacle_over(id, pose, ticks),
+            };
+        }
+        Op::Pose(w, at, number) => {
+            // Mostly one for each part, now and then another number of them.
+            let count = if number % 16 == 15 { 2 } else { parts[w % parts.len()] };
+            let frame = if number % 3 == 0 { Frame::World } else { Frame::Body };
+            orders.pose_parts(who(w), frame, &poses(at, count));
+        }
+        Op::GuideEach(s, at, number) if !swings.is_empty() => {
+            let frame = if number % 3 == 0 { Frame::World } else { Frame::Body };
+            orders.guide_hitboxes(latest(swings, s), frame, &poses(at, usize::from(number % 4)));
+        }
+        Op::ShowPart(w, part, shown) => {
+            orders.show_part(who(w), part, shown);
+        }
+        Op::Resize(w, size) => {
+            orders.resize(who(w), Fixed::raw(size));
+        }
         Op::Protect(w, stun) => {
             let status = rules.find_status(if stun { "stun" } else { "shield" }).unwrap();
             orders.apply(who(w), status, None);
@@ -258,7 +293,12 @@ fn order(rules: &Ruleset, mut orders: Orders<'_>, op: &Op, known: &mut Known) {
         }
         Op::Preview(..) => {}
         Op::Cancel(_) | Op::Report(..) | Op::Wait(_) => {}
-        Op::Mark(..) | Op::Release(_) | Op::Guide(..) | Op::RemoveObstacle(_) => {}
+        Op::Mark(..)
+        | Op::Release(_)
+        | Op::Guide(..)
+        | Op::GuideEach(..)
+        | Op::RemoveObstacle(_)
+        | Op::MoveObstacle(..) => {}
     }
 }
 

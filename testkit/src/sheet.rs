@@ -151,6 +151,12 @@ pub enum Op {
     RaiseShield(usize, u32),
     Preview(usize, usize, usize),
     Flow(u8, usize, usize),
+    /// Poses for all parts of one, or for some number of them; in the world's frame or the body's.
+    Pose(usize, [f32; 3], u8),
+    GuideEach(usize, [f32; 3], u8),
+    ShowPart(usize, u16, bool),
+    Resize(usize, i64),
+    MoveObstacle(usize, [f32; 3], u32),
     Wait(u8),
 }
 
@@ -287,7 +293,12 @@ pub(crate) fn op() -> impl Strategy<Value = Op> {
         1 => (who.clone(), 0u8..16).prop_map(|(w, c)| Op::Unchange(w, c)),
         1 => (who.clone(), 0u32..60, any::<bool>()).prop_map(|(w, p, k)| Op::SetMaximum(w, p, k)),
         1 => (who.clone(), 0u32..9).prop_map(|(w, p)| Op::RaiseShield(w, p)),
-        1 => (who.clone(), 0usize..5, who).prop_map(|(w, a, t)| Op::Preview(w, a, t)),
+        1 => (who.clone(), 0usize..5, who.clone()).prop_map(|(w, a, t)| Op::Preview(w, a, t)),
+        5 => (who.clone(), place(), any::<u8>()).prop_map(|(w, p, n)| Op::Pose(w, p, n)),
+        2 => (0usize..4, place(), any::<u8>()).prop_map(|(s, p, n)| Op::GuideEach(s, p, n)),
+        2 => (who.clone(), 0u16..6, any::<bool>()).prop_map(|(w, p, shown)| Op::ShowPart(w, p, shown)),
+        1 => (who, -1i64..30_000).prop_map(|(w, size)| Op::Resize(w, size)),
+        1 => (0usize..4, place(), 0u32..4).prop_map(|(o, p, t)| Op::MoveObstacle(o, p, t)),
         8 => (1u8..6).prop_map(Op::Wait),
     ]
 }
