@@ -1,6 +1,7 @@
 //! Combatants of sixteen bones, all posed in every tick, beside the same with rigid parts.
 
 use hammerstone::geometry::{Axis, Frame};
+use hammerstone::hooks::{Host, PoseAnswer, PoseRequest};
 use hammerstone::prelude::*;
 
 use crate::{BLADE, Numbers};
@@ -8,20 +9,51 @@ use crate::{BLADE, Numbers};
 /// Bones of a combatant.
 pub const BONES: usize = 16;
 
+/// How the poses of bones come into a fight.
+#[derive(Clone, Copy, PartialEq, Eq)]
+pub enum Bones {
+    /// They do not: parts are rigid.
+    Rigid,
+    /// By order, for everyone in every tick.
+    Ordered,
+    /// Asked for by the fight, for whoever comes near a blade.
+    Pulled,
+}
+
+/// A host that is asked for bones.
+struct Asked {
+    /// The tick that runs, counted from 0.
+    t: f32,
+    poses: [Vec<Pose>; 2],
+}
+
+impl Host for Asked {
+    fn poses(&mut self, _request: &PoseRequest<'_>, answer: &mut PoseAnswer<'_>) {
+        for (poses, t) in self.poses.iter_mut().zip([self.t - 1.0, self.t]) {
+            poses.clear();
+            poses.extend((0..BONES).map(|bone| posed(bone, t.max(0.0))));
+        }
+        let [start, end] = &self.poses;
+        answer.give(Frame::Body, start, end).expect("they are within reach");
+    }
+}
+
 /// A fight of so many, a tenth of them in the middle of a swing.
 pub struct Ossuary {
     fight: Encounter,
     who: Vec<CombatantId>,
     home: Vec<Pose>,
     sweep: AttackId,
-    posed: bool,
+    bones: Bones,
+    asked: Asked,
     tick: u32,
     poses: Vec<Pose>,
     pub hits: u64,
 }
 
 impl Ossuary {
-    pub fn new(n: usize, posed: bool) -> Ossuary {
+    pub fn new(n: usize, bones: Bones) -> Ossuary {
+        let posed = bones != Bones::Rigid;
         let mut b = Ruleset::builder(60);
         let crush = b.damage_type("crush");
         let (masons, beasts) = (b.team("masons"), b.team("beasts"));
@@ -34,7 +66,7 @@ impl Ossuary {
                 .key(10, Pose::IDENTITY.facing(Axis::Y, 70.0)),
         );
         let template = |name: &str, team: TeamId| {
-            let bones = (0..BONES).map(|bone| {
+            let parts = (0..BONES).map(|bone| {
                 let rest = rest(bone);
                 let shape = |[x, y, z]: [f32; 3]| Shape::Capsule {
                     from: [x, y, z],
@@ -44,7 +76,7 @@ impl Ossuary {
                 // Rigid parts are where the bones rest; a posed one is about its own joint.
                 Part::new(&format!("bone {bone}"), shape(if posed { [0.0; 3] } else { rest }))
             });
-            let template = bones.fold(Template::new(name, team, 1_000_000), Template::part);
+            let template = parts.fold(Template::new(name, team, 1_000_000), Template::part);
             if posed { template.posed(2.5) } else { template }
         };
         let templates = [b.template(template("mason", masons)), b.template(template("hound", beasts))];
@@ -61,7 +93,8 @@ impl Ossuary {
             who.push(fight.orders().spawn(templates[i % 2], home[i]));
         }
         fight.tick().expect("all join");
-        Ossuary { fight, who, home, sweep, posed, tick: 0, poses: Vec::new(), hits: 0 }
+        let asked = Asked { t: 0.0, poses: Default::default() };
+        Ossuary { fight, who, home, sweep, bones, asked, tick: 0, poses: Vec::new(), hits: 0 }
     }
 
     /// Where everyone belongs.
@@ -75,7 +108,7 @@ impl Ossuary {
         self.tick += 1;
         for (i, (&who, home)) in self.who.iter().zip(&self.home).enumerate() {
             self.fight.orders().move_to(who, body(i, home, t));
-            if self.posed {
+            if self.bones == Bones::Ordered {
                 self.poses.clear();
                 self.poses.extend((0..BONES).map(|bone| posed(bone, t)));
                 self.fight.orders().pose_parts(who, Frame::Body, &self.poses);
@@ -84,7 +117,12 @@ impl Ossuary {
                 self.fight.orders().start(who, self.sweep);
             }
         }
-        self.hits += self.fight.tick().expect("the fight goes on").hits;
+        self.asked.t = t;
+        let ran = match self.bones {
+            Bones::Pulled => self.fight.tick_for(&mut self.asked),
+            Bones::Rigid | Bones::Ordered => self.fight.tick(),
+        };
+        self.hits += ran.expect("the fight goes on").hits;
     }
 }
 

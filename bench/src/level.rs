@@ -52,7 +52,8 @@ pub fn ways(wide: f32, count: usize) -> Vec<[[f32; 3]; 2]> {
     let step = SPEED / 60.0;
     (0..count)
         .map(|_| {
-            let from = [numbers.within(2.0, wide - 2.0), numbers.within(-4.0, 6.0), numbers.within(2.0, wide - 2.0)];
+            let from =
+                [numbers.within(2.0, wide - 2.0), numbers.within(-4.0, 6.0), numbers.within(2.0, wide - 2.0)];
             let angle = numbers.within(0.0, std::f32::consts::TAU);
             let down = numbers.within(-0.4, 0.1);
             [from, [from[0] + angle.cos() * step, from[1] + down * step, from[2] + angle.sin() * step]]
@@ -89,7 +90,8 @@ impl Flights {
         let flying = self.fight.view().swings().count();
         for _ in flying..BODIES {
             let numbers = &mut self.numbers;
-            let at = [numbers.within(0.0, self.wide), numbers.within(0.5, 6.0), numbers.within(0.0, self.wide)];
+            let at =
+                [numbers.within(0.0, self.wide), numbers.within(0.5, 6.0), numbers.within(0.0, self.wide)];
             let pose = Pose::at(at).turned([0.0, 1.0, 0.0], numbers.within(0.0, 360.0));
             self.fight.orders().spawn_attack(self.stone, self.team, pose);
         }

@@ -4,12 +4,13 @@ mod blow;
 mod bones;
 mod hub;
 pub mod level;
+pub mod motion;
 
 use hammerstone::event::CombatantDied;
 use std::time::Instant;
 
 pub use blow::AllSteps;
-pub use bones::{BONES, Ossuary, body, posed};
+pub use bones::{BONES, Bones, Ossuary, body, posed};
 pub use hub::{LISTENERS, death, deliveries};
 
 use hammerstone::attack::Damage;

@@ -8,8 +8,9 @@ use hammerstone::Saved;
 use hammerstone::attack::Damage;
 use hammerstone::prelude::*;
 use hammerstone::status::Pulse;
-use hammerstone_bench::{AllSteps, BONES, Crowd, Ossuary, Scan, Sort, interleaved};
 use hammerstone_bench::level::{BODIES, Flights, boxes};
+use hammerstone_bench::motion::Troupe;
+use hammerstone_bench::{AllSteps, BONES, Bones, Crowd, Ossuary, Scan, Sort, interleaved};
 
 /// Counts allocations.
 struct Counting;
@@ -80,7 +81,7 @@ fn measure(sort: Sort, n: usize, rounds: usize) -> Row {
 /// A section of the table: its name for the command line, and what prints its rows.
 type Section = (&'static str, fn(&Effort));
 
-const SECTIONS: [Section; 7] = [
+const SECTIONS: [Section; 8] = [
     ("crowds", crowds),
     ("memory", memory),
     ("amounts", amounts),
@@ -88,6 +89,7 @@ const SECTIONS: [Section; 7] = [
     ("scale", scale),
     ("bones", bones),
     ("level", level),
+    ("motion", motion),
 ];
 
 /// How much is run: all of it for figures to go by, or a little to see that it runs.
@@ -215,7 +217,7 @@ fn delivery(effort: &Effort) {
 
 fn bones(effort: &Effort) {
     let n = effort.crowd / 100;
-    let (mut posed, mut rigid) = (Ossuary::new(n, true), Ossuary::new(n, false));
+    let (mut posed, mut rigid) = (Ossuary::new(n, Bones::Ordered), Ossuary::new(n, Bones::Rigid));
     for _ in 0..60 {
         posed.tick();
         rigid.tick();
@@ -239,7 +241,8 @@ fn level(effort: &Effort) {
     });
     flights.iter_mut().for_each(|flights| (0..120).for_each(|_| flights.tick()));
     let [few, some, many] = &mut flights;
-    let times = interleaved(100 * effort.rounds, &mut [&mut || few.tick(), &mut || some.tick(), &mut || many.tick()]);
+    let times =
+        interleaved(100 * effort.rounds, &mut [&mut || few.tick(), &mut || some.tick(), &mut || many.tick()]);
     println!(
         "| a tick of {BODIES} bodies in flight among {}, {}, {} boxes: {:.1}, {:.1}, {:.1} µs; the last ÷ the first | 2 | 1.2 | {:.2} |",
         counts[0],
@@ -249,6 +252,25 @@ fn level(effort: &Effort) {
         times[1] * 1e6,
         times[2] * 1e6,
         times[2] / times[0]
+    );
+}
+
+fn motion(effort: &Effort) {
+    let n = effort.crowd / 100;
+    let mut troupe = Troupe::new(n);
+    for _ in 0..60 {
+        black_box(troupe.tick());
+    }
+    let times = interleaved(
+        20 * effort.rounds,
+        &mut [&mut || drop(black_box(troupe.tick())), &mut || {
+            drop(black_box(hammerstone_bench::motion::read()))
+        }],
+    );
+    println!(
+        "| {n} bodies of 19 joints, their animations sampled and mixed for a tick, µs; reading the file of 37 kB, µs | | | {:.0}; {:.0} |",
+        times[0] * 1e6,
+        times[1] * 1e6
     );
 }
 

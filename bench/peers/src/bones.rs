@@ -6,7 +6,7 @@
 use std::hint::black_box;
 
 use hammerstone::geometry::{Pose, Shape};
-use hammerstone_bench::{BLADE, BONES, Ossuary, body, interleaved, posed};
+use hammerstone_bench::{BLADE, BONES, Bones, Ossuary, body, interleaved, posed};
 use parry3d::math::{Pose3, Rotation, Vec3};
 use parry3d::partitioning::{Bvh, BvhBuildStrategy};
 use parry3d::query::intersection_test;
@@ -130,11 +130,12 @@ impl Host {
 pub fn print() {
     const TICKS: usize = 100;
     println!(
-        "| combatants of {BONES} bones | ours, a tick, with its orders | plain ÷ ours | careful ÷ ours | hits: ours, plain, careful |"
+        "| combatants of {BONES} bones | ours, a tick: all ordered; pulled | plain ÷ ours: ordered; pulled | careful ÷ ours: ordered; pulled | hits: ours, pulled, plain, careful |"
     );
     println!("|---|---|---|---|---|");
     for n in [40, 100] {
-        let mut ours = Ossuary::new(n, true);
+        let mut ours = Ossuary::new(n, Bones::Ordered);
+        let mut pulled = Ossuary::new(n, Bones::Pulled);
         let [mut plain, mut careful] = [false, true].map(|careful| Host::new(ours.home(), careful));
         let times = interleaved(
             20,
@@ -142,14 +143,19 @@ pub fn print() {
                 &mut || (0..TICKS).for_each(|_| ours.tick()),
                 &mut || (0..TICKS).for_each(|_| plain.tick()),
                 &mut || (0..TICKS).for_each(|_| careful.tick()),
+                &mut || (0..TICKS).for_each(|_| pulled.tick()),
             ],
         );
         println!(
-            "| {n} | {:.0} µs | {:.1} | {:.1} | {}, {}, {} |",
+            "| {n} | {:.0}; {:.0} µs | {:.1}; {:.1} | {:.1}; {:.1} | {}, {}, {}, {} |",
             times[0] / TICKS as f64 * 1e6,
+            times[3] / TICKS as f64 * 1e6,
             times[1] / times[0],
+            times[1] / times[3],
             times[2] / times[0],
+            times[2] / times[3],
             ours.hits,
+            pulled.hits,
             black_box(plain.hits),
             black_box(careful.hits),
         );
