@@ -43,7 +43,7 @@ pub fn skeleton(skeleton: &Skeleton, title: &str, look: &Look) -> String {
         drawing.text("no animations", (MARGIN + REST + 24.0, TOP + 20.0), 12.0, Held::Start, true);
     }
     let high = (HIGH - TOP - 46.0) / shown.max(2) as f32;
-    let scale = drawing.scale_of_rows(shown, high - 48.0);
+    let scale = drawing.scale_of_rows(shown, high - 60.0);
     for (number, animation) in animations.iter().take(MOST).enumerate() {
         drawing.row(number, animation, TOP + number as f32 * high, high, scale);
     }
