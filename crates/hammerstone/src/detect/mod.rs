@@ -80,6 +80,8 @@ pub(crate) struct OpenHitbox {
     pub(crate) start: Solid,
     /// A box about its whole way: its middle and half of its edges.
     pub(crate) bounds: (Vec3, Vec3),
+    /// How far a point of it gets from where it starts, at most.
+    pub(crate) farthest: f32,
     /// The time from which an obstacle holds it; above 1 if none does.
     pub(crate) held_from: f32,
 }
@@ -283,8 +285,13 @@ fn touch_parts(
         for (part, (authored, way)) in template.parts.iter().zip(ways).enumerate() {
             let Some(core) = target.now.posed(authored, part) else { continue };
             let about = authored.about * target.now.size();
-            if open.layers & 1 << authored.layer.index() != 0
-                && boxes_meet(open.bounds, box_of_way(about, way, &target.motion, spin))
+            if open.layers & 1 << authored.layer.index() == 0 {
+                continue;
+            }
+            // The box is about a ball that holds the part all the while.
+            let (middle, half) = box_of_way(about, way, &target.motion, spin);
+            if boxes_meet(open.bounds, (middle, half))
+                && open.swept.comes_near(&open.start, open.farthest, middle, half.x)
             {
                 let swept = Swept::on_path(core, *way, target.motion);
                 touch(part, &swept, swept.start());

@@ -157,7 +157,8 @@ impl Posed {
 
 /// What holds the parts of a posed body all the while, in its own frame.
 pub(super) fn posed_bounds(template: &TemplatePlan, ways: &[Motion], up: usize, size: f32) -> Bounds {
-    let (mut low, mut high, mut reach) = (Vec3::ZERO, Vec3::ZERO, 0.0);
+    // The farthest place and the largest part need not be of one part: the bound is a little wider then.
+    let (mut low, mut high, mut square, mut largest) = (Vec3::ZERO, Vec3::ZERO, 0.0f32, 0.0f32);
     for (i, (part, way)) in template.parts.iter().zip(ways).enumerate() {
         let about = part.about * size;
         let ends = [way.from.at, way.from.at + way.travel()];
@@ -166,9 +167,10 @@ pub(super) fn posed_bounds(template: &TemplatePlan, ways: &[Motion], up: usize, 
             let first = i == 0 && end == 0;
             low = if first { below } else { smaller(low, below) };
             high = if first { above } else { larger(high, above) };
-            let far = place.length() + about;
-            reach = if far > reach { far } else { reach };
+            let far = place.dot(place);
+            square = if far > square { far } else { square };
         }
+        largest = if about > largest { about } else { largest };
     }
     let widest = |axis: usize| match axis == up {
         true => 0.0,
@@ -176,6 +178,7 @@ pub(super) fn posed_bounds(template: &TemplatePlan, ways: &[Motion], up: usize, 
         false => high[axis],
     };
     let wide = Vec3::new(widest(0), widest(1), widest(2)).length();
+    let reach = square.sqrt() * 1.0001 + largest;
     Bounds { reach, wide, low: low[up], high: high[up] }
 }
 

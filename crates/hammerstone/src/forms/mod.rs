@@ -179,6 +179,7 @@ impl Swinging<'_> {
             swept,
             start,
             bounds: swept.bounds_from(&start),
+            farthest: swept.farthest(),
             held_from: 2.0,
         }
     }

@@ -94,6 +94,31 @@ impl Swept {
         ((low + high) * 0.5, (high - low) * 0.5 + Vec3::splat(slack + stray))
     }
 
+    /// How far a point of the core gets from where it is as the tick begins, at most.
+    pub(crate) fn farthest(&self) -> f32 {
+        self.carrier.travel().length() + self.whirl
+    }
+
+    /// Whether a ball comes near where the core is as the tick begins, which is `start`, seen from its carrier's place: near enough to touch it
+    /// anywhere on its way, of which `farthest` is the bound. The ball holds something all the while; it is seen in the world.
+    pub(crate) fn comes_near(&self, start: &Solid, farthest: f32, middle: Vec3, radius: f32) -> bool {
+        let seen = middle - self.carrier.from.at;
+        let (apart, about) = match start {
+            Solid::Line { from, to } => {
+                let (along, out) = (*to - *from, seen - *from);
+                let square = along.dot(along);
+                let share = if square > 0.0 { (out.dot(along) / square).clamp(0.0, 1.0) } else { 0.0 };
+                (out - along * share, 0.0)
+            }
+            other => (seen - other.middle(), self.core.size),
+        };
+        // A little more than the skin, so that no pair is lost to rounding.
+        let near =
+            (radius + self.core.radius + about + farthest) * 1.002 + self.core.size * 0.002 + SKIN * 4.0;
+        let square = apart.dot(apart);
+        square <= near * near || square.is_nan()
+    }
+
     /// How far a point of the core may stray from the way straight between its places at both ends.
     fn stray(&self, start: &Solid, end: &Solid) -> f32 {
         let way = self.carrier.travel().length() + self.whirl;
