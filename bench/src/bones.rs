@@ -16,7 +16,7 @@ pub enum Bones {
     Rigid,
     /// By order, for everyone in every tick.
     Ordered,
-    /// Asked for by the fight, for whoever comes near a blade.
+    /// Asked for by the fight, for combatants that come near a blade.
     Pulled,
 }
 

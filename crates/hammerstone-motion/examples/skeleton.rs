@@ -63,7 +63,7 @@ fn bone(skeleton: &Skeleton, (from, to, radius): (&str, &str, f32)) -> (usize, S
     }
 }
 
-/// A template whose parts lie on these bones, and the joints that they follow.
+/// A template with parts on these bones, and the joints that they follow.
 fn body(template: Template, skeleton: &Skeleton, bones: &[(&str, &str, f32)]) -> (Template, Vec<usize>) {
     let rest = skeleton.poses(&skeleton.rest());
     let mut joints = Vec::new();

@@ -125,7 +125,7 @@ fn hierarchy<'a>(
     joints: &mut Vec<Joint>,
     channels: &mut Vec<(usize, Channel)>,
 ) -> Result<(), MotionError> {
-    // Those whose braces are open.
+    // The joints with open braces.
     let mut open: Vec<usize> = Vec::new();
     let mut name = words.next("the name of the root")?.to_owned();
     loop {

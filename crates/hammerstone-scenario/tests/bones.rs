@@ -1,4 +1,4 @@
-//! Fights in files whose bodies follow skeletons: against the same done by hand, and what is wrong or hardly meant with them.
+//! Fights in files with bodies that follow skeletons: against the same done by hand, with mistakes in their files, and with findings.
 
 use std::path::Path;
 
@@ -172,7 +172,7 @@ fn the_pose_at_death_stays_and_a_living_body_goes_on() {
 }
 
 #[test]
-fn whoever_moves_walks_and_whoever_stands_does_not() {
+fn bodies_that_move_walk_and_bodies_that_stand_do_not() {
     let scenario = scenario("bones/drill.toml");
     let mut play = Play::new(&scenario, Options::default());
     let apprentice = play.combatant("apprentice").unwrap();

@@ -192,7 +192,7 @@ fn what_cannot_be_shown_or_sized_is_refused() {
     assert!(told.contains("part `p64`"), "{told}");
 }
 
-/// A fight of two whose shapes are so many times as large, by the ruleset or by order.
+/// A fight of two with shapes so many times as large, by the ruleset or by order.
 fn sized(
     times: f32,
     by_order: bool,

@@ -31,7 +31,7 @@ impl Bones {
     ///
     /// *Rule:* a body plays the animation of its latest swing that has one, at the time that the swing has reached; one that moves walks;
     /// any other is idle. In the tick in which it joins, a body is at rest; in that in which a swing begins, it goes on with what it did
-    /// before. Whoever is dead stays as it lies.
+    /// before. The dead stay as they lie.
     pub(super) fn pose(&mut self, motion: &Motion, encounter: &mut Encounter) {
         if motion.rigs.is_empty() {
             return;

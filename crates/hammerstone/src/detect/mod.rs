@@ -33,7 +33,7 @@ pub(crate) struct Detection {
     pub(crate) posed: Posed,
     /// Bodies that the host stops in this tick.
     pub(crate) stops: Vec<Stop>,
-    /// Combatants whose hidden parts change in this tick, by slot.
+    /// Changes of hidden parts in this tick, by slot.
     pub(crate) hidden: Vec<(u32, u64)>,
     /// The ways of the parts of posed bodies, body after body.
     pub(crate) ways: Vec<Motion>,

@@ -161,8 +161,8 @@ fn is_held(rules: &Rules, state: &State, event: &Event, value: FieldValue, held:
         (Held::Word(wanted), FieldValue::Word(found)) => found == word(wanted),
         (Held::Word(wanted), FieldValue::Policy(policy)) => policy.name() == word(wanted),
         (Held::Word(wanted), FieldValue::Part(part)) => {
-            let whose = event.subject().filter(|&who| state.combatants.has_place(who));
-            let template = whose.map(|who| rules.template(state.combatants.template[who.slot()]));
+            let bearer = event.subject().filter(|&who| state.combatants.has_place(who));
+            let template = bearer.map(|who| rules.template(state.combatants.template[who.slot()]));
             let part = template.and_then(|template| template.parts.get(usize::from(part)));
             part.is_some_and(|part| part.name == word(wanted))
         }

@@ -317,7 +317,7 @@ pub enum Order {
     },
     /// The host changes a stat for a reason, in place of what it changed for the same reason before. It lasts across lives.
     Change {
-        /// Whose.
+        /// The combatant.
         subject: CombatantId,
         /// Which stat.
         stat: StatId,
@@ -328,7 +328,7 @@ pub enum Order {
     },
     /// The host no longer changes a stat for a reason.
     Unchange {
-        /// Whose.
+        /// The combatant.
         subject: CombatantId,
         /// Which stat.
         stat: StatId,
@@ -337,7 +337,7 @@ pub enum Order {
     },
     /// The maximum of health, without what a stat adds, is another.
     SetMaximum {
-        /// Whose.
+        /// The combatant.
         subject: CombatantId,
         /// The new maximum, at least 1 point.
         points: u32,
@@ -346,7 +346,7 @@ pub enum Order {
     },
     /// A shield has more points, which no status brought.
     RaiseShield {
-        /// Whose.
+        /// The combatant.
         subject: CombatantId,
         /// Which shield.
         shield: ShieldId,
@@ -448,7 +448,7 @@ pub enum Order {
     },
     /// A part of a combatant can be touched from now on, or can not.
     ShowPart {
-        /// Whose.
+        /// The combatant.
         subject: CombatantId,
         /// Which part, in the order of the template.
         part: u16,
