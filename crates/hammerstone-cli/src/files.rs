@@ -59,8 +59,8 @@ pub(crate) enum Authored {
 pub(crate) struct Texts {
     pub(crate) scenario: (String, String),
     pub(crate) rules: (String, String),
-    /// The meshes of its level and the skeletons of its ruleset, by how they are named.
-    others: BTreeMap<String, (String, Vec<u8>)>,
+    /// The meshes of its level and the skeletons of its ruleset, by where they are.
+    others: BTreeMap<PathBuf, (String, Vec<u8>)>,
 }
 
 impl Texts {
@@ -77,8 +77,8 @@ impl Texts {
             let (name, bytes) = opened(wanted, path)?;
             match wanted {
                 Wanted::Ruleset(_) => drop(found.replace(Some((name.clone(), bytes.clone())))),
-                Wanted::Mesh(called) | Wanted::Skeleton(_, called) => {
-                    others.borrow_mut().insert(called.to_owned(), (name.clone(), bytes.clone()));
+                Wanted::Mesh(_) | Wanted::Skeleton(..) => {
+                    others.borrow_mut().insert(wanted.path(path), (name.clone(), bytes.clone()));
                 }
             }
             Ok((name, bytes))
@@ -93,8 +93,9 @@ impl Texts {
         let (file, text) = &self.scenario;
         let open = |wanted: Wanted<'_>| match wanted {
             Wanted::Ruleset(_) => Ok((self.rules.0.clone(), self.rules.1.clone().into_bytes())),
-            Wanted::Mesh(name) | Wanted::Skeleton(_, name) => {
-                self.others.get(name).cloned().ok_or_else(|| "it was not there".to_owned())
+            Wanted::Mesh(_) | Wanted::Skeleton(..) => {
+                let path = wanted.path(Path::new(file));
+                self.others.get(&path).cloned().ok_or_else(|| "it was not there".to_owned())
             }
         };
         Ok(Scenario::read(file, text, &open).map_err(|unusable| *unusable)?)

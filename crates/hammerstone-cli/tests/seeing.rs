@@ -224,6 +224,9 @@ fn skeletons_are_looked_at_by_themselves() {
         assert_eq!(status, 2, "{command}");
         assert!(errors.contains("goes") && errors.contains("beyond the end of the file"), "{errors}");
     }
+    let (status, _, errors) = run(&["draw", "scenarios/bones/mason.glb", "--at", "1", "-o", "x.svg"]);
+    assert_eq!(status, 2);
+    assert!(errors.contains("mason.glb is a skeleton's file, and has no fight to draw"), "{errors}");
     let (status, _, errors) = run(&["timings", "--scale", "0", gaunt]);
     assert_eq!(status, 2);
     assert!(errors.contains("`0` is no number above 0"), "{errors}");

@@ -115,7 +115,7 @@ impl Skeleton {
             joint.rest = axes.local(joint.rest);
         }
         let animation = Animation { name: animation.to_owned(), seconds, markers: Vec::new(), tracks };
-        Ok(Skeleton::new(joints, if frames == 0 { Vec::new() } else { vec![animation] }, axes.to))
+        Skeleton::new(joints, if frames == 0 { Vec::new() } else { vec![animation] }, axes.to)
     }
 }
 

@@ -9,6 +9,8 @@ use crate::turns::{Local, Place, Turn, on_arc, on_line, unit};
 pub(crate) const MOST_JOINTS: usize = 4096;
 /// No animation lasts longer, in seconds.
 pub(crate) const LONGEST: f64 = 3600.0;
+/// No file has animations of more seconds, times its joints: 100 joints for more than an hour.
+const MOST_JOINT_SECONDS: f64 = 400_000.0;
 /// No file has more numbers in its animations.
 pub(crate) const MOST_NUMBERS: usize = 1 << 26;
 
@@ -18,7 +20,7 @@ pub(crate) const MOST_NUMBERS: usize = 1 << 26;
 pub struct MotionError {
     /// Where it is: a line, a node, a channel of an animation.
     pub place: String,
-    /// What is wrong there, and how to mend it.
+    /// The problem there, and its fix.
     pub problem: String,
 }
 
@@ -141,19 +143,19 @@ pub struct Stance(pub(crate) Vec<Local>);
 /// Joints that carry each other, and what they do.
 ///
 /// *Frame:* that of the body that it moves. *Units:* metres and seconds. *Determinism:* the same bits everywhere.
-#[derive(Clone, PartialEq, Debug, Default)]
+#[derive(Clone, PartialEq, Debug)]
 pub struct Skeleton {
     /// Parents stand before those that they carry.
     pub(crate) joints: Vec<Joint>,
     pub(crate) animations: Vec<Animation>,
     pub(crate) remarks: Vec<Remark>,
-    pub(crate) up: Option<Axis>,
+    pub(crate) up: Axis,
 }
 
 impl Skeleton {
     /// The axis that is up in its frame.
     pub fn up(&self) -> Axis {
-        self.up.unwrap_or(Axis::Y)
+        self.up
     }
 
     /// Its joints; one that carries another stands before it.
@@ -317,10 +319,25 @@ impl Skeleton {
         true
     }
 
-    pub(crate) fn new(joints: Vec<Joint>, animations: Vec<Animation>, up: Axis) -> Skeleton {
-        let mut skeleton = Skeleton { joints, animations, remarks: Vec::new(), up: Some(up) };
+    /// What was read from a file, looked through.
+    ///
+    /// *Errors:* animations that last too long for so many joints: each moment of each joint is looked at, here and when speeds are asked for.
+    pub(crate) fn new(
+        joints: Vec<Joint>,
+        animations: Vec<Animation>,
+        up: Axis,
+    ) -> Result<Skeleton, MotionError> {
+        let seconds: f64 = animations.iter().map(|animation| animation.seconds).sum();
+        if seconds * joints.len() as f64 > MOST_JOINT_SECONDS {
+            let problem = format!(
+                "its animations last {seconds:.0} s with {} joints; more than {MOST_JOINT_SECONDS} s times joints are not read: cut it, or split it",
+                joints.len()
+            );
+            return Err(MotionError::new("file", problem));
+        }
+        let mut skeleton = Skeleton { joints, animations, remarks: Vec::new(), up };
         crate::remarks::look(&mut skeleton);
-        skeleton
+        Ok(skeleton)
     }
 }
 

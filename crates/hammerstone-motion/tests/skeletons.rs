@@ -437,6 +437,16 @@ fn what_is_wrong_has_a_place() {
     circle["nodes"] = json!([{ "children": [1] }, { "children": [0] }]);
     circle["skins"] = json!([{ "joints": [0, 1] }]);
     assert_eq!(wrong(&circle), "node 0: nodes carry each other in a circle; cut it");
+    // An hour of stillness for a crowd of joints would be looked at moment by moment.
+    let mut crowd = slider("LINEAR", &[0.0, 3600.0], &[0.0, 0.1]);
+    crowd["nodes"] = json!((0..200).map(|node| json!({ "name": format!("j{node}") })).collect::<Vec<_>>());
+    crowd["scenes"][0]["nodes"] = json!((0..200).collect::<Vec<_>>());
+    let told = wrong(&crowd);
+    assert!(
+        told.starts_with("file: its animations last 3600 s with 200 joints")
+            && told.ends_with("cut it, or split it"),
+        "{told}"
+    );
     assert!(wrong(&json!({ "asset": {} })).starts_with("file: it is no glTF 2.0"), "{}", wrong(&json!({})));
     let old = [b"glTF".as_slice(), &[1, 0, 0, 0], &[0; 8]].concat();
     let old = Skeleton::from_bytes(&old, "", SAME, &mut alone).unwrap_err().to_string();

@@ -20,6 +20,13 @@ pub(crate) fn draw(path: Option<&Path>, options: &DrawOptions) -> Result<Outcome
     ending(out)?;
     let look = if options.dark { Look::DARK } else { Look::LIGHT };
     if let Some(path) = path.filter(|path| files::is_skeleton(path)) {
+        if options.at.is_some() || options.strip.is_some() || options.timeline || options.wiring {
+            return Err(miette!(
+                help = "leave --at, --strip, --timeline and --wiring out, or name a scenario that plays it",
+                "{} is a skeleton's file, and has no fight to draw",
+                path.display()
+            ));
+        }
         let skeleton = files::skeleton(path, options.frame)?;
         let title = path.file_name().unwrap_or_default().to_string_lossy();
         save(out, &hammerstone_view::skeleton(&skeleton, &title, &look))?;

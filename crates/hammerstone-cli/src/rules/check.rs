@@ -3,7 +3,7 @@
 use std::io::{self, IsTerminal, Write};
 use std::path::PathBuf;
 
-use hammerstone_scenario::{Doubt, FINDINGS};
+use hammerstone_scenario::{Doubt, FINDINGS, check_rules, check_skeleton};
 use miette::miette;
 
 use crate::args::{CheckOptions, ReportFormat};
@@ -36,16 +36,15 @@ pub(crate) fn check(paths: &[PathBuf], options: &CheckOptions) -> Result<Outcome
     let mut all = Vec::new();
     for path in paths {
         let looked = match files::is_skeleton(path) {
-            true => files::skeleton(path, options.frame).map(|skeleton| {
-                let name = path.display().to_string();
-                (hammerstone_scenario::check_skeleton(&name, &skeleton), None)
+            true => files::skeleton(path, options.frame)
+                .map(|skeleton| check_skeleton(&path.display().to_string(), &skeleton)),
+            false => files::authored(path).map(|authored| match authored {
+                Authored::Ruleset(rules) => check_rules(&rules),
+                Authored::Scenario(scenario) => scenario.check(),
             }),
-            false => files::authored(path).map(|authored| (Vec::new(), Some(authored))),
         };
         let found = match looked {
-            Ok((found, None)) => found,
-            Ok((_, Some(Authored::Ruleset(rules)))) => hammerstone_scenario::check_rules(&rules),
-            Ok((_, Some(Authored::Scenario(scenario)))) => scenario.check(),
+            Ok(found) => found,
             Err(failure) => {
                 if let Some(earlier) = unusable.replace(failure) {
                     output::complain(&earlier);

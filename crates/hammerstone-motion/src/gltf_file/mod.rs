@@ -49,7 +49,7 @@ impl Skeleton {
             animations.push(tree.animation(&animation, &buffers, &mut budget, axes)?);
         }
         let joints = tree.joints.iter().map(|joint| Joint { rest: axes.local(joint.rest), ..joint.clone() });
-        let mut skeleton = Skeleton::new(joints.collect(), animations, axes.to);
+        let mut skeleton = Skeleton::new(joints.collect(), animations, axes.to)?;
         skeleton.remarks.splice(0..0, tree.remarks);
         Ok(skeleton)
     }
