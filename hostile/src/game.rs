@@ -3,7 +3,7 @@
 use hammerstone::amount::{Keep, Modifier, Role, Shield};
 use hammerstone::attack::{Beam, Damage, Projectile, Scaling, When};
 use hammerstone::audit::Auditor;
-use hammerstone::flow::{Count, Credit, Group, Reaction, Rule, Target, Waves};
+use hammerstone::flow::{Count, Credit, Dealing, Group, Healing, Reaction, Rule, Target, Waves};
 use hammerstone::geometry::{Axis, Frame, Obstacle};
 use hammerstone::hooks::Verdict;
 use hammerstone::ids::{ObstacleId, OrderId, ShieldId, StatId, TagId};
@@ -32,7 +32,7 @@ impl Game {
         let damage_types = [b.damage_type("crush"), b.damage_type("heat")];
         let teams = [b.team("masons"), b.team("beasts")];
         let tags = [b.tag("wet"), b.tag("down"), b.tag("stone")];
-        let tide = b.reason("tide");
+        b.reason("tide");
         b.outcome("dawn");
         let bell = b.counter("bell");
         let flag = b.flag("open");
@@ -86,19 +86,19 @@ impl Game {
             let status = ids[bytes.below(count)];
             let credit = bytes.pick(&Credit::ALL).unwrap_or_default();
             let action = match bytes.below(14) {
-                0 => Reaction::Damage(whom, damage_types[0], Fixed::whole(7), tide),
+                0 => Reaction::Damage(whom, Dealing::of(damage_types[0], Fixed::whole(7)).by(credit)),
                 1 => Reaction::Apply(whom, status, bytes.fixed(), credit),
                 2 => Reaction::Lift(whom, status),
                 3 => Reaction::BringBack(group, spot),
                 4 => Reaction::Count(bell, Count::Add(1)),
-                5 => Reaction::Heal(whom, 5, tide),
+                5 => Reaction::Heal(whom, Healing::of(Fixed::whole(5)).by(credit)),
                 6 => Reaction::Start(whom, attacks[bytes.below(attacks.len())]),
                 7 => Reaction::Flag(flag, bytes.comes(2)),
                 8 => Reaction::Waves(waves),
                 9 => Reaction::NextRound,
                 10 => Reaction::SendAway(whom),
                 11 => Reaction::Remove(whom),
-                12 => Reaction::SpawnAttack(attacks[bytes.below(attacks.len())], teams[0], spot),
+                12 => Reaction::SpawnAttack(attacks[bytes.below(attacks.len())], teams[0], spot, credit),
                 _ if bytes.comes(8) => Reaction::Reset,
                 _ => Reaction::Count(bell, Count::Set(0)),
             };

@@ -10,7 +10,7 @@ use serde::ser::*;
 use xxhash_rust::xxh3::Xxh3Default;
 
 /// Fields that the hash passes over: `Struct.field`, or `Enum::Variant.place` where they have no name.
-const ADDED: [&str; 32] = [
+const ADDED: [&str; 34] = [
     "AttackStarted.form",
     "AttackStarted.max_targets",
     "AttackStarted.outlives",
@@ -31,6 +31,8 @@ const ADDED: [&str; 32] = [
     "ContactParted.attack",
     "ContactParted.hitbox",
     "ContactParted.lasted",
+    "DamageDealt.absorbed",
+    "DamageDealt.overkill",
     "DamageDealt.point",
     "EncounterEnded.counts",
     "HitPushed.attack",
@@ -46,7 +48,8 @@ const ADDED: [&str; 32] = [
 ];
 
 /// Topics that were added since.
-const ADDED_TOPICS: [TopicId; 1] = [topic::PROJECTILE_STOPPED];
+const ADDED_TOPICS: [TopicId; 3] =
+    [topic::PROJECTILE_STOPPED, topic::COMBATANT_FLAGGED, topic::COMBATANT_COUNTED];
 
 /// The number that a topic had when the corpus was made; those that were added come after all of these.
 fn topic_then(number: u16) -> u64 {

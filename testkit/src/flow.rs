@@ -3,7 +3,8 @@
 use hammerstone::Fixed;
 use hammerstone::event::{HostValue, ValueSort};
 use hammerstone::flow::{
-    Condition, Count, Credit, Group, Growth, Limit, Reaction, Rule, RuleValue, ScoreValue, Target, Waves,
+    Condition, Count, Credit, Dealing, Group, Growth, Healing, Limit, Reaction, Rule, RuleValue, ScoreValue,
+    Target, Waves,
 };
 use hammerstone::prelude::*;
 
@@ -15,7 +16,7 @@ pub(crate) fn flow(b: &mut RulesetBuilder, sheet: &Sheet, names: &Names, burn: S
     let (flag, counter, score) = (b.flag("sluice"), b.counter("falls"), b.score("tally"));
     let line = b.line("The tide is in.");
     let signal = b.host_topic("host.signal", &[("who", ValueSort::Who), ("height", ValueSort::Exact)]);
-    let tide = b.reason("tide");
+    b.reason("tide");
     let [first, team] = ["masons", "beasts"].map(|name| b.team(name));
     let template = b.template(Template::new("straggler", team, 3));
     let size = 1 + sheet.numbers as u32 % 3;
@@ -52,11 +53,11 @@ pub(crate) fn flow(b: &mut RulesetBuilder, sheet: &Sheet, names: &Names, burn: S
         rule = rule.limit(if nobody && limit == Limit::PerLife { Limit::Once } else { limit });
         rule = match dice.roll(8) {
             1 => rule.when(Condition::Flag(flag, dice.comes(2))),
-            2 => rule.when(Condition::Counter(counter, -3, 3)),
+            2 => rule.when(Condition::counter(counter, -3, 3)),
             3 => rule.when(Condition::Alive(Group::team(team), 0, 2)),
             4 => rule.when(Condition::Round(1, 2)),
-            5 if !nobody => rule.when(Condition::Subject(Group::team(first))),
-            6 if !nobody => rule.when(Condition::Health(Fixed::ZERO, Fixed::ratio(1, 2))),
+            5 if !nobody => rule.when(Condition::subject(Group::team(first))),
+            6 if !nobody => rule.when(Condition::health(Fixed::ZERO, Fixed::ratio(1, 2))),
             _ => rule,
         };
         for _ in 0..=dice.roll(2) {
@@ -82,8 +83,8 @@ pub(crate) fn flow(b: &mut RulesetBuilder, sheet: &Sheet, names: &Names, burn: S
                     if nobody { Credit::Unsaid } else { Credit::Other },
                 ),
                 6 => Reaction::Lift(whom, burn),
-                7 => Reaction::Damage(whom, names.damage_types[0], Fixed::whole(3), tide),
-                8 => Reaction::Heal(whom, 2, tide),
+                7 => Reaction::Damage(whom, Dealing::of(names.damage_types[0], Fixed::whole(3))),
+                8 => Reaction::Heal(whom, Healing::of(Fixed::whole(2))),
                 9 => Reaction::Start(whom, attack),
                 10 => Reaction::SendAway(whom),
                 11 => Reaction::BringBack(whom, names.spot),

@@ -5,7 +5,7 @@ use hammerstone::amount::{Keep, Luck, Modifier};
 use hammerstone::attack::Damage;
 use hammerstone::event::CombatantJoined;
 use hammerstone::event::{Event, HostValue};
-use hammerstone::flow::{Count, Group, Reaction, Rule, Target, Waves};
+use hammerstone::flow::{Count, Group, Healing, Reaction, Rule, Target, Waves};
 use hammerstone::geometry::{Axis, Frame, Obstacle};
 use hammerstone::ids::ObstacleId;
 use hammerstone::orders::{Marker, Touch, Unsubscribe};
@@ -306,7 +306,7 @@ fn order(rules: &Ruleset, mut orders: Orders<'_>, op: &Op, known: &mut Known) {
 pub fn busy() -> (Ruleset, Hooks<u64>, Encounter) {
     let mut b = Ruleset::builder(60);
     let crush = b.damage_type("crush");
-    let tide = b.reason("tide");
+    b.reason("tide");
     let (masons, beasts) = (b.team("masons"), b.team("beasts"));
     let ramp = b.spot("ramp", Pose::at([0.0, 0.0, 1.0]));
     let line = b.line("Again.");
@@ -327,11 +327,9 @@ pub fn busy() -> (Ruleset, Hooks<u64>, Encounter) {
     );
     let waves = b.waves(Waves::new("hounds", hound, 2, 4).at(ramp).apart([0.2, 0.0, 0.0]));
     b.rule(
-        Rule::on("again", "combatant.died").does_after(3, Reaction::Say(None, line)).does(Reaction::Heal(
-            Target::Each(Group::team(masons)),
-            1,
-            tide,
-        )),
+        Rule::on("again", "combatant.died")
+            .does_after(3, Reaction::Say(None, line))
+            .does(Reaction::Heal(Target::Each(Group::team(masons)), Healing::of(Fixed::ONE))),
     );
     let rules = b.build().unwrap();
     let mut hooks = Hooks::<u64>::new();

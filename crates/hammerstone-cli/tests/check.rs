@@ -21,7 +21,7 @@ const PLANTED: [(u16, &str, &str); 26] = [
         [template.mason2]\nteam = \"masons\"\nhealth = 9\nattacks = [\"haunt\"]\n[template.mason2.part.trunk]\nsphere = { at = [0, 0, 0], radius = 0.4 }\n",
         "",
     ),
-    (4, "[rule.echo]\non = \"health.changed\"\ndo = [{ damage = { crush = 1 }, reason = \"tide\" }]\n", ""),
+    (4, "[rule.echo]\non = \"health.changed\"\ndo = [{ damage = { crush = 1 } }]\n", ""),
     (
         5,
         "[attack.kick]\nform = \"touch\"\nactive = \"0.1s\"\n\

@@ -3,7 +3,7 @@
 use hammerstone::event::DamageDealt;
 use std::collections::{BTreeMap, BTreeSet};
 
-use hammerstone::event::{Event, Listener};
+use hammerstone::event::{Event, Listener, NotFired};
 use hammerstone::geometry::Axis;
 use hammerstone::prelude::*;
 use hammerstone_record::*;
@@ -182,8 +182,10 @@ proptest! {
                 }
             }
             for declined in facts.declined {
-                let conditions = rules.rules()[declined.rule.index()].conditions().len();
-                if declined.condition.is_some_and(|place| usize::from(place) >= conditions) {
+                let rule = &rules.rules()[declined.rule.index()];
+                let (conditions, losses) = (rule.all_conditions().len(), facts.losses_of(declined));
+                let of_rule = losses.iter().all(|loss| usize::from(loss.condition) < conditions);
+                if !of_rule || losses.is_empty() == (declined.why == NotFired::Conditions) {
                     strange.push((facts.tick, declined.seq, declined.rule));
                 }
             }

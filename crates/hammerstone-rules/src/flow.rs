@@ -1,14 +1,16 @@
 //! Rules, waves, spots, lives and topics of the host's own, out of a ruleset's file.
 
+mod conditions;
 mod reactions;
+mod readings;
+
+pub use readings::Heard;
 
 use hammerstone::Fixed;
 use hammerstone::event::{HostValue, ValueSort};
-use hammerstone::flow::{
-    Condition, Count, Credit, Group, Growth, Held, Limit, Reaction, Rule, RuleValue, ScoreValue, Target, Waves,
-};
+use hammerstone::flow::{Group, Growth, Limit, Reaction, Rule, RuleValue, Target, Waves};
 use hammerstone::geometry::Pose;
-use hammerstone::ids::{OutcomeId, ReasonId, SpotId};
+use hammerstone::ids::{OutcomeId, SpotId};
 use hammerstone::template::{IfItKills, Lives, ReturnTo, Template};
 use toml::Spanned;
 
@@ -24,6 +26,21 @@ impl Resolver<'_, '_> {
         }
         for name in &general.counters {
             self.counters.push((name.as_ref().clone(), self.builder.counter(name.as_ref())));
+        }
+        for name in &general.combatant_flags {
+            self.combatant_flags.push((name.as_ref().clone(), self.builder.combatant_flag(name.as_ref())));
+        }
+        for name in &general.combatant_counters {
+            let id = self.builder.combatant_counter(name.as_ref());
+            self.combatant_counters.push((name.as_ref().clone(), id));
+        }
+        let both = [(&general.flags, &general.combatant_flags), (&general.counters, &general.combatant_counters)];
+        for (of_all, of_each) in both {
+            for name in of_each.iter().filter(|name| of_all.iter().any(|other| other.as_ref() == name.as_ref())) {
+                let message = format!("`{}` is of the encounter and of each combatant", name.as_ref());
+                let fix = Some("keep it in one of the two lists".to_owned());
+                self.reading.problem(name.span(), "here", message, fix);
+            }
         }
         for name in &general.scores {
             self.scores.push((name.as_ref().clone(), self.builder.score(name.as_ref())));
@@ -164,8 +181,47 @@ impl Resolver<'_, '_> {
     }
 
     pub fn rule(&mut self, name: &raw::Name, raw: &raw::Rule) {
-        let entry = name.as_ref();
-        let mut rule = match (&raw.on, &raw.on_family) {
+        let Some(mut rule) = self.listens(name, name.as_ref(), raw.on.as_ref(), raw.on_family.as_ref()) else {
+            return;
+        };
+        for condition in self.when(&raw.when) {
+            rule = rule.when(condition);
+        }
+        rule = self.does(name, rule, &raw.does, raw.limit.as_ref());
+        self.builder.rule(rule.priority(raw.priority.unwrap_or(0)));
+    }
+
+    /// The cases of a choice are rules of their own, named after it.
+    pub fn choice(&mut self, name: &raw::Name, raw: &raw::Choice) {
+        let mut cases = Vec::new();
+        for (place, case) in raw.case.iter().enumerate() {
+            let own = case.as_ref().name.as_ref().map_or((place + 1).to_string(), |own| own.as_ref().clone());
+            let name = Spanned::new(case.span(), format!("{}.{own}", name.as_ref()));
+            let listens = self.listens(&name, name.as_ref(), raw.on.as_ref(), raw.on_family.as_ref());
+            let Some(mut rule) = listens else { return };
+            for condition in self.when(&case.as_ref().when) {
+                rule = rule.when(condition);
+            }
+            rule = self.does(&name, rule, &case.as_ref().does, case.as_ref().limit.as_ref());
+            cases.push(rule.priority(raw.priority.unwrap_or(0)));
+        }
+        if cases.is_empty() {
+            let fix = Some("add a `[[choice.NAME.case]]` with `do`".to_owned());
+            let message = format!("choice `{}` has no case", name.as_ref());
+            self.reading.problem(name.span(), "here", message, fix);
+        }
+        self.builder.choice(name.as_ref(), cases);
+    }
+
+    /// A rule that hears what is written, and nothing else yet.
+    fn listens(
+        &mut self,
+        name: &raw::Name,
+        entry: &str,
+        on: Option<&raw::Name>,
+        on_family: Option<&raw::Name>,
+    ) -> Option<Rule> {
+        let rule = match (on, on_family) {
             (Some(path), None) => {
                 self.note("rule", entry, "on", path.span());
                 Rule::on(entry, path.as_ref())
@@ -180,26 +236,33 @@ impl Resolver<'_, '_> {
                         .to_owned(),
                 );
                 let message = format!("rule `{entry}` says not once what it hears");
-                return self.reading.problem(name.span(), "here", message, fix);
+                self.reading.problem(name.span(), "here", message, fix);
+                return None;
             }
         };
         // The ruleset looks at `on` as well; here the nearest of all names is proposed.
-        if let Some(path) = raw.on.as_ref().or(raw.on_family.as_ref()) {
-            let topics = self.builder.topics();
-            let known: Vec<&str> = if raw.on.is_some() {
-                topics.paths().iter().map(String::as_str).collect()
-            } else {
-                topics.family_paths().collect()
-            };
-            self.reading.find("topic", path, known.into_iter().map(|path| (path, ())));
-        }
-        for condition in self.when(&raw.when) {
-            rule = rule.when(condition);
-        }
-        for condition in self.fact_holds(raw) {
-            rule = rule.when(condition);
-        }
-        for action in &raw.does {
+        let path = on.or(on_family)?;
+        let topics = self.builder.topics();
+        let known: Vec<&str> = if on.is_some() {
+            topics.paths().iter().map(String::as_str).collect()
+        } else {
+            topics.family_paths().collect()
+        };
+        self.reading.find("topic", path, known.into_iter().map(|path| (path, ())));
+        self.hears(&topics, path.as_ref(), on.is_some());
+        Some(rule)
+    }
+
+    /// What a rule does, and how often.
+    fn does(
+        &mut self,
+        name: &raw::Name,
+        mut rule: Rule,
+        does: &[Spanned<raw::Reaction>],
+        limit: Option<&raw::Name>,
+    ) -> Rule {
+        let entry = name.as_ref();
+        for action in does {
             self.note("rule", entry, "do", action.span());
             let after =
                 action.as_ref().after.as_ref().map_or(Some(0), |after| self.reading.time(after, self.rate));
@@ -207,7 +270,7 @@ impl Resolver<'_, '_> {
                 rule = rule.does_after(after.unwrap_or(0), act);
             }
         }
-        if let Some(name) = &raw.limit {
+        if let Some(name) = limit {
             self.note("rule", entry, "limit", name.span());
             let known = Limit::ALL.map(|limit| (limit.name(), limit));
             rule = rule.limit(self.reading.find("limit", name, known).unwrap_or_default());
@@ -216,120 +279,7 @@ impl Resolver<'_, '_> {
         for field in ["", "when", "do", "limit"] {
             self.note("rule", entry, field, name.span());
         }
-        self.builder.rule(rule.priority(raw.priority.unwrap_or(0)));
-    }
-
-    fn when(&mut self, raw: &raw::Provided) -> Vec<Condition> {
-        let mut all = Vec::new();
-        if let Some(group) = &raw.subject {
-            all.push(Condition::Subject(self.group(
-                group.team.as_ref(),
-                group.template.as_ref(),
-                &group.tags,
-            )));
-        }
-        if let Some(group) = &raw.other {
-            all.push(Condition::Other(self.group(group.team.as_ref(), group.template.as_ref(), &group.tags)));
-        }
-        if let Some(health) = &raw.health {
-            let (least, most) = health.range(0.0, 1.0);
-            let exact = |share: f64| Fixed::from_decimal(share).unwrap_or(Fixed::ZERO);
-            all.push(Condition::Health(exact(least), exact(most)));
-        }
-        if let Some(name) = &raw.threshold {
-            all.extend(self.reading.find_id("threshold", name, &self.thresholds).map(Condition::Threshold));
-        }
-        if let Some(name) = &raw.direction {
-            let known = [("down", true), ("up", false)];
-            all.extend(self.reading.find("direction", name, known).map(Condition::Downwards));
-        }
-        if let Some(name) = &raw.status {
-            all.extend(self.status_named(name).map(Condition::Status));
-        }
-        if let Some(name) = &raw.attack {
-            all.extend(self.reading.find_id("attack", name, &self.attacks).map(Condition::Attack));
-        }
-        for (names, up) in [(&raw.flags_up, true), (&raw.flags_down, false)] {
-            for name in names {
-                let flag = self.reading.find_id("flag", name, &self.flags);
-                all.extend(flag.map(|flag| Condition::Flag(flag, up)));
-            }
-        }
-        for (name, between) in &raw.counters {
-            let (least, most) = between.range(i64::MIN, i64::MAX);
-            let counter = self.reading.find_id("counter", name, &self.counters);
-            all.extend(counter.map(|counter| Condition::Counter(counter, least, most)));
-        }
-        for (name, between) in &raw.scores {
-            let (least, most) = between.range(i64::MIN, i64::MAX);
-            let score = self.reading.find_id("score", name, &self.scores);
-            all.extend(score.map(|score| Condition::Score(score, least, most)));
-        }
-        if let Some(span) = &raw.time {
-            let from = span.from.as_ref().map_or(Some(0), |time| self.reading.time(time, self.rate));
-            let to = span.to.as_ref().map_or(Some(u32::MAX), |time| self.reading.time(time, self.rate));
-            // A time is that at which a tick begins.
-            all.extend(from.zip(to).map(|(from, to)| Condition::Time(from + 1, to)));
-        }
-        if let Some(round) = &raw.round {
-            let (least, most) = round.range(0, u32::MAX);
-            all.push(Condition::Round(least, most));
-        }
-        for alive in &raw.alive {
-            let group = self.group(alive.team.as_ref(), alive.template.as_ref(), &alive.tags);
-            let between = raw::Between { at_least: alive.at_least, at_most: alive.at_most, is: alive.is };
-            let (least, most) = between.range(0, u32::MAX);
-            all.push(Condition::Alive(group, least, most));
-        }
-        for name in &raw.waves_over {
-            all.extend(
-                self.reading.find_id("sequence of waves", name, &self.waves).map(Condition::WavesOver),
-            );
-        }
-        all
-    }
-
-    /// What fields of the fact must hold.
-    fn fact_holds(&mut self, raw: &raw::Rule) -> Vec<Condition> {
-        let mut all = Vec::new();
-        if raw.when.fact.is_empty() {
-            return all;
-        }
-        let topics = self.builder.topics();
-        let path = raw.on.as_ref().or(raw.on_family.as_ref()).map_or("", |path| path.as_ref().as_str());
-        let heard: Vec<_> = match topics.find(path).filter(|_| raw.on.is_some()) {
-            Some(topic) => vec![topic],
-            None => topics.family(path).map(|family| topics.members(family).to_vec()).unwrap_or_default(),
-        };
-        // All of them must have the field.
-        let of = |topic: &_| -> Vec<&'static str> {
-            topics.info(*topic).map(|info| info.fields.iter().map(|field| field.key).collect()).unwrap_or_default()
-        };
-        let mut fields = heard.first().map(of).unwrap_or_default();
-        fields.retain(|field| heard.iter().all(|topic| of(topic).contains(field)));
-        for (name, held) in &raw.when.fact {
-            let key = Spanned::new(name.span(), name.as_ref().replace('-', "_"));
-            if self.reading.find(&format!("field of {path}"), &key, fields.iter().map(|field| (*field, ()))).is_none() {
-                continue;
-            }
-            let mut exact = |number: f64| {
-                let spanned = Spanned::new(held.span(), number);
-                self.reading.exact(&spanned)
-            };
-            let held = match held.as_ref() {
-                raw::Held::Number(number) => exact(*number).map(|number| Held::Between(number, number)),
-                raw::Held::Between(between) => {
-                    let least = between.is.or(between.at_least).map_or(Some(Fixed::MIN), &mut exact);
-                    let most = between.is.or(between.at_most).map_or(Some(Fixed::MAX), &mut exact);
-                    least.zip(most).map(|(least, most)| Held::Between(least, most))
-                }
-                raw::Held::Truth(truth) => Some(Held::Truth(*truth)),
-                raw::Held::Word(word) => Some(Held::Word(self.builder.word(word))),
-            };
-            let name = self.builder.word(key.as_ref());
-            all.extend(held.map(|held| Condition::Field(name, held)));
-        }
-        all
+        rule
     }
 }
 

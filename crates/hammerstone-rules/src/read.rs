@@ -126,6 +126,12 @@ impl<T: Read> Read for Spanned<T> {
     }
 }
 
+impl<T: Read> Read for Box<T> {
+    fn read(value: &Node<'_>, reading: &mut Reading<'_>) -> Option<Self> {
+        T::read(value, reading).map(Box::new)
+    }
+}
+
 impl<T: Read> Read for Vec<T> {
     fn read(value: &Node<'_>, reading: &mut Reading<'_>) -> Option<Self> {
         list(value.get_ref().as_array(), reading).or_else(|| match value.get_ref() {

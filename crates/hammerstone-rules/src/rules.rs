@@ -11,7 +11,7 @@ use hammerstone::attack::Damage;
 use hammerstone::event::ValueSort;
 use hammerstone::geometry::Axis;
 use hammerstone::ids::{
-    AttackId, CounterId, DamageTypeId, FlagId, HostTopicId, LayerId, ObstacleNameId, OutcomeId, OwnStepId, ReasonId, ScoreId,
+    AttackId, CombatantCounterId, CombatantFlagId, CounterId, DamageTypeId, FlagId, HostTopicId, LayerId, ObstacleNameId, OutcomeId, OwnStepId, ReasonId, ScoreId,
     ShieldId, SpotId, StatId, StatusId, TagId, TeamId, TemplateId, ThresholdId, ValueId, WaveId,
 };
 use hammerstone::team::Relation;
@@ -19,6 +19,7 @@ use hammerstone::template::{Broken, Part, Stagger, Template};
 use hammerstone::{Ruleset, RulesetBuilder};
 use toml::Spanned;
 
+use crate::flow::Heard;
 use crate::motion::{Motion, Opener, Rigs};
 use crate::problem::{Reading, Unusable};
 use crate::raw;
@@ -68,11 +69,17 @@ impl RulesFile {
             places: OnceLock::new(),
             uses,
             attack_spans: raw.attack.keys().map(Spanned::span).collect(),
-            rule_spans: raw.rule.keys().map(Spanned::span).collect(),
+            rule_spans: rule_spans(&raw),
             ownerless: raw.attack.values().map(|attack| attack.ownerless).collect(),
             outside: raw.rules.outside.iter().map(|name| name.as_ref().to_string()).collect(),
         }))
     }
+}
+
+/// Where each rule stands: those that stand alone, then the cases of choices.
+fn rule_spans(raw: &raw::RulesFile) -> Vec<Range<usize>> {
+    let cases = raw.choice.values().flat_map(|choice| choice.case.iter().map(Spanned::span));
+    raw.rule.keys().map(Spanned::span).chain(cases).collect()
 }
 
 struct Resolved {
@@ -133,7 +140,10 @@ pub struct Resolver<'r, 't> {
     pub outcomes: Ids<OutcomeId>,
     pub flags: Ids<FlagId>,
     pub counters: Ids<CounterId>,
+    pub combatant_flags: Ids<CombatantFlagId>,
+    pub combatant_counters: Ids<CombatantCounterId>,
     pub scores: Ids<ScoreId>,
+    pub heard: Heard,
     pub values: Ids<ValueId>,
     pub thresholds: Ids<ThresholdId>,
     pub spots: Ids<SpotId>,
@@ -179,7 +189,10 @@ impl<'r, 't> Resolver<'r, 't> {
             outcomes: Ids::default(),
             flags: Ids::default(),
             counters: Ids::default(),
+            combatant_flags: Ids::default(),
+            combatant_counters: Ids::default(),
             scores: Ids::default(),
+            heard: Heard::default(),
             values: Ids::default(),
             thresholds: Ids::default(),
             spots: Ids::default(),
@@ -217,6 +230,9 @@ impl<'r, 't> Resolver<'r, 't> {
         }
         for (name, rule) in &self.raw.rule {
             self.rule(name, rule);
+        }
+        for (name, choice) in &self.raw.choice {
+            self.choice(name, choice);
         }
         for name in &self.raw.rules.outside {
             let named = pairs(&self.statuses).map(|(name, _)| name);

@@ -124,8 +124,8 @@ tables! {
         end: Option<Name>,
         raise_flag: Option<Name>,
         lower_flag: Option<Name>,
-        count: Option<Count>,
-        score: Option<Score>,
+        count: Option<PlainCount>,
+        score: Option<PlainScore>,
         start_waves: Option<Name>,
         next_round: Option<Spanned<bool>>,
         say: Option<Spanned<String>>,
@@ -137,6 +137,17 @@ tables! {
         show_part: Option<Name>,
         resize: Option<Number>,
         reset: Option<Spanned<bool>>,
+    }
+
+    pub(crate) struct PlainCount {
+        of: Name,
+        add: Option<i64>,
+        set: Option<i64>,
+    }
+
+    pub(crate) struct PlainScore {
+        of: Name,
+        points: Option<i64>,
     }
 
     pub(crate) struct Attach {

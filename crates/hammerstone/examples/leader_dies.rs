@@ -29,7 +29,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     ));
     b.rule(
         Rule::on("the sluice opens", "combatant.died")
-            .when(Condition::Subject(Group::template(keeper)))
+            .when(Condition::subject(Group::template(keeper)))
             .does(Reaction::Flag(open, true))
             .does(Reaction::Score(toll, ScoreValue::Value(bounty))),
     );

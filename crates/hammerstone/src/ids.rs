@@ -59,6 +59,10 @@ dense_ids! {
     FlagId(u16),
     /// A counter: a whole number.
     CounterId(u16),
+    /// A flag that each combatant has.
+    CombatantFlagId(u16),
+    /// A counter that each combatant has.
+    CombatantCounterId(u16),
     /// A score: a whole number that someone may be credited with.
     ScoreId(u16),
     /// A value that is attached to combatants, such as what they are worth.
@@ -77,6 +81,8 @@ dense_ids! {
     LineId(u16),
     /// A rule.
     RuleId(u16),
+    /// A choice: rules of which at most one fires for a fact.
+    ChoiceId(u16),
 }
 
 impl TagId {

@@ -5,6 +5,7 @@ mod budget;
 pub mod channel;
 mod checksum;
 mod columns;
+mod conditions;
 mod detect;
 mod encounter;
 pub mod event;

@@ -77,7 +77,7 @@ impl Log {
     }
 
     pub(crate) fn clear_facts(&mut self) {
-        let TickFacts { facts, ledger, assists, chains, values, deliveries, declined, gates, .. } =
+        let TickFacts { facts, ledger, assists, chains, values, deliveries, declined, losses, gates, .. } =
             &mut self.tick;
         facts.clear();
         ledger.clear();
@@ -86,6 +86,7 @@ impl Log {
         values.clear();
         deliveries.clear();
         declined.clear();
+        losses.clear();
         gates.clear();
     }
 

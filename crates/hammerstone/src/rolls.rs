@@ -11,6 +11,8 @@ pub(crate) enum Purpose {
     Critical = 2,
     /// The amount of healing, drawn from its range.
     Heal = 3,
+    /// Whether a condition with a chance holds.
+    Chance = 4,
 }
 
 /// The occasion of a roll: all that it depends on beside the seed, the damage type and the purpose.

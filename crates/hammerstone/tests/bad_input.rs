@@ -410,13 +410,13 @@ fn rules_waves_lives_and_topics_that_cannot_be_are_all_found() {
     let signal = b.host_topic("host.signal", &[("who", ValueSort::Who)]);
     b.host_topic("signal", &[]);
     let say = Reaction::Say(None, line);
-    b.rule(Rule::on("one", "combatant.die").does(say));
-    b.rule(Rule::on("two", "combatant.died").does(say));
+    b.rule(Rule::on("one", "combatant.die").does(say.clone()));
+    b.rule(Rule::on("two", "combatant.died").does(say.clone()));
     b.rule(Rule::on("two", "combatant.died"));
     b.rule(
         Rule::on("three", "encounter.started").limit(Limit::PerLife).does(Reaction::Remove(Target::Subject)),
     );
-    b.rule(Rule::on("four", "said").when(Condition::Round(3, 2)).does(say));
+    b.rule(Rule::on("four", "said").when(Condition::Round(3, 2)).does(say.clone()));
     let values = [RuleValue::Value(HostValue::Whole(3)); 4];
     b.rule(Rule::on_family("five", "said").does(Reaction::Publish(signal, values)));
     let found = b.build().unwrap_err();

@@ -5,7 +5,7 @@ use hammerstone::attack::Damage;
 use hammerstone::audit;
 use hammerstone::event::EncounterCut;
 use hammerstone::event::{Cause, CutAt, CutBy, Event, Fact, Listener};
-use hammerstone::flow::{Count, Credit, Group, Reaction, Rule, Target};
+use hammerstone::flow::{Count, Credit, Dealing, Group, Healing, Reaction, Rule, Target};
 use hammerstone::ids::{RuleId, TagId};
 use hammerstone::prelude::*;
 use hammerstone::status::{Grant, PreventsDeath, Pulse, Trigger};
@@ -126,8 +126,9 @@ fn team_that_harms_itself(limits: Option<(u16, u32, u32)>, size: usize) -> (Enco
     let team = b.team("masons");
     let tide = b.reason("tide");
     let all = Target::Each(Group::team(team));
-    let rule =
-        b.rule(Rule::on("surge", "health.changed").does(Reaction::Damage(all, crush, Fixed::ONE, tide)));
+    let rule = b.rule(
+        Rule::on("surge", "health.changed").does(Reaction::Damage(all, Dealing::of(crush, Fixed::ONE))),
+    );
     let mason = b.template(Template::new("mason", team, 1_000_000_000));
     if let Some((depth, per_root, per_tick)) = limits {
         b.cascade_limit(depth, per_root, per_tick);
@@ -306,12 +307,12 @@ fn play_graph(graph: &Graph, per_root: u32, per_tick: u32) -> Vec<(usize, usize)
         let whom = if all || matches!(TOPICS[on], "counter.changed") { group } else { Target::Subject };
         let status = ids[status % count];
         let action = match does {
-            0 => Reaction::Damage(whom, crush, Fixed::whole(30), tide),
+            0 => Reaction::Damage(whom, Dealing::of(crush, Fixed::whole(30))),
             1 => Reaction::Apply(whom, status, Fixed::ONE, Credit::Other),
             2 => Reaction::Lift(whom, status),
             3 => Reaction::BringBack(group, spot),
             4 => Reaction::Count(bell, Count::Add(1)),
-            _ => Reaction::Heal(whom, 5, tide),
+            _ => Reaction::Heal(whom, Healing::of(Fixed::whole(5))),
         };
         b.rule(Rule::on(&format!("rule-{i}"), TOPICS[on]).does_after(after, action));
     }

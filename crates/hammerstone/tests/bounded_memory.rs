@@ -1,7 +1,7 @@
 //! What a tick full of reactions holds in memory. Alone in its process, since it counts every byte.
 
 use hammerstone::Fixed;
-use hammerstone::flow::{Group, Reaction, Rule, Target};
+use hammerstone::flow::{Dealing, Group, Reaction, Rule, Target};
 use hammerstone::prelude::*;
 use stats_alloc::{INSTRUMENTED_SYSTEM, Region, StatsAlloc};
 
@@ -16,7 +16,7 @@ fn a_storm_of_reactions_stays_below_fifty_megabytes() {
     let team = b.team("masons");
     let tide = b.reason("tide");
     let all = Target::Each(Group::team(team));
-    b.rule(Rule::on("surge", "health.changed").does(Reaction::Damage(all, crush, Fixed::ONE, tide)));
+    b.rule(Rule::on("surge", "health.changed").does(Reaction::Damage(all, Dealing::of(crush, Fixed::ONE))));
     let mason = b.template(Template::new("mason", team, 1_000_000_000));
     let rules = b.build().unwrap();
     let mut fight = Encounter::new(&rules, 1);

@@ -6,7 +6,7 @@ use std::collections::BTreeSet;
 use hammerstone::Fixed;
 use hammerstone::amount::{Keep, Modifier, Shield};
 use hammerstone::event::{Event, ValueSort};
-use hammerstone::flow::{Reaction, Rule, Waves};
+use hammerstone::flow::{Count, Reaction, Rule, Waves};
 use hammerstone::geometry::Frame;
 use hammerstone::ids::HookId;
 use hammerstone::orders::{Refusal, Touch};
@@ -51,6 +51,8 @@ fn rules() -> Ruleset {
     b.flag("sluice");
     b.counter("falls");
     b.score("toll");
+    b.combatant_flag("marked");
+    b.combatant_counter("bells");
     let line = b.line("Ho!");
     b.host_topic("host.signal", &[("who", ValueSort::Who)]);
     let spot = b.spot("ramp", Pose::IDENTITY);
@@ -143,7 +145,12 @@ fn forbidden(order: &Order, at: At) -> bool {
         // The down are stunned as well; no one bears what would be lifted.
         Order::Start { .. } => at != At::Standing,
         Order::Lift { .. } | Order::LiftFamily { .. } => true,
-        Order::Change { .. } | Order::Unchange { .. } | Order::Remove { .. } | Order::Label { .. } => !there,
+        Order::Change { .. }
+        | Order::Unchange { .. }
+        | Order::Remove { .. }
+        | Order::FlagCombatant { .. }
+        | Order::CountCombatant { .. }
+        | Order::Label { .. } => !there,
         Order::Return { .. } => stands || !there,
         // What the host saw touch one who is gone is an attempt that a gate refuses.
         Order::Report { .. } => at == At::NeverThere,
@@ -216,6 +223,12 @@ fn orders(rules: &Ruleset, fight: &mut Fight) -> Vec<Order> {
         Order::Label { subject: who, label: 77 },
         Order::ShowPart { subject: who, part: 0, shown: false },
         Order::Resize { subject: who, size: Fixed::raw(15_000) },
+        Order::FlagCombatant { subject: who, flag: rules.find_combatant_flag("marked").unwrap(), up: true },
+        Order::CountCombatant {
+            subject: who,
+            counter: rules.find_combatant_counter("bells").unwrap(),
+            count: Count::Add(1),
+        },
         Order::Say { line: rules.find_line("Ho!").unwrap(), subject: Some(who) },
     ]
 }
@@ -261,7 +274,7 @@ fn each_forbidden_pair_is_one_refusal_and_changes_nothing_else() {
             let team = rules.find_team("masons").unwrap();
             let nowhere = match order {
                 Order::Start { swing, attack, .. } => {
-                    Order::SpawnAttack { swing, attack, team, pose: Pose::IDENTITY }
+                    Order::SpawnAttack { swing, attack, team, pose: Pose::IDENTITY, credit: None }
                 }
                 Order::Subscribe { id, listen, .. } => Order::Subscribe { id, hook: no_hook(), listen },
                 _ => Order::Lift { subject: control.who, status: rules.find_status("burn").unwrap() },
@@ -303,7 +316,8 @@ fn ids_that_were_not_reserved_here_or_are_in_use_are_refused() {
         assert_eq!(encounter.would_refuse(&spawn(who, None)), Some(Refusal::NotReserved), "{at:?}");
         let attack = rules.find_attack("cloud").unwrap();
         let team = rules.find_team("masons").unwrap();
-        let spawn_attack = |swing| Order::SpawnAttack { swing, attack, team, pose: Pose::IDENTITY };
+        let spawn_attack =
+            |swing| Order::SpawnAttack { swing, attack, team, pose: Pose::IDENTITY, credit: None };
         assert_eq!(encounter.would_refuse(&spawn_attack(swing)), Some(Refusal::NotReserved), "{at:?}");
         assert_eq!(encounter.would_refuse(&spawn_attack(spare)), None, "{at:?}");
         // An owner may be anyone who was ever there.

@@ -306,7 +306,7 @@ proptest! {
                 Step::SpawnAttack => swings.push(fight.orders().spawn_attack(cloud, team, Pose::IDENTITY)),
                 Step::SpawnAttackWith(i) if !swings.is_empty() => {
                     let swing = swings[i % swings.len()];
-                    fight.orders().give(Order::SpawnAttack { swing, attack: cloud, team, pose: Pose::IDENTITY });
+                    fight.orders().give(Order::SpawnAttack { swing, attack: cloud, team, pose: Pose::IDENTITY, credit: None });
                 }
                 Step::Remove(i) if !who.is_empty() => drop(fight.orders().remove(who[i % who.len()])),
                 Step::Drop => fight.drop_orders(),

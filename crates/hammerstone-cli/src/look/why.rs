@@ -1,10 +1,11 @@
 //! `explain --death` and `explain --rule`: why someone died or did not, and why a rule fired or did not.
 
+use hammerstone::Ruleset;
 use hammerstone::event::CombatantDied;
 use std::io::{self, Write};
 
 use hammerstone::event::Event;
-use hammerstone_record::{Account, Accounts, Hearing, RuleTrace, SwingResult, SwingResults};
+use hammerstone_record::{Account, Accounts, Hearing, Lost, RuleTrace, SwingResult, SwingResults};
 use hammerstone_scenario::{Options, Play, Scenario};
 use miette::{IntoDiagnostic, miette};
 use serde::Serialize;
@@ -33,36 +34,75 @@ pub(crate) fn rule(scenario: &Scenario, name: &str, options: &ExplainOptions) ->
     play.through(&mut [&mut rule_trace]).into_diagnostic()?;
     let (topic, family) = rules.rules()[id.index()].listens_to();
     let listens = if family { format!("{topic} and all below it") } else { topic.to_owned() };
-    output::answer(options.format, rule_trace.all(), |out| rule_text(out, name, &listens, rule_trace.all()))?;
+    output::answer(options.format, rule_trace.all(), |out| {
+        rule_text(out, name, &listens, &rule_trace, rules)
+    })?;
     Ok(Outcome::Fine)
 }
 
-fn rule_text(out: &mut dyn Write, name: &str, listens: &str, all: &[Hearing]) -> io::Result<()> {
+fn rule_text(
+    out: &mut dyn Write,
+    name: &str,
+    listens: &str,
+    trace: &RuleTrace,
+    rules: &Ruleset,
+) -> io::Result<()> {
+    let all = trace.all();
     let fired = all.iter().filter(|hearing| hearing.fired).count();
+    let times = |count: usize| if count == 1 { "once".to_owned() } else { format!("{count} times") };
     if all.is_empty() {
         writeln!(out, "rule {name} listens to {listens}, which was never published: it never fired")?;
+        let waits: Vec<&str> = trace.topics(rules).into_iter().map(|(path, _)| path).collect();
+        writeln!(out, "it waits for {}", waits.join(", "))?;
+        let near = trace.near(rules).into_iter().map(|(path, came)| format!("{path} ({came})"));
+        let near: Vec<String> = near.collect();
+        if !near.is_empty() {
+            writeln!(out, "of its family came {}", near.join(", "))?;
+        }
         return writeln!(out, "`check` says whether anything could publish it, `wiring` what was published");
     }
-    let times = |count: usize| if count == 1 { "once".to_owned() } else { format!("{count} times") };
     writeln!(
         out,
         "rule {name} listens to {listens}: published {}, fired {}\n",
         times(all.len()),
         if fired == 0 { "never".to_owned() } else { times(fired) }
     )?;
-    for hearing in all.iter().take(MOST) {
-        let Hearing { time, seq, fact, fired, wanted, found, .. } = hearing;
+    let came = trace.topics(rules);
+    if came.len() > 1 {
+        let of_each: Vec<String> = { came.iter().filter(|(_, came)| *came > 0) }
+            .map(|(path, came)| format!("{path} {came}"))
+            .collect();
+        writeln!(out, "  {}\n", of_each.join(", "))?;
+    }
+    let groups: Vec<&[Hearing]> = all.chunk_by(same_again).collect();
+    for group in groups.iter().take(MOST) {
+        let Hearing { time, seq, fact, fired, lost, .. } = &group[0];
         let mark = if *fired { "\x1b[1mfired\x1b[0m" } else { "not" };
         writeln!(out, "{time:>8.2}s  {mark}: {fact} \x1b[2m(fact {seq})\x1b[0m")?;
-        if let Some(wanted) = wanted {
+        for (place, Lost { wanted, found }) in lost.iter().enumerate() {
             let found = found.as_ref().map_or(String::new(), |found| format!(", found {found}"));
-            writeln!(out, "           wanted {wanted}{found}")?;
+            let wanted_as = if place == 0 { "wanted" } else { "    or" };
+            writeln!(out, "           {wanted_as} {wanted}{found}")?;
+        }
+        if let [_, more @ .., last] = group {
+            let count = more.len() + 1;
+            writeln!(out, "           \x1b[2mand the same {} until {:.2}s\x1b[0m", again(count), last.time)?;
         }
     }
-    match all.len().saturating_sub(MOST) {
+    match groups.len().saturating_sub(MOST) {
         0 => Ok(()),
         more => writeln!(out, "and {more} more; --format json has them all"),
     }
+}
+
+/// Whether a rule heard the like once more and did not fire for the same reason, so that one line will do.
+fn same_again(one: &Hearing, next: &Hearing) -> bool {
+    let wanted = |hearing: &Hearing| hearing.lost.iter().map(|lost| lost.wanted.clone()).collect::<Vec<_>>();
+    !one.fired && !next.fired && wanted(one) == wanted(next)
+}
+
+fn again(count: usize) -> String {
+    if count == 1 { "once more".to_owned() } else { format!("{count} times more") }
 }
 
 /// One life of someone, or as much of it as there was.

@@ -83,7 +83,9 @@ pub(crate) fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)>
     let text = match event {
         // The ordinary end of a swing, and damage that the line of its hit or its pulse has.
         Event::AttackEnded(ended) if ended.why == SwingEnd::Done => return None,
-        Event::DamageDealt(dealt) if dealt.echo.is_none() && !matches!(dealt.via, Via::Host(_)) => {
+        Event::DamageDealt(dealt)
+            if dealt.echo.is_none() && !matches!(dealt.via, Via::Host(_) | Via::Rule(_)) =>
+        {
             return None;
         }
         Event::HostFact(fact) => host(line, fact),

@@ -16,6 +16,7 @@ pub(crate) fn via_name(via: Via, rules: &Ruleset) -> (&'static str, &str) {
         Via::Attack(attack) => ("attack", rules.attack_name(attack).unwrap_or_default()),
         Via::Status(status) => ("status", rules.status_name(status).unwrap_or_default()),
         Via::Host(reason) => ("host", rules.reason_name(reason).unwrap_or_default()),
+        Via::Rule(rule) => ("rule", rules.rule_name(rule).unwrap_or_default()),
     }
 }
 
@@ -33,6 +34,8 @@ pub(crate) fn named<'a>(value: FieldValue, rules: &'a Ruleset, names: &'a Names)
         FieldValue::Outcome(outcome) => rules.outcome_name(outcome).unwrap_or_default(),
         FieldValue::Flag(flag) => rules.flag_name(flag).unwrap_or_default(),
         FieldValue::Counter(counter) => rules.counter_name(counter).unwrap_or_default(),
+        FieldValue::CombatantFlag(flag) => rules.combatant_flag_name(flag).unwrap_or_default(),
+        FieldValue::CombatantCounter(counter) => rules.combatant_counter_name(counter).unwrap_or_default(),
         FieldValue::Score(score) => rules.score_name(score).unwrap_or_default(),
         FieldValue::Waves(waves) => rules.waves_name(waves).unwrap_or_default(),
         FieldValue::Line(line) => rules.line_text(line).unwrap_or_default(),
@@ -184,6 +187,9 @@ impl std::fmt::Display for NoteText<'_> {
                 write!(f, "kept alive by {}", if name.is_empty() { "the host" } else { name })
             }
             Note::Left(left) => write!(f, "only {left} was left"),
+            Note::Reading { of, value, times } => {
+                write!(f, "{} {}, times {}", rules.reading_name(of), Short(value), Short(times))
+            }
             Note::Saturated => write!(f, "kept at the largest number that can be held"),
         }
     }

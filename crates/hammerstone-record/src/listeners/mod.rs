@@ -3,5 +3,5 @@
 mod rule_trace;
 mod wiring;
 
-pub use rule_trace::{Hearing, RuleTrace};
+pub use rule_trace::{Hearing, Lost, RuleTrace};
 pub use wiring::{Diagram, Ear, Loop, Wired, Wiring, loops, never_fired, status_loops};

@@ -170,6 +170,7 @@ impl Record for Summary {
                         Via::Attack(id) => (0, id.index()),
                         Via::Status(id) => (1, id.index()),
                         Via::Host(id) => (2, id.index()),
+                        Via::Rule(id) => (3, id.index()),
                     };
                     self.via.insert(key, via);
                     let dealt = self.dealt.entry(Pair { source, target, via: key }).or_default();

@@ -1,5 +1,8 @@
 //! What rules do.
 
+use hammerstone::amount::Step;
+use hammerstone::flow::{Counting, Credit, Dealing, Healing, ScoreValue};
+
 use super::*;
 
 impl Resolver<'_, '_> {
@@ -49,20 +52,29 @@ impl Resolver<'_, '_> {
             [("raise-flag", &raw.raise_flag, true), ("lower-flag", &raw.lower_flag, false)]
         {
             if let Some(name) = name {
-                let flag = self.reading.find_id("flag", name, &self.flags);
-                found.add(verb, flag.map(|flag| Reaction::Flag(flag, up)));
+                let act = match self.combatant_flags.get(name.as_ref()) {
+                    Some(flag) => Some(Reaction::CombatantFlag(found.target, flag, up)),
+                    None => {
+                        let flag = self.reading.find_id("flag", name, &self.flags);
+                        flag.map(|flag| Reaction::Flag(flag, up))
+                    }
+                };
+                found.add(verb, act);
             }
         }
         if let Some(count) = &raw.count {
-            let counter = self.reading.find_id("counter", &count.of, &self.counters);
-            let how = count.set.map_or(Count::Add(count.add.unwrap_or(1)), Count::Set);
-            found.add("count", counter.map(|counter| Reaction::Count(counter, how)));
+            let act = self.count(count, found.target);
+            found.add("count", act);
         }
         if let Some(score) = &raw.score {
             let id = self.reading.find_id("score", &score.of, &self.scores);
             let values = match (&score.points, &score.value) {
                 (_, Some(name)) => self.reading.find_id("value", name, &self.values).map(ScoreValue::Value),
-                (points, None) => Some(ScoreValue::Points(points.unwrap_or(1))),
+                (None, None) => Some(ScoreValue::Points(1)),
+                (Some(points), None) => self.amount_of(points).map(|amount| match plain(points) {
+                    Some(points) => ScoreValue::Points(points),
+                    None => ScoreValue::Amount(amount),
+                }),
             };
             found.add("score", id.zip(values).map(|(id, values)| Reaction::Score(id, values)));
         }
@@ -95,37 +107,80 @@ impl Resolver<'_, '_> {
     /// Statuses, damage and healing.
     fn on_combatants(&mut self, spanned: &Spanned<raw::Reaction>, found: &mut Found) {
         let (raw, target) = (spanned.as_ref(), found.target);
+        let by = self.credit(raw);
         if let Some(name) = &raw.apply {
             let strength =
                 raw.strength.as_ref().map_or(Some(Fixed::ONE), |number| self.reading.exact(number));
-            let known = Credit::ALL.map(|credit| (credit.name(), credit));
-            let by = raw.by.as_ref().map(|name| self.reading.find("party", name, known));
-            let credit = by.flatten().unwrap_or_default();
             let status = self.status_named(name).zip(strength);
-            found.add("apply", status.map(|(status, strength)| Reaction::Apply(target, status, strength, credit)));
-        } else if let Some(by) = &raw.by {
-            let fix = Some("take it out, or give an `apply`".to_owned());
-            self.reading.problem(by.span(), "here", "`by` is for a status that is applied".to_owned(), fix);
+            let act = status.map(|(status, strength)| Reaction::Apply(target, status, strength, by));
+            found.add("apply", act);
         }
         if let Some(name) = &raw.lift {
             let status = self.status_named(name);
             found.add("lift", status.map(|status| Reaction::Lift(target, status)));
         }
         if let Some(damage) = &raw.damage {
-            let reason = self.reason(spanned);
-            let mut acts = Vec::new();
+            let mut dealing: Option<Dealing> = None;
             for (name, amount) in damage {
-                let (damage_type, amount) = (self.damage_type(name), self.reading.exact(amount));
-                if let (Some(damage_type), Some(amount), Some(reason)) = (damage_type, amount, reason) {
-                    acts.push(Reaction::Damage(target, damage_type, amount, reason));
+                let (damage_type, amount) = (self.damage_type(name), self.amount_of(amount));
+                if let Some((damage_type, amount)) = damage_type.zip(amount) {
+                    dealing = Some(match dealing {
+                        None => Dealing::of(damage_type, amount),
+                        Some(dealing) => dealing.and(damage_type, amount),
+                    });
                 }
             }
-            found.add("damage", acts);
+            let mut dealing = dealing.map(|dealing| dealing.by(by));
+            let own = self.own_steps.iter().map(|(name, id)| (name.clone(), Step::Own(*id)));
+            let steps = Step::ALL.iter().map(|step| (step.name().to_owned(), *step));
+            let known: Vec<(String, Step)> = steps.chain(own).collect();
+            for name in &raw.skip {
+                let step = self.reading.find("step", name, known.iter().map(|(name, step)| (name.as_str(), *step)));
+                dealing = dealing.zip(step).map(|(dealing, step)| dealing.skips(step));
+            }
+            found.add("damage", dealing.map(|dealing| Reaction::Damage(target, dealing)));
+        } else if let Some(name) = raw.skip.first() {
+            let fix = Some("take it out, or give a `damage`".to_owned());
+            self.reading.problem(name.span(), "here", "`skip` is for damage".to_owned(), fix);
         }
-        if let Some(points) = raw.heal {
-            let reason = self.reason(spanned);
-            found.add("heal", reason.map(|reason| Reaction::Heal(target, points, reason)));
+        if let Some(amount) = &raw.heal {
+            let amount = self.amount_of(amount);
+            found.add("heal", amount.map(|amount| Reaction::Heal(target, Healing::of(amount).by(by))));
         }
+        let needed = ["apply", "damage", "heal", "spawn-attack"];
+        if let Some(by) = &raw.by
+            && raw.spawn_attack.is_none()
+            && !found.verbs.iter().any(|verb| needed.contains(verb))
+        {
+            let fix = Some("take it out, or give one of them".to_owned());
+            let message = format!("`by` is for what may have a source: {}", needed.join(", "));
+            self.reading.problem(by.span(), "here", message, fix);
+        }
+    }
+
+    /// The party that is the source of what is done.
+    fn credit(&mut self, raw: &raw::Reaction) -> Credit {
+        let known = Credit::ALL.map(|credit| (credit.name(), credit));
+        let by = raw.by.as_ref().map(|name| self.reading.find("party", name, known));
+        by.flatten().unwrap_or_default()
+    }
+
+    /// A counter of the encounter, or of each target.
+    fn count(&mut self, count: &raw::Count, target: Target) -> Option<Reaction> {
+        let (how, amount) = match (&count.set, &count.add) {
+            (Some(set), _) => (Counting::Set, Some(set)),
+            (None, add) => (Counting::Add, add.as_ref()),
+        };
+        let worked_out = amount.map_or(Some(Fixed::ONE.into()), |amount| self.amount_of(amount));
+        if let Some(counter) = self.combatant_counters.get(count.of.as_ref()) {
+            return worked_out.map(|amount| Reaction::CombatantCount(target, counter, how, amount));
+        }
+        let counter = self.reading.find_id("counter", &count.of, &self.counters);
+        let whole = amount.map_or(Some(1), plain);
+        counter.zip(worked_out).map(|(counter, amount)| match whole {
+            Some(number) => Reaction::Count(counter, how.by(number)),
+            None => Reaction::CountAmount(counter, how, amount),
+        })
     }
 
     /// Attacks, leaving and returning.
@@ -140,7 +195,8 @@ impl Resolver<'_, '_> {
             let team = self.reading.find_id("team", &spawn_attack.team, &self.teams);
             let spot = self.spot(&spawn_attack.at);
             let all = attack.zip(team).zip(spot);
-            let act = all.map(|((attack, team), spot)| Reaction::SpawnAttack(attack, team, spot));
+            let by = self.credit(raw);
+            let act = all.map(|((attack, team), spot)| Reaction::SpawnAttack(attack, team, spot, by));
             found.add("spawn-attack", act);
         }
         if let Some(to) = &raw.move_obstacle {
@@ -172,18 +228,6 @@ impl Resolver<'_, '_> {
         }
     }
 
-    fn reason(&mut self, spanned: &Spanned<raw::Reaction>) -> Option<ReasonId> {
-        match &spanned.as_ref().reason {
-            Some(name) => self.reading.find_id("reason", name, &self.reasons),
-            None => {
-                let fix = Some("add `reason = \"…\"`".to_owned());
-                let message = "damage and healing by a rule need a reason".to_owned();
-                self.reading.problem(spanned.span(), "no reason", message, fix);
-                None
-            }
-        }
-    }
-
     /// What a rule publishes: values by the names of the topic's fields.
     pub(super) fn publication(&mut self, name: &raw::Name, with: &raw::Named<Spanned<Value>>) -> Option<Reaction> {
         let known = self.topics.iter().enumerate().map(|(place, (path, ..))| (path.as_str(), place));
@@ -203,6 +247,14 @@ impl Resolver<'_, '_> {
             }
         }
         Some(Reaction::Publish(id, values))
+    }
+}
+
+/// A whole number, if an amount is written as one.
+fn plain(amount: &Spanned<raw::AmountOf>) -> Option<i64> {
+    match amount.as_ref() {
+        raw::AmountOf::Plain(number) if number.fract() == 0.0 => Some(*number as i64),
+        _ => None,
     }
 }
 

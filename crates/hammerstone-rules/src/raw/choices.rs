@@ -103,6 +103,66 @@ impl Read for Held {
     }
 }
 
+/// A number, or a sum of readings.
+#[derive(Debug)]
+pub enum AmountOf {
+    Plain(f64),
+    Sum(Sum),
+}
+
+impl Read for AmountOf {
+    fn read(value: &Node<'_>, reading: &mut Reading<'_>) -> Option<Self> {
+        match value.get_ref() {
+            DeValue::Integer(_) | DeValue::Float(_) => Read::read(value, reading).map(AmountOf::Plain),
+            DeValue::Table(_) => Read::read(value, reading).map(AmountOf::Sum),
+            _ => {
+                let expected = "a number, or a sum such as { terms = [{ of = \"fact.amount\", times = 0.25 }] }";
+                reading.mistaken(value, expected)
+            }
+        }
+    }
+}
+
+/// What a reading is compared with.
+#[derive(Debug)]
+pub enum Right {
+    Number(f64),
+    Reading(String),
+}
+
+impl Read for Right {
+    fn read(value: &Node<'_>, reading: &mut Reading<'_>) -> Option<Self> {
+        match value.get_ref() {
+            DeValue::Integer(_) | DeValue::Float(_) => Read::read(value, reading).map(Right::Number),
+            DeValue::String(_) => Read::read(value, reading).map(Right::Reading),
+            _ => reading.mistaken(value, "a number, or a reading such as \"other.health\""),
+        }
+    }
+}
+
+/// One of something, or a list of them.
+#[derive(Debug)]
+pub struct OneOrMore<T>(pub Vec<T>);
+
+impl<T> Default for OneOrMore<T> {
+    fn default() -> Self {
+        OneOrMore(Vec::new())
+    }
+}
+
+impl<T: Read> Read for OneOrMore<T> {
+    fn read(value: &Node<'_>, reading: &mut Reading<'_>) -> Option<Self> {
+        match value.get_ref() {
+            DeValue::Array(_) => Read::read(value, reading).map(OneOrMore),
+            _ => T::read(value, reading).map(|one| OneOrMore(vec![one])),
+        }
+    }
+
+    fn absent() -> Option<Self> {
+        Some(OneOrMore::default())
+    }
+}
+
 /// The target of a reaction.
 #[derive(Debug)]
 pub enum To {

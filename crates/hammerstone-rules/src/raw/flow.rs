@@ -49,19 +49,40 @@ tables! {
     pub struct Rule {
         on: Option<Name>,
         on_family: Option<Name>,
-        when: Provided = or_default,
+        when: Conditions = or_default,
         does as "do": Vec<Spanned<Reaction>> = required,
         limit: Option<Name>,
         priority: Option<i16>,
     }
 
+    /// Cases of which at most one fires for a fact, from the top.
+    pub struct Choice {
+        on: Option<Name>,
+        on_family: Option<Name>,
+        priority: Option<i16>,
+        case: Vec<Spanned<Case>> = required,
+    }
+
+    pub struct Case {
+        name: Option<Name>,
+        when: Conditions = or_default,
+        does as "do": Vec<Spanned<Reaction>> = required,
+        limit: Option<Name>,
+    }
+
     #[derive(Default)]
-    pub struct Provided {
-        subject: Option<Group>,
-        other: Option<Group>,
+    pub struct Conditions {
+        any: Option<Vec<Conditions>>,
+        all: Option<Vec<Conditions>>,
+        not: Option<Box<Conditions>>,
+        subject: Option<PartyHolds>,
+        other: Option<PartyHolds>,
         health: Option<Between<f64>>,
+        compare: Vec<Spanned<Compare>>,
+        line_of_sight: Option<bool>,
         threshold: Option<Name>,
         direction: Option<Name>,
+        crosses: Option<Crosses>,
         status: Option<Name>,
         attack: Option<Name>,
         flags_up: Vec<Name>,
@@ -70,9 +91,61 @@ tables! {
         scores: Named<Between<i64>>,
         time: Option<Span>,
         round: Option<Between<u32>>,
-        alive: Vec<Alive>,
+        standing: OneOrMore<Standing>,
+        out_of_lives: Option<Group>,
         waves_over: Vec<Name>,
+        since: OneOrMore<Since>,
         fact: Named<Spanned<Held>>,
+        chance: Option<Number>,
+    }
+
+    /// What must hold of a party of the fact.
+    #[derive(Default)]
+    pub struct PartyHolds {
+        team: Option<Name>,
+        template: Option<Name>,
+        tags: Vec<Name>,
+        health: Option<Between<f64>>,
+        stats: Named<Between<f64>>,
+        flags_up: Vec<Name>,
+        flags_down: Vec<Name>,
+        counters: Named<Between<i64>>,
+        phase: Option<Name>,
+    }
+
+    /// One reading against another, or against a number: one of the comparisons.
+    pub struct Compare {
+        left: Name,
+        below: Option<Spanned<Right>>,
+        at_most: Option<Spanned<Right>>,
+        is: Option<Spanned<Right>>,
+        at_least: Option<Spanned<Right>>,
+        above: Option<Spanned<Right>>,
+    }
+
+    pub struct Crosses {
+        at: Number,
+        direction: Option<Name>,
+    }
+
+    /// So long ago was the last fact of a topic.
+    pub struct Since {
+        topic: Name,
+        at_least: Option<Time>,
+        at_most: Option<Time>,
+    }
+
+    /// A sum of readings.
+    pub struct Sum {
+        base: Option<Number>,
+        terms: Vec<Term> = required,
+        floor: Option<i64>,
+        cap: Option<i64>,
+    }
+
+    pub struct Term {
+        of: Name,
+        times: Option<Number>,
     }
 
     pub struct Span {
@@ -80,7 +153,7 @@ tables! {
         to: Option<Time>,
     }
 
-    pub struct Alive {
+    pub struct Standing {
         team: Option<Name>,
         template: Option<Name>,
         tags: Vec<Name>,
@@ -103,9 +176,9 @@ tables! {
         strength: Option<Number>,
         by: Option<Name>,
         lift: Option<Name>,
-        damage: Option<Named<Number>>,
-        heal: Option<u32>,
-        reason: Option<Name>,
+        damage: Option<Named<Spanned<AmountOf>>>,
+        skip: Vec<Name>,
+        heal: Option<Spanned<AmountOf>>,
         start: Option<Name>,
         spawn_attack: Option<SpawnAttackAt>,
         send_away: bool,
@@ -130,13 +203,13 @@ tables! {
 
     pub struct Count {
         of: Name,
-        add: Option<i64>,
-        set: Option<i64>,
+        add: Option<Spanned<AmountOf>>,
+        set: Option<Spanned<AmountOf>>,
     }
 
     pub struct Score {
         of: Name,
-        points: Option<i64>,
+        points: Option<Spanned<AmountOf>>,
         value: Option<Name>,
     }
 

@@ -18,6 +18,7 @@ tables! {
         spot: Named<Spot>,
         waves: Named<Waves>,
         rule: Named<Rule>,
+        choice: Named<Choice>,
     }
 
     pub struct General {
@@ -40,6 +41,8 @@ tables! {
         outcomes: Vec<Name>,
         flags: Vec<Name>,
         counters: Vec<Name>,
+        combatant_flags: Vec<Name>,
+        combatant_counters: Vec<Name>,
         scores: Vec<Name>,
         values: Vec<Name>,
         obstacles: Vec<Name>,

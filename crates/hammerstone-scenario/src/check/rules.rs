@@ -108,15 +108,23 @@ impl Checked<'_> {
         for (place, rule) in rules.rules().iter().enumerate() {
             let about_two = rules.topics_of(rule).iter().any(|&topic| rules.topics().has_other(topic));
             for (_, action) in rule.reactions() {
-                if let Reaction::Apply(_, status, _, Credit::Unsaid) = *action
-                    && about_two
-                    && let Some(status) = rules.statuses().get(status.index()).filter(|status| status.hurts())
-                {
-                    let message = format!(
-                        "rule `{}` gives the damaging status `{}` without credit",
-                        rule.name(),
-                        status.name()
-                    );
+                if action.credit() != Some(Credit::Unsaid) || !about_two {
+                    continue;
+                }
+                let given = match action {
+                    Reaction::Apply(_, status, ..) => {
+                        let status = rules.statuses().get(status.index()).filter(|status| status.hurts());
+                        status.map(|status| format!("gives the damaging status `{}`", status.name()))
+                    }
+                    Reaction::Damage(..) => Some("deals damage".to_owned()),
+                    Reaction::SpawnAttack(attack, ..) => {
+                        let name = rules.attack_name(*attack).unwrap_or_default();
+                        Some(format!("starts the attack `{name}`"))
+                    }
+                    _ => None,
+                };
+                if let Some(given) = given {
+                    let message = format!("rule `{}` {given} without credit", rule.name());
                     let fix =
                         "say `by = \"other\"` or `by = \"subject\"`; `by = \"nobody\"` if it is meant so";
                     doubts.push(self.doubt_of_rule(19, place, message, fix));

@@ -87,7 +87,7 @@ impl Scenario {
         };
         let mut doubts = Vec::new();
         for (place, rule) in rules.rules().iter().enumerate() {
-            for condition in rule.conditions() {
+            for condition in rule.conditions().iter().flat_map(must_hold) {
                 let lacks = match *condition {
                     Condition::Flag(wanted, true) => {
                         let raised = reactions()
@@ -142,5 +142,13 @@ impl Scenario {
             }
         }
         doubts
+    }
+}
+
+/// The condition, or those that lie in it and must hold as well.
+fn must_hold(condition: &Condition) -> Vec<&Condition> {
+    match condition {
+        Condition::All(inner) => inner.iter().flat_map(must_hold).collect(),
+        condition => vec![condition],
     }
 }

@@ -139,8 +139,9 @@ impl<'a> Play<'a> {
     fn order(&mut self, line: Line) {
         // Orders that are about no one come first.
         match line.act {
-            Act::SpawnAttack(attack, team, pose) => {
-                self.encounter.orders().spawn_attack(attack, team, pose);
+            Act::SpawnAttack(attack, team, pose, by) => {
+                let credit = by.map(|place| self.ids[place]);
+                self.encounter.orders().spawn_attack_by(attack, team, pose, credit);
                 return;
             }
             Act::RemoveObstacle(place) => {
@@ -230,6 +231,8 @@ impl<'a> Play<'a> {
             | Act::Order(_)
             | Act::Publish(..) => return,
             Act::Follow(leader) => Order::Follow { subject, leader: Some(self.ids[leader]) },
+            Act::Flag(flag, up) => Order::FlagCombatant { subject, flag, up },
+            Act::Count(counter, count) => Order::CountCombatant { subject, counter, count },
             Act::Attach(value, amount) => Order::Attach { subject, value, amount },
             Act::Teleport(pose) => Order::Teleport { subject, pose },
             Act::Move(pose, ticks) => Order::Move { subject, pose, ticks },

@@ -10,8 +10,8 @@ use hammerstone::event::{HostValue, ValueSort};
 use hammerstone::flow::{Count, Group};
 use hammerstone::geometry::Pose;
 use hammerstone::ids::{
-    AttackId, DamageTypeId, HostTopicId, OutcomeId, ReasonId, ShieldId, StatId, StatusId, TagId, TeamId,
-    TemplateId, ValueId,
+    AttackId, CombatantCounterId, CombatantFlagId, DamageTypeId, HostTopicId, OutcomeId, ReasonId, ShieldId,
+    StatId, StatusId, TagId, TeamId, TemplateId, ValueId,
 };
 use hammerstone::orders::{Marker, Order, Touch};
 use toml::Spanned;
@@ -28,7 +28,7 @@ const MOST_TIMES: i64 = 1_000_000;
 #[derive(Clone, Copy, Debug)]
 pub(crate) enum Act {
     Start(AttackId, Option<Pose>),
-    SpawnAttack(AttackId, TeamId, Pose),
+    SpawnAttack(AttackId, TeamId, Pose, Option<usize>),
     /// What is done to each running swing of a combatant.
     Swings(OfSwing),
     /// A swing of the combatant touches a part of another.
@@ -73,6 +73,8 @@ pub(crate) enum Act {
     Follow(usize),
     Publish(HostTopicId, [Value; 4]),
     Attach(ValueId, i64),
+    Flag(CombatantFlagId, bool),
+    Count(CombatantCounterId, Count),
     ShowPart(u16, bool),
     Resize(Fixed),
 }

@@ -62,11 +62,34 @@ pub struct Declined {
     pub seq: u64,
     /// The rule.
     pub rule: RuleId,
-    /// Which of its [conditions](crate::flow::Rule::conditions) did not hold, the first if there are several; none if they held and its
-    /// limit did not let it.
-    pub condition: Option<u16>,
-    /// What was found instead, where that is a number: a share, a count, a tick, 1 for up.
-    pub found: Option<Fixed>,
+    /// Why it did not.
+    pub why: NotFired,
+    /// The conditions that decided it, in [`Facts::losses`]; none where conditions held.
+    pub losses: Range,
+}
+
+/// Why a rule that heard a fact did not fire.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub enum NotFired {
+    /// A condition did not hold.
+    Conditions,
+    /// Its limit was spent.
+    Limit,
+    /// An earlier case of its choice fired.
+    EarlierCase(RuleId),
+}
+
+/// A condition that did not hold although it should, or held although it should not.
+#[derive(Clone, Copy, PartialEq, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct Loss {
+    /// Which one, of [all conditions](crate::flow::Rule::all_conditions) of the rule.
+    pub condition: u16,
+    /// Whether it should have held.
+    pub wanted: bool,
+    /// The numbers that it looked at, where it looked at any: a share, a count, a tick, 1 for up; the second where two are compared.
+    pub found: [Option<Fixed>; 2],
 }
 
 /// A link of what led to an order: a hook heard the fact `seq` and ordered.
@@ -105,6 +128,8 @@ pub struct Facts<'a> {
     pub deliveries: &'a [Delivery],
     /// Which rules listened and did not fire, in the order of hearing; empty unless [`crate::Encounter::keep_deliveries`] is on.
     pub declined: &'a [Declined],
+    /// What decided that they did not.
+    pub losses: &'a [Loss],
     /// What each gate wanted and found that let a hit pass, in the order of facts and gates; empty unless
     /// [`crate::Encounter::keep_gates`] is on.
     pub gates: &'a [GatePassed],
@@ -135,6 +160,8 @@ pub struct TickFacts {
     pub deliveries: Vec<Delivery>,
     /// As [`Facts::declined`].
     pub declined: Vec<Declined>,
+    /// As [`Facts::losses`].
+    pub losses: Vec<Loss>,
     /// As [`Facts::gates`].
     pub gates: Vec<GatePassed>,
     /// As [`Facts::counts`].
@@ -153,6 +180,7 @@ impl From<&Facts<'_>> for TickFacts {
             values,
             deliveries,
             declined,
+            losses,
             gates,
             counts,
         } = *facts;
@@ -166,6 +194,7 @@ impl From<&Facts<'_>> for TickFacts {
             values: values.to_vec(),
             deliveries: deliveries.to_vec(),
             declined: declined.to_vec(),
+            losses: losses.to_vec(),
             gates: gates.to_vec(),
             counts,
         }
@@ -185,6 +214,7 @@ impl TickFacts {
             values,
             deliveries,
             declined,
+            losses,
             gates,
             counts,
         } = other;
@@ -196,6 +226,7 @@ impl TickFacts {
         self.values.clone_from(values);
         self.deliveries.clone_from(deliveries);
         self.declined.clone_from(declined);
+        self.losses.clone_from(losses);
         self.gates.clone_from(gates);
     }
 
@@ -211,6 +242,7 @@ impl TickFacts {
             values: &self.values,
             deliveries: &self.deliveries,
             declined: &self.declined,
+            losses: &self.losses,
             gates: &self.gates,
             counts: self.counts,
         }
@@ -218,6 +250,11 @@ impl TickFacts {
 }
 
 impl<'a> Facts<'a> {
+    /// What decided that a rule did not fire.
+    pub fn losses_of(&self, declined: &Declined) -> &'a [Loss] {
+        declined.losses.of(self.losses)
+    }
+
     /// The events, in order.
     pub fn events(&self) -> impl Iterator<Item = &'a Event> + use<'a> {
         self.facts.iter().map(|fact| &fact.event)

@@ -1,5 +1,7 @@
 //! What the fields of facts hold, and what is known of each.
 
+use std::num::NonZeroU32;
+
 use super::{
     BarredBy, Cause, CutAt, CutBy, Echo, Gate, HealthChange, HostValue, Moved, Operand, Range, SwingEnd, Via,
     Why,
@@ -65,6 +67,10 @@ pub enum FieldValue {
     Flag(FlagId),
     /// A counter.
     Counter(CounterId),
+    /// A flag that each combatant has.
+    CombatantFlag(CombatantFlagId),
+    /// A counter that each combatant has.
+    CombatantCounter(CombatantCounterId),
     /// A score.
     Score(ScoreId),
     /// A sequence of waves.
@@ -229,11 +235,14 @@ field_types! {
     OutcomeId, "outcome" => |value| FieldValue::Outcome(value);
     FlagId, "flag" => |value| FieldValue::Flag(value);
     CounterId, "counter" => |value| FieldValue::Counter(value);
+    CombatantFlagId, "flag" => |value| FieldValue::CombatantFlag(value);
+    CombatantCounterId, "counter" => |value| FieldValue::CombatantCounter(value);
     ScoreId, "score" => |value| FieldValue::Score(value);
     WaveId, "waves" => |value| FieldValue::Waves(value);
     LineId, "text" => |value| FieldValue::Line(value);
     RuleId, "rule" => |value| FieldValue::Rule(value);
     TopicId, "topic" => |value| FieldValue::Topic(value);
+    NonZeroU32, "number" => |value| FieldValue::Number(value.get().into());
     u64, "number" => |value| FieldValue::Number(value);
     u32, "number" => |value| FieldValue::Number(value.into());
     u16, "number" => |value| FieldValue::Number(value.into());
@@ -258,7 +267,7 @@ field_types! {
     Echo, "word" of &Echo::NAMES => |value| FieldValue::Word(value.name());
     Crossing, "word" of &Crossing::NAMES => |value| FieldValue::Word(value.name());
     CutBy, "limit" of &CutBy::NAMES => |value| FieldValue::Word(value.name());
-    Via, "word" beside "name" of &["attack", "status", "host"] => |value| FieldValue::Via(value);
+    Via, "word" beside "name" of &["attack", "status", "host", "rule"] => |value| FieldValue::Via(value);
     Cause, "word" beside "name" of &["template", "status", "host", "hook"] => |value| FieldValue::Cause(value);
     CutAt, "place" instead ["rule" "hook" "status" "attack" "template" "host" "on"] => |value| FieldValue::CutAt(value);
     CountsSoFar, "counts" instead ["attempts" "hits" "refusals"] => |_value| FieldValue::Counts;
@@ -345,8 +354,33 @@ pub struct FieldInfo {
 impl FieldInfo {
     /// Whether it holds a number that can be compared.
     pub fn is_number(&self) -> bool {
-        let numbers = ["u64", "u32", "u16", "i64", "Fixed", "f32"];
+        let numbers = ["u64", "NonZeroU32", "u32", "u16", "i64", "Fixed", "f32"];
         numbers.contains(&self.code) && !self.tags.contains(&Tag::Part)
+    }
+
+    /// Whether it names something that a ruleset or a closed list has a word for.
+    pub fn is_named(&self) -> bool {
+        const NAMED: [&str; 18] = [
+            "AttackId",
+            "StatusId",
+            "ShieldId",
+            "TeamId",
+            "TemplateId",
+            "DamageTypeId",
+            "ThresholdId",
+            "OutcomeId",
+            "FlagId",
+            "CounterId",
+            "CombatantFlagId",
+            "CombatantCounterId",
+            "ScoreId",
+            "WaveId",
+            "LineId",
+            "RuleId",
+            "Via",
+            "Policy",
+        ];
+        NAMED.contains(&self.code)
     }
 
     /// What it means.

@@ -2,7 +2,7 @@
 
 use crate::Fixed;
 use crate::ids::*;
-use crate::ruleset::def::{HealStep, Modifier, Relation, Role, Step};
+use crate::ruleset::def::{HealStep, Modifier, Reading, Relation, Role, Step};
 
 /// What brought a change about.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
@@ -61,11 +61,15 @@ pub enum LedgerStep {
     Maximum,
     /// By the speed at which hitbox and part closed in.
     Speed,
+    /// A reading that a rule adds.
+    Reading,
+    /// Kept within the floor and the cap of the rule's amount.
+    AmountLimits,
 }
 
 impl LedgerStep {
     /// All lines that are no step of the ruleset.
-    pub const BESIDE: [LedgerStep; 10] = [
+    pub const BESIDE: [LedgerStep; 12] = [
         LedgerStep::Named,
         LedgerStep::Charge,
         LedgerStep::Strength,
@@ -76,6 +80,8 @@ impl LedgerStep {
         LedgerStep::Health,
         LedgerStep::Maximum,
         LedgerStep::Speed,
+        LedgerStep::Reading,
+        LedgerStep::AmountLimits,
     ];
 
     /// The line's name in the feed; the host's own steps have names of their own ([`crate::Ruleset::own_step_name`]).
@@ -93,6 +99,8 @@ impl LedgerStep {
             LedgerStep::Health => "health",
             LedgerStep::Maximum => "maximum",
             LedgerStep::Speed => "speed",
+            LedgerStep::Reading => "reading",
+            LedgerStep::AmountLimits => "amount-limits",
         }
     }
 
@@ -189,5 +197,14 @@ pub enum Note {
         speed: Fixed,
         /// The share that it deals.
         share: Fixed,
+    },
+    /// A reading of a rule.
+    Reading {
+        /// What was read.
+        of: Reading,
+        /// What was found when the fact was heard.
+        value: Fixed,
+        /// What it is multiplied by.
+        times: Fixed,
     },
 }

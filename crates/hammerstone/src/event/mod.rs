@@ -14,7 +14,7 @@ mod why;
 pub use crate::terms::{HostValue, ValueSort};
 pub use counts::Counts;
 pub use cut::{CutAt, CutBy};
-pub use fact::{Declined, Delivery, Fact, Facts, Link, Listener, TickFacts};
+pub use fact::{Declined, Delivery, Fact, Facts, Link, Listener, Loss, NotFired, TickFacts};
 pub use facts::{Effect, Payload, Stage, TopicInfo};
 pub use field::{CountsSoFar, Crossing, FieldInfo, FieldType, FieldValue, Tag};
 pub use gate::{Gate, GatePassed, Operand};

@@ -7,6 +7,8 @@
 //! In a sentence `{field}` is the field in words. What stands in `[ ]` is left out where one of its fields is absent, 0 or empty; after a `|` in it
 //! stands what comes instead.
 
+use std::num::NonZeroU32;
+
 use super::facts::{Roles, facts, key, payloads, with_tag};
 use super::*;
 use crate::Fixed;
@@ -722,6 +724,28 @@ facts! {
             to: i64 => Content,
         }
 
+        /// A flag of a combatant goes up or down.
+        CombatantFlagged = COMBATANT_FLAGGED "combatant.flagged", by [Orders Passes], after [Flag], RuleQuiet "{subject}: flag {flag} is {to?up:down}" {
+            /// The combatant.
+            subject: CombatantId => Identity Subject,
+            /// The flag.
+            flag as "name": CombatantFlagId => Identity,
+            /// Whether it is up.
+            to: bool => Content,
+        }
+
+        /// A counter of a combatant changes.
+        CombatantCounted = COMBATANT_COUNTED "combatant.counted", by [Orders Passes], after [Count], RuleQuiet "{subject}: counter {counter}: {from} to {to}" {
+            /// The combatant.
+            subject: CombatantId => Identity Subject,
+            /// The counter.
+            counter as "name": CombatantCounterId => Identity,
+            /// What it was.
+            from: i64 => Content,
+            /// What it is.
+            to: i64 => Content,
+        }
+
         /// A score changes.
         ScoreChanged = SCORE_CHANGED "score.changed", by [Orders Passes], after [Score], RuleLoud "score {score}: {from} to {to}[, for {credit}]" {
             /// The score.
@@ -770,6 +794,10 @@ facts! {
             via: Via => Identity Attack Status,
             /// What health lost.
             amount: i64 => Content Points,
+            /// What shields took, if they took anything.
+            absorbed: Option<NonZeroU32> => Content Points,
+            /// What went beyond the health that was left, if anything did.
+            overkill: Option<NonZeroU32> => Content Points,
             /// Whether the blow was critical.
             critical: bool => Content WhenTrue,
             /// How it was passed on, if it was.

@@ -83,6 +83,8 @@ pub enum Via {
     Status(StatusId),
     /// The host, for a named reason.
     Host(ReasonId),
+    /// A rule.
+    Rule(RuleId),
 }
 
 named! {

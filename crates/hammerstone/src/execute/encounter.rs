@@ -1,10 +1,11 @@
 //! Orders about the encounter as a whole.
 
-use crate::event::{CounterChanged, EncounterRound, FlagChanged, Said, ScoreChanged};
+use crate::event::{
+    CombatantCounted, CombatantFlagged, CounterChanged, EncounterRound, FlagChanged, Said, ScoreChanged,
+};
 use crate::flow;
 use crate::orders::Order;
 use crate::orders::Pending;
-use crate::ruleset::Count;
 use crate::state::Flow;
 use crate::work::Work;
 
@@ -19,13 +20,23 @@ pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         Order::Count { counter, count } => {
             let held = &mut work.state.counters[counter.index()];
             let from = *held;
-            *held = match count {
-                Count::Add(more) => from.saturating_add(more),
-                Count::Set(to) => to,
-            };
+            *held = count.of(from);
             let to = *held;
             if from != to {
                 work.log.publish(CounterChanged { counter, from, to });
+            }
+        }
+        Order::FlagCombatant { subject, flag, up } => {
+            if work.state.combatants.set_flag(subject.slot(), flag, up) {
+                work.log.publish(CombatantFlagged { subject, flag, to: up });
+            }
+        }
+        Order::CountCombatant { subject, counter, count } => {
+            let from = work.state.combatants.counted(subject.slot(), counter);
+            let to = count.of(from);
+            if from != to {
+                work.state.combatants.set_count(subject.slot(), counter, to);
+                work.log.publish(CombatantCounted { subject, counter, from, to });
             }
         }
         Order::Score { score, points, credit } => {

@@ -10,10 +10,14 @@ mod swings;
 
 pub(crate) use check::refusal;
 
+use crate::Fixed;
 use crate::budget::Source;
 use crate::event::OrderRefused;
+use crate::ids::*;
 use crate::orders::Order;
 use crate::orders::{Pending, settled};
+use crate::resolve::{self, By};
+use crate::ruleset::{Amount, Dealing};
 use crate::terms::Refusal;
 use crate::work::Work;
 
@@ -39,6 +43,65 @@ pub(crate) fn carry_out_one(work: &mut Work<'_>, order: Order, source: Source) {
     let Source { heard, depth, root, .. } = source;
     carry_out(work, &Pending { order, number, heard, depth, root });
     work.log.source = source;
+}
+
+/// Damage by a rule, or why it is refused.
+pub(crate) fn deal_for_rule(
+    work: &mut Work<'_>,
+    source: Source,
+    by: By,
+    target: CombatantId,
+    dealing: &Dealing,
+    values: &[Fixed],
+) {
+    let order = Order::Damage {
+        target,
+        damage_type: dealing.amounts[0].0,
+        amount: Fixed::ZERO,
+        reason: ReasonId::new(0),
+        source: by.source,
+        absolute: false,
+    };
+    let may = check::may_damage(work.rules, work.state, target);
+    if admits(work, source, order, may) {
+        resolve::rule_damage(work, by, target, dealing, values);
+    }
+    work.log.source = source;
+}
+
+/// Healing by a rule, or why it is refused.
+pub(crate) fn heal_for_rule(
+    work: &mut Work<'_>,
+    source: Source,
+    by: By,
+    target: CombatantId,
+    amount: &Amount,
+    values: &[Fixed],
+) {
+    let reason = ReasonId::new(0);
+    let order = Order::Heal { target, points: 0, reason, source: by.source };
+    let may = work.state.combatants.standing(target);
+    if admits(work, source, order, may) {
+        resolve::rule_heal(work, by, target, amount, values);
+    }
+    work.log.source = source;
+}
+
+/// Whether what a rule does is carried out. If not, the refusal is published as that of the order that it would have been.
+fn admits(work: &mut Work<'_>, source: Source, order: Order, may: Result<(), Refusal>) -> bool {
+    let number = work.state.registrar.next_order();
+    work.log.source = source;
+    let Source { heard, depth, root, .. } = source;
+    match may {
+        Ok(()) => {
+            work.log.load.orders += 1;
+            true
+        }
+        Err(why) => {
+            refuse(work, &Pending { order, number, heard, depth, root }, why);
+            false
+        }
+    }
 }
 
 /// Carries out the orders to pose of this tick, when its moves are over: poses of the world are for where bodies are then.
@@ -112,6 +175,8 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         }
         Order::SetFlag { .. }
         | Order::Count { .. }
+        | Order::FlagCombatant { .. }
+        | Order::CountCombatant { .. }
         | Order::Score { .. }
         | Order::StartWaves { .. }
         | Order::NextRound

@@ -12,7 +12,7 @@ use crate::orders::{Marker, Order, Touch};
 use crate::resolve;
 use crate::ruleset::Prefer;
 use crate::state::{ChainStep, Charging, Flying, State};
-use crate::swing;
+use crate::swing::{self, Spawned};
 use crate::work::Work;
 
 pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
@@ -27,8 +27,9 @@ pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
                 _ => swing::begin_ordered(work.rules, work.state, work.log, swing, subject, attack, aim),
             }
         }
-        Order::SpawnAttack { swing, attack, team, pose } => {
-            swing::begin_spawned(work.rules, work.state, work.log, swing, attack, team, settled(pose));
+        Order::SpawnAttack { swing, attack, team, pose, credit } => {
+            let whose = Spawned { team, credit };
+            swing::begin_spawned(work.rules, work.state, work.log, swing, attack, whose, settled(pose));
         }
         Order::Marker { swing, marker } => {
             if let Some(index) = work.state.swing_index(swing) {

@@ -8,13 +8,13 @@ mod rules;
 mod waves;
 
 pub use crate::ruleset::{
-    Condition, Count, Credit, Group, Growth, Held, Limit, Reaction, Rule, RuleValue, ScoreValue, Target,
-    Waves,
+    Amount, Comparison, Condition, Count, Counting, Credit, Crossings, Dealing, Group, Growth, Healing, Held,
+    Limit, Party, Portion, Reaction, Reading, Rule, RuleValue, ScoreValue, SwingPhase, Target, Term, Waves,
 };
 
 pub(crate) use afterlife::{arise, lay_to_rest, note_death};
 pub(crate) use reacting::Reacting;
-pub(crate) use reactions::{fire, undelay};
+pub(crate) use reactions::{fire, forget_readings, undelay};
 pub(crate) use reset::{begin_anew, end_everything, startup};
 pub(crate) use rules::hear;
 pub(crate) use waves::{advance as advance_waves, start as start_waves};

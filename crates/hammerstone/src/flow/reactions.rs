@@ -6,9 +6,37 @@ use crate::execute;
 use crate::ids::*;
 use crate::orders::Order;
 use crate::orders::Pending;
-use crate::ruleset::{Credit, Reaction, RuleValue, ScoreValue, Target};
-use crate::state::Delayed;
+use crate::resolve::By;
+use crate::ruleset::{Amount, Credit, Reaction, RuleValue, ScoreValue, Target};
+use crate::state::{Delayed, Read, State};
 use crate::work::Work;
+
+use super::rules;
+
+/// A rule that acts, and why.
+#[derive(Clone, Copy)]
+struct Acting<'a> {
+    rule: RuleId,
+    /// Which of the things that it does.
+    place: usize,
+    action: &'a Reaction,
+    /// Subject and other party of the fact.
+    parties: [Option<CombatantId>; 2],
+    /// Who gets the credit for what each of them does.
+    credits: [Option<CombatantId>; 2],
+    source: Source,
+}
+
+impl Acting<'_> {
+    /// The source of what is done, and who gets the credit for it.
+    fn by(&self, credit: Credit) -> [Option<CombatantId>; 2] {
+        match credit {
+            Credit::Unsaid | Credit::Nobody => [None, None],
+            Credit::Subject => [self.parties[0], self.credits[0]],
+            Credit::Other => [self.parties[1], self.credits[1]],
+        }
+    }
+}
 
 /// A rule fires: it does what it does in its order, and puts off what is to come later.
 pub(crate) fn fire(work: &mut Work<'_>, fired: &Pending) {
@@ -18,21 +46,53 @@ pub(crate) fn fire(work: &mut Work<'_>, fired: &Pending) {
     let own = work.log.publish(RuleFired { rule, subject, other });
     let cause = source.heard.map_or(own, |(seq, _)| seq);
     let source = Source { heard: Some((cause, Listener::Rule(rule))), ..source };
+    let parties = [subject, other];
+    let combatants = &work.state.combatants;
+    let credits = parties.map(|who| who.map(|who| combatants.root_owner(who)));
+    if !rules.rule_plans[rule.index()].readings.is_empty() && values(work.state, rule, cause).is_empty() {
+        // It was not heard: an order of the host fires it.
+        rules::read_amounts(work, rule, None, parties, cause);
+    }
     for (place, one) in rules.rule_book[rule.index()].does.iter().enumerate() {
         if one.after == 0 {
-            act(work, rule, &one.action, subject, other, source);
+            act(work, Acting { rule, place, action: &one.action, parties, credits, source });
             continue;
         }
         let due = work.state.tick.saturating_add(one.after);
         let place = place as u16;
         // Delayed rules may delay others without bound, although not within a tick.
         if work.state.delayed.len() < rules.cascade_per_tick as usize {
-            work.state.delayed.push(Delayed { due, rule, place, subject, other, cause });
+            work.state.delayed.push(Delayed { due, rule, place, subject, other, cause, credits });
         } else {
             let topic = work.log.topic_of(cause);
             work.log.budget.note(source, CutBy::Waiting, CutAt::Heard(Listener::Rule(rule), topic));
         }
     }
+}
+
+/// What a rule read when it heard a fact.
+fn values(state: &State, rule: RuleId, cause: u64) -> &[Read] {
+    let first = state.readings.partition_point(|read| read.cause < cause);
+    let of_fact = &state.readings[first..];
+    let of_fact = &of_fact[..of_fact.partition_point(|read| read.cause == cause)];
+    let from = of_fact.iter().position(|read| read.rule == rule).unwrap_or(of_fact.len());
+    let count = of_fact[from..].iter().take_while(|read| read.rule == rule).count();
+    &of_fact[from..from + count]
+}
+
+/// What was read for facts that have been answered is forgotten.
+pub(crate) fn forget_readings(state: &mut State) {
+    if state.readings.is_empty() {
+        return;
+    }
+    let mut waiting: Vec<(u64, RuleId)> = Vec::new();
+    waiting.extend(state.delayed.iter().map(|delayed| (delayed.cause, delayed.rule)));
+    waiting.extend(state.pending.iter().filter_map(|pending| match (pending.order, pending.heard) {
+        (Order::Fire { rule, .. }, Some((seq, _))) => Some((seq, rule)),
+        _ => None,
+    }));
+    waiting.sort_unstable();
+    state.readings.retain(|read| waiting.binary_search(&(read.cause, read.rule)).is_ok());
 }
 
 /// What was put off until this tick is done, in the order in which it was put off. Those who have gone since are refused.
@@ -44,25 +104,30 @@ pub(crate) fn undelay(work: &mut Work<'_>) {
     let rules = work.rules;
     // What these put off stands behind what was put off before.
     let due: Vec<Delayed> = work.state.delayed.extract_if(.., |delayed| delayed.due <= tick).collect();
-    for Delayed { rule, place, subject, other, cause, .. } in due {
-        let action = &rules.rule_book[rule.index()].does[usize::from(place)].action;
+    for Delayed { rule, place, subject, other, cause, credits, .. } in due {
+        let place = usize::from(place);
+        let action = &rules.rule_book[rule.index()].does[place].action;
         let heard = Some((cause, Listener::Rule(rule)));
         let root = work.log.budget.root();
-        act(work, rule, action, subject, other, Source { heard, pass: 0, depth: 0, root });
+        let source = Source { heard, pass: 0, depth: 0, root };
+        act(work, Acting { rule, place, action, parties: [subject, other], credits, source });
     }
 }
 
-/// Gives the orders of one reaction, and has each carried out or refused. Each counts as a reaction.
-fn act(
-    work: &mut Work<'_>,
-    rule: RuleId,
-    action: &Reaction,
-    subject: Option<CombatantId>,
-    other: Option<CombatantId>,
-    source: Source,
-) {
+/// Has one reaction carried out, for each of its targets, or refused. Each counts as a reaction.
+fn act(work: &mut Work<'_>, acting: Acting<'_>) {
+    let Acting { rule, place, action, parties: [subject, other], source, .. } = acting;
     work.log.source = source;
-    let parties = [subject, other];
+    let plan = &work.rules.rule_plans[rule.index()];
+    if !plan.readings.is_empty() {
+        let cause = source.heard.map_or(0, |(seq, _)| seq);
+        let first = usize::from(plan.firsts[place]);
+        let count: usize = action.amounts().map(|amount| amount.terms.len()).sum();
+        let Work { state, rooms, .. } = &mut *work;
+        rooms.reacting.values.clear();
+        let read = values(state, rule, cause).iter().skip(first).take(count);
+        rooms.reacting.values.extend(read.map(|read| read.value));
+    }
     match action.target() {
         None if action.obstacles().is_some() => {
             let named = work.state.obstacles.iter().filter(|raised| raised.name == action.obstacles());
@@ -76,12 +141,12 @@ fn act(
         }
         None => {
             if may_act(work, rule) {
-                let order = for_nobody(work, action, subject, other);
+                let order = for_nobody(work, acting);
                 work.rooms.reacting.orders.extend(order);
             }
         }
-        Some(Target::Subject) => each(work, rule, action, subject, parties),
-        Some(Target::Other) => each(work, rule, action, other, parties),
+        Some(Target::Subject) => each(work, acting, subject),
+        Some(Target::Other) => each(work, acting, other),
         Some(Target::Followers) => {
             let combatants = &work.state.combatants;
             let led = subject.filter(|&who| combatants.has_place(who));
@@ -89,7 +154,7 @@ fn act(
             let mut followers: Vec<CombatantId> = lists.into_iter().flatten().copied().collect();
             followers.sort_unstable();
             followers.retain(|&who| action.is_for(combatants.life_of(who)));
-            each(work, rule, action, followers, parties);
+            each(work, acting, followers);
         }
         // A whole group whose turn does not come counts as one.
         Some(Target::Each(_)) if work.log.budget.is_spent(source) => _ = may_act(work, rule),
@@ -100,11 +165,16 @@ fn act(
                     && work.state.combatants.is_of(work.rules, slot, &group)
                 {
                     let who = combatants.id(slot);
-                    each(work, rule, action, [who], parties);
+                    each(work, acting, [who]);
                 }
             }
         }
     }
+    for place in 0..work.rooms.reacting.targets.len() {
+        let target = work.rooms.reacting.targets[place];
+        deal_or_heal(work, acting, target);
+    }
+    work.rooms.reacting.targets.clear();
     for place in 0..work.rooms.reacting.orders.len() {
         let order = work.rooms.reacting.orders[place];
         execute::carry_out_one(work, order, source);
@@ -113,19 +183,37 @@ fn act(
 }
 
 /// Adds the orders of an action for these combatants, as far as they may follow.
-fn each(
-    work: &mut Work<'_>,
-    rule: RuleId,
-    action: &Reaction,
-    who: impl IntoIterator<Item = CombatantId>,
-    parties: [Option<CombatantId>; 2],
-) {
+fn each(work: &mut Work<'_>, acting: Acting<'_>, who: impl IntoIterator<Item = CombatantId>) {
     for who in who {
-        if may_act(work, rule) {
-            let order = for_one(work, action, who, parties);
+        if may_act(work, acting.rule) {
+            if matches!(acting.action, Reaction::Damage(..) | Reaction::Heal(..)) {
+                work.rooms.reacting.targets.push(who);
+                continue;
+            }
+            let order = for_one(work, acting, who);
             work.rooms.reacting.orders.extend(order);
         }
     }
+}
+
+/// Damage or healing by a rule, for one combatant: amounts whose terms were read when the fact was heard.
+fn deal_or_heal(work: &mut Work<'_>, acting: Acting<'_>, target: CombatantId) {
+    let Acting { rule, action, source, .. } = acting;
+    let values = std::mem::take(&mut work.rooms.reacting.values);
+    match action {
+        Reaction::Damage(_, dealing) => {
+            let [by, credit] = acting.by(dealing.by);
+            let from = By { rule, source: by, credit };
+            execute::deal_for_rule(work, source, from, target, dealing, &values);
+        }
+        Reaction::Heal(_, healing) => {
+            let [by, credit] = acting.by(healing.by);
+            let from = By { rule, source: by, credit };
+            execute::heal_for_rule(work, source, from, target, &healing.amount, &values);
+        }
+        _ => {}
+    }
+    work.rooms.reacting.values = values;
 }
 
 /// Whether one action more of a rule may follow.
@@ -137,26 +225,18 @@ fn may_act(work: &mut Work<'_>, rule: RuleId) -> bool {
 }
 
 /// An action for one combatant.
-fn for_one(
-    work: &mut Work<'_>,
-    action: &Reaction,
-    who: CombatantId,
-    parties: [Option<CombatantId>; 2],
-) -> Option<Order> {
-    Some(match *action {
+fn for_one(work: &mut Work<'_>, acting: Acting<'_>, who: CombatantId) -> Option<Order> {
+    Some(match *acting.action {
         Reaction::Apply(_, status, strength, credit) => {
-            let source = match credit {
-                Credit::Unsaid | Credit::Nobody => None,
-                Credit::Subject => parties[0],
-                Credit::Other => parties[1],
-            };
+            let [source, _] = acting.by(credit);
             Order::Apply { subject: who, status, source, strength }
         }
-        Reaction::Lift(_, status) => Order::Lift { subject: who, status },
-        Reaction::Damage(_, damage_type, amount, reason) => {
-            Order::Damage { target: who, damage_type, amount, reason, source: None, absolute: false }
+        Reaction::CombatantFlag(_, flag, up) => Order::FlagCombatant { subject: who, flag, up },
+        Reaction::CombatantCount(_, counter, how, ref amount) => {
+            let count = how.by(whole(work, amount));
+            Order::CountCombatant { subject: who, counter, count }
         }
-        Reaction::Heal(_, points, reason) => Order::Heal { target: who, points, reason, source: None },
+        Reaction::Lift(_, status) => Order::Lift { subject: who, status },
         Reaction::Start(_, attack) => {
             let swing = work.state.registrar.reserve_swing();
             Order::Start { swing, subject: who, attack, aim: None }
@@ -182,31 +262,36 @@ fn for_obstacle(work: &Work<'_>, action: &Reaction, id: ObstacleId) -> Option<Or
     })
 }
 
+/// What an amount comes to in whole points.
+fn whole(work: &Work<'_>, amount: &Amount) -> i64 {
+    work.rules.rounding.whole(amount.worked_out(&work.rooms.reacting.values))
+}
+
 /// An action that is for no one.
-fn for_nobody(
-    work: &mut Work<'_>,
-    action: &Reaction,
-    subject: Option<CombatantId>,
-    other: Option<CombatantId>,
-) -> Option<Order> {
-    Some(match *action {
+fn for_nobody(work: &mut Work<'_>, acting: Acting<'_>) -> Option<Order> {
+    let [subject, other] = acting.parties;
+    Some(match *acting.action {
         Reaction::Flag(flag, up) => Order::SetFlag { flag, up },
         Reaction::Count(counter, count) => Order::Count { counter, count },
-        Reaction::Score(score, values) => {
-            let points = match values {
+        Reaction::CountAmount(counter, how, ref amount) => {
+            Order::Count { counter, count: how.by(whole(work, amount)) }
+        }
+        Reaction::Score(score, ref values) => {
+            let points = match *values {
                 ScoreValue::Points(points) => points,
                 ScoreValue::Value(value) => {
                     subject.map_or(0, |who| work.state.value_of(work.rules, who, value))
                 }
+                ScoreValue::Amount(ref amount) => whole(work, amount),
             };
-            let credit = other.map(|who| work.state.combatants.root_owner(who));
-            Order::Score { score, points, credit }
+            Order::Score { score, points, credit: acting.credits[1] }
         }
         Reaction::Waves(waves) => Order::StartWaves { waves },
         Reaction::NextRound => Order::NextRound,
-        Reaction::SpawnAttack(attack, team, spot) => {
+        Reaction::SpawnAttack(attack, team, spot, credit) => {
             let swing = work.state.registrar.reserve_swing();
-            Order::SpawnAttack { swing, attack, team, pose: work.rules.pose_of(spot) }
+            let [_, credit] = acting.by(credit);
+            Order::SpawnAttack { swing, attack, team, pose: work.rules.pose_of(spot), credit }
         }
         Reaction::Publish(topic, given) => {
             let who = |who: Option<CombatantId>| who.map_or(HostValue::Nothing, HostValue::Who);

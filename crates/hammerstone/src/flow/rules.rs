@@ -1,47 +1,153 @@
 //! Which rules hear a fact, and whether they fire.
 
-use crate::Fixed;
 use crate::budget::Source;
-use crate::event::{Crossing, CutAt, Declined, Delivery, Event, Fact, FieldValue, HealthCrossed, Listener};
+use crate::conditions::{self, Setting};
+use crate::event::{CutAt, Declined, Delivery, Fact, Listener, NotFired, Range};
 use crate::ids::*;
+use crate::level::Level;
 use crate::log::Log;
 use crate::orders::Order;
 use crate::orders::Pending;
-use crate::ruleset::{Condition, Group, Held, Limit, Rule, Rules};
-use crate::sheet;
-use crate::state::State;
+use crate::rolls::Occasion;
+use crate::ruleset::{Limit, Rule, Ruleset};
+use crate::state::{Read, State};
+use crate::work::Work;
 
 /// Rules that hear the fact and whose conditions hold fire: each gives one order, which waits for the next pass.
-pub(crate) fn hear(rules: &Rules, state: &mut State, log: &mut Log, fact: &Fact, place: usize) {
-    for &id in &rules.rules_by_topic[fact.event.topic().index()] {
+pub(crate) fn hear(work: &mut Work<'_>, fact: &Fact, place: usize) {
+    let rules = work.rules;
+    let topic = fact.event.topic();
+    // The case of a choice that fires for this fact.
+    let mut case: Option<RuleId> = None;
+    for &id in &rules.rules_by_topic[topic.index()] {
         let rule = &rules.rule_book[id.index()];
+        let earlier =
+            case.filter(|case| rule.choice.is_some() && rules.rule_book[case.index()].choice == rule.choice);
+        if let Some(earlier) = earlier {
+            decline(work.log, fact, id, NotFired::EarlierCase(earlier), 0);
+            continue;
+        }
+        if !fits(work, fact, id) {
+            continue;
+        }
+        case = Some(id);
         let (subject, other) = (fact.event.subject(), fact.event.other());
-        let holds = |condition: &Condition| holds(rules, state, condition, &fact.event);
-        let failed = rule.when.iter().position(|condition| !holds(condition));
-        if failed.is_some() || !may_fire(state, rule, id, subject) {
-            if log.keep_deliveries {
-                let found = failed.and_then(|place| found(rules, state, &rule.when[place], &fact.event));
-                let condition = failed.map(|place| place as u16);
-                log.tick.declined.push(Declined { seq: fact.seq, rule: id, condition, found });
-            }
-            continue;
-        }
         let listener = Listener::Rule(id);
-        let topic = fact.event.topic();
         let (heard, depth) = (Some((fact.seq, listener)), fact.depth + 1);
-        let root = log.root_of(place);
+        let root = work.log.root_of(place);
         let source = Source { heard, pass: fact.pass, depth, root };
-        if !log.budget.allows(source, || CutAt::Heard(listener, Some(topic))) {
+        if !work.log.budget.allows(source, || CutAt::Heard(listener, Some(topic))) {
             continue;
         }
-        note(state, rule, id, subject);
+        note(work.state, rule, id, subject);
+        read_amounts(work, id, Some(fact), [subject, other], fact.seq);
+        let log = &mut *work.log;
         log.tick.facts[place].reached += 1;
         if log.keep_deliveries {
             let (seq, pass) = (fact.seq, fact.pass);
             log.tick.deliveries.push(Delivery { seq, listener, subscription: None, pass });
         }
-        let (order, number) = (Order::Fire { rule: id, subject, other }, state.registrar.next_order());
-        state.pending.push(Pending { order, number, heard, depth, root });
+        let (order, number) = (Order::Fire { rule: id, subject, other }, work.state.registrar.next_order());
+        work.state.pending.push(Pending { order, number, heard, depth, root });
+    }
+    if let Some(remembered) = rules.remembers[topic.index()] {
+        work.state.last_facts[usize::from(remembered)] = work.state.tick;
+    }
+}
+
+/// Whether the conditions of a rule hold for a fact, and its limit lets it. Notes why, where it does not.
+fn fits(work: &mut Work<'_>, fact: &Fact, id: RuleId) -> bool {
+    let rules = work.rules;
+    let (rule, plan) = (&rules.rule_book[id.index()], &rules.rule_plans[id.index()]);
+    if rule.when.is_empty() && rule.limit == Limit::Always {
+        return true;
+    }
+    let subject = fact.event.subject();
+    let Work { ruleset, level, state, log, .. } = &mut *work;
+    let looking = setting(ruleset, level, state, id, Some(fact), [subject, fact.event.other()]).look();
+    let (plain, rolling) = rule.when.split_at(plan.rolls_from);
+    let mut lost = looking.first_lost(plain);
+    let spent = lost.is_none() && !may_fire(state, rule, id, subject);
+    if lost.is_none() && !spent {
+        looking.begin_at(plain.iter().map(conditions::count).sum());
+        lost = looking.first_lost(rolling).map(|place| place + plain.len());
+    }
+    let mut losses = 0;
+    if let Some(lost) = lost.filter(|_| log.keep_deliveries) {
+        let noted = &mut log.tick.losses;
+        let before = noted.len();
+        looking.begin_at(rule.when[..lost].iter().map(conditions::count).sum());
+        looking.note_losses(&rule.when[lost], true, noted);
+        losses = noted.len() - before;
+    }
+    if looking.rolled.get() {
+        count_roll(state, id, subject);
+    }
+    if lost.is_some() || spent {
+        let why = if spent { NotFired::Limit } else { NotFired::Conditions };
+        decline(log, fact, id, why, losses);
+        return false;
+    }
+    true
+}
+
+/// Notes that a rule heard a fact and does not fire; the last so many losses are why.
+fn decline(log: &mut Log, fact: &Fact, rule: RuleId, why: NotFired, losses: usize) {
+    if log.keep_deliveries {
+        let end = log.tick.losses.len() as u32;
+        let losses = Range { start: end - losses as u32, end };
+        log.tick.declined.push(Declined { seq: fact.seq, rule, why, losses });
+    }
+}
+
+/// Where a rule looks at its conditions, and reads.
+fn setting<'a>(
+    ruleset: &'a Ruleset,
+    level: &'a Level,
+    state: &'a State,
+    rule: RuleId,
+    fact: Option<&'a Fact>,
+    [subject, other]: [Option<CombatantId>; 2],
+) -> Setting<'a> {
+    let rules = ruleset.compiled();
+    let plan = &rules.rule_plans[rule.index()];
+    let mut occasion = Occasion { attacker: 0, via: plan.key, start: 0, target: 0, ordinal: 0 };
+    if plan.rolls_from < rules.rule_book[rule.index()].when.len() {
+        let key = |who: Option<CombatantId>| {
+            who.and_then(|who| state.combatants.key.get(who.slot())).copied().unwrap_or(0)
+        };
+        let rolled = state.rolled.binary_search_by_key(&(subject, rule), |&(who, rule, _)| (who, rule));
+        let count = rolled.map_or(0, |place| state.rolled[place].2);
+        occasion = Occasion { attacker: key(other), start: count.into(), target: key(subject), ..occasion };
+    }
+    let fact = fact.map(|fact| &fact.event);
+    Setting { ruleset, rules, state, level, subject, other, fact, occasion }
+}
+
+fn count_roll(state: &mut State, rule: RuleId, subject: Option<CombatantId>) {
+    match state.rolled.binary_search_by_key(&(subject, rule), |&(who, rule, _)| (who, rule)) {
+        Ok(place) => state.rolled[place].2 = state.rolled[place].2.wrapping_add(1),
+        Err(place) => state.rolled.insert(place, (subject, rule, 1)),
+    }
+}
+
+/// Reads what the amounts of a rule are made of, and keeps it until the rule has done what it does.
+pub(super) fn read_amounts(
+    work: &mut Work<'_>,
+    rule: RuleId,
+    fact: Option<&Fact>,
+    parties: [Option<CombatantId>; 2],
+    cause: u64,
+) {
+    let readings = &work.rules.rule_plans[rule.index()].readings;
+    if readings.is_empty() {
+        return;
+    }
+    let first = work.state.readings.partition_point(|read| read.cause <= cause);
+    for (place, &reading) in readings.iter().enumerate() {
+        let setting = setting(work.ruleset, work.level, work.state, rule, fact, parties);
+        let value = setting.read(reading).unwrap_or_default();
+        work.state.readings.insert(first + place, Read { cause, rule, value });
     }
 }
 
@@ -79,102 +185,4 @@ fn note(state: &mut State, rule: &Rule, id: RuleId, subject: Option<CombatantId>
             Err(place) => state.fired_in_life.insert(place, (subject, id, life)),
         }
     }
-}
-
-/// The number that a condition looks at, if it is one.
-fn found(rules: &Rules, state: &State, condition: &Condition, event: &Event) -> Option<Fixed> {
-    match *condition {
-        Condition::Health(..) => share_of(state, event),
-        Condition::Flag(flag, _) => Some(Fixed::whole(state.flags[flag.index()].into())),
-        Condition::Counter(counter, ..) => Some(Fixed::whole(state.counters[counter.index()])),
-        Condition::Score(score, ..) => Some(Fixed::whole(state.scores[score.index()])),
-        Condition::Time(..) => Some(Fixed::whole(state.tick.into())),
-        Condition::Round(..) => Some(Fixed::whole(state.round.into())),
-        Condition::Alive(ref group, ..) => Some(Fixed::whole(state.standing(rules, group) as i64)),
-        Condition::WavesOver(waves) => Some(Fixed::whole(state.waves[waves.index()].come.into())),
-        Condition::Field(name, Held::Between(..)) => field_of(rules, event, name)?.number(),
-        _ => None,
-    }
-}
-
-/// The subject's share of health.
-fn share_of(state: &State, event: &Event) -> Option<Fixed> {
-    let slot = event.subject().filter(|&who| state.combatants.is_present(who))?.slot();
-    Some(Fixed::ratio(state.combatants.health[slot].into(), state.combatants.max[slot].into()))
-}
-
-fn holds(rules: &Rules, state: &State, condition: &Condition, event: &Event) -> bool {
-    let is_of =
-        |who: Option<CombatantId>, group: &Group| who.is_some_and(|who| is_of(rules, state, who, group));
-    match *condition {
-        Condition::Subject(ref group) => is_of(event.subject(), group),
-        Condition::Other(ref group) => is_of(event.other(), group),
-        Condition::Health(least, most) => {
-            share_of(state, event).is_some_and(|share| (least..=most).contains(&share))
-        }
-        Condition::Threshold(wanted) => {
-            matches!(*event, Event::HealthCrossed(HealthCrossed { threshold, .. }) if threshold == wanted)
-        }
-        Condition::Downwards(wanted) => {
-            let wanted = if wanted { Crossing::Down } else { Crossing::Up };
-            matches!(*event, Event::HealthCrossed(HealthCrossed { direction, .. }) if direction == wanted)
-        }
-        Condition::Status(wanted) => event.status() == Some(wanted),
-        Condition::Attack(wanted) => event.attack() == Some(wanted),
-        Condition::Flag(flag, up) => state.flags[flag.index()] == up,
-        Condition::Counter(counter, least, most) => (least..=most).contains(&state.counters[counter.index()]),
-        Condition::Score(score, least, most) => (least..=most).contains(&state.scores[score.index()]),
-        Condition::Time(least, most) => (least..=most).contains(&state.tick),
-        Condition::Round(least, most) => (least..=most).contains(&state.round),
-        Condition::Alive(ref group, least, most) => {
-            let standing = state.standing(rules, group);
-            (least as usize..=most as usize).contains(&standing)
-        }
-        Condition::WavesOver(waves) => state.waves[waves.index()].come == rules.waves[waves.index()].times,
-        Condition::Field(name, held) => match field_of(rules, event, name) {
-            Some(value) => is_held(rules, state, event, value, held),
-            // Some are there only where they are true.
-            None => held == Held::Truth(false),
-        },
-    }
-}
-
-/// What a field of a fact holds, if it is there.
-fn field_of(rules: &Rules, event: &Event, name: WordId) -> Option<FieldValue> {
-    let name = rules.words[name.index()].as_str();
-    let mut found = None;
-    event.visit(|info, value| {
-        if info.key == name {
-            found = Some(value);
-        }
-    });
-    found
-}
-
-fn is_held(rules: &Rules, state: &State, event: &Event, value: FieldValue, held: Held) -> bool {
-    let word = |id: WordId| rules.words[id.index()].as_str();
-    match (held, value) {
-        (Held::Between(least, most), value) => {
-            value.number().is_some_and(|number| (least..=most).contains(&number))
-        }
-        (Held::Truth(wanted), FieldValue::Truth(truth)) => truth == wanted,
-        (Held::Word(wanted), FieldValue::Word(found)) => found == word(wanted),
-        (Held::Word(wanted), FieldValue::Policy(policy)) => policy.name() == word(wanted),
-        (Held::Word(wanted), FieldValue::Part(part)) => {
-            let bearer = event.subject().filter(|&who| state.combatants.has_place(who));
-            let template = bearer.map(|who| rules.template(state.combatants.template[who.slot()]));
-            let part = template.and_then(|template| template.parts.get(usize::from(part)));
-            part.is_some_and(|part| part.name == word(wanted))
-        }
-        _ => false,
-    }
-}
-
-/// Whether someone, who may be gone since, is one of a group. Tags that statuses lend count while they do.
-fn is_of(rules: &Rules, state: &State, who: CombatantId, group: &Group) -> bool {
-    let slot = who.slot();
-    let here = state.combatants.has_place(who);
-    let untagged = Group { tags: 0, ..*group };
-    here && state.combatants.is_of(rules, slot, &untagged)
-        && (group.tags == 0 || sheet::tags(rules, state, slot) & group.tags == group.tags)
 }

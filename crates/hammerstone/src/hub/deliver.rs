@@ -32,9 +32,9 @@ pub(crate) fn deliver(work: &mut Work<'_>) {
     for place in first..work.log.tick.facts.len() {
         let fact = &work.log.tick.facts[place];
         let topic = fact.event.topic();
-        if !rules.rules_by_topic[topic.index()].is_empty() {
+        if !rules.rules_by_topic[topic.index()].is_empty() || rules.remembers[topic.index()].is_some() {
             let fact = *fact;
-            flow::hear(work.rules, work.state, work.log, &fact, place);
+            flow::hear(work, &fact, place);
         }
         if !work.rooms.listeners.by_topic[topic.index()].is_empty() {
             gather(work, place, topic);

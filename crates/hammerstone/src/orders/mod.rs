@@ -151,10 +151,21 @@ impl<'a> Orders<'a> {
         swing
     }
 
-    /// An attack starts at `pose` that is no one's and counts for `team`.
+    /// An attack starts at `pose` that has no attacker and counts for `team`.
     pub fn spawn_attack(&mut self, attack: AttackId, team: TeamId, pose: Pose) -> SwingId {
+        self.spawn_attack_by(attack, team, pose, None)
+    }
+
+    /// As [`spawn_attack`](Self::spawn_attack); what it does is credited to one, or to the owner of that one.
+    pub fn spawn_attack_by(
+        &mut self,
+        attack: AttackId,
+        team: TeamId,
+        pose: Pose,
+        credit: Option<CombatantId>,
+    ) -> SwingId {
         let swing = self.queue.registrar.reserve_swing();
-        self.give(Order::SpawnAttack { swing, attack, team, pose });
+        self.give(Order::SpawnAttack { swing, attack, team, pose, credit });
         swing
     }
 
@@ -370,6 +381,21 @@ impl<'a> Orders<'a> {
     /// A counter changes.
     pub fn count(&mut self, counter: CounterId, count: Count) -> OrderId {
         self.give(Order::Count { counter, count })
+    }
+
+    /// A flag of `subject` goes up, or down.
+    pub fn flag_combatant(&mut self, subject: CombatantId, flag: CombatantFlagId, up: bool) -> OrderId {
+        self.give(Order::FlagCombatant { subject, flag, up })
+    }
+
+    /// A counter of `subject` changes.
+    pub fn count_combatant(
+        &mut self,
+        subject: CombatantId,
+        counter: CombatantCounterId,
+        count: Count,
+    ) -> OrderId {
+        self.give(Order::CountCombatant { subject, counter, count })
     }
 
     /// Something is scored, to someone's credit.

@@ -169,7 +169,7 @@ pub enum Order {
         /// Where an area stays, or the place and aim of a projectile, if not the attacker's own pose.
         aim: Option<Pose>,
     },
-    /// An attack starts that is no one's: a trap, the weather. Not one that needs a body to carry it.
+    /// An attack starts without an attacker: a trap, the weather. Not one that needs a body to carry it.
     SpawnAttack {
         /// The id that was reserved for the swing.
         swing: SwingId,
@@ -179,6 +179,8 @@ pub enum Order {
         team: TeamId,
         /// Where it starts, and which way it is turned.
         pose: Pose,
+        /// Who gets the credit for what it does, if anyone does.
+        credit: Option<CombatantId>,
     },
     /// A marker of the host's animation, for attacks that are [marked](crate::attack::Attack::marked).
     Marker {
@@ -411,6 +413,24 @@ pub enum Order {
     Count {
         /// Which.
         counter: CounterId,
+        /// How.
+        count: Count,
+    },
+    /// A flag of a combatant goes up or down.
+    FlagCombatant {
+        /// Whose.
+        subject: CombatantId,
+        /// Which.
+        flag: CombatantFlagId,
+        /// Up.
+        up: bool,
+    },
+    /// A counter of a combatant changes.
+    CountCombatant {
+        /// Whose.
+        subject: CombatantId,
+        /// Which.
+        counter: CombatantCounterId,
         /// How.
         count: Count,
     },

@@ -34,6 +34,10 @@ pub(crate) struct Dealt {
     pub(crate) amount: i64,
     /// What heals instead.
     pub(crate) absorbed: i64,
+    /// What shields took.
+    pub(crate) by_shields: i64,
+    /// What went beyond the health that was left.
+    pub(crate) overkill: i64,
     pub(crate) ledger: Range,
 }
 

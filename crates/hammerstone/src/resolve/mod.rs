@@ -22,8 +22,8 @@ pub(crate) use preview::work_out_again;
 pub use preview::{Preview, PreviewDamage};
 pub use r2_amount::Luck;
 pub(crate) use r2_amount::{AmountContext, Start};
-pub(crate) use r3_deal::{deal, host_damage, kill_on_expiry};
-pub(crate) use r3_heal::{heal, host_heal};
+pub(crate) use r3_deal::{By, deal, host_damage, kill_on_expiry, rule_damage};
+pub(crate) use r3_heal::{heal, host_heal, rule_heal};
 pub(crate) use r3_passed::deal_echoes;
 
 use crate::Fixed;

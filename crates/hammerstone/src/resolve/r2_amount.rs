@@ -9,7 +9,7 @@ use crate::event::{Cause, Echo, LedgerLine, LedgerStep, Note, Via};
 use crate::hooks::{Amend, Host};
 use crate::ids::*;
 use crate::rolls::{Occasion, Purpose};
-use crate::ruleset::{Attack, Chance, Modifier, Rules, Ruleset, Step};
+use crate::ruleset::{Amount, Attack, Chance, Modifier, Rules, Ruleset, Step};
 use crate::sheet::StatsOf;
 use crate::state::State;
 
@@ -40,6 +40,8 @@ pub(crate) struct AmountContext {
     pub(crate) absolute: bool,
     pub(crate) echo: Option<Echo>,
     pub(crate) luck: Luck,
+    /// The steps that it does not take, as a set by the place of each among the ruleset's steps.
+    pub(crate) skips: u64,
 }
 
 impl AmountContext {
@@ -71,6 +73,7 @@ impl AmountContext {
             absolute: false,
             echo: None,
             luck: Luck::Next,
+            skips: 0,
         }
     }
 }
@@ -89,13 +92,15 @@ pub enum Luck {
 
 /// What the base step starts from.
 #[derive(Clone, Copy, Debug)]
-pub(crate) enum Start {
+pub(crate) enum Start<'a> {
     /// From so many points to so many.
     Rolled(i64, i64),
     /// An amount that an order named.
     Named(Fixed),
     /// So many points, whatever the steps would make of it.
     Bare(i64),
+    /// An amount of a rule, and what was read for its terms.
+    Read(&'a Amount, &'a [Fixed]),
 }
 
 /// What amounts are worked out on.
@@ -126,6 +131,11 @@ pub(crate) struct Tally {
 }
 
 impl Tally {
+    /// What shields absorbed so far.
+    pub(super) fn absorbed(&self) -> i64 {
+        self.shields.iter().map(|absorbed| absorbed.amount).sum()
+    }
+
     pub(crate) fn clear(&mut self) {
         self.guard = None;
         self.shields.clear();
@@ -203,8 +213,11 @@ pub(super) fn critical(ground: &Ground<'_>, blow: &AmountContext) -> Option<(Fix
 impl<S: Sink> Account<'_, S> {
     /// The amount of damage in whole points, after all steps. Below 0 it is absorbed: it heals. Steps that have nothing to look at
     /// leave no line. What is absorbed takes no further step but limits and rounding.
-    pub(super) fn of_damage(mut self, start: Start) -> i64 {
-        for &step in &self.ground.rules.steps {
+    pub(super) fn of_damage(mut self, start: Start<'_>) -> i64 {
+        for (place, &step) in self.ground.rules.steps.iter().enumerate() {
+            if self.blow.skips != 0 && self.blow.skips >> place & 1 == 1 {
+                continue;
+            }
             if self.amount >= Fixed::ZERO || matches!(step, Step::Limits | Step::Rounding) {
                 self.take(step, start);
             }
@@ -220,7 +233,7 @@ impl<S: Sink> Account<'_, S> {
     }
 
     /// The amount of healing in whole points, after all steps.
-    pub(super) fn of_healing(mut self, start: Start) -> i64 {
+    pub(super) fn of_healing(mut self, start: Start<'_>) -> i64 {
         for &step in &self.ground.rules.heal_steps {
             self.take_heal(step, start);
         }

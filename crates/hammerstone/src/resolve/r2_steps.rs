@@ -5,7 +5,7 @@ use crate::event::{Cause, LedgerStep, Note};
 use crate::hooks::StepCall;
 use crate::ids::*;
 use crate::rolls::Purpose;
-use crate::ruleset::{Direction, HealStep, Modifier, Role, Step};
+use crate::ruleset::{Amount, Direction, HealStep, Modifier, Role, Step, Term};
 use crate::sheet::{self, StatsOf};
 use crate::state::Pool;
 use crate::view::View;
@@ -13,7 +13,7 @@ use crate::view::View;
 use super::r2_amount::{Absorbed, Account, AmountContext, Luck, Sink, Start};
 
 impl<S: Sink> Account<'_, S> {
-    pub(super) fn take(&mut self, step: Step, start: Start) {
+    pub(super) fn take(&mut self, step: Step, start: Start<'_>) {
         let line = LedgerStep::Step(step);
         match step {
             Step::Base => self.base(line, start),
@@ -48,7 +48,7 @@ impl<S: Sink> Account<'_, S> {
         }
     }
 
-    pub(super) fn take_heal(&mut self, step: HealStep, start: Start) {
+    pub(super) fn take_heal(&mut self, step: HealStep, start: Start<'_>) {
         let line = LedgerStep::Heal(step);
         match step {
             HealStep::Base => self.base(line, start),
@@ -87,9 +87,27 @@ impl<S: Sink> Account<'_, S> {
         self.blow.source.filter(|&who| self.ground.state.combatants.is_present(who))
     }
 
-    fn base(&mut self, line: LedgerStep, start: Start) {
+    /// A number, and what was read; then the floor and the cap.
+    fn read(&mut self, amount: &Amount, values: &[Fixed]) {
+        if amount.base != Fixed::ZERO || amount.terms.is_empty() {
+            self.to(LedgerStep::Named, amount.base, Note::None);
+        }
+        for (&Term { of, times }, &value) in amount.terms.iter().zip(values) {
+            self.to(LedgerStep::Reading, self.amount + value * times, Note::Reading { of, value, times });
+        }
+        let floor = amount.floor.unwrap_or(0);
+        if self.amount < Fixed::whole(floor) {
+            self.to(LedgerStep::AmountLimits, Fixed::whole(floor), Note::Floor(floor));
+        }
+        if let Some(cap) = amount.cap.filter(|&cap| self.amount > Fixed::whole(cap)) {
+            self.to(LedgerStep::AmountLimits, Fixed::whole(cap), Note::Cap(cap));
+        }
+    }
+
+    fn base(&mut self, line: LedgerStep, start: Start<'_>) {
         match start {
             Start::Named(named) => self.to(LedgerStep::Named, named, Note::None),
+            Start::Read(amount, values) => self.read(amount, values),
             Start::Bare(points) => self.to(LedgerStep::Named, Fixed::whole(points), Note::None),
             Start::Rolled(low, high) if low == high => self.to(line, Fixed::whole(low), Note::None),
             Start::Rolled(low, high) => {

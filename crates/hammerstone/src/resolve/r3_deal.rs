@@ -1,5 +1,7 @@
 //! What damage does to health and to what stands before it.
 
+use std::num::NonZeroU32;
+
 use crate::Fixed;
 use crate::budget::{Budget, Source};
 use crate::event::{Cause, CutAt, DamageDealt, HealthChange, LedgerStep, Note, Range, TickFacts, Via};
@@ -7,6 +9,7 @@ use crate::gauges;
 use crate::hooks::Host;
 use crate::ids::*;
 use crate::log::Log;
+use crate::ruleset::Dealing;
 use crate::sheet::StatsOf;
 use crate::state::{State, next};
 use crate::work::Work;
@@ -37,10 +40,10 @@ impl Running {
 /// Gives whether the target lives, and what its health lost. Damage that is passed on waits in the room's buffers.
 ///
 /// Nothing that follows at once deals another blow: pulses, expiries and orders have their own time, and passed damage comes later.
-pub(crate) fn deal(
+pub(crate) fn deal<'s>(
     work: &mut Work<'_>,
     blow: &AmountContext,
-    damages: impl Iterator<Item = (DamageTypeId, Start)>,
+    damages: impl Iterator<Item = (DamageTypeId, Start<'s>)>,
 ) -> (bool, i64) {
     let slot = blow.target.slot();
     let from = i64::from(work.state.combatants.health[slot]);
@@ -70,10 +73,10 @@ pub(crate) fn deal(
 }
 
 /// Works out what each damage type comes to. Gives chance and multiplier of a critical blow, and what becomes of the target.
-fn work_out(
+fn work_out<'s>(
     work: &mut Work<'_>,
     blow: &AmountContext,
-    damages: impl Iterator<Item = (DamageTypeId, Start)>,
+    damages: impl Iterator<Item = (DamageTypeId, Start<'s>)>,
 ) -> (Option<(Fixed, Fixed)>, Running) {
     let Work { ruleset, state, log, rooms, host, .. } = work;
     let Blows { terms, tally, dealt, echoes, .. } = &mut rooms.blows;
@@ -86,6 +89,7 @@ fn work_out(
     tally.clear();
     for (damage_type, start) in damages {
         let first = ledger.len() as u32;
+        let before = (tally.absorbed(), running.overkill);
         let running = &mut running;
         let on_the_way = OnTheWay { running, tally, echoes, budget, cause: *cause };
         let (amount, absorbed) = if *keep_ledgers {
@@ -94,7 +98,9 @@ fn work_out(
             one_damage_type(&ground, blow, damage_type, start, on_the_way, *host, &mut ())
         };
         let ledger = Range { start: first, end: ledger.len() as u32 };
-        dealt.push(Dealt { damage_type, amount, absorbed, ledger });
+        let by_shields = tally.absorbed() - before.0;
+        let overkill = running.overkill - before.1;
+        dealt.push(Dealt { damage_type, amount, absorbed, by_shields, overkill, ledger });
     }
     (critical, running)
 }
@@ -104,7 +110,10 @@ fn publish_dealt(state: &mut State, log: &mut Log, dealt: &[Dealt], blow: &Amoun
     let AmountContext { target, source, via, hit, echo, way, .. } = *blow;
     let point = way.filter(|_| echo.is_none()).map(|(_, point)| point.to_array());
     let (number, critical) = (next(&mut state.next_blow), blow.critical.is_some());
-    for &Dealt { damage_type, amount, ledger, .. } in dealt.iter().filter(|dealt| dealt.absorbed == 0) {
+    let points = |points: i64| NonZeroU32::new(u32::try_from(points).unwrap_or(u32::MAX));
+    for &Dealt { damage_type, amount, by_shields, overkill, ledger, .. } in
+        dealt.iter().filter(|dealt| dealt.absorbed == 0)
+    {
         log.publish(DamageDealt {
             damage_type,
             blow: number,
@@ -113,6 +122,8 @@ fn publish_dealt(state: &mut State, log: &mut Log, dealt: &[Dealt], blow: &Amoun
             target,
             via,
             amount,
+            absorbed: points(by_shields),
+            overkill: points(overkill),
             critical,
             echo,
             point,
@@ -135,7 +146,7 @@ pub(super) fn one_damage_type(
     ground: &Ground<'_>,
     blow: &AmountContext,
     damage_type: DamageTypeId,
-    start: Start,
+    start: Start<'_>,
     on_the_way: OnTheWay<'_>,
     host: &mut dyn Host,
     sink: &mut impl Sink,
@@ -223,5 +234,47 @@ pub(crate) fn host_damage(
     let blow =
         AmountContext { absolute, dealer, team, ..AmountContext::plain(target, source, Via::Host(reason)) };
     deal(work, &blow, std::iter::once((damage_type, Start::Named(amount))));
+    deal_echoes(work);
+}
+
+/// On whose behalf a rule deals damage or heals.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct By {
+    pub(crate) rule: RuleId,
+    pub(crate) source: Option<CombatantId>,
+    /// Who gets the credit, as it was when the rule fired.
+    pub(crate) credit: Option<CombatantId>,
+}
+
+impl By {
+    /// What it deals to a target, or heals.
+    pub(super) fn context(self, state: &State, target: CombatantId) -> AmountContext {
+        let By { rule, source, credit } = self;
+        let (dealer, team) = (StatsOf::of(state, source), state.team_of(source));
+        let via = Via::Rule(rule);
+        AmountContext { credit, dealer, team, ..AmountContext::plain(target, source, via) }
+    }
+}
+
+/// Damage by a rule; the target was seen to stand and to be vulnerable.
+pub(crate) fn rule_damage(
+    work: &mut Work<'_>,
+    by: By,
+    target: CombatantId,
+    dealing: &Dealing,
+    values: &[Fixed],
+) {
+    work.rooms.blows.terms.clear();
+    let steps = work.rules.steps.iter().enumerate();
+    let skipped = steps.filter(|(_, step)| dealing.skips.contains(step));
+    let skips = skipped.fold(0, |skips, (place, _)| skips | 1 << place);
+    let blow = AmountContext { skips, ..by.context(work.state, target) };
+    let mut values = values;
+    let damages = dealing.amounts.iter().map(|(damage_type, amount)| {
+        let (own, rest) = values.split_at_checked(amount.terms.len()).unwrap_or((values, &[]));
+        values = rest;
+        (*damage_type, Start::Read(amount, own))
+    });
+    deal(work, &blow, damages);
     deal_echoes(work);
 }

@@ -6,15 +6,16 @@ use crate::gauges;
 use crate::hooks::Host;
 use crate::ids::*;
 use crate::log::Log;
-use crate::ruleset::Rules;
+use crate::ruleset::{Amount, Rules};
 use crate::sheet::StatsOf;
 use crate::state::State;
 use crate::work::Work;
 
 use super::r2_amount::{Account, AmountContext, Ground, Sink, Start, Tally};
+use super::r3_deal::By;
 
 /// Healing through its steps.
-pub(crate) fn heal(work: &mut Work<'_>, blow: &AmountContext, start: Start) {
+pub(crate) fn heal(work: &mut Work<'_>, blow: &AmountContext, start: Start<'_>) {
     let Work { ruleset, rules, state, log, rooms, host, .. } = work;
     let tally = &mut rooms.blows.tally;
     let ground = Ground::new(ruleset, state, &[]);
@@ -33,7 +34,7 @@ pub(crate) fn heal(work: &mut Work<'_>, blow: &AmountContext, start: Start) {
 pub(super) fn amount_of_healing(
     ground: Ground<'_>,
     blow: &AmountContext,
-    start: Start,
+    start: Start<'_>,
     tally: &mut Tally,
     host: &mut dyn Host,
     sink: &mut impl Sink,
@@ -93,4 +94,10 @@ pub(crate) fn host_heal(
     let dealer = StatsOf::of(work.state, source);
     let blow = AmountContext { dealer, ..AmountContext::plain(target, source, Via::Host(reason)) };
     heal(work, &blow, Start::Named(Fixed::whole(points.into())));
+}
+
+/// Healing by a rule; the target was seen to stand.
+pub(crate) fn rule_heal(work: &mut Work<'_>, by: By, target: CombatantId, amount: &Amount, values: &[Fixed]) {
+    let blow = by.context(work.state, target);
+    heal(work, &blow, Start::Read(amount, values));
 }

@@ -64,10 +64,11 @@ pub(super) fn lived_through(work: &mut Work<'_>, blow: &AmountContext, running: 
             statuses::lift(work, index, Why::Spent);
         }
     }
-    let Some(source) = source.filter(|&source| source != target) else { return };
+    // What has no attacker may have been set going by someone all the same.
+    let Some(by) = source.or(blow.credit).filter(|&by| by != target) else { return };
     if work.rooms.blows.dealt.iter().any(|dealt| dealt.amount > 0) {
-        work.state.combatants.note_contributor(slot, source, work.state.tick);
-        if blow.echo.is_none() {
+        work.state.combatants.note_contributor(slot, by, work.state.tick);
+        if let Some(source) = source.filter(|_| blow.echo.is_none()) {
             reflect(work.rules, work.state, work.log, &mut work.rooms.blows, target, source);
         }
     }

@@ -16,7 +16,8 @@ use super::r2_amount::AmountContext;
 pub(super) fn death(work: &mut Work<'_>, blow: &AmountContext, overkill: i64) {
     let subject = blow.target;
     let slot = subject.slot();
-    let assists = assists(work.rules, work.state, work.log, &mut work.rooms.blows, slot, blow.source);
+    let assists =
+        assists(work.rules, work.state, work.log, &mut work.rooms.blows, slot, blow.source.or(blow.credit));
     let lately = || last_contributor(work.rules, work.state, slot).filter(|_| blow.source.is_none());
     let credited = blow.source.or_else(lately).map(|source| work.state.combatants.root_owner(source));
     let credit = blow.credit.or(credited);

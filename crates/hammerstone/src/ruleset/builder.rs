@@ -65,6 +65,8 @@ impl RulesetBuilder {
             host_topics: Vec::new(),
             flags: Vec::new(),
             counters: Vec::new(),
+            combatant_flags: Vec::new(),
+            combatant_counters: Vec::new(),
             scores: Vec::new(),
             values: Vec::new(),
             thresholds: Vec::new(),
@@ -74,6 +76,7 @@ impl RulesetBuilder {
             words: Vec::new(),
             waves: Vec::new(),
             rule_book: Vec::new(),
+            choices: Vec::new(),
             stances: Vec::new(),
         };
         // The layer that is always there.
@@ -152,6 +155,18 @@ impl RulesetBuilder {
         CounterId::new(listed(&mut self.places, "counters", &mut self.def.counters, name))
     }
 
+    /// A flag that each combatant has, down when it joins. It stays through its lives.
+    pub fn combatant_flag(&mut self, name: &str) -> CombatantFlagId {
+        let flags = &mut self.def.combatant_flags;
+        CombatantFlagId::new(listed(&mut self.places, "combatant-flags", flags, name))
+    }
+
+    /// A counter that each combatant has, 0 when it joins. It stays through its lives.
+    pub fn combatant_counter(&mut self, name: &str) -> CombatantCounterId {
+        let counters = &mut self.def.combatant_counters;
+        CombatantCounterId::new(listed(&mut self.places, "combatant-counters", counters, name))
+    }
+
     /// A score, which begins at 0.
     pub fn score(&mut self, name: &str) -> ScoreId {
         ScoreId::new(listed(&mut self.places, "scores", &mut self.def.scores, name))
@@ -188,6 +203,14 @@ impl RulesetBuilder {
     pub fn rule(&mut self, rule: Rule) -> RuleId {
         self.def.rule_book.push(rule);
         RuleId::new(self.def.rule_book.len() - 1)
+    }
+
+    /// Rules of which at most one fires for a fact: the first that fits, from the top. They hear the same, at one priority. A case whose limit
+    /// is spent does not fit.
+    pub fn choice(&mut self, name: &str, cases: impl IntoIterator<Item = Rule>) -> Vec<RuleId> {
+        let choice = ChoiceId::new(self.def.choices.len());
+        self.def.choices.push(name.to_owned());
+        cases.into_iter().map(|case| self.rule(Rule { choice: Some(choice), ..case })).collect()
     }
 
     /// Both teams stand in `relation` to each other.

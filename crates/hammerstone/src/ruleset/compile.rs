@@ -29,6 +29,11 @@ pub(crate) struct Rules {
     pub(crate) uses: Uses,
     /// For each topic the rules that hear it, in the order in which they do.
     pub(crate) rules_by_topic: Vec<Vec<RuleId>>,
+    /// What rules read and roll.
+    pub(crate) rule_plans: Vec<RulePlan>,
+    /// The topics of which conditions ask how long ago a fact was; and for each topic its place among them.
+    pub(crate) remembered: Vec<(WordId, TopicId)>,
+    pub(crate) remembers: Vec<Option<u16>>,
     pub(crate) topics: Topics,
     pub(crate) fingerprint: u64,
     /// Where each name of each list stands.
@@ -59,6 +64,45 @@ pub(crate) struct AttackPlan {
     /// The attack that follows it in a chain.
     pub(crate) next: Option<AttackId>,
     pub(crate) children: Vec<(When, AttackId)>,
+}
+
+/// A rule as the tick uses it.
+#[derive(Clone, Debug)]
+pub(crate) struct RulePlan {
+    /// The stable key of its name, for rolls.
+    pub(crate) key: u64,
+    /// From which of its conditions on they roll.
+    pub(crate) rolls_from: usize,
+    /// What its amounts are made of, in the order of what it does.
+    pub(crate) readings: Vec<Reading>,
+    /// For each thing that it does the first of them.
+    pub(crate) firsts: Vec<u16>,
+}
+
+impl RulePlan {
+    fn of(rule: &Rule) -> RulePlan {
+        let (mut readings, mut firsts) = (Vec::new(), Vec::new());
+        for one in &rule.does {
+            firsts.push(readings.len() as u16);
+            readings.extend(one.action.amounts().flat_map(Amount::readings));
+        }
+        let rolls_from = rule.when.iter().position(Condition::rolls).unwrap_or(rule.when.len());
+        RulePlan { key: name_key(&rule.name), rolls_from, readings, firsts }
+    }
+}
+
+/// The topics of which conditions ask how long ago a fact was. What names no topic is a finding.
+fn remembered(def: &Definitions, topics: &Topics) -> Vec<(WordId, TopicId)> {
+    let mut all: Vec<(WordId, TopicId)> = Vec::new();
+    for condition in def.rule_book.iter().flat_map(Rule::all_conditions) {
+        if let Condition::Since(path, ..) = *condition
+            && let Some(topic) = def.words.get(path.index()).and_then(|path| topics.find(path))
+            && !all.iter().any(|(known, _)| *known == path)
+        {
+            all.push((path, topic));
+        }
+    }
+    all
 }
 
 /// A stretch of a swing in which its hitboxes are open, in ticks from the swing's start.
@@ -301,6 +345,11 @@ impl Rules {
         let topics = Topics::new(&def.damage_types, &def.host_topics);
         let heard = def.rule_book.iter().map(|rule| topics_of(rule, &topics).unwrap_or_default());
         let heard: Vec<Vec<TopicId>> = heard.collect();
+        let remembered = remembered(&def, &topics);
+        let mut remembers = vec![None; topics.count()];
+        for (place, (_, topic)) in remembered.iter().enumerate() {
+            remembers[topic.index()] = Some(place as u16);
+        }
         Rules {
             attack_plans: def.attacks.iter().map(|attack| AttackPlan::of(attack, &ids)).collect(),
             template_plans: def.templates.iter().map(|t| TemplatePlan::of(t, def.up as usize)).collect(),
@@ -310,6 +359,9 @@ impl Rules {
             spot_poses: def.spots.iter().map(|spot| spot.pose.settled().unwrap_or(spot.pose)).collect(),
             uses: Uses::of(&def),
             rules_by_topic: rules_by_topic(&def, &heard, topics.count()),
+            rule_plans: def.rule_book.iter().map(RulePlan::of).collect(),
+            remembered,
+            remembers,
             topics,
             fingerprint: checksum(&def),
             places: places_of_names(&def),

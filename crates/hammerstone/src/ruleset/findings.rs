@@ -199,6 +199,27 @@ pub enum Problem {
         /// Why not.
         why: &'static str,
     },
+    /// A condition that lies too deep in others.
+    #[error("conditions lie in each other at most {most} deep")]
+    TooDeep {
+        /// How deep they may lie.
+        most: usize,
+    },
+    /// An amount of a rule that reads what is never there.
+    #[error("there is never anything to read for its amount: {why}")]
+    NeverRead {
+        /// Why not.
+        why: &'static str,
+    },
+    /// A step that damage cannot do without.
+    #[error("the step `{step}` cannot be skipped")]
+    NotSkipped {
+        /// The step.
+        step: &'static str,
+    },
+    /// A case of a choice that hears something else than the others.
+    #[error("the cases of a choice hear the same topics at one priority")]
+    OtherCase,
     /// An action that needs someone, of a rule whose facts are about no one.
     #[error("`{action}` is for the {party} of the fact, and the facts that it hears have none")]
     ForNobody {

@@ -60,7 +60,8 @@ impl Reaction {
     pub const fn effect(&self) -> Effect {
         match self {
             Reaction::Flag(..) => Effect::Flag,
-            Reaction::Count(..) => Effect::Count,
+            Reaction::Count(..) | Reaction::CountAmount(..) | Reaction::CombatantCount(..) => Effect::Count,
+            Reaction::CombatantFlag(..) => Effect::Flag,
             Reaction::Score(..) => Effect::Score,
             Reaction::Waves(_) => Effect::Waves,
             Reaction::NextRound => Effect::Round,

@@ -18,12 +18,13 @@ pub use builder::RulesetBuilder;
 pub use bytes::BytesError;
 pub(crate) use compile::{AttackPlan, Bounds, PartPlan, Rules, TemplatePlan, Window};
 pub use def::{
-    AmountChange, Armour, Attack, Away, Beam, Broken, Charge, Clash, ClosingSpeed, Condition, Count, Credit,
-    Critical, Damage, Direction, FallOff, FirstPulse, Form, FormKind, Grant, Group, Growth, Guard, HealStep,
-    Held, HitStop, IfItKills, Keep, Knockback, Limit, Lives, Modifier, Overheal, Part, Policy, Prefer,
-    PreventsDeath, Projectile, Pulse, Reaction, Relation, Relations, ReturnTo, Role, Rounding, Rule,
-    RuleValue, Scaling, ScoreValue, SharedDamage, Sharing, Shield, Side, Stacking, Stagger, StatChange,
-    Status, Step, Strength, Target, Template, Tie, Trigger, Waves, When,
+    Amount, AmountChange, Armour, Attack, Away, Beam, Broken, Charge, Clash, ClosingSpeed, Comparison,
+    Condition, Count, Counting, Credit, Critical, Crossings, Damage, Dealing, Direction, FallOff, FirstPulse,
+    Form, FormKind, Grant, Group, Growth, Guard, HealStep, Healing, Held, HitStop, IfItKills, Keep,
+    Knockback, Limit, Lives, Modifier, Overheal, Part, Party, Policy, Portion, Prefer, PreventsDeath,
+    Projectile, Pulse, Reaction, Reading, Relation, Relations, ReturnTo, Role, Rounding, Rule, RuleValue,
+    Scaling, ScoreValue, SharedDamage, Sharing, Shield, Side, Stacking, Stagger, StatChange, Status, Step,
+    Strength, SwingPhase, Target, Template, Term, Tie, Trigger, Waves, When,
 };
 pub(crate) use def::{Chance, Given, MOST_IN_A_WAVE, Spot, Stat, Threshold};
 pub use findings::{Finding, Findings, Place, Problem};

@@ -72,6 +72,12 @@ name_lookups! {
     flag_name, find_flag: FlagId in flags as String::as_str;
     /// The name of a counter.
     counter_name, find_counter: CounterId in counters as String::as_str;
+    /// The name of a flag that each combatant has.
+    combatant_flag_name, find_combatant_flag: CombatantFlagId in combatant_flags as String::as_str;
+    /// The name of a counter that each combatant has.
+    combatant_counter_name, find_combatant_counter: CombatantCounterId in combatant_counters as String::as_str;
+    /// The name of a choice.
+    choice_name, find_choice: ChoiceId in choices as String::as_str;
     /// The name of a score.
     score_name, find_score: ScoreId in scores as String::as_str;
     /// The name of a value that is attached to combatants.
@@ -200,6 +206,24 @@ impl Ruleset {
     /// All rules, in the order of their ids.
     pub fn rules(&self) -> &[Rule] {
         &self.0.rule_book
+    }
+
+    /// A reading as files write it, such as `subject.health.share` or `fact.amount`.
+    pub fn reading_name(&self, reading: Reading) -> String {
+        let name = |name: Option<&str>| name.unwrap_or_default().to_owned();
+        match reading {
+            Reading::Field(word) => format!("fact.{}", name(self.word(word))),
+            Reading::Health(party, Portion::Points) => format!("{}.health", party.name()),
+            Reading::Health(party, Portion::Share) => format!("{}.health.share", party.name()),
+            Reading::Health(party, Portion::Maximum) => format!("{}.health.max", party.name()),
+            Reading::Stat(party, stat) => format!("{}.stat.{}", party.name(), name(self.stat_name(stat))),
+            Reading::Counter(counter) => format!("counter.{}", name(self.counter_name(counter))),
+            Reading::CombatantCounter(party, counter) => {
+                format!("{}.counter.{}", party.name(), name(self.combatant_counter_name(counter)))
+            }
+            Reading::Score(score) => format!("score.{}", name(self.score_name(score))),
+            Reading::Distance => "distance".to_owned(),
+        }
     }
 
     /// All sequences of waves, in the order of their ids.

@@ -77,6 +77,10 @@ columns! {
         pub(crate) followers: Lists<CombatantId>,
         /// What the host attached, in place of what the template says.
         pub(crate) values: Lists<(ValueId, i64)>,
+        /// The flags of each that are up.
+        pub(crate) flags: Lists<CombatantFlagId>,
+        /// The counters of each that are not 0.
+        pub(crate) counters: Lists<(CombatantCounterId, i64)>,
         /// How often each attack was started, over all lives.
         pub(crate) starts: Lists<(AttackId, u32)>,
         pub(crate) contributors: Lists<Contributor>,
@@ -213,6 +217,8 @@ impl Combatants {
         self.afterlives.grow(slots);
         self.followers.grow(slots);
         self.values.grow(slots);
+        self.flags.grow(slots);
+        self.counters.grow(slots);
         self.starts.grow(slots);
         self.contributors.grow(slots);
         self.part_poses.grow(slots);
@@ -245,6 +251,29 @@ impl Combatants {
         if let Some(leader) = leader {
             self.followers.push(leader.slot(), id);
         }
+    }
+
+    /// What a counter of a combatant is at.
+    pub(crate) fn counted(&self, slot: usize, counter: CombatantCounterId) -> i64 {
+        self.counters.iter(slot).find(|(of, _)| *of == counter).map_or(0, |&(_, count)| count)
+    }
+
+    pub(crate) fn set_count(&mut self, slot: usize, counter: CombatantCounterId, count: i64) {
+        self.counters.take(slot, |(of, _)| *of == counter, |_| ());
+        if count != 0 {
+            self.counters.push(slot, (counter, count));
+        }
+    }
+
+    /// Raises or lowers a flag of a combatant. Gives whether that changed it.
+    pub(crate) fn set_flag(&mut self, slot: usize, flag: CombatantFlagId, up: bool) -> bool {
+        let was = self.flags.find(slot, |has| *has == flag).is_some();
+        match (was, up) {
+            (false, true) => _ = self.flags.push(slot, flag),
+            (true, false) => self.flags.take(slot, |has| *has == flag, |_| ()),
+            _ => {}
+        }
+        was != up
     }
 
     /// The host attaches a value.
@@ -336,6 +365,8 @@ impl Combatants {
     /// Frees the lists of one who is gone for good.
     pub(crate) fn unseat(&mut self, slot: usize) {
         self.forget_contributors(slot);
+        self.flags.clear(slot);
+        self.counters.clear(slot);
         self.starts.clear(slot);
         self.begin_life(slot, 0);
         self.shields.clear(slot);

@@ -279,6 +279,18 @@ pub(crate) struct Delayed {
     pub(crate) other: Option<CombatantId>,
     /// The fact that the rule heard.
     pub(crate) cause: u64,
+    /// Who gets the credit of each of the two, as it was when the rule fired.
+    pub(crate) credits: [Option<CombatantId>; 2],
+}
+
+/// What a rule read when it heard a fact: one for each reading of its amounts, in their order.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub(crate) struct Read {
+    /// The fact.
+    pub(crate) cause: u64,
+    pub(crate) rule: RuleId,
+    pub(crate) value: Fixed,
 }
 
 /// Whether a rule has fired, and in which round last.

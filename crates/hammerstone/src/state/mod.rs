@@ -15,8 +15,8 @@ pub(crate) use bearers::Bearers;
 pub(crate) use chains::{Chain, Chains};
 pub(crate) use combatants::{Afterlife, Combatants, Contributor, HostChange, Newcomer, Pool, SIZES};
 pub(crate) use fight::{
-    Application, Captured, ChainStep, Charging, Child, Contact, Delayed, Fired, Flying, Raised, StruckEntry,
-    Subscription, Swing, WavesState,
+    Application, Captured, ChainStep, Charging, Child, Contact, Delayed, Fired, Flying, Raised, Read,
+    StruckEntry, Subscription, Swing, WavesState,
 };
 pub(crate) use lists::Lists;
 pub(crate) use places::{BodyAt, EntryAt, StatusAt, SwingAt};
@@ -99,6 +99,12 @@ columns! {
         /// What rules have fired, by rule; and in which life of whom, by combatant and rule.
         pub(crate) fired: Vec<Fired>,
         pub(crate) fired_in_life: Vec<(CombatantId, RuleId, u32)>,
+        /// How often each rule has rolled, by subject of the facts and rule.
+        pub(crate) rolled: Vec<(Option<CombatantId>, RuleId, u32)>,
+        /// When there was last a fact of each topic that a rule asks for; 0 before the first.
+        pub(crate) last_facts: Vec<u32>,
+        /// What rules read when they heard the facts that they have yet to answer, by rising number of the fact.
+        pub(crate) readings: Vec<Read>,
         /// What rules put off, in the order in which they did.
         pub(crate) delayed: Vec<Delayed>,
         /// Whether a reset was ordered; it takes place when the tick is over.
@@ -120,6 +126,7 @@ impl State {
         state.counters = vec![0; rules.counters.len()];
         state.scores = vec![0; rules.scores.len()];
         state.waves = vec![WavesState::default(); rules.waves.len()];
+        state.last_facts = vec![0; rules.remembered.len()];
         state.fired = vec![Fired::default(); rules.rule_book.len()];
         state
     }

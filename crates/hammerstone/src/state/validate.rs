@@ -222,6 +222,11 @@ impl Check<'_> {
         )?;
         let rule = |rule: RuleId| rule.index() < rules.rule_book.len();
         must(state.fired_in_life.iter().all(|(_, id, _)| rule(*id)), "a rule is none of the ruleset")?;
+        must(rises(state.rolled.iter().map(|(who, rule, _)| (*who, *rule))), "rolls are out of order")?;
+        must(state.rolled.iter().all(|(_, id, _)| rule(*id)), "a rule is none of the ruleset")?;
+        must(state.last_facts.iter().all(|&tick| self.earlier(tick)), "a fact is yet to come")?;
+        let in_order = state.readings.is_sorted_by_key(|read| read.cause);
+        must(in_order && state.readings.iter().all(|read| rule(read.rule)), "a reading is out of order")?;
         for delayed in &state.delayed {
             let known = rule(delayed.rule)
                 && usize::from(delayed.place) < rules.rule_book[delayed.rule.index()].does.len();

@@ -37,17 +37,25 @@ pub(crate) fn begin_ordered(
     note_chain(rules, state, slot, attack);
 }
 
-/// An attack starts that is no one's.
+/// Whose an attack is that has no attacker: the team that it counts for, and who gets the credit.
+#[derive(Clone, Copy)]
+pub(crate) struct Spawned {
+    pub(crate) team: TeamId,
+    pub(crate) credit: Option<CombatantId>,
+}
+
+/// An attack starts without an attacker.
 pub(crate) fn begin_spawned(
     rules: &Rules,
     state: &mut State,
     log: &mut Log,
     id: SwingId,
     attack: AttackId,
-    team: TeamId,
+    Spawned { team, credit }: Spawned,
     pose: Pose,
 ) {
-    let whose = StatsOf { attacker: None, team, credit: None, key: 0 };
+    let credit = credit.map(|who| state.combatants.root_owner(who));
+    let whose = StatsOf { attacker: None, team, credit, key: 0 };
     begin(rules, state, log, Beginning { id, attack, whose, anchor: Some(pose), busy: false, links: 0 });
 }
 

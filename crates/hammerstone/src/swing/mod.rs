@@ -8,7 +8,7 @@ mod known;
 mod lookup;
 mod part;
 
-pub(crate) use begin::{begin_children, begin_ordered, begin_spawned, child};
+pub(crate) use begin::{Spawned, begin_children, begin_ordered, begin_spawned, child};
 pub(crate) use chain::go_on_or_lapse;
 pub(crate) use end::{close_window, end_swing, free_hands, lives_on, stun};
 pub(crate) use flight::{end_body, fly, launch, stop_body};

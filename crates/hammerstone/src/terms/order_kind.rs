@@ -51,6 +51,8 @@ macro_rules! with_order_kinds {
             ShowPart "show-part",
             Resize "resize",
             NameObstacle "name-obstacle",
+            FlagCombatant "flag-combatant",
+            CountCombatant "count-combatant",
         }
     };
 }

@@ -47,6 +47,8 @@ words! {
         Value "value",
         Waves "waves",
         Obstacle "name of obstacles",
+        CombatantFlag "flag of combatants",
+        CombatantCounter "counter of combatants",
     }
     /// What the attack of a swing must be for an order.
     SwingTrait { Charging "being charged", Guided "guided", Marked "marked" }
@@ -197,4 +199,7 @@ pub enum Refusal {
     /// A touch by a projectile that does not fly.
     #[error("no such projectile of the swing is in flight; they are counted from 1, and 0 stands for none")]
     NoSuchBody,
+    /// The combatant is invulnerable; for damage by rules.
+    #[error("the combatant is invulnerable")]
+    Invulnerable,
 }

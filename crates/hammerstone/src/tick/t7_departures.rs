@@ -35,6 +35,7 @@ pub(super) fn settle(work: &mut Work<'_>) {
     }
     free_places(work);
     keep_poses(work.state);
+    flow::forget_readings(work.state);
 }
 
 /// Of the poses that were given only those are kept that orders which wait name, and what lies between them.
@@ -95,6 +96,7 @@ fn free_places(work: &mut Work<'_>) {
         gone.clone_from(leaving);
         gone.sort_unstable();
         state.fired_in_life.retain(|(who, ..)| gone.binary_search(who).is_err());
+        state.rolled.retain(|(who, ..)| who.is_none_or(|who| gone.binary_search(&who).is_err()));
     }
     for id in leaving.drain(..) {
         state.registrar.release(id);

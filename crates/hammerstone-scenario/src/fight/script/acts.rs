@@ -49,7 +49,7 @@ impl Resolver<'_, '_> {
             acts.extend(pose.zip(ticks).map(|(pose, ticks)| Act::Move(pose, ticks)));
         }
         self.body_acts(entry, template, &mut verbs, &mut acts);
-        self.swing_acts(entry, &mut verbs, &mut acts);
+        self.swing_acts(entry, by, &mut verbs, &mut acts);
         self.effect_acts(spanned, by, &mut verbs, &mut acts);
         self.number_acts(spanned, &mut verbs, &mut acts);
         self.flow_acts(spanned, &mut verbs, &mut acts);
@@ -169,6 +169,15 @@ impl Resolver<'_, '_> {
         }
     }
 
+    /// What each combatant has, if that is meant: then the line must name one.
+    fn of_each<T>(&mut self, entry: &raw::Entry, name: &raw::Name, own: Option<T>) -> Option<T> {
+        if own.is_some() && entry.who.is_none() && entry.each.is_none() {
+            let message = format!("`{}` is of each combatant, and the line names none", name.as_ref());
+            self.reading.problem(name.span(), "here", message, Some("add `who = \"…\"`".to_owned()));
+        }
+        own
+    }
+
     /// The verbs that are about the flow of the encounter.
     pub(super) fn flow_acts(
         &mut self,
@@ -183,6 +192,10 @@ impl Resolver<'_, '_> {
         {
             if let Some(name) = name {
                 verbs.push(verb);
+                if let Some(flag) = self.of_each(entry, name, rules.find_combatant_flag(name.as_ref())) {
+                    acts.push(Act::Flag(flag, up));
+                    continue;
+                }
                 let flag = self.reading.known("flag", name, rules.find_flag(name.as_ref()));
                 acts.extend(flag.map(|flag| Act::Order(Order::SetFlag { flag, up })));
             }
@@ -190,8 +203,14 @@ impl Resolver<'_, '_> {
         if let Some(count) = &entry.count {
             verbs.push("count");
             let how = count.set.map_or(Count::Add(count.add.unwrap_or(1)), Count::Set);
-            let counter = self.reading.known("counter", &count.of, rules.find_counter(count.of.as_ref()));
-            acts.extend(counter.map(|counter| Act::Order(Order::Count { counter, count: how })));
+            let own = rules.find_combatant_counter(count.of.as_ref());
+            if let Some(counter) = self.of_each(entry, &count.of, own) {
+                acts.push(Act::Count(counter, how));
+            } else {
+                let known = rules.find_counter(count.of.as_ref());
+                let counter = self.reading.known("counter", &count.of, known);
+                acts.extend(counter.map(|counter| Act::Order(Order::Count { counter, count: how })));
+            }
         }
         if let Some(score) = &entry.score {
             verbs.push("score");
@@ -290,6 +309,7 @@ impl Resolver<'_, '_> {
     pub(super) fn swing_acts(
         &mut self,
         entry: &raw::Entry,
+        by: Option<usize>,
         verbs: &mut Vec<&'static str>,
         acts: &mut Vec<Act>,
     ) {
@@ -303,7 +323,7 @@ impl Resolver<'_, '_> {
             let team = self.reading.find("team", &spawn_attack.team, teams);
             let pose = self.pose(&spawn_attack.at, spawn_attack.facing.as_ref());
             if let (Some(attack), Some(team), Some(pose)) = (attack, team, pose) {
-                acts.push(Act::SpawnAttack(attack, team, pose));
+                acts.push(Act::SpawnAttack(attack, team, pose, by));
             }
         }
         if let Some(name) = &entry.marker {

@@ -1,6 +1,6 @@
 //! Orders about the encounter as a whole: why they would be refused.
 
-use super::{in_ruleset, known, standing};
+use super::{in_ruleset, known, present, standing};
 use crate::ids::*;
 use crate::orders::Order;
 use crate::ruleset::Rules;
@@ -12,6 +12,14 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
         Order::SetFlag { flag, .. } => in_ruleset(Definition::Flag, flag.index(), rules.flags.len()),
         Order::Count { counter, .. } => {
             in_ruleset(Definition::Counter, counter.index(), rules.counters.len())
+        }
+        Order::FlagCombatant { subject, flag, .. } => {
+            in_ruleset(Definition::CombatantFlag, flag.index(), rules.combatant_flags.len())?;
+            present(state, subject)
+        }
+        Order::CountCombatant { subject, counter, .. } => {
+            in_ruleset(Definition::CombatantCounter, counter.index(), rules.combatant_counters.len())?;
+            present(state, subject)
         }
         Order::Score { score, credit, .. } => {
             known(state, credit)?;

@@ -60,6 +60,8 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
         }
         Order::SetFlag { .. }
         | Order::Count { .. }
+        | Order::FlagCombatant { .. }
+        | Order::CountCombatant { .. }
         | Order::Score { .. }
         | Order::StartWaves { .. }
         | Order::NextRound
@@ -68,6 +70,14 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
         | Order::Reset
         | Order::End { .. } => encounter::refusal(rules, state, order),
     }
+}
+
+/// Whether a rule may damage one.
+pub(super) fn may_damage(rules: &Rules, state: &State, target: CombatantId) -> Result<(), Refusal> {
+    standing(state, target)?;
+    let mut running = rules.uses.invulnerable.then(|| state.running_on(target.slot())).into_iter().flatten();
+    let invulnerable = running.any(|application| rules.status(application.status).invulnerable);
+    if invulnerable { Err(Refusal::Invulnerable) } else { Ok(()) }
 }
 
 fn reserved(state: &State, order: &Order) -> Result<(), Refusal> {

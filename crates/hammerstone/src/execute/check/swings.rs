@@ -2,7 +2,7 @@
 
 use glam::Vec3;
 
-use super::{finite, in_ruleset, reserved, running, standing};
+use super::{finite, in_ruleset, known, reserved, running, standing};
 use crate::geometry::{Pose, in_bounds};
 use crate::ids::*;
 use crate::orders::{Order, Touch, all_within};
@@ -30,7 +30,8 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             // Last, so that a host can ask with any id whether a combatant may attack.
             reserved(state, order)
         }
-        Order::SpawnAttack { attack, team, pose, .. } => {
+        Order::SpawnAttack { attack, team, pose, credit, .. } => {
+            known(state, credit)?;
             in_ruleset(Definition::Attack, attack.index(), rules.attacks.len())?;
             in_ruleset(Definition::Team, team.index(), rules.teams.len())?;
             if rules.attack(attack).form.needs_body() {

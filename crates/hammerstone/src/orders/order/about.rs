@@ -143,6 +143,8 @@ impl Order {
             | Order::SendAway { subject }
             | Order::Return { subject, .. }
             | Order::Attach { subject, .. }
+            | Order::FlagCombatant { subject, .. }
+            | Order::CountCombatant { subject, .. }
             | Order::Follow { subject, .. }
             | Order::Label { subject, .. }
             | Order::PoseParts { subject, .. }

@@ -5,6 +5,7 @@ mod attack;
 mod flow;
 mod form;
 mod path;
+mod reading;
 mod rule;
 mod stat;
 mod status;
@@ -20,8 +21,12 @@ pub(crate) use flow::{MOST_IN_A_WAVE, Spot, Threshold};
 pub(crate) use form::Direction as Within;
 pub use form::{Beam, Charge, Clash, Form, FormKind, Prefer, Projectile, Sharing, Side, Tie, When};
 pub(crate) use path::Path;
-pub(crate) use rule::On;
-pub use rule::{Condition, Count, Credit, Group, Held, Limit, Reaction, Rule, RuleValue, ScoreValue, Target};
+pub use reading::{Amount, Party, Portion, Reading, Term};
+pub use rule::{
+    Comparison, Condition, Count, Counting, Credit, Crossings, Dealing, Group, Healing, Held, Limit,
+    Reaction, Rule, RuleValue, ScoreValue, SwingPhase, Target,
+};
+pub(crate) use rule::{DEEPEST, On};
 pub(crate) use stat::Stat;
 pub use stat::{AmountChange, Direction, Modifier, Role, Scaling, StatChange};
 pub use status::{
@@ -82,6 +87,9 @@ pub(crate) struct Definitions {
     pub(crate) host_topics: Vec<HostTopic>,
     pub(crate) flags: Vec<String>,
     pub(crate) counters: Vec<String>,
+    /// Flags and counters that each combatant has.
+    pub(crate) combatant_flags: Vec<String>,
+    pub(crate) combatant_counters: Vec<String>,
     pub(crate) scores: Vec<String>,
     pub(crate) values: Vec<String>,
     pub(crate) thresholds: Vec<String>,
@@ -91,6 +99,7 @@ pub(crate) struct Definitions {
     pub(crate) words: Vec<String>,
     pub(crate) waves: Vec<Waves>,
     pub(crate) rule_book: Vec<Rule>,
+    pub(crate) choices: Vec<String>,
     /// How teams stand to each other where that was said.
     pub(crate) stances: Vec<(TeamId, TeamId, Relation)>,
 }

@@ -1,8 +1,11 @@
 //! Rules: what answers a fact, as data.
 
+mod condition;
 mod reaction;
 
-pub use reaction::{Count, Credit, Reaction, RuleValue, ScoreValue, Target};
+pub(crate) use condition::DEEPEST;
+pub use condition::{Comparison, Condition, Crossings, Group, Held, SwingPhase};
+pub use reaction::{Count, Counting, Credit, Dealing, Healing, Reaction, RuleValue, ScoreValue, Target};
 
 use crate::Fixed;
 use crate::ids::*;
@@ -24,6 +27,8 @@ pub struct Rule {
     pub(crate) does: Vec<Do>,
     pub(crate) limit: Limit,
     pub(crate) priority: i16,
+    /// The choice that it is a case of.
+    pub(crate) choice: Option<ChoiceId>,
 }
 
 /// Which facts a rule hears.
@@ -35,7 +40,7 @@ pub(crate) enum On {
 }
 
 /// One thing that a rule does, so many ticks after it fires.
-#[derive(Clone, Copy, PartialEq, Debug, Hash)]
+#[derive(Clone, PartialEq, Debug, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Do {
     pub(crate) action: Reaction,
@@ -72,109 +77,6 @@ impl Limit {
     }
 }
 
-/// Which combatants are meant; what is not said does not matter.
-#[must_use = "a method that says more of it gives a new one"]
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub struct Group {
-    /// Of this team.
-    pub team: Option<TeamId>,
-    /// Made from this template.
-    pub template: Option<TemplateId>,
-    /// Carrying all of these tags of their template: bit `n` for tag number `n`.
-    pub tags: u64,
-}
-
-impl Group {
-    /// Those of a team.
-    pub fn team(team: TeamId) -> Group {
-        Group { team: Some(team), ..Group::default() }
-    }
-
-    /// Those made from a template.
-    pub fn template(template: TemplateId) -> Group {
-        Group { template: Some(template), ..Group::default() }
-    }
-
-    /// Those that also carry `tag`.
-    pub fn tagged(mut self, tag: TagId) -> Group {
-        self.tags |= tag.bit();
-        self
-    }
-}
-
-/// What must hold for a rule to fire, looked at when it hears the fact.
-#[derive(Clone, Copy, PartialEq, Debug, Hash)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub enum Condition {
-    /// The fact is about one of these.
-    Subject(Group),
-    /// The other party of the fact is one of these.
-    Other(Group),
-    /// The subject's share of health is from one number to another.
-    Health(Fixed, Fixed),
-    /// The fact is about this threshold.
-    Threshold(ThresholdId),
-    /// It was crossed downwards, or upwards.
-    Downwards(bool),
-    /// The fact is about this status.
-    Status(StatusId),
-    /// The fact is about this attack.
-    Attack(AttackId),
-    /// A flag is up, or down.
-    Flag(FlagId, bool),
-    /// A counter is from one number to another.
-    Counter(CounterId, i64, i64),
-    /// A score is from one number to another.
-    Score(ScoreId, i64, i64),
-    /// The tick is from one to another.
-    Time(u32, u32),
-    /// The round is from one to another.
-    Round(u32, u32),
-    /// So many of a group stand, from one number to another.
-    Alive(Group, u32, u32),
-    /// All waves of the sequence have come.
-    WavesOver(WaveId),
-    /// A field of the fact, by its name in the feed, holds this. All topics that the rule hears must have the field.
-    Field(WordId, Held),
-}
-
-/// What a field of a fact holds.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub enum Held {
-    /// A number from one to another: a count, an amount, metres, metres a second. Numbers in single precision are taken to the nearest
-    /// ten-thousandth.
-    Between(Fixed, Fixed),
-    /// Yes or no.
-    Truth(bool),
-    /// A word out of the field's list, or the name of a part.
-    Word(WordId),
-}
-
-impl Condition {
-    /// The name in files.
-    pub const fn name(&self) -> &'static str {
-        match self {
-            Condition::Subject(_) => "subject",
-            Condition::Other(_) => "other",
-            Condition::Health(..) => "health",
-            Condition::Threshold(_) => "threshold",
-            Condition::Downwards(_) => "direction",
-            Condition::Status(_) => "status",
-            Condition::Attack(_) => "attack",
-            Condition::Flag(..) => "flags",
-            Condition::Counter(..) => "counters",
-            Condition::Score(..) => "scores",
-            Condition::Time(..) => "time",
-            Condition::Round(..) => "round",
-            Condition::Alive(..) => "alive",
-            Condition::WavesOver(_) => "waves-over",
-            Condition::Field(..) => "fact",
-        }
-    }
-}
-
 impl Rule {
     /// A rule that hears one topic, by its path, such as `combatant.died`.
     pub fn on(name: &str, topic: &str) -> Rule {
@@ -194,12 +96,14 @@ impl Rule {
             does: Vec::new(),
             limit: Limit::Always,
             priority: 0,
+            choice: None,
         }
     }
 
     /// Only if this holds too.
     pub fn when(mut self, condition: Condition) -> Rule {
         self.when.push(condition);
+        Condition::chances_last(&mut self.when);
         self
     }
 
@@ -249,9 +153,19 @@ impl Rule {
         self.priority
     }
 
-    /// What must hold.
+    /// What must hold: all of these, in this order; what rolls comes last.
     pub fn conditions(&self) -> &[Condition] {
         &self.when
+    }
+
+    /// All conditions with those that lie in them, by their numbers.
+    pub fn all_conditions(&self) -> Vec<&Condition> {
+        self.when.iter().flat_map(Condition::with_inner).collect()
+    }
+
+    /// The choice that it is a case of.
+    pub fn choice(&self) -> Option<ChoiceId> {
+        self.choice
     }
 
     /// What it does, and how many ticks later.

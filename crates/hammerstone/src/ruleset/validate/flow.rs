@@ -8,6 +8,9 @@ use crate::ids::*;
 use crate::terms::{HostTopic, HostValue, ValueSort};
 use crate::topic::{HEALTH_CROSSED, Topics};
 
+/// So many terms an amount may have.
+const MOST_TERMS: usize = 8;
+
 /// Whether any topic that a rule hears is of a sort.
 type About<'a> = &'a dyn Fn(&dyn Fn(TopicId) -> bool) -> bool;
 
@@ -29,7 +32,15 @@ impl Check {
             self.turn_to("template", &template.name);
             self.afterlife(template, rules);
         }
-        for rule in &rules.rule_book {
+        for (place, rule) in rules.rule_book.iter().enumerate() {
+            let before = place.checked_sub(1).map(|place| &rules.rule_book[place]);
+            if let Some(before) =
+                before.filter(|before| before.choice.is_some() && before.choice == rule.choice)
+                && (before.on != rule.on || before.priority != rule.priority)
+            {
+                self.turn_to("rule", &rule.name);
+                self.find("on", Problem::OtherCase);
+            }
             self.rule(rule, rules, topics, &sizes);
         }
     }
@@ -136,6 +147,10 @@ impl Check {
         };
         let about = |is: &dyn Fn(TopicId) -> bool| heard.iter().any(|&topic| is(topic));
         for condition in &rule.when {
+            if condition.depth() >= DEEPEST {
+                self.find("when", Problem::TooDeep { most: DEEPEST });
+                continue;
+            }
             let never = self.condition(condition, rules, topics, &about);
             if let Some(why) = never {
                 self.find("when", Problem::NeverFires { why });
@@ -153,6 +168,9 @@ impl Check {
         for one in &rule.does {
             self.range("do", one.after.into(), 0, LONGEST);
             self.action(&one.action, rules, sizes);
+            for amount in one.action.amounts() {
+                self.amount_of_rule(amount, rules, topics, &about);
+            }
             let parties = [
                 (Target::Subject, "subject", has_subject),
                 (Target::Other, "other party", about(&|topic| topics.has_other(topic))),
@@ -162,6 +180,86 @@ impl Check {
                     self.find("do", Problem::ForNobody { action: one.action.name(), party });
                 }
             }
+        }
+    }
+
+    /// Why nothing can be asked of a party, if none of the facts has it.
+    fn without(&mut self, party: Party, topics: &Topics, about: About<'_>) -> Option<&'static str> {
+        match party {
+            Party::Subject => (!about(&|topic| topics.has_subject(topic)))
+                .then_some("the facts that it hears have no subject"),
+            Party::Other => (!about(&|topic| topics.has_other(topic)))
+                .then_some("the facts that it hears have no other party"),
+        }
+    }
+
+    /// Whether a reading is sound; and why there is never anything to read, if there is not.
+    fn reading(
+        &mut self,
+        field: &str,
+        reading: Reading,
+        rules: &Definitions,
+        topics: &Topics,
+        about: About<'_>,
+    ) -> Option<&'static str> {
+        match reading {
+            Reading::Field(name) => {
+                self.id(field, "word", name.index(), rules.words.len());
+                let name = rules.words.get(name.index()).map_or("", String::as_str);
+                let is_number = |topic| {
+                    let info = topics.info(topic);
+                    let own = info.and_then(|info| info.fields.iter().find(|field| field.key == name));
+                    let host = topics.host_topic(topic).and_then(|host| rules.host_topics.get(host.index()));
+                    let of_host = host.and_then(|host| host.fields.iter().find(|(field, _)| field == name));
+                    own.is_some_and(FieldInfo::is_number)
+                        || of_host
+                            .is_some_and(|(_, sort)| matches!(sort, ValueSort::Whole | ValueSort::Exact))
+                };
+                (!about(&is_number)).then_some("the facts that it hears have no number of that name")
+            }
+            Reading::Health(party, _) => self.without(party, topics, about),
+            Reading::Stat(party, stat) => {
+                self.id(field, "stat", stat.index(), rules.stats.len());
+                self.without(party, topics, about)
+            }
+            Reading::Counter(counter) => {
+                self.id(field, "counter", counter.index(), rules.counters.len());
+                None
+            }
+            Reading::CombatantCounter(party, counter) => {
+                self.id(field, "counter of combatants", counter.index(), rules.combatant_counters.len());
+                self.without(party, topics, about)
+            }
+            Reading::Score(score) => {
+                self.id(field, "score", score.index(), rules.scores.len());
+                None
+            }
+            Reading::Distance => {
+                let never = self.without(Party::Subject, topics, about);
+                never.or(self.without(Party::Other, topics, about))
+            }
+        }
+    }
+
+    /// Everything about an amount of a rule.
+    fn amount_of_rule(&mut self, amount: &Amount, rules: &Definitions, topics: &Topics, about: About<'_>) {
+        self.amount("do", amount.base);
+        if amount.terms.len() > MOST_TERMS {
+            self.find("do", Problem::TooMany { count: amount.terms.len(), most: MOST_TERMS });
+        }
+        for term in &amount.terms {
+            self.share("do", term.times, Fixed::whole(-1000), Fixed::whole(1000));
+            if let Some(why) = self.reading("do", term.of, rules, topics, about) {
+                self.find("do", Problem::NeverRead { why });
+            }
+        }
+        for limit in [amount.floor, amount.cap].into_iter().flatten() {
+            self.range("do", limit, 0, LARGEST);
+        }
+        if let (Some(low), Some(high)) = (amount.floor, amount.cap)
+            && low > high
+        {
+            self.find("do", Problem::Reversed { low, high });
         }
     }
 
@@ -175,17 +273,70 @@ impl Check {
     ) -> Option<&'static str> {
         const EMPTY: &str = "the range of a condition begins after its end";
         match *condition {
-            Condition::Subject(group) => {
-                self.group("when", &group, rules);
-                (!about(&|topic| topics.has_subject(topic)))
-                    .then_some("the facts that it hears have no subject")
+            // Of several that must hold each, of those of which any may only what is wrong with all.
+            Condition::All(ref inner) => {
+                let whys: Vec<_> =
+                    inner.iter().map(|one| self.condition(one, rules, topics, about)).collect();
+                whys.into_iter().flatten().next()
             }
-            Condition::Other(group) => {
-                self.group("when", &group, rules);
-                (!about(&|topic| topics.has_other(topic)))
-                    .then_some("the facts that it hears have no other party")
+            Condition::Any(ref inner) => {
+                let whys: Vec<_> =
+                    inner.iter().map(|one| self.condition(one, rules, topics, about)).collect();
+                match whys.iter().all(Option::is_some) {
+                    true => whys.into_iter().flatten().next().or(Some("an empty list has none that holds")),
+                    false => None,
+                }
             }
-            Condition::Health(least, most) => (least > most).then_some(EMPTY),
+            Condition::Not(ref inner) => {
+                self.condition(inner, rules, topics, about);
+                None
+            }
+            Condition::Is(party, group) => {
+                self.group("when", &group, rules);
+                self.without(party, topics, about)
+            }
+            Condition::Between(reading, least, most) => {
+                let never = self.reading("when", reading, rules, topics, about);
+                never.or((least > most).then_some(EMPTY))
+            }
+            Condition::Compare(left, _, right) => {
+                let never = self.reading("when", left, rules, topics, about);
+                never.or(self.reading("when", right, rules, topics, about))
+            }
+            Condition::CombatantFlag(party, flag, _) => {
+                self.id("when", "flag of combatants", flag.index(), rules.combatant_flags.len());
+                self.without(party, topics, about)
+            }
+            Condition::Phase(party, _) => self.without(party, topics, about),
+            Condition::Sight(_) => {
+                let never = self.without(Party::Subject, topics, about);
+                never.or(self.without(Party::Other, topics, about))
+            }
+            Condition::Crossed(..) => {
+                let has = |topic, key| {
+                    topics.info(topic).is_some_and(|info| info.fields.iter().any(|field| field.key == key))
+                };
+                let both = |topic| has(topic, "from") && has(topic, "to");
+                (!about(&both))
+                    .then_some("the facts that it hears do not say from where to where a number went")
+            }
+            Condition::OutOfLives(group) => {
+                self.group("when", &group, rules);
+                None
+            }
+            Condition::Since(path, least, most) => {
+                self.id("when", "word", path.index(), rules.words.len());
+                let path = rules.words.get(path.index()).map_or("", String::as_str);
+                if topics.find(path).is_none() {
+                    let nearest = nearest(path, topics.paths().iter().map(String::as_str));
+                    self.find("when", Problem::UnknownTopic { path: path.to_owned(), nearest });
+                }
+                (least > most).then_some(EMPTY)
+            }
+            Condition::Chance(chance) => {
+                self.share("when", chance, Fixed::ZERO, Fixed::ONE);
+                (chance == Fixed::ZERO).then_some("a chance of 0 never comes")
+            }
             Condition::Threshold(id) => {
                 self.id("when", "threshold", id.index(), rules.thresholds.len());
                 (!about(&|topic| topic == HEALTH_CROSSED))
@@ -207,14 +358,6 @@ impl Check {
             Condition::Flag(id, _) => {
                 self.id("when", "flag", id.index(), rules.flags.len());
                 None
-            }
-            Condition::Counter(id, least, most) => {
-                self.id("when", "counter", id.index(), rules.counters.len());
-                (least > most).then_some(EMPTY)
-            }
-            Condition::Score(id, least, most) => {
-                self.id("when", "score", id.index(), rules.scores.len());
-                (least > most).then_some(EMPTY)
             }
             Condition::Time(least, most) | Condition::Round(least, most) => (least > most).then_some(EMPTY),
             Condition::Alive(group, least, most) => {
@@ -238,6 +381,19 @@ impl Check {
                     let info = topics.info(topic)?;
                     info.fields.iter().find(|field| field.key == word(name))
                 };
+                // Fields of the host's own topics have sorts of their own.
+                let sort = |topic| {
+                    let host = rules.host_topics.get(topics.host_topic(topic)?.index())?;
+                    host.fields.iter().find(|(field, _)| field == word(name)).map(|(_, sort)| *sort)
+                };
+                let of_host = |topic| match (sort(topic), held) {
+                    (Some(ValueSort::Whole | ValueSort::Exact), Held::Between(..)) => true,
+                    (Some(ValueSort::Truth), Held::Truth(_)) => true,
+                    _ => false,
+                };
+                if about(&of_host) {
+                    return None;
+                }
                 if !about(&|topic| of(topic).is_some()) {
                     return Some("the facts that it hears have no field of that name");
                 }
@@ -245,7 +401,8 @@ impl Check {
                     Held::Between(..) => field.is_number(),
                     Held::Truth(_) => field.code == "bool",
                     Held::Word(id) => {
-                        let open = field.words.is_empty() && field.code == "Why";
+                        let open = field.words.is_empty() && field.code == "Why"
+                            || field.is_named() && field.words.is_empty();
                         open || field.tags.contains(&Tag::Part) || field.words.contains(&word(id))
                     }
                 };
@@ -265,9 +422,9 @@ impl Check {
         match *action {
             Reaction::Flag(flag, _) => id("flag", flag.index(), rules.flags.len()),
             Reaction::Count(counter, _) => id("counter", counter.index(), rules.counters.len()),
-            Reaction::Score(score, values) => {
+            Reaction::Score(score, ref values) => {
                 id("score", score.index(), rules.scores.len());
-                if let ScoreValue::Value(value) = values {
+                if let ScoreValue::Value(value) = *values {
                     id("value", value.index(), rules.values.len());
                 }
             }
@@ -277,17 +434,29 @@ impl Check {
                 self.strength("do", strength);
             }
             Reaction::Lift(_, status) => id("status", status.index(), sizes.statuses),
-            Reaction::Damage(_, damage_type, amount, reason) => {
-                id("damage type", damage_type.index(), sizes.damage_types);
-                id("reason", reason.index(), rules.reasons.len());
-                self.share("do", amount, Fixed::ZERO, Fixed::whole(LARGEST));
+            Reaction::Damage(_, ref dealing) => {
+                for (damage_type, _) in &dealing.amounts {
+                    id("damage type", damage_type.index(), sizes.damage_types);
+                }
+                if dealing.amounts.is_empty() {
+                    self.find("do", Problem::DoesNothing);
+                }
+                for step in &dealing.skips {
+                    if matches!(step, Step::Base | Step::Rounding) {
+                        self.find("do", Problem::NotSkipped { step: step.name() });
+                    }
+                }
             }
-            Reaction::Heal(_, points, reason) => {
-                id("reason", reason.index(), rules.reasons.len());
-                self.range("do", points.into(), 0, LARGEST);
+            Reaction::CountAmount(counter, ..) => id("counter", counter.index(), rules.counters.len()),
+            Reaction::CombatantFlag(_, flag, _) => {
+                id("flag of combatants", flag.index(), rules.combatant_flags.len());
             }
+            Reaction::CombatantCount(_, counter, ..) => {
+                id("counter of combatants", counter.index(), rules.combatant_counters.len());
+            }
+            Reaction::Heal(..) => {}
             Reaction::Start(_, attack) => id("attack", attack.index(), rules.attacks.len()),
-            Reaction::SpawnAttack(attack, team, spot) => {
+            Reaction::SpawnAttack(attack, team, spot, _) => {
                 id("attack", attack.index(), rules.attacks.len());
                 id("team", team.index(), sizes.teams);
                 id("spot", spot.index(), rules.spots.len());

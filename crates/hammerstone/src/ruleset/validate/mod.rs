@@ -10,7 +10,7 @@ pub(in crate::ruleset) use super::*;
 use crate::Fixed;
 use crate::geometry::{FARTHEST, Pose, Shape, in_bounds};
 use crate::ruleset::compile::{attacks_by_name, topics_of};
-use crate::ruleset::def::{Definitions, Within};
+use crate::ruleset::def::{DEEPEST, Definitions, Within};
 use crate::topic::Topics;
 
 /// Limits that ids and masks set.

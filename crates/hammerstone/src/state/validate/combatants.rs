@@ -40,6 +40,8 @@ impl Check<'_> {
             c.leader.len(),
             c.followers.len(),
             c.values.len(),
+            c.flags.len(),
+            c.counters.len(),
             c.starts.len(),
             c.contributors.len(),
         ];
@@ -53,6 +55,7 @@ impl Check<'_> {
             (state.scores.len(), rules.scores.len()),
             (state.waves.len(), rules.waves.len()),
             (state.fired.len(), rules.rule_book.len()),
+            (state.last_facts.len(), rules.remembered.len()),
         ];
         must(lengths.iter().all(|(found, wanted)| found == wanted), "it has other entries than the ruleset")?;
         let few = |count: &u32| *count < u32::MAX / 2;
@@ -100,6 +103,8 @@ impl Check<'_> {
             && c.afterlives.is_sound()
             && c.followers.is_sound()
             && c.values.is_sound()
+            && c.flags.is_sound()
+            && c.counters.is_sound()
             && c.starts.is_sound()
             && c.contributors.is_sound()
             && c.part_poses.is_sound();
@@ -141,6 +146,11 @@ impl Check<'_> {
             }
             let sound = { c.values.iter(slot) }.all(|(value, _)| value.index() < rules.values.len());
             must(sound, "a value is none of the ruleset")?;
+            let sound = { c.flags.iter(slot) }.all(|flag| flag.index() < rules.combatant_flags.len()) && {
+                c.counters.iter(slot)
+            }
+            .all(|(of, _)| of.index() < rules.combatant_counters.len());
+            must(sound, "a flag or a counter of a combatant is none of the ruleset")?;
             let sound = { c.starts.iter(slot) }
                 .all(|(attack, count)| attack.index() < rules.attacks.len() && *count < u32::MAX / 2);
             must(sound, "a count of starts is out of bounds")?;

@@ -1,6 +1,7 @@
 //! What a rule does.
 
 use super::*;
+use crate::ruleset::def::{Amount, Party, Step};
 
 /// The target of a reaction.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
@@ -26,14 +27,46 @@ pub enum Count {
     Set(i64),
 }
 
-/// How much is scored.
+impl Count {
+    /// What a counter becomes that is at `from`.
+    pub(crate) fn of(self, from: i64) -> i64 {
+        match self {
+            Count::Add(more) => from.saturating_add(more),
+            Count::Set(to) => to,
+        }
+    }
+}
+
+/// How a counter takes an amount.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub enum Counting {
+    /// It has so much more.
+    Add,
+    /// It becomes just that.
+    Set,
+}
+
+impl Counting {
+    /// With a number.
+    pub fn by(self, number: i64) -> Count {
+        match self {
+            Counting::Add => Count::Add(number),
+            Counting::Set => Count::Set(number),
+        }
+    }
+}
+
+/// How much is scored.
+#[derive(Clone, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum ScoreValue {
     /// So much.
     Points(i64),
     /// What is attached to the fact's subject.
     Value(ValueId),
+    /// An amount, rounded as damage is.
+    Amount(Amount),
 }
 
 /// A value that a rule publishes.
@@ -50,7 +83,7 @@ pub enum RuleValue {
     Counter(CounterId),
 }
 
-/// The source of a status that a rule gives: the combatant who gets the credit for its damage and kills.
+/// Which party of the fact is the source of what a rule does: it gets the credit for its damage and kills.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Credit {
@@ -69,6 +102,15 @@ impl Credit {
     /// Those that can be said.
     pub const ALL: [Credit; 3] = [Credit::Nobody, Credit::Subject, Credit::Other];
 
+    /// The party of the fact, if it is one.
+    pub const fn party(self) -> Option<Party> {
+        match self {
+            Credit::Unsaid | Credit::Nobody => None,
+            Credit::Subject => Some(Party::Subject),
+            Credit::Other => Some(Party::Other),
+        }
+    }
+
     /// The name in files.
     pub const fn name(self) -> &'static str {
         match self {
@@ -79,14 +121,79 @@ impl Credit {
     }
 }
 
+/// Damage that a rule deals: one blow, with a ledger for each damage type.
+///
+/// It is refused for those who do not stand and for those who are invulnerable, and takes every step of amounts that it does not skip.
+#[must_use = "a method that says more of it gives a new one"]
+#[derive(Clone, PartialEq, Eq, Debug, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct Dealing {
+    pub(crate) amounts: Vec<(DamageTypeId, Amount)>,
+    pub(crate) by: Credit,
+    pub(crate) skips: Vec<Step>,
+}
+
+impl Dealing {
+    /// Damage of one type.
+    pub fn of(damage_type: DamageTypeId, amount: impl Into<Amount>) -> Dealing {
+        Dealing { amounts: Vec::new(), by: Credit::Unsaid, skips: Vec::new() }.and(damage_type, amount)
+    }
+
+    /// And damage of another type, in the same blow.
+    pub fn and(mut self, damage_type: DamageTypeId, amount: impl Into<Amount>) -> Dealing {
+        self.amounts.push((damage_type, amount.into()));
+        self
+    }
+
+    /// Its source.
+    pub fn by(mut self, credit: Credit) -> Dealing {
+        self.by = credit;
+        self
+    }
+
+    /// It does not take this step.
+    pub fn skips(mut self, step: Step) -> Dealing {
+        self.skips.push(step);
+        self
+    }
+}
+
+/// Healing that a rule gives.
+#[must_use = "a method that says more of it gives a new one"]
+#[derive(Clone, PartialEq, Eq, Debug, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct Healing {
+    pub(crate) amount: Amount,
+    pub(crate) by: Credit,
+}
+
+impl Healing {
+    /// So much.
+    pub fn of(amount: impl Into<Amount>) -> Healing {
+        Healing { amount: amount.into(), by: Credit::Unsaid }
+    }
+
+    /// Its source.
+    pub fn by(mut self, credit: Credit) -> Healing {
+        self.by = credit;
+        self
+    }
+}
+
 /// What a rule does. Each is an order, and may be refused as one.
-#[derive(Clone, Copy, PartialEq, Debug, Hash)]
+#[derive(Clone, PartialEq, Debug, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Reaction {
     /// A flag goes up or down.
     Flag(FlagId, bool),
     /// A counter changes.
     Count(CounterId, Count),
+    /// A counter has an amount more, or is set to it; rounded as damage is.
+    CountAmount(CounterId, Counting, Amount),
+    /// A flag of each target goes up or down.
+    CombatantFlag(Target, CombatantFlagId, bool),
+    /// A counter of each target has an amount more, or is set to it; rounded as damage is.
+    CombatantCount(Target, CombatantCounterId, Counting, Amount),
     /// Something is scored, to the credit of the other party's owner.
     Score(ScoreId, ScoreValue),
     /// A sequence of waves begins.
@@ -97,14 +204,15 @@ pub enum Reaction {
     Apply(Target, StatusId, Fixed, Credit),
     /// A status is lifted.
     Lift(Target, StatusId),
-    /// Damage, for a reason.
-    Damage(Target, DamageTypeId, Fixed, ReasonId),
-    /// Healing by points, for a reason.
-    Heal(Target, u32, ReasonId),
+    /// Damage.
+    Damage(Target, Dealing),
+    /// Healing.
+    Heal(Target, Healing),
     /// An attack is started.
     Start(Target, AttackId),
-    /// An attack that is no one's starts at a spot, and counts for a team.
-    SpawnAttack(AttackId, TeamId, SpotId),
+    /// An attack without an attacker starts at a spot, and counts for a team; its hits are credited to one of the parties of the fact, or to
+    /// none.
+    SpawnAttack(AttackId, TeamId, SpotId, Credit),
     /// Someone goes away for a while.
     SendAway(Target),
     /// Someone who is dead or away stands again at a spot.
@@ -132,6 +240,8 @@ impl Reaction {
     pub(crate) fn target(&self) -> Option<Target> {
         match *self {
             Reaction::Apply(target, ..)
+            | Reaction::CombatantFlag(target, ..)
+            | Reaction::CombatantCount(target, ..)
             | Reaction::Lift(target, _)
             | Reaction::Damage(target, ..)
             | Reaction::Heal(target, ..)
@@ -140,6 +250,28 @@ impl Reaction {
             | Reaction::BringBack(target, _)
             | Reaction::Remove(target) => Some(target),
             Reaction::Say(target, _) => target,
+            _ => None,
+        }
+    }
+
+    /// The amounts that it works out, in their order.
+    pub(crate) fn amounts(&self) -> impl Iterator<Item = &Amount> {
+        let (dealt, one) = match self {
+            Reaction::Damage(_, Dealing { amounts, .. }) => (amounts.as_slice(), None),
+            Reaction::Heal(_, Healing { amount, .. })
+            | Reaction::CountAmount(_, _, amount)
+            | Reaction::CombatantCount(_, _, _, amount)
+            | Reaction::Score(_, ScoreValue::Amount(amount)) => (&[][..], Some(amount)),
+            _ => (&[][..], None),
+        };
+        dealt.iter().map(|(_, amount)| amount).chain(one)
+    }
+
+    /// What it says of the source of what it does; none if there could not be one.
+    pub fn credit(&self) -> Option<Credit> {
+        match self {
+            Reaction::Apply(_, _, _, credit) | Reaction::SpawnAttack(_, _, _, credit) => Some(*credit),
+            Reaction::Damage(_, Dealing { by, .. }) | Reaction::Heal(_, Healing { by, .. }) => Some(*by),
             _ => None,
         }
     }
@@ -167,7 +299,9 @@ impl Reaction {
         match self {
             Reaction::Flag(_, true) => "raise-flag",
             Reaction::Flag(_, false) => "lower-flag",
-            Reaction::Count(..) => "count",
+            Reaction::Count(..) | Reaction::CountAmount(..) | Reaction::CombatantCount(..) => "count",
+            Reaction::CombatantFlag(_, _, true) => "raise-flag",
+            Reaction::CombatantFlag(_, _, false) => "lower-flag",
             Reaction::Score(..) => "score",
             Reaction::Waves(_) => "start-waves",
             Reaction::NextRound => "next-round",
