@@ -14,6 +14,7 @@ use hammerstone::team::Relation;
 use hammerstone::template::{Broken, IfItKills, Lives, ReturnTo, Stagger};
 
 use crate::attack::{attack, numbered_attack};
+use crate::carrying::carrying;
 use crate::flow::flow;
 use crate::sheet::{Dice, Sheet};
 
@@ -54,7 +55,7 @@ pub fn build(sheet: &Sheet) -> Ruleset {
     }
     // What any attack may start: one that stays, and one that starts itself, for ever but for the limit.
     let ball = Shape::Sphere { at: [0.0, 0.0, 0.0], radius: 0.6 };
-    b.attack(Attack::area("splinters").timeline(0, 2, 0).damage(crush, 1, 2).hitbox(ball));
+    let splinters = b.attack(Attack::area("splinters").timeline(0, 2, 0).damage(crush, 1, 2).hitbox(ball));
     let spread = Projectile { spread: 90.0, pellets: 2, ..Projectile::new(30.0, 3) };
     b.attack(
         Attack::projectile("sparks", spread)
@@ -98,6 +99,7 @@ pub fn build(sheet: &Sheet) -> Ruleset {
     }
     if let Some(first) = first_attack {
         flow(&mut b, sheet, &names, burn, first);
+        carrying(&mut b, sheet, &names, splinters);
     }
     numbered_rules(&mut b, &mut Dice(sheet.numbers), &names, &sheet.steps);
     b.limits(sheet.limits.0, sheet.limits.1).rounding(sheet.rounding);

@@ -8,6 +8,7 @@
 mod attack;
 mod build;
 mod canonical;
+mod carrying;
 mod flow;
 pub mod forms;
 mod hooks;
