@@ -79,7 +79,7 @@ impl Made {
 
     fn condition(&self, dice: &mut Dice, family: bool, hears: &str, depth: u32) -> Condition {
         let party = self.party(dice, if family { "damage" } else { hears });
-        let mut inner = |dice: &mut Dice| self.condition(dice, family, hears, depth + 1);
+        let inner = |dice: &mut Dice| self.condition(dice, family, hears, depth + 1);
         match dice.roll(12) {
             0 if depth < 2 => Condition::All(vec![inner(dice), inner(dice)]),
             1 if depth < 2 => Condition::Any(vec![inner(dice), inner(dice)]),

@@ -68,7 +68,7 @@ fn scenario(path: &Path) -> Run {
 fn scenarios() -> Vec<(String, PathBuf)> {
     let root = Path::new(env!("CARGO_MANIFEST_DIR")).join("../scenarios");
     let mut all = Vec::new();
-    for folder in ["", "bones", "faults", "flow", "ledger", "yard"] {
+    for folder in ["", "bones", "craft", "faults", "flow", "ledger", "yard"] {
         for entry in std::fs::read_dir(root.join(folder)).expect("a folder") {
             let path = entry.expect("an entry").path();
             let name = path.file_name().expect("a name").to_string_lossy().into_owned();

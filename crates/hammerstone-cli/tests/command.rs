@@ -29,7 +29,9 @@ fn the_feed_of_the_demo_keeps_the_laws_as_seen_from_outside() {
 fn the_feed_of_every_shipped_fight_keeps_the_laws_and_its_fields() {
     let every_line = ["tick", "seq", "topic", "cause", "epoch", "pass"];
     let mut fights = 0;
-    for folder in ["", "yard", "ledger", "flow", "faults"].map(|folder| format!("scenarios/{folder}")) {
+    for folder in
+        ["", "yard", "ledger", "flow", "faults", "craft"].map(|folder| format!("scenarios/{folder}"))
+    {
         for entry in fs::read_dir(root().join(folder)).unwrap() {
             let path = entry.unwrap().path();
             let name = path.to_str().unwrap();

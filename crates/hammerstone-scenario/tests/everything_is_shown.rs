@@ -6,7 +6,7 @@ use std::path::Path;
 
 use hammerstone::amount::{HealStep, Step};
 use hammerstone::event::{Event, LedgerStep, Note};
-use hammerstone::flow::Limit;
+use hammerstone::flow::{Condition, Limit};
 use hammerstone::prelude::*;
 use hammerstone::status::{Stacking, Strength, Trigger};
 use hammerstone_scenario::{Options, Play, Scenario};
@@ -36,27 +36,39 @@ const REACTIONS: [&str; 19] = [
     "reset",
 ];
 
-const CONDITIONS: [&str; 14] = [
+const CONDITIONS: [&str; 26] = [
+    "all",
+    "any",
+    "not",
     "subject",
     "other",
-    "health",
+    "compare",
+    "counters",
+    "scores",
+    "line-of-sight",
     "threshold",
     "direction",
+    "crosses",
     "status",
     "attack",
     "flags",
-    "counters",
-    "scores",
     "time",
     "round",
-    "alive",
+    "standing",
+    "out-of-lives",
     "waves-over",
+    "since",
+    "fact",
+    "chance",
+    "flag of a party",
+    "phase of a party",
+    "health",
 ];
 
 #[test]
 fn every_variant_appears_in_a_shipped_scenario() {
     let mut seen = BTreeSet::new();
-    for folder in ["", "faults", "flow", "ledger", "yard"] {
+    for folder in ["", "craft", "faults", "flow", "ledger", "yard"] {
         let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../scenarios").join(folder);
         for entry in std::fs::read_dir(&folder).unwrap() {
             let path = entry.unwrap().path();
@@ -162,7 +174,8 @@ fn look(path: &Path, seen: &mut BTreeSet<String>) {
                     let rule = &rules.rules()[rule.index()];
                     seen.insert(format!("limit {}", rule.limit_of().name()));
                     seen.extend(rule.reactions().map(|(_, action)| format!("action {}", action.name())));
-                    seen.extend(rule.conditions().iter().map(|one| format!("provided {}", one.name())));
+                    let all = rule.all_conditions();
+                    seen.extend(all.into_iter().map(|one| format!("provided {}", name_of(one))));
                 }
                 Event::StatusRefreshed(StatusRefreshed { status, .. })
                 | Event::StatusStacked(StatusStacked { status, .. }) => {
@@ -189,5 +202,14 @@ fn grants(encounter: &Encounter, bearer: CombatantId, status: StatusId, seen: &m
     let statuses_of = rules.statuses().iter().map(|status| status.grants());
     for grant in statuses_of.chain([template]).flatten().filter(|grant| grant.status == status) {
         seen.insert(format!("upon {}", grant.on.name()));
+    }
+}
+
+/// The name of a condition; those that have the name of a party are told apart.
+fn name_of(condition: &Condition) -> &'static str {
+    match condition {
+        Condition::CombatantFlag(..) => "flag of a party",
+        Condition::Phase(..) => "phase of a party",
+        other => other.name(),
     }
 }

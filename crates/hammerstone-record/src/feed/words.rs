@@ -188,7 +188,8 @@ impl std::fmt::Display for NoteText<'_> {
             }
             Note::Left(left) => write!(f, "only {left} was left"),
             Note::Reading { of, value, times } => {
-                write!(f, "{} {}, times {}", rules.reading_name(of), Short(value), Short(times))
+                write!(f, "{} {}", rules.reading_name(of), Short(value))?;
+                if times == Fixed::ONE { Ok(()) } else { write!(f, ", times {}", Short(times)) }
             }
             Note::Saturated => write!(f, "kept at the largest number that can be held"),
         }

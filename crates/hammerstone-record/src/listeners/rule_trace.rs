@@ -1,6 +1,6 @@
 //! What a rule heard in a run, and why it did not fire where it did not.
 
-use hammerstone::event::{Listener, Loss, NotFired};
+use hammerstone::event::{Fact, Listener, Loss, NotFired};
 use hammerstone::flow::{Condition, Crossings, Group, Held, Limit, Party, Portion, Reading, SwingPhase};
 use hammerstone::ids::RuleId;
 use hammerstone::{Fixed, Ruleset};
@@ -112,7 +112,14 @@ impl Record for RuleTrace {
             let lost = match declined.why {
                 NotFired::Conditions => {
                     let losses = facts.losses_of(declined).iter();
-                    losses.map(|loss| words.lost(conditions[usize::from(loss.condition)], loss)).collect()
+                    losses
+                        .map(|loss| {
+                            let condition = conditions[usize::from(loss.condition)];
+                            let mut lost = words.lost(condition, loss);
+                            lost.found = lost.found.or_else(|| words.of_fact(condition, fact, tick));
+                            lost
+                        })
+                        .collect()
                 }
                 NotFired::EarlierCase(case) => {
                     only(format!("no earlier case to fit; {} did", rules.rule_name(case).unwrap_or_default()))
@@ -154,6 +161,26 @@ impl Words<'_> {
             [None, None] => None,
         };
         Lost { wanted, found }
+    }
+
+    /// What a condition found that asks for no number: a party, or a word of the fact.
+    fn of_fact(&self, condition: &Condition, fact: &Fact, tick: &Tick<'_>) -> Option<String> {
+        let rules = self.rules;
+        match *condition {
+            Condition::Is(party, _) => Some(self.party(party).to_owned()),
+            Condition::Attack(_) => {
+                Some(fact.event.attack().and_then(|id| rules.attack_name(id)).unwrap_or("none").to_owned())
+            }
+            Condition::Status(_) => {
+                Some(fact.event.status().and_then(|id| rules.status_name(id)).unwrap_or("none").to_owned())
+            }
+            Condition::Field(word, Held::Word(_)) => {
+                let line = serde_json::to_value(tick.line(fact)).ok()?;
+                let found = line.get(rules.word(word)?);
+                Some(found.and_then(|found| found.as_str()).unwrap_or("none").to_owned())
+            }
+            _ => None,
+        }
     }
 
     fn party(&self, party: Party) -> &str {

@@ -6,7 +6,7 @@ use std::io::{self, Write};
 
 use hammerstone::Ruleset;
 use hammerstone::event::Listener;
-use hammerstone::flow::{Limit, Reaction};
+use hammerstone::flow::{Condition, Held, Limit, Reaction, Rule};
 use hammerstone::hooks::{Listen, Topical};
 use hammerstone::ids::{HookId, RuleId, StatusId, TopicId};
 use serde::Serialize;
@@ -216,6 +216,20 @@ fn leads_to(rules: &Ruleset, reaction: &Reaction, topic: TopicId) -> bool {
     }
 }
 
+/// Whether a rule hears only damage and healing that no rule brought about, and the reaction is damage or healing.
+fn asks_for_other_damage(rules: &Ruleset, rule: &Rule, reaction: &Reaction) -> bool {
+    let other = |condition: &Condition| match condition {
+        Condition::Field(field, Held::Word(word)) => {
+            rules.word(*field) == Some("via") && rules.word(*word) != Some("rule")
+        }
+        _ => false,
+    };
+    let (path, _) = rule.listens_to();
+    let of_damage = ["damage", "heal"].contains(&path.split('.').next().unwrap_or_default());
+    let deals = matches!(reaction, Reaction::Damage(..) | Reaction::Heal(..));
+    deals && of_damage && rule.conditions().iter().any(other)
+}
+
 /// Rules that may set each other off. Conditions are not looked at: they may keep a loop from ever going round.
 pub fn loops(rules: &Ruleset) -> Vec<Loop> {
     let count = rules.rules().len();
@@ -229,6 +243,7 @@ pub fn loops(rules: &Ruleset) -> Vec<Loop> {
             let hears = |place: &usize| {
                 let topics = rules.topics_of(&rules.rules()[*place]);
                 topics.into_iter().any(|topic| leads_to(rules, reaction, topic))
+                    && !asks_for_other_damage(rules, &rules.rules()[*place], reaction)
             };
             next.extend((0..count).filter(hears));
         }

@@ -67,7 +67,11 @@ pub const FINDINGS: [Finding; 26] = [
     finding(16, "a flag or a counter that no rule asks for", "it is unheard, unless the game reads it"),
     finding(17, "statuses that bring each other back within a tick", "only the limit on cascades ends it"),
     finding(18, "combatants that follow each other in a circle", "the last of them is refused its leader"),
-    finding(19, "a damaging status that a rule gives without credit", "a kill by it is credited to no one"),
+    finding(
+        19,
+        "damage, a damaging status or an attack of a rule without credit",
+        "a kill by it is credited to no one",
+    ),
     finding(20, "a chain that can go on before its attack strikes", "an early press cuts every hit off"),
     finding(
         21,

@@ -215,11 +215,16 @@ impl Looking<'_> {
             }
             Condition::All(inner) | Condition::Any(inner) => {
                 self.number.set(number + 1);
+                // Where one decides it, the others were not looked at.
+                let one_decides = matches!(condition, Condition::All(_)) == wanted;
                 for one in inner {
                     let before = self.number.get();
                     if self.holds(one) != wanted {
                         self.number.set(before);
                         self.note_losses(one, wanted, losses);
+                        if one_decides {
+                            break;
+                        }
                     }
                 }
             }

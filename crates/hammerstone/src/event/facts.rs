@@ -29,8 +29,12 @@ named! {
 pub enum Effect {
     /// A flag changes.
     Flag,
+    /// A flag of a combatant changes.
+    CombatantFlag,
     /// A counter changes.
     Count,
+    /// A counter of a combatant changes.
+    CombatantCount,
     /// A score changes.
     Score,
     /// Waves come, from a later tick on.
@@ -88,6 +92,8 @@ impl Effect {
                 | Effect::BringBack
                 | Effect::Remove
                 | Effect::Say
+                | Effect::CombatantFlag
+                | Effect::CombatantCount
                 | Effect::Score
                 | Effect::Waves
                 | Effect::Obstacle

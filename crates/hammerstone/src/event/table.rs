@@ -725,7 +725,7 @@ facts! {
         }
 
         /// A flag of a combatant goes up or down.
-        CombatantFlagged = COMBATANT_FLAGGED "combatant.flagged", by [Orders Passes], after [Flag], RuleQuiet "{subject}: flag {flag} is {to?up:down}" {
+        CombatantFlagged = COMBATANT_FLAGGED "combatant.flagged", by [Orders Passes], after [CombatantFlag], RuleQuiet "{subject}: flag {flag} is {to?up:down}" {
             /// The combatant.
             subject: CombatantId => Identity Subject,
             /// The flag.
@@ -735,7 +735,7 @@ facts! {
         }
 
         /// A counter of a combatant changes.
-        CombatantCounted = COMBATANT_COUNTED "combatant.counted", by [Orders Passes], after [Count], RuleQuiet "{subject}: counter {counter}: {from} to {to}" {
+        CombatantCounted = COMBATANT_COUNTED "combatant.counted", by [Orders Passes], after [CombatantCount], RuleQuiet "{subject}: counter {counter}: {from} to {to}" {
             /// The combatant.
             subject: CombatantId => Identity Subject,
             /// The counter.

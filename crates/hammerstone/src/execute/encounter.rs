@@ -27,7 +27,8 @@ pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
             }
         }
         Order::FlagCombatant { subject, flag, up } => {
-            if work.state.combatants.set_flag(subject.slot(), flag, up) {
+            let changes = work.state.combatants.set_flag(subject.slot(), flag, up);
+            if changes {
                 work.log.publish(CombatantFlagged { subject, flag, to: up });
             }
         }

@@ -72,6 +72,7 @@ fn fits(work: &mut Work<'_>, fact: &Fact, id: RuleId) -> bool {
         looking.begin_at(plain.iter().map(conditions::count).sum());
         lost = looking.first_lost(rolling).map(|place| place + plain.len());
     }
+    let rolled = looking.rolled.get();
     let mut losses = 0;
     if let Some(lost) = lost.filter(|_| log.keep_deliveries) {
         let noted = &mut log.tick.losses;
@@ -80,7 +81,7 @@ fn fits(work: &mut Work<'_>, fact: &Fact, id: RuleId) -> bool {
         looking.note_losses(&rule.when[lost], true, noted);
         losses = noted.len() - before;
     }
-    if looking.rolled.get() {
+    if rolled {
         count_roll(state, id, subject);
     }
     if lost.is_some() || spent {

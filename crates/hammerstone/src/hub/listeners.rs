@@ -68,8 +68,10 @@ impl Listeners {
         heard.clear();
         if self.current {
             let by_hooks = self.by_topic.iter().map(|ears| !ears.is_empty());
-            heard
-                .extend(by_hooks.zip(&rules.rules_by_topic).map(|(hooks, rules)| hooks || !rules.is_empty()));
+            let by_rules = rules.rules_by_topic.iter().map(|rules| !rules.is_empty());
+            let remembered = rules.remembers.iter().map(Option::is_some);
+            let all = by_hooks.zip(by_rules).zip(remembered);
+            heard.extend(all.map(|((hooks, rules), remembered)| hooks || rules || remembered));
         }
     }
 

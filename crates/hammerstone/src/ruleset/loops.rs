@@ -60,8 +60,9 @@ impl Reaction {
     pub const fn effect(&self) -> Effect {
         match self {
             Reaction::Flag(..) => Effect::Flag,
-            Reaction::Count(..) | Reaction::CountAmount(..) | Reaction::CombatantCount(..) => Effect::Count,
-            Reaction::CombatantFlag(..) => Effect::Flag,
+            Reaction::Count(..) | Reaction::CountAmount(..) => Effect::Count,
+            Reaction::CombatantCount(..) => Effect::CombatantCount,
+            Reaction::CombatantFlag(..) => Effect::CombatantFlag,
             Reaction::Score(..) => Effect::Score,
             Reaction::Waves(_) => Effect::Waves,
             Reaction::NextRound => Effect::Round,

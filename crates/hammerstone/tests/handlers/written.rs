@@ -1420,6 +1420,56 @@ mod counter_changed {
     }
 }
 
+mod combatant_flagged {
+    use super::World;
+    use hammerstone::event::CombatantFlagged;
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
+
+    /// Hears `combatant.flagged`: A flag of a combatant goes up or down.
+    fn on_combatant_flagged(world: &mut World, fact: &CombatantFlagged, heard: &Heard<'_>, orders: &mut Orders<'_>) {
+        // CombatantId. The combatant.
+        let subject = fact.subject;
+        // CombatantFlagId. The flag.
+        let flag = fact.flag;
+        // bool. Whether it is up.
+        let to = fact.to;
+    }
+
+    /// Adds the hook and subscribes it. Call this once, before the first tick.
+    pub(super) fn hear_combatant_flagged(hooks: &mut Hooks<World>, fight: &mut Encounter) -> HookId {
+        let hook = hooks.on("combatant-flagged", on_combatant_flagged);
+        fight.orders().subscribe(hook, Listen::to(topic::COMBATANT_FLAGGED));
+        hook
+    }
+}
+
+mod combatant_counted {
+    use super::World;
+    use hammerstone::event::CombatantCounted;
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
+
+    /// Hears `combatant.counted`: A counter of a combatant changes.
+    fn on_combatant_counted(world: &mut World, fact: &CombatantCounted, heard: &Heard<'_>, orders: &mut Orders<'_>) {
+        // CombatantId. The combatant.
+        let subject = fact.subject;
+        // CombatantCounterId. The counter.
+        let counter = fact.counter;
+        // i64. What it was.
+        let from = fact.from;
+        // i64. What it is.
+        let to = fact.to;
+    }
+
+    /// Adds the hook and subscribes it. Call this once, before the first tick.
+    pub(super) fn hear_combatant_counted(hooks: &mut Hooks<World>, fight: &mut Encounter) -> HookId {
+        let hook = hooks.on("combatant-counted", on_combatant_counted);
+        fight.orders().subscribe(hook, Listen::to(topic::COMBATANT_COUNTED));
+        hook
+    }
+}
+
 mod score_changed {
     use super::World;
     use hammerstone::event::ScoreChanged;
@@ -1514,6 +1564,10 @@ mod damage_dealt {
         let via = fact.via;
         // i64. What health lost. (points)
         let amount = fact.amount;
+        // Option<NonZeroU32>. What shields took, if they took anything. (points)
+        let absorbed = fact.absorbed;
+        // Option<NonZeroU32>. What went beyond the health that was left, if anything did. (points)
+        let overkill = fact.overkill;
         // bool. Whether the blow was critical.
         let critical = fact.critical;
         // Option<Echo>. How it was passed on, if it was.
@@ -1616,6 +1670,8 @@ fn every_hook_is_subscribed_and_heard() {
     health_crossed::hear_health_crossed(&mut hooks, &mut fight);
     flag_changed::hear_flag_changed(&mut hooks, &mut fight);
     counter_changed::hear_counter_changed(&mut hooks, &mut fight);
+    combatant_flagged::hear_combatant_flagged(&mut hooks, &mut fight);
+    combatant_counted::hear_combatant_counted(&mut hooks, &mut fight);
     score_changed::hear_score_changed(&mut hooks, &mut fight);
     said::hear_said(&mut hooks, &mut fight);
     rule_fired::hear_rule_fired(&mut hooks, &mut fight);
@@ -1624,7 +1680,7 @@ fn every_hook_is_subscribed_and_heard() {
     fight.tick_with(&hooks, &mut World).unwrap();
     let refused = fight.facts().events().filter(|event| matches!(event, hammerstone::event::Event::OrderRefused(_)));
     assert_eq!(refused.count(), 0);
-    assert_eq!(fight.view().subscriptions().count(), 56);
+    assert_eq!(fight.view().subscriptions().count(), 58);
 }
 
 fn rules() -> hammerstone::Ruleset {

@@ -386,10 +386,12 @@ impl Check {
                     let host = rules.host_topics.get(topics.host_topic(topic)?.index())?;
                     host.fields.iter().find(|(field, _)| field == word(name)).map(|(_, sort)| *sort)
                 };
-                let of_host = |topic| match (sort(topic), held) {
-                    (Some(ValueSort::Whole | ValueSort::Exact), Held::Between(..)) => true,
-                    (Some(ValueSort::Truth), Held::Truth(_)) => true,
-                    _ => false,
+                let of_host = |topic| {
+                    matches!(
+                        (sort(topic), held),
+                        (Some(ValueSort::Whole | ValueSort::Exact), Held::Between(..))
+                            | (Some(ValueSort::Truth), Held::Truth(_))
+                    )
                 };
                 if about(&of_host) {
                     return None;

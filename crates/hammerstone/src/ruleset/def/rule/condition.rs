@@ -298,7 +298,15 @@ impl Condition {
             Condition::Is(party, _) | Condition::CombatantFlag(party, ..) | Condition::Phase(party, _) => {
                 party.name()
             }
-            Condition::Between(..) | Condition::Compare(..) => "compare",
+            Condition::Between(reading, ..) => match reading {
+                Reading::Field(_) => "fact",
+                Reading::Health(..) => "health",
+                Reading::Stat(..) => "stats",
+                Reading::Counter(_) | Reading::CombatantCounter(..) => "counters",
+                Reading::Score(_) => "scores",
+                Reading::Distance => "distance",
+            },
+            Condition::Compare(..) => "compare",
             Condition::Sight(_) => "line-of-sight",
             Condition::Threshold(_) => "threshold",
             Condition::Downwards(_) => "direction",
