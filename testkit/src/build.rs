@@ -14,7 +14,7 @@ use hammerstone::team::Relation;
 use hammerstone::template::{Broken, IfItKills, Lives, ReturnTo, Stagger};
 
 use crate::attack::{attack, numbered_attack};
-use crate::carrying::carrying;
+use crate::carrying::{carrying, costly, wind};
 use crate::flow::flow;
 use crate::sheet::{Dice, Sheet};
 
@@ -46,11 +46,13 @@ pub fn build(sheet: &Sheet) -> Ruleset {
     for (i, &numbers) in sheet.statuses.iter().enumerate() {
         b.status(status(i, &mut Dice(numbers), &names));
     }
+    let wind = wind(&mut b, sheet, burn, names.stats[2]);
     let tag = names.tags[0];
     let mut first_attack = None;
     for (i, sheet) in sheet.attacks.iter().enumerate() {
         let attack = attack(sheet, i, [crush, heat], layers[0], tag, [burn, shield]);
-        let attack = b.attack(numbered_attack(attack, &mut Dice(sheet.numbers), &names));
+        let attack = numbered_attack(attack, &mut Dice(sheet.numbers), &names);
+        let attack = b.attack(costly(attack, &mut Dice(sheet.numbers.rotate_right(17)), wind));
         first_attack.get_or_insert(attack);
     }
     // What any attack may start: one that stays, and one that starts itself, for ever but for the limit.
@@ -70,6 +72,9 @@ pub fn build(sheet: &Sheet) -> Ruleset {
             .resistance(crush, Fixed::raw(sheet.resistance));
         let mut dice = Dice(sheet.numbers);
         template = numbered_template(template, &mut dice, &names);
+        if !sheet.numbers.is_multiple_of(3) {
+            template = template.gauge(wind);
+        }
         for (j, &(x, radius, ghost, multiplier)) in sheet.parts.iter().enumerate() {
             let mut part = Part::new(&format!("part {j}"), Shape::Sphere { at: [x, 0.5, 0.0], radius });
             if dice.comes(3) {
@@ -99,7 +104,7 @@ pub fn build(sheet: &Sheet) -> Ruleset {
     }
     if let Some(first) = first_attack {
         flow(&mut b, sheet, &names, burn, first);
-        carrying(&mut b, sheet, &names, splinters);
+        carrying(&mut b, sheet, &names, splinters, wind);
     }
     numbered_rules(&mut b, &mut Dice(sheet.numbers), &names, &sheet.steps);
     b.limits(sheet.limits.0, sheet.limits.1).rounding(sheet.rounding);

@@ -48,8 +48,15 @@ const ADDED: [&str; 34] = [
 ];
 
 /// Topics that were added since.
-const ADDED_TOPICS: [TopicId; 3] =
-    [topic::PROJECTILE_STOPPED, topic::COMBATANT_FLAGGED, topic::COMBATANT_COUNTED];
+const ADDED_TOPICS: [TopicId; 7] = [
+    topic::PROJECTILE_STOPPED,
+    topic::COMBATANT_FLAGGED,
+    topic::COMBATANT_COUNTED,
+    topic::GAUGE_CHANGED,
+    topic::GAUGE_CROSSED,
+    topic::GAUGE_EMPTY,
+    topic::GAUGE_FULL,
+];
 
 /// The number that a topic had when the corpus was made; those that were added come after all of these.
 fn topic_then(number: u16) -> u64 {

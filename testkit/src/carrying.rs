@@ -6,18 +6,21 @@ use hammerstone::flow::{
     Amount, Comparison, Condition, Counting, Credit, Crossings, Dealing, Group, Healing, Held, Party,
     Portion, Reaction, Reading, Rule, ScoreValue, SwingPhase, Target,
 };
+use hammerstone::gauge::{AtEnd, Cancel, CancelOn, Cooldown, Cost, Gauge, GaugeChange, Uses};
+use hammerstone::ids::{GaugeId, StatId};
 use hammerstone::prelude::*;
 
 use crate::build::Names;
 use crate::sheet::{Dice, Sheet};
 
 /// For each rule of the sheet a choice of two cases.
-pub(crate) fn carrying(b: &mut RulesetBuilder, sheet: &Sheet, names: &Names, cloud: AttackId) {
+pub(crate) fn carrying(b: &mut RulesetBuilder, sheet: &Sheet, names: &Names, cloud: AttackId, wind: GaugeId) {
     let made = Made {
         flag: b.combatant_flag("marked"),
         counter: b.combatant_counter("bells"),
         falls: b.counter("falls"),
         score: b.score("tally"),
+        wind,
         words: ["amount", "absorbed", "overkill", "critical", "combatant.died"].map(|word| b.word(word)),
         team: b.team("beasts"),
     };
@@ -29,11 +32,12 @@ pub(crate) fn carrying(b: &mut RulesetBuilder, sheet: &Sheet, names: &Names, clo
         "combatant.counted",
         "contact.met",
         "attack.started",
+        "gauge.changed",
     ];
     for (i, &numbers) in sheet.rules.iter().enumerate() {
         let dice = &mut Dice(numbers.rotate_left(29) ^ numbers);
         let family = dice.comes(3);
-        let hears = hears[dice.roll(7) as usize];
+        let hears = hears[dice.roll(8) as usize];
         let cases: Vec<Rule> = (0..2)
             .map(|case| {
                 let name = format!("choice {i}.{case}");
@@ -52,6 +56,7 @@ pub(crate) fn carrying(b: &mut RulesetBuilder, sheet: &Sheet, names: &Names, clo
 struct Made {
     flag: hammerstone::ids::CombatantFlagId,
     counter: hammerstone::ids::CombatantCounterId,
+    wind: GaugeId,
     falls: hammerstone::ids::CounterId,
     score: hammerstone::ids::ScoreId,
     words: [hammerstone::ids::WordId; 5],
@@ -66,7 +71,8 @@ impl Made {
 
     fn reading(&self, dice: &mut Dice, family: bool, hears: &str) -> Reading {
         let party = self.party(dice, if family { "damage" } else { hears });
-        match dice.roll(7) {
+        match dice.roll(9) {
+            7 => Reading::Gauge(party, self.wind, Portion::Points),
             0 if family => Reading::Field(self.words[dice.roll(3) as usize]),
             1 => Reading::Health(party, Portion::Points),
             2 => Reading::Health(party, Portion::Share),
@@ -109,7 +115,14 @@ impl Made {
         let amount = Amount::of(reading, Fixed::ratio(1 + dice.roll(3) as i64, 2)).cap(9);
         let amount = if dice.comes(2) { amount.floor(1) } else { amount };
         let credit = if dice.comes(2) { Credit::Subject } else { Credit::Nobody };
-        match dice.roll(7) {
+        match dice.roll(9) {
+            7 => Reaction::Gauge(
+                Target::Subject,
+                self.wind,
+                GaugeChange::ALL[dice.roll(3) as usize],
+                amount,
+                credit,
+            ),
             0 => {
                 let dealing = Dealing::of(names.damage_types[0], amount).by(credit);
                 let dealing = if dice.comes(2) { dealing.skips(Step::Armour) } else { dealing };
@@ -123,4 +136,50 @@ impl Made {
             _ => Reaction::CombatantCount(Target::Subject, self.counter, Counting::Add, amount),
         }
     }
+}
+
+/// A gauge that fills by itself, gives a status when it is empty, and is full then, or is not.
+pub(crate) fn wind(b: &mut RulesetBuilder, sheet: &Sheet, burn: StatusId, stat: StatId) -> GaugeId {
+    let dice = &mut Dice(sheet.numbers.rotate_left(11));
+    let mut wind = Gauge::new("wind", 9);
+    if dice.comes(3) {
+        wind = wind.of_stat(stat);
+    }
+    if dice.comes(2) {
+        wind = wind
+            .refill(Fixed::whole(25) * Fixed::whole(if dice.comes(3) { -1 } else { 1 }), dice.roll(6) as u32);
+    }
+    let low = b.threshold("low");
+    let at_empty = AtEnd { grants: dice.comes(2).then_some(burn), turns: dice.comes(3) };
+    let at_full = AtEnd { grants: dice.comes(4).then_some(burn), turns: dice.comes(4) };
+    b.gauge(wind.threshold(low, Fixed::ratio(1, 2)).at_empty(at_empty).at_full(at_full))
+}
+
+/// An attack may drain and cost, cool down, have uses, wait, and be cancelled into others.
+pub(crate) fn costly(mut attack: Attack, dice: &mut Dice, wind: GaugeId) -> Attack {
+    let charged = attack.is_charged();
+    if dice.comes(3) {
+        attack = attack.drains(wind, dice.roll(5) as i64);
+    }
+    if dice.comes(4) {
+        let held = if charged { Fixed::whole(60) } else { Fixed::ZERO };
+        let (start, landed) = (dice.roll(4) as i64, dice.roll(3) as i64);
+        attack = attack.costs(Cost { gauge: wind, start, landed, held });
+    }
+    if dice.comes(6) {
+        let group = dice.comes(2).then(|| "group".to_owned());
+        attack = attack.cooldown(Cooldown { lasts: 1 + dice.roll(9) as u32, from_end: dice.comes(2), group });
+    }
+    if dice.comes(6) {
+        let refill = dice.comes(2).then_some(1 + dice.roll(9) as u32);
+        attack = attack.uses(Uses { max: 1 + dice.roll(3) as u16, refill });
+    }
+    if dice.comes(3) {
+        attack = attack.buffer(dice.roll(5) as u32);
+    }
+    if dice.comes(3) {
+        let on = CancelOn::ALL[dice.roll(4) as usize];
+        attack = attack.cancels(Cancel { into: vec!["attack 0".to_owned()], from: 0, to: 9, on });
+    }
+    attack
 }

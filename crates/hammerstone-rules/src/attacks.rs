@@ -34,6 +34,7 @@ impl Resolver<'_, '_> {
         attack = self.amounts_of(entry, raw, attack);
         attack = self.statuses_of(entry, raw, attack);
         attack = self.answers(entry, raw, attack);
+        attack = self.readiness(entry, raw, attack);
         type Flag = fn(Attack) -> Attack;
         let flags: [(bool, Flag); 8] = [
             (raw.absolute, Attack::absolute),

@@ -11,7 +11,7 @@ use hammerstone::attack::Damage;
 use hammerstone::event::ValueSort;
 use hammerstone::geometry::Axis;
 use hammerstone::ids::{
-    AttackId, CombatantCounterId, CombatantFlagId, CounterId, DamageTypeId, FlagId, HostTopicId, LayerId, ObstacleNameId, OutcomeId, OwnStepId, ReasonId, ScoreId,
+    AttackId, CombatantCounterId, CombatantFlagId, CounterId, DamageTypeId, FlagId, GaugeId, HostTopicId, LayerId, ObstacleNameId, OutcomeId, OwnStepId, ReasonId, ScoreId,
     ShieldId, SpotId, StatId, StatusId, TagId, TeamId, TemplateId, ThresholdId, ValueId, WaveId,
 };
 use hammerstone::team::Relation;
@@ -132,6 +132,7 @@ pub struct Resolver<'r, 't> {
     pub teams: Ids<TeamId>,
     pub stats: Ids<StatId>,
     pub shields: Ids<ShieldId>,
+    pub gauges: Ids<GaugeId>,
     pub own_steps: Ids<OwnStepId>,
     pub statuses: Ids<StatusId>,
     pub attacks: Ids<AttackId>,
@@ -181,6 +182,7 @@ impl<'r, 't> Resolver<'r, 't> {
             teams: Ids::default(),
             stats: Ids::default(),
             shields: Ids::default(),
+            gauges: Ids::default(),
             own_steps: Ids::default(),
             statuses: Ids::default(),
             attacks: Ids::default(),
@@ -214,6 +216,7 @@ impl<'r, 't> Resolver<'r, 't> {
         for name in self.raw.status.keys() {
             self.statuses.push((name.as_ref().clone(), self.builder.promise_status(name.as_ref())));
         }
+        self.gauges();
         for (name, status) in &self.raw.status {
             self.status(name, status);
         }

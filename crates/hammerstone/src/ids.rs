@@ -81,6 +81,8 @@ dense_ids! {
     LineId(u16),
     /// A rule.
     RuleId(u16),
+    /// A gauge beside health.
+    GaugeId(u16),
     /// A choice: rules of which at most one fires for a fact.
     ChoiceId(u16),
 }

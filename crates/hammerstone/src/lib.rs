@@ -81,6 +81,12 @@ pub mod amount {
     pub use crate::sheet::StatAccount;
 }
 
+/// Gauges beside health, and what attacks cost.
+pub mod gauge {
+    pub use crate::ruleset::{AtEnd, Cancel, CancelOn, Cooldown, Cost, Gauge, GaugeChange, Refill, Uses};
+    pub use crate::terms::NEVER;
+}
+
 /// How teams stand to each other.
 pub mod team {
     pub use crate::ruleset::{Relation, Relations};

@@ -14,7 +14,7 @@ use crate::rolls;
 use crate::ruleset::{Rules, Trigger};
 use crate::state::{Afterlife, Newcomer, State, SwingAt};
 use crate::statuses;
-use crate::swing::{end_swing, free_hands, lives_on, part_from};
+use crate::swing::{drop_press, end_swing, free_hands, lives_on, part_from};
 use crate::terms::Life;
 use crate::work::Work;
 
@@ -46,6 +46,7 @@ pub(crate) fn join(
     let max = fill_health(work.rules, work.state, id, Fixed::ONE);
     let (subject, tags) = (id, entry.tags);
     work.log.publish(CombatantJoined { subject, template, team, tags, health: max, max, life: 1, pose });
+    gauges::begin_gauges(work.rules, work.state, work.log, id, true);
     raise_shields(work.rules, work.state, work.log, id);
     statuses::grants(work, Trigger::Joins, id, None);
 }
@@ -75,7 +76,9 @@ pub(crate) fn come_back(work: &mut Work<'_>, subject: CombatantId, pose: Pose, s
     let from = i64::from(combatants.health[slot]);
     let afterlife = combatants.afterlife(slot);
     // Who is away until the next life has died as well.
-    if combatants.life[slot] == Life::Dead || afterlife.is_some_and(|afterlife| afterlife.back.is_some()) {
+    let new_life =
+        combatants.life[slot] == Life::Dead || afterlife.is_some_and(|afterlife| afterlife.back.is_some());
+    if new_life {
         combatants.lives[slot] += 1;
         let hidden = work.rules.template(combatants.template[slot]).hidden_at_first();
         combatants.begin_life(slot, hidden);
@@ -93,6 +96,9 @@ pub(crate) fn come_back(work: &mut Work<'_>, subject: CombatantId, pose: Pose, s
     work.log.publish(CombatantReturned { subject, health, max, life, why, pose });
     if from != health {
         work.log.publish(HealthChanged { subject, from, to: health, max, why: HealthChange::Return });
+    }
+    if new_life {
+        gauges::begin_gauges(work.rules, work.state, work.log, subject, false);
     }
     raise_shields(work.rules, work.state, work.log, subject);
     statuses::resume(work, subject);
@@ -161,6 +167,7 @@ pub(crate) fn remove(work: &mut Work<'_>, subject: CombatantId, why: Why) {
 pub(crate) fn end_all_of(work: &mut Work<'_>, subject: CombatantId, swings: SwingEnd, why: Why) {
     work.state.combatants.goal_ticks[subject.slot()] = 0;
     work.state.set_step(subject, None);
+    drop_press(work.state, subject);
     for index in SwingAt::all(&work.state.swings) {
         if work.state.swings[index].attacker == Some(subject) {
             if lives_on(work.rules, work.state, index) {

@@ -101,6 +101,11 @@ pub(crate) fn stat_account(rules: &Rules, bearers: Bearers<'_>, slot: usize, whi
     }
 }
 
+/// Whether a status stuns the combatant in `slot`.
+pub(crate) fn is_stunned<'a>(rules: &Rules, bearers: impl Into<Bearers<'a>>, slot: usize) -> bool {
+    bearers.into().running_on(slot).any(|application| rules.status(application.status).stuns)
+}
+
 /// The tags of the combatant in `slot`: those of its template, and those that statuses add.
 pub(crate) fn tags<'a>(rules: &Rules, bearers: impl Into<Bearers<'a>>, slot: usize) -> u64 {
     let bearers = bearers.into();

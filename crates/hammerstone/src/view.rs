@@ -137,6 +137,34 @@ impl<'a> View<'a> {
         lasting.map(|subscription| (subscription.id, subscription.hook, subscription.listen))
     }
 
+    /// What a gauge of a combatant holds, and its maximum; none if it has none of that name.
+    pub fn gauge(&self, who: CombatantId, gauge: GaugeId) -> Option<(i64, i64)> {
+        let slot = self.slot(who)?;
+        let row = self.combatants.gauges.iter(slot).find(|row| row.gauge == gauge)?;
+        Some((row.points.into(), row.max.into()))
+    }
+
+    /// The gauges of a combatant, in the order of its template, with what each holds and its maximum.
+    pub fn gauges(&self, who: CombatantId) -> impl Iterator<Item = (GaugeId, i64, i64)> + use<'a> {
+        let view = *self;
+        let slot = self.slot(who);
+        let of = slot.map(|slot| view.rules.template(view.combatants.template[slot]).gauges.as_slice());
+        of.unwrap_or_default().iter().filter_map(move |&gauge| {
+            let (points, max) = view.gauge(who, gauge)?;
+            Some((gauge, points, max))
+        })
+    }
+
+    /// Whether a flag of a combatant is up.
+    pub fn combatant_flag(&self, who: CombatantId, flag: CombatantFlagId) -> bool {
+        self.slot(who).is_some_and(|slot| self.combatants.flags.iter(slot).any(|has| *has == flag))
+    }
+
+    /// What a counter of a combatant holds.
+    pub fn combatant_counter(&self, who: CombatantId, counter: CombatantCounterId) -> i64 {
+        self.slot(who).map_or(0, |slot| self.combatants.counted(slot, counter))
+    }
+
     /// All of a group who stand, by their place.
     pub fn all_of(&self, group: &Group) -> impl Iterator<Item = CombatantId> + use<'a> {
         let (view, group) = (*self, *group);

@@ -7,6 +7,7 @@ use hammerstone::Fixed;
 use hammerstone::amount::{Keep, Modifier, Shield};
 use hammerstone::event::{Event, ValueSort};
 use hammerstone::flow::{Count, Reaction, Rule, Waves};
+use hammerstone::gauge::{Gauge, GaugeChange};
 use hammerstone::geometry::Frame;
 use hammerstone::ids::HookId;
 use hammerstone::orders::{Refusal, Touch};
@@ -47,6 +48,7 @@ fn rules() -> Ruleset {
     let family = b.tag("family");
     b.stat("might", Fixed::ZERO);
     b.shield(Shield::new("glass"));
+    let wind = b.gauge(Gauge::new("wind", 10));
     b.value("bounty");
     b.flag("sluice");
     b.counter("falls");
@@ -64,8 +66,10 @@ fn rules() -> Ruleset {
     );
     let trunk = Part::new("trunk", Shape::Sphere { at: [0.0; 3], radius: 0.4 });
     let mason = b.template(Template::new("mason", masons, 40).part(trunk.clone()));
-    b.template(Template::new("hound", beasts, 40).part(trunk.clone()).posed(3.0));
-    b.template(Template::new("sworn", beasts, 40).part(trunk).posed(3.0).lives(Lives::new(3, 500)));
+    b.template(Template::new("hound", beasts, 40).part(trunk.clone()).posed(3.0).gauge(wind));
+    b.template(
+        Template::new("sworn", beasts, 40).part(trunk).posed(3.0).gauge(wind).lives(Lives::new(3, 500)),
+    );
     b.waves(Waves::new("masons", mason, 1, 1).at(spot));
     b.rule(Rule::on("talks", "host.signal").does(Reaction::Say(None, line)));
     b.build().unwrap()
@@ -137,6 +141,7 @@ fn forbidden(order: &Order, at: At) -> bool {
         | Order::Apply { .. }
         | Order::SetMaximum { .. }
         | Order::RaiseShield { .. }
+        | Order::ChangeGauge { .. }
         | Order::SendAway { .. }
         | Order::Attach { .. }
         | Order::Follow { .. }
@@ -223,6 +228,13 @@ fn orders(rules: &Ruleset, fight: &mut Fight) -> Vec<Order> {
         Order::Label { subject: who, label: 77 },
         Order::ShowPart { subject: who, part: 0, shown: false },
         Order::Resize { subject: who, size: Fixed::raw(15_000) },
+        Order::ChangeGauge {
+            subject: who,
+            gauge: rules.find_gauge("wind").unwrap(),
+            change: GaugeChange::Drain,
+            points: 3,
+            source: None,
+        },
         Order::FlagCombatant { subject: who, flag: rules.find_combatant_flag("marked").unwrap(), up: true },
         Order::CountCombatant {
             subject: who,

@@ -86,7 +86,7 @@ impl<M: SerializeMap> Fields<'_, M> {
             FieldValue::Swing(swing) => self.put(key, &swing.number()),
             FieldValue::Contact(contact) => self.put(key, &contact.number()),
             FieldValue::Application(application) => self.put(key, &application.number()),
-            FieldValue::Refusal(why) => self.put(key, &Text(why)),
+            FieldValue::Refusal(why) => self.put(key, &words::refusal(why, rules)),
             FieldValue::Operand(operand) => self.put(key, &Text(OperandText(operand, rules, names))),
             FieldValue::BarredBy(why) => self.put(key, &Text(BarredByText(why, rules))),
             FieldValue::Part(part) => {

@@ -90,7 +90,7 @@ impl<'a> Told<'a> {
             FieldValue::Swing(swing) => swing.number().to_string(),
             FieldValue::Contact(contact) => contact.number().to_string(),
             FieldValue::Application(application) => application.number().to_string(),
-            FieldValue::Refusal(why) => why.to_string(),
+            FieldValue::Refusal(why) => super::words::refusal(why, rules),
             FieldValue::Operand(operand) => OperandText(operand, rules, names).to_string(),
             FieldValue::BarredBy(why) => BarredByText(why, rules).to_string(),
             FieldValue::Policy(policy) => policy.name().to_owned(),

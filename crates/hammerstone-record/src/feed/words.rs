@@ -4,6 +4,8 @@ use std::borrow::Cow;
 
 use hammerstone::amount::Modifier;
 use hammerstone::event::{BarredBy, Cause, CutAt, LedgerStep, Listener, Note, Operand, Via};
+use hammerstone::gauge::NEVER;
+use hammerstone::orders::Refusal;
 use hammerstone::{Fixed, Ruleset};
 
 use hammerstone::event::FieldValue;
@@ -26,6 +28,7 @@ pub(crate) fn named<'a>(value: FieldValue, rules: &'a Ruleset, names: &'a Names)
         FieldValue::Combatant(who) => names.of(who),
         FieldValue::Attack(attack) => rules.attack_name(attack).unwrap_or_default(),
         FieldValue::Status(status) => rules.status_name(status).unwrap_or_default(),
+        FieldValue::Gauge(gauge) => rules.gauge_name(gauge).unwrap_or_default(),
         FieldValue::Shield(shield) => rules.shield_name(shield).unwrap_or_default(),
         FieldValue::Team(team) => rules.team_name(team).unwrap_or_default(),
         FieldValue::Template(template) => rules.template_name(template).unwrap_or_default(),
@@ -55,6 +58,22 @@ pub(crate) fn cause_name<'a>(cause: Cause, rules: &'a Ruleset, names: &'a Names)
     }
 }
 
+/// Why an order was refused. Gauges are named.
+pub(crate) fn refusal(why: Refusal, rules: &Ruleset) -> String {
+    match why {
+        Refusal::NotEnough { gauge, wanted, found, ticks } => {
+            let name = rules.gauge_name(gauge).unwrap_or_default();
+            let when = if ticks == NEVER {
+                String::new()
+            } else {
+                format!("; it could be started in {ticks} ticks")
+            };
+            format!("it costs {wanted} {name}, and {found} is there{when}")
+        }
+        other => other.to_string(),
+    }
+}
+
 /// A place at which reactions were cut: its sort, its name, and the topic or the occasion.
 pub(crate) fn cut_at<'a>(
     place: CutAt,
@@ -68,6 +87,9 @@ pub(crate) fn cut_at<'a>(
         }
         CutAt::Given(status, on) => {
             ("status", rules.status_name(status).unwrap_or_default().into(), Some(on.name()))
+        }
+        CutAt::AtEnd(status) => {
+            ("status", rules.status_name(status).unwrap_or_default().into(), Some("gauge"))
         }
         CutAt::Spared(cause) => {
             let (sort, name) = cause_name(cause, rules, names);

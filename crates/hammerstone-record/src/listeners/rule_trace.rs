@@ -197,6 +197,15 @@ impl Words<'_> {
             Reading::Health(party, Portion::Maximum) => {
                 format!("the maximum of health of {}", self.party(party))
             }
+            Reading::Gauge(party, gauge, portion) => {
+                let name = rules.gauge_name(gauge).unwrap_or_default();
+                let of = self.party(party);
+                match portion {
+                    Portion::Points => format!("{name} of {of}"),
+                    Portion::Share => format!("the share of {name} of {of}"),
+                    Portion::Maximum => format!("the maximum of {name} of {of}"),
+                }
+            }
             Reading::Stat(party, stat) => {
                 format!("{} of {}", rules.stat_name(stat).unwrap_or_default(), self.party(party))
             }

@@ -57,6 +57,11 @@ impl Resolver<'_, '_> {
                 all.extend(self.between(Read::Stat(party, stat), between));
             }
         }
+        for (name, between) in &raw.gauges {
+            if let Some(gauge) = self.reading.find_id("gauge", name, &self.gauges) {
+                all.extend(self.between(Read::Gauge(party, gauge, Portion::Points), between));
+            }
+        }
         for (names, up) in [(&raw.flags_up, true), (&raw.flags_down, false)] {
             for name in names {
                 let flag = self.reading.find_id("flag of combatants", name, &self.combatant_flags);

@@ -1,6 +1,7 @@
 //! What rules do.
 
 use hammerstone::amount::Step;
+use hammerstone::gauge::GaugeChange;
 use hammerstone::flow::{Counting, Credit, Dealing, Healing, ScoreValue};
 
 use super::*;
@@ -18,7 +19,7 @@ impl Resolver<'_, '_> {
                 [] => "this does nothing".to_owned(),
                 several => format!("this does {} things: {}", several.len(), several.join(", ")),
             };
-            let fix = "give one of raise-flag, lower-flag, count, score, start-waves, next-round, apply, lift, damage, heal, start, spawn-attack, send-away, bring-back, remove, move-obstacle, place-obstacle, remove-obstacle, publish, say, end, reset";
+            let fix = "give one of raise-flag, lower-flag, count, score, start-waves, next-round, apply, lift, damage, heal, drain, fill, set-gauge, start, spawn-attack, send-away, bring-back, remove, move-obstacle, place-obstacle, remove-obstacle, publish, say, end, reset";
             self.reading.problem(spanned.span(), "here", message, Some(fix.to_owned()));
         }
         acts
@@ -147,7 +148,23 @@ impl Resolver<'_, '_> {
             let amount = self.amount_of(amount);
             found.add("heal", amount.map(|amount| Reaction::Heal(target, Healing::of(amount).by(by))));
         }
-        let needed = ["apply", "damage", "heal", "spawn-attack"];
+        let changes = [
+            (GaugeChange::Drain, &raw.drain),
+            (GaugeChange::Fill, &raw.fill),
+            (GaugeChange::Set, &raw.set_gauge),
+        ];
+        for (change, given) in changes {
+            let Some(given) = given else { continue };
+            let mut acts = Vec::new();
+            for (name, amount) in given {
+                let gauge = self.reading.find_id("gauge", name, &self.gauges);
+                if let Some((gauge, amount)) = gauge.zip(self.amount_of(amount)) {
+                    acts.push(Reaction::Gauge(target, gauge, change, amount, by));
+                }
+            }
+            found.add(change.name(), acts);
+        }
+        let needed = ["apply", "damage", "heal", "drain", "fill", "set-gauge", "spawn-attack"];
         if let Some(by) = &raw.by
             && raw.spawn_attack.is_none()
             && !found.verbs.iter().any(|verb| needed.contains(verb))

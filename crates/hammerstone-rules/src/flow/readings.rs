@@ -92,7 +92,15 @@ impl Resolver<'_, '_> {
                         let counter = reading.find_id("counter of combatants", &part(counter), counters);
                         counter.map(|counter| Read::CombatantCounter(party, counter))
                     }
-                    _ => self.no_reading(name),
+                    (gauge, portion) => {
+                        let known = [("share", Portion::Share), ("max", Portion::Maximum)];
+                        let Some(gauge) = self.gauges.get(gauge) else { return self.no_reading(name) };
+                        let portion = match portion {
+                            None => Some(Portion::Points),
+                            Some(portion) => self.reading.find("reading of a gauge", &part(portion), known),
+                        };
+                        portion.map(|portion| Read::Gauge(party, gauge, portion))
+                    }
                 }
             }
             _ => self.no_reading(name),
@@ -101,7 +109,7 @@ impl Resolver<'_, '_> {
 
     fn no_reading(&mut self, name: &raw::Name) -> Option<Read> {
         let message = format!("`{}` is nothing that can be read", name.as_ref());
-        let fix = "give fact.FIELD, subject.health, subject.health.share, subject.health.max, subject.stat.NAME, subject.counter.NAME, the same of `other`, counter.NAME, score.NAME, or distance";
+        let fix = "give fact.FIELD, subject.health, subject.health.share, subject.health.max, subject.GAUGE, subject.stat.NAME, subject.counter.NAME, the same of `other`, counter.NAME, score.NAME, or distance";
         self.reading.problem(name.span(), "here", message, Some(fix.to_owned()));
         None
     }

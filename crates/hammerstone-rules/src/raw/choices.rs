@@ -103,6 +103,23 @@ impl Read for Held {
     }
 }
 
+/// Points, or the stat that a gauge's maximum is.
+#[derive(Debug)]
+pub enum GaugeMax {
+    Points(i64),
+    Of(GaugeMaxOf),
+}
+
+impl Read for GaugeMax {
+    fn read(value: &Node<'_>, reading: &mut Reading<'_>) -> Option<Self> {
+        match value.get_ref() {
+            DeValue::Integer(_) => Read::read(value, reading).map(GaugeMax::Points),
+            DeValue::Table(_) => Read::read(value, reading).map(GaugeMax::Of),
+            _ => reading.mistaken(value, "a whole number of points, or { stat = \"…\" }"),
+        }
+    }
+}
+
 /// A number, or a sum of readings.
 #[derive(Debug)]
 pub enum AmountOf {

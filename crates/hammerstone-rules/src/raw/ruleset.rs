@@ -10,6 +10,7 @@ tables! {
         amount: Amount = or_default,
         team: Named<Team>,
         shield: Named<Shield>,
+        gauge: Named<Gauge>,
         status: Named<Status>,
         attack: Named<Attack>,
         template: Named<Template>,
@@ -47,6 +48,53 @@ tables! {
         values: Vec<Name>,
         obstacles: Vec<Name>,
         outside: Vec<Name>,
+    }
+
+    pub struct Gauge {
+        max: GaugeMax,
+        start: Option<Number>,
+        refill: Option<Refill>,
+        thresholds: Named<Number>,
+        on_empty: Option<AtEnd>,
+        on_full: Option<AtEnd>,
+    }
+
+    pub struct GaugeMaxOf {
+        stat: Name,
+    }
+
+    pub struct Refill {
+        per_second: Number,
+        after: Option<Time>,
+    }
+
+    pub struct AtEnd {
+        grants: Option<Name>,
+        becomes: Option<Name>,
+    }
+
+    pub struct Cost {
+        start: Option<i64>,
+        landed: Option<i64>,
+        held: Option<Number>,
+    }
+
+    pub struct Cooldown {
+        lasts: Time,
+        from: Option<Name>,
+        group: Option<Name>,
+    }
+
+    pub struct Uses {
+        max: Spanned<u16>,
+        refill: Option<Time>,
+    }
+
+    pub struct Cancel {
+        into: Vec<Name> = required,
+        from: Option<Time>,
+        to: Option<Time>,
+        on: Option<Name>,
     }
 
     pub struct Cascade {
@@ -234,6 +282,7 @@ tables! {
         lifts: Vec<Name>,
         across_lives: bool,
         kills_on_expiry: Option<Name>,
+        protects: Named<Number>,
     }
 
     pub struct Pulse {
@@ -295,6 +344,12 @@ tables! {
         stagger_damage: Option<Number>,
         hitboxes: Vec<Spanned<Hitbox>>,
         path: Vec<Spanned<Key>>,
+        drains: Named<Spanned<i64>>,
+        costs: Named<Cost>,
+        cooldown: Option<Cooldown>,
+        uses: Option<Uses>,
+        buffer: Option<Time>,
+        cancels: Vec<Spanned<Cancel>>,
     }
 
     pub struct Projectile {
@@ -379,6 +434,7 @@ tables! {
         resistance: Named<Number>,
         stats: Named<Number>,
         shields: Named<Spanned<i64>>,
+        gauges: Vec<Name>,
         deals: Vec<Spanned<AmountChange>>,
         takes: Vec<Spanned<AmountChange>>,
         gives_healing: Vec<Spanned<AmountChange>>,

@@ -83,6 +83,12 @@ impl Resolver<'_, '_> {
                 template = template.stat(stat, base);
             }
         }
+        for name in &raw.gauges {
+            self.note("template", entry, "gauges", name.span());
+            if let Some(gauge) = self.reading.find_id("gauge", name, &self.gauges) {
+                template = template.gauge(gauge);
+            }
+        }
         for (name, points) in &raw.shields {
             self.note("template", entry, "shields", points.span());
             if let Some(shield) = self.reading.find_id("shield", name, &self.shields) {

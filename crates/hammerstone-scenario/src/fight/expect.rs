@@ -3,6 +3,7 @@
 use std::fmt;
 use std::ops::{Range, RangeInclusive};
 
+use hammerstone::ids::GaugeId;
 use hammerstone::{Ruleset, TickError};
 use hammerstone_record::{Line, fields_of};
 use serde_json::Value;
@@ -60,8 +61,8 @@ pub(crate) enum Expectation {
         bound: Bound,
         text: String,
     },
-    /// Health of a combatant when a tick is over.
-    Health { of: String, at: u32, bound: Bound },
+    /// Health of a combatant, or another gauge, when a tick is over.
+    Health { of: String, gauge: Option<GaugeId>, at: u32, bound: Bound, text: String },
 }
 
 /// What became of one expectation.
@@ -94,10 +95,13 @@ impl Scenario {
         let (facts, view) = (play.encounter.facts(), play.encounter.view());
         for (expectation, found) in self.expectations.iter().zip(found) {
             match expectation {
-                Expectation::Health { of, at, .. } => {
+                Expectation::Health { of, gauge, at, .. } => {
                     if *at == play.clock {
-                        *found =
-                            play.combatant(of).and_then(|who| view.health(who)).map(|(health, _)| health);
+                        let held = play.combatant(of).and_then(|who| match gauge {
+                            None => view.health(who),
+                            Some(gauge) => view.gauge(who, *gauge),
+                        });
+                        *found = held.map(|(points, _)| points);
                     }
                 }
                 Expectation::Lines { topic, with, during, sum, .. } => {
@@ -132,8 +136,8 @@ impl Expectation {
     fn verdict(&self, found: Option<i64>) -> Verdict {
         let (wanted, bound) = match self {
             Expectation::Lines { text, bound, .. } => (format!("{text}: {bound}"), *bound),
-            Expectation::Health { of, at, bound } => {
-                (format!("health of {of} after tick {at}: {bound}"), *bound)
+            Expectation::Health { of, at, bound, text, .. } => {
+                (format!("{text} of {of} after tick {at}: {bound}"), *bound)
             }
         };
         match found {
@@ -167,7 +171,24 @@ pub(crate) fn resolve(
             return None;
         }
     };
-    match (&raw.topic, &raw.health_of) {
+    let gauge = match &raw.gauge {
+        None => None,
+        Some(name) => {
+            let known = rules.gauges().map(|id| (rules.gauge_name(id).unwrap_or_default(), id));
+            Some((reading.find("gauge", name, known)?, name.as_ref().clone()))
+        }
+    };
+    let (of, gauge, text) = match (&raw.health_of, gauge, &raw.of) {
+        (of, None, None) => (of, None, "health".to_owned()),
+        (None, Some((gauge, name)), Some(of)) => (&Some(of.clone()), Some(gauge), name),
+        _ => {
+            let fix = Some("write `gauge = \"poise\"` with `of = \"mason\"`".to_owned());
+            let message = "a gauge is expected of one combatant".to_owned();
+            reading.problem(spanned.span(), "here", message, fix);
+            return None;
+        }
+    };
+    match (&raw.topic, of) {
         (Some(topic), None) => lines(reading, rules, groups, raw, topic, ticks, bound),
         (None, Some(name)) => {
             let of = reading.find_id("combatant", name, groups)?;
@@ -181,10 +202,10 @@ pub(crate) fn resolve(
                 );
             }
             let at = raw.at.as_ref().map_or(Some(ticks), |at| reading.time(at, rules.rate()))?;
-            Some(Expectation::Health { of: name.as_ref().clone(), at, bound })
+            Some(Expectation::Health { of: name.as_ref().clone(), gauge, at, bound, text })
         }
         _ => {
-            let fix = Some("give one of `topic` and `health-of`".to_owned());
+            let fix = Some("give one of `topic`, `health-of`, and `gauge` with `of`".to_owned());
             reading.problem(spanned.span(), "here", "the expectation does not say of what".to_owned(), fix);
             None
         }

@@ -231,6 +231,9 @@ impl<'a> Play<'a> {
             | Act::Order(_)
             | Act::Publish(..) => return,
             Act::Follow(leader) => Order::Follow { subject, leader: Some(self.ids[leader]) },
+            Act::Gauge(gauge, change, points, by) => {
+                Order::ChangeGauge { subject, gauge, change, points, source: source(by) }
+            }
             Act::Flag(flag, up) => Order::FlagCombatant { subject, flag, up },
             Act::Count(counter, count) => Order::CountCombatant { subject, counter, count },
             Act::Attach(value, amount) => Order::Attach { subject, value, amount },

@@ -8,10 +8,11 @@ use hammerstone::Fixed;
 use hammerstone::amount::{Keep, Modifier};
 use hammerstone::event::{HostValue, ValueSort};
 use hammerstone::flow::{Count, Group};
+use hammerstone::gauge::GaugeChange;
 use hammerstone::geometry::Pose;
 use hammerstone::ids::{
-    AttackId, CombatantCounterId, CombatantFlagId, DamageTypeId, HostTopicId, OutcomeId, ReasonId, ShieldId,
-    StatId, StatusId, TagId, TeamId, TemplateId, ValueId,
+    AttackId, CombatantCounterId, CombatantFlagId, DamageTypeId, GaugeId, HostTopicId, OutcomeId, ReasonId,
+    ShieldId, StatId, StatusId, TagId, TeamId, TemplateId, ValueId,
 };
 use hammerstone::orders::{Marker, Order, Touch};
 use toml::Spanned;
@@ -73,6 +74,7 @@ pub(crate) enum Act {
     Follow(usize),
     Publish(HostTopicId, [Value; 4]),
     Attach(ValueId, i64),
+    Gauge(GaugeId, GaugeChange, i64, Option<usize>),
     Flag(CombatantFlagId, bool),
     Count(CombatantCounterId, Count),
     ShowPart(u16, bool),

@@ -46,6 +46,17 @@ impl Auditor {
             Event::HealthChanged(HealthChanged { subject, from, to, max, why }) => {
                 self.health(subject, from, to, max, why)
             }
+            Event::GaugeChanged(GaugeChanged { subject, gauge, from, to, max, .. }) => {
+                // What it holds at first is in no fact.
+                let before = self.gauges.insert((subject, gauge), to);
+                let joins = before.is_none_or(|before| before == from) && from != to;
+                self.must(joins, Law::HealthAddsUp, "a gauge changed from what it was not");
+                self.must((0..=max).contains(&to), Law::HealthAddsUp, "a gauge is out of its bounds");
+            }
+            Event::GaugeEmpty(GaugeEmpty { subject, gauge, .. }) => {
+                let empty = self.gauges.get(&(subject, gauge)) == Some(&0);
+                self.must(empty, Law::HealthAddsUp, "a gauge is said to be empty and is not");
+            }
             _ => {}
         }
     }

@@ -84,6 +84,12 @@ impl Auditor {
             | Event::LeaderLost(LeaderLost { subject, .. })
             | Event::HealthCrossed(HealthCrossed { subject, .. })
             | Event::CombatantDied(CombatantDied { subject, .. }) => (None, Some(subject)),
+            Event::GaugeEmpty(GaugeEmpty { subject, .. }) | Event::GaugeFull(GaugeFull { subject, .. }) => {
+                (None, Some(subject))
+            }
+            Event::GaugeChanged(GaugeChanged { subject, why, .. }) if why != GaugeWhy::Life => {
+                (None, Some(subject))
+            }
             Event::HealthChanged(HealthChanged { subject, why, .. }) if why != HealthChange::Return => {
                 (None, Some(subject))
             }

@@ -26,10 +26,11 @@ pub use crate::encounter::AnySeal;
 use crate::event::{
     AttackChained, AttackEnded, AttackOpened, AttackStarted, Cause, CombatantAway, CombatantDied,
     CombatantJoined, CombatantRemoved, CombatantReturned, CombatantSpared, ContactMet, ContactParted,
-    DamageDealt, Event, Fact, Facts, Gate, GuardBroken, HealApplied, HealthChange, HealthChanged,
-    HealthCrossed, HitLanded, HitPushed, HitRefused, HitStaggered, HitStopped, LeaderLost, LedgerLine,
-    PartBroken, ShieldAbsorbed, ShieldLapsed, ShieldRaised, StatusApplied, StatusExpired, StatusLifted,
-    StatusPulsed, StatusRefreshed, StatusRefused, StatusResumed, StatusStacked, StatusSuspended, Why,
+    DamageDealt, Event, Fact, Facts, Gate, GaugeChanged, GaugeEmpty, GaugeFull, GaugeWhy, GuardBroken,
+    HealApplied, HealthChange, HealthChanged, HealthCrossed, HitLanded, HitPushed, HitRefused, HitStaggered,
+    HitStopped, LeaderLost, LedgerLine, PartBroken, ShieldAbsorbed, ShieldLapsed, ShieldRaised,
+    StatusApplied, StatusExpired, StatusLifted, StatusPulsed, StatusRefreshed, StatusRefused, StatusResumed,
+    StatusStacked, StatusSuspended, Why,
 };
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -129,6 +130,7 @@ pub struct Auditor {
     ended_applications: BTreeSet<ApplicationId>,
     suspended: BTreeSet<ApplicationId>,
     shields: BTreeMap<(CombatantId, ShieldId), i64>,
+    gauges: BTreeMap<(CombatantId, GaugeId), i64>,
     /// Parts by bearer and life.
     broken_parts: BTreeSet<(CombatantId, u32, u16)>,
     spared: BTreeMap<(CombatantId, u32, Cause), u32>,
@@ -160,6 +162,7 @@ impl Auditor {
             ended_applications: BTreeSet::new(),
             suspended: BTreeSet::new(),
             shields: BTreeMap::new(),
+            gauges: BTreeMap::new(),
             broken_parts: BTreeSet::new(),
             spared: BTreeMap::new(),
             breaches: Vec::new(),
@@ -207,6 +210,11 @@ impl Auditor {
                 );
                 self.must((0..=max).contains(&health), Law::HealthAddsUp, "health is out of its bounds");
             }
+        }
+        for ((who, gauge), points) in self.gauges.clone() {
+            let same =
+                view.gauge(who, gauge).is_none_or(|(now, max)| now == points && (0..=max).contains(&now));
+            self.must(same, Law::HealthAddsUp, "the state and the facts differ on a gauge");
         }
         for team in self.rules.clone().teams() {
             let standing = |account: &&Account| account.team == team && account.life == Life::Standing;

@@ -54,6 +54,7 @@ impl Setting<'_> {
             }
             FieldValue::Attack(attack) => rules.attack_name(attack),
             FieldValue::Status(status) => rules.status_name(status),
+            FieldValue::Gauge(gauge) => rules.gauge_name(gauge),
             FieldValue::Shield(shield) => rules.shield_name(shield),
             FieldValue::Team(team) => rules.team_name(team),
             FieldValue::Template(template) => rules.template_name(template),

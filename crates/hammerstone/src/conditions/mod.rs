@@ -6,7 +6,7 @@ mod readings;
 use std::cell::Cell;
 
 use crate::Fixed;
-use crate::event::{Crossing, Event, HealthCrossed, Loss};
+use crate::event::{Crossing, Event, GaugeCrossed, HealthCrossed, Loss};
 use crate::ids::*;
 use crate::level::Level;
 use crate::rolls::{Occasion, Purpose};
@@ -99,6 +99,15 @@ impl<'a> Setting<'a> {
         }
     }
 
+    /// The threshold that the fact says was crossed, and the direction.
+    fn crossing(&self) -> Option<(ThresholdId, Crossing)> {
+        match *self.fact? {
+            Event::HealthCrossed(HealthCrossed { threshold, direction, .. })
+            | Event::GaugeCrossed(GaugeCrossed { threshold, direction, .. }) => Some((threshold, direction)),
+            _ => None,
+        }
+    }
+
     /// From where to where the fact says that a number went.
     fn crossed(&self) -> Option<[Fixed; 2]> {
         let number = |key| self.field(key)?.number();
@@ -142,11 +151,11 @@ impl Looking<'_> {
             Condition::Phase(party, phase) => setting.is_at(party, phase),
             Condition::Sight(clear) => setting.sees() == Some(clear),
             Condition::Threshold(wanted) => {
-                matches!(setting.fact, Some(&Event::HealthCrossed(HealthCrossed { threshold, .. })) if threshold == wanted)
+                setting.crossing().is_some_and(|(threshold, _)| threshold == wanted)
             }
             Condition::Downwards(wanted) => {
                 let wanted = if wanted { Crossing::Down } else { Crossing::Up };
-                matches!(setting.fact, Some(&Event::HealthCrossed(HealthCrossed { direction, .. })) if direction == wanted)
+                setting.crossing().is_some_and(|(_, direction)| direction == wanted)
             }
             Condition::Crossed(at, how) => setting.crossed().is_some_and(|[from, to]| {
                 let (up, down) = (from < at && to >= at, from >= at && to < at);

@@ -21,6 +21,10 @@ impl Setting<'_> {
                 let slot = self.slot(party)?;
                 portion_of(portion, combatants.health[slot].into(), combatants.max[slot].into())
             }
+            Reading::Gauge(party, gauge, portion) => {
+                let row = combatants.gauges.iter(self.slot(party)?).find(|row| row.gauge == gauge)?;
+                portion_of(portion, row.points.into(), row.max.into())
+            }
             Reading::Stat(party, stat) => sheet::stat(self.rules, state, self.slot(party)?, stat),
             Reading::Counter(counter) => Fixed::whole(state.counters[counter.index()]),
             Reading::CombatantCounter(party, counter) => {
@@ -89,6 +93,7 @@ impl Setting<'_> {
 fn portion_of(portion: Portion, points: i64, maximum: i64) -> Fixed {
     match portion {
         Portion::Points => Fixed::whole(points),
+        Portion::Share if maximum == 0 => Fixed::ZERO,
         Portion::Share => Fixed::ratio(points, maximum),
         Portion::Maximum => Fixed::whole(maximum),
     }

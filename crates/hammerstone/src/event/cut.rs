@@ -14,6 +14,8 @@ pub enum CutAt {
     Heard(Listener, Option<TopicId>),
     /// A status that is given on an occasion.
     Given(StatusId, Trigger),
+    /// A status that is given when a gauge is empty or full.
+    AtEnd(StatusId),
     /// What would have kept a target alive. The death stands.
     Spared(Cause),
     /// Damage that a status passes on to another combatant.

@@ -29,6 +29,8 @@ named! {
 pub enum Effect {
     /// A flag changes.
     Flag,
+    /// A gauge changes.
+    Gauge,
     /// A flag of a combatant changes.
     CombatantFlag,
     /// A counter changes.
@@ -92,6 +94,7 @@ impl Effect {
                 | Effect::BringBack
                 | Effect::Remove
                 | Effect::Say
+                | Effect::Gauge
                 | Effect::CombatantFlag
                 | Effect::CombatantCount
                 | Effect::Score

@@ -3,8 +3,8 @@
 use std::num::NonZeroU32;
 
 use super::{
-    BarredBy, Cause, CutAt, CutBy, Echo, Gate, HealthChange, HostValue, Moved, Operand, Range, SwingEnd, Via,
-    Why,
+    BarredBy, Cause, CutAt, CutBy, Echo, Gate, GaugeWhy, HealthChange, HostValue, Moved, Operand, Range,
+    SwingEnd, Via, Why,
 };
 use crate::Fixed;
 use crate::geometry::Pose;
@@ -59,6 +59,8 @@ pub enum FieldValue {
     Obstacle(ObstacleId),
     /// A shape of the level, and which triangle of it.
     InLevel(InLevel),
+    /// A gauge beside health.
+    Gauge(GaugeId),
     /// A threshold of health.
     Threshold(ThresholdId),
     /// An outcome.
@@ -232,6 +234,7 @@ field_types! {
     TemplateId, "template" => |value| FieldValue::Template(value);
     DamageTypeId, "damage type" => |value| FieldValue::DamageType(value);
     ThresholdId, "threshold" => |value| FieldValue::Threshold(value);
+    GaugeId, "gauge" => |value| FieldValue::Gauge(value);
     OutcomeId, "outcome" => |value| FieldValue::Outcome(value);
     FlagId, "flag" => |value| FieldValue::Flag(value);
     CounterId, "counter" => |value| FieldValue::Counter(value);
@@ -259,6 +262,7 @@ field_types! {
     Refusal, "reason" => |value| FieldValue::Refusal(value);
     SwingEnd, "reason" of &SwingEnd::NAMES => |value| FieldValue::Word(value.name());
     Why, "reason" => |value| FieldValue::Word(value.name());
+    GaugeWhy, "reason" of &GaugeWhy::NAMES => |value| FieldValue::Word(value.name());
     HealthChange, "reason" of &HealthChange::NAMES => |value| FieldValue::Word(value.name());
     BarredBy, "reason" => |value| FieldValue::BarredBy(value);
     Gate, "gate" of &Gate::NAMES => |value| FieldValue::Word(value.name());
@@ -360,9 +364,10 @@ impl FieldInfo {
 
     /// Whether it names something that a ruleset or a closed list has a word for.
     pub fn is_named(&self) -> bool {
-        const NAMED: [&str; 18] = [
+        const NAMED: [&str; 19] = [
             "AttackId",
             "StatusId",
+            "GaugeId",
             "ShieldId",
             "TeamId",
             "TemplateId",

@@ -21,7 +21,7 @@ pub use gate::{Gate, GatePassed, Operand};
 pub use ledger::{Cause, LedgerLine, LedgerStep, Note};
 pub use shown::Shown;
 pub use table::*;
-pub use why::{BarredBy, Echo, HealthChange, Moved, Range, SwingEnd, Via, Why};
+pub use why::{BarredBy, Echo, GaugeWhy, HealthChange, Moved, Range, SwingEnd, Via, Why};
 
 use crate::ids::{CombatantId, DamageTypeId, TopicId};
 

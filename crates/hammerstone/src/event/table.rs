@@ -164,7 +164,7 @@ facts! {
         }
 
         /// The input window of a chain closes without a press.
-        AttackLapsed = ATTACK_LAPSED "attack.lapsed", by [Swings], after [Start], SwingOver "{subject}'s chain lapses before {attack}" {
+        AttackLapsed = ATTACK_LAPSED "attack.lapsed", by [Orders Swings Passes], after [Start], SwingOver "{subject}'s chain lapses before {attack}" {
             /// The attacker.
             subject: CombatantId => Identity Subject,
             /// The attack that would have been next.
@@ -704,6 +704,60 @@ facts! {
             threshold: ThresholdId => Identity,
             /// The direction.
             direction: Crossing => Content,
+        }
+
+        /// A gauge beside health changes.
+        GaugeChanged = GAUGE_CHANGED "gauge.changed", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Gauge Start Apply Lift BringBack Damage Heal], Hidden "" {
+            /// Whose.
+            subject: CombatantId => Identity Subject,
+            /// The gauge.
+            gauge as "name": GaugeId => Identity,
+            /// What it held.
+            from: i64 => Content Points,
+            /// What it holds.
+            to: i64 => Content Points,
+            /// Its maximum.
+            max: i64 => Content Points,
+            /// The reason.
+            why: GaugeWhy => Content,
+            /// Who brought it about, if that was someone.
+            source: Option<CombatantId> => Content Other,
+            /// What a status kept of what would have been lost, if it kept anything.
+            kept: Option<NonZeroU32> => Content Points,
+        }
+
+        /// A gauge beside health crosses a threshold.
+        GaugeCrossed = GAUGE_CROSSED "gauge.crossed", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Gauge Start Apply Lift Damage Heal], Crossed "{gauge} of {subject} goes {direction} through {threshold}" {
+            /// Whose.
+            subject: CombatantId => Identity Subject,
+            /// The gauge.
+            gauge as "name": GaugeId => Identity,
+            /// The threshold.
+            threshold: ThresholdId => Identity,
+            /// The direction.
+            direction: Crossing => Content,
+            /// Who brought it about, if that was someone.
+            source: Option<CombatantId> => Content Other,
+        }
+
+        /// A gauge beside health is empty.
+        GaugeEmpty = GAUGE_EMPTY "gauge.empty", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Gauge Start Apply Lift Damage Heal], Crossed "{gauge} of {subject} is empty[, by {source}]" {
+            /// Whose.
+            subject: CombatantId => Identity Subject,
+            /// The gauge.
+            gauge as "name": GaugeId => Identity,
+            /// Who emptied it, if that was someone.
+            source: Option<CombatantId> => Content Other,
+        }
+
+        /// A gauge beside health is full.
+        GaugeFull = GAUGE_FULL "gauge.full", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Gauge Start Apply Lift Damage Heal], Crossed "{gauge} of {subject} is full[, by {source}]" {
+            /// Whose.
+            subject: CombatantId => Identity Subject,
+            /// The gauge.
+            gauge as "name": GaugeId => Identity,
+            /// Who filled it, if that was someone.
+            source: Option<CombatantId> => Content Other,
         }
 
         /// A flag changes.

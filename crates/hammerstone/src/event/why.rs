@@ -102,6 +102,26 @@ named! {
 }
 
 named! {
+    /// Why a gauge changed.
+    pub enum GaugeWhy {
+        /// A hit drained it.
+        Hit = "hit",
+        /// An attack cost it.
+        Cost = "cost",
+        /// It filled or ran out by itself.
+        Refill = "refill",
+        /// An order or a rule changed it.
+        Ordered = "ordered",
+        /// It turned, being empty or full.
+        Turned = "turned",
+        /// Its maximum changed.
+        Maximum = "maximum",
+        /// A life began.
+        Life = "life",
+    }
+}
+
+named! {
     /// Damage that goes on from one to another. It never goes on a second time.
     pub enum Echo {
         /// Back to the one who dealt it.

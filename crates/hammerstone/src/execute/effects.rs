@@ -1,10 +1,11 @@
 //! Orders about damage, healing, statuses and what combatants come to.
 
-use crate::event::Why;
-use crate::gauges;
+use crate::event::{GaugeWhy, Why};
+use crate::gauges::{self, Gauging};
 use crate::orders::Order;
 use crate::orders::Pending;
 use crate::resolve;
+use crate::ruleset::GaugeChange;
 use crate::state::HostChange;
 use crate::statuses::{self, Giving};
 use crate::work::Work;
@@ -33,15 +34,25 @@ pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
             changes.take(subject.slot(), |known| (known.stat, known.reason) == (stat, reason), |_| ());
             changes.push(subject.slot(), HostChange { stat, reason, by });
             gauges::refresh_maximum(work.rules, work.state, work.log, subject, None);
+            gauges::refresh_gauges(work.rules, work.state, work.log, subject);
         }
         Order::Unchange { subject, stat, reason } => {
             let is = |known: &HostChange| (known.stat, known.reason) == (stat, reason);
             work.state.combatants.host_changes.take(subject.slot(), is, |_| ());
             gauges::refresh_maximum(work.rules, work.state, work.log, subject, None);
+            gauges::refresh_gauges(work.rules, work.state, work.log, subject);
         }
         Order::SetMaximum { subject, points, keep } => {
             work.state.combatants.own_max[subject.slot()] = points as i32;
             gauges::refresh_maximum(work.rules, work.state, work.log, subject, Some(keep));
+        }
+        Order::ChangeGauge { subject, gauge, change, points, source } => {
+            let gauging = Gauging { subject, gauge, why: GaugeWhy::Ordered, source };
+            match change {
+                GaugeChange::Fill => statuses::gauge_by(work, gauging, points),
+                GaugeChange::Drain => statuses::gauge_by(work, gauging, -points),
+                GaugeChange::Set => statuses::gauge_to(work, gauging, points),
+            }
         }
         Order::RaiseShield { subject, shield, points } => {
             gauges::raise_shield(work.state, work.log, subject, shield, points.into(), None);

@@ -169,6 +169,7 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         | Order::Change { .. }
         | Order::Unchange { .. }
         | Order::SetMaximum { .. }
+        | Order::ChangeGauge { .. }
         | Order::RaiseShield { .. } => effects::carry_out(work, pending),
         Order::Subscribe { .. } | Order::Unsubscribe { .. } | Order::Publish { .. } => {
             listening::carry_out(work, pending)

@@ -11,7 +11,7 @@ use crate::orders::Pending;
 use crate::orders::{Marker, Order, Touch};
 use crate::resolve;
 use crate::ruleset::Prefer;
-use crate::state::{ChainStep, Charging, Flying, State};
+use crate::state::{ChainStep, Charging, Flying, Press, State};
 use crate::swing::{self, Spawned};
 use crate::work::Work;
 
@@ -24,7 +24,10 @@ pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
                     let pressed = Some(swing);
                     work.state.set_step(subject, Some(ChainStep { pressed, ..step }));
                 }
-                _ => swing::begin_ordered(work.rules, work.state, work.log, swing, subject, attack, aim),
+                _ => {
+                    let until = work.state.tick.saturating_add(work.rules.attack(attack).buffer);
+                    swing::start(work, subject, Press { swing, attack, aim, until });
+                }
             }
         }
         Order::SpawnAttack { swing, attack, team, pose, credit } => {

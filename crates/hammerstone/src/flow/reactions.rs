@@ -231,6 +231,11 @@ fn for_one(work: &mut Work<'_>, acting: Acting<'_>, who: CombatantId) -> Option<
             let [source, _] = acting.by(credit);
             Order::Apply { subject: who, status, source, strength }
         }
+        Reaction::Gauge(_, gauge, change, ref amount, credit) => {
+            let points = whole(work, amount).max(0);
+            let [source, _] = acting.by(credit);
+            Order::ChangeGauge { subject: who, gauge, change, points, source }
+        }
         Reaction::CombatantFlag(_, flag, up) => Order::FlagCombatant { subject: who, flag, up },
         Reaction::CombatantCount(_, counter, how, ref amount) => {
             let count = how.by(whole(work, amount));

@@ -18,7 +18,7 @@ use crate::budget::Source;
 use crate::event::{CutAt, Fact, Listener};
 use crate::geometry::{Frame, Obstacle, Pose};
 use crate::ids::*;
-use crate::ruleset::def::{Count, Keep, Modifier};
+use crate::ruleset::def::{Count, GaugeChange, Keep, Modifier};
 use crate::terms::HostValue;
 use crate::terms::Listen;
 
@@ -381,6 +381,18 @@ impl<'a> Orders<'a> {
     /// A counter changes.
     pub fn count(&mut self, counter: CounterId, count: Count) -> OrderId {
         self.give(Order::Count { counter, count })
+    }
+
+    /// A gauge of `subject` has so many points more or less, or is set to so many.
+    pub fn change_gauge(
+        &mut self,
+        subject: CombatantId,
+        gauge: GaugeId,
+        change: GaugeChange,
+        points: i64,
+        source: Option<CombatantId>,
+    ) -> OrderId {
+        self.give(Order::ChangeGauge { subject, gauge, change, points, source })
     }
 
     /// A flag of `subject` goes up, or down.

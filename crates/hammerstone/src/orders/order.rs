@@ -7,7 +7,7 @@ pub(crate) use about::tamed;
 use crate::Fixed;
 use crate::geometry::{Frame, Obstacle, Pose};
 use crate::ids::*;
-use crate::ruleset::def::{Count, Keep, Modifier};
+use crate::ruleset::def::{Count, GaugeChange, Keep, Modifier};
 use crate::terms::HostValue;
 use crate::terms::Listen;
 use crate::terms::OrderKind;
@@ -415,6 +415,19 @@ pub enum Order {
         counter: CounterId,
         /// How.
         count: Count,
+    },
+    /// A gauge of a combatant changes.
+    ChangeGauge {
+        /// Whose.
+        subject: CombatantId,
+        /// Which.
+        gauge: GaugeId,
+        /// How.
+        change: GaugeChange,
+        /// By so many points, or to so many.
+        points: i64,
+        /// Who brings it about, if anyone does.
+        source: Option<CombatantId>,
     },
     /// A flag of a combatant goes up or down.
     FlagCombatant {

@@ -29,7 +29,8 @@ pub(crate) use r3_passed::deal_echoes;
 use crate::Fixed;
 use crate::budget::Source;
 use crate::detect::{Detection, HitCandidate};
-use crate::event::{CutAt, CutBy, Gate, HitDeflected, HitLanded, Listener, Operand, SwingEnd, Via};
+use crate::event::{CutAt, CutBy, Gate, GaugeWhy, HitDeflected, HitLanded, Listener, Operand, SwingEnd, Via};
+use crate::gauges::Gauging;
 use crate::geometry::{Bits, Pose};
 use crate::hooks::{HitContext, Terms, Verdict};
 use crate::ids::*;
@@ -40,6 +41,7 @@ use crate::ruleset::{Form, Policy, Rules, Sharing, Trigger, When};
 use crate::sheet::StatsOf;
 use crate::state::{Charging, Child, Contact, EntryAt, State, StruckEntry, Swing, SwingAt, next};
 use crate::swing::Known;
+use crate::terms::Life;
 use crate::topic;
 use crate::view::View;
 use crate::work::Work;
@@ -261,6 +263,7 @@ fn land(work: &mut Work<'_>, index: SwingAt, entry: EntryAt, candidate: &HitCand
     let attack = rules.attack(swing.attack);
     let target = candidate.target;
     let entry = &mut state.struck[entry];
+    let first = swing.targets == 0;
     swing.targets = swing.targets.saturating_add(u16::from(entry.hits == 0));
     entry.hits += 1;
     let (ordinal, life) = (entry.hits, entry.life);
@@ -293,12 +296,23 @@ fn land(work: &mut Work<'_>, index: SwingAt, entry: EntryAt, candidate: &HitCand
     if !attack.damage.is_empty() {
         let (lived, lost) = deal(work, &blow, damages);
         lives = lived;
+        work.state.swings[index].guarded |= work.rooms.blows.tally.guard.is_some();
         if lived && lost > 0 {
             gauges::wear_part(work.rules, work.state, work.log, target, candidate.part, lost);
             answers::stagger(work, &blow, hit, lost, attack.stagger_damage);
         }
     }
     work.rooms.blows.terms.clear();
+    if lives {
+        for &(gauge, points) in &attack.drains {
+            let gauging = Gauging { subject: target, gauge, why: GaugeWhy::Hit, source: swing.attacker };
+            statuses::gauge_by(work, gauging, -points);
+        }
+        lives = work.state.combatants.life_of(target) == Life::Standing;
+    }
+    if let Some(attacker) = swing.attacker.filter(|_| first && !attack.costs.is_empty()) {
+        statuses::pay_landed(work, attacker, swing.attack);
+    }
     // Only damaging hits trigger these statuses.
     let strikes = !attack.damage.is_empty();
     if lives {

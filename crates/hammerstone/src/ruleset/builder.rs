@@ -42,6 +42,7 @@ impl RulesetBuilder {
             statuses: Vec::new(),
             stats: Vec::new(),
             shields: Vec::new(),
+            gauges: Vec::new(),
             own_steps: Vec::new(),
             steps: Step::ALL.to_vec(),
             heal_steps: HealStep::ALL.to_vec(),
@@ -265,6 +266,12 @@ impl RulesetBuilder {
     pub fn shield(&mut self, shield: Shield) -> ShieldId {
         self.def.shields.push(shield);
         ShieldId::new(self.def.shields.len() - 1)
+    }
+
+    /// A gauge beside health, for templates that name it.
+    pub fn gauge(&mut self, gauge: Gauge) -> GaugeId {
+        self.def.gauges.push(gauge);
+        GaugeId::new(self.def.gauges.len() - 1)
     }
 
     /// A step that the host's code takes ([`crate::hooks::Hooks::step`]); its place is among [`steps`](Self::steps).

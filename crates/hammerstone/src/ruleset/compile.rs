@@ -29,6 +29,8 @@ pub(crate) struct Rules {
     pub(crate) uses: Uses,
     /// For each topic the rules that hear it, in the order in which they do.
     pub(crate) rules_by_topic: Vec<Vec<RuleId>>,
+    /// Thresholds of gauges, the highest first.
+    pub(crate) gauge_thresholds: Vec<Vec<Threshold>>,
     /// What rules read and roll.
     pub(crate) rule_plans: Vec<RulePlan>,
     /// The topics of which conditions ask how long ago a fact was; and for each topic its place among them.
@@ -64,6 +66,18 @@ pub(crate) struct AttackPlan {
     /// The attack that follows it in a chain.
     pub(crate) next: Option<AttackId>,
     pub(crate) children: Vec<(When, AttackId)>,
+    /// The key of its cooldown, which attacks of one group share.
+    pub(crate) cooldown: Option<u16>,
+    pub(crate) cancels: Vec<CancelPlan>,
+}
+
+/// A stretch of a swing in which others may take its place.
+#[derive(Clone, Debug)]
+pub(crate) struct CancelPlan {
+    pub(crate) into: Vec<AttackId>,
+    pub(crate) from: u32,
+    pub(crate) to: u32,
+    pub(crate) on: CancelOn,
 }
 
 /// A rule as the tick uses it.
@@ -217,6 +231,12 @@ pub(crate) struct Uses {
     /// Whether a status hides or shows parts.
     pub(crate) hides_parts: bool,
     pub(crate) invulnerable: bool,
+    /// Whether a status protects a gauge, a gauge follows a stat or fills by itself.
+    pub(crate) protects: bool,
+    pub(crate) gauge_stats: bool,
+    pub(crate) refills: bool,
+    /// Whether an attack costs anything, cools down, has uses, waits, or may be cancelled into others.
+    pub(crate) readiness: bool,
     pub(crate) guards: bool,
     pub(crate) prevented_deaths: bool,
     pub(crate) reflects: bool,
@@ -234,6 +254,13 @@ impl Uses {
             stats: vec![false; rules.stats.len()],
             adds_tags: any(|status| status.adds_tags != 0),
             hides_parts: any(|status| status.hides_parts | status.shows_parts != 0),
+            protects: any(|status| !status.protects.is_empty()),
+            gauge_stats: rules.gauges.iter().any(|gauge| matches!(gauge.maximum, GaugeMaximum::Stat(_))),
+            refills: rules.gauges.iter().any(|gauge| gauge.refill.is_some()),
+            readiness: rules.attacks.iter().any(|attack| {
+                let answers = !attack.costs.is_empty() || !attack.cancels.is_empty() || attack.buffer > 0;
+                answers || attack.cooldown.is_some() || attack.uses.is_some()
+            }),
             invulnerable: any(|status| status.invulnerable),
             guards: any(|status| status.guard.is_some()),
             prevented_deaths: any(|status| status.prevents_death.is_some()),
@@ -283,7 +310,13 @@ impl AttackPlan {
             cores: attack.hitboxes.iter().map(|hitbox| (hitbox.shape.into(), hitbox.group)).collect(),
             next: attack.chain.as_ref().and_then(|chain| ids.get(chain.next.as_str()).copied()),
             children: Vec::new(),
+            cooldown: None,
+            cancels: Vec::new(),
         };
+        for Cancel { into, from, to, on } in &attack.cancels {
+            let into = into.iter().filter_map(|name| ids.get(name.as_str()).copied()).collect();
+            plan.cancels.push(CancelPlan { into, from: *from, to: *to, on: *on });
+        }
         for (when, child) in &attack.children {
             plan.children.extend(ids.get(child.as_str()).map(|&id| (*when, id)));
         }
@@ -304,8 +337,6 @@ impl TemplatePlan {
             PartPlan { layer: part.layer, core, broken, still, about }
         };
         let parts: Vec<PartPlan> = template.parts.iter().map(plan).collect();
-        let mut thresholds = template.thresholds.clone();
-        thresholds.sort_by_key(|threshold| std::cmp::Reverse(threshold.share));
         TemplatePlan {
             key: name_key(&template.name),
             layers: parts
@@ -313,9 +344,34 @@ impl TemplatePlan {
                 .fold(0, |layers, part| layers | 1u32.checked_shl(part.layer.0.into()).unwrap_or(0)),
             bounds: Bounds::of(&parts, up),
             parts,
-            thresholds,
+            thresholds: highest_first(&template.thresholds),
         }
     }
+}
+
+/// All attacks as the tick uses them. Cooldowns have keys, which attacks of one group share.
+fn attack_plans(def: &Definitions, ids: &BTreeMap<&str, AttackId>) -> Vec<AttackPlan> {
+    let mut groups: Vec<(bool, &str)> = Vec::new();
+    let plan = |attack: &'_ Attack| AttackPlan::of(attack, ids);
+    let mut plans: Vec<AttackPlan> = def.attacks.iter().map(plan).collect();
+    for (plan, attack) in plans.iter_mut().zip(&def.attacks) {
+        let Some(cooldown) = &attack.cooldown else { continue };
+        let group = cooldown.group.as_deref();
+        let name = (group.is_some(), group.unwrap_or(&attack.name));
+        let known = groups.iter().position(|known| *known == name);
+        plan.cooldown = Some(known.unwrap_or_else(|| {
+            groups.push(name);
+            groups.len() - 1
+        }) as u16);
+    }
+    plans
+}
+
+/// Thresholds, the highest first.
+fn highest_first(thresholds: &[Threshold]) -> Vec<Threshold> {
+    let mut thresholds = thresholds.to_vec();
+    thresholds.sort_by_key(|threshold| std::cmp::Reverse(threshold.share));
+    thresholds
 }
 
 /// The topics that a rule hears; the path that it names if there are none of it.
@@ -351,7 +407,7 @@ impl Rules {
             remembers[topic.index()] = Some(place as u16);
         }
         Rules {
-            attack_plans: def.attacks.iter().map(|attack| AttackPlan::of(attack, &ids)).collect(),
+            attack_plans: attack_plans(&def, &ids),
             template_plans: def.templates.iter().map(|t| TemplatePlan::of(t, def.up as usize)).collect(),
             status_keys: keys(&mut def.statuses.iter().map(|status| &status.name)),
             damage_type_keys: keys(&mut def.damage_types.iter()),
@@ -359,6 +415,7 @@ impl Rules {
             spot_poses: def.spots.iter().map(|spot| spot.pose.settled().unwrap_or(spot.pose)).collect(),
             uses: Uses::of(&def),
             rules_by_topic: rules_by_topic(&def, &heard, topics.count()),
+            gauge_thresholds: def.gauges.iter().map(|gauge| highest_first(&gauge.thresholds)).collect(),
             rule_plans: def.rule_book.iter().map(RulePlan::of).collect(),
             remembered,
             remembers,

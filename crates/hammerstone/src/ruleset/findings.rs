@@ -199,6 +199,9 @@ pub enum Problem {
         /// Why not.
         why: &'static str,
     },
+    /// A cost of holding a charge, for an attack without one.
+    #[error("it costs something to hold, and it has no charge")]
+    NotCharged,
     /// A condition that lies too deep in others.
     #[error("conditions lie in each other at most {most} deep")]
     TooDeep {

@@ -70,6 +70,7 @@ impl Reaction {
             Reaction::Lift(..) => Effect::Lift,
             Reaction::Damage(..) => Effect::Damage,
             Reaction::Heal(..) => Effect::Heal,
+            Reaction::Gauge(..) => Effect::Gauge,
             Reaction::Start(..) | Reaction::SpawnAttack(..) => Effect::Start,
             Reaction::SendAway(_) => Effect::SendAway,
             Reaction::BringBack(..) => Effect::BringBack,

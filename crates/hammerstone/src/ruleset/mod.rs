@@ -18,15 +18,16 @@ pub use builder::RulesetBuilder;
 pub use bytes::BytesError;
 pub(crate) use compile::{AttackPlan, Bounds, PartPlan, Rules, TemplatePlan, Window};
 pub use def::{
-    Amount, AmountChange, Armour, Attack, Away, Beam, Broken, Charge, Clash, ClosingSpeed, Comparison,
-    Condition, Count, Counting, Credit, Critical, Crossings, Damage, Dealing, Direction, FallOff, FirstPulse,
-    Form, FormKind, Grant, Group, Growth, Guard, HealStep, Healing, Held, HitStop, IfItKills, Keep,
-    Knockback, Limit, Lives, Modifier, Overheal, Part, Party, Policy, Portion, Prefer, PreventsDeath,
-    Projectile, Pulse, Reaction, Reading, Relation, Relations, ReturnTo, Role, Rounding, Rule, RuleValue,
-    Scaling, ScoreValue, SharedDamage, Sharing, Shield, Side, Stacking, Stagger, StatChange, Status, Step,
-    Strength, SwingPhase, Target, Template, Term, Tie, Trigger, Waves, When,
+    Amount, AmountChange, Armour, AtEnd, Attack, Away, Beam, Broken, Cancel, CancelOn, Charge, Clash,
+    ClosingSpeed, Comparison, Condition, Cooldown, Cost, Count, Counting, Credit, Critical, Crossings,
+    Damage, Dealing, Direction, FallOff, FirstPulse, Form, FormKind, Gauge, GaugeChange, Grant, Group,
+    Growth, Guard, HealStep, Healing, Held, HitStop, IfItKills, Keep, Knockback, Limit, Lives, Modifier,
+    Overheal, Part, Party, Policy, Portion, Prefer, PreventsDeath, Projectile, Pulse, Reaction, Reading,
+    Refill, Relation, Relations, ReturnTo, Role, Rounding, Rule, RuleValue, Scaling, ScoreValue,
+    SharedDamage, Sharing, Shield, Side, Stacking, Stagger, StatChange, Status, Step, Strength, SwingPhase,
+    Target, Template, Term, Tie, Trigger, Uses, Waves, When,
 };
-pub(crate) use def::{Chance, Given, MOST_IN_A_WAVE, Spot, Stat, Threshold};
+pub(crate) use def::{Chance, GaugeMaximum, Given, MOST_IN_A_WAVE, Spot, Stat, Threshold};
 pub use findings::{Finding, Findings, Place, Problem};
 use read::{Names, places_of_names};
 pub use timing::Timings;

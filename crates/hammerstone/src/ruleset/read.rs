@@ -66,6 +66,8 @@ name_lookups! {
     stat_name, find_stat: StatId in stats as Stat::name;
     /// The name of a sort of shield.
     shield_name, find_shield: ShieldId in shields as Shield::name;
+    /// The name of a gauge beside health.
+    gauge_name, find_gauge: GaugeId in gauges as Gauge::name;
     /// The name of a step that the host's code takes.
     own_step_name, find_own_step: OwnStepId in own_steps as String::as_str;
     /// The name of a flag.
@@ -208,6 +210,11 @@ impl Ruleset {
         &self.0.rule_book
     }
 
+    /// All gauges, in the order of their ids.
+    pub fn gauges(&self) -> impl ExactSizeIterator<Item = GaugeId> + use<> {
+        (0..self.0.gauges.len()).map(GaugeId::new)
+    }
+
     /// A reading as files write it, such as `subject.health.share` or `fact.amount`.
     pub fn reading_name(&self, reading: Reading) -> String {
         let name = |name: Option<&str>| name.unwrap_or_default().to_owned();
@@ -222,6 +229,14 @@ impl Ruleset {
                 format!("{}.counter.{}", party.name(), name(self.combatant_counter_name(counter)))
             }
             Reading::Score(score) => format!("score.{}", name(self.score_name(score))),
+            Reading::Gauge(party, gauge, portion) => {
+                let portion = match portion {
+                    Portion::Points => "",
+                    Portion::Share => ".share",
+                    Portion::Maximum => ".max",
+                };
+                format!("{}.{}{portion}", party.name(), name(self.gauge_name(gauge)))
+            }
             Reading::Distance => "distance".to_owned(),
         }
     }

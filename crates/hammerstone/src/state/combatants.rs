@@ -2,7 +2,7 @@
 
 mod rows;
 
-pub(crate) use rows::{Afterlife, Contributor, HostChange, Pool};
+pub(crate) use rows::{Afterlife, Contributor, GaugeRow, HostChange, Pool, UsesRow};
 
 use super::Lists;
 use crate::Fixed;
@@ -65,6 +65,10 @@ columns! {
         /// What parts with points of their own have lost.
         pub(crate) part_losses: Lists<(u16, i32)>,
         pub(crate) shields: Lists<Pool>,
+        pub(crate) gauges: Lists<GaugeRow>,
+        /// By the key of each cooldown, until when it lasts.
+        pub(crate) cooldowns: Lists<(u16, u32)>,
+        pub(crate) uses: Lists<UsesRow>,
         pub(crate) host_changes: Lists<HostChange>,
         /// How often what has kept each alive in this life.
         pub(crate) prevented_deaths: Lists<(Cause, u32)>,
@@ -211,6 +215,9 @@ impl Combatants {
         self.label.resize(slots, 0);
         self.part_losses.grow(slots);
         self.shields.grow(slots);
+        self.gauges.grow(slots);
+        self.cooldowns.grow(slots);
+        self.uses.grow(slots);
         self.host_changes.grow(slots);
         self.prevented_deaths.grow(slots);
         self.statuses_of.grow(slots);
@@ -251,6 +258,16 @@ impl Combatants {
         if let Some(leader) = leader {
             self.followers.push(leader.slot(), id);
         }
+    }
+
+    /// What a gauge of a combatant holds; none if it has none of that name.
+    pub(crate) fn points_of(&self, slot: usize, gauge: GaugeId) -> Option<i64> {
+        self.gauges.iter(slot).find(|row| row.gauge == gauge).map(|row| row.points.into())
+    }
+
+    /// What a gauge of a combatant holds at most; 0 if it has none of that name.
+    pub(crate) fn max_of(&self, slot: usize, gauge: GaugeId) -> i64 {
+        self.gauges.iter(slot).find(|row| row.gauge == gauge).map_or(0, |row| row.max.into())
     }
 
     /// What a counter of a combatant is at.
@@ -365,6 +382,9 @@ impl Combatants {
     /// Frees the lists of one who is gone for good.
     pub(crate) fn unseat(&mut self, slot: usize) {
         self.forget_contributors(slot);
+        self.gauges.clear(slot);
+        self.cooldowns.clear(slot);
+        self.uses.clear(slot);
         self.flags.clear(slot);
         self.counters.clear(slot);
         self.starts.clear(slot);

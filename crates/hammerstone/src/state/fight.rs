@@ -52,6 +52,8 @@ pub(crate) struct Swing {
     pub(crate) launched: bool,
     /// How the last body ended.
     pub(crate) last_end: SwingEnd,
+    /// Whether a guard took from any of its hits.
+    pub(crate) guarded: bool,
     /// Different targets struck in the swing, and targets at which a beam stopped or which it went through in this tick.
     pub(crate) targets: u16,
     pub(crate) taken: u16,
@@ -81,6 +83,17 @@ pub(crate) enum Charging {
     Held(u32, bool),
     /// Released with this share of the full charge, 0 to 1. So begin attacks without a charge, at 0.
     Released(Fixed),
+}
+
+/// A start that waits until it can be carried out.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub(crate) struct Press {
+    pub(crate) swing: SwingId,
+    pub(crate) attack: AttackId,
+    pub(crate) aim: Option<Pose>,
+    /// The last tick in which it is.
+    pub(crate) until: u32,
 }
 
 /// A projectile on its way.

@@ -13,9 +13,11 @@ mod validate;
 
 pub(crate) use bearers::Bearers;
 pub(crate) use chains::{Chain, Chains};
-pub(crate) use combatants::{Afterlife, Combatants, Contributor, HostChange, Newcomer, Pool, SIZES};
+pub(crate) use combatants::{
+    Afterlife, Combatants, Contributor, GaugeRow, HostChange, Newcomer, Pool, SIZES, UsesRow,
+};
 pub(crate) use fight::{
-    Application, Captured, ChainStep, Charging, Child, Contact, Delayed, Fired, Flying, Raised, Read,
+    Application, Captured, ChainStep, Charging, Child, Contact, Delayed, Fired, Flying, Press, Raised, Read,
     StruckEntry, Subscription, Swing, WavesState,
 };
 pub(crate) use lists::Lists;
@@ -71,6 +73,8 @@ columns! {
         pub(crate) swings: Vec<Swing>,
         /// Chains whose next step may still be taken, by place of their combatant.
         pub(crate) steps: Vec<(CombatantId, ChainStep)>,
+        /// Starts that came too early and wait, by place of their combatant.
+        pub(crate) presses: Vec<(CombatantId, Press)>,
         /// Projectile bodies, by swing and number.
         pub(crate) flying: Vec<Flying>,
         /// Swings that begin in the next tick.

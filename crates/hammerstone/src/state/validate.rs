@@ -138,6 +138,7 @@ impl Check<'_> {
         let taken = |id: &SwingId| ids.binary_search(id).is_ok();
         must(!self.state.swings.iter().any(|swing| taken(&swing.id)), "a swing is reserved and runs")?;
         let pressed = self.state.steps.iter().filter_map(|(_, step)| step.pressed.as_ref());
+        let pressed = pressed.chain(self.state.presses.iter().map(|(_, press)| &press.swing));
         must(!pressed.into_iter().any(taken), "a swing is reserved and waits")?;
         let mut ids: Vec<ObstacleId> = reserved_obstacles.0.iter().copied().collect();
         ids.extend(self.state.obstacles.iter().map(|raised| raised.id));

@@ -219,5 +219,6 @@ pub(super) fn changed(
         && authored.stats.iter().any(|change| change.stat == stat)
     {
         gauges::refresh_maximum(rules, state, log, subject, None);
+        gauges::refresh_gauges(rules, state, log, subject);
     }
 }

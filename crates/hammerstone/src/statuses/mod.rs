@@ -5,12 +5,14 @@
 //! what it gives on expiry is applied at once and comes last.
 
 mod apply;
+mod drains;
 mod end;
 mod pulse;
 mod queue;
 mod steps;
 
 pub(crate) use apply::{apply, give};
+pub(crate) use drains::{gauge_by, gauge_to, pay_held, pay_landed, pay_start, refill};
 pub(crate) use end::{end_all, expire, lift, lift_family, lift_one_tied, lift_tied, resume};
 pub(crate) use pulse::{follow_stats, pulse};
 pub(crate) use queue::{Giving, Queue};

@@ -162,6 +162,7 @@ fn begin(rules: &Rules, state: &mut State, log: &mut Log, beginning: Beginning) 
         bodies: 0,
         launched: false,
         last_end: SwingEnd::Done,
+        guarded: false,
         targets: 0,
         taken: 0,
         links,

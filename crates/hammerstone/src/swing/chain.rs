@@ -1,10 +1,11 @@
 //! Chains: one attack follows on another, if the attacker presses in time.
 
 use crate::event::{AttackChained, AttackLapsed, SwingEnd};
+use crate::gauges;
 use crate::state::SwingAt;
 use crate::work::Work;
 
-use super::begin;
+use super::press;
 
 /// Chains whose press has come go on; those whose input window has closed without one lapse. From the last place to the first,
 /// since steps go while they are gone through.
@@ -28,14 +29,15 @@ pub(crate) fn go_on_or_lapse(work: &mut Work<'_>) {
                 if let Some(index) = running {
                     super::end_swing(work, index, SwingEnd::Done);
                 }
-                // Something else that binds the hands goes first; the press is lost with the chain.
-                if work.state.combatants.running[slot] > 0 {
+                // Something else that binds the hands goes first, and what it costs must be there; the press is lost with the chain.
+                let ready = gauges::is_ready(work.rules, work.state, subject, step.next);
+                if work.state.combatants.running[slot] > 0 || ready.is_err() {
                     work.state.set_step(subject, None);
                     work.log.publish(AttackLapsed { subject, attack: step.next });
                     continue;
                 }
                 work.log.publish(AttackChained { subject, attack: step.next, swing });
-                begin::begin_ordered(work.rules, work.state, work.log, swing, subject, step.next, None);
+                press::begin_paid(work, subject, swing, step.next, None);
                 // Beginning has noted the step after it, if there is one; otherwise the chain is over.
                 if work.state.step_of(subject) == Some(step) {
                     work.state.set_step(subject, None);

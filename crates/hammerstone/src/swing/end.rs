@@ -1,17 +1,19 @@
 //! How swings end, and the windows and contacts of one that ends.
 
 use crate::event::{AttackClosed, AttackEnded, SwingEnd, Why};
+use crate::gauges;
 use crate::ids::*;
 use crate::ruleset::Rules;
 use crate::state::{State, SwingAt};
 use crate::statuses;
 use crate::work::Work;
 
-use super::part_contacts;
+use super::{part_contacts, press};
 
 /// What a combatant carries is cancelled; what has left its hand goes on.
 pub(crate) fn stun(work: &mut Work<'_>, subject: CombatantId) {
     work.state.set_step(subject, None);
+    press::drop_press(work.state, subject);
     for index in SwingAt::all(&work.state.swings) {
         if work.state.swings[index].attacker == Some(subject) && !lives_on(work.rules, work.state, index) {
             end_swing(work, index, SwingEnd::Cancelled);
@@ -55,6 +57,9 @@ pub(crate) fn end_swing(work: &mut Work<'_>, index: SwingAt, why: SwingEnd) {
         }
     }
     work.log.publish(AttackEnded { subject, attack, swing: id, why });
+    if let Some(attacker) = subject.filter(|_| work.rules.uses.readiness) {
+        gauges::begin_cooldown(work.rules, work.state, attacker, attack);
+    }
     if let Some(attacker) = subject.filter(|_| !work.rules.attack(attack).self_status.is_empty()) {
         statuses::lift_tied(work, attacker, id, Why::SwingEnded);
     }

@@ -12,4 +12,4 @@ pub use life::Life;
 pub use listen::{Listen, Topical};
 pub use order_kind::OrderKind;
 pub(crate) use order_kind::with_order_kinds;
-pub use refusal::{Definition, Quantity, Refusal, SwingTrait};
+pub use refusal::{Definition, NEVER, Quantity, Refusal, SwingTrait};

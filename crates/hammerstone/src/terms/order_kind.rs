@@ -53,6 +53,7 @@ macro_rules! with_order_kinds {
             NameObstacle "name-obstacle",
             FlagCombatant "flag-combatant",
             CountCombatant "count-combatant",
+            ChangeGauge "change-gauge",
         }
     };
 }

@@ -1,5 +1,7 @@
 //! Why orders are refused.
 
+use crate::ids::GaugeId;
+
 macro_rules! words {
     ($($(#[$doc:meta])* $name:ident { $($variant:ident $word:literal),* $(,)? })*) => {$(
         $(#[$doc])*
@@ -47,6 +49,7 @@ words! {
         Value "value",
         Waves "waves",
         Obstacle "name of obstacles",
+        Gauge "gauge",
         CombatantFlag "flag of combatants",
         CombatantCounter "counter of combatants",
     }
@@ -62,6 +65,7 @@ words! {
         Strength "the strength",
         TimeOfImpact "the time of impact",
         Size "the size",
+        Gauge "the change of the gauge",
     }
 }
 
@@ -202,4 +206,43 @@ pub enum Refusal {
     /// The combatant is invulnerable; for damage by rules.
     #[error("the combatant is invulnerable")]
     Invulnerable,
+    /// A gauge has less than the attack costs at its start.
+    #[error("{found} of {wanted} points of a gauge that the attack costs are there{}", when(*.ticks))]
+    NotEnough {
+        /// Which gauge.
+        gauge: GaugeId,
+        /// What it costs.
+        wanted: u32,
+        /// What is there.
+        found: u32,
+        /// In how many ticks it fills up that far by itself; [`NEVER`] if it does not.
+        ticks: u32,
+    },
+    /// The attack cools down.
+    #[error("the attack cools down{}", when(*.ticks))]
+    CoolingDown {
+        /// In how many ticks it has; [`NEVER`] while the swing from whose end it counts runs.
+        ticks: u32,
+    },
+    /// All uses of the attack are spent.
+    #[error("all uses of the attack are spent{}", when(*.ticks))]
+    NoUses {
+        /// In how many ticks one comes back; [`NEVER`] if none does.
+        ticks: u32,
+    },
+    /// A gauge that the template of the combatant does not have.
+    #[error("the combatant has no such gauge; name it in its template")]
+    NoGauge,
+}
+
+/// In place of a number of ticks: not by itself.
+pub const NEVER: u32 = u32::MAX;
+
+/// When a start would no longer be refused.
+fn when(ticks: u32) -> String {
+    match ticks {
+        NEVER => String::new(),
+        1 => "; it could be started in 1 tick".to_owned(),
+        ticks => format!("; it could be started in {ticks} ticks"),
+    }
 }

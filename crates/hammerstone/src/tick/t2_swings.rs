@@ -14,6 +14,7 @@ use crate::work::Work;
 pub(super) fn advance(work: &mut Work<'_>) {
     swing::begin_children(work.rules, work.state, work.log);
     swing::go_on_or_lapse(work);
+    swing::start_waiting(work);
     for index in SwingAt::all(&work.state.swings) {
         if work.state.swings[index].ended.is_none() {
             work.log.begin_root();
@@ -37,6 +38,13 @@ fn advance_one(work: &mut Work<'_>, index: SwingAt) {
         return;
     }
     swing.age += 1;
+    if matches!(swing.charging, Charging::Held(..)) {
+        statuses::pay_held(work, index);
+    }
+    let swing = &mut work.state.swings[index];
+    if swing.ended.is_some() {
+        return;
+    }
     if !released(swing, attack) {
         return;
     }

@@ -1,4 +1,5 @@
-//! Stage 5: strengths follow their stats; then statuses that are due pulse, and expire, in the order in which they were applied.
+//! Stage 5: strengths follow their stats; then statuses that are due pulse, and expire, in the order in which they were applied; then
+//! gauges fill by themselves.
 
 use crate::state::StatusAt;
 use crate::statuses;
@@ -38,4 +39,5 @@ pub(super) fn pulse_and_expire(work: &mut Work<'_>) {
         }
     }
     work.log.source.root = 0;
+    statuses::refill(work);
 }

@@ -1374,6 +1374,116 @@ mod health_crossed {
     }
 }
 
+mod gauge_changed {
+    use super::World;
+    use hammerstone::event::GaugeChanged;
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
+
+    /// Hears `gauge.changed`: A gauge beside health changes.
+    fn on_gauge_changed(world: &mut World, fact: &GaugeChanged, heard: &Heard<'_>, orders: &mut Orders<'_>) {
+        // CombatantId. Whose.
+        let subject = fact.subject;
+        // GaugeId. The gauge.
+        let gauge = fact.gauge;
+        // i64. What it held. (points)
+        let from = fact.from;
+        // i64. What it holds. (points)
+        let to = fact.to;
+        // i64. Its maximum. (points)
+        let max = fact.max;
+        // GaugeWhy. The reason.
+        let why = fact.why;
+        // Option<CombatantId>. Who brought it about, if that was someone.
+        let source = fact.source;
+        // Option<NonZeroU32>. What a status kept of what would have been lost, if it kept anything. (points)
+        let kept = fact.kept;
+    }
+
+    /// Adds the hook and subscribes it. Call this once, before the first tick.
+    pub(super) fn hear_gauge_changed(hooks: &mut Hooks<World>, fight: &mut Encounter) -> HookId {
+        let hook = hooks.on("gauge-changed", on_gauge_changed);
+        fight.orders().subscribe(hook, Listen::to(topic::GAUGE_CHANGED));
+        hook
+    }
+}
+
+mod gauge_crossed {
+    use super::World;
+    use hammerstone::event::GaugeCrossed;
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
+
+    /// Hears `gauge.crossed`: A gauge beside health crosses a threshold.
+    fn on_gauge_crossed(world: &mut World, fact: &GaugeCrossed, heard: &Heard<'_>, orders: &mut Orders<'_>) {
+        // CombatantId. Whose.
+        let subject = fact.subject;
+        // GaugeId. The gauge.
+        let gauge = fact.gauge;
+        // ThresholdId. The threshold.
+        let threshold = fact.threshold;
+        // Crossing. The direction.
+        let direction = fact.direction;
+        // Option<CombatantId>. Who brought it about, if that was someone.
+        let source = fact.source;
+    }
+
+    /// Adds the hook and subscribes it. Call this once, before the first tick.
+    pub(super) fn hear_gauge_crossed(hooks: &mut Hooks<World>, fight: &mut Encounter) -> HookId {
+        let hook = hooks.on("gauge-crossed", on_gauge_crossed);
+        fight.orders().subscribe(hook, Listen::to(topic::GAUGE_CROSSED));
+        hook
+    }
+}
+
+mod gauge_empty {
+    use super::World;
+    use hammerstone::event::GaugeEmpty;
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
+
+    /// Hears `gauge.empty`: A gauge beside health is empty.
+    fn on_gauge_empty(world: &mut World, fact: &GaugeEmpty, heard: &Heard<'_>, orders: &mut Orders<'_>) {
+        // CombatantId. Whose.
+        let subject = fact.subject;
+        // GaugeId. The gauge.
+        let gauge = fact.gauge;
+        // Option<CombatantId>. Who emptied it, if that was someone.
+        let source = fact.source;
+    }
+
+    /// Adds the hook and subscribes it. Call this once, before the first tick.
+    pub(super) fn hear_gauge_empty(hooks: &mut Hooks<World>, fight: &mut Encounter) -> HookId {
+        let hook = hooks.on("gauge-empty", on_gauge_empty);
+        fight.orders().subscribe(hook, Listen::to(topic::GAUGE_EMPTY));
+        hook
+    }
+}
+
+mod gauge_full {
+    use super::World;
+    use hammerstone::event::GaugeFull;
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
+
+    /// Hears `gauge.full`: A gauge beside health is full.
+    fn on_gauge_full(world: &mut World, fact: &GaugeFull, heard: &Heard<'_>, orders: &mut Orders<'_>) {
+        // CombatantId. Whose.
+        let subject = fact.subject;
+        // GaugeId. The gauge.
+        let gauge = fact.gauge;
+        // Option<CombatantId>. Who filled it, if that was someone.
+        let source = fact.source;
+    }
+
+    /// Adds the hook and subscribes it. Call this once, before the first tick.
+    pub(super) fn hear_gauge_full(hooks: &mut Hooks<World>, fight: &mut Encounter) -> HookId {
+        let hook = hooks.on("gauge-full", on_gauge_full);
+        fight.orders().subscribe(hook, Listen::to(topic::GAUGE_FULL));
+        hook
+    }
+}
+
 mod flag_changed {
     use super::World;
     use hammerstone::event::FlagChanged;
@@ -1668,6 +1778,10 @@ fn every_hook_is_subscribed_and_heard() {
     encounter_reset::hear_encounter_reset(&mut hooks, &mut fight);
     leader_lost::hear_leader_lost(&mut hooks, &mut fight);
     health_crossed::hear_health_crossed(&mut hooks, &mut fight);
+    gauge_changed::hear_gauge_changed(&mut hooks, &mut fight);
+    gauge_crossed::hear_gauge_crossed(&mut hooks, &mut fight);
+    gauge_empty::hear_gauge_empty(&mut hooks, &mut fight);
+    gauge_full::hear_gauge_full(&mut hooks, &mut fight);
     flag_changed::hear_flag_changed(&mut hooks, &mut fight);
     counter_changed::hear_counter_changed(&mut hooks, &mut fight);
     combatant_flagged::hear_combatant_flagged(&mut hooks, &mut fight);
@@ -1680,7 +1794,7 @@ fn every_hook_is_subscribed_and_heard() {
     fight.tick_with(&hooks, &mut World).unwrap();
     let refused = fight.facts().events().filter(|event| matches!(event, hammerstone::event::Event::OrderRefused(_)));
     assert_eq!(refused.count(), 0);
-    assert_eq!(fight.view().subscriptions().count(), 58);
+    assert_eq!(fight.view().subscriptions().count(), 62);
 }
 
 fn rules() -> hammerstone::Ruleset {

@@ -154,6 +154,20 @@ impl Resolver<'_, '_> {
                 by,
             }));
         }
+        let changes = [
+            (GaugeChange::Drain, &entry.drain),
+            (GaugeChange::Fill, &entry.fill),
+            (GaugeChange::Set, &entry.set_gauge),
+        ];
+        for (change, given) in changes {
+            let Some(given) = given else { continue };
+            verbs.push(change.name());
+            for (name, points) in given {
+                let gauge = self.reading.known("gauge", name, rules.find_gauge(name.as_ref()));
+                let points = self.reading.whole(points, 0, 1_000_000_000);
+                acts.extend(gauge.zip(points).map(|(gauge, points)| Act::Gauge(gauge, change, points, by)));
+            }
+        }
         let strength = entry.strength.as_ref().map_or(Some(Fixed::ONE), |number| self.reading.exact(number));
         for (verb, name) in [("apply", &entry.apply), ("lift", &entry.lift)] {
             if let Some(name) = name {

@@ -63,6 +63,13 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             within(Quantity::Maximum, Fixed::whole(points.into()), Fixed::ONE, Fixed::whole(1_000_000_000))?;
             standing(state, subject)
         }
+        Order::ChangeGauge { subject, gauge, points, source, .. } => {
+            known(state, source)?;
+            in_ruleset(Definition::Gauge, gauge.index(), rules.gauges.len())?;
+            within(Quantity::Gauge, Fixed::whole(points), Fixed::ZERO, Fixed::whole(1_000_000_000))?;
+            standing(state, subject)?;
+            state.combatants.points_of(subject.slot(), gauge).map(|_| ()).ok_or(Refusal::NoGauge)
+        }
         Order::RaiseShield { subject, shield, points } => {
             in_ruleset(Definition::Shield, shield.index(), rules.shields.len())?;
             within(Quantity::Shield, Fixed::whole(points.into()), Fixed::ZERO, Fixed::whole(1_000_000_000))?;

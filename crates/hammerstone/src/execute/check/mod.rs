@@ -54,6 +54,7 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
         | Order::Change { .. }
         | Order::Unchange { .. }
         | Order::SetMaximum { .. }
+        | Order::ChangeGauge { .. }
         | Order::RaiseShield { .. } => effects::refusal(rules, state, order),
         Order::Subscribe { .. } | Order::Unsubscribe { .. } | Order::Publish { .. } => {
             listening::refusal(rules, state, order)

@@ -4,10 +4,11 @@ use glam::Vec3;
 
 use super::{finite, in_ruleset, known, reserved, running, standing};
 use crate::geometry::{Pose, in_bounds};
-use crate::ids::*;
 use crate::orders::{Order, Touch, all_within};
 use crate::ruleset::{Form, Rules};
+use crate::sheet;
 use crate::state::{Charging, State, Swing};
+use crate::swing;
 use crate::terms::Life;
 use crate::terms::{Definition, Quantity, Refusal, SwingTrait};
 
@@ -17,15 +18,15 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             in_ruleset(Definition::Attack, attack.index(), rules.attacks.len())?;
             standing(state, subject)?;
             aim.map_or(Ok(()), finite)?;
-            if is_stunned(rules, state, subject) {
+            if sheet::is_stunned(rules, state, subject.slot()) {
                 return Err(Refusal::Stunned);
             }
             match state.press(subject, attack) {
                 Some(true) => return Err(Refusal::Waiting),
                 Some(false) => {}
-                None if rules.attack(attack).alongside => {}
-                None if state.combatants.running[subject.slot()] > 0 => return Err(Refusal::Busy),
-                None => {}
+                // It waits as long as its attack says.
+                None if rules.attack(attack).buffer > 0 => {}
+                None => swing::may_start(rules, state, subject, attack)?,
             }
             // Last, so that a host can ask with any id whether a combatant may attack.
             reserved(state, order)
@@ -115,8 +116,4 @@ fn hitboxes_of(rules: &Rules, state: &State, swing: &Swing) -> usize {
         (Form::Touch, Some(who)) => rules.template(state.combatants.template[who.slot()]).parts.len(),
         _ => rules.attack(swing.attack).hitboxes.len(),
     }
-}
-
-fn is_stunned(rules: &Rules, state: &State, who: CombatantId) -> bool {
-    { state.running_on(who.slot()) }.any(|application| rules.status(application.status).stuns)
 }

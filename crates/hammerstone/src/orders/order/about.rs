@@ -143,6 +143,7 @@ impl Order {
             | Order::SendAway { subject }
             | Order::Return { subject, .. }
             | Order::Attach { subject, .. }
+            | Order::ChangeGauge { subject, .. }
             | Order::FlagCombatant { subject, .. }
             | Order::CountCombatant { subject, .. }
             | Order::Follow { subject, .. }

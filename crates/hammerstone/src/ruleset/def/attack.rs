@@ -5,8 +5,8 @@ mod says;
 use super::form::{ChainTo, Direction};
 use super::path::{Key, Path};
 use super::{
-    Beam, Charge, Clash, ClosingSpeed, Critical, FallOff, Form, HitStop, Knockback, Prefer, Projectile,
-    Relation, Relations, Scaling, Sharing, Side, When,
+    Beam, Cancel, Charge, Clash, ClosingSpeed, Cooldown, Cost, Critical, FallOff, Form, HitStop, Knockback,
+    Prefer, Projectile, Relation, Relations, Scaling, Sharing, Side, Uses, When,
 };
 use crate::Fixed;
 use crate::geometry::{Pose, Shape};
@@ -162,6 +162,14 @@ pub struct Attack {
     pub(crate) push: Option<Knockback>,
     pub(crate) stop: HitStop,
     pub(crate) stagger_damage: Fixed,
+    /// What a hit takes from gauges of the target.
+    pub(crate) drains: Vec<(GaugeId, i64)>,
+    pub(crate) costs: Vec<Cost>,
+    pub(crate) cooldown: Option<Cooldown>,
+    pub(crate) uses: Option<Uses>,
+    /// For how many ticks a start waits that comes too early.
+    pub(crate) buffer: u32,
+    pub(crate) cancels: Vec<Cancel>,
 }
 
 impl Attack {
@@ -236,6 +244,12 @@ impl Attack {
             push: None,
             stop: HitStop::default(),
             stagger_damage: Fixed::ONE,
+            drains: Vec::new(),
+            costs: Vec::new(),
+            cooldown: None,
+            uses: None,
+            buffer: 0,
+            cancels: Vec::new(),
         }
     }
 
@@ -339,6 +353,11 @@ impl Attack {
     pub fn strikes(mut self, relations: Relations) -> Attack {
         self.strikes = relations;
         self
+    }
+
+    /// Whether it is held before its timeline begins.
+    pub fn is_charged(&self) -> bool {
+        self.charge.is_some()
     }
 
     /// The name.

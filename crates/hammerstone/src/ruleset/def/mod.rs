@@ -4,6 +4,7 @@ mod answer;
 mod attack;
 mod flow;
 mod form;
+mod gauge;
 mod path;
 mod reading;
 mod rule;
@@ -20,6 +21,8 @@ pub use flow::{Growth, IfItKills, Lives, ReturnTo, Waves};
 pub(crate) use flow::{MOST_IN_A_WAVE, Spot, Threshold};
 pub(crate) use form::Direction as Within;
 pub use form::{Beam, Charge, Clash, Form, FormKind, Prefer, Projectile, Sharing, Side, Tie, When};
+pub(crate) use gauge::GaugeMaximum;
+pub use gauge::{AtEnd, Cancel, CancelOn, Cooldown, Cost, Gauge, GaugeChange, Refill, Uses};
 pub(crate) use path::Path;
 pub use reading::{Amount, Party, Portion, Reading, Term};
 pub use rule::{
@@ -60,6 +63,7 @@ pub(crate) struct Definitions {
     pub(crate) statuses: Vec<Status>,
     pub(crate) stats: Vec<Stat>,
     pub(crate) shields: Vec<Shield>,
+    pub(crate) gauges: Vec<Gauge>,
     pub(crate) own_steps: Vec<String>,
     pub(crate) steps: Vec<Step>,
     pub(crate) heal_steps: Vec<HealStep>,

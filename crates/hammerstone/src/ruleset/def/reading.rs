@@ -48,6 +48,8 @@ pub enum Reading {
     Field(WordId),
     /// Health of a party.
     Health(Party, Portion),
+    /// A gauge of a party; none if its template has none of that name.
+    Gauge(Party, GaugeId, Portion),
     /// A stat of a party.
     Stat(Party, StatId),
     /// A counter.

@@ -23,6 +23,8 @@ pub struct Status {
     pub(crate) pulse: Option<Pulse>,
     pub(crate) stuns: bool,
     pub(crate) invulnerable: bool,
+    /// Shares of what is drained of gauges that it keeps.
+    pub(crate) protects: Vec<(GaugeId, Fixed)>,
     /// Tags of attacks that its protection and its guard let through.
     pub(crate) lets: u64,
     pub(crate) guard: Option<Guard>,
@@ -60,6 +62,7 @@ impl Status {
             pulse: None,
             stuns: false,
             invulnerable: false,
+            protects: Vec::new(),
             lets: 0,
             guard: None,
             shield: None,
@@ -109,6 +112,12 @@ impl Status {
     #[doc(alias("stun", "crowd control"))]
     pub fn stuns(mut self) -> Status {
         self.stuns = true;
+        self
+    }
+
+    /// Of what hits and rules drain of a gauge of its bearer it keeps a share.
+    pub fn protects(mut self, gauge: GaugeId, share: Fixed) -> Status {
+        self.protects.push((gauge, share));
         self
     }
 

@@ -156,6 +156,7 @@ pub struct Template {
     pub(crate) resistance: Vec<(DamageTypeId, Fixed)>,
     pub(crate) stats: Vec<(StatId, Fixed)>,
     pub(crate) shields: Vec<(ShieldId, i64)>,
+    pub(crate) gauges: Vec<GaugeId>,
     pub(crate) amounts: Vec<AmountChange>,
     pub(crate) grants: Vec<Grant>,
     pub(crate) stagger: Option<Stagger>,
@@ -187,6 +188,7 @@ impl Template {
             resistance: Vec::new(),
             stats: Vec::new(),
             shields: Vec::new(),
+            gauges: Vec::new(),
             amounts: Vec::new(),
             grants: Vec::new(),
             stagger: None,
@@ -234,6 +236,12 @@ impl Template {
     /// Joins, and returns, with `points` of a shield.
     pub fn shield(mut self, shield: ShieldId, points: i64) -> Template {
         self.shields.push((shield, points));
+        self
+    }
+
+    /// It has this gauge.
+    pub fn gauge(mut self, gauge: GaugeId) -> Template {
+        self.gauges.push(gauge);
         self
     }
 

@@ -6,7 +6,7 @@ use crate::event::{FieldInfo, Tag};
 use crate::geometry::FARTHEST;
 use crate::ids::*;
 use crate::terms::{HostTopic, HostValue, ValueSort};
-use crate::topic::{HEALTH_CROSSED, Topics};
+use crate::topic::{GAUGE_CROSSED, HEALTH_CROSSED, Topics};
 
 /// So many terms an amount may have.
 const MOST_TERMS: usize = 8;
@@ -218,6 +218,10 @@ impl Check {
                 (!about(&is_number)).then_some("the facts that it hears have no number of that name")
             }
             Reading::Health(party, _) => self.without(party, topics, about),
+            Reading::Gauge(party, gauge, _) => {
+                self.id(field, "gauge", gauge.index(), rules.gauges.len());
+                self.without(party, topics, about)
+            }
             Reading::Stat(party, stat) => {
                 self.id(field, "stat", stat.index(), rules.stats.len());
                 self.without(party, topics, about)
@@ -271,6 +275,7 @@ impl Check {
         topics: &Topics,
         about: About<'_>,
     ) -> Option<&'static str> {
+        let crosses = |topic: TopicId| topic == HEALTH_CROSSED || topic == GAUGE_CROSSED;
         const EMPTY: &str = "the range of a condition begins after its end";
         match *condition {
             // Of several that must hold each, of those of which any may only what is wrong with all.
@@ -339,11 +344,11 @@ impl Check {
             }
             Condition::Threshold(id) => {
                 self.id("when", "threshold", id.index(), rules.thresholds.len());
-                (!about(&|topic| topic == HEALTH_CROSSED))
-                    .then_some("only `health.crossed` is about a threshold")
+                (!about(&crosses))
+                    .then_some("only `health.crossed` and `gauge.crossed` are about a threshold")
             }
             Condition::Downwards(_) => {
-                (!about(&|topic| topic == HEALTH_CROSSED)).then_some("only `health.crossed` has a direction")
+                (!about(&crosses)).then_some("only `health.crossed` and `gauge.crossed` have a direction")
             }
             Condition::Status(id) => {
                 self.id("when", "status", id.index(), rules.statuses.len());
@@ -456,6 +461,7 @@ impl Check {
             Reaction::CombatantCount(_, counter, ..) => {
                 id("counter of combatants", counter.index(), rules.combatant_counters.len());
             }
+            Reaction::Gauge(_, gauge, ..) => id("gauge", gauge.index(), rules.gauges.len()),
             Reaction::Heal(..) => {}
             Reaction::Start(_, attack) => id("attack", attack.index(), rules.attacks.len()),
             Reaction::SpawnAttack(attack, team, spot, _) => {

@@ -117,6 +117,7 @@ impl Check {
             ("statuses", rules.statuses.len(), MOST_ENTRIES),
             ("stats", rules.stats.len(), MOST_ENTRIES),
             ("shields", rules.shields.len(), MOST_ENTRIES),
+            ("gauges", rules.gauges.len(), MOST_OF_FLOW),
             ("own steps", rules.own_steps.len(), MOST_ENTRIES),
             ("reasons", rules.reasons.len(), MOST_ENTRIES),
             ("outcomes", rules.outcomes.len(), MOST_ENTRIES),
@@ -126,6 +127,9 @@ impl Check {
             ("obstacles", rules.obstacle_names.len(), MOST_OF_FLOW),
             ("words", rules.words.len(), MOST_OF_FLOW),
             ("counters", rules.counters.len(), MOST_OF_FLOW),
+            ("combatant-flags", rules.combatant_flags.len(), MOST_OF_FLOW),
+            ("combatant-counters", rules.combatant_counters.len(), MOST_OF_FLOW),
+            ("choices", rules.choices.len(), MOST_OF_FLOW),
             ("scores", rules.scores.len(), MOST_OF_FLOW),
             ("values", rules.values.len(), MOST_OF_FLOW),
             ("thresholds", rules.thresholds.len(), MOST_OF_FLOW),
@@ -143,6 +147,7 @@ impl Check {
         let statuses: Vec<&str> = rules.statuses.iter().map(Status::name).collect();
         let stats: Vec<&str> = rules.stats.iter().map(Stat::name).collect();
         let shields: Vec<&str> = rules.shields.iter().map(Shield::name).collect();
+        let gauges: Vec<&str> = rules.gauges.iter().map(Gauge::name).collect();
         let spots: Vec<&str> = rules.spots.iter().map(Spot::name).collect();
         let waves: Vec<&str> = rules.waves.iter().map(Waves::name).collect();
         let book: Vec<&str> = rules.rule_book.iter().map(Rule::name).collect();
@@ -152,6 +157,7 @@ impl Check {
             ("status", statuses),
             ("stat", stats),
             ("shield", shields),
+            ("gauge", gauges),
             ("spot", spots),
             ("waves", waves),
             ("rule", book),

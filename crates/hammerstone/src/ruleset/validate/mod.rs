@@ -2,6 +2,7 @@
 
 mod attack;
 mod flow;
+mod gauge;
 mod general;
 mod status;
 mod template;
@@ -39,6 +40,7 @@ pub(in crate::ruleset) struct Sizes {
     pub(in crate::ruleset) stats: usize,
     pub(in crate::ruleset) shields: usize,
     pub(in crate::ruleset) own_steps: usize,
+    pub(in crate::ruleset) gauges: usize,
 }
 
 impl Sizes {
@@ -51,6 +53,7 @@ impl Sizes {
             stats: rules.stats.len(),
             shields: rules.shields.len(),
             own_steps: rules.own_steps.len(),
+            gauges: rules.gauges.len(),
         }
     }
 }
@@ -71,8 +74,12 @@ impl Check {
         let sizes = Sizes::of(def);
         let ids = attacks_by_name(def);
         let names = ids.into_iter().map(|(name, id)| (name, def.attacks[id.index()].form)).collect();
+        for gauge in &def.gauges {
+            check.gauge(gauge, def, &sizes);
+        }
         for attack in &def.attacks {
             check.attack(attack, &names, &sizes);
+            check.readiness(attack, &names, &sizes);
         }
         for template in &def.templates {
             check.template(template, &sizes);

@@ -5,6 +5,10 @@ use super::*;
 impl Check {
     pub(in crate::ruleset) fn status(&mut self, status: &Status, sizes: &Sizes) {
         self.turn_to("status", &status.name);
+        for &(gauge, share) in &status.protects {
+            self.id("protects", "gauge", gauge.index(), sizes.gauges);
+            self.share("protects", share, Fixed::ZERO, Fixed::ONE);
+        }
         if let Some(lasts) = status.lasts {
             self.range("lasts", lasts.into(), 1, LONGEST);
         }

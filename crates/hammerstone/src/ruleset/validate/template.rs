@@ -54,6 +54,12 @@ impl Check {
             self.id("shields", "shield", shield.index(), sizes.shields);
             self.range("shields", *points, 1, LARGEST);
         }
+        for (i, gauge) in template.gauges.iter().enumerate() {
+            self.id("gauges", "gauge", gauge.index(), sizes.gauges);
+            if template.gauges[..i].contains(gauge) {
+                self.find("gauges", Problem::Twice(format!("gauge number {}", gauge.index())));
+            }
+        }
         self.changes(&template.amounts, &template.grants, sizes);
         if template.grants.iter().any(|grant| grant.on == Trigger::Expiry) {
             self.find("grants", Problem::NeverExpires);

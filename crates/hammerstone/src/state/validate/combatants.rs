@@ -2,6 +2,7 @@
 
 use super::*;
 use crate::state::SIZES;
+use crate::terms::NEVER;
 
 impl Check<'_> {
     /// All columns are as long as there are places.
@@ -40,6 +41,9 @@ impl Check<'_> {
             c.leader.len(),
             c.followers.len(),
             c.values.len(),
+            c.gauges.len(),
+            c.cooldowns.len(),
+            c.uses.len(),
             c.flags.len(),
             c.counters.len(),
             c.starts.len(),
@@ -103,6 +107,9 @@ impl Check<'_> {
             && c.afterlives.is_sound()
             && c.followers.is_sound()
             && c.values.is_sound()
+            && c.gauges.is_sound()
+            && c.cooldowns.is_sound()
+            && c.uses.is_sound()
             && c.flags.is_sound()
             && c.counters.is_sound()
             && c.starts.is_sound()
@@ -146,6 +153,7 @@ impl Check<'_> {
             }
             let sound = { c.values.iter(slot) }.all(|(value, _)| value.index() < rules.values.len());
             must(sound, "a value is none of the ruleset")?;
+            self.gauges_of(slot)?;
             let sound = { c.flags.iter(slot) }.all(|flag| flag.index() < rules.combatant_flags.len()) && {
                 c.counters.iter(slot)
             }
@@ -161,6 +169,30 @@ impl Check<'_> {
             must(sound && contributors.len() <= 64, "a contributor is not known")?;
         }
         Ok(())
+    }
+
+    /// The gauges of a template, each once; cooldowns and uses of attacks that have them.
+    fn gauges_of(&self, slot: usize) -> Found {
+        let (rules, c) = (self.rules, &self.state.combatants);
+        let own = &rules.template(c.template[slot]).gauges;
+        for row in c.gauges.iter(slot) {
+            let sound = own.contains(&row.gauge) && row.max >= 0 && (0..=row.max).contains(&row.points);
+            let part = row.part.abs() <= Fixed::whole(2_000_000);
+            must(sound && part && self.earlier(row.lost_at), "a gauge is out of bounds")?;
+        }
+        let gauges: BTreeSet<GaugeId> = c.gauges.iter(slot).map(|row| row.gauge).collect();
+        must(gauges.len() == c.gauges.iter(slot).count(), "a gauge is there twice")?;
+        let keys: Vec<u16> = (0..rules.attacks.len())
+            .filter_map(|attack| rules.attack_plan(AttackId::new(attack)).cooldown)
+            .collect();
+        let sound = { c.cooldowns.iter(slot) }
+            .all(|(key, until)| keys.contains(key) && (*until == NEVER || self.later(*until)));
+        must(sound, "a cooldown is none of the ruleset")?;
+        let sound = { c.uses.iter(slot) }.all(|row| {
+            let uses = rules.attacks.get(row.attack.index()).and_then(|attack| attack.uses);
+            uses.is_some_and(|uses| row.spent <= uses.max) && self.earlier(row.since)
+        });
+        must(sound, "uses are none of the ruleset")
     }
 
     pub(super) fn changes(&self, by: Modifier) -> bool {

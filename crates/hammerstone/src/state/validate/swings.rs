@@ -97,7 +97,7 @@ impl Check<'_> {
     }
 
     pub(super) fn flying_and_children(&self) -> Found {
-        let State { flying, children, obstacles, steps, .. } = self.state;
+        let State { flying, children, obstacles, steps, presses, .. } = self.state;
         must(rises(flying.iter().map(|body| (body.swing, body.body))), "bodies are out of order")?;
         for body in flying {
             let Some(index) = self.state.swing_index(body.swing) else { return Err("a body has no swing") };
@@ -139,7 +139,17 @@ impl Check<'_> {
             });
             must(pressed, "a press waits for what runs")?;
         }
-        let presses = || steps.iter().filter_map(|(_, step)| step.pressed);
-        must(presses().collect::<BTreeSet<_>>().len() == presses().count(), "two presses are one")
+        must(rises(presses.iter().map(|(who, _)| *who)), "starts that wait are out of order")?;
+        for (who, press) in presses {
+            let known =
+                press.attack.index() < self.rules.attacks.len() && self.state.combatants.is_present(*who);
+            must(known && self.later(press.until), "a start waits that cannot")?;
+            must(press.aim.is_none_or(near_settled), "a start that waits is out of bounds")?;
+            let given = (1..=self.state.registrar.swings).contains(&press.swing.number());
+            must(given && self.state.swing_index(press.swing).is_none(), "a start waits for what runs")?;
+        }
+        let of_chains = steps.iter().filter_map(|(_, step)| step.pressed);
+        let all: Vec<SwingId> = of_chains.chain(presses.iter().map(|(_, press)| press.swing)).collect();
+        must(all.iter().collect::<BTreeSet<_>>().len() == all.len(), "two presses are one")
     }
 }

@@ -200,4 +200,41 @@ impl Attack {
         self.stagger_damage = share;
         self
     }
+
+    /// Each hit takes so many points from a gauge of the target.
+    pub fn drains(mut self, gauge: GaugeId, points: i64) -> Attack {
+        self.drains.push((gauge, points));
+        self
+    }
+
+    /// It costs its attacker of a gauge.
+    pub fn costs(mut self, cost: Cost) -> Attack {
+        self.costs.push(cost);
+        self
+    }
+
+    /// It cannot be started again for a while.
+    pub fn cooldown(mut self, cooldown: Cooldown) -> Attack {
+        self.cooldown = Some(cooldown);
+        self
+    }
+
+    /// It can be started only so often, until its uses come back.
+    pub fn uses(mut self, uses: Uses) -> Attack {
+        self.uses = Some(uses);
+        self
+    }
+
+    /// A start that comes too early, since hands are bound or the attack is not ready, waits for so many ticks.
+    #[doc(alias("input buffer"))]
+    pub fn buffer(mut self, ticks: u32) -> Attack {
+        self.buffer = ticks;
+        self
+    }
+
+    /// For a stretch of the swing others may take its place. It is cancelled, and what it cost is gone.
+    pub fn cancels(mut self, cancel: Cancel) -> Attack {
+        self.cancels.push(cancel);
+        self
+    }
 }

@@ -301,6 +301,7 @@ impl Condition {
             Condition::Between(reading, ..) => match reading {
                 Reading::Field(_) => "fact",
                 Reading::Health(..) => "health",
+                Reading::Gauge(..) => "gauges",
                 Reading::Stat(..) => "stats",
                 Reading::Counter(_) | Reading::CombatantCounter(..) => "counters",
                 Reading::Score(_) => "scores",

@@ -1,7 +1,7 @@
 //! What a rule does.
 
 use super::*;
-use crate::ruleset::def::{Amount, Party, Step};
+use crate::ruleset::def::{Amount, GaugeChange, Party, Step};
 
 /// The target of a reaction.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
@@ -208,6 +208,8 @@ pub enum Reaction {
     Damage(Target, Dealing),
     /// Healing.
     Heal(Target, Healing),
+    /// A gauge of each target has an amount more or less, or is set to it; rounded as damage is. Those without the gauge are refused.
+    Gauge(Target, GaugeId, GaugeChange, Amount, Credit),
     /// An attack is started.
     Start(Target, AttackId),
     /// An attack without an attacker starts at a spot, and counts for a team; its hits are credited to one of the parties of the fact, or to
@@ -242,6 +244,7 @@ impl Reaction {
             Reaction::Apply(target, ..)
             | Reaction::CombatantFlag(target, ..)
             | Reaction::CombatantCount(target, ..)
+            | Reaction::Gauge(target, ..)
             | Reaction::Lift(target, _)
             | Reaction::Damage(target, ..)
             | Reaction::Heal(target, ..)
@@ -261,6 +264,7 @@ impl Reaction {
             Reaction::Heal(_, Healing { amount, .. })
             | Reaction::CountAmount(_, _, amount)
             | Reaction::CombatantCount(_, _, _, amount)
+            | Reaction::Gauge(_, _, _, amount, _)
             | Reaction::Score(_, ScoreValue::Amount(amount)) => (&[][..], Some(amount)),
             _ => (&[][..], None),
         };
@@ -270,7 +274,9 @@ impl Reaction {
     /// What it says of the source of what it does; none if there could not be one.
     pub fn credit(&self) -> Option<Credit> {
         match self {
-            Reaction::Apply(_, _, _, credit) | Reaction::SpawnAttack(_, _, _, credit) => Some(*credit),
+            Reaction::Apply(_, _, _, credit)
+            | Reaction::SpawnAttack(_, _, _, credit)
+            | Reaction::Gauge(_, _, _, _, credit) => Some(*credit),
             Reaction::Damage(_, Dealing { by, .. }) | Reaction::Heal(_, Healing { by, .. }) => Some(*by),
             _ => None,
         }
@@ -300,6 +306,7 @@ impl Reaction {
             Reaction::Flag(_, true) => "raise-flag",
             Reaction::Flag(_, false) => "lower-flag",
             Reaction::Count(..) | Reaction::CountAmount(..) | Reaction::CombatantCount(..) => "count",
+            Reaction::Gauge(_, _, change, ..) => change.name(),
             Reaction::CombatantFlag(_, _, true) => "raise-flag",
             Reaction::CombatantFlag(_, _, false) => "lower-flag",
             Reaction::Score(..) => "score",
