@@ -48,7 +48,7 @@ const ADDED: [&str; 34] = [
 ];
 
 /// Topics that were added since.
-const ADDED_TOPICS: [TopicId; 7] = [
+const ADDED_TOPICS: [TopicId; 9] = [
     topic::PROJECTILE_STOPPED,
     topic::COMBATANT_FLAGGED,
     topic::COMBATANT_COUNTED,
@@ -56,6 +56,8 @@ const ADDED_TOPICS: [TopicId; 7] = [
     topic::GAUGE_CROSSED,
     topic::GAUGE_EMPTY,
     topic::GAUGE_FULL,
+    topic::COMBATANT_SWITCHED,
+    topic::TACTICS_REQUESTED,
 ];
 
 /// The number that a topic had when the corpus was made; those that were added come after all of these.

@@ -4,7 +4,7 @@ use hammerstone::Fixed;
 use hammerstone::amount::Step;
 use hammerstone::flow::{
     Amount, Comparison, Condition, Counting, Credit, Crossings, Dealing, Group, Healing, Held, Party,
-    Portion, Reaction, Reading, Rule, ScoreValue, SwingPhase, Target,
+    Portion, Reaction, Reading, Rule, ScoreValue, SwingPhase, Tactic, Target,
 };
 use hammerstone::gauge::{AtEnd, Cancel, CancelOn, Cooldown, Cost, Gauge, GaugeChange, Uses};
 use hammerstone::ids::{GaugeId, StatId};
@@ -115,7 +115,11 @@ impl Made {
         let amount = Amount::of(reading, Fixed::ratio(1 + dice.roll(3) as i64, 2)).cap(9);
         let amount = if dice.comes(2) { amount.floor(1) } else { amount };
         let credit = if dice.comes(2) { Credit::Subject } else { Credit::Nobody };
-        match dice.roll(9) {
+        match dice.roll(14) {
+            9 => Reaction::Teleport(Target::Subject, names.spot),
+            10 => Reaction::Push(Target::Subject, Fixed::ONE, 3),
+            11 => Reaction::ChangeTeam(Target::Subject, self.team),
+            12 => Reaction::Request(Target::Subject, Tactic::ALL[dice.roll(3) as usize]),
             7 => Reaction::Gauge(
                 Target::Subject,
                 self.wind,

@@ -92,6 +92,9 @@ impl Resolver<'_, '_> {
 
     /// What stands before its bearer's health, or keeps it alive.
     fn standing(&mut self, entry: &str, raw: &raw::Status, mut status: Status) -> Status {
+        if raw.roots {
+            status = status.roots();
+        }
         if raw.stuns {
             status = status.stuns();
         }

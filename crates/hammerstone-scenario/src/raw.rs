@@ -130,6 +130,8 @@ tables! {
         count: Option<PlainCount>,
         score: Option<PlainScore>,
         start_waves: Option<Name>,
+        stop_waves: Option<Name>,
+        change_team: Option<Name>,
         next_round: Option<Spanned<bool>>,
         say: Option<Spanned<String>>,
         publish: Option<Name>,

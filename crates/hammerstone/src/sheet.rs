@@ -101,6 +101,12 @@ pub(crate) fn stat_account(rules: &Rules, bearers: Bearers<'_>, slot: usize, whi
     }
 }
 
+/// Whether a status roots the combatant in `slot`.
+pub(crate) fn is_rooted<'a>(rules: &Rules, bearers: impl Into<Bearers<'a>>, slot: usize) -> bool {
+    rules.uses.roots
+        && bearers.into().running_on(slot).any(|application| rules.status(application.status).roots)
+}
+
 /// Whether a status stuns the combatant in `slot`.
 pub(crate) fn is_stunned<'a>(rules: &Rules, bearers: impl Into<Bearers<'a>>, slot: usize) -> bool {
     bearers.into().running_on(slot).any(|application| rules.status(application.status).stuns)

@@ -6,7 +6,7 @@ use std::collections::BTreeSet;
 use hammerstone::Fixed;
 use hammerstone::amount::{Keep, Modifier, Shield};
 use hammerstone::event::{Event, ValueSort};
-use hammerstone::flow::{Count, Reaction, Rule, Waves};
+use hammerstone::flow::{Count, Reaction, Rule, Tactic, Waves};
 use hammerstone::gauge::{Gauge, GaugeChange};
 use hammerstone::geometry::Frame;
 use hammerstone::ids::HookId;
@@ -142,6 +142,7 @@ fn forbidden(order: &Order, at: At) -> bool {
         | Order::SetMaximum { .. }
         | Order::RaiseShield { .. }
         | Order::ChangeGauge { .. }
+        | Order::Request { .. }
         | Order::SendAway { .. }
         | Order::Attach { .. }
         | Order::Follow { .. }
@@ -155,6 +156,7 @@ fn forbidden(order: &Order, at: At) -> bool {
         | Order::Remove { .. }
         | Order::FlagCombatant { .. }
         | Order::CountCombatant { .. }
+        | Order::ChangeTeam { .. }
         | Order::Label { .. } => !there,
         Order::Return { .. } => stands || !there,
         // What the host saw touch one who is gone is an attempt that a gate refuses.
@@ -178,6 +180,7 @@ fn forbidden(order: &Order, at: At) -> bool {
         | Order::Count { .. }
         | Order::Score { .. }
         | Order::StartWaves { .. }
+        | Order::StopWaves { .. }
         | Order::NextRound
         | Order::Fire { .. }
         | Order::End { .. }
@@ -228,6 +231,8 @@ fn orders(rules: &Ruleset, fight: &mut Fight) -> Vec<Order> {
         Order::Label { subject: who, label: 77 },
         Order::ShowPart { subject: who, part: 0, shown: false },
         Order::Resize { subject: who, size: Fixed::raw(15_000) },
+        Order::ChangeTeam { subject: who, team: rules.find_team("masons").unwrap() },
+        Order::Request { subject: who, tactic: Tactic::Flee, other: None },
         Order::ChangeGauge {
             subject: who,
             gauge: rules.find_gauge("wind").unwrap(),

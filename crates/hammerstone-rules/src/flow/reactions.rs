@@ -2,7 +2,7 @@
 
 use hammerstone::amount::Step;
 use hammerstone::gauge::GaugeChange;
-use hammerstone::flow::{Counting, Credit, Dealing, Healing, ScoreValue};
+use hammerstone::flow::{Tactic, Counting, Credit, Dealing, Healing, ScoreValue};
 
 use super::*;
 
@@ -19,7 +19,7 @@ impl Resolver<'_, '_> {
                 [] => "this does nothing".to_owned(),
                 several => format!("this does {} things: {}", several.len(), several.join(", ")),
             };
-            let fix = "give one of raise-flag, lower-flag, count, score, start-waves, next-round, apply, lift, damage, heal, drain, fill, set-gauge, start, spawn-attack, send-away, bring-back, remove, move-obstacle, place-obstacle, remove-obstacle, publish, say, end, reset";
+            let fix = "give one of raise-flag, lower-flag, count, score, start-waves, next-round, apply, lift, damage, heal, drain, fill, set-gauge, start, spawn-attack, send-away, teleport, push, change-team, request, stop-waves, bring-back, remove, move-obstacle, place-obstacle, remove-obstacle, publish, say, end, reset";
             self.reading.problem(spanned.span(), "here", message, Some(fix.to_owned()));
         }
         acts
@@ -230,6 +230,27 @@ impl Resolver<'_, '_> {
         if let Some(name) = &raw.remove_obstacle {
             let name = self.reading.find_id("obstacle", name, &self.obstacle_names);
             found.add("remove-obstacle", name.map(Reaction::RemoveObstacle));
+        }
+        if let Some(name) = &raw.teleport {
+            let spot = self.spot(name);
+            found.add("teleport", spot.map(|spot| Reaction::Teleport(target, spot)));
+        }
+        if let Some(push) = &raw.push {
+            let both = self.reading.exact(&push.metres).zip(self.reading.time(&push.over, self.rate));
+            found.add("push", both.map(|(metres, ticks)| Reaction::Push(target, metres, ticks)));
+        }
+        if let Some(name) = &raw.change_team {
+            let team = self.reading.find_id("team", name, &self.teams);
+            found.add("change-team", team.map(|team| Reaction::ChangeTeam(target, team)));
+        }
+        if let Some(name) = &raw.request {
+            let known = Tactic::ALL.map(|tactic| (tactic.name(), tactic));
+            let tactic = self.reading.find("tactic", name, known);
+            found.add("request", tactic.map(|tactic| Reaction::Request(target, tactic)));
+        }
+        if let Some(name) = &raw.stop_waves {
+            let waves = self.reading.find_id("sequence of waves", name, &self.waves);
+            found.add("stop-waves", waves.map(Reaction::StopWaves));
         }
         if let Some(name) = &raw.bring_back {
             let spot = self.spot(name);

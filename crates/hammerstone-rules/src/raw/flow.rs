@@ -186,6 +186,11 @@ tables! {
         start: Option<Name>,
         spawn_attack: Option<SpawnAttackAt>,
         send_away: bool,
+        teleport: Option<Name>,
+        push: Option<Push>,
+        change_team: Option<Name>,
+        request: Option<Name>,
+        stop_waves: Option<Name>,
         bring_back: Option<Name>,
         move_obstacle: Option<MoveObstacle>,
         place_obstacle: Option<PlaceObstacle>,
@@ -215,6 +220,11 @@ tables! {
         of: Name,
         points: Option<Spanned<AmountOf>>,
         value: Option<Name>,
+    }
+
+    pub struct Push {
+        metres: Number,
+        over: Time,
     }
 
     pub struct MoveObstacle {

@@ -256,6 +256,7 @@ tables! {
     pub struct Status {
         lasts: Option<Time>,
         pulse: Option<Pulse>,
+        roots: bool,
         stuns: bool,
         invulnerable: bool,
         lets_through: Vec<Name>,

@@ -234,6 +234,7 @@ impl<'a> Play<'a> {
             Act::Gauge(gauge, change, points, by) => {
                 Order::ChangeGauge { subject, gauge, change, points, source: source(by) }
             }
+            Act::ChangeTeam(team) => Order::ChangeTeam { subject, team },
             Act::Flag(flag, up) => Order::FlagCombatant { subject, flag, up },
             Act::Count(counter, count) => Order::CountCombatant { subject, counter, count },
             Act::Attach(value, amount) => Order::Attach { subject, value, amount },

@@ -76,6 +76,7 @@ pub(crate) enum Act {
     Attach(ValueId, i64),
     Gauge(GaugeId, GaugeChange, i64, Option<usize>),
     Flag(CombatantFlagId, bool),
+    ChangeTeam(TeamId),
     Count(CombatantCounterId, Count),
     ShowPart(u16, bool),
     Resize(Fixed),
@@ -116,6 +117,7 @@ fn is_nobodys(entry: &raw::Entry) -> bool {
         &entry.raise_flag,
         &entry.lower_flag,
         &entry.start_waves,
+        &entry.stop_waves,
         &entry.publish,
     ];
     let flags = [&entry.next_round, &entry.reset];

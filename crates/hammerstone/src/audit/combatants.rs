@@ -22,6 +22,11 @@ impl Auditor {
                 };
                 self.must(back, Law::WhoStands, "returned without having left");
             }
+            Event::CombatantSwitched(CombatantSwitched { subject, from, to }) => {
+                let team =
+                    self.accounts.get_mut(&subject).map(|account| std::mem::replace(&mut account.team, to));
+                self.must(team == Some(from), Law::WhoStands, "went over from a team that was not its own");
+            }
             Event::CombatantAway(CombatantAway { subject, why }) => {
                 let from = if why == Why::Died { Life::Dead } else { Life::Standing };
                 let stood = self.stand(subject, Life::Away) == Some(from);

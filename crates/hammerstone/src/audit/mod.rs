@@ -25,10 +25,10 @@ pub use crate::encounter::AnySeal;
 
 use crate::event::{
     AttackChained, AttackEnded, AttackOpened, AttackStarted, Cause, CombatantAway, CombatantDied,
-    CombatantJoined, CombatantRemoved, CombatantReturned, CombatantSpared, ContactMet, ContactParted,
-    DamageDealt, Event, Fact, Facts, Gate, GaugeChanged, GaugeEmpty, GaugeFull, GaugeWhy, GuardBroken,
-    HealApplied, HealthChange, HealthChanged, HealthCrossed, HitLanded, HitPushed, HitRefused, HitStaggered,
-    HitStopped, LeaderLost, LedgerLine, PartBroken, ShieldAbsorbed, ShieldLapsed, ShieldRaised,
+    CombatantJoined, CombatantRemoved, CombatantReturned, CombatantSpared, CombatantSwitched, ContactMet,
+    ContactParted, DamageDealt, Event, Fact, Facts, Gate, GaugeChanged, GaugeEmpty, GaugeFull, GaugeWhy,
+    GuardBroken, HealApplied, HealthChange, HealthChanged, HealthCrossed, HitLanded, HitPushed, HitRefused,
+    HitStaggered, HitStopped, LeaderLost, LedgerLine, PartBroken, ShieldAbsorbed, ShieldLapsed, ShieldRaised,
     StatusApplied, StatusExpired, StatusLifted, StatusPulsed, StatusRefreshed, StatusRefused, StatusResumed,
     StatusStacked, StatusSuspended, Why,
 };

@@ -29,6 +29,12 @@ named! {
 pub enum Effect {
     /// A flag changes.
     Flag,
+    /// A combatant is elsewhere, or waves stop: no fact tells of it.
+    Place,
+    /// A combatant goes over to another team.
+    Team,
+    /// The game's minds are asked to do something.
+    Request,
     /// A gauge changes.
     Gauge,
     /// A flag of a combatant changes.
@@ -94,6 +100,9 @@ impl Effect {
                 | Effect::BringBack
                 | Effect::Remove
                 | Effect::Say
+                | Effect::Place
+                | Effect::Team
+                | Effect::Request
                 | Effect::Gauge
                 | Effect::CombatantFlag
                 | Effect::CombatantCount

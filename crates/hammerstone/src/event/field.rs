@@ -11,7 +11,7 @@ use crate::geometry::Pose;
 use crate::ids::*;
 use crate::level::InLevel;
 use crate::named::named;
-use crate::ruleset::def::{FormKind, Policy};
+use crate::ruleset::def::{FormKind, Policy, Tactic};
 use crate::terms::{OrderKind, Refusal};
 
 /// A marker for what a run counted so far: attempts, hits, and refusals by gate. It stands in [`Facts::counts`](super::Facts::counts).
@@ -269,6 +269,7 @@ field_types! {
     Operand, "text" => |value| FieldValue::Operand(value);
     Moved, "word" of &Moved::NAMES => |value| FieldValue::Word(value.name());
     Echo, "word" of &Echo::NAMES => |value| FieldValue::Word(value.name());
+    Tactic, "word" of &Tactic::NAMES => |value| FieldValue::Word(value.name());
     Crossing, "word" of &Crossing::NAMES => |value| FieldValue::Word(value.name());
     CutBy, "limit" of &CutBy::NAMES => |value| FieldValue::Word(value.name());
     Via, "word" beside "name" of &["attack", "status", "host", "rule"] => |value| FieldValue::Via(value);

@@ -15,7 +15,7 @@ use crate::Fixed;
 use crate::geometry::Pose;
 use crate::ids::*;
 use crate::level::InLevel;
-use crate::ruleset::def::{FormKind, Policy};
+use crate::ruleset::def::{FormKind, Policy, Tactic};
 use crate::terms::{OrderKind, Refusal};
 
 facts! {
@@ -758,6 +758,26 @@ facts! {
             gauge as "name": GaugeId => Identity,
             /// Who filled it, if that was someone.
             source: Option<CombatantId> => Content Other,
+        }
+
+        /// A combatant goes over to another team.
+        CombatantSwitched = COMBATANT_SWITCHED "combatant.switched", by [Orders Passes], after [Team], RuleLoud "{subject} goes over from the {from} to the {to}" {
+            /// Who.
+            subject: CombatantId => Identity Subject,
+            /// The team before.
+            from: TeamId => Content,
+            /// The team from now on.
+            to: TeamId => Content,
+        }
+
+        /// The game's own minds are asked to do something with a combatant.
+        TacticsRequested = TACTICS_REQUESTED "tactics.requested", by [Orders Passes], after [Request], RuleLoud "{subject} is asked to {tactic}[, as to {other}]" {
+            /// Who.
+            subject: CombatantId => Identity Subject,
+            /// What is asked.
+            tactic: Tactic => Identity,
+            /// Whom it is about, if it is about anyone.
+            other: Option<CombatantId> => Identity Other,
         }
 
         /// A flag changes.

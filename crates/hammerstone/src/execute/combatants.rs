@@ -1,7 +1,7 @@
 //! Orders about combatants, where they are, and what stands in their way.
 
 use super::settled;
-use crate::event::Why;
+use crate::event::{CombatantSwitched, TacticsRequested, Why};
 use crate::geometry::Pose;
 use crate::lifecycle;
 use crate::orders::Order;
@@ -57,6 +57,15 @@ pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
             }
         }
         Order::RemoveObstacle { id } => work.state.obstacles.retain(|raised| raised.id != id),
+        Order::ChangeTeam { subject, team } => {
+            let from = std::mem::replace(&mut work.state.combatants.team[subject.slot()], team);
+            if from != team {
+                work.log.publish(CombatantSwitched { subject, from, to: team });
+            }
+        }
+        Order::Request { subject, tactic, other } => {
+            work.log.publish(TacticsRequested { subject, tactic, other });
+        }
         Order::SendAway { subject } => lifecycle::go_away(work, subject),
         Order::Return { subject, pose, share } => {
             lifecycle::come_back(work, subject, settled(pose), share, Why::Ordered);

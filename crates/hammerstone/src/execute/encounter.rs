@@ -50,6 +50,10 @@ pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
             }
         }
         Order::StartWaves { waves } => flow::start_waves(work.rules, work.state, waves),
+        Order::StopWaves { waves } => {
+            let state = &mut work.state.waves[waves.index()];
+            (state.running, state.due) = (false, None);
+        }
         Order::NextRound => {
             work.state.round = work.state.round.saturating_add(1);
             let round = work.state.round;

@@ -139,6 +139,8 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         | Order::Move { .. }
         | Order::Teleport { .. }
         | Order::SendAway { .. }
+        | Order::ChangeTeam { .. }
+        | Order::Request { .. }
         | Order::Return { .. }
         | Order::Remove { .. }
         | Order::Follow { .. }
@@ -180,6 +182,7 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         | Order::CountCombatant { .. }
         | Order::Score { .. }
         | Order::StartWaves { .. }
+        | Order::StopWaves { .. }
         | Order::NextRound
         | Order::Say { .. }
         | Order::Fire { .. }

@@ -9,7 +9,8 @@ mod waves;
 
 pub use crate::ruleset::{
     Amount, Comparison, Condition, Count, Counting, Credit, Crossings, Dealing, Group, Growth, Healing, Held,
-    Limit, Party, Portion, Reaction, Reading, Rule, RuleValue, ScoreValue, SwingPhase, Target, Term, Waves,
+    Limit, Party, Portion, Reaction, Reading, Rule, RuleValue, ScoreValue, SwingPhase, Tactic, Target, Term,
+    Waves,
 };
 
 pub(crate) use afterlife::{arise, lay_to_rest, note_death};

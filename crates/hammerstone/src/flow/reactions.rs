@@ -1,8 +1,12 @@
 //! What rules do: orders, one by one, at once or after a delay.
 
+use glam::Vec3;
+
+use crate::Fixed;
 use crate::budget::Source;
 use crate::event::{CutAt, CutBy, HostValue, Listener, RuleFired};
 use crate::execute;
+use crate::geometry::Pose;
 use crate::ids::*;
 use crate::orders::Order;
 use crate::orders::Pending;
@@ -28,6 +32,12 @@ struct Acting<'a> {
 }
 
 impl Acting<'_> {
+    /// The party of the fact that one is not.
+    fn party_beside(&self, who: CombatantId) -> Option<CombatantId> {
+        let [subject, other] = self.parties;
+        if subject == Some(who) { other } else { subject }
+    }
+
     /// The source of what is done, and who gets the credit for it.
     fn by(&self, credit: Credit) -> [Option<CombatantId>; 2] {
         match credit {
@@ -246,6 +256,12 @@ fn for_one(work: &mut Work<'_>, acting: Acting<'_>, who: CombatantId) -> Option<
             let swing = work.state.registrar.reserve_swing();
             Order::Start { swing, subject: who, attack, aim: None }
         }
+        Reaction::Teleport(_, spot) => Order::Teleport { subject: who, pose: work.rules.pose_of(spot) },
+        Reaction::Push(_, metres, ticks) => pushed(work, acting, who, metres, ticks)?,
+        Reaction::ChangeTeam(_, team) => Order::ChangeTeam { subject: who, team },
+        Reaction::Request(_, tactic) => {
+            Order::Request { subject: who, tactic, other: acting.party_beside(who) }
+        }
         Reaction::SendAway(_) => Order::SendAway { subject: who },
         Reaction::BringBack(_, spot) => {
             Order::Return { subject: who, pose: work.rules.pose_of(spot), share: crate::Fixed::ONE }
@@ -254,6 +270,22 @@ fn for_one(work: &mut Work<'_>, acting: Acting<'_>, who: CombatantId) -> Option<
         Reaction::Say(_, line) => Order::Say { line, subject: Some(who) },
         _ => return None,
     })
+}
+
+/// A move away from the other party, on the level: of one who stands just where it does nothing comes.
+fn pushed(work: &Work<'_>, acting: Acting<'_>, who: CombatantId, metres: Fixed, ticks: u32) -> Option<Order> {
+    let combatants = &work.state.combatants;
+    let other = acting.party_beside(who).filter(|&other| combatants.has_place(other))?;
+    let (from, pose) = (combatants.pose[other.slot()], combatants.pose[who.slot()]);
+    let up = Vec3::from_array(work.rules.up.vector());
+    let way = Vec3::from_array(pose.at) - Vec3::from_array(from.at);
+    let level = way - up * way.dot(up);
+    let length = level.length();
+    if length == 0.0 {
+        return None;
+    }
+    let at = Vec3::from_array(pose.at) + level * (metres.to_f64() as f32 / length);
+    Some(Order::Move { subject: who, pose: Pose { at: at.to_array(), ..pose }, ticks })
 }
 
 /// An action for one obstacle.
@@ -292,6 +324,7 @@ fn for_nobody(work: &mut Work<'_>, acting: Acting<'_>) -> Option<Order> {
             Order::Score { score, points, credit: acting.credits[1] }
         }
         Reaction::Waves(waves) => Order::StartWaves { waves },
+        Reaction::StopWaves(waves) => Order::StopWaves { waves },
         Reaction::NextRound => Order::NextRound,
         Reaction::SpawnAttack(attack, team, spot, credit) => {
             let swing = work.state.registrar.reserve_swing();

@@ -18,7 +18,7 @@ use crate::budget::Source;
 use crate::event::{CutAt, Fact, Listener};
 use crate::geometry::{Frame, Obstacle, Pose};
 use crate::ids::*;
-use crate::ruleset::def::{Count, GaugeChange, Keep, Modifier};
+use crate::ruleset::def::{Count, GaugeChange, Keep, Modifier, Tactic};
 use crate::terms::HostValue;
 use crate::terms::Listen;
 
@@ -381,6 +381,21 @@ impl<'a> Orders<'a> {
     /// A counter changes.
     pub fn count(&mut self, counter: CounterId, count: Count) -> OrderId {
         self.give(Order::Count { counter, count })
+    }
+
+    /// `subject` goes over to another team.
+    pub fn change_team(&mut self, subject: CombatantId, team: TeamId) -> OrderId {
+        self.give(Order::ChangeTeam { subject, team })
+    }
+
+    /// The game's own minds are asked to do something with `subject`; `tactics.requested` tells them.
+    pub fn request(&mut self, subject: CombatantId, tactic: Tactic, other: Option<CombatantId>) -> OrderId {
+        self.give(Order::Request { subject, tactic, other })
+    }
+
+    /// No more waves of a sequence come.
+    pub fn stop_waves(&mut self, waves: WaveId) -> OrderId {
+        self.give(Order::StopWaves { waves })
     }
 
     /// A gauge of `subject` has so many points more or less, or is set to so many.

@@ -7,7 +7,7 @@ pub(crate) use about::tamed;
 use crate::Fixed;
 use crate::geometry::{Frame, Obstacle, Pose};
 use crate::ids::*;
-use crate::ruleset::def::{Count, GaugeChange, Keep, Modifier};
+use crate::ruleset::def::{Count, GaugeChange, Keep, Modifier, Tactic};
 use crate::terms::HostValue;
 use crate::terms::Listen;
 use crate::terms::OrderKind;
@@ -415,6 +415,27 @@ pub enum Order {
         counter: CounterId,
         /// How.
         count: Count,
+    },
+    /// A combatant goes over to another team. Swings that run count for the team in which they began.
+    ChangeTeam {
+        /// Who.
+        subject: CombatantId,
+        /// Its team from now on.
+        team: TeamId,
+    },
+    /// The game's own minds are asked to do something with a combatant.
+    Request {
+        /// Who.
+        subject: CombatantId,
+        /// What.
+        tactic: Tactic,
+        /// Whom it is about, if it is about anyone.
+        other: Option<CombatantId>,
+    },
+    /// No more waves of a sequence come.
+    StopWaves {
+        /// Which sequence.
+        waves: WaveId,
     },
     /// A gauge of a combatant changes.
     ChangeGauge {

@@ -25,7 +25,7 @@ pub use def::{
     Overheal, Part, Party, Policy, Portion, Prefer, PreventsDeath, Projectile, Pulse, Reaction, Reading,
     Refill, Relation, Relations, ReturnTo, Role, Rounding, Rule, RuleValue, Scaling, ScoreValue,
     SharedDamage, Sharing, Shield, Side, Stacking, Stagger, StatChange, Status, Step, Strength, SwingPhase,
-    Target, Template, Term, Tie, Trigger, Uses, Waves, When,
+    Tactic, Target, Template, Term, Tie, Trigger, Uses, Waves, When,
 };
 pub(crate) use def::{Chance, GaugeMaximum, Given, MOST_IN_A_WAVE, Spot, Stat, Threshold};
 pub use findings::{Finding, Findings, Place, Problem};

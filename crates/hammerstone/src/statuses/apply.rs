@@ -170,6 +170,9 @@ fn begin(work: &mut Work<'_>, authored: &Status, giving: &Giving, strength: Fixe
 pub(super) fn take_effect(work: &mut Work<'_>, subject: CombatantId, status: StatusId) {
     let authored = work.rules.status(status);
     changed(work.rules, work.state, work.log, authored, subject);
+    if authored.roots {
+        work.state.combatants.goal_ticks[subject.slot()] = 0;
+    }
     if authored.stuns {
         swing::stun(work, subject);
     }

@@ -97,10 +97,11 @@ pub(crate) fn pay_held(work: &mut Work<'_>, index: SwingAt) {
         let found = work.state.combatants.points_of(subject.slot(), cost.gauge).unwrap_or(0);
         let gauging = Gauging { subject, gauge: cost.gauge, why: GaugeWhy::Cost, source: None };
         gauge_by(work, gauging, -wanted.min(found));
-        if found < wanted || (found == wanted && wanted > 0) {
-            if let Charging::Held(held, _) = work.state.swings[index].charging {
-                work.state.swings[index].charging = Charging::Held(held, true);
-            }
+        let spent = found < wanted || (found == wanted && wanted > 0);
+        if let Charging::Held(held, _) = work.state.swings[index].charging
+            && spent
+        {
+            work.state.swings[index].charging = Charging::Held(held, true);
         }
     }
 }

@@ -54,6 +54,9 @@ macro_rules! with_order_kinds {
             FlagCombatant "flag-combatant",
             CountCombatant "count-combatant",
             ChangeGauge "change-gauge",
+            ChangeTeam "change-team",
+            Request "request",
+            StopWaves "stop-waves",
         }
     };
 }

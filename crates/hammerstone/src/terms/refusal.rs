@@ -230,6 +230,12 @@ pub enum Refusal {
         /// In how many ticks one comes back; [`NEVER`] if none does.
         ticks: u32,
     },
+    /// The combatant is rooted.
+    #[error("the combatant is rooted; teleport it, or lift the status")]
+    Rooted,
+    /// Waves that are not coming.
+    #[error("they are not coming")]
+    NotComing,
     /// A gauge that the template of the combatant does not have.
     #[error("the combatant has no such gauge; name it in its template")]
     NoGauge,

@@ -1484,6 +1484,54 @@ mod gauge_full {
     }
 }
 
+mod combatant_switched {
+    use super::World;
+    use hammerstone::event::CombatantSwitched;
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
+
+    /// Hears `combatant.switched`: A combatant goes over to another team.
+    fn on_combatant_switched(world: &mut World, fact: &CombatantSwitched, heard: &Heard<'_>, orders: &mut Orders<'_>) {
+        // CombatantId. Who.
+        let subject = fact.subject;
+        // TeamId. The team before.
+        let from = fact.from;
+        // TeamId. The team from now on.
+        let to = fact.to;
+    }
+
+    /// Adds the hook and subscribes it. Call this once, before the first tick.
+    pub(super) fn hear_combatant_switched(hooks: &mut Hooks<World>, fight: &mut Encounter) -> HookId {
+        let hook = hooks.on("combatant-switched", on_combatant_switched);
+        fight.orders().subscribe(hook, Listen::to(topic::COMBATANT_SWITCHED));
+        hook
+    }
+}
+
+mod tactics_requested {
+    use super::World;
+    use hammerstone::event::TacticsRequested;
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
+
+    /// Hears `tactics.requested`: The game's own minds are asked to do something with a combatant.
+    fn on_tactics_requested(world: &mut World, fact: &TacticsRequested, heard: &Heard<'_>, orders: &mut Orders<'_>) {
+        // CombatantId. Who.
+        let subject = fact.subject;
+        // Tactic. What is asked.
+        let tactic = fact.tactic;
+        // Option<CombatantId>. Whom it is about, if it is about anyone.
+        let other = fact.other;
+    }
+
+    /// Adds the hook and subscribes it. Call this once, before the first tick.
+    pub(super) fn hear_tactics_requested(hooks: &mut Hooks<World>, fight: &mut Encounter) -> HookId {
+        let hook = hooks.on("tactics-requested", on_tactics_requested);
+        fight.orders().subscribe(hook, Listen::to(topic::TACTICS_REQUESTED));
+        hook
+    }
+}
+
 mod flag_changed {
     use super::World;
     use hammerstone::event::FlagChanged;
@@ -1782,6 +1830,8 @@ fn every_hook_is_subscribed_and_heard() {
     gauge_crossed::hear_gauge_crossed(&mut hooks, &mut fight);
     gauge_empty::hear_gauge_empty(&mut hooks, &mut fight);
     gauge_full::hear_gauge_full(&mut hooks, &mut fight);
+    combatant_switched::hear_combatant_switched(&mut hooks, &mut fight);
+    tactics_requested::hear_tactics_requested(&mut hooks, &mut fight);
     flag_changed::hear_flag_changed(&mut hooks, &mut fight);
     counter_changed::hear_counter_changed(&mut hooks, &mut fight);
     combatant_flagged::hear_combatant_flagged(&mut hooks, &mut fight);
@@ -1794,7 +1844,7 @@ fn every_hook_is_subscribed_and_heard() {
     fight.tick_with(&hooks, &mut World).unwrap();
     let refused = fight.facts().events().filter(|event| matches!(event, hammerstone::event::Event::OrderRefused(_)));
     assert_eq!(refused.count(), 0);
-    assert_eq!(fight.view().subscriptions().count(), 62);
+    assert_eq!(fight.view().subscriptions().count(), 64);
 }
 
 fn rules() -> hammerstone::Ruleset {

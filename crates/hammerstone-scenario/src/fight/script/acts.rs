@@ -237,6 +237,16 @@ impl Resolver<'_, '_> {
             let waves = self.reading.known("sequence of waves", name, rules.find_waves(name.as_ref()));
             acts.extend(waves.map(|waves| Act::Order(Order::StartWaves { waves })));
         }
+        if let Some(name) = &entry.stop_waves {
+            verbs.push("stop-waves");
+            let waves = self.reading.known("sequence of waves", name, rules.find_waves(name.as_ref()));
+            acts.extend(waves.map(|waves| Act::Order(Order::StopWaves { waves })));
+        }
+        if let Some(name) = &entry.change_team {
+            verbs.push("change-team");
+            let team = self.reading.known("team", name, rules.find_team(name.as_ref()));
+            acts.extend(team.map(Act::ChangeTeam));
+        }
         if let Some(text) = &entry.say {
             verbs.push("say");
             let line = rules.find_line(text.as_ref());

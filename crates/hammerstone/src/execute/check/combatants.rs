@@ -8,6 +8,7 @@ use crate::geometry::{Frame, Pose};
 use crate::ids::*;
 use crate::orders::{Order, Poses, all_within};
 use crate::ruleset::Rules;
+use crate::sheet;
 use crate::state::{Raised, SIZES, State};
 use crate::terms::{Definition, Quantity, Refusal};
 
@@ -27,6 +28,9 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
         }
         Order::Move { subject, pose, ticks } => {
             has_body(state, subject)?;
+            if sheet::is_rooted(rules, state, subject.slot()) {
+                return Err(Refusal::Rooted);
+            }
             may_move(rules, state.combatants.pose[subject.slot()], pose, ticks)
         }
         Order::Teleport { subject, pose } => {
@@ -51,6 +55,14 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             in_ruleset(Definition::Obstacle, name.index(), rules.obstacle_names.len())
         }
         Order::SendAway { subject } => standing(state, subject),
+        Order::ChangeTeam { subject, team } => {
+            in_ruleset(Definition::Team, team.index(), rules.teams.len())?;
+            present(state, subject)
+        }
+        Order::Request { subject, other, .. } => {
+            known(state, other)?;
+            standing(state, subject)
+        }
         Order::Return { subject, pose, share } => {
             finite(pose)?;
             within(Quantity::ShareOfHealth, share, Fixed::raw(1), Fixed::ONE)?;

@@ -29,6 +29,10 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             in_ruleset(Definition::Waves, waves.index(), rules.waves.len())?;
             if state.waves[waves.index()].running { Err(Refusal::Coming) } else { Ok(()) }
         }
+        Order::StopWaves { waves } => {
+            in_ruleset(Definition::Waves, waves.index(), rules.waves.len())?;
+            if state.waves[waves.index()].running { Ok(()) } else { Err(Refusal::NotComing) }
+        }
         Order::NextRound => Ok(()),
         Order::Reset if state.registrar.epoch.0 >= Epoch::LAST => Err(Refusal::NoMoreIds),
         Order::Reset => Ok(()),

@@ -24,6 +24,8 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
         | Order::Move { .. }
         | Order::Teleport { .. }
         | Order::SendAway { .. }
+        | Order::ChangeTeam { .. }
+        | Order::Request { .. }
         | Order::Return { .. }
         | Order::Remove { .. }
         | Order::Follow { .. }
@@ -65,6 +67,7 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
         | Order::CountCombatant { .. }
         | Order::Score { .. }
         | Order::StartWaves { .. }
+        | Order::StopWaves { .. }
         | Order::NextRound
         | Order::Say { .. }
         | Order::Fire { .. }

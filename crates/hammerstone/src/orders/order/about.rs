@@ -144,6 +144,8 @@ impl Order {
             | Order::Return { subject, .. }
             | Order::Attach { subject, .. }
             | Order::ChangeGauge { subject, .. }
+            | Order::ChangeTeam { subject, .. }
+            | Order::Request { subject, .. }
             | Order::FlagCombatant { subject, .. }
             | Order::CountCombatant { subject, .. }
             | Order::Follow { subject, .. }
@@ -162,6 +164,7 @@ impl Order {
             | Order::SetFlag { .. }
             | Order::Count { .. }
             | Order::StartWaves { .. }
+            | Order::StopWaves { .. }
             | Order::NextRound
             | Order::Reset
             | Order::SpawnAttack { .. }

@@ -27,7 +27,7 @@ pub(crate) use path::Path;
 pub use reading::{Amount, Party, Portion, Reading, Term};
 pub use rule::{
     Comparison, Condition, Count, Counting, Credit, Crossings, Dealing, Group, Healing, Held, Limit,
-    Reaction, Rule, RuleValue, ScoreValue, SwingPhase, Target,
+    Reaction, Rule, RuleValue, ScoreValue, SwingPhase, Tactic, Target,
 };
 pub(crate) use rule::{DEEPEST, On};
 pub(crate) use stat::Stat;

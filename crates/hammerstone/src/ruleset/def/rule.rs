@@ -5,7 +5,9 @@ mod reaction;
 
 pub(crate) use condition::DEEPEST;
 pub use condition::{Comparison, Condition, Crossings, Group, Held, SwingPhase};
-pub use reaction::{Count, Counting, Credit, Dealing, Healing, Reaction, RuleValue, ScoreValue, Target};
+pub use reaction::{
+    Count, Counting, Credit, Dealing, Healing, Reaction, RuleValue, ScoreValue, Tactic, Target,
+};
 
 use crate::Fixed;
 use crate::ids::*;

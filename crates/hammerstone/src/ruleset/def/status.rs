@@ -22,6 +22,7 @@ pub struct Status {
     pub(crate) strength: Strength,
     pub(crate) pulse: Option<Pulse>,
     pub(crate) stuns: bool,
+    pub(crate) roots: bool,
     pub(crate) invulnerable: bool,
     /// Shares of what is drained of gauges that it keeps.
     pub(crate) protects: Vec<(GaugeId, Fixed)>,
@@ -61,6 +62,7 @@ impl Status {
             strength: Strength::Given,
             pulse: None,
             stuns: false,
+            roots: false,
             invulnerable: false,
             protects: Vec::new(),
             lets: 0,
@@ -105,6 +107,12 @@ impl Status {
     /// Damages or heals at an interval.
     pub fn pulse(mut self, pulse: Pulse) -> Status {
         self.pulse = Some(pulse);
+        self
+    }
+
+    /// Its bearer stays where it is: a move under way ends, and others are refused. It may be teleported.
+    pub fn roots(mut self) -> Status {
+        self.roots = true;
         self
     }
 

@@ -461,6 +461,14 @@ impl Check {
             Reaction::CombatantCount(_, counter, ..) => {
                 id("counter of combatants", counter.index(), rules.combatant_counters.len());
             }
+            Reaction::Teleport(_, spot) => id("spot", spot.index(), rules.spots.len()),
+            Reaction::Push(_, metres, ticks) => {
+                self.share("do", metres, Fixed::whole(-1000), Fixed::whole(1000));
+                self.range("do", ticks.into(), 1, LONGEST);
+            }
+            Reaction::ChangeTeam(_, team) => id("team", team.index(), sizes.teams),
+            Reaction::Request(..) => {}
+            Reaction::StopWaves(waves) => id("waves", waves.index(), rules.waves.len()),
             Reaction::Gauge(_, gauge, ..) => id("gauge", gauge.index(), rules.gauges.len()),
             Reaction::Heal(..) => {}
             Reaction::Start(_, attack) => id("attack", attack.index(), rules.attacks.len()),

@@ -1,6 +1,7 @@
 //! What a rule does.
 
 use super::*;
+use crate::named::named;
 use crate::ruleset::def::{Amount, GaugeChange, Party, Step};
 
 /// The target of a reaction.
@@ -121,6 +122,18 @@ impl Credit {
     }
 }
 
+named! {
+    /// What the game's own minds are asked to do with a combatant. The core moves no one.
+    pub enum Tactic {
+        /// Stay with one.
+        Follow = "follow",
+        /// Get away from one.
+        Flee = "flee",
+        /// Stay where it is.
+        HoldPlace = "hold-place",
+    }
+}
+
 /// Damage that a rule deals: one blow, with a ledger for each damage type.
 ///
 /// It is refused for those who do not stand and for those who are invulnerable, and takes every step of amounts that it does not skip.
@@ -215,6 +228,17 @@ pub enum Reaction {
     /// An attack without an attacker starts at a spot, and counts for a team; its hits are credited to one of the parties of the fact, or to
     /// none.
     SpawnAttack(AttackId, TeamId, SpotId, Credit),
+    /// Each target is at a spot, without a way there.
+    Teleport(Target, SpotId),
+    /// Each target moves away from the party of the fact that it is not, or from the subject: so many metres over so many ticks. Below 0 it
+    /// moves towards it.
+    Push(Target, Fixed, u32),
+    /// Each target goes over to another team.
+    ChangeTeam(Target, TeamId),
+    /// The game's own minds are asked to do something with each target, about the party of the fact that it is not.
+    Request(Target, Tactic),
+    /// No more waves of a sequence come.
+    StopWaves(WaveId),
     /// Someone goes away for a while.
     SendAway(Target),
     /// Someone who is dead or away stands again at a spot.
@@ -250,6 +274,10 @@ impl Reaction {
             | Reaction::Heal(target, ..)
             | Reaction::Start(target, _)
             | Reaction::SendAway(target)
+            | Reaction::Teleport(target, _)
+            | Reaction::Push(target, ..)
+            | Reaction::ChangeTeam(target, _)
+            | Reaction::Request(target, _)
             | Reaction::BringBack(target, _)
             | Reaction::Remove(target) => Some(target),
             Reaction::Say(target, _) => target,
@@ -318,6 +346,11 @@ impl Reaction {
             Reaction::Heal(..) => "heal",
             Reaction::Start(..) => "start",
             Reaction::SpawnAttack(..) => "spawn-attack",
+            Reaction::Teleport(..) => "teleport",
+            Reaction::Push(..) => "push",
+            Reaction::ChangeTeam(..) => "change-team",
+            Reaction::Request(..) => "request",
+            Reaction::StopWaves(_) => "stop-waves",
             Reaction::SendAway(_) => "send-away",
             Reaction::BringBack(..) => "bring-back",
             Reaction::Remove(_) => "remove",
