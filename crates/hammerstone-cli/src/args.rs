@@ -178,7 +178,13 @@ pub(crate) struct ExplainOptions {
     /// What swings came to at NAME; with --attacker, also how near those came that met nothing
     #[arg(long, value_name = "NAME", conflicts_with = "which")]
     pub(crate) target: Option<String>,
-    /// Of swings that ran at this time
+    /// How everything stands: flags, counters, scores, waves, and each combatant with gauges and statuses; at the end unless --at says when
+    #[arg(long, conflicts_with_all = ["which", "attacker", "target", "between"])]
+    pub(crate) state: bool,
+    /// With --state, what has changed since this time
+    #[arg(long, value_name = "SECONDS", value_parser = seconds, requires = "state")]
+    pub(crate) since: Option<f64>,
+    /// Of swings that ran at this time; with --state, how everything stands then
     #[arg(long, value_name = "SECONDS", value_parser = seconds, conflicts_with_all = ["which", "between"])]
     pub(crate) at: Option<f64>,
     /// Of swings that ran between two times

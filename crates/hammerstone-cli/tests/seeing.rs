@@ -751,3 +751,49 @@ fn explain_names_the_gate_that_stopped_a_stone() {
     let by: Vec<Option<&str>> = all.iter().map(|one| one["stopped"]["by"].as_str()).collect();
     assert_eq!(by, [None, Some("gate"), Some("gate"), None]);
 }
+
+/// The state at a time is what the feed adds up to, and the difference between two times is what changed.
+#[test]
+fn explain_shows_the_state_at_a_time() {
+    let boss = "scenarios/craft/boss.toml";
+    let json = |arguments: &[&str]| -> serde_json::Value {
+        let all = [&["explain", boss, "--state", "--format", "json"], arguments].concat();
+        serde_json::from_str(&run(&all).1).unwrap()
+    };
+    let value = |table: &serde_json::Value, of: &str, what: &str| -> Option<String> {
+        let lines = table["lines"].as_array().unwrap();
+        let line =
+            lines.iter().find(|line| line["of"].as_str().unwrap_or("") == of && line["what"] == what)?;
+        Some(line["value"].as_str().unwrap().to_owned())
+    };
+    for (at, tick) in [("0", 1), ("3.5", 210), ("6.5", 390), ("8.05", 483)] {
+        let table = json(&["--at", at]);
+        let feed = run(&["run", boss, "--format", "jsonl"]).1;
+        let changes: Vec<serde_json::Value> =
+            feed.lines().map(|line| serde_json::from_str(line).unwrap()).collect();
+        for (name, max) in [("odo", 40), ("keeper", 100)] {
+            let own =
+                changes.iter().filter(|line| line["subject"] == name && line["topic"] == "health.changed");
+            let last = own.rfind(|line| line["tick"].as_u64().unwrap() <= tick);
+            let health = last.map_or(max, |line| line["to"].as_i64().unwrap());
+            assert_eq!(value(&table, name, "health"), Some(format!("{health} of {max}")), "{name} at {at} s");
+        }
+    }
+    let late = json(&["--at", "8"]);
+    assert_eq!(value(&late, "", "counter storms").as_deref(), Some("1"));
+    assert_eq!(value(&late, "keeper", "flag third-phase").as_deref(), Some("up"));
+    assert_eq!(value(&late, "odo", "life").as_deref(), Some("away, back in 0.13 s"));
+    let changed = json(&["--since", "5", "--at", "8"]);
+    let named: Vec<(&str, &str)> = { changed.as_array().unwrap().iter() }
+        .map(|one| (one["of"].as_str().unwrap_or(""), one["what"].as_str().unwrap()))
+        .collect();
+    assert!(
+        named.contains(&("keeper", "flag third-phase")) && !named.contains(&("keeper", "team")),
+        "{named:?}"
+    );
+    assert_eq!(json(&["--since", "8", "--at", "8"]).as_array().unwrap().len(), 0);
+    let (status, _, errors) = run(&["explain", boss, "--state", "--at", "99"]);
+    assert!(status != 0 && errors.contains("the fight is over by then"), "{errors}");
+    let (status, _, errors) = run(&["explain", boss, "--state", "--since", "3", "--at", "1"]);
+    assert!(status != 0 && errors.contains("3 s is later than 1 s"), "{errors}");
+}

@@ -5,7 +5,8 @@
 
 use std::path::{Path, PathBuf};
 
-use hammerstone_scenario::{Scenario, Wanted};
+use hammerstone::{Encounter, Saved};
+use hammerstone_scenario::{Options, Play, Scenario, Wanted};
 use toml::Spanned;
 use toml::de::{DeTable, DeValue};
 
@@ -67,8 +68,7 @@ fn with(text: &str, path: &str, value: &str) -> Option<String> {
     Some(format!("{}{value}{}", &text[..span.start], &text[span.end..]))
 }
 
-/// The numbers of the expectations that fail.
-fn failures(path: &Path, text: &str, rules: Option<&str>) -> Result<Vec<usize>, String> {
+fn read(path: &Path, text: &str, rules: Option<&str>) -> Result<Scenario, String> {
     let open = |wanted: Wanted<'_>| {
         let of_rules = matches!(wanted, Wanted::Ruleset(_));
         let path = wanted.path(path);
@@ -79,7 +79,12 @@ fn failures(path: &Path, text: &str, rules: Option<&str>) -> Result<Vec<usize>, 
         };
         Ok((path.display().to_string(), bytes))
     };
-    let scenario = Scenario::read(&path.display().to_string(), text, &open).map_err(|error| error.text())?;
+    Scenario::read(&path.display().to_string(), text, &open).map_err(|error| error.text())
+}
+
+/// The numbers of the expectations that fail.
+fn failures(path: &Path, text: &str, rules: Option<&str>) -> Result<Vec<usize>, String> {
+    let scenario = read(path, text, rules)?;
     let verdicts = scenario.test().expect("it ticks");
     assert!(!verdicts.is_empty(), "{} expects nothing", path.display());
     let failed = verdicts.iter().enumerate().filter(|(_, verdict)| !verdict.holds);
@@ -126,4 +131,32 @@ fn a_change_without_consequence_is_seen() {
     let longer = with(&text, "scenario.lasts", "\"3.5s\"").expect("it says how long it lasts");
     assert_eq!(failures(&path, &longer, None), Ok(Vec::new()));
     assert_eq!(with(&text, "scenario.last", "1"), None);
+}
+
+/// The checksums after each tick, with the fight restored from a save after each tick or not.
+fn checksums(scenario: &Scenario, restored: bool) -> Vec<u64> {
+    let mut play = Play::new(scenario, Options::default());
+    let (mut sums, mut saved) = (Vec::new(), Saved::default());
+    while play.tick().expect("it ticks") {
+        if restored {
+            play.encounter.save_into(&mut saved).expect("it can be saved");
+            let mut other = Encounter::in_level(play.encounter.rules(), scenario.level(), 0);
+            other.restore(&saved).expect("it can be restored");
+            play.encounter = other;
+        }
+        sums.push(play.encounter.checksum());
+    }
+    sums
+}
+
+/// Whatever collides in these fights, none of it is lost in a save: not what rules have read, nor starts that wait, nor cooldowns.
+#[test]
+fn each_goes_on_as_it_would_from_a_save_after_any_tick() {
+    for path in fights() {
+        let text = std::fs::read_to_string(&path).expect("it is shipped");
+        let scenario = read(&path, &text, None).expect("it can be read");
+        let plain = checksums(&scenario, false);
+        assert!(plain.len() > 60, "{}", path.display());
+        assert_eq!(plain, checksums(&scenario, true), "{}", path.display());
+    }
 }

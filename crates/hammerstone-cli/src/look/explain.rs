@@ -7,7 +7,7 @@ use hammerstone_record::{Account, Accounts, Amount, Contact};
 use hammerstone_scenario::{Options, Play, Scenario};
 use miette::{IntoDiagnostic, miette};
 
-use super::{swing_results, why};
+use super::{state, swing_results, why};
 use crate::args::ExplainOptions;
 use crate::{Failure, Outcome, files, output};
 
@@ -17,6 +17,9 @@ pub(crate) fn explain(path: Option<&Path>, options: &ExplainOptions) -> Result<O
         None => files::demo()?,
     };
     let ExplainOptions { attacker, target, at, between, format, seed, .. } = options;
+    if options.state {
+        return state::state(&scenario, options);
+    }
     if attacker.is_some() || target.is_some() || at.is_some() || between.is_some() {
         return swing_results::swing_results(&scenario, options);
     }

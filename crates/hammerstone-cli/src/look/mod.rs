@@ -4,6 +4,7 @@ mod compare;
 mod draw;
 mod explain;
 mod report;
+mod state;
 mod swing_results;
 mod why;
 mod wiring;

@@ -1,11 +1,13 @@
 //! Numbers of a whole run: a summary, a tally, a digest for comparing, points of a survey.
 
 mod compare;
+mod state;
 mod summary;
 mod survey;
 mod tally;
 
 pub use compare::{Comparison, Difference, Digest, DigestEntry, Total};
+pub use state::{StateChange, StateLine, StateTable};
 pub use summary::Summary;
 pub use survey::{FighterPoint, FighterRan, Point, Ran, Running, Spread, TeamPoint, TeamRan};
 pub use tally::{Dealt, Fall, Tally};

@@ -234,6 +234,8 @@ impl Looking<'_> {
                         if one_decides {
                             break;
                         }
+                        // It may have left some of its own out.
+                        self.number.set(before + count(one));
                     }
                 }
             }

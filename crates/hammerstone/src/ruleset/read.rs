@@ -210,6 +210,31 @@ impl Ruleset {
         &self.0.rule_book
     }
 
+    /// All flags, in the order of their ids.
+    pub fn flags(&self) -> impl ExactSizeIterator<Item = FlagId> + use<> {
+        (0..self.0.flags.len()).map(FlagId::new)
+    }
+
+    /// All counters, in the order of their ids.
+    pub fn counters(&self) -> impl ExactSizeIterator<Item = CounterId> + use<> {
+        (0..self.0.counters.len()).map(CounterId::new)
+    }
+
+    /// All scores, in the order of their ids.
+    pub fn scores(&self) -> impl ExactSizeIterator<Item = ScoreId> + use<> {
+        (0..self.0.scores.len()).map(ScoreId::new)
+    }
+
+    /// All flags that each combatant has, in the order of their ids.
+    pub fn combatant_flags(&self) -> impl ExactSizeIterator<Item = CombatantFlagId> + use<> {
+        (0..self.0.combatant_flags.len()).map(CombatantFlagId::new)
+    }
+
+    /// All counters that each combatant has, in the order of their ids.
+    pub fn combatant_counters(&self) -> impl ExactSizeIterator<Item = CombatantCounterId> + use<> {
+        (0..self.0.combatant_counters.len()).map(CombatantCounterId::new)
+    }
+
     /// All gauges, in the order of their ids.
     pub fn gauges(&self) -> impl ExactSizeIterator<Item = GaugeId> + use<> {
         (0..self.0.gauges.len()).map(GaugeId::new)

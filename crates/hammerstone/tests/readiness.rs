@@ -1,0 +1,214 @@
+//! What attacks cost, cooldowns and uses: a refusal says when a start would come through, and it does just then. Against a simple model.
+
+use hammerstone::gauge::{Cooldown, Cost, Gauge, NEVER, Uses};
+use hammerstone::orders::Refusal;
+use hammerstone::prelude::*;
+use hammerstone::{Fixed, Ruleset};
+use proptest::prelude::*;
+
+/// The numbers of an attack that is not always ready.
+#[derive(Clone, Debug)]
+struct Sheet {
+    max: i64,
+    cost: i64,
+    per_second: i64,
+    after: u32,
+    cooldown: Option<(u32, bool)>,
+    uses: Option<(u16, Option<u32>)>,
+    /// Ticks between presses.
+    presses: Vec<u32>,
+}
+
+fn sheets() -> impl Strategy<Value = Sheet> {
+    let cooldown = proptest::option::of((1..40u32, any::<bool>()));
+    let uses = proptest::option::of((1..4u16, proptest::option::of(1..60u32)));
+    let presses = proptest::collection::vec(0..30u32, 1..20);
+    (1..40i64, 0..12i64, 0..90i64, 0..20u32, cooldown, uses, presses).prop_map(
+        |(max, cost, per_second, after, cooldown, uses, presses)| Sheet {
+            max,
+            cost: cost.min(max),
+            per_second,
+            after,
+            cooldown,
+            uses,
+            presses,
+        },
+    )
+}
+
+/// How long the attack lasts.
+const LASTS: u32 = 3;
+
+fn rules(sheet: &Sheet) -> (Ruleset, AttackId, hammerstone::ids::GaugeId) {
+    let mut b = Ruleset::builder(60);
+    let team = b.team("masons");
+    let mut wind = Gauge::new("wind", sheet.max);
+    if sheet.per_second > 0 {
+        wind = wind.refill(Fixed::whole(sheet.per_second), sheet.after);
+    }
+    let wind = b.gauge(wind);
+    let mut slam = Attack::touch("slam").timeline(0, LASTS, 0);
+    slam = slam.costs(Cost { gauge: wind, start: sheet.cost, landed: 0, held: Fixed::ZERO });
+    if let Some((lasts, from_end)) = sheet.cooldown {
+        slam = slam.cooldown(Cooldown { lasts, from_end, group: None });
+    }
+    if let Some((max, refill)) = sheet.uses {
+        slam = slam.uses(Uses { max, refill });
+    }
+    let slam = b.attack(slam);
+    let trunk = Part::new("trunk", Shape::Sphere { at: [0.0; 3], radius: 0.4 });
+    b.template(Template::new("mason", team, 10).part(trunk).gauge(wind));
+    (b.build().unwrap(), slam, wind)
+}
+
+/// Wind, a cooldown and uses, counted by hand, tick by tick.
+struct Model<'a> {
+    sheet: &'a Sheet,
+    /// In points times the ticks of a second.
+    part: i64,
+    points: i64,
+    lost_at: u32,
+    /// Ends of the swings that run.
+    ends: Vec<u32>,
+    cools_until: u32,
+    /// When each use comes back that is spent.
+    spent: Vec<Option<u32>>,
+}
+
+impl Model<'_> {
+    /// Whether the attack could be started in this tick.
+    fn is_ready(&self, tick: u32) -> bool {
+        let cooling = match self.sheet.cooldown {
+            Some((_, true)) => !self.ends.is_empty() || tick < self.cools_until,
+            Some((_, false)) => tick < self.cools_until,
+            None => false,
+        };
+        let free = self.sheet.uses.is_none_or(|(max, _)| self.spent.len() < usize::from(max));
+        !cooling && free && self.points >= self.sheet.cost
+    }
+
+    fn start(&mut self, tick: u32) {
+        if self.sheet.cost > 0 {
+            (self.points, self.part, self.lost_at) = (self.points - self.sheet.cost, 0, tick);
+        }
+        self.ends.push(tick + LASTS);
+        if let Some((lasts, false)) = self.sheet.cooldown {
+            self.cools_until = tick + lasts;
+        }
+        if let Some((_, refill)) = self.sheet.uses {
+            // One comes back after the other.
+            let before = self.spent.iter().flatten().max().copied().unwrap_or(tick);
+            self.spent.push(refill.map(|refill| before + refill));
+        }
+    }
+
+    /// The rest of a tick, after its orders.
+    fn pass(&mut self, tick: u32) {
+        if let Some((lasts, true)) = self.sheet.cooldown
+            && self.ends.contains(&tick)
+        {
+            self.cools_until = self.cools_until.max(tick + lasts);
+        }
+        self.ends.retain(|&end| end > tick);
+        let refills = self.sheet.per_second > 0 && self.points < self.sheet.max;
+        if refills && tick > self.lost_at + self.sheet.after {
+            self.part += self.sheet.per_second;
+            self.points = (self.points + self.part / 60).min(self.sheet.max);
+            self.part %= 60;
+        } else {
+            self.part = 0;
+        }
+        let next = tick + 1;
+        self.spent.retain(|back| back.is_none_or(|back| back > next));
+    }
+}
+
+proptest! {
+    #![proptest_config(testkit::cases(200))]
+
+    #[test]
+    fn a_start_comes_through_just_when_the_model_says(sheet in sheets()) {
+        let (rules, slam, wind) = rules(&sheet);
+        let mut fight = Encounter::new(&rules, 1);
+        let odo = fight.orders().spawn(rules.find_template("mason").unwrap(), Pose::IDENTITY);
+        fight.tick().unwrap();
+        let mut model =
+            Model { sheet: &sheet, part: 0, points: sheet.max, lost_at: 1, ends: Vec::new(), cools_until: 0, spent: Vec::new() };
+        let mut promised: Option<u32> = None;
+        let mut next_press = 2;
+        let mut presses = sheet.presses.iter();
+        for tick in 2..400 {
+            prop_assert_eq!(fight.view().gauge(odo, wind).unwrap().0, model.points, "before tick {}", tick);
+            if tick == next_press {
+                next_press = tick + 1 + presses.next().copied().unwrap_or(1000);
+                let ready = model.is_ready(tick);
+                fight.orders().start(odo, slam);
+                fight.tick().unwrap();
+                let why = fight.facts().events().find_map(|event| match event {
+                    hammerstone::event::Event::OrderRefused(refused) => Some(refused.why),
+                    _ => None,
+                });
+                prop_assert_eq!(why.is_none(), ready, "tick {}: {:?}", tick, why);
+                let ticks = match why {
+                    Some(Refusal::NotEnough { ticks, .. } | Refusal::CoolingDown { ticks } | Refusal::NoUses { ticks }) => ticks,
+                    Some(other) => return Err(TestCaseError::fail(format!("{other:?}"))),
+                    None => { model.start(tick); NEVER }
+                };
+                promised = (ticks != NEVER).then(|| tick + ticks);
+            } else {
+                fight.tick().unwrap();
+            }
+            model.pass(tick);
+            // What was promised is the least that it takes; another gate may take longer.
+            if let Some(due) = promised {
+                prop_assert!(!model.is_ready(tick + 1) || tick + 1 >= due, "promised for {due}, ready before {}", tick + 1);
+            }
+        }
+    }
+}
+
+/// The model decides something: with uses that come back at once the two differ.
+#[test]
+fn another_model_is_noticed() {
+    let sheet = Sheet {
+        max: 9,
+        cost: 3,
+        per_second: 30,
+        after: 5,
+        cooldown: None,
+        uses: Some((2, Some(30))),
+        presses: vec![4; 19],
+    };
+    let (rules, slam, _) = rules(&sheet);
+    let mut fight = Encounter::new(&rules, 1);
+    let odo = fight.orders().spawn(rules.find_template("mason").unwrap(), Pose::IDENTITY);
+    fight.tick().unwrap();
+    let other = Sheet { uses: Some((2, Some(1))), ..sheet.clone() };
+    let mut model = Model {
+        sheet: &other,
+        part: 0,
+        points: 9,
+        lost_at: 1,
+        ends: Vec::new(),
+        cools_until: 0,
+        spent: Vec::new(),
+    };
+    let mut differ = 0;
+    for tick in 2..100 {
+        if tick % 5 == 0 {
+            let ready = model.is_ready(tick);
+            fight.orders().start(odo, slam);
+            fight.tick().unwrap();
+            let refused =
+                fight.facts().events().any(|e| matches!(e, hammerstone::event::Event::OrderRefused(_)));
+            differ += u32::from(ready == refused);
+            if ready {
+                model.start(tick);
+            }
+        } else {
+            fight.tick().unwrap();
+        }
+        model.pass(tick);
+    }
+    assert!(differ > 0);
+}
