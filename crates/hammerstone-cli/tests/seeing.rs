@@ -772,7 +772,7 @@ fn explain_shows_the_state_at_a_time() {
         let changes: Vec<serde_json::Value> =
             feed.lines().map(|line| serde_json::from_str(line).unwrap()).collect();
         for (name, max) in [("odo", 40), ("keeper", 100)] {
-            let own =
+            let mut own =
                 changes.iter().filter(|line| line["subject"] == name && line["topic"] == "health.changed");
             let last = own.rfind(|line| line["tick"].as_u64().unwrap() <= tick);
             let health = last.map_or(max, |line| line["to"].as_i64().unwrap());

@@ -1,6 +1,7 @@
 //! Gauges, and what attacks cost.
 
 use hammerstone::Fixed;
+use hammerstone::amount::Limits;
 use hammerstone::attack::Attack;
 use hammerstone::gauge::{AtEnd, Cancel, CancelOn, Cooldown, Cost, Gauge, Uses};
 
@@ -91,6 +92,9 @@ impl Resolver<'_, '_> {
             let refill = uses.refill.as_ref().map(|refill| self.reading.time(refill, self.rate));
             attack = attack.uses(Uses { max: *uses.max.as_ref(), refill: refill.flatten() });
         }
+        if let Some(limits) = &raw.limits {
+            attack = attack.limits(self.limits("attack", entry, "limits", limits));
+        }
         if let Some(buffer) = &raw.buffer {
             self.note("attack", entry, "buffer", buffer.span());
             attack = attack.buffer(self.reading.time(buffer, self.rate).unwrap_or(0));
@@ -115,5 +119,20 @@ impl Resolver<'_, '_> {
             }
         }
         attack
+    }
+
+    /// Limits beside those of the ruleset; one that is left out limits nothing.
+    pub(crate) fn limits(
+        &mut self,
+        sort: &'static str,
+        entry: &str,
+        field: &'static str,
+        raw: &raw::Limits,
+    ) -> Limits {
+        for limit in [&raw.floor, &raw.cap].into_iter().flatten() {
+            self.note(sort, entry, field, limit.span());
+        }
+        let floor = raw.floor.as_ref().map_or(0, |floor| *floor.as_ref());
+        Limits { floor, cap: raw.cap.as_ref().map_or(1_000_000_000, |cap| *cap.as_ref()) }
     }
 }

@@ -114,6 +114,12 @@ impl Resolver<'_, '_> {
                 status = status.guard(new);
             }
         }
+        if let Some(limits) = &raw.limits {
+            status = status.limits(self.limits("status", entry, "limits", limits));
+        }
+        if let Some(limits) = &raw.limits_taken {
+            status = status.limits_taken(self.limits("status", entry, "limits-taken", limits));
+        }
         for (name, share) in &raw.protects {
             self.note("status", entry, "protects", share.span());
             let gauge = self.reading.find_id("gauge", name, &self.gauges);

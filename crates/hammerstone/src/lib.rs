@@ -75,7 +75,7 @@ pub mod template {
 pub mod amount {
     pub use crate::resolve::{Luck, Preview, PreviewDamage};
     pub use crate::ruleset::{
-        AmountChange, Armour, Direction, HealStep, Keep, Modifier, Overheal, Role, Rounding, Shield,
+        AmountChange, Armour, Direction, HealStep, Keep, Limits, Modifier, Overheal, Role, Rounding, Shield,
         StatChange, Step,
     };
     pub use crate::sheet::StatAccount;

@@ -3,7 +3,7 @@
 use std::borrow::Cow;
 
 use hammerstone::amount::Modifier;
-use hammerstone::event::{BarredBy, Cause, CutAt, LedgerStep, Listener, Note, Operand, Via};
+use hammerstone::event::{BarredBy, Cause, CutAt, LedgerStep, LimitOf, Listener, Note, Operand, Via};
 use hammerstone::gauge::NEVER;
 use hammerstone::orders::Refusal;
 use hammerstone::{Fixed, Ruleset};
@@ -212,6 +212,14 @@ impl std::fmt::Display for NoteText<'_> {
             Note::Reading { of, value, times } => {
                 write!(f, "{} {}", rules.reading_name(of), Short(value))?;
                 if times == Fixed::ONE { Ok(()) } else { write!(f, ", times {}", Short(times)) }
+            }
+            Note::Limited { by, points } => {
+                let name = match by {
+                    LimitOf::Attack(attack) => rules.attack_name(attack),
+                    LimitOf::Status(status) => rules.status_name(status),
+                    LimitOf::Template(template) => rules.template_name(template),
+                };
+                write!(f, "to the limit of {points} of {}", name.unwrap_or_default())
             }
             Note::Saturated => write!(f, "kept at the largest number that can be held"),
         }

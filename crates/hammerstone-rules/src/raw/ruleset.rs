@@ -50,6 +50,12 @@ tables! {
         outside: Vec<Name>,
     }
 
+    /// Either may be left out.
+    pub struct Limits {
+        floor: Option<Spanned<i64>>,
+        cap: Option<Spanned<i64>>,
+    }
+
     pub struct Gauge {
         max: GaugeMax,
         start: Option<Number>,
@@ -284,6 +290,8 @@ tables! {
         across_lives: bool,
         kills_on_expiry: Option<Name>,
         protects: Named<Number>,
+        limits: Option<Limits>,
+        limits_taken: Option<Limits>,
     }
 
     pub struct Pulse {
@@ -351,6 +359,7 @@ tables! {
         uses: Option<Uses>,
         buffer: Option<Time>,
         cancels: Vec<Spanned<Cancel>>,
+        limits: Option<Limits>,
     }
 
     pub struct Projectile {
@@ -446,6 +455,7 @@ tables! {
         posed: Option<Posed>,
         skeleton: Option<Name>,
         part: Named<Part>,
+        limits_taken: Option<Limits>,
     }
 
     /// A skeleton's file, and what its bodies do by themselves.

@@ -83,6 +83,9 @@ impl Resolver<'_, '_> {
                 template = template.stat(stat, base);
             }
         }
+        if let Some(limits) = &raw.limits_taken {
+            template = template.limits_taken(self.limits("template", entry, "limits-taken", limits));
+        }
         for name in &raw.gauges {
             self.note("template", entry, "gauges", name.span());
             if let Some(gauge) = self.reading.find_id("gauge", name, &self.gauges) {

@@ -207,4 +207,23 @@ pub enum Note {
         /// What it is multiplied by.
         times: Fixed,
     },
+    /// Raised or cut to the limits of an attack, a template or a status.
+    Limited {
+        /// Whose limits.
+        by: LimitOf,
+        /// To so many points.
+        points: i64,
+    },
+}
+
+/// What has limits of its own.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub enum LimitOf {
+    /// The attack that strikes.
+    Attack(AttackId),
+    /// The status that pulses, or that the target bears.
+    Status(StatusId),
+    /// The template of the target.
+    Template(TemplateId),
 }

@@ -18,7 +18,7 @@ pub use fact::{Declined, Delivery, Fact, Facts, Link, Listener, Loss, NotFired, 
 pub use facts::{Effect, Payload, Stage, TopicInfo};
 pub use field::{CountsSoFar, Crossing, FieldInfo, FieldType, FieldValue, Tag};
 pub use gate::{Gate, GatePassed, Operand};
-pub use ledger::{Cause, LedgerLine, LedgerStep, Note};
+pub use ledger::{Cause, LedgerLine, LedgerStep, LimitOf, Note};
 pub use shown::Shown;
 pub use table::*;
 pub use why::{BarredBy, Echo, GaugeWhy, HealthChange, Moved, Range, SwingEnd, Via, Why};

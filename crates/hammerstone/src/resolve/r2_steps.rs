@@ -1,11 +1,11 @@
 //! Each step of an amount, in the order in which a ruleset has them unless it says otherwise.
 
 use crate::Fixed;
-use crate::event::{Cause, LedgerStep, Note};
+use crate::event::{Cause, LedgerStep, LimitOf, Note, Via};
 use crate::hooks::StepCall;
 use crate::ids::*;
 use crate::rolls::Purpose;
-use crate::ruleset::{Amount, Direction, HealStep, Modifier, Role, Step, Term};
+use crate::ruleset::{Amount, Direction, HealStep, Limits, Modifier, Role, Step, Term};
 use crate::sheet::{self, StatsOf};
 use crate::state::Pool;
 use crate::view::View;
@@ -361,6 +361,33 @@ impl<S: Sink> Account<'_, S> {
             (self.amount, Note::None)
         };
         self.to(line, after, note);
+        let rules = self.ground.rules;
+        match self.blow.via {
+            Via::Attack(attack) => self.limit(line, LimitOf::Attack(attack), rules.attack(attack).limits),
+            Via::Status(status) => self.limit(line, LimitOf::Status(status), rules.status(status).limits),
+            Via::Host(_) | Via::Rule(_) => {}
+        }
+        let template = self.ground.state.combatants.template[self.slot()];
+        self.limit(line, LimitOf::Template(template), rules.template(template).limits_taken);
+        if rules.uses.limits_taken {
+            let mut borne: Vec<(ApplicationId, StatusId)> = { self.ground.state.running_on(self.slot()) }
+                .filter(|application| rules.status(application.status).limits_taken.is_some())
+                .map(|application| (application.id, application.status))
+                .collect();
+            borne.sort_unstable();
+            for (_, status) in borne {
+                self.limit(line, LimitOf::Status(status), rules.status(status).limits_taken);
+            }
+        }
+    }
+
+    /// An amount above 0 within limits of something's own.
+    fn limit(&mut self, line: LedgerStep, by: LimitOf, limits: Option<Limits>) {
+        let Some(Limits { floor, cap }) = limits.filter(|_| self.amount > Fixed::ZERO) else { return };
+        let points = if self.amount < Fixed::whole(floor) { floor.min(cap) } else { cap };
+        if self.amount < Fixed::whole(floor) || self.amount > Fixed::whole(cap) {
+            self.to(line, Fixed::whole(points), Note::Limited { by, points });
+        }
     }
 
     fn round(&mut self, line: LedgerStep) {

@@ -233,6 +233,7 @@ pub(crate) struct Uses {
     pub(crate) invulnerable: bool,
     /// Whether a status protects a gauge, a gauge follows a stat or fills by itself.
     pub(crate) protects: bool,
+    pub(crate) limits_taken: bool,
     pub(crate) roots: bool,
     pub(crate) gauge_stats: bool,
     pub(crate) refills: bool,
@@ -255,6 +256,7 @@ impl Uses {
             stats: vec![false; rules.stats.len()],
             adds_tags: any(|status| status.adds_tags != 0),
             hides_parts: any(|status| status.hides_parts | status.shows_parts != 0),
+            limits_taken: any(|status| status.limits_taken.is_some()),
             roots: any(|status| status.roots),
             protects: any(|status| !status.protects.is_empty()),
             gauge_stats: rules.gauges.iter().any(|gauge| matches!(gauge.maximum, GaugeMaximum::Stat(_))),

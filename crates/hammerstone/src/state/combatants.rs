@@ -215,18 +215,14 @@ impl Combatants {
         self.label.resize(slots, 0);
         self.part_losses.grow(slots);
         self.shields.grow(slots);
-        self.gauges.grow(slots);
-        self.cooldowns.grow(slots);
-        self.uses.grow(slots);
         self.host_changes.grow(slots);
         self.prevented_deaths.grow(slots);
         self.statuses_of.grow(slots);
         self.afterlives.grow(slots);
         self.followers.grow(slots);
         self.values.grow(slots);
-        self.flags.grow(slots);
-        self.counters.grow(slots);
         self.starts.grow(slots);
+        // Lists of what few games have grow as they are filled.
         self.contributors.grow(slots);
         self.part_poses.grow(slots);
     }

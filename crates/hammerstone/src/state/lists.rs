@@ -3,7 +3,7 @@
 use super::{Chain, Chains};
 use crate::columns::Fills;
 
-/// A list for each combatant, by place, all in one piece of memory. The latest item comes first.
+/// A list for each combatant, by place, all in one piece of memory. The latest item comes first. Places that were never filled may have none.
 #[derive(PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Lists<T> {
@@ -53,22 +53,34 @@ impl<T: Copy> Lists<T> {
         self.heads.resize(slots, Chain::default());
     }
 
+    /// The list of a place; one that was never asked for is empty.
+    fn head(&self, slot: usize) -> Chain {
+        self.heads.get(slot).copied().unwrap_or_default()
+    }
+
+    /// There is a list for a place.
+    fn make(&mut self, slot: usize) {
+        if self.heads.len() <= slot {
+            self.heads.resize(slot + 1, Chain::default());
+        }
+    }
+
     pub(crate) fn iter(&self, slot: usize) -> impl Iterator<Item = &T> {
-        self.items.items(self.heads[slot])
+        self.items.items(self.head(slot))
     }
 
     pub(crate) fn is_empty(&self, slot: usize) -> bool {
-        self.heads[slot].is_empty()
+        self.head(slot).is_empty()
     }
 
     /// The items with their places, at which [`get_mut`](Self::get_mut) finds them.
     pub(crate) fn places(&self, slot: usize) -> impl Iterator<Item = (usize, &T)> {
-        self.items.places(self.heads[slot]).map(|place| (place, self.items.get(place)))
+        self.items.places(self.head(slot)).map(|place| (place, self.items.get(place)))
     }
 
     /// The place of the first item that `is` it.
     pub(crate) fn find(&self, slot: usize, is: impl Fn(&T) -> bool) -> Option<usize> {
-        self.items.find(self.heads[slot], is)
+        self.items.find(self.head(slot), is)
     }
 
     pub(crate) fn get_mut(&mut self, place: usize) -> &mut T {
@@ -77,6 +89,7 @@ impl<T: Copy> Lists<T> {
 
     /// Puts `item` at the front and gives its place.
     pub(crate) fn push(&mut self, slot: usize, item: T) -> usize {
+        self.make(slot);
         self.items.push(&mut self.heads[slot], item)
     }
 
@@ -92,15 +105,20 @@ impl<T: Copy> Lists<T> {
         slot: usize,
         items: impl DoubleEndedIterator<Item = T> + ExactSizeIterator,
     ) {
+        self.make(slot);
         self.items.fill(&mut self.heads[slot], items);
     }
 
     /// Takes out the items that go, and hands each to `each`.
     pub(crate) fn take(&mut self, slot: usize, goes: impl Fn(&T) -> bool, each: impl FnMut(T)) {
-        self.items.take(&mut self.heads[slot], goes, each);
+        if let Some(head) = self.heads.get_mut(slot) {
+            self.items.take(head, goes, each);
+        }
     }
 
     pub(crate) fn clear(&mut self, slot: usize) {
-        self.items.clear(&mut self.heads[slot]);
+        if let Some(head) = self.heads.get_mut(slot) {
+            self.items.clear(head);
+        }
     }
 }

@@ -6,7 +6,7 @@ use super::form::{ChainTo, Direction};
 use super::path::{Key, Path};
 use super::{
     Beam, Cancel, Charge, Clash, ClosingSpeed, Cooldown, Cost, Critical, FallOff, Form, HitStop, Knockback,
-    Prefer, Projectile, Relation, Relations, Scaling, Sharing, Side, Uses, When,
+    Limits, Prefer, Projectile, Relation, Relations, Scaling, Sharing, Side, Uses, When,
 };
 use crate::Fixed;
 use crate::geometry::{Pose, Shape};
@@ -170,6 +170,8 @@ pub struct Attack {
     /// For how many ticks a start waits that comes too early.
     pub(crate) buffer: u32,
     pub(crate) cancels: Vec<Cancel>,
+    /// What it may deal.
+    pub(crate) limits: Option<Limits>,
 }
 
 impl Attack {
@@ -250,6 +252,7 @@ impl Attack {
             uses: None,
             buffer: 0,
             cancels: Vec::new(),
+            limits: None,
         }
     }
 

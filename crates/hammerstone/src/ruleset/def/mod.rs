@@ -5,6 +5,7 @@ mod attack;
 mod flow;
 mod form;
 mod gauge;
+mod limits;
 mod path;
 mod reading;
 mod rule;
@@ -23,6 +24,7 @@ pub(crate) use form::Direction as Within;
 pub use form::{Beam, Charge, Clash, Form, FormKind, Prefer, Projectile, Sharing, Side, Tie, When};
 pub(crate) use gauge::GaugeMaximum;
 pub use gauge::{AtEnd, Cancel, CancelOn, Cooldown, Cost, Gauge, GaugeChange, Refill, Uses};
+pub use limits::Limits;
 pub(crate) use path::Path;
 pub use reading::{Amount, Party, Portion, Reading, Term};
 pub use rule::{

@@ -6,7 +6,7 @@ pub use parts::{FirstPulse, Grant, Guard, PreventsDeath, Pulse, SharedDamage, St
 
 use std::hash::{Hash, Hasher};
 
-use super::{AmountChange, Damage, Modifier, StatChange};
+use super::{AmountChange, Damage, Limits, Modifier, StatChange};
 use crate::Fixed;
 use crate::ids::*;
 
@@ -26,6 +26,9 @@ pub struct Status {
     pub(crate) invulnerable: bool,
     /// Shares of what is drained of gauges that it keeps.
     pub(crate) protects: Vec<(GaugeId, Fixed)>,
+    /// What its pulses may deal, and what its bearer may take.
+    pub(crate) limits: Option<Limits>,
+    pub(crate) limits_taken: Option<Limits>,
     /// Tags of attacks that its protection and its guard let through.
     pub(crate) lets: u64,
     pub(crate) guard: Option<Guard>,
@@ -65,6 +68,8 @@ impl Status {
             roots: false,
             invulnerable: false,
             protects: Vec::new(),
+            limits: None,
+            limits_taken: None,
             lets: 0,
             guard: None,
             shield: None,
@@ -120,6 +125,18 @@ impl Status {
     #[doc(alias("stun", "crowd control"))]
     pub fn stuns(mut self) -> Status {
         self.stuns = true;
+        self
+    }
+
+    /// The least and the most that its pulses deal of one damage type.
+    pub fn limits(mut self, limits: Limits) -> Status {
+        self.limits = Some(limits);
+        self
+    }
+
+    /// The least and the most that its bearer takes of one damage type in one blow.
+    pub fn limits_taken(mut self, limits: Limits) -> Status {
+        self.limits_taken = Some(limits);
         self
     }
 

@@ -1,6 +1,6 @@
 //! What a combatant is made from.
 
-use super::{AmountChange, Grant, IfItKills, Lives, Metres, Stagger, Threshold};
+use super::{AmountChange, Grant, IfItKills, Limits, Lives, Metres, Stagger, Threshold};
 use crate::Fixed;
 use crate::geometry::{Pose, Shape};
 use crate::ids::*;
@@ -157,6 +157,7 @@ pub struct Template {
     pub(crate) stats: Vec<(StatId, Fixed)>,
     pub(crate) shields: Vec<(ShieldId, i64)>,
     pub(crate) gauges: Vec<GaugeId>,
+    pub(crate) limits_taken: Option<Limits>,
     pub(crate) amounts: Vec<AmountChange>,
     pub(crate) grants: Vec<Grant>,
     pub(crate) stagger: Option<Stagger>,
@@ -189,6 +190,7 @@ impl Template {
             stats: Vec::new(),
             shields: Vec::new(),
             gauges: Vec::new(),
+            limits_taken: None,
             amounts: Vec::new(),
             grants: Vec::new(),
             stagger: None,
@@ -236,6 +238,12 @@ impl Template {
     /// Joins, and returns, with `points` of a shield.
     pub fn shield(mut self, shield: ShieldId, points: i64) -> Template {
         self.shields.push((shield, points));
+        self
+    }
+
+    /// The least and the most that it takes of one damage type in one blow.
+    pub fn limits_taken(mut self, limits: Limits) -> Template {
+        self.limits_taken = Some(limits);
         self
     }
 

@@ -72,6 +72,7 @@ impl Check {
                 self.range("uses", refill.into(), 1, LONGEST);
             }
         }
+        self.limits("limits", attack.limits);
         self.range("buffer", attack.buffer.into(), 0, LONGEST);
         for cancel in &attack.cancels {
             self.range("cancels", cancel.to.into(), i64::from(cancel.from) + 1, LONGEST + 1);
@@ -81,6 +82,13 @@ impl Check {
             if cancel.into.is_empty() {
                 self.find("cancels", Problem::DoesNothing);
             }
+        }
+    }
+
+    /// Limits beside those of the ruleset.
+    pub(in crate::ruleset) fn limits(&mut self, field: &str, limits: Option<Limits>) {
+        if let Some(Limits { floor, cap }) = limits {
+            self.points(field, floor, cap);
         }
     }
 }

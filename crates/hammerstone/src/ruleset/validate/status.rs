@@ -5,6 +5,8 @@ use super::*;
 impl Check {
     pub(in crate::ruleset) fn status(&mut self, status: &Status, sizes: &Sizes) {
         self.turn_to("status", &status.name);
+        self.limits("limits", status.limits);
+        self.limits("limits-taken", status.limits_taken);
         for &(gauge, share) in &status.protects {
             self.id("protects", "gauge", gauge.index(), sizes.gauges);
             self.share("protects", share, Fixed::ZERO, Fixed::ONE);

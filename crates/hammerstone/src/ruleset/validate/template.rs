@@ -54,6 +54,7 @@ impl Check {
             self.id("shields", "shield", shield.index(), sizes.shields);
             self.range("shields", *points, 1, LARGEST);
         }
+        self.limits("limits-taken", template.limits_taken);
         for (i, gauge) in template.gauges.iter().enumerate() {
             self.id("gauges", "gauge", gauge.index(), sizes.gauges);
             if template.gauges[..i].contains(gauge) {

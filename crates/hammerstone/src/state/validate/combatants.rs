@@ -41,15 +41,12 @@ impl Check<'_> {
             c.leader.len(),
             c.followers.len(),
             c.values.len(),
-            c.gauges.len(),
-            c.cooldowns.len(),
-            c.uses.len(),
-            c.flags.len(),
-            c.counters.len(),
             c.starts.len(),
             c.contributors.len(),
         ];
         must(lengths.iter().all(|&length| length == self.slots), "its columns are of different lengths")?;
+        let lengths = [c.gauges.len(), c.cooldowns.len(), c.uses.len(), c.flags.len(), c.counters.len()];
+        must(lengths.iter().all(|&length| length <= self.slots), "a list has no combatant")?;
         let (rules, state) = (self.rules, self.state);
         let lengths = [
             (c.spawned.len(), rules.templates.len()),

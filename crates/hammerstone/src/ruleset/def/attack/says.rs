@@ -237,4 +237,10 @@ impl Attack {
         self.cancels.push(cancel);
         self
     }
+
+    /// The least and the most that it deals of one damage type in one blow, within what the ruleset says.
+    pub fn limits(mut self, limits: Limits) -> Attack {
+        self.limits = Some(limits);
+        self
+    }
 }
