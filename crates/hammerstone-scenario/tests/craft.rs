@@ -160,3 +160,26 @@ fn each_goes_on_as_it_would_from_a_save_after_any_tick() {
         assert_eq!(plain, checksums(&scenario, true), "{}", path.display());
     }
 }
+
+/// What an expectation cannot be about is said, and how it is written.
+#[test]
+fn expectations_of_the_state_say_of_what_and_of_whom() {
+    let path = Path::new(FOLDER).join("boss.toml");
+    let text = std::fs::read_to_string(&path).expect("it is shipped");
+    for (expect, said) in [
+        ("flag = \"third-phase\"\nup = true", "flag third-phase is of one combatant"),
+        ("counter = \"storms\"\nof = \"odo\"\nis = 1", "counter storms is of no one combatant"),
+        ("score = \"tol\"\nis = 1", "score `tol`"),
+        ("score = \"toll\"\ncounter = \"storms\"\nis = 1", "about more than one thing"),
+        ("at = \"1s\"\nis = 1", "does not say of what"),
+        ("score = \"toll\"", "does not say how much"),
+    ] {
+        let wrong = format!("{text}\n[[expect]]\n{expect}\n");
+        let Err(error) = read(&path, &wrong, None) else { panic!("it can be read: {expect}") };
+        assert!(error.contains(said), "{expect}: {error}");
+    }
+    // What holds throughout fails where it breaks in between.
+    let throughout =
+        format!("{text}\n[[expect]]\nhealth-of = \"odo\"\nduring = [\"0.1s\", \"3s\"]\nis = 40\n");
+    assert_eq!(failures(&path, &throughout, None), Ok(vec![19]));
+}

@@ -3,7 +3,6 @@
 use std::fmt;
 use std::ops::{Range, RangeInclusive};
 
-use hammerstone::ids::GaugeId;
 use hammerstone::{Ruleset, TickError};
 use hammerstone_record::{Line, fields_of};
 use serde_json::Value;
@@ -11,6 +10,7 @@ use toml::Spanned;
 
 use super::play::{Options, Play};
 use super::scenario::Scenario;
+use super::watched::{Watched, watched};
 use crate::raw;
 use hammerstone_rules::problem::Reading;
 use hammerstone_rules::rules::Ids;
@@ -61,8 +61,8 @@ pub(crate) enum Expectation {
         bound: Bound,
         text: String,
     },
-    /// Health of a combatant, or another gauge, when a tick is over.
-    Health { of: String, gauge: Option<GaugeId>, at: u32, bound: Bound, text: String },
+    /// A number of the state when a tick is over, or throughout a stretch of ticks.
+    State { watched: Watched, of: Option<String>, during: RangeInclusive<u32>, bound: Bound, text: String },
 }
 
 /// What became of one expectation.
@@ -95,13 +95,12 @@ impl Scenario {
         let (facts, view) = (play.encounter.facts(), play.encounter.view());
         for (expectation, found) in self.expectations.iter().zip(found) {
             match expectation {
-                Expectation::Health { of, gauge, at, .. } => {
-                    if *at == play.clock {
-                        let held = play.combatant(of).and_then(|who| match gauge {
-                            None => view.health(who),
-                            Some(gauge) => view.gauge(who, *gauge),
-                        });
-                        *found = held.map(|(points, _)| points);
+                Expectation::State { watched, of, during, bound, .. } => {
+                    // What was otherwise stays found.
+                    let broken = found.is_some_and(|found| !bound.holds(found));
+                    if during.contains(&play.clock) && !broken {
+                        let who = of.as_ref().and_then(|of| play.combatant(of));
+                        *found = watched.value(&view, who);
                     }
                 }
                 Expectation::Lines { topic, with, during, sum, .. } => {
@@ -136,8 +135,11 @@ impl Expectation {
     fn verdict(&self, found: Option<i64>) -> Verdict {
         let (wanted, bound) = match self {
             Expectation::Lines { text, bound, .. } => (format!("{text}: {bound}"), *bound),
-            Expectation::Health { of, at, bound, text, .. } => {
-                (format!("{text} of {of} after tick {at}: {bound}"), *bound)
+            Expectation::State { during, bound, text, .. } => {
+                let (from, to) = (during.start(), during.end());
+                let when =
+                    if from == to { format!("after tick {to}") } else { format!("from tick {from} to {to}") };
+                (format!("{text} {when}: {bound}"), *bound)
             }
         };
         match found {
@@ -160,53 +162,39 @@ pub(crate) fn resolve(
     ticks: u32,
 ) -> Option<Expectation> {
     let raw = spanned.as_ref();
-    let bound = match (raw.is, raw.at_least, raw.at_most) {
+    let given = match (raw.up, raw.never) {
+        (Some(up), false) => Some(i64::from(up)),
+        (None, true) => Some(0),
+        _ => raw.is,
+    };
+    let bound = match (given, raw.at_least, raw.at_most) {
         (Some(wanted), None, None) => Bound::Is(wanted),
         (None, Some(least), None) => Bound::AtLeast(least),
         (None, None, Some(most)) => Bound::AtMost(most),
         (None, Some(least), Some(most)) => Bound::Between(least, most),
         _ => {
-            let fix = Some("give `is`, or `at-least`, `at-most` or both".to_owned());
+            let fix =
+                Some("give `is`, or `at-least`, `at-most` or both; `up` for a flag, or `never`".to_owned());
             reading.problem(spanned.span(), "here", "the expectation does not say how much".to_owned(), fix);
             return None;
         }
     };
-    let gauge = match &raw.gauge {
-        None => None,
-        Some(name) => {
-            let known = rules.gauges().map(|id| (rules.gauge_name(id).unwrap_or_default(), id));
-            Some((reading.find("gauge", name, known)?, name.as_ref().clone()))
-        }
-    };
-    let (of, gauge, text) = match (&raw.health_of, gauge, &raw.of) {
-        (of, None, None) => (of, None, "health".to_owned()),
-        (None, Some((gauge, name)), Some(of)) => (&Some(of.clone()), Some(gauge), name),
-        _ => {
-            let fix = Some("write `gauge = \"poise\"` with `of = \"mason\"`".to_owned());
-            let message = "a gauge is expected of one combatant".to_owned();
-            reading.problem(spanned.span(), "here", message, fix);
-            return None;
-        }
-    };
-    match (&raw.topic, of) {
+    let watched = watched(reading, rules, groups, raw)?;
+    match (&raw.topic, watched) {
         (Some(topic), None) => lines(reading, rules, groups, raw, topic, ticks, bound),
-        (None, Some(name)) => {
-            let of = reading.find_id("combatant", name, groups)?;
-            if of.len() > 1 {
-                let fix = Some(format!("name one of them, such as `{}#1`", name.as_ref()));
-                reading.problem(
-                    name.span(),
-                    "several",
-                    format!("`{}` stands for {}", name.as_ref(), of.len()),
-                    fix,
-                );
-            }
-            let at = raw.at.as_ref().map_or(Some(ticks), |at| reading.time(at, rules.rate()))?;
-            Some(Expectation::Health { of: name.as_ref().clone(), gauge, at, bound, text })
+        (None, Some((watched, of, text))) => {
+            let rate = rules.rate();
+            let during = match (&raw.during, &raw.at) {
+                (Some([from, to]), _) => reading.time(from, rate)?.max(1)..=reading.time(to, rate)?,
+                (None, Some(at)) => reading.time(at, rate).map(|at| at..=at)?,
+                (None, None) => ticks..=ticks,
+            };
+            Some(Expectation::State { watched, of, during, bound, text })
         }
         _ => {
-            let fix = Some("give one of `topic`, `health-of`, and `gauge` with `of`".to_owned());
-            reading.problem(spanned.span(), "here", "the expectation does not say of what".to_owned(), fix);
+            let fix = "give one of topic, health-of, lives-of, gauge, status, flag, counter, score, standing, waves, round";
+            let message = "the expectation does not say of what".to_owned();
+            reading.problem(spanned.span(), "here", message, Some(fix.to_owned()));
             None
         }
     }

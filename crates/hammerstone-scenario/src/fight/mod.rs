@@ -7,6 +7,7 @@ mod play;
 mod scenario;
 mod script;
 mod vary;
+mod watched;
 
 pub use expect::Verdict;
 pub use play::{Options, Play};
