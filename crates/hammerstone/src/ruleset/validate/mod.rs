@@ -1,6 +1,7 @@
 //! Everything that can be wrong with a ruleset, looked for at once.
 
 mod attack;
+mod conditions;
 mod flow;
 mod gauge;
 mod general;
