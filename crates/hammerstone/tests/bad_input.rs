@@ -417,6 +417,10 @@ fn rules_waves_lives_and_topics_that_cannot_be_are_all_found() {
         Rule::on("three", "encounter.started").limit(Limit::PerLife).does(Reaction::Remove(Target::Subject)),
     );
     b.rule(Rule::on("four", "said").when(Condition::Round(3, 2)).does(say.clone()));
+    let many = Condition::Any(vec![Condition::Round(1, 2); 1001]);
+    b.rule(Rule::on("six", "said").when(many).does(say.clone()));
+    let deep = (0..4).fold(Condition::Round(1, 2), |inner, _| inner.negated());
+    b.rule(Rule::on("seven", "said").when(deep).does(say.clone()));
     let values = [RuleValue::Value(HostValue::Whole(3)); 4];
     b.rule(Rule::on_family("five", "said").does(Reaction::Publish(signal, values)));
     let found = b.build().unwrap_err();
@@ -433,6 +437,8 @@ fn rules_waves_lives_and_topics_that_cannot_be_are_all_found() {
         "rule `three`, limit: it can never fire",
         "rule `three`, do: `remove` is for the subject of the fact",
         "rule `four`, when: it can never fire: the range of a condition begins after its end",
+        "rule `six`, when: 1002",
+        "rule `seven`, when: conditions lie in each other at most 4 deep",
         "rule `five`, do: value number 1 does not fit the field; the topic holds who (who)",
     ] {
         assert!(texts.iter().any(|text| text.contains(wanted)), "{wanted} is not in {texts:#?}");

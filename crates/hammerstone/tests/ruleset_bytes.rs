@@ -142,3 +142,23 @@ fn what_is_wrong_is_found_when_it_is_read() {
     let text = found.expect("the byte is there").to_string();
     assert!(text.contains("max-targets") && text.contains("maul"), "{text}");
 }
+
+/// Bytes in which conditions lie without end in each other are damaged; they do not use up the stack.
+#[test]
+fn conditions_without_end_are_refused() {
+    use hammerstone::flow::{Condition, Reaction, Rule};
+    let mut b = Ruleset::builder(60);
+    let (flag, line) = (b.flag("sluice"), b.line("Ho!"));
+    let rule = Rule::on("says", "flag.changed").when(Condition::Flag(flag, true).negated());
+    b.rule(rule.does(Reaction::Say(None, line)));
+    let rules = b.build().unwrap();
+    let bytes = rules.to_bytes();
+    assert_eq!(Ruleset::from_bytes(&bytes).unwrap().fingerprint(), rules.fingerprint());
+    // The third variant is the negation: so many of them wherever it may stand.
+    for place in 16..bytes.len() {
+        let mut deep = bytes[..place].to_vec();
+        deep.extend(std::iter::repeat_n(2, 200_000));
+        deep.extend(&bytes[place..]);
+        assert!(Ruleset::from_bytes(&deep).is_err(), "at {place}");
+    }
+}

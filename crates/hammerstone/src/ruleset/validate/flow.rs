@@ -8,6 +8,9 @@ use crate::ids::*;
 use crate::terms::{HostTopic, HostValue, ValueSort};
 use crate::topic::Topics;
 
+/// So many conditions a rule may have, with those that lie in others, and so many readings: they are numbered.
+const MOST_OF_A_RULE: usize = 1000;
+
 impl Check {
     /// Everything about the flow of an encounter.
     pub(in crate::ruleset) fn flow(&mut self, rules: &Definitions, topics: &Topics) {
@@ -140,6 +143,13 @@ impl Check {
             }
         };
         let about = |is: &dyn Fn(TopicId) -> bool| heard.iter().any(|&topic| is(topic));
+        let readings: usize =
+            rule.does.iter().flat_map(|one| one.action.amounts()).map(|a| a.terms.len()).sum();
+        for (field, count) in [("when", rule.all_conditions().len()), ("do", readings)] {
+            if count > MOST_OF_A_RULE {
+                self.find(field, Problem::TooMany { count, most: MOST_OF_A_RULE });
+            }
+        }
         for condition in &rule.when {
             if condition.depth() >= DEEPEST {
                 self.find("when", Problem::TooDeep { most: DEEPEST });

@@ -37,6 +37,39 @@ impl Group {
 /// How deep conditions may lie in each other.
 pub(crate) const DEEPEST: usize = 4;
 
+/// Reading conditions out of bytes: they lie only so deep in each other, so that bytes of strangers cannot use up the stack.
+#[cfg(feature = "serde")]
+mod nesting {
+    use std::cell::Cell;
+
+    use serde::de::{Deserialize, Deserializer, Error};
+
+    use super::DEEPEST;
+
+    thread_local! {
+        /// How deep the reader is on this thread. It is 0 again whenever a reader returns, and decides nothing else.
+        static DEPTH: Cell<usize> = const { Cell::new(0) };
+    }
+
+    /// Leaves one level, however it is left.
+    struct Level(usize);
+
+    impl Drop for Level {
+        fn drop(&mut self) {
+            DEPTH.set(self.0);
+        }
+    }
+
+    pub(super) fn read<'de, D: Deserializer<'de>, T: Deserialize<'de>>(from: D) -> Result<T, D::Error> {
+        let level = Level(DEPTH.get());
+        if level.0 >= DEEPEST {
+            return Err(D::Error::custom("conditions lie too deep in each other"));
+        }
+        DEPTH.set(level.0 + 1);
+        T::deserialize(from)
+    }
+}
+
 /// What must hold for a rule to fire, looked at when it hears the fact.
 ///
 /// A comparison with what cannot be read, since the party is not there or the fact lacks the field, does not hold.
@@ -44,11 +77,11 @@ pub(crate) const DEEPEST: usize = 4;
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Condition {
     /// All of these hold.
-    All(Vec<Condition>),
+    All(#[cfg_attr(feature = "serde", serde(deserialize_with = "nesting::read"))] Vec<Condition>),
     /// Any of these holds.
-    Any(Vec<Condition>),
+    Any(#[cfg_attr(feature = "serde", serde(deserialize_with = "nesting::read"))] Vec<Condition>),
     /// This does not hold.
-    Not(Box<Condition>),
+    Not(#[cfg_attr(feature = "serde", serde(deserialize_with = "nesting::read"))] Box<Condition>),
     /// A party of the fact is one of these.
     Is(Party, Group),
     /// A reading is from one number to another.
