@@ -98,13 +98,19 @@ impl Resolver<'_, '_> {
 
     /// What it gives, and what its attacker bears.
     fn statuses_of(&mut self, entry: &str, raw: &raw::Attack, mut attack: Attack) -> Attack {
-        for (status, strength) in self.given("attack", entry, "inflicts", &raw.inflicts) {
-            attack = attack.inflicts_at(status, strength);
+        for (status, strength, when) in self.given("attack", entry, "inflicts", &raw.inflicts) {
+            attack = attack.inflicts_when(status, strength, when);
         }
-        for (status, strength) in self.given("attack", entry, "inflicts-self", &raw.inflicts_self) {
-            attack = attack.inflicts_self(status, strength);
+        for (status, strength, when) in self.given("attack", entry, "inflicts-self", &raw.inflicts_self) {
+            attack = attack.inflicts_self_when(status, strength, when);
         }
-        for (status, strength) in self.given("attack", entry, "aura", &raw.aura) {
+        let auras = self.given("attack", entry, "aura", &raw.aura);
+        for ((status, strength, when), given) in auras.into_iter().zip(&raw.aura) {
+            if !when.is_empty() {
+                let message = "an aura has no conditions: it holds for all who are inside".to_owned();
+                let fix = "leave `when` out, or give the status by a rule on `contact.met`".to_owned();
+                self.reading.problem(given.span(), "here", message, Some(fix));
+            }
             attack = attack.aura(status, strength);
         }
         for self_status in &raw.self_status {

@@ -177,7 +177,7 @@ impl Resolver<'_, '_> {
             let of = self.group(next.team.as_ref(), next.template.as_ref(), &next.tags);
             waves = waves.next_when(next.left, of);
         }
-        self.waves.push((entry.clone(), self.builder.waves(waves)));
+        self.builder.waves(waves);
     }
 
     pub fn rule(&mut self, name: &raw::Name, raw: &raw::Rule) {

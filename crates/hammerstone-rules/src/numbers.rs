@@ -7,6 +7,7 @@ use hammerstone::amount::{
     AmountChange, Armour, Direction, HealStep, Modifier, Overheal, Role, Rounding, Step,
 };
 use hammerstone::attack::{Critical, Scaling};
+use hammerstone::flow::Condition;
 use hammerstone::ids::{DamageTypeId, StatId, StatusId, TagId};
 use hammerstone::status::{Grant, SharedDamage, Trigger};
 use hammerstone::team::Relation;
@@ -76,18 +77,20 @@ impl Resolver<'_, '_> {
         entry: &str,
         field: &str,
         list: &[Spanned<raw::Given>],
-    ) -> Vec<(StatusId, Fixed)> {
+    ) -> Vec<(StatusId, Fixed, Vec<Condition>)> {
         let mut found = Vec::new();
         for given in list {
             self.note(sort, entry, field, given.span());
-            let (name, strength) = match given.as_ref() {
-                raw::Given::Plain(name) => (name, Some(Fixed::ONE)),
-                raw::Given::Strong(raw::Strong { status, strength }) => {
-                    (status, self.reading.exact(&Spanned::new(given.span(), *strength)))
+            let (name, strength, when) = match given.as_ref() {
+                raw::Given::Plain(name) => (name, Some(Fixed::ONE), None),
+                raw::Given::Strong(raw::Strong { status, strength, when }) => {
+                    let exact = |strength| self.reading.exact(&Spanned::new(given.span(), strength));
+                    (status, strength.map_or(Some(Fixed::ONE), exact), when.as_ref())
                 }
             };
+            let when = when.map(|when| self.when_a_hit(when)).unwrap_or_default();
             let status = self.status_named(&Spanned::new(given.span(), name.clone()));
-            found.extend(status.zip(strength));
+            found.extend(status.zip(strength).map(|(status, strength)| (status, strength, when)));
         }
         found
     }
@@ -128,7 +131,14 @@ impl Resolver<'_, '_> {
             let strength =
                 raw.strength.as_ref().map_or(Some(Fixed::ONE), |number| self.reading.exact(number));
             if let (Some(on), Some(status), Some(strength)) = (on, status, strength) {
-                let grant = Grant::new(on, status).strength(strength);
+                let mut grant = Grant::new(on, status).strength(strength);
+                if let Some(when) = &raw.when {
+                    let when = match on {
+                        Trigger::Struck | Trigger::Hits => self.when_a_hit(when),
+                        _ => self.when_given(when),
+                    };
+                    grant = when.into_iter().fold(grant, Grant::when);
+                }
                 found.push(if raw.to_other { grant.to_other() } else { grant });
             }
         }

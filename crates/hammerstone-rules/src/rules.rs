@@ -216,13 +216,21 @@ impl<'r, 't> Resolver<'r, 't> {
         for name in self.raw.status.keys() {
             self.statuses.push((name.as_ref().clone(), self.builder.promise_status(name.as_ref())));
         }
+        for name in self.raw.attack.keys() {
+            self.attacks.push((name.as_ref().clone(), self.builder.promise_attack(name.as_ref())));
+        }
+        for name in self.raw.template.keys() {
+            self.templates.push((name.as_ref().clone(), self.builder.promise_template(name.as_ref())));
+        }
+        for name in self.raw.waves.keys() {
+            self.waves.push((name.as_ref().clone(), self.builder.promise_waves(name.as_ref())));
+        }
         self.gauges();
         for (name, status) in &self.raw.status {
             self.status(name, status);
         }
         for (name, attack) in &self.raw.attack {
-            let id = self.attack(name, attack);
-            self.attacks.push((name.as_ref().clone(), id));
+            self.attack(name, attack);
         }
         let mut uses = Vec::new();
         for (name, template) in &self.raw.template {

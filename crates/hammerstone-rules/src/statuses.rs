@@ -1,7 +1,8 @@
 //! Statuses out of a ruleset's file.
 
 use hammerstone::ids::{StatusId, TagId};
-use hammerstone::status::{FirstPulse, Guard, PreventsDeath, Pulse, Stacking, Status, Strength};
+use hammerstone::attack::FormKind;
+use hammerstone::status::{FirstPulse, Guard, Parry, PreventsDeath, Pulse, Stacking, Status, Strength};
 
 use crate::numbers::Ways;
 use crate::raw;
@@ -90,6 +91,20 @@ impl Resolver<'_, '_> {
         status
     }
 
+    fn parry(&mut self, entry: &str, field: &str, raw: &raw::Parry) -> Option<Parry> {
+        self.note("status", entry, field, raw.within.span());
+        let mut parry = Parry::within(self.reading.number(&raw.within)?);
+        for form in &raw.forms {
+            let known = FormKind::ALL.map(|form| (form.name(), form));
+            parry = self.reading.find("form", form, known).into_iter().fold(parry, Parry::against);
+        }
+        if raw.ends_swing && field == "deflects" {
+            let message = "a swing that is deflected ends by itself".to_owned();
+            self.reading.problem(raw.within.span(), "here", message, Some("leave `ends-swing` out".to_owned()));
+        }
+        Some(if raw.ends_swing { parry.ends_swing() } else { parry })
+    }
+
     /// What stands before its bearer's health, or keeps it alive.
     fn standing(&mut self, entry: &str, raw: &raw::Status, mut status: Status) -> Status {
         if raw.roots {
@@ -113,6 +128,16 @@ impl Resolver<'_, '_> {
                 new = self.damage_types_named(&guard.damage_types).into_iter().fold(new, Guard::against);
                 status = status.guard(new);
             }
+        }
+        if let Some(parry) = &raw.parries
+            && let Some(parry) = self.parry(entry, "parries", parry)
+        {
+            status = status.parries(parry);
+        }
+        if let Some(parry) = &raw.deflects
+            && let Some(parry) = self.parry(entry, "deflects", parry)
+        {
+            status = status.deflects(parry);
         }
         if let Some(limits) = &raw.limits {
             status = status.limits(self.limits("status", entry, "limits", limits));

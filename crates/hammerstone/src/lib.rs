@@ -61,7 +61,7 @@ pub mod attack {
 /// Statuses: how they stack, pulse, protect and end, and when they are given.
 pub mod status {
     pub use crate::ruleset::{
-        FirstPulse, Grant, Guard, PreventsDeath, Pulse, SharedDamage, Stacking, Status, Strength, Trigger,
+        FirstPulse, Grant, Guard, Parry, PreventsDeath, Pulse, SharedDamage, Stacking, Status, Strength, Trigger,
     };
     pub use crate::view::{ActiveStatus, Progress};
 }

@@ -13,7 +13,7 @@ use crate::log::Log;
 use crate::rolls;
 use crate::ruleset::{Rules, Trigger};
 use crate::state::{Afterlife, Newcomer, State, SwingAt};
-use crate::statuses;
+use crate::statuses::{self, Granting};
 use crate::swing::{drop_press, end_swing, free_hands, lives_on, part_from};
 use crate::terms::Life;
 use crate::work::Work;
@@ -48,7 +48,7 @@ pub(crate) fn join(
     work.log.publish(CombatantJoined { subject, template, team, tags, health: max, max, life: 1, pose });
     gauges::begin_gauges(work.rules, work.state, work.log, id, true);
     raise_shields(work.rules, work.state, work.log, id);
-    statuses::grants(work, Trigger::Joins, id, None);
+    statuses::grants(work, Granting::alone(Trigger::Joins, id));
 }
 
 /// Brings health up to a share of its maximum, as far as statuses that run and the host's changes make it; at least to 1 point.
@@ -102,7 +102,7 @@ pub(crate) fn come_back(work: &mut Work<'_>, subject: CombatantId, pose: Pose, s
     }
     raise_shields(work.rules, work.state, work.log, subject);
     statuses::resume(work, subject);
-    statuses::grants(work, Trigger::Returns, subject, None);
+    statuses::grants(work, Granting::alone(Trigger::Returns, subject));
 }
 
 /// The status that would have killed was lifted: its bearer is up again in the same life. What is given then waits among the steps of statuses.
@@ -114,15 +114,7 @@ pub(crate) fn rise(work: &mut Work<'_>, subject: CombatantId) {
         let (life, why) = (combatants.lives[slot], Why::LiftedUp);
         let pose = combatants.pose[slot];
         work.log.publish(CombatantReturned { subject, health, max, life, why, pose });
-        statuses::add_grants(
-            work.rules,
-            work.state,
-            work.log,
-            &mut work.rooms.statuses,
-            Trigger::Returns,
-            subject,
-            None,
-        );
+        statuses::add_grants(work, Granting::alone(Trigger::Returns, subject));
     }
 }
 

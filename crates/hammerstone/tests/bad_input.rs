@@ -95,11 +95,11 @@ fn numbers_that_cannot_be_are_found_with_their_place() {
     b.steps(&[Step::Base, Step::Shields, Step::Rounding, Step::Limits]).heal_steps(&[HealStep::Rounding]);
     let circle = b.promise_status("smoulder");
     let grant = Grant::new(Trigger::Expiry, circle);
-    let ash = b.status(Status::new("ash").lasts(5).grant(grant));
+    let ash = b.status(Status::new("ash").lasts(5).grant(grant.clone()));
     b.status(Status::new("smoulder").lasts(5).grant(Grant::new(Trigger::Expiry, ash)));
     b.status(
         Status::new("for ever")
-            .grant(grant)
+            .grant(grant.clone())
             .stacking(Stacking::Stack(1))
             .changes(foreign, Modifier::Multiply(Fixed::raw(-1))),
     );

@@ -106,6 +106,12 @@ pub(crate) fn fix(
         (Gate::MaxTargets, ..) => {
             format!("raise `max-targets` or `pierce` of `{name}`: it strikes no more than that")
         }
+        (Gate::Parried | Gate::Deflected, _, found) => {
+            let status = text(found);
+            format!(
+                "strike before or after `{status}`, from outside its arc, or name it in `ignores` of `{name}`"
+            )
+        }
         (Gate::Invulnerable, _, found) => {
             let status = text(found);
             format!("strike when `{status}` has ended, or name it in `ignores` of `{name}`")

@@ -300,6 +300,7 @@ impl std::fmt::Display for OperandText<'_> {
             Operand::Targets(1) => write!(f, "one target"),
             Operand::Targets(targets) => write!(f, "{targets} targets"),
             Operand::Vulnerable => write!(f, "vulnerable"),
+            Operand::NotParried => write!(f, "not parried"),
             Operand::Status(status) => f.write_str(rules.status_name(status).unwrap_or_default()),
             Operand::Passed => write!(f, "passed"),
             Operand::Refused(_, why) => write!(f, "refused: {}", rules.reason_name(why).unwrap_or_default()),

@@ -11,7 +11,7 @@ use crate::rules::Resolver;
 
 impl Resolver<'_, '_> {
     /// The conditions of a table, all of which must hold.
-    pub(super) fn when(&mut self, raw: &raw::Conditions) -> Vec<Condition> {
+    pub fn when(&mut self, raw: &raw::Conditions) -> Vec<Condition> {
         let mut all = Vec::new();
         for (party, holds) in [(Party::Subject, &raw.subject), (Party::Other, &raw.other)] {
             if let Some(holds) = holds {

@@ -2,7 +2,7 @@
 
 use hammerstone::Fixed;
 use hammerstone::event::ValueSort;
-use hammerstone::flow::{Amount, Party, Portion, Reading as Read};
+use hammerstone::flow::{Amount, Condition, OF_A_HIT, Party, Portion, Reading as Read};
 use hammerstone::topic::Topics;
 use toml::Spanned;
 
@@ -49,6 +49,21 @@ impl Resolver<'_, '_> {
         let mut fields = heard.first().map(of).unwrap_or_default();
         fields.retain(|field| heard.iter().all(|topic| of(topic).contains(field)));
         self.heard = Heard { path: path.to_owned(), fields };
+    }
+
+    /// The conditions under which a hit gives a status.
+    pub(crate) fn when_a_hit(&mut self, raw: &raw::Conditions) -> Vec<Condition> {
+        let topics = self.builder.topics();
+        self.hears(&topics, "hit.landed", true);
+        let own = OF_A_HIT.map(|(name, sort)| Field { name: name.to_owned(), is_number: sort != ValueSort::Truth });
+        self.heard.fields.extend(own);
+        self.when(raw)
+    }
+
+    /// The conditions under which a status is given without a hit: there is no fact to ask about.
+    pub(crate) fn when_given(&mut self, raw: &raw::Conditions) -> Vec<Condition> {
+        self.heard = Heard { path: "what is given without a hit".to_owned(), fields: Vec::new() };
+        self.when(raw)
     }
 
     /// A reading by its name, such as `subject.health.share`.

@@ -24,7 +24,7 @@ impl Read for Range {
     }
 }
 
-/// A status, or a status and its strength.
+/// A status, or a status with its strength and its conditions.
 #[derive(Debug)]
 pub enum Given {
     Plain(String),
@@ -35,7 +35,8 @@ tables! {
     /// A status with a strength; its place is that of the whole.
     pub struct Strong {
         status: String,
-        strength: f64,
+        strength: Option<f64>,
+        when: Option<Conditions>,
     }
 }
 
@@ -45,7 +46,7 @@ impl Read for Given {
             DeValue::String(_) => Read::read(value, reading).map(Given::Plain),
             DeValue::Table(_) => Read::read(value, reading).map(Given::Strong),
             _ => {
-                reading.mistaken(value, "the name of a status, or { status = \"…\", strength = 2 }")
+                reading.mistaken(value, "the name of a status, or { status = \"…\", strength = 2, when = { … } }")
             }
         }
     }

@@ -170,6 +170,7 @@ tables! {
         status: Name,
         strength: Option<Number>,
         to_other: bool,
+        when: Option<Conditions>,
     }
 
     pub struct Scaling {
@@ -224,6 +225,12 @@ tables! {
         damage_types: Vec<Name>,
     }
 
+    pub struct Parry {
+        within: Number,
+        forms: Vec<Name>,
+        ends_swing: bool,
+    }
+
     pub struct ShieldOf {
         of: Name,
         points: Spanned<i64>,
@@ -270,6 +277,8 @@ tables! {
         max_stacks: Option<Spanned<i64>>,
         strength: Option<Strength>,
         guard: Option<Guard>,
+        parries: Option<Parry>,
+        deflects: Option<Parry>,
         shield: Option<ShieldOf>,
         prevents_death: Option<PreventsDeath>,
         reflects: Option<SharedDamage>,

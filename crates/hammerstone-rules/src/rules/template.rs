@@ -64,7 +64,6 @@ impl Resolver<'_, '_> {
         if let Some(rig) = rig {
             self.motion.templates.push((id, Bound { rig, joints }));
         }
-        self.templates.push((entry.clone(), id));
         uses
     }
 

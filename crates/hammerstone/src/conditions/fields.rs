@@ -1,5 +1,6 @@
 //! Fields of the fact that is heard.
 
+use crate::Fixed;
 use crate::event::{Event, FieldValue, HostValue, Via};
 use crate::ruleset::Held;
 
@@ -9,6 +10,14 @@ use super::readings::number_of;
 impl Setting<'_> {
     /// What a field of the fact holds, by its name in the feed; none if it is not there.
     pub(super) fn field(&self, name: &str) -> Option<FieldValue> {
+        if let Some(hit) = self.hit {
+            match name {
+                "critical" => return Some(FieldValue::Truth(hit.critical)),
+                "charge" => return Some(FieldValue::Exact(hit.charge)),
+                "amount" => return Some(FieldValue::Exact(Fixed::whole(hit.amount))),
+                _ => {}
+            }
+        }
         let event = self.fact?;
         if let Event::HostFact(fact) = event {
             let topic = self.rules.host_topics.get(self.rules.topics.host_topic(fact.topic)?.index())?;
@@ -48,7 +57,7 @@ impl Setting<'_> {
                 Via::Rule(_) => "rule",
             }),
             FieldValue::Part(part) => {
-                let bearer = self.subject.filter(|&who| self.state.combatants.has_place(who))?;
+                let bearer = self.fact.and_then(Event::subject).filter(|&who| self.state.combatants.has_place(who))?;
                 let template = self.rules.template(self.state.combatants.template[bearer.slot()]);
                 template.parts.get(usize::from(part)).map(|part| part.name.as_str())
             }

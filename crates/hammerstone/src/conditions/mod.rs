@@ -27,8 +27,18 @@ pub(crate) struct Setting<'a> {
     pub(crate) other: Option<CombatantId>,
     /// The fact that is heard.
     pub(crate) fact: Option<&'a Event>,
-    /// What a roll depends on; its ordinal is the place of the condition.
+    /// The hit for which a status is given.
+    pub(crate) hit: Option<OfAHit>,
+    /// What a roll depends on; to its ordinal comes the place of the condition.
     pub(crate) occasion: Occasion,
+}
+
+/// What a hit is known to be beside its fact, as in [`OF_A_HIT`](crate::ruleset::OF_A_HIT).
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct OfAHit {
+    pub(crate) critical: bool,
+    pub(crate) charge: Fixed,
+    pub(crate) amount: i64,
 }
 
 /// The conditions of one list, looked at one after the other.
@@ -190,7 +200,8 @@ impl Looking<'_> {
             Condition::Chance(chance) => {
                 self.rolled.set(true);
                 let most = Fixed::ONE.to_raw() - 1;
-                let occasion = Occasion { ordinal: number.into(), ..setting.occasion };
+                let ordinal = setting.occasion.ordinal << 16 | u64::from(number);
+                let occasion = Occasion { ordinal, ..setting.occasion };
                 occasion.whole(state.seed, 0, Purpose::Chance, 0, most) < chance.to_raw()
             }
         }

@@ -38,6 +38,10 @@ named! {
         Interval = "interval",
         /// The swing has struck as many targets as it may, or its body has.
         MaxTargets = "max-targets",
+        /// The target parried it.
+        Parried = "parried",
+        /// The target deflected it.
+        Deflected = "deflected",
         /// The target is invulnerable.
         Invulnerable = "invulnerable",
         /// An intercept refused or deflected it.
@@ -105,6 +109,8 @@ pub enum Operand {
     Window(u16),
     /// A shape of the level in between.
     BehindShape(InLevel),
+    /// No status that parries or deflects it.
+    NotParried,
 }
 
 /// What a gate wanted and found that let a hit pass.

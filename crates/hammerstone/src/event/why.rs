@@ -18,6 +18,8 @@ named! {
         Obstacle = "obstacle",
         /// It was deflected.
         Deflected = "deflected",
+        /// It was parried.
+        Parried = "parried",
         /// It clashed with another.
         Clashed = "clashed",
         /// Its body's time was up, or a marker never came.

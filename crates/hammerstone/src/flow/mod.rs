@@ -9,7 +9,7 @@ mod waves;
 
 pub use crate::ruleset::{
     Amount, Comparison, Condition, Count, Counting, Credit, Crossings, Dealing, Group, Growth, Healing, Held,
-    Limit, Party, Portion, Reaction, Reading, Rule, RuleValue, ScoreValue, SwingPhase, Tactic, Target, Term,
+    Limit, OF_A_HIT, Party, Portion, Reaction, Reading, Rule, RuleValue, ScoreValue, SwingPhase, Tactic, Target, Term,
     Waves,
 };
 

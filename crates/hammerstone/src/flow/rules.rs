@@ -122,7 +122,7 @@ fn setting<'a>(
         occasion = Occasion { attacker: key(other), start: count.into(), target: key(subject), ..occasion };
     }
     let fact = fact.map(|fact| &fact.event);
-    Setting { ruleset, rules, state, level, subject, other, fact, occasion }
+    Setting { ruleset, rules, state, level, subject, other, fact, hit: None, occasion }
 }
 
 fn count_roll(state: &mut State, rule: RuleId, subject: Option<CombatantId>) {

@@ -14,6 +14,7 @@ mod r3_heal;
 mod r3_passed;
 mod r3_spared;
 mod r4_death;
+mod turned_away;
 
 pub(crate) use buffers::Blows;
 pub(crate) use preview::preview;
@@ -29,9 +30,9 @@ pub(crate) use r3_passed::deal_echoes;
 use crate::Fixed;
 use crate::budget::Source;
 use crate::detect::{Detection, HitCandidate};
-use crate::event::{CutAt, CutBy, Gate, GaugeWhy, HitDeflected, HitLanded, Listener, Operand, SwingEnd, Via};
+use crate::event::{CutAt, Gate, GaugeWhy, HitLanded, Listener, Operand, SwingEnd, Via};
 use crate::gauges::Gauging;
-use crate::geometry::{Bits, Pose};
+use crate::geometry::Pose;
 use crate::hooks::{HitContext, Terms, Verdict};
 use crate::ids::*;
 use crate::log::Log;
@@ -39,15 +40,17 @@ use crate::orders::Pending;
 use crate::rolls::Occasion;
 use crate::ruleset::{Form, Policy, Rules, Sharing, Trigger, When};
 use crate::sheet::StatsOf;
-use crate::state::{Charging, Child, Contact, EntryAt, State, StruckEntry, Swing, SwingAt, next};
+use crate::state::{Charging, Contact, EntryAt, State, StruckEntry, Swing, SwingAt, next};
 use crate::swing::Known;
 use crate::terms::Life;
 use crate::topic;
 use crate::view::View;
 use crate::work::Work;
+use crate::statuses::{Because, Granting};
 use crate::{gauges, statuses, swing};
 
 use r1_gates::{Meeting, Refused};
+use r3_deal::Outcome;
 
 /// One meeting of a swing and a target: it lands, or the first gate that does not let it through refuses it.
 pub(crate) fn blow(work: &mut Work<'_>, candidate: &HitCandidate) {
@@ -65,11 +68,20 @@ pub(crate) fn blow(work: &mut Work<'_>, candidate: &HitCandidate) {
             Some((hook, verdict)) => intercepted(work, index, entry, candidate, hook, verdict),
         },
         Err(refused) => {
-            let passing = refused.gate == Gate::Invulnerable;
+            let Refused { gate, found, .. } = refused;
             r1_gates::refuse(work, index, entry, candidate, refused);
-            let attack = work.rules.attack(work.state.swings[index].attack);
-            if passing && attack.passing_spends {
-                spend_turn(work.state, index, entry);
+            match gate {
+                Gate::Invulnerable => {
+                    let attack = work.rules.attack(work.state.swings[index].attack);
+                    if attack.passing_spends {
+                        spend_turn(work.state, index, entry);
+                    }
+                }
+                Gate::Parried | Gate::Deflected => {
+                    spend_turn(work.state, index, entry);
+                    turned_away::turn_away(work, index, candidate, gate, found);
+                }
+                _ => {}
             }
         }
     }
@@ -183,45 +195,8 @@ fn intercepted(
         spend_turn(work.state, index, entry);
     }
     if deflected {
-        deflect(work, index, candidate);
+        turned_away::deflect(work, index, candidate);
     }
-}
-
-/// The swing, or its body, ends here. A projectile flies back from here in the next tick, mirrored at the target.
-fn deflect(work: &mut Work<'_>, index: SwingAt, candidate: &HitCandidate) {
-    let swing = work.state.swings[index];
-    let HitCandidate { target, part, impact, .. } = *candidate;
-    let (point, normal) = (impact.point.to_array(), impact.normal.to_array());
-    let (attack, attacker, body) =
-        (swing.attack, swing.attacker, (candidate.body > 0).then_some(candidate.body));
-    work.log.publish(HitDeflected { swing: swing.id, attack, attacker, target, part, body, point, normal });
-    let Some(flying) = work.state.flying_index(swing.id, candidate.body) else {
-        return swing::end_swing(work, index, SwingEnd::Deflected);
-    };
-    let body = work.state.flying[flying];
-    let velocity = glam::Vec3::from_array(body.velocity.0);
-    let back = velocity - impact.normal * (2.0 * velocity.dot(impact.normal)) + 0.0;
-    let pose = Pose { at: point, turn: body.pose.turn };
-    let slot = target.slot();
-    let links = swing.links + 1;
-    if links <= work.rules.child_limit {
-        let combatants = &work.state.combatants;
-        let child = Child {
-            attack,
-            attacker: Some(target),
-            team: combatants.team[slot],
-            credit: Some(combatants.credit[slot]),
-            key: combatants.key[slot],
-            pose,
-            links,
-            velocity: Some(Bits(back.to_array())),
-        };
-        work.state.children.push(child);
-    } else {
-        let source = Source { depth: links, ..work.log.source };
-        work.log.budget.note(source, CutBy::Links, CutAt::Deflected(attack));
-    }
-    swing::end_body(work, flying, SwingEnd::Deflected, pose);
 }
 
 /// For a policy by entry: whether the target has stayed since it was last met, and whether it came back too early for a turn in this stay.
@@ -271,7 +246,7 @@ fn land(work: &mut Work<'_>, index: SwingAt, entry: EntryAt, candidate: &HitCand
     take_target(work.rules, work.state, &mut work.rooms.detection, index, candidate);
     let hit = next(&mut work.state.next_hit);
     let swing = work.state.swings[index];
-    let seq = work.log.publish(HitLanded {
+    let landed = HitLanded {
         hit,
         swing: swing.id,
         attack: swing.attack,
@@ -284,7 +259,8 @@ fn land(work: &mut Work<'_>, index: SwingAt, entry: EntryAt, candidate: &HitCand
         body: (candidate.body > 0).then_some(candidate.body),
         point: candidate.impact.point.to_array(),
         normal: candidate.impact.normal.to_array(),
-    });
+    };
+    let seq = work.log.publish(landed);
     order_costs(work.state, work.log, &mut work.rooms.blows, seq);
     let from = r1_gates::origin(work.state, &swing, candidate);
     answers::push(work.rules, work.state, work.log, &swing, hit, candidate, from);
@@ -292,10 +268,16 @@ fn land(work: &mut Work<'_>, index: SwingAt, entry: EntryAt, candidate: &HitCand
     let blow = blow_of(work.rules, work.state, &swing, candidate, hit, ordinal, from);
     let damages =
         attack.damage.iter().map(|damage| (damage.damage_type, Start::Rolled(damage.low, damage.high)));
+    let charge = match swing.charging {
+        Charging::Released(share) => share,
+        _ => Fixed::ZERO,
+    };
+    let mut because = Because::of(landed, charge, occasion_of(work.rules, work.state, &swing, target, ordinal));
     let mut lives = true;
     if !attack.damage.is_empty() {
-        let (lived, lost) = deal(work, &blow, damages);
+        let Outcome { lives: lived, lost, critical } = deal(work, &blow, damages);
         lives = lived;
+        (because.hit.amount, because.hit.critical) = (lost, critical);
         work.state.swings[index].guarded |= work.rooms.blows.tally.guard.is_some();
         if lived && lost > 0 {
             gauges::wear_part(work.rules, work.state, work.log, target, candidate.part, lost);
@@ -319,15 +301,18 @@ fn land(work: &mut Work<'_>, index: SwingAt, entry: EntryAt, candidate: &HitCand
         if let Some((low, high)) = attack.heals {
             heal(work, &blow, Start::Rolled(low, high));
         }
-        statuses::give(work, &attack.inflicts, target, swing.attacker, swing.credit, None);
+        statuses::give_for(work, &attack.inflicts, target, &swing, &because);
         if strikes {
-            statuses::grants(work, Trigger::Struck, target, swing.attacker);
+            let other = swing.attacker;
+            let because = Some(&because);
+            statuses::grants(work, Granting { on: Trigger::Struck, bearer: target, other, because });
         }
     }
     if let Some(attacker) = swing.attacker {
-        statuses::give(work, &attack.inflicts_self, attacker, Some(attacker), swing.credit, None);
+        statuses::give_for(work, &attack.inflicts_self, attacker, &swing, &because);
         if lives && strikes {
-            statuses::grants(work, Trigger::Hits, attacker, Some(target));
+            let (other, because) = (Some(target), Some(&because));
+            statuses::grants(work, Granting { on: Trigger::Hits, bearer: attacker, other, because });
         }
     }
     deal_echoes(work);
@@ -354,6 +339,17 @@ fn order_costs(state: &mut State, log: &mut Log, blows: &mut Blows, seq: u64) {
     }
 }
 
+/// What the rolls of a hit depend on.
+fn occasion_of(rules: &Rules, state: &State, swing: &Swing, target: CombatantId, ordinal: u32) -> Occasion {
+    Occasion {
+        attacker: swing.key,
+        via: rules.attack_plan(swing.attack).key,
+        start: swing.start.into(),
+        target: state.combatants.key[target.slot()],
+        ordinal: ordinal.into(),
+    }
+}
+
 /// The blow of a meeting that lands.
 fn blow_of(
     rules: &Rules,
@@ -365,13 +361,7 @@ fn blow_of(
     from: Pose,
 ) -> AmountContext {
     let attack = rules.attack(swing.attack);
-    let occasion = Occasion {
-        attacker: swing.key,
-        via: rules.attack_plan(swing.attack).key,
-        start: swing.start.into(),
-        target: state.combatants.key[candidate.target.slot()],
-        ordinal: ordinal.into(),
-    };
+    let occasion = occasion_of(rules, state, swing, candidate.target, ordinal);
     let charge = match (swing.charging, attack.charge) {
         (Charging::Released(share), Some(charge)) => Some(Fixed::ONE + share * (charge.full - Fixed::ONE)),
         _ => None,

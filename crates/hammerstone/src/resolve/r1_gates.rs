@@ -10,7 +10,7 @@ use crate::detect::{Barrier, HitCandidate, InTheWay};
 use crate::geometry::Pose;
 use crate::ids::*;
 use crate::level::Level;
-use crate::ruleset::{Attack, Policy, Rules, Sharing, Side};
+use crate::ruleset::{Attack, Parry, Policy, Rules, Sharing, Side, Status};
 use crate::sheet;
 use crate::state::{EntryAt, State, StruckEntry, Swing, SwingAt};
 use crate::terms::Life;
@@ -32,7 +32,14 @@ const ADMIT: [Gate; 11] = [
 ];
 
 /// The gates from the struck list on. Intercepts come after them and are the host's.
-const PASS: [Gate; 4] = [Gate::Struck, Gate::Interval, Gate::MaxTargets, Gate::Invulnerable];
+const PASS: [Gate; 6] = [
+    Gate::Struck,
+    Gate::Interval,
+    Gate::MaxTargets,
+    Gate::Parried,
+    Gate::Deflected,
+    Gate::Invulnerable,
+];
 
 /// The gate that refused, what it wanted, and what it found.
 pub(super) struct Refused {
@@ -164,6 +171,8 @@ impl<'a> Meeting<'a> {
                 _ => NONE,
             },
             Gate::MaxTargets => self.targets(),
+            Gate::Parried => self.parried(|status| status.parries.as_ref()),
+            Gate::Deflected => self.parried(|status| status.deflects.as_ref()),
             Gate::Invulnerable => self.vulnerable(),
             Gate::Intercepted => NONE,
         }
@@ -286,6 +295,25 @@ impl<'a> Meeting<'a> {
         self.attack.form.ways().went_through(swing, body)
     }
 
+    /// Whether no status of the target parries it, or none deflects it.
+    fn parried(&self, way: impl Fn(&Status) -> Option<&Parry>) -> [Option<Answer>; 2] {
+        if !self.rules.uses.parries {
+            return NONE;
+        }
+        let (attack, slot) = (self.attack, self.slot());
+        let parries = |id: StatusId| {
+            let status = self.rules.status(id);
+            let parry = way(status)?;
+            let through = status.lets & attack.tags != 0 || attack.ignores.contains(&id);
+            let against = !through && parry.is_against(attack.form.kind());
+            (against && sheet::before(self.rules, self.state, slot, self.from()) >= parry.cosine).then_some(id)
+        };
+        match self.state.running_on(slot).find_map(|application| parries(application.status)) {
+            Some(status) => Answer::new(Operand::NotParried, Operand::Status(status), false),
+            None => Answer::new(Operand::NotParried, Operand::NotParried, true),
+        }
+    }
+
     fn vulnerable(&self) -> [Option<Answer>; 2] {
         let attack = self.attack;
         let invulnerable = |status: &StatusId| {
@@ -321,7 +349,7 @@ pub(super) fn refuse(
     let Refused { gate, wanted, found } = refused;
     work.state.counts.refused[gate as usize] += 1;
     // A target between two turns stops a beam as it does at its turn.
-    if matches!(gate, Gate::Struck | Gate::Interval) {
+    if matches!(gate, Gate::Struck | Gate::Interval | Gate::Parried | Gate::Deflected) {
         super::take_target(work.rules, work.state, &mut work.rooms.detection, index, candidate);
     }
     let swing = &work.state.swings[index];
@@ -334,7 +362,7 @@ pub(super) fn refuse(
 
 /// Whether this gate of the swing has not refused the target before, in any life and on any struck list.
 fn first_of_its_gate(work: &mut Work<'_>, index: SwingAt, entry: EntryAt, gate: Gate) -> bool {
-    let bit = 1 << gate as u16;
+    let bit = 1 << gate as u32;
     let target = work.state.struck[entry].target;
     let shared = work.rules.attack(work.state.swings[index].attack).sharing == Sharing::Swing;
     let entry = if shared {

@@ -36,15 +36,25 @@ impl Running {
     }
 }
 
+/// What came of one blow.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Outcome {
+    /// Whether the target lives.
+    pub(crate) lives: bool,
+    /// What its health lost.
+    pub(crate) lost: i64,
+    pub(crate) critical: bool,
+}
+
 /// Deals one blow: each damage type with its own ledger, then one change of health, and the death if it is gone.
-/// Gives whether the target lives, and what its health lost. Damage that is passed on waits in the room's buffers.
+/// Damage that is passed on waits in the room's buffers.
 ///
 /// Nothing that follows at once deals another blow: pulses, expiries and orders have their own time, and passed damage comes later.
 pub(crate) fn deal<'s>(
     work: &mut Work<'_>,
     blow: &AmountContext,
     damages: impl Iterator<Item = (DamageTypeId, Start<'s>)>,
-) -> (bool, i64) {
+) -> Outcome {
     let slot = blow.target.slot();
     let from = i64::from(work.state.combatants.health[slot]);
     let (critical, running) = work_out(work, blow, damages);
@@ -69,7 +79,7 @@ pub(crate) fn deal<'s>(
         r4_death::death(work, blow, running.overkill);
     }
     breaks::end_what_broke(work, blow.target);
-    (lives, lost)
+    Outcome { lives, lost, critical: critical.is_some() }
 }
 
 /// Works out what each damage type comes to. Gives chance and multiplier of a critical blow, and what becomes of the target.

@@ -5,7 +5,7 @@ use crate::event::{Cause, CombatantSpared, CutAt, Why};
 use crate::hooks::{DeathAttempt, Host};
 use crate::ids::*;
 use crate::ruleset::Trigger;
-use crate::statuses;
+use crate::statuses::{self, Granting};
 use crate::view::View;
 use crate::work::Work;
 
@@ -56,7 +56,8 @@ pub(super) fn lived_through(work: &mut Work<'_>, blow: &AmountContext, running: 
         work.state.combatants.count_prevented_death(slot, by);
         work.log.publish(CombatantSpared { subject: target, by });
         // Before the status that spared it ends: it may be the one that gives.
-        statuses::grants(work, Trigger::Spared, target, source);
+        let granting = Granting { on: Trigger::Spared, bearer: target, other: source, because: None };
+        statuses::grants(work, granting);
         if let Cause::Status(status) = by
             && work.rules.status(status).prevents_death.is_some_and(|prevents_death| prevents_death.ends)
             && let Some(index) = work.state.first_status(target, status)

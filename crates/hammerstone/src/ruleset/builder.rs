@@ -20,8 +20,8 @@ use crate::topic::Topics;
 #[derive(Clone, Debug)]
 pub struct RulesetBuilder {
     def: Definitions,
-    /// Statuses whose ids were asked for before they were added, by name.
-    promised: BTreeMap<String, StatusId>,
+    /// Statuses, attacks, templates and waves whose ids were asked for before they were added, by sort and name.
+    promised: BTreeMap<(&'static str, String), usize>,
     /// Where the names of the simple lists stand in them, and those of statuses.
     places: BTreeMap<(&'static str, String), usize>,
 }
@@ -196,8 +196,8 @@ impl RulesetBuilder {
 
     /// A sequence of waves.
     pub fn waves(&mut self, waves: Waves) -> WaveId {
-        self.def.waves.push(waves);
-        WaveId::new(self.def.waves.len() - 1)
+        let promised = self.promised.remove(&("waves", waves.name.clone()));
+        WaveId::new(keep_promise(promised, &mut self.def.waves, waves))
     }
 
     /// A rule.
@@ -222,14 +222,14 @@ impl RulesetBuilder {
 
     /// An attack.
     pub fn attack(&mut self, attack: Attack) -> AttackId {
-        self.def.attacks.push(attack);
-        AttackId::new(self.def.attacks.len() - 1)
+        let promised = self.promised.remove(&("attack", attack.name.clone()));
+        AttackId::new(keep_promise(promised, &mut self.def.attacks, attack))
     }
 
     /// A template.
     pub fn template(&mut self, template: Template) -> TemplateId {
-        self.def.templates.push(template);
-        TemplateId::new(self.def.templates.len() - 1)
+        let promised = self.promised.remove(&("template", template.name.clone()));
+        TemplateId::new(keep_promise(promised, &mut self.def.templates, template))
     }
 
     /// The id of a status that is added later, for others that name it first.
@@ -240,15 +240,33 @@ impl RulesetBuilder {
         let id = StatusId::new(self.def.statuses.len());
         self.places.insert(("status", name.to_owned()), id.index());
         self.def.statuses.push(Status::new(name));
-        self.promised.insert(name.to_owned(), id);
+        self.promised.insert(("status", name.to_owned()), id.index());
         id
+    }
+
+    /// The id of an attack that is added later, for conditions that name it first.
+    pub fn promise_attack(&mut self, name: &str) -> AttackId {
+        let attack = Attack::melee(name);
+        AttackId::new(promise(&mut self.promised, ("attack", name), &mut self.def.attacks, attack))
+    }
+
+    /// The id of a template that is added later, for conditions that name it first.
+    pub fn promise_template(&mut self, name: &str) -> TemplateId {
+        let template = Template::new(name, TeamId::new(0), 1);
+        TemplateId::new(promise(&mut self.promised, ("template", name), &mut self.def.templates, template))
+    }
+
+    /// The id of a sequence of waves that is added later, for conditions that name it first.
+    pub fn promise_waves(&mut self, name: &str) -> WaveId {
+        let waves = Waves::new(name, TemplateId::new(0), 1, 1);
+        WaveId::new(promise(&mut self.promised, ("waves", name), &mut self.def.waves, waves))
     }
 
     /// A status.
     pub fn status(&mut self, status: Status) -> StatusId {
-        if let Some(id) = self.promised.remove(&status.name) {
-            self.def.statuses[id.index()] = status;
-            return id;
+        if let Some(place) = self.promised.remove(&("status", status.name.clone())) {
+            self.def.statuses[place] = status;
+            return StatusId::new(place);
         }
         let place = self.def.statuses.len();
         self.places.entry(("status", status.name.clone())).or_insert(place);
@@ -401,13 +419,40 @@ impl RulesetBuilder {
     /// *Errors:* all [`Findings`] at once, each with its place and fix.
     pub fn build(self) -> Result<Ruleset, Findings> {
         let mut found = Check::of(&self.def);
-        for id in self.promised.into_values() {
-            found.promised(&self.def.statuses[id.index()]);
+        for (sort, name) in self.promised.into_keys() {
+            found.promised(sort, &name);
         }
         if found.found.is_empty() {
             Ok(Ruleset::new(Rules::new(self.def)))
         } else {
             Err(Findings(found.found))
+        }
+    }
+}
+
+/// The place of what is added later; until then a stand-in is there.
+fn promise<T>(
+    promised: &mut BTreeMap<(&'static str, String), usize>,
+    (sort, name): (&'static str, &str),
+    list: &mut Vec<T>,
+    stand_in: T,
+) -> usize {
+    *promised.entry((sort, name.to_owned())).or_insert_with(|| {
+        list.push(stand_in);
+        list.len() - 1
+    })
+}
+
+/// Puts one in the place that was promised, or at the end.
+fn keep_promise<T>(promised: Option<usize>, list: &mut Vec<T>, one: T) -> usize {
+    match promised {
+        Some(place) => {
+            list[place] = one;
+            place
+        }
+        None => {
+            list.push(one);
+            list.len() - 1
         }
     }
 }

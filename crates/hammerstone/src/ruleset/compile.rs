@@ -108,7 +108,12 @@ impl RulePlan {
 /// The topics of which conditions ask how long ago a fact was. What names no topic is a finding.
 fn remembered(def: &Definitions, topics: &Topics) -> Vec<(WordId, TopicId)> {
     let mut all: Vec<(WordId, TopicId)> = Vec::new();
-    for condition in def.rule_book.iter().flat_map(Rule::all_conditions) {
+    let of_rules = def.rule_book.iter().flat_map(|rule| &rule.when);
+    let inflicted = def.attacks.iter().flat_map(|attack| attack.inflicts.iter().chain(&attack.inflicts_self));
+    let of_templates = def.templates.iter().flat_map(|template| &template.grants);
+    let granted = of_templates.chain(def.statuses.iter().flat_map(|status| &status.grants));
+    let given = inflicted.flat_map(|given| &given.when).chain(granted.flat_map(|grant| &grant.when));
+    for condition in of_rules.chain(given).flat_map(Condition::with_inner) {
         if let Condition::Since(path, ..) = *condition
             && let Some(topic) = def.words.get(path.index()).and_then(|path| topics.find(path))
             && !all.iter().any(|(known, _)| *known == path)
@@ -231,6 +236,8 @@ pub(crate) struct Uses {
     /// Whether a status hides or shows parts.
     pub(crate) hides_parts: bool,
     pub(crate) invulnerable: bool,
+    /// Whether any parries or deflects.
+    pub(crate) parries: bool,
     /// Whether a status protects a gauge, a gauge follows a stat or fills by itself.
     pub(crate) protects: bool,
     pub(crate) limits_taken: bool,
@@ -266,6 +273,7 @@ impl Uses {
                 answers || attack.cooldown.is_some() || attack.uses.is_some()
             }),
             invulnerable: any(|status| status.invulnerable),
+            parries: any(|status| status.parries.is_some() || status.deflects.is_some()),
             guards: any(|status| status.guard.is_some()),
             prevented_deaths: any(|status| status.prevents_death.is_some()),
             reflects: any(|status| status.reflects.is_some()),

@@ -171,7 +171,7 @@ pub enum Problem {
         /// Where it must come.
         place: &'static str,
     },
-    /// A status that was promised and never added.
+    /// One that was promised and never added.
     #[error("its id was asked for, and it was never added; add it")]
     Promised,
     /// Statuses that bring each other back without an end.
@@ -193,6 +193,12 @@ pub enum Problem {
     /// A rule that does nothing.
     #[error("it does nothing; say what it does, or take it out")]
     DoesNothing,
+    /// A status whose conditions can never hold.
+    #[error("it is never given: {why}")]
+    NeverGiven {
+        /// Why not.
+        why: &'static str,
+    },
     /// A rule that can never fire.
     #[error("it can never fire: {why}")]
     NeverFires {

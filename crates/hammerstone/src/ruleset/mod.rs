@@ -22,7 +22,7 @@ pub use def::{
     ClosingSpeed, Comparison, Condition, Cooldown, Cost, Count, Counting, Credit, Critical, Crossings,
     Damage, Dealing, Direction, FallOff, FirstPulse, Form, FormKind, Gauge, GaugeChange, Grant, Group,
     Growth, Guard, HealStep, Healing, Held, HitStop, IfItKills, Keep, Knockback, Limit, Limits, Lives,
-    Modifier, Overheal, Part, Party, Policy, Portion, Prefer, PreventsDeath, Projectile, Pulse, Reaction,
+    Modifier, OF_A_HIT, Overheal, Parry, Part, Party, Policy, Portion, Prefer, PreventsDeath, Projectile, Pulse, Reaction,
     Reading, Refill, Relation, Relations, ReturnTo, Role, Rounding, Rule, RuleValue, Scaling, ScoreValue,
     SharedDamage, Sharing, Shield, Side, Stacking, Stagger, StatChange, Status, Step, Strength, SwingPhase,
     Tactic, Target, Template, Term, Tie, Trigger, Uses, Waves, When,

@@ -141,8 +141,22 @@ pub(crate) struct Child {
     pub(crate) key: u64,
     pub(crate) pose: Pose,
     pub(crate) links: u16,
-    /// For what was deflected: it flies at once, so fast, in metres a tick.
-    pub(crate) velocity: Option<Bits>,
+    /// For what was deflected.
+    pub(crate) back: Option<Back>,
+}
+
+/// What flies back, and what it keeps of the swing that was deflected.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub(crate) struct Back {
+    /// In metres a tick.
+    pub(crate) velocity: Bits,
+    pub(crate) charging: Charging,
+    pub(crate) template: Option<TemplateId>,
+    pub(crate) captured: Chain,
+    pub(crate) struck: Chain,
+    /// How many different targets it has struck, of those that it may.
+    pub(crate) targets: u16,
 }
 
 /// What a swing remembers of one target, over all of its lives.
@@ -166,7 +180,7 @@ pub(crate) struct StruckEntry {
     pub(crate) seen: u32,
     pub(crate) stay_spent: bool,
     /// The gates whose refusal has been published: bit `n` for the gate at place `n` of their order.
-    pub(crate) refused: u16,
+    pub(crate) refused: u32,
 }
 
 impl StruckEntry {

@@ -17,7 +17,7 @@ pub(crate) use combatants::{
     Afterlife, Combatants, Contributor, GaugeRow, HostChange, Newcomer, Pool, SIZES, UsesRow,
 };
 pub(crate) use fight::{
-    Application, Captured, ChainStep, Charging, Child, Contact, Delayed, Fired, Flying, Press, Raised, Read,
+    Application, Back, Captured, ChainStep, Charging, Child, Contact, Delayed, Fired, Flying, Press, Raised, Read,
     StruckEntry, Subscription, Swing, WavesState,
 };
 pub(crate) use lists::Lists;

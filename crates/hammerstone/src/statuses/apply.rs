@@ -8,9 +8,11 @@ use crate::log::Log;
 use crate::ruleset::{FirstPulse, Given, Rules, Stacking, Status, Strength};
 use crate::sheet;
 use crate::state::{Application, State, StatusAt, next};
-use crate::swing;
+use crate::state::Swing;
+use crate::{conditions, swing};
 use crate::work::Work;
 
+use super::because::Because;
 use super::queue::{Giving, StatusStep};
 use super::steps;
 
@@ -23,8 +25,29 @@ pub(crate) fn give(
     credit: Option<CombatantId>,
     tied: Option<SwingId>,
 ) {
-    for &Given { status, strength } in list {
+    for &Given { status, strength, .. } in list {
         apply(work, Giving { subject, status, source, credit, strength, tied });
+    }
+}
+
+/// As [`give`], for a hit: each only if its conditions hold.
+pub(crate) fn give_for(
+    work: &mut Work<'_>,
+    list: &[Given],
+    subject: CombatantId,
+    swing: &Swing,
+    because: &Because,
+) {
+    let mut number = 0;
+    for given in list {
+        let parties = [Some(because.target), swing.attacker];
+        let holds = given.when.is_empty() || because.lets(work, parties, &given.when, number);
+        number += given.when.iter().map(conditions::count).sum::<u16>();
+        if holds {
+            let (status, strength) = (given.status, given.strength);
+            let (source, credit) = (swing.attacker, swing.credit);
+            apply(work, Giving { subject, status, source, credit, strength, tied: None });
+        }
     }
 }
 

@@ -12,7 +12,7 @@ use crate::terms::Life;
 use crate::work::Work;
 
 use super::queue::Giving;
-use super::{apply, steps};
+use super::{apply, because, steps};
 
 /// Lifts the status at `index`, unless it is over; and all that follows from it.
 pub(crate) fn lift(work: &mut Work<'_>, index: StatusAt, why: Why) {
@@ -50,7 +50,10 @@ pub(crate) fn expire(work: &mut Work<'_>, index: StatusAt) {
     }
     for grant in authored.grants.iter().filter(|grant| grant.on == Trigger::Expiry) {
         let stands = work.state.combatants.life_of(subject) == Life::Standing;
-        if stands && work.log.allows(|| CutAt::Given(grant.status, Trigger::Expiry)) {
+        let parties = [Some(subject), source];
+        let holds = grant.when.is_empty()
+            || because::holds(work.ruleset, work.level, work.state, None, parties, &grant.when, 0);
+        if stands && holds && work.log.allows(|| CutAt::Given(grant.status, Trigger::Expiry)) {
             let strength = grant.strength;
             apply::apply(
                 work,

@@ -5,15 +5,17 @@
 //! what it gives on expiry is applied at once and comes last.
 
 mod apply;
+mod because;
 mod drains;
 mod end;
 mod pulse;
 mod queue;
 mod steps;
 
-pub(crate) use apply::{apply, give};
+pub(crate) use apply::{apply, give, give_for};
+pub(crate) use because::Because;
 pub(crate) use drains::{gauge_by, gauge_to, pay_held, pay_landed, pay_start, refill};
 pub(crate) use end::{end_all, expire, lift, lift_family, lift_one_tied, lift_tied, resume};
 pub(crate) use pulse::{follow_stats, pulse};
 pub(crate) use queue::{Giving, Queue};
-pub(crate) use steps::{add_grants, grants};
+pub(crate) use steps::{Granting, add_grants, grants};

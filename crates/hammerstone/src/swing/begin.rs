@@ -8,10 +8,10 @@ use crate::ids::*;
 use crate::log::Log;
 use crate::ruleset::{Chance, Direction, Role, Rules, When};
 use crate::sheet;
-use crate::state::{Application, Captured, Chain, ChainStep, Charging, Child, State, Swing, SwingAt};
+use crate::state::{Application, Back, Captured, Chain, ChainStep, Charging, Child, State, Swing, SwingAt};
 use crate::terms::Life;
 
-use super::flight;
+use super::{Known, flight};
 
 /// A combatant starts an attack; it was seen to be able to.
 pub(crate) fn begin_ordered(
@@ -60,7 +60,7 @@ pub(crate) fn begin_spawned(
 }
 
 /// Children of the last tick begin.
-pub(crate) fn begin_children(rules: &Rules, state: &mut State, log: &mut Log) {
+pub(crate) fn begin_children(rules: &Rules, state: &mut State, log: &mut Log, known: &mut Known) {
     let born = state.children.len();
     for place in 0..born {
         let child = state.children[place];
@@ -68,6 +68,10 @@ pub(crate) fn begin_children(rules: &Rules, state: &mut State, log: &mut Log) {
         // What would not outlive its attacker does not begin without them.
         let stands = |who| state.combatants.life_of(who) == Life::Standing;
         if !rules.attack(child.attack).outlives && child.attacker.is_some_and(|who| !stands(who)) {
+            if let Some(mut back) = child.back {
+                state.captured.clear(&mut back.captured);
+                state.struck.clear(&mut back.struck);
+            }
             continue;
         }
         let id = state.registrar.next_swing();
@@ -75,13 +79,29 @@ pub(crate) fn begin_children(rules: &Rules, state: &mut State, log: &mut Log) {
         let whose = StatsOf { attacker, team, credit, key };
         let (attack, anchor, links) = (child.attack, Some(child.pose), child.links);
         begin(rules, state, log, Beginning { id, attack, whose, anchor, busy: false, links });
-        if let Some(velocity) = child.velocity
+        if let Some(back) = child.back
             && let Some(index) = state.swing_index(id)
         {
-            flight::launch_back(rules, state, index, child.pose, velocity);
+            take_back(state, known, index, &back);
+            flight::launch_back(rules, state, index, child.pose, back.velocity);
         }
     }
     state.children.drain(..born);
+}
+
+/// What was deflected keeps the stats and the struck list that it had.
+fn take_back(state: &mut State, known: &mut Known, index: SwingAt, back: &Back) {
+    let mut own = std::mem::replace(&mut state.swings[index].captured, back.captured);
+    state.captured.clear(&mut own);
+    let swing = &mut state.swings[index];
+    (swing.charging, swing.template, swing.targets) = (back.charging, back.template, back.targets);
+    swing.struck = back.struck;
+    let id = swing.id;
+    let places: Vec<usize> = state.struck.places(back.struck).collect();
+    // The table gives the latest first.
+    for place in places.into_iter().rev() {
+        known.struck.add(id, state.struck.get(place).target, place);
+    }
 }
 
 /// The attack of the swing at `index` starts others `when` something has come of it, at `pose`.
@@ -98,7 +118,7 @@ pub(crate) fn child(rules: &Rules, state: &mut State, log: &mut Log, index: Swin
             continue;
         }
         let Swing { attacker, team, credit, key, .. } = swing;
-        state.children.push(Child { attack, attacker, team, credit, key, pose, links, velocity: None });
+        state.children.push(Child { attack, attacker, team, credit, key, pose, links, back: None });
     }
 }
 

@@ -12,7 +12,7 @@ use crate::swing;
 use crate::work::Work;
 
 pub(super) fn advance(work: &mut Work<'_>) {
-    swing::begin_children(work.rules, work.state, work.log);
+    swing::begin_children(work.rules, work.state, work.log, &mut work.rooms.known);
     swing::go_on_or_lapse(work);
     swing::start_waiting(work);
     for index in SwingAt::all(&work.state.swings) {
@@ -103,7 +103,7 @@ fn bear(work: &mut Work<'_>, index: SwingAt, begins: u32) {
     let Some(attacker) = swing.attacker else { return };
     for self_status in &work.rules.attack(swing.attack).self_status {
         if begins == self_status.from {
-            let given = [Given { status: self_status.status, strength: Fixed::ONE }];
+            let given = [Given::always(self_status.status, Fixed::ONE)];
             statuses::give(work, &given, attacker, Some(attacker), swing.credit, Some(swing.id));
         }
         if begins == self_status.to {

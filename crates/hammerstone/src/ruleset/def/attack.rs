@@ -5,7 +5,7 @@ mod says;
 use super::form::{ChainTo, Direction};
 use super::path::{Key, Path};
 use super::{
-    Beam, Cancel, Charge, Clash, ClosingSpeed, Cooldown, Cost, Critical, FallOff, Form, HitStop, Knockback,
+    Beam, Cancel, Charge, Clash, ClosingSpeed, Condition, Cooldown, Cost, Critical, FallOff, Form, HitStop, Knockback,
     Limits, Prefer, Projectile, Relation, Relations, Scaling, Sharing, Side, Uses, When,
 };
 use crate::Fixed;
@@ -67,12 +67,19 @@ pub(crate) enum Chance {
     Own(Critical),
 }
 
-/// A status with the strength at which it is given.
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+/// A status with the strength at which it is given, and what must hold for it.
+#[derive(Clone, PartialEq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Given {
     pub(crate) status: StatusId,
     pub(crate) strength: Fixed,
+    pub(crate) when: Vec<Condition>,
+}
+
+impl Given {
+    pub(crate) fn always(status: StatusId, strength: Fixed) -> Given {
+        Given { status, strength, when: Vec::new() }
+    }
 }
 
 /// A status that the attacker bears for a stretch of the swing, in ticks from its start.

@@ -26,7 +26,7 @@ pub(crate) use gauge::GaugeMaximum;
 pub use gauge::{AtEnd, Cancel, CancelOn, Cooldown, Cost, Gauge, GaugeChange, Refill, Uses};
 pub use limits::Limits;
 pub(crate) use path::Path;
-pub use reading::{Amount, Party, Portion, Reading, Term};
+pub use reading::{Amount, OF_A_HIT, Party, Portion, Reading, Term};
 pub use rule::{
     Comparison, Condition, Count, Counting, Credit, Crossings, Dealing, Group, Healing, Held, Limit,
     Reaction, Rule, RuleValue, ScoreValue, SwingPhase, Tactic, Target,
@@ -35,7 +35,7 @@ pub(crate) use rule::{DEEPEST, On};
 pub(crate) use stat::Stat;
 pub use stat::{AmountChange, Direction, Modifier, Role, Scaling, StatChange};
 pub use status::{
-    FirstPulse, Grant, Guard, PreventsDeath, Pulse, SharedDamage, Stacking, Status, Strength, Trigger,
+    FirstPulse, Grant, Guard, Parry, PreventsDeath, Pulse, SharedDamage, Stacking, Status, Strength, Trigger,
 };
 pub use steps::{Armour, Critical, HealStep, Keep, Overheal, Rounding, Shield, Step};
 pub use teams::{Relation, Relations};

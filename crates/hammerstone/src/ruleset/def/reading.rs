@@ -2,6 +2,7 @@
 
 use crate::Fixed;
 use crate::ids::*;
+use crate::terms::ValueSort;
 
 /// One of the two combatants that a fact is about.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
@@ -61,6 +62,11 @@ pub enum Reading {
     /// How far the parties stand from each other, in metres, to the nearest centimetre.
     Distance,
 }
+
+/// What a hit that lands is known to be, beside the fields of `hit.landed`, where statuses are given for it: whether it was critical, how
+/// far it was charged (0 to 1), and what the target's health lost.
+pub const OF_A_HIT: [(&str, ValueSort); 3] =
+    [("critical", ValueSort::Truth), ("charge", ValueSort::Exact), ("amount", ValueSort::Whole)];
 
 /// A reading, and how often it counts.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]

@@ -2,11 +2,11 @@
 
 mod parts;
 
-pub use parts::{FirstPulse, Grant, Guard, PreventsDeath, Pulse, SharedDamage, Stacking, Strength, Trigger};
+pub use parts::{FirstPulse, Grant, Guard, Parry, PreventsDeath, Pulse, SharedDamage, Stacking, Strength, Trigger};
 
 use std::hash::{Hash, Hasher};
 
-use super::{AmountChange, Damage, Limits, Modifier, StatChange};
+use super::{AmountChange, Condition, Damage, FormKind, Limits, Modifier, StatChange};
 use crate::Fixed;
 use crate::ids::*;
 
@@ -32,6 +32,8 @@ pub struct Status {
     /// Tags of attacks that its protection and its guard let through.
     pub(crate) lets: u64,
     pub(crate) guard: Option<Guard>,
+    pub(crate) parries: Option<Parry>,
+    pub(crate) deflects: Option<Parry>,
     pub(crate) shield: Option<(ShieldId, i64)>,
     pub(crate) prevents_death: Option<PreventsDeath>,
     pub(crate) reflects: Option<SharedDamage>,
@@ -72,6 +74,8 @@ impl Status {
             limits_taken: None,
             lets: 0,
             guard: None,
+            parries: None,
+            deflects: None,
             shield: None,
             prevents_death: None,
             reflects: None,
@@ -163,6 +167,19 @@ impl Status {
     /// Guards its bearer.
     pub fn guard(mut self, guard: Guard) -> Status {
         self.guard = Some(guard);
+        self
+    }
+
+    /// Its bearer parries. Attacks that [ignore](crate::attack::Attack::ignores) it and those with a tag that it
+    /// [lets through](Status::lets_through) are not parried.
+    pub fn parries(mut self, parry: Parry) -> Status {
+        self.parries = Some(parry);
+        self
+    }
+
+    /// Its bearer deflects; otherwise as [`parries`](Self::parries).
+    pub fn deflects(mut self, parry: Parry) -> Status {
+        self.deflects = Some(parry);
         self
     }
 

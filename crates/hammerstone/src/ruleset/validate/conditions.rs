@@ -20,12 +20,21 @@ impl Check {
         topics: &Topics,
         about: About<'_>,
     ) -> Option<&'static str> {
+        if let Asked::Grant { other } = self.asked {
+            return (party == Party::Other && !other).then_some("there is no other side");
+        }
         match party {
             Party::Subject => (!about(&|topic| topics.has_subject(topic)))
                 .then_some("the facts that it hears have no subject"),
             Party::Other => (!about(&|topic| topics.has_other(topic)))
                 .then_some("the facts that it hears have no other party"),
         }
+    }
+
+    /// The sort of a field that a hit has beside those of its fact, if conditions are asked for a hit.
+    fn of_a_hit(&self, name: &str) -> Option<ValueSort> {
+        let own = OF_A_HIT.iter().filter(|_| self.asked == Asked::Hit).find(|(own, _)| *own == name);
+        own.map(|(_, sort)| *sort)
     }
 
     /// Whether a reading is sound; and why there is never anything to read, if there is not.
@@ -41,6 +50,9 @@ impl Check {
             Reading::Field(name) => {
                 self.id(field, "word", name.index(), rules.words.len());
                 let name = rules.words.get(name.index()).map_or("", String::as_str);
+                if self.of_a_hit(name).is_some_and(|sort| sort != ValueSort::Truth) {
+                    return None;
+                }
                 let is_number = |topic| {
                     let info = topics.info(topic);
                     let own = info.and_then(|info| info.fields.iter().find(|field| field.key == name));
@@ -221,6 +233,13 @@ impl Check {
                 }
                 if matches!(held, Held::Between(least, most) if least > most) {
                     return Some(EMPTY);
+                }
+                let own = self.of_a_hit(rules.words.get(name.index()).map_or("", String::as_str));
+                if let Some(sort) = own
+                    && matches!(held, Held::Truth(_)) == (sort == ValueSort::Truth)
+                    && !matches!(held, Held::Word(_))
+                {
+                    return None;
                 }
                 let word = |id: WordId| rules.words.get(id.index()).map_or("", String::as_str);
                 let of = |topic| {

@@ -9,7 +9,7 @@ use crate::terms::{HostTopic, HostValue, ValueSort};
 use crate::topic::Topics;
 
 /// So many conditions a rule may have, with those that lie in others, and so many readings: they are numbered.
-const MOST_OF_A_RULE: usize = 1000;
+pub(super) const MOST_OF_A_RULE: usize = 1000;
 
 impl Check {
     /// Everything about the flow of an encounter.

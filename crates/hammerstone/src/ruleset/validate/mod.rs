@@ -4,6 +4,7 @@ mod attack;
 mod conditions;
 mod flow;
 mod gauge;
+mod given;
 mod general;
 mod status;
 mod template;
@@ -64,12 +65,25 @@ pub(crate) struct Check {
     pub(in crate::ruleset) found: Vec<Finding>,
     pub(in crate::ruleset) sort: &'static str,
     pub(in crate::ruleset) name: String,
+    /// What the conditions that are being looked at are asked for.
+    asked: Asked,
+}
+
+/// What conditions are asked for.
+#[derive(Clone, Copy, PartialEq, Eq)]
+enum Asked {
+    /// A fact that a rule hears.
+    Fact,
+    /// A hit that gives statuses.
+    Hit,
+    /// A status that is given without a hit, where there may be another side.
+    Grant { other: bool },
 }
 
 impl Check {
     /// Looks for everything that can be wrong with what was defined.
     pub(in crate::ruleset) fn of(def: &Definitions) -> Check {
-        let mut check = Check { found: Vec::new(), sort: "rules", name: String::new() };
+        let mut check = Check { found: Vec::new(), sort: "rules", name: String::new(), asked: Asked::Fact };
         check.rules(def);
         check.names(def);
         let sizes = Sizes::of(def);
@@ -89,7 +103,9 @@ impl Check {
             check.status(status, &sizes);
         }
         check.circles(&def.statuses);
-        check.flow(def, &Topics::new(&def.damage_types, &def.host_topics));
+        let topics = Topics::new(&def.damage_types, &def.host_topics);
+        check.flow(def, &topics);
+        check.all_given(def, &topics);
         check.relations(def);
         check
     }

@@ -72,9 +72,9 @@ impl Check {
         }
     }
 
-    /// A status whose id was asked for and that was never added.
-    pub(in crate::ruleset) fn promised(&mut self, status: &Status) {
-        self.turn_to("status", &status.name);
+    /// One whose id was asked for and that was never added.
+    pub(in crate::ruleset) fn promised(&mut self, sort: &'static str, name: &str) {
+        self.turn_to(sort, name);
         self.find("", Problem::Promised);
     }
 

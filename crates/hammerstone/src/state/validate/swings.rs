@@ -6,8 +6,11 @@ impl Check<'_> {
     pub(super) fn swings(&self) -> Found {
         let State { swings, struck, contacts, captured, registrar, .. } = self.state;
         must(rises(swings.iter().map(|swing| swing.id)), "swings are out of order")?;
-        must(captured.is_sound(swings.iter().map(|swing| swing.captured)), "a list is not whole")?;
-        must(struck.is_sound(swings.iter().map(|swing| swing.struck)), "a list is not whole")?;
+        let back = || self.state.children.iter().filter_map(|child| child.back.as_ref());
+        let heads = swings.iter().map(|swing| swing.captured).chain(back().map(|back| back.captured));
+        must(captured.is_sound(heads), "a list is not whole")?;
+        let heads = swings.iter().map(|swing| swing.struck).chain(back().map(|back| back.struck));
+        must(struck.is_sound(heads), "a list is not whole")?;
         must(contacts.is_sound(swings.iter().map(|swing| swing.contacts)), "a list is not whole")?;
         let mut running: BTreeMap<CombatantId, u16> = BTreeMap::new();
         let mut bodies: BTreeMap<SwingId, u16> = BTreeMap::new();
@@ -72,18 +75,37 @@ impl Check<'_> {
         let may = swing.guided.is_empty() || attack.guided && guided().count() == attack.hitboxes.len();
         must(may, "hitboxes are guided that cannot be")?;
         must(guided().chain(&swing.anchor).all(|pose| near_settled(*pose)), "a pose is out of bounds")?;
-        for captured in state.captured.items(swing.captured) {
+        self.memory(swing.captured, swing.struck, swing.age)
+    }
+
+    /// What a swing knows: stats with which it began, and whom it has struck.
+    fn memory(&self, captured: Chain, struck: Chain, age: u32) -> Found {
+        let (rules, state) = (self.rules, self.state);
+        for captured in state.captured.items(captured) {
             let known = match *captured {
                 Captured::Stat(stat, _) => stat.index() < rules.stats.len(),
                 Captured::Status(status, ..) => status.index() < rules.statuses.len(),
             };
             must(known, "what a swing knows is none of the ruleset")?;
         }
-        for mark in state.struck.items(swing.struck) {
+        for mark in state.struck.items(struck) {
             let few = [mark.hits, mark.turns, mark.turns_in_window].into_iter().all(|count| count < LONGEST);
-            must(self.placed(mark.target) && few && mark.last <= swing.age, "a struck entry is wrong")?;
+            must(self.placed(mark.target) && few && mark.last <= age, "a struck entry is wrong")?;
         }
         Ok(())
+    }
+
+    /// What was deflected, and begins in the next tick.
+    fn back(&self, attack: AttackId, back: &Back) -> Found {
+        let flies = matches!(self.rules.attack(attack).form, Form::Projectile(_));
+        must(flies && fast(back.velocity.0), "what flies back is out of bounds")?;
+        let template = back.template.is_none_or(|template| template.index() < self.rules.templates.len());
+        let charging = match back.charging {
+            Charging::Released(share) => (Fixed::ZERO..=Fixed::ONE).contains(&share),
+            Charging::Held(..) => false,
+        };
+        must(template && charging, "what flies back is none of the ruleset")?;
+        self.memory(back.captured, back.struck, 0)
     }
 
     pub(super) fn contact(&self, swing: &Swing, contact: &Contact) -> Found {
@@ -110,11 +132,11 @@ impl Check<'_> {
             let known = child.attack.index() < self.rules.attacks.len()
                 && child.team.index() < self.rules.teams.len();
             must(known && self.placed_if(child.attacker), "a swing is to begin that cannot")?;
-            let velocity = child.velocity.is_none_or(|velocity| fast(velocity.0));
-            must(
-                near_settled(child.pose) && velocity && child.links < u16::MAX - 2,
-                "a swing is out of bounds",
-            )?;
+            let sound = near_settled(child.pose) && child.links < u16::MAX - 2;
+            must(sound, "a swing is out of bounds")?;
+            if let Some(back) = &child.back {
+                self.back(child.attack, back)?;
+            }
         }
         must(rises(obstacles.iter().map(|raised| raised.id)), "obstacles are out of order")?;
         for raised in obstacles {

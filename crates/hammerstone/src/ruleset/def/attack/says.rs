@@ -104,20 +104,40 @@ impl Attack {
 
     /// As [`inflicts`](Self::inflicts), at a strength of your choosing.
     pub fn inflicts_at(mut self, status: StatusId, strength: Fixed) -> Attack {
-        self.inflicts.push(Given { status, strength });
+        self.inflicts.push(Given::always(status, strength));
+        self
+    }
+
+    /// As [`inflicts_at`](Self::inflicts_at), if all of these hold. The subject is the target, the other party the attacker, the fact
+    /// `hit.landed`; and three fields more may be asked for: [`OF_A_HIT`](crate::flow::OF_A_HIT).
+    pub fn inflicts_when(mut self, status: StatusId, strength: Fixed, mut when: Vec<Condition>) -> Attack {
+        Condition::chances_last(&mut when);
+        self.inflicts.push(Given { status, strength, when });
         self
     }
 
     /// Gives `status` to its attacker when it strikes, while they stand.
     pub fn inflicts_self(mut self, status: StatusId, strength: Fixed) -> Attack {
-        self.inflicts_self.push(Given { status, strength });
+        self.inflicts_self.push(Given::always(status, strength));
+        self
+    }
+
+    /// As [`inflicts_self`](Self::inflicts_self), if all of these hold, as in [`inflicts_when`](Self::inflicts_when).
+    pub fn inflicts_self_when(
+        mut self,
+        status: StatusId,
+        strength: Fixed,
+        mut when: Vec<Condition>,
+    ) -> Attack {
+        Condition::chances_last(&mut when);
+        self.inflicts_self.push(Given { status, strength, when });
         self
     }
 
     /// Every target inside its hitboxes that would not be refused but for having been struck bears `status` until it leaves.
     #[doc(alias("area buff"))]
     pub fn aura(mut self, status: StatusId, strength: Fixed) -> Attack {
-        self.aura.push(Given { status, strength });
+        self.aura.push(Given::always(status, strength));
         self
     }
 

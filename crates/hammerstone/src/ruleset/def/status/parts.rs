@@ -141,6 +141,55 @@ impl Guard {
     }
 }
 
+/// A parry or a deflection: attacks that come from before its bearer are refused, and use up their turn at it.
+///
+/// What is parried does nothing; a projectile ends. What is deflected turns against those from whom it came: a projectile flies back as its
+/// bearer's, with the stats and the struck list that it had; any other swing ends.
+#[doc(alias("perfect block", "reflect projectiles"))]
+#[must_use = "a method that says more of it gives a new one"]
+#[derive(Clone, PartialEq, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct Parry {
+    /// The cosine of the angle about the bearer's forward within which it works.
+    pub(crate) cosine: f32,
+    /// The forms of attacks that it works against; all but touch if there are none.
+    pub(crate) forms: Vec<FormKind>,
+    /// Whether a swing that is parried ends.
+    pub(crate) ends_swing: bool,
+}
+
+impl Hash for Parry {
+    fn hash<H: Hasher>(&self, hasher: &mut H) {
+        let Parry { cosine, forms, ends_swing } = self;
+        (cosine.to_bits(), forms, ends_swing).hash(hasher);
+    }
+}
+
+impl Parry {
+    /// Against what comes from within `degrees` of the bearer's forward, looked at from above.
+    pub fn within(degrees: f32) -> Parry {
+        let cosine = libm::cosf(degrees * (std::f32::consts::PI / 180.0));
+        Parry { cosine, forms: Vec::new(), ends_swing: false }
+    }
+
+    /// Only against this form of attacks. Called again, against all that were named.
+    pub fn against(mut self, form: FormKind) -> Parry {
+        self.forms.push(form);
+        self
+    }
+
+    /// A swing that is parried ends at once.
+    pub fn ends_swing(mut self) -> Parry {
+        self.ends_swing = true;
+        self
+    }
+
+    /// Whether it works against attacks of a form.
+    pub(crate) fn is_against(&self, form: FormKind) -> bool {
+        if self.forms.is_empty() { form != FormKind::Touch } else { self.forms.contains(&form) }
+    }
+}
+
 /// What keeps its bearer alive at a lethal moment.
 #[doc(alias("cheat death", "last stand"))]
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
@@ -181,12 +230,29 @@ pub enum Trigger {
     Spared,
     /// The status expired. Only for statuses.
     Expiry,
+    /// Its bearer parried an attack; the other side is the attacker.
+    Parries,
+    /// Its bearer deflected an attack; the other side is the one whose attack it was.
+    Deflects,
 }
 
 impl Trigger {
+    /// Whether it comes of a hit.
+    pub(crate) const fn is_of_a_hit(self) -> bool {
+        matches!(self, Trigger::Struck | Trigger::Hits)
+    }
+
     /// All occasions.
-    pub const ALL: [Trigger; 6] =
-        [Trigger::Struck, Trigger::Hits, Trigger::Joins, Trigger::Returns, Trigger::Spared, Trigger::Expiry];
+    pub const ALL: [Trigger; 8] = [
+        Trigger::Struck,
+        Trigger::Hits,
+        Trigger::Joins,
+        Trigger::Returns,
+        Trigger::Spared,
+        Trigger::Expiry,
+        Trigger::Parries,
+        Trigger::Deflects,
+    ];
 
     /// The name in files.
     pub const fn name(self) -> &'static str {
@@ -197,6 +263,8 @@ impl Trigger {
             Trigger::Returns => "returns",
             Trigger::Spared => "spared",
             Trigger::Expiry => "expiry",
+            Trigger::Parries => "parries",
+            Trigger::Deflects => "deflects",
         }
     }
 }
@@ -204,7 +272,7 @@ impl Trigger {
 /// A status that is given on an occasion, to the bearer or to the other side of a blow. Its source is the bearer.
 #[doc(alias("proc", "trigger"))]
 #[must_use = "a method that says more of it gives a new one"]
-#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[derive(Clone, PartialEq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Grant {
     /// When.
@@ -215,23 +283,37 @@ pub struct Grant {
     pub strength: Fixed,
     /// Whether the other side of the blow gets it.
     pub to_other: bool,
+    pub(crate) when: Vec<Condition>,
 }
 
 impl Grant {
     /// The bearer gets `status`.
     pub const fn new(on: Trigger, status: StatusId) -> Grant {
-        Grant { on, status, strength: Fixed::ONE, to_other: false }
+        Grant { on, status, strength: Fixed::ONE, to_other: false, when: Vec::new() }
     }
 
     /// The other side gets it.
-    pub const fn to_other(mut self) -> Grant {
+    pub fn to_other(mut self) -> Grant {
         self.to_other = true;
         self
     }
 
     /// At this strength.
-    pub const fn strength(mut self, strength: Fixed) -> Grant {
+    pub fn strength(mut self, strength: Fixed) -> Grant {
         self.strength = strength;
         self
+    }
+
+    /// Only if this holds, too. The subject is the bearer, the other party the other side. For what is given to one who was struck or who
+    /// struck, the fact is `hit.landed`, with three fields more: [`OF_A_HIT`](crate::flow::OF_A_HIT); else there is no fact to ask about.
+    pub fn when(mut self, condition: Condition) -> Grant {
+        self.when.push(condition);
+        Condition::chances_last(&mut self.when);
+        self
+    }
+
+    /// All that must hold.
+    pub fn conditions(&self) -> &[Condition] {
+        &self.when
     }
 }
