@@ -99,7 +99,7 @@ pub(crate) fn flow(b: &mut RulesetBuilder, sheet: &Sheet, names: &Names, burn: S
                     ],
                 ),
                 14 if dice.comes(6) => Reaction::Reset,
-                _ => Reaction::Say(dice.comes(2).then_some(whom), line),
+                _ => Reaction::say(dice.comes(2).then_some(whom), line),
             };
             rule = rule.does_after(if dice.comes(3) { 2 } else { 0 }, action);
         }

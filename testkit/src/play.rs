@@ -328,7 +328,7 @@ pub fn busy() -> (Ruleset, Hooks<u64>, Encounter) {
     let waves = b.waves(Waves::new("hounds", hound, 2, 4).at(ramp).apart([0.2, 0.0, 0.0]));
     b.rule(
         Rule::on("again", "combatant.died")
-            .does_after(3, Reaction::Say(None, line))
+            .does_after(3, Reaction::say(None, line))
             .does(Reaction::Heal(Target::Each(Group::team(masons)), Healing::of(Fixed::ONE))),
     );
     let rules = b.build().unwrap();

@@ -48,12 +48,12 @@ fn pictures(combatants: usize) -> [String; 4] {
             b.template(template.threshold(half, Fixed::ratio(1, 2), IfItKills::Skip))
         })
         .collect();
-    b.rule(Rule::on("speaks", "health.crossed").does(Reaction::Say(Some(Target::Subject), line)));
+    b.rule(Rule::on("speaks", "health.crossed").does(Reaction::say(Some(Target::Subject), line)));
     for number in 0..combatants {
         let topic =
             ["hit.landed", "combatant.died", "attack.ended", "contact.met", "health.changed"][number % 5];
         let rule = Rule::on(&format!("one of many rules, number {number}"), topic).limit(Limit::Once);
-        b.rule(rule.does(Reaction::Say(None, line)));
+        b.rule(rule.does(Reaction::say(None, line)));
     }
     let rules = b.build().unwrap();
     let mut wires = Wiring::new(&rules);

@@ -43,7 +43,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     b.rule(
         Rule::on("last words", "health.crossed")
             .when(Condition::Threshold(last_breath))
-            .does(Reaction::Say(Some(Target::Subject), words)),
+            .does(Reaction::say(Some(Target::Subject), words)),
     );
     let rules = b.build()?;
 

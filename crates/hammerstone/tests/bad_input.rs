@@ -409,7 +409,7 @@ fn rules_waves_lives_and_topics_that_cannot_be_are_all_found() {
     b.waves(Waves::new("pack", mason, 1, 2).grows(Growth::Compounding(Fixed::whole(900))));
     let signal = b.host_topic("host.signal", &[("who", ValueSort::Who)]);
     b.host_topic("signal", &[]);
-    let say = Reaction::Say(None, line);
+    let say = Reaction::say(None, line);
     b.rule(Rule::on("one", "combatant.die").does(say.clone()));
     b.rule(Rule::on("two", "combatant.died").does(say.clone()));
     b.rule(Rule::on("two", "combatant.died"));

@@ -87,7 +87,7 @@ proptest! {
         let line = b.line("Ho!");
         let rules = cases.iter().enumerate().map(|(i, tree)| {
             let rule = Rule::on(&format!("case {i}"), "host.signal").when(tree.condition(&flags, &counters));
-            rule.does(Reaction::Say(None, line))
+            rule.does(Reaction::say(None, line))
         });
         let ids = b.choice("choice", rules.collect::<Vec<_>>());
         // Trees of three levels have at most four.
@@ -138,10 +138,10 @@ fn chances_come_as_often_as_they_say_and_alone() {
         let line = b.line("Ho!");
         if beside {
             let other = Rule::on("beside", "host.signal").when(Condition::Chance(Fixed::ratio(1, 2)));
-            b.rule(other.priority(5).does(Reaction::Say(None, line)));
+            b.rule(other.priority(5).does(Reaction::say(None, line)));
         }
         let rule = Rule::on("a quarter", "host.signal").when(Condition::Chance(Fixed::ratio(1, 4)));
-        let id = b.rule(rule.does(Reaction::Say(None, line)));
+        let id = b.rule(rule.does(Reaction::say(None, line)));
         let rules = b.build().unwrap();
         let mut fight = Encounter::new(&rules, 7);
         let mut fired = Vec::new();

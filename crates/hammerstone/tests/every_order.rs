@@ -71,7 +71,7 @@ fn rules() -> Ruleset {
         Template::new("sworn", beasts, 40).part(trunk).posed(3.0).gauge(wind).lives(Lives::new(3, 500)),
     );
     b.waves(Waves::new("masons", mason, 1, 1).at(spot));
-    b.rule(Rule::on("talks", "host.signal").does(Reaction::Say(None, line)));
+    b.rule(Rule::on("talks", "host.signal").does(Reaction::say(None, line)));
     b.build().unwrap()
 }
 
@@ -246,7 +246,7 @@ fn orders(rules: &Ruleset, fight: &mut Fight) -> Vec<Order> {
             counter: rules.find_combatant_counter("bells").unwrap(),
             count: Count::Add(1),
         },
-        Order::Say { line: rules.find_line("Ho!").unwrap(), subject: Some(who) },
+        Order::Say { spoken: hammerstone::flow::Spoken::plain(rules.find_line("Ho!").unwrap()), subject: Some(who) },
     ]
 }
 

@@ -150,7 +150,7 @@ fn conditions_without_end_are_refused() {
     let mut b = Ruleset::builder(60);
     let (flag, line) = (b.flag("sluice"), b.line("Ho!"));
     let rule = Rule::on("says", "flag.changed").when(Condition::Flag(flag, true).negated());
-    b.rule(rule.does(Reaction::Say(None, line)));
+    b.rule(rule.does(Reaction::say(None, line)));
     let rules = b.build().unwrap();
     let bytes = rules.to_bytes();
     assert_eq!(Ruleset::from_bytes(&bytes).unwrap().fingerprint(), rules.fingerprint());

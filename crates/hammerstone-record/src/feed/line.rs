@@ -1,5 +1,6 @@
 //! One fact as one line of the feed.
 
+use hammerstone::flow::Audience;
 use hammerstone::attack::{Policy, Sharing};
 use hammerstone::event::{Fact, Facts, HostValue, LedgerLine, Link, Note};
 use hammerstone::event::{FieldInfo, FieldValue, HitLanded, Payload, Tag};
@@ -78,6 +79,16 @@ impl<M: SerializeMap> Fields<'_, M> {
                 self.put("turn", &turn)
             }
             FieldValue::Word(word) => self.put(key, word),
+            FieldValue::Spoken(spoken) => {
+                self.put(key, &words::spoken(&spoken, rules, names))?;
+                let Some(line) = rules.line(spoken.line) else { return Ok(()) };
+                if let Audience::Team(team) = line.audience() {
+                    self.put("team", rules.team_name(team).unwrap_or_default())?;
+                }
+                line.duration().map_or(Ok(()), |ticks| self.put("lasts", &ticks))?;
+                let category = line.category_of().and_then(|word| rules.word(word));
+                category.map_or(Ok(()), |category| self.put("category", category))
+            }
             FieldValue::Obstacle(obstacle) => self.put(key, &names.of_obstacle(obstacle)),
             FieldValue::InLevel(place) => {
                 self.put(key, &names.of_shape(place))?;

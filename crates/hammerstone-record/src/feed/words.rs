@@ -1,5 +1,6 @@
 //! Values in words, for the feed and for people.
 
+use hammerstone::flow::Spoken;
 use std::borrow::Cow;
 
 use hammerstone::amount::Modifier;
@@ -41,11 +42,15 @@ pub(crate) fn named<'a>(value: FieldValue, rules: &'a Ruleset, names: &'a Names)
         FieldValue::CombatantCounter(counter) => rules.combatant_counter_name(counter).unwrap_or_default(),
         FieldValue::Score(score) => rules.score_name(score).unwrap_or_default(),
         FieldValue::Waves(waves) => rules.waves_name(waves).unwrap_or_default(),
-        FieldValue::Line(line) => rules.line_text(line).unwrap_or_default(),
         FieldValue::Rule(rule) => rules.rule_name(rule).unwrap_or_default(),
         FieldValue::Topic(topic) => rules.topics().path(topic).unwrap_or_default(),
         _ => return None,
     })
+}
+
+/// What is said, with names and numbers.
+pub(crate) fn spoken(spoken: &Spoken, rules: &Ruleset, names: &Names) -> String {
+    rules.spoken(spoken, |who| names.of(who).to_owned())
 }
 
 /// The sort of a cause, and its name.

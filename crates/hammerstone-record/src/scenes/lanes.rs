@@ -282,8 +282,8 @@ impl Lanes {
             Event::HitRefused(HitRefused { target, gate, .. }) => {
                 self.mark(target, Sort::Refused, gate.name().to_owned());
             }
-            Event::Said(Said { line, subject: Some(subject), .. }) => {
-                self.mark(subject, Sort::Said, rules.line_text(line).unwrap_or_default().to_owned());
+            Event::Said(Said { spoken, subject: Some(subject), .. }) => {
+                self.mark(subject, Sort::Said, crate::feed::spoken(&spoken, rules, names));
             }
             _ => {}
         }

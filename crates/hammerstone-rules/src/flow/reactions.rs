@@ -2,7 +2,7 @@
 
 use hammerstone::amount::Step;
 use hammerstone::gauge::GaugeChange;
-use hammerstone::flow::{Tactic, Counting, Credit, Dealing, Healing, ScoreValue};
+use hammerstone::flow::{Amount, Audience, Counting, Credit, Dealing, Healing, Line, ScoreValue, Tactic};
 
 use super::*;
 
@@ -89,8 +89,11 @@ impl Resolver<'_, '_> {
         }
         if let Some(text) = &raw.say {
             // Without a combatant unless one is named.
-            let line = self.builder.line(text);
-            found.add("say", Some(Reaction::Say(raw.to.as_ref().map(|_| found.target), line)));
+            let act = self.say(text, raw, raw.to.as_ref().map(|_| found.target));
+            found.add("say", Some(act));
+        } else if let Some(name) = raw.category.as_ref().or(raw.audience.as_ref()) {
+            let fix = Some("take it out, or `say` something".to_owned());
+            self.reading.problem(name.span(), "here", "this is for lines that are said".to_owned(), fix);
         }
         if let Some(name) = &raw.end {
             let outcome = self.outcome(name);
@@ -103,6 +106,31 @@ impl Resolver<'_, '_> {
                 found.add(verb, Some(act));
             }
         }
+    }
+
+    /// A line: its blanks are `{subject}`, `{other}`, readings, and fields of the fact.
+    fn say(&mut self, text: &raw::Name, raw: &raw::Reaction, speaker: Option<Target>) -> Reaction {
+        let mut line = Line::new(text.as_ref());
+        if let Some(ticks) = raw.lasts.as_ref().and_then(|lasts| self.reading.time(lasts, self.rate)) {
+            line = line.lasts(ticks);
+        }
+        if let Some(category) = &raw.category {
+            line = line.category(self.builder.word(category.as_ref()));
+        }
+        if let Some(name) = &raw.audience {
+            let own = [("all", Audience::All), ("subject", Audience::Subject), ("other", Audience::Other)];
+            let teams = pairs(&self.teams).map(|(name, team)| (name, Audience::Team(team)));
+            let audience = self.reading.find("team or party", name, own.into_iter().chain(teams));
+            line = line.to(audience.unwrap_or_default());
+        }
+        let blanks: Vec<String> = line.numbers().map(str::to_owned).collect();
+        let mut numbers = Vec::new();
+        for blank in blanks {
+            let of_fact = if blank.contains('.') || blank == "distance" { blank } else { format!("fact.{blank}") };
+            let reading = self.reading_named(&Spanned::new(text.span(), of_fact));
+            numbers.extend(reading.map(|reading| Amount::of(reading, Fixed::ONE)));
+        }
+        Reaction::Say(speaker, self.builder.line(line), numbers)
     }
 
     /// Statuses, damage and healing.

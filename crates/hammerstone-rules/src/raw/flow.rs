@@ -198,7 +198,10 @@ tables! {
         remove: bool,
         publish: Option<Name>,
         with: Named<Spanned<Value>>,
-        say: Option<String>,
+        say: Option<Spanned<String>>,
+        lasts: Option<Time>,
+        category: Option<Name>,
+        audience: Option<Name>,
         end: Option<Name>,
         reset: bool,
     }

@@ -76,7 +76,7 @@ impl Setting<'_> {
             FieldValue::CombatantCounter(counter) => rules.combatant_counter_name(counter),
             FieldValue::Score(score) => rules.score_name(score),
             FieldValue::Waves(waves) => rules.waves_name(waves),
-            FieldValue::Line(line) => rules.line_text(line),
+            FieldValue::Spoken(spoken) => rules.line_text(spoken.line),
             FieldValue::Rule(rule) => rules.rule_name(rule),
             _ => None,
         }

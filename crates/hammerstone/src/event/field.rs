@@ -1,5 +1,6 @@
 //! What the fields of facts hold, and what is known of each.
 
+use crate::terms::Spoken;
 use std::num::NonZeroU32;
 
 use super::{
@@ -77,8 +78,8 @@ pub enum FieldValue {
     Score(ScoreId),
     /// A sequence of waves.
     Waves(WaveId),
-    /// A line that is said.
-    Line(LineId),
+    /// What is said.
+    Spoken(Spoken),
     /// A rule.
     Rule(RuleId),
     /// A topic of the host's own.
@@ -242,7 +243,7 @@ field_types! {
     CombatantCounterId, "counter" => |value| FieldValue::CombatantCounter(value);
     ScoreId, "score" => |value| FieldValue::Score(value);
     WaveId, "waves" => |value| FieldValue::Waves(value);
-    LineId, "text" => |value| FieldValue::Line(value);
+    Spoken, "text" beside "team" beside "lasts" beside "category" => |value| FieldValue::Spoken(value);
     RuleId, "rule" => |value| FieldValue::Rule(value);
     TopicId, "topic" => |value| FieldValue::Topic(value);
     NonZeroU32, "number" => |value| FieldValue::Number(value.get().into());
@@ -381,7 +382,7 @@ impl FieldInfo {
             "CombatantCounterId",
             "ScoreId",
             "WaveId",
-            "LineId",
+            "Spoken",
             "RuleId",
             "Via",
             "Policy",

@@ -7,6 +7,7 @@
 //! In a sentence `{field}` is the field in words. What stands in `[ ]` is left out where one of its fields is absent, 0 or empty; after a `|` in it
 //! stands what comes instead.
 
+use crate::terms::Spoken;
 use std::num::NonZeroU32;
 
 use super::facts::{Roles, facts, key, payloads, with_tag};
@@ -833,11 +834,13 @@ facts! {
         }
 
         /// A line is said.
-        Said = SAID "said", by [Orders Passes], after [Say], Speech "[{subject}: ]{line}" {
-            /// The line.
-            line as "text": LineId => Content,
+        Said = SAID "said", by [Orders Passes], after [Say], Speech "[{subject}: ]{spoken}[ (to {listener})]" {
+            /// The line, with names and numbers filled in; beside it what the ruleset says of it: the team that it is for, for how many ticks it is shown, and its category.
+            spoken as "text": Spoken => Content,
             /// Who says it; absent for a narrator.
             subject: Option<CombatantId> => Identity Subject,
+            /// To whom, if it is said to one.
+            listener: Option<CombatantId> => Content,
         }
 
         /// A rule fires. Its reactions follow.

@@ -1,5 +1,6 @@
 //! Orders about the encounter as a whole.
 
+use crate::ruleset::Audience;
 use crate::event::{
     CombatantCounted, CombatantFlagged, CounterChanged, EncounterRound, FlagChanged, Said, ScoreChanged,
 };
@@ -59,8 +60,14 @@ pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
             let round = work.state.round;
             work.log.publish(EncounterRound { round });
         }
-        Order::Say { line, subject } => {
-            work.log.publish(Said { line, subject });
+        Order::Say { spoken, subject } => {
+            let line = &work.rules.lines[spoken.line.index()];
+            let listener = match line.audience {
+                Audience::All | Audience::Team(_) => None,
+                Audience::Subject => spoken.parties[0],
+                Audience::Other => spoken.parties[1],
+            };
+            work.log.publish(Said { spoken, subject, listener });
         }
         Order::Fire { .. } => flow::fire(work, pending),
         Order::Reset => work.state.resets = true,

@@ -8,10 +8,12 @@ mod rules;
 mod waves;
 
 pub use crate::ruleset::{
-    Amount, Comparison, Condition, Count, Counting, Credit, Crossings, Dealing, Group, Growth, Healing, Held,
-    Limit, OF_A_HIT, Party, Portion, Reaction, Reading, Rule, RuleValue, ScoreValue, SwingPhase, Tactic, Target, Term,
+    Amount, Audience, Comparison, Condition, Count, Counting, Credit, Crossings, Dealing, Group, Growth, Healing, Held,
+    Limit, Line, OF_A_HIT, Party, Portion, Reaction, Reading, Rule, RuleValue, ScoreValue, SwingPhase, Tactic, Target, Term,
     Waves,
 };
+
+pub use crate::terms::Spoken;
 
 pub(crate) use afterlife::{arise, lay_to_rest, note_death};
 pub(crate) use reacting::Reacting;

@@ -12,6 +12,7 @@ use crate::orders::Order;
 use crate::orders::Pending;
 use crate::resolve::By;
 use crate::ruleset::{Amount, Credit, Reaction, RuleValue, ScoreValue, Target};
+use crate::terms::Spoken;
 use crate::state::{Delayed, Read, State};
 use crate::work::Work;
 
@@ -267,7 +268,9 @@ fn for_one(work: &mut Work<'_>, acting: Acting<'_>, who: CombatantId) -> Option<
             Order::Return { subject: who, pose: work.rules.pose_of(spot), share: crate::Fixed::ONE }
         }
         Reaction::Remove(_) => Order::Remove { subject: who },
-        Reaction::Say(_, line) => Order::Say { line, subject: Some(who) },
+        Reaction::Say(_, line, ref numbers) => {
+            Order::Say { spoken: spoken(work, acting, line, numbers), subject: Some(who) }
+        }
         _ => return None,
     })
 }
@@ -302,6 +305,17 @@ fn for_obstacle(work: &Work<'_>, action: &Reaction, id: ObstacleId) -> Option<Or
 /// What an amount comes to in whole points.
 fn whole(work: &Work<'_>, amount: &Amount) -> i64 {
     work.rules.rounding.whole(amount.worked_out(&work.rooms.reacting.values))
+}
+
+/// A line, with the names of the parties and its numbers as they were read.
+fn spoken(work: &Work<'_>, acting: Acting<'_>, line: LineId, numbers: &[Amount]) -> Spoken {
+    let mut spoken = Spoken { parties: acting.parties, ..Spoken::plain(line) };
+    let mut read = work.rooms.reacting.values.as_slice();
+    for (value, amount) in spoken.values.iter_mut().zip(numbers) {
+        let (own, rest) = read.split_at_checked(amount.terms.len()).unwrap_or((read, &[]));
+        (*value, read) = (amount.worked_out(own), rest);
+    }
+    spoken
 }
 
 /// An action that is for no one.
@@ -341,7 +355,9 @@ fn for_nobody(work: &mut Work<'_>, acting: Acting<'_>) -> Option<Order> {
             });
             Order::Publish { topic, values }
         }
-        Reaction::Say(_, line) => Order::Say { line, subject: None },
+        Reaction::Say(_, line, ref numbers) => {
+            Order::Say { spoken: spoken(work, acting, line, numbers), subject: None }
+        }
         Reaction::End(outcome) => Order::End { outcome },
         Reaction::Reset => Order::Reset,
         _ => return None,

@@ -12,6 +12,7 @@ pub use order::{Marker, Order, Poses, Touch, Unsubscribe};
 pub(crate) use pending::Pending;
 pub(crate) use registrar::Registrar;
 
+use crate::terms::Spoken;
 use crate::Fixed;
 use crate::budget::Budget;
 use crate::budget::Source;
@@ -477,7 +478,12 @@ impl<'a> Orders<'a> {
 
     /// A line is said.
     pub fn say(&mut self, line: LineId, subject: Option<CombatantId>) -> OrderId {
-        self.give(Order::Say { line, subject })
+        self.give(Order::Say { spoken: Spoken::plain(line), subject })
+    }
+
+    /// As [`say`](Self::say), about two combatants and with numbers, for the [blanks](crate::flow::Line) of the line.
+    pub fn say_about(&mut self, spoken: Spoken, subject: Option<CombatantId>) -> OrderId {
+        self.give(Order::Say { spoken, subject })
     }
 
     /// The encounter begins anew when the tick is over: everything ends with its fact, and the next tick is the first again, with the

@@ -4,6 +4,7 @@ mod about;
 
 pub(crate) use about::tamed;
 
+use crate::terms::Spoken;
 use crate::Fixed;
 use crate::geometry::{Frame, Obstacle, Pose};
 use crate::ids::*;
@@ -532,8 +533,8 @@ pub enum Order {
     NextRound,
     /// A line is said.
     Say {
-        /// Which.
-        line: LineId,
+        /// Which, and what its blanks stand for.
+        spoken: Spoken,
         /// The speaker, if there is one.
         subject: Option<CombatantId>,
     },

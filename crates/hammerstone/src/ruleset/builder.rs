@@ -184,8 +184,13 @@ impl RulesetBuilder {
     }
 
     /// A line that rules may let someone say.
-    pub fn line(&mut self, text: &str) -> LineId {
-        LineId::new(listed(&mut self.places, "lines", &mut self.def.lines, text))
+    pub fn line(&mut self, line: impl Into<Line>) -> LineId {
+        let (line, lines) = (line.into(), &mut self.def.lines);
+        let known = lines.iter().position(|known| *known == line);
+        LineId::new(known.unwrap_or_else(|| {
+            lines.push(line);
+            lines.len() - 1
+        }))
     }
 
     /// A named place of the ground.

@@ -193,6 +193,17 @@ pub enum Problem {
     /// A rule that does nothing.
     #[error("it does nothing; say what it does, or take it out")]
     DoesNothing,
+    /// A brace in a line that has no like.
+    #[error("its text has a brace without its like; write `{{subject}}`, `{{other}}` or the name of a number in braces")]
+    StrayBrace,
+    /// A line whose numbers are not as many as are given.
+    #[error("the line has {count} numbers, and {given} are given; give one for each blank")]
+    OtherBlanks {
+        /// In the line.
+        count: usize,
+        /// Given.
+        given: usize,
+    },
     /// A status whose conditions can never hold.
     #[error("it is never given: {why}")]
     NeverGiven {

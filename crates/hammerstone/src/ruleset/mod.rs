@@ -18,10 +18,10 @@ pub use builder::RulesetBuilder;
 pub use bytes::BytesError;
 pub(crate) use compile::{AttackPlan, Bounds, PartPlan, Rules, TemplatePlan, Window};
 pub use def::{
-    Amount, AmountChange, Armour, AtEnd, Attack, Away, Beam, Broken, Cancel, CancelOn, Charge, Clash,
+    Audience, Amount, AmountChange, Armour, AtEnd, Attack, Away, Beam, Broken, Cancel, CancelOn, Charge, Clash,
     ClosingSpeed, Comparison, Condition, Cooldown, Cost, Count, Counting, Credit, Critical, Crossings,
     Damage, Dealing, Direction, FallOff, FirstPulse, Form, FormKind, Gauge, GaugeChange, Grant, Group,
-    Growth, Guard, HealStep, Healing, Held, HitStop, IfItKills, Keep, Knockback, Limit, Limits, Lives,
+    Growth, Guard, HealStep, Healing, Held, HitStop, IfItKills, Keep, Knockback, Limit, Limits, Line, Lives,
     Modifier, OF_A_HIT, Overheal, Parry, Part, Party, Policy, Portion, Prefer, PreventsDeath, Projectile, Pulse, Reaction,
     Reading, Refill, Relation, Relations, ReturnTo, Role, Rounding, Rule, RuleValue, Scaling, ScoreValue,
     SharedDamage, Sharing, Shield, Side, Stacking, Stagger, StatChange, Status, Step, Strength, SwingPhase,

@@ -1,5 +1,6 @@
 //! Reading a ruleset: names, lists and numbers.
 
+use crate::terms::Spoken;
 use std::collections::BTreeMap;
 
 use super::compile::topics_of;
@@ -87,7 +88,7 @@ name_lookups! {
     /// The name of a threshold of health.
     threshold_name, find_threshold: ThresholdId in thresholds as String::as_str;
     /// The text of a line.
-    line_text, find_line: LineId in lines as String::as_str;
+    line_text, find_line: LineId in lines as Line::text;
     /// The name of a spot.
     word, find_word: WordId in words as String::as_str;
     /// A name that obstacles may have.
@@ -103,6 +104,16 @@ name_lookups! {
 }
 
 impl Ruleset {
+    /// A line.
+    pub fn line(&self, id: LineId) -> Option<&Line> {
+        self.0.lines.get(id.index())
+    }
+
+    /// The text of what is said, with names and numbers filled in. `name` gives the name of a combatant.
+    pub fn spoken(&self, spoken: &Spoken, name: impl FnMut(CombatantId) -> String) -> String {
+        self.line(spoken.line).map_or_else(String::new, |line| line.filled(spoken, name))
+    }
+
     /// Ticks in one second.
     pub fn rate(&self) -> u32 {
         self.0.rate

@@ -5,6 +5,7 @@ mod life;
 mod listen;
 mod order_kind;
 mod refusal;
+mod spoken;
 
 pub(crate) use host_value::HostTopic;
 pub use host_value::{HostValue, ValueSort};
@@ -13,3 +14,4 @@ pub use listen::{Listen, Topical};
 pub use order_kind::OrderKind;
 pub(crate) use order_kind::with_order_kinds;
 pub use refusal::{Definition, NEVER, Quantity, Refusal, SwingTrait};
+pub use spoken::Spoken;

@@ -36,8 +36,8 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
         Order::NextRound => Ok(()),
         Order::Reset if state.registrar.epoch.0 >= Epoch::LAST => Err(Refusal::NoMoreIds),
         Order::Reset => Ok(()),
-        Order::Say { line, subject } => {
-            in_ruleset(Definition::Line, line.index(), rules.lines.len())?;
+        Order::Say { spoken, subject } => {
+            in_ruleset(Definition::Line, spoken.line.index(), rules.lines.len())?;
             subject.map_or(Ok(()), |subject| standing(state, subject))
         }
         Order::Fire { rule, .. } => in_ruleset(Definition::Rule, rule.index(), rules.rule_book.len()),

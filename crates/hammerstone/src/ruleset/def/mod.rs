@@ -6,6 +6,7 @@ mod flow;
 mod form;
 mod gauge;
 mod limits;
+mod line;
 mod path;
 mod reading;
 mod rule;
@@ -25,6 +26,7 @@ pub use form::{Beam, Charge, Clash, Form, FormKind, Prefer, Projectile, Sharing,
 pub(crate) use gauge::GaugeMaximum;
 pub use gauge::{AtEnd, Cancel, CancelOn, Cooldown, Cost, Gauge, GaugeChange, Refill, Uses};
 pub use limits::Limits;
+pub use line::{Audience, Line};
 pub(crate) use path::Path;
 pub use reading::{Amount, OF_A_HIT, Party, Portion, Reading, Term};
 pub use rule::{
@@ -99,7 +101,7 @@ pub(crate) struct Definitions {
     pub(crate) scores: Vec<String>,
     pub(crate) values: Vec<String>,
     pub(crate) thresholds: Vec<String>,
-    pub(crate) lines: Vec<String>,
+    pub(crate) lines: Vec<Line>,
     pub(crate) spots: Vec<Spot>,
     pub(crate) obstacle_names: Vec<String>,
     pub(crate) words: Vec<String>,

@@ -22,6 +22,10 @@ impl Check {
                 self.find("", Problem::NoTurn);
             }
         }
+        for line in &rules.lines {
+            self.turn_to("line", &line.text);
+            self.line(line, rules, &sizes);
+        }
         for waves in &rules.waves {
             self.waves(waves, rules, &sizes);
         }
@@ -60,6 +64,25 @@ impl Check {
                     self.find("fields", Problem::Twice(name.clone()));
                 }
             }
+        }
+    }
+
+    fn line(&mut self, line: &Line, rules: &Definitions, sizes: &Sizes) {
+        if !line.is_whole() {
+            self.find("", Problem::StrayBrace);
+        }
+        let count = line.numbers().count();
+        if count > Line::MOST_NUMBERS {
+            self.find("", Problem::TooMany { count, most: Line::MOST_NUMBERS });
+        }
+        if let Some(ticks) = line.lasts {
+            self.range("lasts", ticks.into(), 1, LONGEST);
+        }
+        if let Some(word) = line.category {
+            self.id("category", "word", word.index(), rules.words.len());
+        }
+        if let Audience::Team(team) = line.audience {
+            self.id("audience", "team", team.index(), sizes.teams);
         }
     }
 
@@ -175,6 +198,19 @@ impl Check {
             for amount in one.action.amounts() {
                 self.amount_of_rule(amount, rules, topics, &about);
             }
+            if let Reaction::Say(_, line, _) = one.action
+                && let Some(line) = rules.lines.get(line.index())
+            {
+                for (party, there) in [
+                    ("subject", has_subject),
+                    ("other", about(&|topic| topics.has_other(topic))),
+                ] {
+                    let audience = if party == "subject" { Audience::Subject } else { Audience::Other };
+                    if !there && (line.names(party) || line.audience == audience) {
+                        self.find("do", Problem::ForNobody { action: "say", party });
+                    }
+                }
+            }
             let parties = [
                 (Target::Subject, "subject", has_subject),
                 (Target::Other, "other party", about(&|topic| topics.has_other(topic))),
@@ -265,7 +301,15 @@ impl Check {
                     self.values(host, &values);
                 }
             }
-            Reaction::Say(_, line) => id("line", line.index(), rules.lines.len()),
+            Reaction::Say(_, line, ref numbers) => {
+                id("line", line.index(), rules.lines.len());
+                if let Some(line) = rules.lines.get(line.index()) {
+                    let count = line.numbers().count();
+                    if count != numbers.len() {
+                        self.find("do", Problem::OtherBlanks { count, given: numbers.len() });
+                    }
+                }
+            }
             Reaction::End(outcome) => id("outcome", outcome.index(), rules.outcomes.len()),
             Reaction::NextRound | Reaction::SendAway(_) | Reaction::Remove(_) | Reaction::Reset => {}
         }

@@ -253,8 +253,8 @@ pub enum Reaction {
     RemoveObstacle(ObstacleNameId),
     /// A fact of the host's own.
     Publish(HostTopicId, [RuleValue; 4]),
-    /// A line is said, by someone or by no one.
-    Say(Option<Target>, LineId),
+    /// A line is said, by someone or by no one, with a value for each number in it.
+    Say(Option<Target>, LineId, Vec<Amount>),
     /// The encounter ends.
     End(OutcomeId),
     /// The encounter begins anew.
@@ -262,6 +262,11 @@ pub enum Reaction {
 }
 
 impl Reaction {
+    /// A line without numbers is said, by someone or by no one.
+    pub fn say(speaker: Option<Target>, line: LineId) -> Reaction {
+        Reaction::Say(speaker, line, Vec::new())
+    }
+
     /// Its target, if it has one.
     pub(crate) fn target(&self) -> Option<Target> {
         match *self {
@@ -280,23 +285,25 @@ impl Reaction {
             | Reaction::Request(target, _)
             | Reaction::BringBack(target, _)
             | Reaction::Remove(target) => Some(target),
-            Reaction::Say(target, _) => target,
+            Reaction::Say(target, ..) => target,
             _ => None,
         }
     }
 
     /// The amounts that it works out, in their order.
     pub(crate) fn amounts(&self) -> impl Iterator<Item = &Amount> {
-        let (dealt, one) = match self {
-            Reaction::Damage(_, Dealing { amounts, .. }) => (amounts.as_slice(), None),
+        const NONE: (&[(DamageTypeId, Amount)], &[Amount]) = (&[], &[]);
+        let (dealt, others) = match self {
+            Reaction::Damage(_, Dealing { amounts, .. }) => (amounts.as_slice(), &[][..]),
+            Reaction::Say(_, _, amounts) => (&[][..], amounts.as_slice()),
             Reaction::Heal(_, Healing { amount, .. })
             | Reaction::CountAmount(_, _, amount)
             | Reaction::CombatantCount(_, _, _, amount)
             | Reaction::Gauge(_, _, _, amount, _)
-            | Reaction::Score(_, ScoreValue::Amount(amount)) => (&[][..], Some(amount)),
-            _ => (&[][..], None),
+            | Reaction::Score(_, ScoreValue::Amount(amount)) => (&[][..], std::slice::from_ref(amount)),
+            _ => NONE,
         };
-        dealt.iter().map(|(_, amount)| amount).chain(one)
+        dealt.iter().map(|(_, amount)| amount).chain(others)
     }
 
     /// What it says of the source of what it does; none if there could not be one.
