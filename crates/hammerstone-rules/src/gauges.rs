@@ -2,7 +2,7 @@
 
 use hammerstone::Fixed;
 use hammerstone::amount::Limits;
-use hammerstone::attack::Attack;
+use hammerstone::attack::{Attack, Grip};
 use hammerstone::gauge::{AtEnd, Cancel, CancelOn, Cooldown, Cost, Gauge, Uses};
 
 use crate::raw;
@@ -58,6 +58,21 @@ impl Resolver<'_, '_> {
         AtEnd { grants, turns }
     }
 
+    fn grip(&mut self, raw: &raw::Grip) -> Option<Grip> {
+        let pose = self.reading.pose(&raw.at, raw.facing.as_ref(), self.up)?;
+        let mut grip = Grip::at(pose);
+        if let Some(lasts) = &raw.lasts {
+            grip = grip.lasts(self.reading.time(lasts, self.rate)?);
+        }
+        if let Some(points) = &raw.breaks_after {
+            grip = grip.breaks_after(*points.as_ref());
+        }
+        if let Some(name) = &raw.status {
+            grip = grip.status(self.status_named(name)?);
+        }
+        Some(grip)
+    }
+
     /// What an attack drains and costs, and when it can be started.
     pub(crate) fn readiness(&mut self, entry: &str, raw: &raw::Attack, mut attack: Attack) -> Attack {
         for (name, points) in &raw.drains {
@@ -94,6 +109,13 @@ impl Resolver<'_, '_> {
         }
         if let Some(limits) = &raw.limits {
             attack = attack.limits(self.limits("attack", entry, "limits", limits));
+        }
+        if let Some(grip) = &raw.holds {
+            self.note("attack", entry, "holds", grip.at.span());
+            attack = match self.grip(grip) {
+                Some(grip) => attack.holds(grip),
+                None => attack,
+            };
         }
         if let Some(buffer) = &raw.buffer {
             self.note("attack", entry, "buffer", buffer.span());

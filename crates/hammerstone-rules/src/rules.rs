@@ -353,6 +353,12 @@ impl<'r, 't> Resolver<'r, 't> {
         for name in &general.own_steps {
             self.own_steps.push((name.as_ref().clone(), self.builder.own_step(name.as_ref())));
         }
+        if let Some(stat) = general.attack_speed.as_ref().and_then(|name| self.stat(name)) {
+            self.builder.attack_speed(stat);
+        }
+        if let Some(stat) = general.movement.as_ref().and_then(|name| self.stat(name)) {
+            self.builder.movement(stat);
+        }
         if let Some(maximum) = &general.maximum {
             let known = Keep::ALL.map(|keep| (keep.name(), keep));
             let keep =

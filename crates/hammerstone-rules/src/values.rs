@@ -70,6 +70,19 @@ impl Reading<'_> {
         None
     }
 
+    /// A time scale from 0 to 2, in whole sixteenths.
+    pub fn sixteenths(&mut self, scale: &raw::Number) -> Option<u8> {
+        let sixteenths = *scale.as_ref() * 16.0;
+        if (0.0..=32.0).contains(&sixteenths) && sixteenths.fract() == 0.0 {
+            return Some(sixteenths as u8);
+        }
+        let nearest = sixteenths.round().clamp(0.0, 32.0) / 16.0;
+        let message = format!("{} is no time scale", scale.as_ref());
+        let fix = format!("give whole sixteenths from 0 to 2, such as {nearest}");
+        self.problem(scale.span(), "here", message, Some(fix));
+        None
+    }
+
     /// An exact number with at most four decimals.
     pub fn exact(&mut self, number: &raw::Number) -> Option<Fixed> {
         let exact = Fixed::from_decimal(*number.as_ref());

@@ -16,6 +16,7 @@ mod forms;
 mod gauges;
 pub mod geometry;
 pub mod hooks;
+mod holds;
 mod hub;
 pub mod ids;
 pub mod level;
@@ -32,7 +33,9 @@ mod spans;
 mod state;
 mod statuses;
 mod swing;
+mod tempo;
 mod terms;
+mod transform;
 mod tick;
 pub mod topic;
 mod view;
@@ -52,7 +55,7 @@ pub use view::View;
 /// Attacks: their forms, when and how often they strike, and what answers a hit.
 pub mod attack {
     pub use crate::ruleset::{
-        Attack, Away, Beam, Charge, Clash, ClosingSpeed, Critical, Damage, FallOff, Form, FormKind, HitStop,
+        Attack, Away, Beam, Charge, Clash, ClosingSpeed, Critical, Damage, FallOff, Form, FormKind, Grip, HitStop,
         Knockback, Policy, Prefer, Projectile, Scaling, Sharing, Side, Tie, Timings, When,
     };
     pub use crate::view::{Phase, Progress, SwingView};

@@ -14,6 +14,7 @@ use crate::rolls;
 use crate::ruleset::{Rules, Trigger};
 use crate::state::{Afterlife, Newcomer, State, SwingAt};
 use crate::statuses::{self, Granting};
+use crate::{holds, tempo};
 use crate::swing::{drop_press, end_swing, free_hands, lives_on, part_from};
 use crate::terms::Life;
 use crate::work::Work;
@@ -151,6 +152,7 @@ pub(crate) fn remove(work: &mut Work<'_>, subject: CombatantId, why: Why) {
     end_subscriptions(work.state, &mut work.rooms.listeners, subject, seq);
     lose_leader(work.state, work.log, subject, why);
     work.state.combatants.follow(slot, None);
+    tempo::set_scale(work.state, subject, tempo::NORMAL);
     work.state.combatants.unseat(slot);
     work.rooms.departures.leaving.push(subject);
 }
@@ -172,6 +174,7 @@ pub(crate) fn end_all_of(work: &mut Work<'_>, subject: CombatantId, swings: Swin
     for index in SwingAt::all(&work.state.swings) {
         part_from(work, index, subject, why);
     }
+    holds::end_of(work, subject, why);
     statuses::end_all(work, subject, why);
     gauges::lapse_shields(work.state, work.log, subject);
     work.state.combatants.be_at_rest(subject.slot());

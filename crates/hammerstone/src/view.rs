@@ -10,7 +10,8 @@ use crate::ids::*;
 use crate::orders::Queue;
 use crate::ruleset::{Group, Rules, Ruleset};
 use crate::sheet::{self, StatAccount};
-use crate::state::Bearers;
+use crate::state::{Bearers, Hold, Tempo};
+use crate::tempo;
 use crate::state::{Application, Combatants, Flying, State, StatusAt, Subscription, Swing, WavesState};
 use crate::terms::Life;
 use crate::terms::Listen;
@@ -37,6 +38,8 @@ pub(crate) struct FlowView<'a> {
     counters: &'a [i64],
     scores: &'a [i64],
     waves: &'a [WavesState],
+    tempos: &'a [Tempo],
+    holds: &'a [Hold],
 }
 
 /// A status that someone bears.
@@ -74,8 +77,8 @@ pub struct FlyingBody {
 impl<'a> View<'a> {
     pub(crate) fn of(ruleset: &'a Ruleset, state: &'a State) -> View<'a> {
         let State { tick, combatants, swings, flying, applications, .. } = state;
-        let State { subscriptions, round, flags, counters, scores, waves, .. } = state;
-        let flow = FlowView { subscriptions, round: *round, flags, counters, scores, waves };
+        let State { subscriptions, round, flags, counters, scores, waves, tempos, holds, .. } = state;
+        let flow = FlowView { subscriptions, round: *round, flags, counters, scores, waves, tempos, holds };
         View {
             ruleset,
             rules: ruleset.compiled(),
@@ -92,7 +95,7 @@ impl<'a> View<'a> {
     pub(crate) fn beside_orders(ruleset: &'a Ruleset, state: &'a mut State) -> (View<'a>, Queue<'a>) {
         let State { tick, combatants, swings, flying, applications, pending, registrar, given_poses, .. } =
             state;
-        let State { subscriptions, round, flags, counters, scores, waves, .. } = state;
+        let State { subscriptions, round, flags, counters, scores, waves, tempos, holds, .. } = state;
         let view = View {
             ruleset,
             rules: ruleset.compiled(),
@@ -101,7 +104,7 @@ impl<'a> View<'a> {
             swings,
             flying,
             applications,
-            flow: FlowView { subscriptions, round: *round, flags, counters, scores, waves },
+            flow: FlowView { subscriptions, round: *round, flags, counters, scores, waves, tempos, holds },
         };
         (view, Queue { pending, registrar, given_poses })
     }
@@ -324,6 +327,24 @@ impl<'a> View<'a> {
         let mut losses = self.combatants.part_losses.iter(slot);
         let lost = losses.find(|(of, _)| *of == part).map_or(0, |(_, lost)| i64::from(*lost));
         Some(((points - lost).clamp(0, points), self.combatants.is_broken(slot, part)))
+    }
+
+    /// How the time of one goes, against the encounter's: 1 unless it was ordered otherwise.
+    pub fn time_scale(&self, who: CombatantId) -> Fixed {
+        Fixed::ratio(tempo::scale_of(self.flow.tempos, who).into(), tempo::NORMAL.into())
+    }
+
+    /// How fast one goes, against how it goes by itself: its time scale times the stat that is its
+    /// [movement](crate::RulesetBuilder::movement), at least 0. The host moves combatants, and reads this.
+    pub fn pace(&self, who: CombatantId) -> Fixed {
+        let stat = self.rules.movement.zip(self.slot(who));
+        let speed = stat.map_or(Fixed::ONE, |(stat, slot)| sheet::stat(self.rules, self.bearers(), slot, stat));
+        (self.time_scale(who) * speed).or_nothing()
+    }
+
+    /// Who is held: the holder, and the one who is held, in the order in which the holds began.
+    pub fn holds(&self) -> impl Iterator<Item = (CombatantId, CombatantId)> {
+        self.flow.holds.iter().map(|hold| (hold.holder, hold.held))
     }
 
     /// For how many ticks more the clock of one stands.

@@ -19,7 +19,7 @@ impl Resolver<'_, '_> {
                 [] => "this does nothing".to_owned(),
                 several => format!("this does {} things: {}", several.len(), several.join(", ")),
             };
-            let fix = "give one of raise-flag, lower-flag, count, score, start-waves, next-round, apply, lift, damage, heal, drain, fill, set-gauge, start, spawn-attack, send-away, teleport, push, change-team, request, stop-waves, bring-back, remove, move-obstacle, place-obstacle, remove-obstacle, publish, say, end, reset";
+            let fix = "give one of raise-flag, lower-flag, count, score, start-waves, next-round, apply, lift, damage, heal, drain, fill, set-gauge, start, spawn-attack, send-away, teleport, push, change-team, time-scale, transform, let-go, request, stop-waves, bring-back, remove, move-obstacle, place-obstacle, remove-obstacle, publish, say, end, reset";
             self.reading.problem(spanned.span(), "here", message, Some(fix.to_owned()));
         }
         acts
@@ -270,6 +270,17 @@ impl Resolver<'_, '_> {
         if let Some(name) = &raw.change_team {
             let team = self.reading.find_id("team", name, &self.teams);
             found.add("change-team", team.map(|team| Reaction::ChangeTeam(target, team)));
+        }
+        if let Some(scale) = &raw.time_scale {
+            let sixteenths = self.reading.sixteenths(scale);
+            found.add("time-scale", sixteenths.map(|sixteenths| Reaction::ScaleTime(target, sixteenths)));
+        }
+        if let Some(name) = &raw.transform {
+            let template = self.reading.find_id("template", name, &self.templates);
+            found.add("transform", template.map(|template| Reaction::Transform(target, template)));
+        }
+        if raw.let_go {
+            found.add("let-go", Some(Reaction::LetGo(target)));
         }
         if let Some(name) = &raw.request {
             let known = Tactic::ALL.map(|tactic| (tactic.name(), tactic));

@@ -33,6 +33,8 @@ tables! {
         death_credit: Option<Time>,
         hit_stop_limit: Option<Time>,
         maximum: Option<Maximum>,
+        attack_speed: Option<Name>,
+        movement: Option<Name>,
         stats: Named<Number>,
         own_steps: Vec<Name>,
         damage_types: Vec<Name>,
@@ -369,6 +371,15 @@ tables! {
         buffer: Option<Time>,
         cancels: Vec<Spanned<Cancel>>,
         limits: Option<Limits>,
+        holds: Option<Grip>,
+    }
+
+    pub struct Grip {
+        at: Vector,
+        facing: Option<Number>,
+        lasts: Option<Time>,
+        breaks_after: Option<Spanned<i64>>,
+        status: Option<Name>,
     }
 
     pub struct Projectile {

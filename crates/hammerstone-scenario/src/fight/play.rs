@@ -235,11 +235,24 @@ impl<'a> Play<'a> {
                 Order::ChangeGauge { subject, gauge, change, points, source: source(by) }
             }
             Act::ChangeTeam(team) => Order::ChangeTeam { subject, team },
+            Act::ScaleTime(sixteenths) => Order::ScaleTime { subject, sixteenths },
+            Act::Transform(template) => Order::Transform { subject, template },
+            Act::LetGo => Order::LetGo { subject },
             Act::Flag(flag, up) => Order::FlagCombatant { subject, flag, up },
             Act::Count(counter, count) => Order::CountCombatant { subject, counter, count },
             Act::Attach(value, amount) => Order::Attach { subject, value, amount },
             Act::Teleport(pose) => Order::Teleport { subject, pose },
-            Act::Move(pose, ticks) => Order::Move { subject, pose, ticks },
+            Act::Move(pose, ticks) => {
+                // As fast as its time and its movement go; one whose time stands stays.
+                let pace = self.encounter.view().pace(subject).to_raw();
+                if pace <= 0 {
+                    return;
+                }
+                let one = hammerstone::Fixed::ONE.to_raw();
+                let ticks = (i64::from(ticks) * one + pace - 1) / pace;
+                let ticks = u32::try_from(ticks).unwrap_or(u32::MAX);
+                Order::Move { subject, pose, ticks }
+            }
             Act::Damage { damage_type, amount, reason, by, absolute } => {
                 Order::Damage { target: subject, damage_type, amount, reason, source: source(by), absolute }
             }

@@ -33,6 +33,12 @@ pub enum Effect {
     Place,
     /// A combatant goes over to another team.
     Team,
+    /// The time of a combatant goes otherwise.
+    Time,
+    /// A combatant becomes one of another template.
+    Transform,
+    /// Holds end.
+    LetGo,
     /// The game's minds are asked to do something.
     Request,
     /// A gauge changes.

@@ -771,6 +771,56 @@ facts! {
             to: TeamId => Content,
         }
 
+        /// The time of a combatant goes otherwise from the next tick on.
+        CombatantRetimed = COMBATANT_RETIMED "combatant.retimed", by [Orders Passes], after [Time], RuleLoud "the time of {subject} goes {to} times as fast, after {from}" {
+            /// Whose.
+            subject: CombatantId => Identity Subject,
+            /// How it went, against the encounter's: 1 is as usual.
+            from: Fixed => Content,
+            /// How it goes.
+            to: Fixed => Content,
+        }
+
+        /// A combatant becomes one of another template.
+        CombatantTransformed = COMBATANT_TRANSFORMED "combatant.transformed", by [Orders Passes], after [Transform], RuleLoud "{subject} becomes a {to}, with {health} of {max} health" {
+            /// Who.
+            subject: CombatantId => Identity Subject,
+            /// What it was.
+            from: TemplateId => Content,
+            /// What it is.
+            to: TemplateId => Content,
+            /// Health, whose share stays as it was.
+            health: i64 => Content Points,
+            /// Its maximum.
+            max: i64 => Content Points,
+        }
+
+        /// A hit begins a hold: from now on the one who is held goes where its holder goes.
+        HoldBegan = HOLD_BEGAN "hold.began", by [Blows], after [], RuleLoud "{holder} holds {held}" {
+            /// The hold, from 1 in each epoch.
+            hold: u64 => Identity,
+            /// Who is held.
+            held: CombatantId => Identity Subject,
+            /// Who holds.
+            holder: CombatantId => Identity Other,
+            /// The attack whose hit began it.
+            attack: AttackId => Identity Attack,
+        }
+
+        /// A hold ends. Each has one end.
+        HoldEnded = HOLD_ENDED "hold.ended", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Damage LetGo Transform SendAway Remove End Reset], RuleLoud "{holder} lets {held} go ({why})" {
+            /// The hold.
+            hold: u64 => Identity,
+            /// Who was held.
+            held: CombatantId => Identity Subject,
+            /// Who held.
+            holder: CombatantId => Identity Other,
+            /// How long it lasted.
+            lasted: u32 => Content Ticks,
+            /// Why it ends.
+            why: Why => Content,
+        }
+
         /// The game's own minds are asked to do something with a combatant.
         TacticsRequested = TACTICS_REQUESTED "tactics.requested", by [Orders Passes], after [Request], RuleLoud "{subject} is asked to {tactic}[, as to {other}]" {
             /// Who.

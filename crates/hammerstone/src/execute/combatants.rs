@@ -1,9 +1,10 @@
 //! Orders about combatants, where they are, and what stands in their way.
 
 use super::settled;
-use crate::event::{CombatantSwitched, TacticsRequested, Why};
+use crate::Fixed;
+use crate::event::{CombatantRetimed, CombatantSwitched, TacticsRequested, Why};
 use crate::geometry::Pose;
-use crate::lifecycle;
+use crate::{holds, lifecycle, tempo, transform};
 use crate::orders::Order;
 use crate::orders::Pending;
 use crate::state::Raised;
@@ -63,6 +64,16 @@ pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
                 work.log.publish(CombatantSwitched { subject, from, to: team });
             }
         }
+        Order::ScaleTime { subject, sixteenths } => {
+            let from = tempo::set_scale(work.state, subject, sixteenths);
+            if from != sixteenths {
+                let share = |scale: u8| Fixed::ratio(scale.into(), tempo::NORMAL.into());
+                let (from, to) = (share(from), share(sixteenths));
+                work.log.publish(CombatantRetimed { subject, from, to });
+            }
+        }
+        Order::Transform { subject, template } => transform::transform(work, subject, template),
+        Order::LetGo { subject } => holds::end_of(work, subject, Why::Ordered),
         Order::Request { subject, tactic, other } => {
             work.log.publish(TacticsRequested { subject, tactic, other });
         }

@@ -140,6 +140,9 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         | Order::Teleport { .. }
         | Order::SendAway { .. }
         | Order::ChangeTeam { .. }
+        | Order::ScaleTime { .. }
+        | Order::Transform { .. }
+        | Order::LetGo { .. }
         | Order::Request { .. }
         | Order::Return { .. }
         | Order::Remove { .. }

@@ -260,6 +260,9 @@ fn for_one(work: &mut Work<'_>, acting: Acting<'_>, who: CombatantId) -> Option<
         Reaction::Teleport(_, spot) => Order::Teleport { subject: who, pose: work.rules.pose_of(spot) },
         Reaction::Push(_, metres, ticks) => pushed(work, acting, who, metres, ticks)?,
         Reaction::ChangeTeam(_, team) => Order::ChangeTeam { subject: who, team },
+        Reaction::ScaleTime(_, sixteenths) => Order::ScaleTime { subject: who, sixteenths },
+        Reaction::Transform(_, template) => Order::Transform { subject: who, template },
+        Reaction::LetGo(_) => Order::LetGo { subject: who },
         Reaction::Request(_, tactic) => {
             Order::Request { subject: who, tactic, other: acting.party_beside(who) }
         }

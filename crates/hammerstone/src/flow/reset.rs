@@ -2,6 +2,7 @@
 
 use crate::event::{EncounterReset, SwingEnd, Why};
 use crate::execute;
+use crate::holds;
 use crate::hub;
 use crate::ids::*;
 use crate::lifecycle;
@@ -18,6 +19,7 @@ pub(crate) fn end_everything(work: &mut Work<'_>, swings: SwingEnd, why: Why) {
     for index in SwingAt::all(&work.state.swings) {
         swing::end_swing(work, index, swings);
     }
+    holds::end_all(work, why);
     for index in StatusAt::all(&work.state.applications) {
         statuses::lift(work, index, why);
     }

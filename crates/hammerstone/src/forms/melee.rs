@@ -34,8 +34,8 @@ impl Ways for Melee {
             // Nothing has guided it yet.
             Motion::between(Pose::IDENTITY, Pose::IDENTITY)
         } else {
-            // While its clock stands, so do its hitboxes.
-            let before = swing.clock.saturating_sub(u32::from(!swing.stands));
+            // While its clock stands, so do its hitboxes. Where two of its ticks pass, they go straight from the first to the last.
+            let before = swing.clock.saturating_sub(swing.steps.into());
             let motion = swinging.plan.path.motion(before, swing.clock);
             if size == 1.0 { motion } else { motion.scaled(size) }
         };

@@ -74,6 +74,30 @@ pub(crate) fn begin_gauges(
     }
 }
 
+/// The gauges of one whose template has changed: those that both have keep their share, the others begin or are gone.
+pub(crate) fn change_gauges(rules: &Rules, state: &mut State, log: &mut Log, subject: CombatantId) {
+    let slot = subject.slot();
+    let own = &rules.template(state.combatants.template[slot]).gauges;
+    state.combatants.gauges.take(slot, |row| !own.contains(&row.gauge), |_| ());
+    for &gauge in own {
+        let max = gauge_maximum(rules, state, slot, gauge);
+        let tick = state.tick;
+        let start = (Fixed::whole(max) * rules.gauges[gauge.index()].start).floor().clamp(0, max);
+        let gauges = &mut state.combatants.gauges;
+        let Some(place) = gauges.find(slot, |row| row.gauge == gauge) else {
+            let (points, max, part) = (start as i32, max as i32, Fixed::ZERO);
+            gauges.push(slot, GaugeRow { gauge, points, max, part, lost_at: tick });
+            continue;
+        };
+        let row = gauges.get_mut(place);
+        let (points, old) = (i64::from(row.points), i64::from(row.max));
+        row.max = max as i32;
+        let kept = if old > 0 { Fixed::ratio(points * max, old).nearest() } else { start };
+        let gauging = Gauging { subject, gauge, why: GaugeWhy::Maximum, source: None };
+        set_gauge(rules, state, log, gauging, kept, 0);
+    }
+}
+
 /// A gauge comes to `to`, within 0 and its maximum; `kept` of what was to be lost was kept. Gives where it came to, if it changed.
 pub(crate) fn set_gauge(
     rules: &Rules,

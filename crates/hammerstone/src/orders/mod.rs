@@ -394,6 +394,23 @@ impl<'a> Orders<'a> {
         self.give(Order::Request { subject, tactic, other })
     }
 
+    /// The time of `subject` goes otherwise than the encounter's, from the next tick on: so many sixteenths of a tick pass for it in one.
+    #[doc(alias("slow motion", "hit slow", "bullet time"))]
+    pub fn scale_time(&mut self, subject: CombatantId, sixteenths: u8) -> OrderId {
+        self.give(Order::ScaleTime { subject, sixteenths })
+    }
+
+    /// `subject` becomes one of another template.
+    #[doc(alias("polymorph", "phase change"))]
+    pub fn transform(&mut self, subject: CombatantId, template: TemplateId) -> OrderId {
+        self.give(Order::Transform { subject, template })
+    }
+
+    /// Holds between `subject` and others end, whoever holds.
+    pub fn let_go(&mut self, subject: CombatantId) -> OrderId {
+        self.give(Order::LetGo { subject })
+    }
+
     /// No more waves of a sequence come.
     pub fn stop_waves(&mut self, waves: WaveId) -> OrderId {
         self.give(Order::StopWaves { waves })

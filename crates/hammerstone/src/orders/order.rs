@@ -433,6 +433,26 @@ pub enum Order {
         /// Whom it is about, if it is about anyone.
         other: Option<CombatantId>,
     },
+    /// The time of a combatant goes otherwise than the encounter's, from the next tick on.
+    ScaleTime {
+        /// Who.
+        subject: CombatantId,
+        /// Sixteenths of a tick that pass for it in one, from 0 to 32; 16 is as usual.
+        sixteenths: u8,
+    },
+    /// A combatant becomes one of another template. Its swings end; its id, team, life, statuses, struck entries and shares of health and of
+    /// gauges stay.
+    Transform {
+        /// Who.
+        subject: CombatantId,
+        /// What it becomes.
+        template: TemplateId,
+    },
+    /// Holds between a combatant and others end, whoever holds.
+    LetGo {
+        /// Who.
+        subject: CombatantId,
+    },
     /// No more waves of a sequence come.
     StopWaves {
         /// Which sequence.

@@ -47,7 +47,7 @@ use crate::topic;
 use crate::view::View;
 use crate::work::Work;
 use crate::statuses::{Because, Granting};
-use crate::{gauges, statuses, swing};
+use crate::{gauges, holds, statuses, swing};
 
 use r1_gates::{Meeting, Refused};
 use r3_deal::Outcome;
@@ -307,6 +307,9 @@ fn land(work: &mut Work<'_>, index: SwingAt, entry: EntryAt, candidate: &HitCand
             let because = Some(&because);
             statuses::grants(work, Granting { on: Trigger::Struck, bearer: target, other, because });
         }
+    }
+    if lives {
+        holds::begin(work, &swing, target);
     }
     if let Some(attacker) = swing.attacker {
         statuses::give_for(work, &attack.inflicts_self, attacker, &swing, &because);

@@ -5,7 +5,7 @@ use std::num::NonZeroU32;
 use crate::Fixed;
 use crate::budget::{Budget, Source};
 use crate::event::{Cause, CutAt, DamageDealt, HealthChange, LedgerStep, Note, Range, TickFacts, Via};
-use crate::gauges;
+use crate::{gauges, holds};
 use crate::hooks::Host;
 use crate::ids::*;
 use crate::log::Log;
@@ -74,6 +74,9 @@ pub(crate) fn deal<'s>(
         }
         if lost > 0 || running.spared.is_some() {
             lived_through(work, blow, &running);
+        }
+        if lost > 0 {
+            holds::note_loss(work, blow.target, lost);
         }
     } else {
         r4_death::death(work, blow, running.overkill);

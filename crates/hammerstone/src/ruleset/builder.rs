@@ -51,6 +51,8 @@ impl RulesetBuilder {
             armour: Armour::default(),
             overheal: None,
             maximum: None,
+            attack_speed: None,
+            movement: None,
             death_credit: None,
             hit_stop_limit: rate.saturating_mul(10),
             floor: 0,
@@ -341,6 +343,20 @@ impl RulesetBuilder {
     /// What becomes of healing beyond the maximum.
     pub fn overheal(&mut self, overheal: Overheal) -> &mut Self {
         self.def.overheal = Some(overheal);
+        self
+    }
+
+    /// A stat is the speed of its bearer's swings: at 1 they go as they are written, at 0.5 half as fast, at 2 (the most) twice. Its base should
+    /// be 1. It is read in each tick, for swings that have not left the hand.
+    pub fn attack_speed(&mut self, stat: StatId) -> &mut Self {
+        self.def.attack_speed = Some(stat);
+        self
+    }
+
+    /// A stat says how fast its bearer goes, against how it goes by itself. The host moves combatants, and reads it with
+    /// [`View::pace`](crate::View::pace). Its base should be 1.
+    pub fn movement(&mut self, stat: StatId) -> &mut Self {
+        self.def.movement = Some(stat);
         self
     }
 

@@ -20,7 +20,7 @@ pub(crate) use compile::{AttackPlan, Bounds, PartPlan, Rules, TemplatePlan, Wind
 pub use def::{
     Audience, Amount, AmountChange, Armour, AtEnd, Attack, Away, Beam, Broken, Cancel, CancelOn, Charge, Clash,
     ClosingSpeed, Comparison, Condition, Cooldown, Cost, Count, Counting, Credit, Critical, Crossings,
-    Damage, Dealing, Direction, FallOff, FirstPulse, Form, FormKind, Gauge, GaugeChange, Grant, Group,
+    Damage, Dealing, Direction, FallOff, FirstPulse, Form, FormKind, Gauge, GaugeChange, Grant, Grip, Group,
     Growth, Guard, HealStep, Healing, Held, HitStop, IfItKills, Keep, Knockback, Limit, Limits, Line, Lives,
     Modifier, OF_A_HIT, Overheal, Parry, Part, Party, Policy, Portion, Prefer, PreventsDeath, Projectile, Pulse, Reaction,
     Reading, Refill, Relation, Relations, ReturnTo, Role, Rounding, Rule, RuleValue, Scaling, ScoreValue,

@@ -310,10 +310,15 @@ impl Combatants {
 
     /// Parts are whole, those are hidden that the template hides, and what kept it alive before counts no longer.
     pub(crate) fn begin_life(&mut self, slot: usize, hidden: u64) {
+        self.be_whole(slot, hidden);
+        self.prevented_deaths.clear(slot);
+    }
+
+    /// Parts are whole, and those are hidden that the template hides.
+    pub(crate) fn be_whole(&mut self, slot: usize, hidden: u64) {
         self.broken[slot] = 0;
         (self.off[slot], self.hidden[slot]) = (hidden, hidden);
         self.part_losses.clear(slot);
-        self.prevented_deaths.clear(slot);
     }
 
     /// How many times as large the combatant in `slot` is as its template says.

@@ -30,8 +30,10 @@ pub(crate) struct Swing {
     pub(crate) age: u32,
     /// The tick with which it is over, whatever stops it.
     pub(crate) last_tick: u32,
-    /// Whether its attacker is stopped in this tick.
-    pub(crate) stands: bool,
+    /// Ticks of its own that pass in this tick: none while its attacker is stopped, two at most where its time goes faster. And sixteenths of
+    /// one that are left over.
+    pub(crate) steps: u8,
+    pub(crate) left_over: u8,
     /// The open window, counted from 1; 0 while none is open.
     pub(crate) window: u16,
     pub(crate) ended: Option<SwingEnd>,
@@ -128,6 +130,36 @@ pub(crate) struct Raised {
     pub(crate) goal_ticks: u32,
     /// The name that the host gave it, for rules.
     pub(crate) name: Option<ObstacleNameId>,
+}
+
+/// The time of a combatant that does not go as the encounter's does.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub(crate) struct Tempo {
+    pub(crate) who: CombatantId,
+    /// Sixteenths of a tick that pass for it in one of the encounter's.
+    pub(crate) scale: u8,
+    /// Sixteenths that are left over from the ticks before.
+    pub(crate) left_over: u8,
+    /// Ticks of its own that pass in this tick: none, one or two.
+    pub(crate) steps: u8,
+}
+
+/// One who is held by another.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub(crate) struct Hold {
+    /// From 1 in each epoch.
+    pub(crate) number: u64,
+    pub(crate) held: CombatantId,
+    pub(crate) holder: CombatantId,
+    /// The attack whose hit began it.
+    pub(crate) attack: AttackId,
+    pub(crate) since: u32,
+    /// The tick in which it ends, if nothing ends it before.
+    pub(crate) ends: Option<u32>,
+    /// What its holder has lost of health since it began.
+    pub(crate) lost: i64,
 }
 
 /// A swing that begins by itself in the next tick: a child of another, or what was deflected.

@@ -17,8 +17,8 @@ pub(crate) use combatants::{
     Afterlife, Combatants, Contributor, GaugeRow, HostChange, Newcomer, Pool, SIZES, UsesRow,
 };
 pub(crate) use fight::{
-    Application, Back, Captured, ChainStep, Charging, Child, Contact, Delayed, Fired, Flying, Press, Raised, Read,
-    StruckEntry, Subscription, Swing, WavesState,
+    Application, Back, Captured, ChainStep, Charging, Child, Contact, Delayed, Fired, Flying, Hold, Press, Raised, Read,
+    StruckEntry, Subscription, Swing, Tempo, WavesState,
 };
 pub(crate) use lists::Lists;
 pub(crate) use places::{BodyAt, EntryAt, StatusAt, SwingAt};
@@ -75,6 +75,11 @@ columns! {
         pub(crate) steps: Vec<(CombatantId, ChainStep)>,
         /// Starts that came too early and wait, by place of their combatant.
         pub(crate) presses: Vec<(CombatantId, Press)>,
+        /// Those whose time does not go as the encounter's does, by place.
+        pub(crate) tempos: Vec<Tempo>,
+        /// By rising number.
+        pub(crate) holds: Vec<Hold>,
+        pub(crate) next_hold: u64,
         /// Projectile bodies, by swing and number.
         pub(crate) flying: Vec<Flying>,
         /// Swings that begin in the next tick.
@@ -123,6 +128,7 @@ impl State {
     pub(crate) fn new(seed: u64, rules: &Rules) -> State {
         let mut state = State { seed, ..State::default() };
         (state.next_contact, state.next_hit, state.next_blow, state.next_application) = (1, 1, 1, 1);
+        state.next_hold = 1;
         state.combatants.spawned = vec![0; rules.templates.len()];
         state.unowned_starts = vec![0; rules.attacks.len()];
         state.round = 1;

@@ -17,6 +17,7 @@ use crate::geometry::{FARTHEST, Pose, in_bounds};
 use crate::orders::tamed;
 use crate::ruleset::Rules;
 use crate::ruleset::def::{Form, Modifier};
+use crate::tempo::{FASTEST, NORMAL};
 use crate::terms::Topical;
 
 type Found = Result<(), &'static str>;
@@ -55,6 +56,7 @@ fn sound(state: &State, rules: &Rules) -> Found {
     check.swings()?;
     check.flying_and_children()?;
     check.applications()?;
+    check.tempos_and_holds()?;
     check.orders_and_listeners()?;
     check.flow()
 }
@@ -97,7 +99,7 @@ impl Check<'_> {
         };
         must(outcome, "its outcome is none of the ruleset")?;
         must(!matches!(flow, Flow::Ending(_)), "it is in the middle of a tick")?;
-        let numbers = [*next_contact, *next_hit, *next_blow, *next_application];
+        let numbers = [*next_contact, *next_hit, *next_blow, *next_application, self.state.next_hold];
         let sound = *next_fact <= u64::MAX / 4 && numbers.iter().all(|number| (1..=MOST).contains(number));
         must(sound, "a running number is out of bounds")?;
         must(!self.state.resets, "it is in the middle of a tick")?;
@@ -152,6 +154,28 @@ impl Check<'_> {
         ids.sort_unstable();
         let sound = rises(&ids) && ids.iter().all(|id| id.number() > 0 && id.number() <= MOST);
         must(sound, "a subscription's id is wrong")
+    }
+
+    fn tempos_and_holds(&self) -> Found {
+        let State { tempos, holds, combatants: c, .. } = self.state;
+        must(rises(tempos.iter().map(|tempo| tempo.who)), "time scales are out of order")?;
+        for tempo in tempos {
+            let known = c.is_present(tempo.who) && tempo.scale <= FASTEST && tempo.scale != NORMAL;
+            must(known && tempo.left_over < NORMAL && tempo.steps <= 2, "a time scale is wrong")?;
+        }
+        must(rises(holds.iter().map(|hold| hold.number)), "holds are out of order")?;
+        for hold in holds {
+            let number = (1..self.state.next_hold).contains(&hold.number);
+            let stand = [hold.held, hold.holder].into_iter().all(|who| c.life_of(who) == Life::Standing);
+            let attack = hold.attack.index() < self.rules.attacks.len()
+                && self.rules.attack(hold.attack).holds.is_some();
+            must(number && stand && attack && hold.held != hold.holder, "a hold is wrong")?;
+            let others = holds.iter().filter(|other| other.held == hold.held || other.held == hold.holder);
+            must(others.count() == 1, "one who is held holds, or is held twice")?;
+            let ends = hold.ends.is_none_or(|ends| self.later(ends));
+            must(ends && self.earlier(hold.since) && hold.lost >= 0, "a hold is out of bounds")?;
+        }
+        Ok(())
     }
 
     fn applications(&self) -> Found {

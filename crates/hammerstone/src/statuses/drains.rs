@@ -6,6 +6,7 @@ use crate::gauges::{self, Gauging, Reached};
 use crate::ids::*;
 use crate::ruleset::AtEnd;
 use crate::state::{Charging, SwingAt};
+use crate::tempo;
 use crate::terms::Life;
 use crate::work::Work;
 
@@ -117,6 +118,13 @@ pub(crate) fn refill(work: &mut Work<'_>) {
             continue;
         }
         let rules = work.rules;
+        let own_ticks = match work.state.tempos.is_empty() {
+            true => 1,
+            false => tempo::own_ticks(work.state, work.state.combatants.id(slot)),
+        };
+        if own_ticks == 0 {
+            continue;
+        }
         for &gauge in &rules.template(work.state.combatants.template[slot]).gauges {
             let Some(refill) = rules.gauges[gauge.index()].refill else { continue };
             let gauges = &mut work.state.combatants.gauges;
@@ -128,7 +136,7 @@ pub(crate) fn refill(work: &mut Work<'_>) {
                 row.part = Fixed::ZERO;
                 continue;
             }
-            row.part += refill.per_second;
+            row.part += refill.per_second * Fixed::whole(own_ticks.into());
             let rate = i64::from(rules.rate);
             let whole = if rises { row.part.floor() / rate } else { -((-row.part).floor() / rate) };
             if whole == 0 {

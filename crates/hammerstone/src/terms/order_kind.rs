@@ -57,6 +57,9 @@ macro_rules! with_order_kinds {
             ChangeTeam "change-team",
             Request "request",
             StopWaves "stop-waves",
+            ScaleTime "scale-time",
+            Transform "transform",
+            LetGo "let-go",
         }
     };
 }

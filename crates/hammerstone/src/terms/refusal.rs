@@ -66,6 +66,7 @@ words! {
         TimeOfImpact "the time of impact",
         Size "the size",
         Gauge "the change of the gauge",
+        TimeScale "the time scale, in sixteenths from 0 to 32,",
     }
 }
 
@@ -236,6 +237,12 @@ pub enum Refusal {
     /// Waves that are not coming.
     #[error("they are not coming")]
     NotComing,
+    /// The combatant is held, and is where its holder has it.
+    #[error("the combatant is held; order `let-go` first")]
+    Held,
+    /// A combatant that holds no one and that no one holds.
+    #[error("the combatant holds no one, and no one holds it")]
+    NotHeld,
     /// A gauge that the template of the combatant does not have.
     #[error("the combatant has no such gauge; name it in its template")]
     NoGauge,

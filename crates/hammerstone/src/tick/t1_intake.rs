@@ -4,7 +4,9 @@ use crate::event::EncounterStarted;
 use crate::execute;
 use crate::flow;
 use crate::geometry::between;
+use crate::holds;
 use crate::state::{Flow, State};
+use crate::tempo;
 use crate::work::Work;
 
 pub(super) fn carry_out_orders(work: &mut Work<'_>) {
@@ -16,9 +18,11 @@ pub(super) fn carry_out_orders(work: &mut Work<'_>) {
     combatants.pose_before.clone_from(&combatants.pose);
     work.state.obstacles.iter_mut().for_each(|raised| raised.before = raised.pose);
     work.rooms.detection.begin_tick();
+    tempo::advance(work.state);
     flow::undelay(work);
     execute::carry_out_all(work, 0);
     advance_moves(work.state);
+    holds::carry(work.state, work.rules, &mut work.rooms.detection);
     execute::pose_all(work);
 }
 

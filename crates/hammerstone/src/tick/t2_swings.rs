@@ -9,6 +9,7 @@ use crate::ruleset::{Attack, Form, Given, Rules, When};
 use crate::state::{Charging, State, Swing, SwingAt};
 use crate::statuses;
 use crate::swing;
+use crate::tempo;
 use crate::work::Work;
 
 pub(super) fn advance(work: &mut Work<'_>) {
@@ -26,17 +27,49 @@ pub(super) fn advance(work: &mut Work<'_>) {
 }
 
 fn advance_one(work: &mut Work<'_>, index: SwingAt) {
-    let (tick, stopped) = (work.state.tick, is_stopped(work.rules, work.state, index));
+    let tick = work.state.tick;
+    let (left, stopped) = is_stopped(work.rules, work.state, index);
+    let pace = tempo::pace(work.rules, work.state, index, left);
     let swing = &mut work.state.swings[index];
-    let (attack, plan) = (work.rules.attack(swing.attack), work.rules.attack_plan(swing.attack));
-    swing.taken = 0;
-    swing.stands = stopped;
+    (swing.taken, swing.steps) = (0, 0);
     if stopped {
         if tick >= swing.last_tick {
             swing::end_swing(work, index, SwingEnd::Expired);
         }
         return;
     }
+    let due = swing.left_over + pace;
+    if due < tempo::NORMAL {
+        // Its own time stands, and so does the time when it would be over at the latest.
+        (swing.left_over, swing.last_tick) = (due, swing.last_tick.saturating_add(1));
+        return;
+    }
+    let mut steps = 0;
+    while steps < (due / tempo::NORMAL).min(2) && (steps == 0 || window_stays(work, index)) {
+        step(work, index);
+        steps += 1;
+        if work.state.swings[index].ended.is_some() {
+            break;
+        }
+    }
+    let swing = &mut work.state.swings[index];
+    // What a window held up is made up for later, within two ticks.
+    swing.left_over = (due - steps * tempo::NORMAL).min(tempo::FASTEST);
+    swing.steps = steps;
+}
+
+/// Whether the next tick of the swing at `index` opens no window and closes none: each is swept for itself.
+fn window_stays(work: &Work<'_>, index: SwingAt) -> bool {
+    let swing = &work.state.swings[index];
+    let (attack, plan) = (work.rules.attack(swing.attack), work.rules.attack_plan(swing.attack));
+    attack.marked.is_some() || plan.open_window(swing.clock).map_or(0, |window| window + 1) == swing.window
+}
+
+/// One tick of the time of a swing.
+fn step(work: &mut Work<'_>, index: SwingAt) {
+    let tick = work.state.tick;
+    let swing = &mut work.state.swings[index];
+    let (attack, plan) = (work.rules.attack(swing.attack), work.rules.attack_plan(swing.attack));
     swing.age += 1;
     if matches!(swing.charging, Charging::Held(..)) {
         statuses::pay_held(work, index);
@@ -89,12 +122,12 @@ fn advance_one(work: &mut Work<'_>, index: SwingAt) {
     }
 }
 
-/// Whether the clock of the swing stands with its attacker's: what has left the hand goes on.
-fn is_stopped(rules: &Rules, state: &State, index: SwingAt) -> bool {
+/// Whether the swing has left its attacker's hand; and whether its clock stands with its attacker's, which it does if it has not.
+fn is_stopped(rules: &Rules, state: &State, index: SwingAt) -> (bool, bool) {
     let swing = &state.swings[index];
     let left = swing.launched || (swing.window > 0 && rules.attack(swing.attack).form.leaves_the_hand());
     let stopped = |attacker| state.is_stopped(attacker);
-    !left && swing.attacker.is_some_and(stopped)
+    (left, !left && swing.attacker.is_some_and(stopped))
 }
 
 /// What the attacker bears for a stretch of the swing comes and goes.

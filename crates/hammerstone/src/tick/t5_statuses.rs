@@ -1,6 +1,7 @@
 //! Stage 5: strengths follow their stats; then statuses that are due pulse, and expire, in the order in which they were applied; then
 //! gauges fill by themselves.
 
+use crate::holds;
 use crate::state::StatusAt;
 use crate::statuses;
 use crate::work::Work;
@@ -39,5 +40,6 @@ pub(super) fn pulse_and_expire(work: &mut Work<'_>) {
         }
     }
     work.log.source.root = 0;
+    holds::expire(work);
     statuses::refill(work);
 }

@@ -98,7 +98,7 @@ impl<'a> View<'a> {
             in_phase,
             whole: Progress { passed: swing.clock, of: attack.marked.is_none().then_some(total) },
             charge,
-            stopped: swing.stands,
+            stopped: swing.steps == 0 && swing.age > 0,
             busy: swing.busy,
             targets: swing.targets,
         }

@@ -1508,6 +1508,112 @@ mod combatant_switched {
     }
 }
 
+mod combatant_retimed {
+    use super::World;
+    use hammerstone::event::CombatantRetimed;
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
+
+    /// Hears `combatant.retimed`: The time of a combatant goes otherwise from the next tick on.
+    fn on_combatant_retimed(world: &mut World, fact: &CombatantRetimed, heard: &Heard<'_>, orders: &mut Orders<'_>) {
+        // CombatantId. Whose.
+        let subject = fact.subject;
+        // Fixed. How it went, against the encounter's: 1 is as usual.
+        let from = fact.from;
+        // Fixed. How it goes.
+        let to = fact.to;
+    }
+
+    /// Adds the hook and subscribes it. Call this once, before the first tick.
+    pub(super) fn hear_combatant_retimed(hooks: &mut Hooks<World>, fight: &mut Encounter) -> HookId {
+        let hook = hooks.on("combatant-retimed", on_combatant_retimed);
+        fight.orders().subscribe(hook, Listen::to(topic::COMBATANT_RETIMED));
+        hook
+    }
+}
+
+mod combatant_transformed {
+    use super::World;
+    use hammerstone::event::CombatantTransformed;
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
+
+    /// Hears `combatant.transformed`: A combatant becomes one of another template.
+    fn on_combatant_transformed(world: &mut World, fact: &CombatantTransformed, heard: &Heard<'_>, orders: &mut Orders<'_>) {
+        // CombatantId. Who.
+        let subject = fact.subject;
+        // TemplateId. What it was.
+        let from = fact.from;
+        // TemplateId. What it is.
+        let to = fact.to;
+        // i64. Health, whose share stays as it was. (points)
+        let health = fact.health;
+        // i64. Its maximum. (points)
+        let max = fact.max;
+    }
+
+    /// Adds the hook and subscribes it. Call this once, before the first tick.
+    pub(super) fn hear_combatant_transformed(hooks: &mut Hooks<World>, fight: &mut Encounter) -> HookId {
+        let hook = hooks.on("combatant-transformed", on_combatant_transformed);
+        fight.orders().subscribe(hook, Listen::to(topic::COMBATANT_TRANSFORMED));
+        hook
+    }
+}
+
+mod hold_began {
+    use super::World;
+    use hammerstone::event::HoldBegan;
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
+
+    /// Hears `hold.began`: A hit begins a hold: from now on the one who is held goes where its holder goes.
+    fn on_hold_began(world: &mut World, fact: &HoldBegan, heard: &Heard<'_>, orders: &mut Orders<'_>) {
+        // u64. The hold, from 1 in each epoch.
+        let hold = fact.hold;
+        // CombatantId. Who is held.
+        let held = fact.held;
+        // CombatantId. Who holds.
+        let holder = fact.holder;
+        // AttackId. The attack whose hit began it.
+        let attack = fact.attack;
+    }
+
+    /// Adds the hook and subscribes it. Call this once, before the first tick.
+    pub(super) fn hear_hold_began(hooks: &mut Hooks<World>, fight: &mut Encounter) -> HookId {
+        let hook = hooks.on("hold-began", on_hold_began);
+        fight.orders().subscribe(hook, Listen::to(topic::HOLD_BEGAN));
+        hook
+    }
+}
+
+mod hold_ended {
+    use super::World;
+    use hammerstone::event::HoldEnded;
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
+
+    /// Hears `hold.ended`: A hold ends. Each has one end.
+    fn on_hold_ended(world: &mut World, fact: &HoldEnded, heard: &Heard<'_>, orders: &mut Orders<'_>) {
+        // u64. The hold.
+        let hold = fact.hold;
+        // CombatantId. Who was held.
+        let held = fact.held;
+        // CombatantId. Who held.
+        let holder = fact.holder;
+        // u32. How long it lasted. (ticks)
+        let lasted = fact.lasted;
+        // Why. Why it ends.
+        let why = fact.why;
+    }
+
+    /// Adds the hook and subscribes it. Call this once, before the first tick.
+    pub(super) fn hear_hold_ended(hooks: &mut Hooks<World>, fight: &mut Encounter) -> HookId {
+        let hook = hooks.on("hold-ended", on_hold_ended);
+        fight.orders().subscribe(hook, Listen::to(topic::HOLD_ENDED));
+        hook
+    }
+}
+
 mod tactics_requested {
     use super::World;
     use hammerstone::event::TacticsRequested;
@@ -1662,10 +1768,12 @@ mod said {
 
     /// Hears `said`: A line is said.
     fn on_said(world: &mut World, fact: &Said, heard: &Heard<'_>, orders: &mut Orders<'_>) {
-        // LineId. The line.
-        let line = fact.line;
+        // Spoken. The line, with names and numbers filled in; beside it what the ruleset says of it: the team that it is for, for how many ticks it is shown, and its category.
+        let spoken = fact.spoken;
         // Option<CombatantId>. Who says it; absent for a narrator.
         let subject = fact.subject;
+        // Option<CombatantId>. To whom, if it is said to one.
+        let listener = fact.listener;
     }
 
     /// Adds the hook and subscribes it. Call this once, before the first tick.
@@ -1831,6 +1939,10 @@ fn every_hook_is_subscribed_and_heard() {
     gauge_empty::hear_gauge_empty(&mut hooks, &mut fight);
     gauge_full::hear_gauge_full(&mut hooks, &mut fight);
     combatant_switched::hear_combatant_switched(&mut hooks, &mut fight);
+    combatant_retimed::hear_combatant_retimed(&mut hooks, &mut fight);
+    combatant_transformed::hear_combatant_transformed(&mut hooks, &mut fight);
+    hold_began::hear_hold_began(&mut hooks, &mut fight);
+    hold_ended::hear_hold_ended(&mut hooks, &mut fight);
     tactics_requested::hear_tactics_requested(&mut hooks, &mut fight);
     flag_changed::hear_flag_changed(&mut hooks, &mut fight);
     counter_changed::hear_counter_changed(&mut hooks, &mut fight);
@@ -1844,7 +1956,7 @@ fn every_hook_is_subscribed_and_heard() {
     fight.tick_with(&hooks, &mut World).unwrap();
     let refused = fight.facts().events().filter(|event| matches!(event, hammerstone::event::Event::OrderRefused(_)));
     assert_eq!(refused.count(), 0);
-    assert_eq!(fight.view().subscriptions().count(), 64);
+    assert_eq!(fight.view().subscriptions().count(), 68);
 }
 
 fn rules() -> hammerstone::Ruleset {

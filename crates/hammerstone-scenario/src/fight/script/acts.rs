@@ -247,6 +247,19 @@ impl Resolver<'_, '_> {
             let team = self.reading.known("team", name, rules.find_team(name.as_ref()));
             acts.extend(team.map(Act::ChangeTeam));
         }
+        if let Some(scale) = &entry.time_scale {
+            verbs.push("time-scale");
+            acts.extend(self.reading.sixteenths(scale).map(Act::ScaleTime));
+        }
+        if let Some(name) = &entry.transform {
+            verbs.push("transform");
+            let template = self.reading.known("template", name, rules.find_template(name.as_ref()));
+            acts.extend(template.map(Act::Transform));
+        }
+        if entry.let_go.as_ref().is_some_and(|go| *go.as_ref()) {
+            verbs.push("let-go");
+            acts.push(Act::LetGo);
+        }
         if let Some(text) = &entry.say {
             verbs.push("say");
             let line = rules.find_line(text.as_ref());

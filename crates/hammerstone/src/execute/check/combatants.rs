@@ -10,6 +10,7 @@ use crate::orders::{Order, Poses, all_within};
 use crate::ruleset::Rules;
 use crate::sheet;
 use crate::state::{Raised, SIZES, State};
+use crate::tempo::FASTEST;
 use crate::terms::{Definition, Quantity, Refusal};
 
 pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(), Refusal> {
@@ -31,10 +32,12 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             if sheet::is_rooted(rules, state, subject.slot()) {
                 return Err(Refusal::Rooted);
             }
+            free(state, subject)?;
             may_move(rules, state.combatants.pose[subject.slot()], pose, ticks)
         }
         Order::Teleport { subject, pose } => {
             has_body(state, subject)?;
+            free(state, subject)?;
             finite(pose)
         }
         Order::PoseParts { subject, frame, poses } => may_pose(rules, state, subject, frame, poses),
@@ -58,6 +61,21 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
         Order::ChangeTeam { subject, team } => {
             in_ruleset(Definition::Team, team.index(), rules.teams.len())?;
             present(state, subject)
+        }
+        Order::ScaleTime { subject, sixteenths } => {
+            if sixteenths > FASTEST {
+                return Err(Refusal::OutOfRange(Quantity::TimeScale));
+            }
+            present(state, subject)
+        }
+        Order::Transform { subject, template } => {
+            in_ruleset(Definition::Template, template.index(), rules.templates.len())?;
+            standing(state, subject)
+        }
+        Order::LetGo { subject } => {
+            standing(state, subject)?;
+            let any = state.holds.iter().any(|hold| hold.holder == subject || hold.held == subject);
+            if any { Ok(()) } else { Err(Refusal::NotHeld) }
         }
         Order::Request { subject, other, .. } => {
             known(state, other)?;
@@ -104,6 +122,11 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
 }
 
 /// The obstacle, if it is there.
+/// Whether no one holds a combatant.
+fn free(state: &State, subject: CombatantId) -> Result<(), Refusal> {
+    if state.holds.iter().any(|hold| hold.held == subject) { Err(Refusal::Held) } else { Ok(()) }
+}
+
 fn raised(state: &State, id: ObstacleId) -> Result<&Raised, Refusal> {
     state.obstacle_index(id).map(|place| &state.obstacles[place]).ok_or(Refusal::NoObstacle)
 }

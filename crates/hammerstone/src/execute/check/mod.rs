@@ -25,6 +25,9 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
         | Order::Teleport { .. }
         | Order::SendAway { .. }
         | Order::ChangeTeam { .. }
+        | Order::ScaleTime { .. }
+        | Order::Transform { .. }
+        | Order::LetGo { .. }
         | Order::Request { .. }
         | Order::Return { .. }
         | Order::Remove { .. }

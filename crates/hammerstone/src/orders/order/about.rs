@@ -145,6 +145,9 @@ impl Order {
             | Order::Attach { subject, .. }
             | Order::ChangeGauge { subject, .. }
             | Order::ChangeTeam { subject, .. }
+            | Order::ScaleTime { subject, .. }
+            | Order::Transform { subject, .. }
+            | Order::LetGo { subject }
             | Order::Request { subject, .. }
             | Order::FlagCombatant { subject, .. }
             | Order::CountCombatant { subject, .. }

@@ -5,7 +5,7 @@ mod says;
 use super::form::{ChainTo, Direction};
 use super::path::{Key, Path};
 use super::{
-    Beam, Cancel, Charge, Clash, ClosingSpeed, Condition, Cooldown, Cost, Critical, FallOff, Form, HitStop, Knockback,
+    Beam, Cancel, Charge, Clash, ClosingSpeed, Condition, Cooldown, Cost, Critical, FallOff, Form, Grip, HitStop, Knockback,
     Limits, Prefer, Projectile, Relation, Relations, Scaling, Sharing, Side, Uses, When,
 };
 use crate::Fixed;
@@ -179,6 +179,8 @@ pub struct Attack {
     pub(crate) cancels: Vec<Cancel>,
     /// What it may deal.
     pub(crate) limits: Option<Limits>,
+    /// What a hit holds.
+    pub(crate) holds: Option<Grip>,
 }
 
 impl Attack {
@@ -260,6 +262,7 @@ impl Attack {
             buffer: 0,
             cancels: Vec::new(),
             limits: None,
+            holds: None,
         }
     }
 

@@ -5,6 +5,7 @@ mod attack;
 mod flow;
 mod form;
 mod gauge;
+mod grip;
 mod limits;
 mod line;
 mod path;
@@ -25,6 +26,7 @@ pub(crate) use form::Direction as Within;
 pub use form::{Beam, Charge, Clash, Form, FormKind, Prefer, Projectile, Sharing, Side, Tie, When};
 pub(crate) use gauge::GaugeMaximum;
 pub use gauge::{AtEnd, Cancel, CancelOn, Cooldown, Cost, Gauge, GaugeChange, Refill, Uses};
+pub use grip::Grip;
 pub use limits::Limits;
 pub use line::{Audience, Line};
 pub(crate) use path::Path;
@@ -82,6 +84,9 @@ pub(crate) struct Definitions {
     pub(crate) death_credit: Option<u32>,
     /// By how many ticks stops may put off the end of a swing in all.
     pub(crate) hit_stop_limit: u32,
+    /// The stat that is the speed of swings, and that of moves.
+    pub(crate) attack_speed: Option<StatId>,
+    pub(crate) movement: Option<StatId>,
     pub(crate) floor: i64,
     pub(crate) cap: i64,
     pub(crate) rounding: Rounding,

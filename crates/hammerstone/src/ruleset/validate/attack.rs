@@ -49,6 +49,20 @@ impl Check {
         {
             self.find("only from", Problem::NotFinite { value: cosine });
         }
+        if let Some(Grip { at, lasts, breaks_after, status }) = attack.holds {
+            if at.settled().is_none() {
+                self.find("holds", Problem::NoTurn);
+            }
+            if let Some(ticks) = lasts {
+                self.range("holds", ticks.into(), 1, LONGEST);
+            }
+            if let Some(points) = breaks_after {
+                self.range("holds", points, 1, LARGEST);
+            }
+            if let Some(status) = status {
+                self.id("holds", "status", status.index(), sizes.statuses);
+            }
+        }
         if let Some(clash) = attack.clash {
             self.range("clash", clash.layer.into(), 0, 31);
         }

@@ -271,7 +271,11 @@ impl Check {
                 self.range("do", ticks.into(), 1, LONGEST);
             }
             Reaction::ChangeTeam(_, team) => id("team", team.index(), sizes.teams),
-            Reaction::Request(..) => {}
+            Reaction::ScaleTime(_, sixteenths) => {
+                self.range("do", sixteenths.into(), 0, crate::tempo::FASTEST.into());
+            }
+            Reaction::Transform(_, template) => id("template", template.index(), rules.templates.len()),
+            Reaction::Request(..) | Reaction::LetGo(_) => {}
             Reaction::StopWaves(waves) => id("waves", waves.index(), rules.waves.len()),
             Reaction::Gauge(_, gauge, ..) => id("gauge", gauge.index(), rules.gauges.len()),
             Reaction::Heal(..) => {}

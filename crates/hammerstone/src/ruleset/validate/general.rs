@@ -85,6 +85,11 @@ impl Check {
         if let Some((stat, _)) = rules.maximum {
             self.id("maximum", "stat", stat.index(), sizes.stats);
         }
+        for (field, stat) in [("attack-speed", rules.attack_speed), ("movement", rules.movement)] {
+            if let Some(stat) = stat {
+                self.id(field, "stat", stat.index(), sizes.stats);
+            }
+        }
         for stat in &rules.stats {
             self.turn_to("stat", &stat.name);
             self.amount("", stat.base);

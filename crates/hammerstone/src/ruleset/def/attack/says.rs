@@ -116,6 +116,13 @@ impl Attack {
         self
     }
 
+    /// A hit holds its target, if that lives, is not held yet, and the attacker is there and not held itself.
+    #[doc(alias("grab", "throw", "command grab"))]
+    pub fn holds(mut self, grip: Grip) -> Attack {
+        self.holds = Some(grip);
+        self
+    }
+
     /// Gives `status` to its attacker when it strikes, while they stand.
     pub fn inflicts_self(mut self, status: StatusId, strength: Fixed) -> Attack {
         self.inflicts_self.push(Given::always(status, strength));

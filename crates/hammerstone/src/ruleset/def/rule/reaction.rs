@@ -235,6 +235,12 @@ pub enum Reaction {
     Push(Target, Fixed, u32),
     /// Each target goes over to another team.
     ChangeTeam(Target, TeamId),
+    /// The time of each target goes otherwise: so many sixteenths of a tick pass for it in one; 16 is as usual.
+    ScaleTime(Target, u8),
+    /// Each target becomes one of another template.
+    Transform(Target, TemplateId),
+    /// Holds between each target and others end.
+    LetGo(Target),
     /// The game's own minds are asked to do something with each target, about the party of the fact that it is not.
     Request(Target, Tactic),
     /// No more waves of a sequence come.
@@ -282,6 +288,9 @@ impl Reaction {
             | Reaction::Teleport(target, _)
             | Reaction::Push(target, ..)
             | Reaction::ChangeTeam(target, _)
+            | Reaction::ScaleTime(target, _)
+            | Reaction::Transform(target, _)
+            | Reaction::LetGo(target)
             | Reaction::Request(target, _)
             | Reaction::BringBack(target, _)
             | Reaction::Remove(target) => Some(target),
@@ -356,6 +365,9 @@ impl Reaction {
             Reaction::Teleport(..) => "teleport",
             Reaction::Push(..) => "push",
             Reaction::ChangeTeam(..) => "change-team",
+            Reaction::ScaleTime(..) => "time-scale",
+            Reaction::Transform(..) => "transform",
+            Reaction::LetGo(_) => "let-go",
             Reaction::Request(..) => "request",
             Reaction::StopWaves(_) => "stop-waves",
             Reaction::SendAway(_) => "send-away",
