@@ -10,7 +10,7 @@ use serde::ser::*;
 use xxhash_rust::xxh3::Xxh3Default;
 
 /// Fields that the hash passes over: `Struct.field`, or `Enum::Variant.place` where they have no name.
-const ADDED: [&str; 34] = [
+const ADDED: [&str; 37] = [
     "AttackStarted.form",
     "AttackStarted.max_targets",
     "AttackStarted.outlives",
@@ -44,11 +44,14 @@ const ADDED: [&str; 34] = [
     "Refusal::NotInRuleset.0",
     "Refusal::NotSo.0",
     "Refusal::OutOfRange.0",
+    "Said.listener",
+    "Spoken.parties",
+    "Spoken.values",
     "StatusExpired.why",
 ];
 
 /// Topics that were added since.
-const ADDED_TOPICS: [TopicId; 9] = [
+const ADDED_TOPICS: [TopicId; 13] = [
     topic::PROJECTILE_STOPPED,
     topic::COMBATANT_FLAGGED,
     topic::COMBATANT_COUNTED,
@@ -58,6 +61,10 @@ const ADDED_TOPICS: [TopicId; 9] = [
     topic::GAUGE_FULL,
     topic::COMBATANT_SWITCHED,
     topic::TACTICS_REQUESTED,
+    topic::COMBATANT_RETIMED,
+    topic::COMBATANT_TRANSFORMED,
+    topic::HOLD_BEGAN,
+    topic::HOLD_ENDED,
 ];
 
 /// The number that a topic had when the corpus was made; those that were added come after all of these.

@@ -1,7 +1,7 @@
 //! Statuses out of a ruleset's file.
 
-use hammerstone::ids::{StatusId, TagId};
 use hammerstone::attack::FormKind;
+use hammerstone::ids::{StatusId, TagId};
 use hammerstone::status::{FirstPulse, Guard, Parry, PreventsDeath, Pulse, Stacking, Status, Strength};
 
 use crate::numbers::Ways;
@@ -100,7 +100,12 @@ impl Resolver<'_, '_> {
         }
         if raw.ends_swing && field == "deflects" {
             let message = "a swing that is deflected ends by itself".to_owned();
-            self.reading.problem(raw.within.span(), "here", message, Some("leave `ends-swing` out".to_owned()));
+            self.reading.problem(
+                raw.within.span(),
+                "here",
+                message,
+                Some("leave `ends-swing` out".to_owned()),
+            );
         }
         Some(if raw.ends_swing { parry.ends_swing() } else { parry })
     }

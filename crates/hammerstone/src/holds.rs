@@ -62,7 +62,9 @@ fn carried(holder: Pose, at: Pose) -> Pose {
 /// Holds whose time is up end.
 pub(crate) fn expire(work: &mut Work<'_>) {
     let tick = work.state.tick;
-    while let Some(place) = work.state.holds.iter().position(|hold| hold.ends.is_some_and(|ends| ends <= tick)) {
+    while let Some(place) =
+        work.state.holds.iter().position(|hold| hold.ends.is_some_and(|ends| ends <= tick))
+    {
         work.log.begin_root();
         end(work, place, Why::Done);
     }

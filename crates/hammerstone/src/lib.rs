@@ -15,8 +15,8 @@ pub mod flow;
 mod forms;
 mod gauges;
 pub mod geometry;
-pub mod hooks;
 mod holds;
+pub mod hooks;
 mod hub;
 pub mod ids;
 pub mod level;
@@ -35,7 +35,6 @@ mod statuses;
 mod swing;
 mod tempo;
 mod terms;
-mod transform;
 mod tick;
 pub mod topic;
 mod view;
@@ -55,8 +54,8 @@ pub use view::View;
 /// Attacks: their forms, when and how often they strike, and what answers a hit.
 pub mod attack {
     pub use crate::ruleset::{
-        Attack, Away, Beam, Charge, Clash, ClosingSpeed, Critical, Damage, FallOff, Form, FormKind, Grip, HitStop,
-        Knockback, Policy, Prefer, Projectile, Scaling, Sharing, Side, Tie, Timings, When,
+        Attack, Away, Beam, Charge, Clash, ClosingSpeed, Critical, Damage, FallOff, Form, FormKind, Grip,
+        HitStop, Knockback, Policy, Prefer, Projectile, Scaling, Sharing, Side, Tie, Timings, When,
     };
     pub use crate::view::{Phase, Progress, SwingView};
 }
@@ -64,7 +63,8 @@ pub mod attack {
 /// Statuses: how they stack, pulse, protect and end, and when they are given.
 pub mod status {
     pub use crate::ruleset::{
-        FirstPulse, Grant, Guard, Parry, PreventsDeath, Pulse, SharedDamage, Stacking, Status, Strength, Trigger,
+        FirstPulse, Grant, Guard, Parry, PreventsDeath, Pulse, SharedDamage, Stacking, Status, Strength,
+        Trigger,
     };
     pub use crate::view::{ActiveStatus, Progress};
 }

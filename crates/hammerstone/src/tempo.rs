@@ -8,12 +8,7 @@ use crate::ids::*;
 use crate::ruleset::Rules;
 use crate::sheet;
 use crate::state::{State, SwingAt, Tempo};
-use crate::terms::NEVER;
-
-/// Sixteenths of a tick in a tick.
-pub(crate) const NORMAL: u8 = 16;
-/// The fastest that time may go: two ticks in one.
-pub(crate) const FASTEST: u8 = 32;
+use crate::terms::{FASTEST, NEVER, NORMAL};
 
 /// A tick begins: how much time passes in it for those whose time goes otherwise.
 pub(crate) fn advance(state: &mut State) {
@@ -87,7 +82,11 @@ pub(crate) fn set_scale(state: &mut State, who: CombatantId, scale: u8) -> u8 {
     let place = match tempos.binary_search_by_key(&who, |tempo| tempo.who) {
         Ok(place) => {
             let before = tempos[place].scale;
-            if scale == NORMAL { _ = tempos.remove(place) } else { tempos[place].scale = scale }
+            if scale == NORMAL {
+                _ = tempos.remove(place)
+            } else {
+                tempos[place].scale = scale
+            }
             return before;
         }
         Err(_) if scale == NORMAL => return NORMAL,
@@ -101,7 +100,9 @@ pub(crate) fn set_scale(state: &mut State, who: CombatantId, scale: u8) -> u8 {
 pub(crate) fn pace(rules: &Rules, state: &State, index: SwingAt, left_the_hand: bool) -> u8 {
     let Some(attacker) = state.swings[index].attacker.filter(|_| !left_the_hand) else { return NORMAL };
     let scale = if state.tempos.is_empty() { NORMAL } else { scale_of(&state.tempos, attacker) };
-    let Some(stat) = rules.attack_speed.filter(|_| state.combatants.is_present(attacker)) else { return scale };
+    let Some(stat) = rules.attack_speed.filter(|_| state.combatants.is_present(attacker)) else {
+        return scale;
+    };
     let speed = sheet::stat(rules, state, attacker.slot(), stat);
     (crate::Fixed::whole(scale.into()) * speed).nearest().clamp(0, FASTEST.into()) as u8
 }

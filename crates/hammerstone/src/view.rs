@@ -10,11 +10,12 @@ use crate::ids::*;
 use crate::orders::Queue;
 use crate::ruleset::{Group, Rules, Ruleset};
 use crate::sheet::{self, StatAccount};
+use crate::state::{Application, Combatants, Flying, State, StatusAt, Subscription, Swing, WavesState};
 use crate::state::{Bearers, Hold, Tempo};
 use crate::tempo;
-use crate::state::{Application, Combatants, Flying, State, StatusAt, Subscription, Swing, WavesState};
 use crate::terms::Life;
 use crate::terms::Listen;
+use crate::terms::NORMAL;
 
 /// Reads an encounter, between ticks and in hooks.
 #[derive(Clone, Copy, Debug)]
@@ -331,14 +332,15 @@ impl<'a> View<'a> {
 
     /// How the time of one goes, against the encounter's: 1 unless it was ordered otherwise.
     pub fn time_scale(&self, who: CombatantId) -> Fixed {
-        Fixed::ratio(tempo::scale_of(self.flow.tempos, who).into(), tempo::NORMAL.into())
+        Fixed::ratio(tempo::scale_of(self.flow.tempos, who).into(), NORMAL.into())
     }
 
     /// How fast one goes, against how it goes by itself: its time scale times the stat that is its
     /// [movement](crate::RulesetBuilder::movement), at least 0. The host moves combatants, and reads this.
     pub fn pace(&self, who: CombatantId) -> Fixed {
         let stat = self.rules.movement.zip(self.slot(who));
-        let speed = stat.map_or(Fixed::ONE, |(stat, slot)| sheet::stat(self.rules, self.bearers(), slot, stat));
+        let speed =
+            stat.map_or(Fixed::ONE, |(stat, slot)| sheet::stat(self.rules, self.bearers(), slot, stat));
         (self.time_scale(who) * speed).or_nothing()
     }
 

@@ -144,19 +144,22 @@ fn forbidden(order: &Order, at: At) -> bool {
         | Order::ChangeGauge { .. }
         | Order::Request { .. }
         | Order::SendAway { .. }
+        | Order::Transform { .. }
         | Order::Attach { .. }
         | Order::Follow { .. }
         | Order::Say { .. }
         | Order::Subscribe { .. } => !stands,
         // The down are stunned as well; no one bears what would be lifted.
         Order::Start { .. } => at != At::Standing,
-        Order::Lift { .. } | Order::LiftFamily { .. } => true,
+        // Neither does anyone hold.
+        Order::Lift { .. } | Order::LiftFamily { .. } | Order::LetGo { .. } => true,
         Order::Change { .. }
         | Order::Unchange { .. }
         | Order::Remove { .. }
         | Order::FlagCombatant { .. }
         | Order::CountCombatant { .. }
         | Order::ChangeTeam { .. }
+        | Order::ScaleTime { .. }
         | Order::Label { .. } => !there,
         Order::Return { .. } => stands || !there,
         // What the host saw touch one who is gone is an attempt that a gate refuses.
@@ -232,6 +235,9 @@ fn orders(rules: &Ruleset, fight: &mut Fight) -> Vec<Order> {
         Order::ShowPart { subject: who, part: 0, shown: false },
         Order::Resize { subject: who, size: Fixed::raw(15_000) },
         Order::ChangeTeam { subject: who, team: rules.find_team("masons").unwrap() },
+        Order::ScaleTime { subject: who, sixteenths: 8 },
+        Order::Transform { subject: who, template: rules.find_template("mason").unwrap() },
+        Order::LetGo { subject: who },
         Order::Request { subject: who, tactic: Tactic::Flee, other: None },
         Order::ChangeGauge {
             subject: who,
@@ -246,7 +252,10 @@ fn orders(rules: &Ruleset, fight: &mut Fight) -> Vec<Order> {
             counter: rules.find_combatant_counter("bells").unwrap(),
             count: Count::Add(1),
         },
-        Order::Say { spoken: hammerstone::flow::Spoken::plain(rules.find_line("Ho!").unwrap()), subject: Some(who) },
+        Order::Say {
+            spoken: hammerstone::flow::Spoken::plain(rules.find_line("Ho!").unwrap()),
+            subject: Some(who),
+        },
     ]
 }
 

@@ -1,9 +1,9 @@
 //! One fact as one line of the feed.
 
-use hammerstone::flow::Audience;
 use hammerstone::attack::{Policy, Sharing};
 use hammerstone::event::{Fact, Facts, HostValue, LedgerLine, Link, Note};
 use hammerstone::event::{FieldInfo, FieldValue, HitLanded, Payload, Tag};
+use hammerstone::flow::Audience;
 use hammerstone::geometry::Pose;
 use hammerstone::ids::{AttackId, ValueId};
 use hammerstone::{Counts, Ruleset};

@@ -57,7 +57,8 @@ impl Setting<'_> {
                 Via::Rule(_) => "rule",
             }),
             FieldValue::Part(part) => {
-                let bearer = self.fact.and_then(Event::subject).filter(|&who| self.state.combatants.has_place(who))?;
+                let bearer =
+                    self.fact.and_then(Event::subject).filter(|&who| self.state.combatants.has_place(who))?;
                 let template = self.rules.template(self.state.combatants.template[bearer.slot()]);
                 template.parts.get(usize::from(part)).map(|part| part.name.as_str())
             }

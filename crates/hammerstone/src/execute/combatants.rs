@@ -4,11 +4,12 @@ use super::settled;
 use crate::Fixed;
 use crate::event::{CombatantRetimed, CombatantSwitched, TacticsRequested, Why};
 use crate::geometry::Pose;
-use crate::{holds, lifecycle, tempo, transform};
 use crate::orders::Order;
 use crate::orders::Pending;
 use crate::state::Raised;
+use crate::terms::NORMAL;
 use crate::work::Work;
+use crate::{holds, lifecycle, tempo};
 
 pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
     match pending.order {
@@ -67,12 +68,12 @@ pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         Order::ScaleTime { subject, sixteenths } => {
             let from = tempo::set_scale(work.state, subject, sixteenths);
             if from != sixteenths {
-                let share = |scale: u8| Fixed::ratio(scale.into(), tempo::NORMAL.into());
+                let share = |scale: u8| Fixed::ratio(scale.into(), NORMAL.into());
                 let (from, to) = (share(from), share(sixteenths));
                 work.log.publish(CombatantRetimed { subject, from, to });
             }
         }
-        Order::Transform { subject, template } => transform::transform(work, subject, template),
+        Order::Transform { subject, template } => lifecycle::transform(work, subject, template),
         Order::LetGo { subject } => holds::end_of(work, subject, Why::Ordered),
         Order::Request { subject, tactic, other } => {
             work.log.publish(TacticsRequested { subject, tactic, other });

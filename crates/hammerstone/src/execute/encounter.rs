@@ -1,12 +1,12 @@
 //! Orders about the encounter as a whole.
 
-use crate::ruleset::Audience;
 use crate::event::{
     CombatantCounted, CombatantFlagged, CounterChanged, EncounterRound, FlagChanged, Said, ScoreChanged,
 };
 use crate::flow;
 use crate::orders::Order;
 use crate::orders::Pending;
+use crate::ruleset::Audience;
 use crate::state::Flow;
 use crate::work::Work;
 

@@ -12,8 +12,8 @@ use crate::orders::Order;
 use crate::orders::Pending;
 use crate::resolve::By;
 use crate::ruleset::{Amount, Credit, Reaction, RuleValue, ScoreValue, Target};
-use crate::terms::Spoken;
 use crate::state::{Delayed, Read, State};
+use crate::terms::Spoken;
 use crate::work::Work;
 
 use super::rules;

@@ -54,7 +54,8 @@ pub(crate) fn lapse_shield(
 /// Shields that no status brought end: their bearer becomes one of another template.
 pub(crate) fn lapse_own_shields(state: &mut State, log: &mut Log, subject: CombatantId) {
     let own = |pool: &&Pool| pool.application.is_none();
-    while let Some(shield) = state.combatants.shields.iter(subject.slot()).filter(own).map(|p| p.shield).min() {
+    while let Some(shield) = state.combatants.shields.iter(subject.slot()).filter(own).map(|p| p.shield).min()
+    {
         let mut points = 0;
         let is = |pool: &Pool| pool.application.is_none() && pool.shield == shield;
         state.combatants.shields.take(subject.slot(), is, |pool| points = pool.points);

@@ -12,7 +12,6 @@ pub use order::{Marker, Order, Poses, Touch, Unsubscribe};
 pub(crate) use pending::Pending;
 pub(crate) use registrar::Registrar;
 
-use crate::terms::Spoken;
 use crate::Fixed;
 use crate::budget::Budget;
 use crate::budget::Source;
@@ -22,6 +21,7 @@ use crate::ids::*;
 use crate::ruleset::def::{Count, GaugeChange, Keep, Modifier, Tactic};
 use crate::terms::HostValue;
 use crate::terms::Listen;
+use crate::terms::Spoken;
 
 /// Gives orders to an encounter. From the host by [`crate::Encounter::orders`], and in hooks.
 ///

@@ -4,7 +4,6 @@ mod about;
 
 pub(crate) use about::tamed;
 
-use crate::terms::Spoken;
 use crate::Fixed;
 use crate::geometry::{Frame, Obstacle, Pose};
 use crate::ids::*;
@@ -12,6 +11,7 @@ use crate::ruleset::def::{Count, GaugeChange, Keep, Modifier, Tactic};
 use crate::terms::HostValue;
 use crate::terms::Listen;
 use crate::terms::OrderKind;
+use crate::terms::Spoken;
 
 /// A touch that the host's own physics reports. Unless said, it was at the start of the tick, by the first hitbox, and by no projectile.
 #[derive(Clone, Copy, Debug)]

@@ -41,12 +41,12 @@ use crate::rolls::Occasion;
 use crate::ruleset::{Form, Policy, Rules, Sharing, Trigger, When};
 use crate::sheet::StatsOf;
 use crate::state::{Charging, Contact, EntryAt, State, StruckEntry, Swing, SwingAt, next};
+use crate::statuses::{Because, Granting};
 use crate::swing::Known;
 use crate::terms::Life;
 use crate::topic;
 use crate::view::View;
 use crate::work::Work;
-use crate::statuses::{Because, Granting};
 use crate::{gauges, holds, statuses, swing};
 
 use r1_gates::{Meeting, Refused};
@@ -272,7 +272,8 @@ fn land(work: &mut Work<'_>, index: SwingAt, entry: EntryAt, candidate: &HitCand
         Charging::Released(share) => share,
         _ => Fixed::ZERO,
     };
-    let mut because = Because::of(landed, charge, occasion_of(work.rules, work.state, &swing, target, ordinal));
+    let mut because =
+        Because::of(landed, charge, occasion_of(work.rules, work.state, &swing, target, ordinal));
     let mut lives = true;
     if !attack.damage.is_empty() {
         let Outcome { lives: lived, lost, critical } = deal(work, &blow, damages);

@@ -32,14 +32,8 @@ const ADMIT: [Gate; 11] = [
 ];
 
 /// The gates from the struck list on. Intercepts come after them and are the host's.
-const PASS: [Gate; 6] = [
-    Gate::Struck,
-    Gate::Interval,
-    Gate::MaxTargets,
-    Gate::Parried,
-    Gate::Deflected,
-    Gate::Invulnerable,
-];
+const PASS: [Gate; 6] =
+    [Gate::Struck, Gate::Interval, Gate::MaxTargets, Gate::Parried, Gate::Deflected, Gate::Invulnerable];
 
 /// The gate that refused, what it wanted, and what it found.
 pub(super) struct Refused {
@@ -306,7 +300,8 @@ impl<'a> Meeting<'a> {
             let parry = way(status)?;
             let through = status.lets & attack.tags != 0 || attack.ignores.contains(&id);
             let against = !through && parry.is_against(attack.form.kind());
-            (against && sheet::before(self.rules, self.state, slot, self.from()) >= parry.cosine).then_some(id)
+            (against && sheet::before(self.rules, self.state, slot, self.from()) >= parry.cosine)
+                .then_some(id)
         };
         match self.state.running_on(slot).find_map(|application| parries(application.status)) {
             Some(status) => Answer::new(Operand::NotParried, Operand::Status(status), false),

@@ -5,7 +5,6 @@ use std::num::NonZeroU32;
 use crate::Fixed;
 use crate::budget::{Budget, Source};
 use crate::event::{Cause, CutAt, DamageDealt, HealthChange, LedgerStep, Note, Range, TickFacts, Via};
-use crate::{gauges, holds};
 use crate::hooks::Host;
 use crate::ids::*;
 use crate::log::Log;
@@ -13,6 +12,7 @@ use crate::ruleset::Dealing;
 use crate::sheet::StatsOf;
 use crate::state::{State, next};
 use crate::work::Work;
+use crate::{gauges, holds};
 
 use super::buffers::{Blows, Dealt, PassedDamage};
 use super::r2_amount::{self, Account, AmountContext, Ground, Sink, Start, Tally};

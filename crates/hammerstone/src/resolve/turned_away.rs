@@ -87,7 +87,8 @@ pub(super) fn deflect(work: &mut Work<'_>, index: SwingAt, candidate: &HitCandid
 /// What flies back keeps: the stats of the swing, and its struck list. It has one body, the first.
 fn keep(state: &mut State, swing: &Swing, list: u16, of_bodies: bool, velocity: Bits) -> Back {
     let captured: Vec<_> = state.captured.items(swing.captured).copied().collect();
-    let struck: Vec<_> = state.struck.items(swing.struck).filter(|entry| entry.list == list).copied().collect();
+    let struck: Vec<_> =
+        state.struck.items(swing.struck).filter(|entry| entry.list == list).copied().collect();
     let mut back = Back {
         velocity,
         charging: swing.charging,

@@ -194,7 +194,9 @@ pub enum Problem {
     #[error("it does nothing; say what it does, or take it out")]
     DoesNothing,
     /// A brace in a line that has no like.
-    #[error("its text has a brace without its like; write `{{subject}}`, `{{other}}` or the name of a number in braces")]
+    #[error(
+        "its text has a brace without its like; write `{{subject}}`, `{{other}}` or the name of a number in braces"
+    )]
     StrayBrace,
     /// A line whose numbers are not as many as are given.
     #[error("the line has {count} numbers, and {given} are given; give one for each blank")]

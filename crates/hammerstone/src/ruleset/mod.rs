@@ -18,14 +18,14 @@ pub use builder::RulesetBuilder;
 pub use bytes::BytesError;
 pub(crate) use compile::{AttackPlan, Bounds, PartPlan, Rules, TemplatePlan, Window};
 pub use def::{
-    Audience, Amount, AmountChange, Armour, AtEnd, Attack, Away, Beam, Broken, Cancel, CancelOn, Charge, Clash,
-    ClosingSpeed, Comparison, Condition, Cooldown, Cost, Count, Counting, Credit, Critical, Crossings,
+    Amount, AmountChange, Armour, AtEnd, Attack, Audience, Away, Beam, Broken, Cancel, CancelOn, Charge,
+    Clash, ClosingSpeed, Comparison, Condition, Cooldown, Cost, Count, Counting, Credit, Critical, Crossings,
     Damage, Dealing, Direction, FallOff, FirstPulse, Form, FormKind, Gauge, GaugeChange, Grant, Grip, Group,
     Growth, Guard, HealStep, Healing, Held, HitStop, IfItKills, Keep, Knockback, Limit, Limits, Line, Lives,
-    Modifier, OF_A_HIT, Overheal, Parry, Part, Party, Policy, Portion, Prefer, PreventsDeath, Projectile, Pulse, Reaction,
-    Reading, Refill, Relation, Relations, ReturnTo, Role, Rounding, Rule, RuleValue, Scaling, ScoreValue,
-    SharedDamage, Sharing, Shield, Side, Stacking, Stagger, StatChange, Status, Step, Strength, SwingPhase,
-    Tactic, Target, Template, Term, Tie, Trigger, Uses, Waves, When,
+    Modifier, OF_A_HIT, Overheal, Parry, Part, Party, Policy, Portion, Prefer, PreventsDeath, Projectile,
+    Pulse, Reaction, Reading, Refill, Relation, Relations, ReturnTo, Role, Rounding, Rule, RuleValue,
+    Scaling, ScoreValue, SharedDamage, Sharing, Shield, Side, Stacking, Stagger, StatChange, Status, Step,
+    Strength, SwingPhase, Tactic, Target, Template, Term, Tie, Trigger, Uses, Waves, When,
 };
 pub(crate) use def::{Chance, GaugeMaximum, Given, MOST_IN_A_WAVE, Spot, Stat, Threshold};
 pub use findings::{Finding, Findings, Place, Problem};

@@ -17,8 +17,8 @@ pub(crate) use combatants::{
     Afterlife, Combatants, Contributor, GaugeRow, HostChange, Newcomer, Pool, SIZES, UsesRow,
 };
 pub(crate) use fight::{
-    Application, Back, Captured, ChainStep, Charging, Child, Contact, Delayed, Fired, Flying, Hold, Press, Raised, Read,
-    StruckEntry, Subscription, Swing, Tempo, WavesState,
+    Application, Back, Captured, ChainStep, Charging, Child, Contact, Delayed, Fired, Flying, Hold, Press,
+    Raised, Read, StruckEntry, Subscription, Swing, Tempo, WavesState,
 };
 pub(crate) use lists::Lists;
 pub(crate) use places::{BodyAt, EntryAt, StatusAt, SwingAt};

@@ -17,8 +17,7 @@ use crate::geometry::{FARTHEST, Pose, in_bounds};
 use crate::orders::tamed;
 use crate::ruleset::Rules;
 use crate::ruleset::def::{Form, Modifier};
-use crate::tempo::{FASTEST, NORMAL};
-use crate::terms::Topical;
+use crate::terms::{FASTEST, NORMAL, Topical};
 
 type Found = Result<(), &'static str>;
 

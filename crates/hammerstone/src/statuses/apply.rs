@@ -7,10 +7,10 @@ use crate::ids::*;
 use crate::log::Log;
 use crate::ruleset::{FirstPulse, Given, Rules, Stacking, Status, Strength};
 use crate::sheet;
-use crate::state::{Application, State, StatusAt, next};
 use crate::state::Swing;
-use crate::{conditions, swing};
+use crate::state::{Application, State, StatusAt, next};
 use crate::work::Work;
+use crate::{conditions, swing};
 
 use super::because::Because;
 use super::queue::{Giving, StatusStep};

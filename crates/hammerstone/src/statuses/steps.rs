@@ -114,8 +114,7 @@ pub(crate) fn add_grants(work: &mut Work<'_>, granting: Granting<'_>) {
         let Some(subject) = (if grant.to_other { other } else { Some(bearer) }) else { continue };
         let parties = [Some(bearer), other];
         let when = &grant.when;
-        let holds =
-            when.is_empty() || because::holds(ruleset, level, state, because, parties, when, number);
+        let holds = when.is_empty() || because::holds(ruleset, level, state, because, parties, when, number);
         number += when.iter().map(conditions::count).sum::<u16>();
         if holds && log.allows(|| CutAt::Given(grant.status, on)) {
             let (status, strength) = (grant.status, grant.strength);

@@ -6,6 +6,7 @@ mod listen;
 mod order_kind;
 mod refusal;
 mod spoken;
+mod tempo;
 
 pub(crate) use host_value::HostTopic;
 pub use host_value::{HostValue, ValueSort};
@@ -15,3 +16,4 @@ pub use order_kind::OrderKind;
 pub(crate) use order_kind::with_order_kinds;
 pub use refusal::{Definition, NEVER, Quantity, Refusal, SwingTrait};
 pub use spoken::Spoken;
+pub(crate) use tempo::{FASTEST, NORMAL};

@@ -237,15 +237,15 @@ pub enum Refusal {
     /// Waves that are not coming.
     #[error("they are not coming")]
     NotComing,
+    /// A gauge that the template of the combatant does not have.
+    #[error("the combatant has no such gauge; name it in its template")]
+    NoGauge,
     /// The combatant is held, and is where its holder has it.
     #[error("the combatant is held; order `let-go` first")]
     Held,
     /// A combatant that holds no one and that no one holds.
     #[error("the combatant holds no one, and no one holds it")]
     NotHeld,
-    /// A gauge that the template of the combatant does not have.
-    #[error("the combatant has no such gauge; name it in its template")]
-    NoGauge,
 }
 
 /// In place of a number of ticks: not by itself.

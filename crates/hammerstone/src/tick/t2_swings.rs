@@ -10,6 +10,7 @@ use crate::state::{Charging, State, Swing, SwingAt};
 use crate::statuses;
 use crate::swing;
 use crate::tempo;
+use crate::terms::{FASTEST, NORMAL};
 use crate::work::Work;
 
 pub(super) fn advance(work: &mut Work<'_>) {
@@ -39,13 +40,13 @@ fn advance_one(work: &mut Work<'_>, index: SwingAt) {
         return;
     }
     let due = swing.left_over + pace;
-    if due < tempo::NORMAL {
+    if due < NORMAL {
         // Its own time stands, and so does the time when it would be over at the latest.
         (swing.left_over, swing.last_tick) = (due, swing.last_tick.saturating_add(1));
         return;
     }
     let mut steps = 0;
-    while steps < (due / tempo::NORMAL).min(2) && (steps == 0 || window_stays(work, index)) {
+    while steps < (due / NORMAL).min(2) && (steps == 0 || window_stays(work, index)) {
         step(work, index);
         steps += 1;
         if work.state.swings[index].ended.is_some() {
@@ -54,7 +55,7 @@ fn advance_one(work: &mut Work<'_>, index: SwingAt) {
     }
     let swing = &mut work.state.swings[index];
     // What a window held up is made up for later, within two ticks.
-    swing.left_over = (due - steps * tempo::NORMAL).min(tempo::FASTEST);
+    swing.left_over = (due - steps * NORMAL).min(FASTEST);
     swing.steps = steps;
 }
 

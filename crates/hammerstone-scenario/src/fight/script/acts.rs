@@ -268,7 +268,9 @@ impl Resolver<'_, '_> {
                 let message = format!("no rule says `{}`", text.as_ref());
                 self.reading.problem(text.span(), "no such line", message, fix);
             }
-            acts.extend(line.map(|line| Act::Order(Order::Say { spoken: hammerstone::flow::Spoken::plain(line), subject: None })));
+            acts.extend(line.map(|line| {
+                Act::Order(Order::Say { spoken: hammerstone::flow::Spoken::plain(line), subject: None })
+            }));
         }
         for (verb, flag, order) in
             [("next-round", &entry.next_round, Order::NextRound), ("reset", &entry.reset, Order::Reset)]

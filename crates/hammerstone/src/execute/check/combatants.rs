@@ -10,8 +10,7 @@ use crate::orders::{Order, Poses, all_within};
 use crate::ruleset::Rules;
 use crate::sheet;
 use crate::state::{Raised, SIZES, State};
-use crate::tempo::FASTEST;
-use crate::terms::{Definition, Quantity, Refusal};
+use crate::terms::{Definition, FASTEST, Quantity, Refusal};
 
 pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(), Refusal> {
     match *order {

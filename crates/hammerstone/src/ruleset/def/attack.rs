@@ -5,8 +5,8 @@ mod says;
 use super::form::{ChainTo, Direction};
 use super::path::{Key, Path};
 use super::{
-    Beam, Cancel, Charge, Clash, ClosingSpeed, Condition, Cooldown, Cost, Critical, FallOff, Form, Grip, HitStop, Knockback,
-    Limits, Prefer, Projectile, Relation, Relations, Scaling, Sharing, Side, Uses, When,
+    Beam, Cancel, Charge, Clash, ClosingSpeed, Condition, Cooldown, Cost, Critical, FallOff, Form, Grip,
+    HitStop, Knockback, Limits, Prefer, Projectile, Relation, Relations, Scaling, Sharing, Side, Uses, When,
 };
 use crate::Fixed;
 use crate::geometry::{Pose, Shape};

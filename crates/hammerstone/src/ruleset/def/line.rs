@@ -141,7 +141,9 @@ impl Line {
             let piece;
             (piece, left) = match left.find(['{', '}'])? {
                 0 if left.starts_with('{') => match left[1..].split_once('}') {
-                    Some((name, rest)) if !name.is_empty() && !name.contains('{') => (Piece::Blank(name), rest),
+                    Some((name, rest)) if !name.is_empty() && !name.contains('{') => {
+                        (Piece::Blank(name), rest)
+                    }
                     _ => (Piece::Stray, &left[1..]),
                 },
                 0 => (Piece::Stray, &left[1..]),

@@ -2,7 +2,9 @@
 
 mod parts;
 
-pub use parts::{FirstPulse, Grant, Guard, Parry, PreventsDeath, Pulse, SharedDamage, Stacking, Strength, Trigger};
+pub use parts::{
+    FirstPulse, Grant, Guard, Parry, PreventsDeath, Pulse, SharedDamage, Stacking, Strength, Trigger,
+};
 
 use std::hash::{Hash, Hasher};
 

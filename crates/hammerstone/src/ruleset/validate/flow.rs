@@ -201,10 +201,9 @@ impl Check {
             if let Reaction::Say(_, line, _) = one.action
                 && let Some(line) = rules.lines.get(line.index())
             {
-                for (party, there) in [
-                    ("subject", has_subject),
-                    ("other", about(&|topic| topics.has_other(topic))),
-                ] {
+                for (party, there) in
+                    [("subject", has_subject), ("other", about(&|topic| topics.has_other(topic)))]
+                {
                     let audience = if party == "subject" { Audience::Subject } else { Audience::Other };
                     if !there && (line.names(party) || line.audience == audience) {
                         self.find("do", Problem::ForNobody { action: "say", party });
@@ -272,7 +271,7 @@ impl Check {
             }
             Reaction::ChangeTeam(_, team) => id("team", team.index(), sizes.teams),
             Reaction::ScaleTime(_, sixteenths) => {
-                self.range("do", sixteenths.into(), 0, crate::tempo::FASTEST.into());
+                self.range("do", sixteenths.into(), 0, crate::terms::FASTEST.into());
             }
             Reaction::Transform(_, template) => id("template", template.index(), rules.templates.len()),
             Reaction::Request(..) | Reaction::LetGo(_) => {}

@@ -36,9 +36,10 @@ impl Check {
         rules: &Definitions,
         topics: &Topics,
     ) {
-        let count: u16 = lists.iter().flat_map(|list| list.iter()).map(crate::conditions::count).sum();
-        if usize::from(count) > MOST_OF_A_RULE {
-            self.find(field, Problem::TooMany { count: count.into(), most: MOST_OF_A_RULE });
+        let count: usize =
+            lists.iter().flat_map(|list| list.iter()).map(|condition| condition.with_inner().len()).sum();
+        if count > MOST_OF_A_RULE {
+            self.find(field, Problem::TooMany { count, most: MOST_OF_A_RULE });
         }
         self.asked = asked;
         let about = |is: &dyn Fn(crate::ids::TopicId) -> bool| asked == Asked::Hit && is(HIT_LANDED);

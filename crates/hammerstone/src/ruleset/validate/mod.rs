@@ -4,8 +4,8 @@ mod attack;
 mod conditions;
 mod flow;
 mod gauge;
-mod given;
 mod general;
+mod given;
 mod status;
 mod template;
 

@@ -1,5 +1,9 @@
 //! Joining, leaving and coming back; and how everything ends that ends with someone.
 
+mod transform;
+
+pub(crate) use transform::transform;
+
 use crate::Fixed;
 use crate::event::{
     CombatantAway, CombatantJoined, CombatantRemoved, CombatantReturned, HealthChange, HealthChanged,
@@ -14,10 +18,11 @@ use crate::rolls;
 use crate::ruleset::{Rules, Trigger};
 use crate::state::{Afterlife, Newcomer, State, SwingAt};
 use crate::statuses::{self, Granting};
-use crate::{holds, tempo};
 use crate::swing::{drop_press, end_swing, free_hands, lives_on, part_from};
 use crate::terms::Life;
+use crate::terms::NORMAL;
 use crate::work::Work;
+use crate::{holds, tempo};
 
 pub(crate) fn join(
     work: &mut Work<'_>,
@@ -152,7 +157,7 @@ pub(crate) fn remove(work: &mut Work<'_>, subject: CombatantId, why: Why) {
     end_subscriptions(work.state, &mut work.rooms.listeners, subject, seq);
     lose_leader(work.state, work.log, subject, why);
     work.state.combatants.follow(slot, None);
-    tempo::set_scale(work.state, subject, tempo::NORMAL);
+    tempo::set_scale(work.state, subject, NORMAL);
     work.state.combatants.unseat(slot);
     work.rooms.departures.leaving.push(subject);
 }
