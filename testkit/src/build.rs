@@ -4,11 +4,12 @@ use hammerstone::Fixed;
 use hammerstone::amount::{
     AmountChange, Armour, Direction, HealStep, Keep, Modifier, Overheal, Shield, Step,
 };
-use hammerstone::attack::{Critical, Damage, Projectile, When};
+use hammerstone::attack::{Critical, Damage, FormKind, Projectile, When};
+use hammerstone::flow::{Condition, Party, Portion, Reading};
 use hammerstone::ids::{ShieldId, SpotId, StatId, TagId, ThresholdId, ValueId};
 use hammerstone::prelude::*;
 use hammerstone::status::{
-    FirstPulse, Grant, Guard, PreventsDeath, Pulse, SharedDamage, Stacking, Strength, Trigger,
+    FirstPulse, Grant, Guard, Parry, PreventsDeath, Pulse, SharedDamage, Stacking, Strength, Trigger,
 };
 use hammerstone::team::Relation;
 use hammerstone::template::{Broken, IfItKills, Lives, ReturnTo, Stagger};
@@ -38,11 +39,13 @@ pub fn build(sheet: &Sheet) -> Ruleset {
         thresholds: [b.threshold("low"), b.threshold("half")],
         spot: b.spot("ramp", Pose::at([0.5, 0.0, 0.5])),
         bounty: b.value("bounty"),
+        template: b.promise_template("cast 0"),
     };
     let burn =
         b.status(Status::new("burn").lasts(lasts).pulse(Pulse { every, first, damage, ..Pulse::default() }));
     let shield = b.status(Status::new("shield").lasts(4).invulnerable());
-    b.status(Status::new("stun").lasts(3).stuns());
+    let stun = b.status(Status::new("stun").lasts(3).stuns());
+    let word = b.word("critical");
     for (i, &numbers) in sheet.statuses.iter().enumerate() {
         b.status(status(i, &mut Dice(numbers), &names));
     }
@@ -52,7 +55,7 @@ pub fn build(sheet: &Sheet) -> Ruleset {
     for (i, sheet) in sheet.attacks.iter().enumerate() {
         let attack = attack(sheet, i, [crush, heat], layers[0], tag, [burn, shield]);
         let attack = numbered_attack(attack, &mut Dice(sheet.numbers), &names);
-        let attack = b.attack(costly(attack, &mut Dice(sheet.numbers.rotate_right(17)), wind));
+        let attack = b.attack(costly(attack, &mut Dice(sheet.numbers.rotate_right(17)), wind, stun, word));
         first_attack.get_or_insert(attack);
     }
     // What any attack may start: one that stays, and one that starts itself, for ever but for the limit.
@@ -122,6 +125,7 @@ pub(crate) struct Names {
     pub(crate) thresholds: [ThresholdId; 2],
     pub(crate) spot: SpotId,
     pub(crate) bounty: ValueId,
+    pub(crate) template: TemplateId,
 }
 
 impl Names {
@@ -163,7 +167,7 @@ pub(crate) fn status(number: usize, dice: &mut Dice, names: &Names) -> Status {
         _ => status,
     };
     status = match dice.roll(11) {
-        1 | 10 => status.guard(Guard::new(Fixed::ratio(1, 2), 100.0).breaks_after(2)),
+        1 | 10 => status.guard(Guard::new(Fixed::ratio(1, 2), 100.0).breaks_after(1)),
         2 => status.shield(names.shields[dice.roll(2) as usize], 5),
         3 => status.prevents_death(PreventsDeath { leaves: 1, limit: 1, ends: dice.comes(2) }),
         4 => status.reflects(SharedDamage { share: Fixed::ratio(1, 2), damage_type: None }),
@@ -177,7 +181,11 @@ pub(crate) fn status(number: usize, dice: &mut Dice, names: &Names) -> Status {
         }),
         _ => status,
     };
-    match dice.roll(9) {
+    match dice.roll(12) {
+        9 => status
+            .parries(parry(dice))
+            .grant(Grant::new(Trigger::Parries, names.status(dice.roll(4))).to_other()),
+        10 => status.deflects(parry(dice)).grant(Grant::new(Trigger::Deflects, names.status(dice.roll(4)))),
         8 if status.duration().is_some() => status.kills_on_expiry(names.damage_types[0]),
         1 => status.tag(names.tags[2]).lifted_by(names.tags[1]),
         2 => status.adds_tags(names.tags[1]).hides_parts(names.tags[0]),
@@ -188,6 +196,12 @@ pub(crate) fn status(number: usize, dice: &mut Dice, names: &Names) -> Status {
         7 => status.grant(Grant::new(Trigger::Struck, names.status(dice.roll(8))).to_other()),
         _ => status,
     }
+}
+
+fn parry(dice: &mut Dice) -> Parry {
+    let parry = Parry::within(if dice.comes(2) { 180.0 } else { 90.0 });
+    let parry = if dice.comes(3) { parry.against(FormKind::ALL[dice.roll(5) as usize]) } else { parry };
+    if dice.comes(2) { parry.ends_swing() } else { parry }
 }
 
 pub(crate) fn numbered_template(mut template: Template, dice: &mut Dice, names: &Names) -> Template {
@@ -206,7 +220,15 @@ pub(crate) fn numbered_template(mut template: Template, dice: &mut Dice, names: 
     template = template.values(names.bounty, dice.roll(3) as i64);
     for on in [Trigger::Struck, Trigger::Hits, Trigger::Joins, Trigger::Returns, Trigger::Spared] {
         if dice.comes(4) {
-            template = template.grant(Grant::new(on, names.status(dice.roll(4))));
+            let grant = Grant::new(on, names.status(dice.roll(4)));
+            template = template.grant(match (dice.comes(4), on) {
+                (true, Trigger::Struck | Trigger::Hits) => grant.when(Condition::Chance(Fixed::ratio(1, 2))),
+                (true, _) => {
+                    let share = Reading::Health(Party::Subject, Portion::Share);
+                    grant.when(Condition::Between(share, Fixed::ZERO, Fixed::ratio(1, 2)))
+                }
+                _ => grant,
+            });
         }
     }
     template = match dice.roll(4) {

@@ -2,12 +2,13 @@
 
 use hammerstone::Fixed;
 use hammerstone::amount::Step;
+use hammerstone::attack::Grip;
 use hammerstone::flow::{
     Amount, Comparison, Condition, Counting, Credit, Crossings, Dealing, Group, Healing, Held, Party,
     Portion, Reaction, Reading, Rule, ScoreValue, SwingPhase, Tactic, Target,
 };
 use hammerstone::gauge::{AtEnd, Cancel, CancelOn, Cooldown, Cost, Gauge, GaugeChange, Uses};
-use hammerstone::ids::{GaugeId, StatId};
+use hammerstone::ids::{GaugeId, StatId, WordId};
 use hammerstone::prelude::*;
 
 use crate::build::Names;
@@ -115,7 +116,10 @@ impl Made {
         let amount = Amount::of(reading, Fixed::ratio(1 + dice.roll(3) as i64, 2)).cap(9);
         let amount = if dice.comes(2) { amount.floor(1) } else { amount };
         let credit = if dice.comes(2) { Credit::Subject } else { Credit::Nobody };
-        match dice.roll(14) {
+        match dice.roll(17) {
+            14 => Reaction::ScaleTime(Target::Subject, dice.roll(33) as u8),
+            15 => Reaction::Transform(Target::Subject, names.template),
+            16 => Reaction::LetGo(Target::Subject),
             9 => Reaction::Teleport(Target::Subject, names.spot),
             10 => Reaction::Push(Target::Subject, Fixed::ONE, 3),
             11 => Reaction::ChangeTeam(Target::Subject, self.team),
@@ -160,7 +164,13 @@ pub(crate) fn wind(b: &mut RulesetBuilder, sheet: &Sheet, burn: StatusId, stat: 
 }
 
 /// An attack may drain and cost, cool down, have uses, wait, and be cancelled into others.
-pub(crate) fn costly(mut attack: Attack, dice: &mut Dice, wind: GaugeId) -> Attack {
+pub(crate) fn costly(
+    mut attack: Attack,
+    dice: &mut Dice,
+    wind: GaugeId,
+    stunned: StatusId,
+    word: WordId,
+) -> Attack {
     let charged = attack.is_charged();
     if dice.comes(3) {
         attack = attack.drains(wind, dice.roll(5) as i64);
@@ -177,6 +187,18 @@ pub(crate) fn costly(mut attack: Attack, dice: &mut Dice, wind: GaugeId) -> Atta
     if dice.comes(6) {
         let refill = dice.comes(2).then_some(1 + dice.roll(9) as u32);
         attack = attack.uses(Uses { max: 1 + dice.roll(3) as u16, refill });
+    }
+    if dice.comes(5) {
+        let mut grip = Grip::at(Pose::at([0.0, 0.0, 0.4])).lasts(1 + dice.roll(12) as u32);
+        if dice.comes(2) {
+            grip = grip.breaks_after(1 + dice.roll(5) as i64);
+        }
+        attack = attack.holds(if dice.comes(2) { grip.status(stunned) } else { grip });
+    }
+    if dice.comes(4) {
+        let critical = Condition::Field(word, Held::Truth(dice.comes(2)));
+        let when = if dice.comes(2) { critical } else { Condition::Chance(Fixed::ratio(1, 2)) };
+        attack = attack.inflicts_when(stunned, Fixed::ONE, vec![when]);
     }
     if dice.comes(3) {
         attack = attack.buffer(dice.roll(5) as u32);

@@ -1,12 +1,13 @@
 //! What always holds, over generated fights; and planted faults that the auditor must catch.
 
 use hammerstone::amount::Shield;
-use hammerstone::attack::Damage;
+use hammerstone::attack::{Damage, Grip};
 use hammerstone::audit::{Auditor, Law};
 use hammerstone::event::{
     AttackEnded, CombatantDied, ContactParted, DamageDealt, HitRefused, OrderRefused, StatusLifted,
 };
 use hammerstone::event::{Event, Fact, Gate, LedgerLine, Range, Via, Why};
+use hammerstone::gauge::Gauge;
 use hammerstone::ids::ReasonId;
 use hammerstone::orders::Refusal;
 use hammerstone::prelude::*;
@@ -65,10 +66,13 @@ fn ticks() -> (Ruleset, Vec<Tick>) {
         .multiplier(Fixed::ratio(3, 2))
         .points(5, Broken::default());
     let mason = b.template(Template::new("mason", masons, 40).part(trunk.clone()));
-    let hound = b.template(Template::new("hound", beasts, 60).part(trunk).shield(glass, 2));
+    let wind = b.gauge(Gauge::new("wind", 9));
+    let hound = b.template(Template::new("hound", beasts, 60).part(trunk).shield(glass, 2).gauge(wind));
     let reach = Shape::Sphere { at: [0.0, 0.0, 1.0], radius: 0.4 };
-    let maul =
-        b.attack(Attack::melee("maul").timeline(1, 4, 2).damage(crush, 8, 8).inflicts(burn).hitbox(reach));
+    let maul = Attack::melee("maul").timeline(1, 4, 2).damage(crush, 8, 8).inflicts(burn).hitbox(reach);
+    // It holds its target where that stands.
+    let grip = Grip::at(Pose::at([0.0, 0.0, 1.0])).lasts(3);
+    let maul = b.attack(maul.drains(wind, 2).holds(grip));
     let rules = b.build().unwrap();
     let mut fight = Encounter::new(&rules, 1);
     fight.keep_ledgers(true);
@@ -221,8 +225,9 @@ fn health_that_does_not_add_up_is_caught() {
 #[test]
 fn what_begins_without_an_end_or_ends_twice_is_caught() {
     type Is = fn(&Event) -> bool;
-    let cases: [(Is, Law); 3] = [
+    let cases: [(Is, Law); 4] = [
         (|event| matches!(event, Event::ContactParted(_)), Law::MetAndParted),
+        (|event| matches!(event, Event::HoldEnded(_)), Law::BegunAndEnded),
         (|event| matches!(event, Event::AttackEnded(_)), Law::BegunAndEnded),
         (|event| matches!(event, Event::StatusExpired(_)), Law::BegunAndEnded),
     ];
@@ -250,6 +255,27 @@ fn shields_parts_reprieves_and_waiting_statuses_that_do_not_add_up_are_caught() 
     }
     let left = spoilt(|event| matches!(event, Event::ShieldAbsorbed(_)).then(Vec::new));
     assert!(left.contains(&Law::DeadReactToNothing), "{left:?}");
+}
+
+#[test]
+fn two_holders_and_a_gauge_that_does_not_add_up_are_caught() {
+    let again = spoilt(|event| match *event {
+        Event::HoldBegan(mut began) => {
+            began.hold += 100;
+            Some(vec![*event, began.into()])
+        }
+        _ => None,
+    });
+    assert!(again.contains(&Law::BegunAndEnded), "{again:?}");
+    // What it holds at first is in no fact, so that the second change shows it.
+    let (rules, mut ticks) = ticks();
+    let mut changes =
+        ticks.iter_mut().flat_map(|tick| &mut tick.facts).filter_map(|fact| match &mut fact.event {
+            Event::GaugeChanged(changed) => Some(changed),
+            _ => None,
+        });
+    changes.nth(1).expect("it is drained twice").from += 1;
+    assert!(breaches(&rules, &ticks).contains(&Law::HealthAddsUp));
 }
 
 #[test]

@@ -2,7 +2,7 @@
 
 use hammerstone::attack::Form;
 use hammerstone::event::Event;
-use hammerstone::event::{CombatantReturned, ContactMet};
+use hammerstone::event::{CombatantReturned, CombatantTransformed, ContactMet};
 use hammerstone::geometry::{first_touch, nearest_approach};
 use hammerstone::prelude::*;
 use hammerstone::scene::{SceneHitbox, ScenePart};
@@ -20,16 +20,23 @@ proptest! {
             let (scene, rules) = (encounter.scene(), encounter.rules());
             let view = scene.view();
             for event in encounter.facts().events() {
-                let Event::ContactMet(ContactMet { swing, target, toi, .. }) = *event else { continue };
+                let Event::ContactMet(ContactMet { swing, attacker, target, toi, .. }) = *event else { continue };
                 let hitboxes: Vec<_> = scene.hitboxes().filter(|v| v.open && v.swing == swing).collect();
                 let beam = |v: &SceneHitbox| matches!(rules.attacks()[v.attack.index()].form(), Form::Beam(_));
                 let breaks = (0..4).any(|part| view.part(target, part).is_some_and(|(_, broken)| broken));
-                let returned = |event: &Event| {
-                    matches!(*event, Event::CombatantReturned(CombatantReturned { subject, .. }) if subject == target)
+                let returned = |event: &Event| match *event {
+                    Event::CombatantReturned(CombatantReturned { subject, .. }) => subject == target,
+                    Event::CombatantTransformed(CombatantTransformed { subject, .. }) => {
+                        subject == target || Some(subject) == attacker
+                    }
+                    _ => false,
                 };
-                let moved = encounter.facts().events().any(returned);
+                // Rules teleport to the one spot that there is, and no fact tells of it.
+                let at_spot = view.pose(target).is_some_and(|pose| pose.at == [0.5, 0.0, 0.5]);
+                let moved = at_spot || encounter.facts().events().any(returned);
                 // A beam may come out from behind an obstacle later in the tick; what broke in the tick is another shape by now; one who
-                // died and was brought back in it stands elsewhere.
+                // died and was brought back in it stands elsewhere, and
+                // one who became another has other parts.
                 if view.life(target) != Life::Standing || breaks || moved || hitboxes.iter().any(beam) {
                     continue;
                 }

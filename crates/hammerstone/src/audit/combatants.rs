@@ -27,6 +27,15 @@ impl Auditor {
                     self.accounts.get_mut(&subject).map(|account| std::mem::replace(&mut account.team, to));
                 self.must(team == Some(from), Law::WhoStands, "went over from a team that was not its own");
             }
+            Event::CombatantTransformed(CombatantTransformed { subject, from, to, .. }) => {
+                let template = self.accounts.get_mut(&subject);
+                let was = template.map(|account| std::mem::replace(&mut account.template, to));
+                self.must(was == Some(from), Law::WhoStands, "became another than it was");
+                // Its parts are whole, and gauges that it has no more are gone.
+                self.broken_parts.retain(|(who, ..)| *who != subject);
+                let own = &self.rules.compiled().template(to).gauges;
+                self.gauges.retain(|(who, gauge), _| *who != subject || own.contains(gauge));
+            }
             Event::CombatantAway(CombatantAway { subject, why }) => {
                 let from = if why == Why::Died { Life::Dead } else { Life::Standing };
                 let stood = self.stand(subject, Life::Away) == Some(from);

@@ -25,12 +25,12 @@ pub use crate::encounter::AnySeal;
 
 use crate::event::{
     AttackChained, AttackEnded, AttackOpened, AttackStarted, Cause, CombatantAway, CombatantDied,
-    CombatantJoined, CombatantRemoved, CombatantReturned, CombatantSpared, CombatantSwitched, ContactMet,
-    ContactParted, DamageDealt, Event, Fact, Facts, Gate, GaugeChanged, GaugeEmpty, GaugeFull, GaugeWhy,
-    GuardBroken, HealApplied, HealthChange, HealthChanged, HealthCrossed, HitLanded, HitPushed, HitRefused,
-    HitStaggered, HitStopped, LeaderLost, LedgerLine, PartBroken, ShieldAbsorbed, ShieldLapsed, ShieldRaised,
-    StatusApplied, StatusExpired, StatusLifted, StatusPulsed, StatusRefreshed, StatusRefused, StatusResumed,
-    StatusStacked, StatusSuspended, Why,
+    CombatantJoined, CombatantRemoved, CombatantReturned, CombatantSpared, CombatantSwitched,
+    CombatantTransformed, ContactMet, ContactParted, DamageDealt, Event, Fact, Facts, Gate, GaugeChanged,
+    GaugeEmpty, GaugeFull, GaugeWhy, GuardBroken, HealApplied, HealthChange, HealthChanged, HealthCrossed,
+    HitLanded, HitPushed, HitRefused, HitStaggered, HitStopped, HoldBegan, HoldEnded, LeaderLost, LedgerLine,
+    PartBroken, ShieldAbsorbed, ShieldLapsed, ShieldRaised, StatusApplied, StatusExpired, StatusLifted,
+    StatusPulsed, StatusRefreshed, StatusRefused, StatusResumed, StatusStacked, StatusSuspended, Why,
 };
 use std::collections::{BTreeMap, BTreeSet};
 
@@ -42,6 +42,7 @@ use crate::view::View;
 
 mod amounts;
 mod combatants;
+mod holds;
 mod statuses;
 mod swings;
 
@@ -58,7 +59,7 @@ pub enum Law {
     HealthAddsUp,
     /// Each contact that met parts once.
     MetAndParted,
-    /// Each swing and each application of a status ends once.
+    /// Each swing, each application of a status and each hold ends once.
     BegunAndEnded,
     /// Who stands is who joined and returned, without those who died, went away or were removed.
     WhoStands,
@@ -130,6 +131,8 @@ pub struct Auditor {
     ended_applications: BTreeSet<ApplicationId>,
     suspended: BTreeSet<ApplicationId>,
     shields: BTreeMap<(CombatantId, ShieldId), i64>,
+    /// Who is held and who holds, by the number of the hold.
+    holds: BTreeMap<u64, (CombatantId, CombatantId)>,
     gauges: BTreeMap<(CombatantId, GaugeId), i64>,
     /// Parts by bearer and life.
     broken_parts: BTreeSet<(CombatantId, u32, u16)>,
@@ -162,6 +165,7 @@ impl Auditor {
             ended_applications: BTreeSet::new(),
             suspended: BTreeSet::new(),
             shields: BTreeMap::new(),
+            holds: BTreeMap::new(),
             gauges: BTreeMap::new(),
             broken_parts: BTreeSet::new(),
             spared: BTreeMap::new(),
@@ -253,6 +257,7 @@ impl Auditor {
         self.of_swings(event);
         self.of_amounts(event, facts);
         self.of_statuses(event);
+        self.of_holds(event);
         self.of_encounter(event);
     }
 
@@ -266,7 +271,8 @@ impl Auditor {
                     self.must(nobody, Law::WhoStands, "the encounter began anew and someone is left");
                 }
                 let running = self.swings.len() == self.ended_swings.len()
-                    && self.applications.len() == self.ended_applications.len();
+                    && self.applications.len() == self.ended_applications.len()
+                    && self.holds.is_empty();
                 self.must(running, Law::BegunAndEnded, "the encounter ended and something still runs");
                 self.must(
                     self.contacts.is_empty(),
@@ -295,9 +301,10 @@ impl Auditor {
         });
         let mut statuses = self.applications.iter().filter(|(id, _)| !self.ended_applications.contains(id));
         let statuses = statuses.all(|(id, bearer)| stands(self, bearer) || self.suspended.contains(id));
+        let holds = self.holds.values().all(|(held, holder)| stands(self, held) && stands(self, holder));
         let shields = self.shields.iter().all(|((who, _), points)| *points == 0 || stands(self, who));
         self.must(
-            contacts && swings && statuses && shields,
+            contacts && swings && statuses && holds && shields,
             Law::DeadReactToNothing,
             "an end did not follow at once",
         );

@@ -109,6 +109,9 @@ impl Effect {
                 | Effect::Place
                 | Effect::Team
                 | Effect::Request
+                | Effect::Time
+                | Effect::Transform
+                | Effect::LetGo
                 | Effect::Gauge
                 | Effect::CombatantFlag
                 | Effect::CombatantCount

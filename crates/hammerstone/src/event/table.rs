@@ -143,7 +143,7 @@ facts! {
         }
 
         /// A window of a swing closes, also where it is cut short.
-        AttackClosed = ATTACK_CLOSED "attack.closed", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Start Apply Damage SendAway Remove Reset], Hidden "" {
+        AttackClosed = ATTACK_CLOSED "attack.closed", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Start Apply Damage SendAway Remove Reset Transform], Hidden "" {
             /// The attacker.
             subject: Option<CombatantId> => Identity Subject,
             /// The attack.
@@ -173,7 +173,7 @@ facts! {
         }
 
         /// A swing is over. Its contacts have parted before it.
-        AttackEnded = ATTACK_ENDED "attack.ended", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Start Apply Damage SendAway Remove Reset], SwingOver "{subject|the environment}'s {attack} (swing {swing}) ends: {why}" {
+        AttackEnded = ATTACK_ENDED "attack.ended", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Start Apply Damage SendAway Remove Reset Transform], SwingOver "{subject|the environment}'s {attack} (swing {swing}) ends: {why}" {
             /// The attacker.
             subject: Option<CombatantId> => Identity Subject,
             /// The attack.
@@ -265,7 +265,7 @@ facts! {
         }
 
         /// A contact is over.
-        ContactParted = CONTACT_PARTED "contact.parted", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Start Apply Damage SendAway Remove Reset], Contact "{attacker|the environment}'s {attack} touches {target} no more, hitbox {hitbox}: held {lasted} ticks ({why})" {
+        ContactParted = CONTACT_PARTED "contact.parted", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Start Apply Damage SendAway Remove Reset Transform], Contact "{attacker|the environment}'s {attack} touches {target} no more, hitbox {hitbox}: held {lasted} ticks ({why})" {
             /// The contact.
             contact: ContactId => Identity,
             /// The swing.
@@ -433,7 +433,7 @@ facts! {
         }
 
         /// Health, or its maximum, changed.
-        HealthChanged = HEALTH_CHANGED "health.changed", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Damage Heal BringBack Apply Lift], Hidden "" {
+        HealthChanged = HEALTH_CHANGED "health.changed", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Damage Heal BringBack Apply Lift Transform], Hidden "" {
             /// Whose.
             subject: CombatantId => Identity Subject,
             /// What it was.
@@ -447,7 +447,7 @@ facts! {
         }
 
         /// A shield gains points.
-        ShieldRaised = SHIELD_RAISED "shield.raised", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Apply Heal Damage BringBack Lift Waves Reset], Healed "{shield} of {subject} rises by {amount} to {left}" {
+        ShieldRaised = SHIELD_RAISED "shield.raised", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Apply Heal Damage BringBack Lift Waves Reset Transform], Healed "{shield} of {subject} rises by {amount} to {left}" {
             /// Its bearer.
             subject: CombatantId => Identity Subject,
             /// The shield.
@@ -479,7 +479,7 @@ facts! {
         }
 
         /// A shield ends with what brought it.
-        ShieldLapsed = SHIELD_LAPSED "shield.lapsed", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Apply Lift Damage SendAway Remove Reset], StatusOver "{shield} of {subject} is gone, with {amount} points" {
+        ShieldLapsed = SHIELD_LAPSED "shield.lapsed", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Apply Lift Damage SendAway Remove Reset Transform], StatusOver "{shield} of {subject} is gone, with {amount} points" {
             /// Its bearer.
             subject: CombatantId => Identity Subject,
             /// The shield.
@@ -587,7 +587,7 @@ facts! {
         }
 
         /// The bearer of a status that outlasts a life died or went away; the status waits for the return.
-        StatusSuspended = STATUS_SUSPENDED "status.suspended", by [Orders Blows Statuses Passes Departures], after [Damage SendAway], StatusOver "{status} on {subject} waits for its return" {
+        StatusSuspended = STATUS_SUSPENDED "status.suspended", by [Orders Blows Statuses Passes Departures], after [Damage SendAway Transform], StatusOver "{status} on {subject} waits for its return" {
             /// The application.
             application: ApplicationId => Identity,
             /// Its bearer.
@@ -623,7 +623,7 @@ facts! {
         }
 
         /// A status ends before its time.
-        StatusLifted = STATUS_LIFTED "status.lifted", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Apply Lift Damage SendAway Remove Reset BringBack Waves], StatusOver "{status} on {subject} is lifted ({why})" {
+        StatusLifted = STATUS_LIFTED "status.lifted", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Apply Lift Damage SendAway Remove Reset BringBack Waves Transform], StatusOver "{status} on {subject} is lifted ({why})" {
             /// The application.
             application: ApplicationId => Identity,
             /// Its bearer.
@@ -698,7 +698,7 @@ facts! {
         }
 
         /// Health crosses a threshold.
-        HealthCrossed = HEALTH_CROSSED "health.crossed", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Damage Heal Apply Lift], Crossed "the health of {subject} goes {direction} through {threshold}" {
+        HealthCrossed = HEALTH_CROSSED "health.crossed", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Damage Heal Apply Lift Transform], Crossed "the health of {subject} goes {direction} through {threshold}" {
             /// Whose.
             subject: CombatantId => Identity Subject,
             /// The threshold.
@@ -708,7 +708,7 @@ facts! {
         }
 
         /// A gauge beside health changes.
-        GaugeChanged = GAUGE_CHANGED "gauge.changed", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Gauge Start Apply Lift BringBack Damage Heal], Hidden "" {
+        GaugeChanged = GAUGE_CHANGED "gauge.changed", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Gauge Start Apply Lift BringBack Damage Heal Transform], Hidden "" {
             /// Whose.
             subject: CombatantId => Identity Subject,
             /// The gauge.
@@ -728,7 +728,7 @@ facts! {
         }
 
         /// A gauge beside health crosses a threshold.
-        GaugeCrossed = GAUGE_CROSSED "gauge.crossed", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Gauge Start Apply Lift Damage Heal], Crossed "{gauge} of {subject} goes {direction} through {threshold}" {
+        GaugeCrossed = GAUGE_CROSSED "gauge.crossed", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Gauge Start Apply Lift Damage Heal Transform], Crossed "{gauge} of {subject} goes {direction} through {threshold}" {
             /// Whose.
             subject: CombatantId => Identity Subject,
             /// The gauge.
@@ -742,7 +742,7 @@ facts! {
         }
 
         /// A gauge beside health is empty.
-        GaugeEmpty = GAUGE_EMPTY "gauge.empty", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Gauge Start Apply Lift Damage Heal], Crossed "{gauge} of {subject} is empty[, by {source}]" {
+        GaugeEmpty = GAUGE_EMPTY "gauge.empty", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Gauge Start Apply Lift Damage Heal Transform], Crossed "{gauge} of {subject} is empty[, by {source}]" {
             /// Whose.
             subject: CombatantId => Identity Subject,
             /// The gauge.
@@ -752,7 +752,7 @@ facts! {
         }
 
         /// A gauge beside health is full.
-        GaugeFull = GAUGE_FULL "gauge.full", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Gauge Start Apply Lift Damage Heal], Crossed "{gauge} of {subject} is full[, by {source}]" {
+        GaugeFull = GAUGE_FULL "gauge.full", by [Orders Swings Contacts Blows Statuses Passes Departures], after [Gauge Start Apply Lift Damage Heal Transform], Crossed "{gauge} of {subject} is full[, by {source}]" {
             /// Whose.
             subject: CombatantId => Identity Subject,
             /// The gauge.

@@ -69,8 +69,11 @@ pub(crate) fn pay_start(work: &mut Work<'_>, subject: CombatantId, attack: Attac
     }
 }
 
-/// What the first hit of a swing costs, as far as it is there.
+/// What the first hit of a swing costs, as far as it is there. What outlives its attacker costs the dead nothing.
 pub(crate) fn pay_landed(work: &mut Work<'_>, subject: CombatantId, attack: AttackId) {
+    if work.state.combatants.life_of(subject) != Life::Standing {
+        return;
+    }
     for cost in &work.rules.attack(attack).costs {
         if cost.landed > 0 {
             let gauging = Gauging { subject, gauge: cost.gauge, why: GaugeWhy::Cost, source: None };
