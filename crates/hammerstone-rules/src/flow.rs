@@ -8,7 +8,7 @@ pub use readings::Heard;
 
 use hammerstone::Fixed;
 use hammerstone::event::{HostValue, ValueSort};
-use hammerstone::flow::{Group, Growth, Limit, Reaction, Rule, RuleValue, Target, Waves};
+use hammerstone::flow::{Group, Growth, Limit, Reaction, Rule, RuleValue, Target, WaveLeader, Waves};
 use hammerstone::geometry::Pose;
 use hammerstone::ids::{OutcomeId, SpotId};
 use hammerstone::template::{IfItKills, Lives, ReturnTo, Template};
@@ -143,20 +143,44 @@ impl Resolver<'_, '_> {
     pub fn waves(&mut self, name: &raw::Name, raw: &raw::Waves) {
         let entry = name.as_ref();
         self.note("waves", entry, "", name.span());
-        self.note("waves", entry, "size", raw.size.span());
-        self.note("waves", entry, "times", raw.times.span());
         let Some(template) = self.reading.find_id("template", &raw.template, &self.templates) else { return };
-        let mut waves = Waves::new(entry, template, *raw.size.as_ref(), *raw.times.as_ref());
-        if let (Some(adds), Some(_)) = (&raw.adds, &raw.grows) {
-            let fix = Some("keep one of `adds` and `grows`".to_owned());
-            self.reading.problem(adds.span(), "here", "the waves grow in two ways".to_owned(), fix);
+        let Some((size, growth)) = self.sizes(name, raw) else { return };
+        let listed = raw.sizes.as_ref().map(|sizes| sizes.as_ref().len() as u32);
+        let times = raw.times.as_ref().map(|times| *times.as_ref());
+        if let Some(times) = &raw.times {
+            self.note("waves", entry, "times", times.span());
         }
-        if let Some(adds) = &raw.adds {
-            waves = waves.grows(Growth::Added(*adds.as_ref()));
+        let ends = times.or(listed).is_some();
+        if (raw.endless && times.is_some()) || (!raw.endless && !ends) {
+            let message = format!("waves `{entry}` say not once how many come");
+            let fix = Some("give `times = 4`, `sizes = [2, 3, 5]`, or `endless = true`".to_owned());
+            self.reading.problem(name.span(), "here", message, fix);
         }
-        if let Some(grows) = &raw.grows {
-            self.note("waves", entry, "growth", grows.span());
-            waves = waves.grows(Growth::Compounding(self.reading.exact(grows).unwrap_or(Fixed::ONE)));
+        let mut waves = Waves::new(entry, template, size, times.or(listed).unwrap_or(1)).grows(growth);
+        if raw.endless {
+            waves = waves.endless();
+        }
+        if let Some(ticks) = raw.every.as_ref().and_then(|every| self.reading.time(every, self.rate)) {
+            self.note("waves", entry, "every", name.span());
+            waves = waves.every(ticks);
+        }
+        if let Some(follow) = &raw.follow {
+            let leader = match follow.as_ref() {
+                raw::To::One(one) => {
+                    let one = Spanned::new(follow.span(), one.clone());
+                    self.reading.find("leader", &one, [("first", WaveLeader::First)])
+                }
+                raw::To::Group(raw::PlainGroup { team, template, tags }) => {
+                    let here = |name: &String| Spanned::new(follow.span(), name.clone());
+                    let (team, template) = (team.as_ref().map(here), template.as_ref().map(here));
+                    let tags: Vec<raw::Name> = tags.iter().map(here).collect();
+                    Some(WaveLeader::Of(self.group(team.as_ref(), template.as_ref(), &tags)))
+                }
+            };
+            waves = leader.into_iter().fold(waves, Waves::follow);
+        }
+        if let Some(metres) = raw.free_within.as_ref().and_then(|metres| self.reading.number(metres)) {
+            waves = waves.at_free_places(metres);
         }
         if let Some(team) = raw.team.as_ref().and_then(|team| self.reading.find_id("team", team, &self.teams))
         {
@@ -178,6 +202,43 @@ impl Resolver<'_, '_> {
             waves = waves.next_when(next.left, of);
         }
         self.builder.waves(waves);
+    }
+
+    /// How many come first, and how that grows: in one way.
+    fn sizes(&mut self, name: &raw::Name, raw: &raw::Waves) -> Option<(u32, Growth)> {
+        let entry = name.as_ref();
+        let given = [raw.size.is_some(), raw.sizes.is_some(), raw.size_of.is_some()];
+        let ways = [raw.adds.is_some(), raw.grows.is_some(), raw.sizes.is_some(), raw.size_of.is_some()];
+        let once = given.iter().filter(|given| **given).count() == 1;
+        if !once || ways.iter().filter(|way| **way).count() > 1 || (raw.adds_more.is_some() && raw.adds.is_none()) {
+            let message = format!("waves `{entry}` say not once how many come in each");
+            let fix = "give `size` (with `adds`, and with that `adds-more`, or with `grows`), `sizes`, or `size-of` a counter";
+            self.reading.problem(name.span(), "here", message, Some(fix.to_owned()));
+            return None;
+        }
+        if let Some(sizes) = &raw.sizes {
+            self.note("waves", entry, "growth", sizes.span());
+            let sizes = sizes.as_ref().clone();
+            return Some((sizes.first().copied().unwrap_or(1).max(1), Growth::List(sizes)));
+        }
+        if let Some(counter) = &raw.size_of {
+            let counter = self.reading.find_id("counter", counter, &self.counters)?;
+            return Some((1, Growth::Counter(counter)));
+        }
+        let size = raw.size.as_ref()?;
+        self.note("waves", entry, "size", size.span());
+        let growth = match (&raw.adds, &raw.grows) {
+            (Some(adds), _) => match &raw.adds_more {
+                Some(more) => Growth::Rising(*adds.as_ref(), *more.as_ref()),
+                None => Growth::Added(*adds.as_ref()),
+            },
+            (None, Some(grows)) => {
+                self.note("waves", entry, "growth", grows.span());
+                Growth::Compounding(self.reading.exact(grows).unwrap_or(Fixed::ONE))
+            }
+            (None, None) => Growth::Added(0),
+        };
+        Some((*size.as_ref(), growth))
     }
 
     pub fn rule(&mut self, name: &raw::Name, raw: &raw::Rule) {

@@ -303,6 +303,7 @@ impl Words<'_> {
             Condition::Chance(chance) => format!("luck, at a chance of {}", Short(chance)),
             Condition::WavesOver(waves) => {
                 let times = rules.waves()[waves.index()].times_of();
+                let times = times.map_or("endless".to_owned(), |times| times.to_string());
                 format!("all {times} waves of {}", rules.waves_name(waves).unwrap_or_default())
             }
         }

@@ -85,7 +85,10 @@ impl StateTable {
                 self.add(
                     None,
                     format!("waves {}", waves.name()),
-                    format!("{come} of {}{coming}", waves.times_of()),
+                    match waves.times_of() {
+                        Some(times) => format!("{come} of {times}{coming}"),
+                        None => format!("{come}, endless{coming}"),
+                    },
                 );
             }
         }

@@ -186,7 +186,7 @@ impl Looking<'_> {
             }
             Condition::OutOfLives(ref group) => setting.is_out(group),
             Condition::WavesOver(waves) => {
-                state.waves[waves.index()].come == rules.waves[waves.index()].times
+                Some(state.waves[waves.index()].come) == rules.waves[waves.index()].times_of()
             }
             Condition::Since(topic, least, most) => {
                 let since = setting.since(topic);

@@ -10,7 +10,7 @@ mod waves;
 pub use crate::ruleset::{
     Amount, Audience, Comparison, Condition, Count, Counting, Credit, Crossings, Dealing, Group, Growth,
     Healing, Held, Limit, Line, OF_A_HIT, Party, Portion, Reaction, Reading, Rule, RuleValue, ScoreValue,
-    SwingPhase, Tactic, Target, Term, Waves,
+    SwingPhase, Tactic, Target, Term, WaveLeader, Waves,
 };
 
 pub use crate::terms::Spoken;

@@ -193,6 +193,9 @@ pub enum Problem {
     /// A rule that does nothing.
     #[error("it does nothing; say what it does, or take it out")]
     DoesNothing,
+    /// Waves that grow by a list without a size.
+    #[error("the list of their sizes is empty; give one for each wave")]
+    NoSizes,
     /// A brace in a line that has no like.
     #[error(
         "its text has a brace without its like; write `{{subject}}`, `{{other}}` or the name of a number in braces"

@@ -17,6 +17,7 @@ pub use builder::RulesetBuilder;
 #[cfg(feature = "serde")]
 pub use bytes::BytesError;
 pub(crate) use compile::{AttackPlan, Bounds, PartPlan, Rules, TemplatePlan, Window};
+pub(crate) use def::Metres;
 pub use def::{
     Amount, AmountChange, Armour, AtEnd, Attack, Audience, Away, Beam, Broken, Cancel, CancelOn, Charge,
     Clash, ClosingSpeed, Comparison, Condition, Cooldown, Cost, Count, Counting, Credit, Critical, Crossings,
@@ -25,7 +26,7 @@ pub use def::{
     Modifier, OF_A_HIT, Overheal, Parry, Part, Party, Policy, Portion, Prefer, PreventsDeath, Projectile,
     Pulse, Reaction, Reading, Refill, Relation, Relations, ReturnTo, Role, Rounding, Rule, RuleValue,
     Scaling, ScoreValue, SharedDamage, Sharing, Shield, Side, Stacking, Stagger, StatChange, Status, Step,
-    Strength, SwingPhase, Tactic, Target, Template, Term, Tie, Trigger, Uses, Waves, When,
+    Strength, SwingPhase, Tactic, Target, Template, Term, Tie, Trigger, Uses, WaveLeader, Waves, When,
 };
 pub(crate) use def::{Chance, GaugeMaximum, Given, MOST_IN_A_WAVE, Spot, Stat, Threshold};
 pub use findings::{Finding, Findings, Place, Problem};

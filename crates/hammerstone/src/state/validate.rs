@@ -237,7 +237,11 @@ impl Check<'_> {
         let (rules, state) = (self.rules, self.state);
         must(state.round > 0, "its round is none")?;
         for (waves, authored) in state.waves.iter().zip(&rules.waves) {
-            let come = if waves.running { waves.come < authored.times } else { waves.come <= authored.times };
+            let come = match authored.times_of() {
+                Some(times) if waves.running => waves.come < times,
+                Some(times) => waves.come <= times,
+                None => waves.come < u32::MAX,
+            };
             must(come && waves.due.is_none_or(|due| self.later(due)), "a wave is out of bounds")?;
         }
         must(

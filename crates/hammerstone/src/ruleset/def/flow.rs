@@ -2,7 +2,7 @@
 
 use std::hash::{Hash, Hasher};
 
-use super::Group;
+use super::{Group, Metres};
 use crate::Fixed;
 use crate::geometry::Pose;
 use crate::ids::*;
@@ -22,13 +22,29 @@ impl Spot {
 }
 
 /// How waves grow.
-#[derive(Clone, Copy, PartialEq, Eq, Debug, Hash)]
+#[derive(Clone, PartialEq, Eq, Debug, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Growth {
     /// Each has so many more than the one before.
     Added(u32),
+    /// The second has so many more than the first, and each after it so many more than were added before: by a rising increment.
+    Rising(u32, u32),
     /// Each has so many times as many as the one before, rounded down at each.
     Compounding(Fixed),
+    /// So many come in each; after the last of the list as many as in that.
+    List(Vec<u32>),
+    /// As many come as a counter says when they come, at least 0: rules let it grow.
+    Counter(CounterId),
+}
+
+/// Whom those follow who come in a wave.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Hash)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub enum WaveLeader {
+    /// The first of them leads the others.
+    First,
+    /// Of a group the one that stands in the lowest place.
+    Of(Group),
 }
 
 /// A sequence of waves: so many come, then, when few enough are left, so many more.
@@ -48,17 +64,26 @@ pub struct Waves {
     pub(crate) delay: u32,
     pub(crate) left: u32,
     pub(crate) of: Option<Group>,
+    /// For waves on a timer: ticks from one to the next.
+    pub(crate) every: Option<u32>,
+    pub(crate) leader: Option<WaveLeader>,
+    /// How far a place is free around, in metres, where free ones are taken.
+    pub(crate) clear: Option<Metres>,
 }
 
 impl Hash for Waves {
     fn hash<H: Hasher>(&self, hasher: &mut H) {
-        let Waves { name, template, team, size, growth, times, spots, apart, delay, left, of } = self;
+        let Waves { name, template, team, size, growth, times, spots, apart, delay, left, of, .. } = self;
+        let Waves { every, leader, clear, .. } = self;
         (name, template, team, size, growth, times, spots).hash(hasher);
         (apart.map(f32::to_bits), delay, left, of).hash(hasher);
+        (every, leader, clear).hash(hasher);
     }
 }
 
 impl Waves {
+    pub(crate) const ENDLESS: u32 = u32::MAX;
+
     /// So many waves, the first of `size` combatants. The next comes when none of their team stands.
     pub fn new(name: &str, template: TemplateId, size: u32, times: u32) -> Waves {
         Waves {
@@ -73,6 +98,9 @@ impl Waves {
             delay: 0,
             left: 0,
             of: None,
+            every: None,
+            leader: None,
+            clear: None,
         }
     }
 
@@ -100,9 +128,34 @@ impl Waves {
         self
     }
 
-    /// How many waves come.
-    pub fn times_of(&self) -> u32 {
-        self.times
+    /// They come without an end, until they are stopped.
+    pub fn endless(mut self) -> Waves {
+        self.times = Waves::ENDLESS;
+        self
+    }
+
+    /// They come on a timer, whoever is left: so many ticks from one to the next. The first comes after the delay.
+    pub fn every(mut self, ticks: u32) -> Waves {
+        self.every = Some(ticks);
+        self
+    }
+
+    /// Those who come follow one.
+    pub fn follow(mut self, leader: WaveLeader) -> Waves {
+        self.leader = Some(leader);
+        self
+    }
+
+    /// Each takes the first place, spot by spot and row by row, around which no one stands within so many metres. Where all are taken, it
+    /// comes to its own.
+    pub fn at_free_places(mut self, metres: f32) -> Waves {
+        self.clear = Some(Metres(metres));
+        self
+    }
+
+    /// How many waves come, if they have an end.
+    pub fn times_of(&self) -> Option<u32> {
+        Some(self.times).filter(|&times| times != Waves::ENDLESS)
     }
 
     /// So many ticks pass before each of them.
@@ -122,15 +175,38 @@ impl Waves {
         &self.name
     }
 
-    /// How many come in wave `number`, from 1.
+    /// How many come in wave `number`, from 1; of endless ones never more than 10 000. Where a counter says how many, it is none of these.
     pub fn size_of(&self, number: u32) -> u32 {
-        match self.growth {
-            Growth::Added(more) => self.size.saturating_add(more.saturating_mul(number.saturating_sub(1))),
-            Growth::Compounding(times) => (1..number).fold(self.size, |size, _| {
-                let grown = (Fixed::whole(size.into()) * times).floor();
-                u32::try_from(grown).unwrap_or(MOST_IN_A_WAVE)
-            }),
-        }
+        let before = number.saturating_sub(1);
+        let size = match self.growth {
+            Growth::Added(more) => self.size.saturating_add(more.saturating_mul(before)),
+            Growth::Rising(first, more) => {
+                let before = u64::from(before);
+                let rises = before.saturating_mul(before.saturating_sub(1)) / 2;
+                let added = (u64::from(first) * before).saturating_add(rises.saturating_mul(more.into()));
+                u32::try_from(added.saturating_add(self.size.into())).unwrap_or(u32::MAX)
+            }
+            Growth::Compounding(times) => {
+                let mut size = self.size;
+                for _ in 0..before {
+                    let grown = (Fixed::whole(size.into()) * times).floor();
+                    let grown = u32::try_from(grown).unwrap_or(u32::MAX);
+                    // It grows no more, or is larger than any may be.
+                    if grown == size || grown > MOST_IN_A_WAVE {
+                        size = grown;
+                        break;
+                    }
+                    size = grown;
+                }
+                size
+            }
+            Growth::List(ref sizes) => {
+                let place = (before as usize).min(sizes.len().saturating_sub(1));
+                sizes.get(place).copied().unwrap_or(0)
+            }
+            Growth::Counter(_) => 0,
+        };
+        if self.times == Waves::ENDLESS { size.min(MOST_IN_A_WAVE) } else { size }
     }
 }
 

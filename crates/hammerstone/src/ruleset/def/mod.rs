@@ -20,7 +20,7 @@ mod template;
 pub use answer::{Away, ClosingSpeed, FallOff, HitStop, Knockback, Stagger};
 pub use attack::{Attack, Damage, Policy};
 pub(crate) use attack::{Chance, Given};
-pub use flow::{Growth, IfItKills, Lives, ReturnTo, Waves};
+pub use flow::{Growth, IfItKills, Lives, ReturnTo, WaveLeader, Waves};
 pub(crate) use flow::{MOST_IN_A_WAVE, Spot, Threshold};
 pub(crate) use form::Direction as Within;
 pub use form::{Beam, Charge, Clash, Form, FormKind, Prefer, Projectile, Sharing, Side, Tie, When};

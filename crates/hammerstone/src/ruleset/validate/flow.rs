@@ -93,10 +93,31 @@ impl Check {
             self.id("team", "team", team.index(), sizes.teams);
         }
         self.range("size", waves.size.into(), 1, MOST_IN_A_WAVE.into());
-        self.range("times", waves.times.into(), 1, 10_000);
+        self.range("times", waves.times_of().unwrap_or(1).into(), 1, 10_000);
         self.range("delay", waves.delay.into(), 0, LONGEST);
-        if let Growth::Compounding(times) = waves.growth {
-            self.share("growth", times, Fixed::ZERO, Fixed::whole(1000));
+        match waves.growth {
+            Growth::Compounding(times) => self.share("growth", times, Fixed::ZERO, Fixed::whole(1000)),
+            Growth::List(ref sizes) => {
+                if sizes.is_empty() {
+                    self.find("growth", Problem::NoSizes);
+                }
+                for &size in sizes {
+                    self.range("growth", size.into(), 0, MOST_IN_A_WAVE.into());
+                }
+            }
+            Growth::Counter(counter) => {
+                self.id("growth", "counter", counter.index(), rules.counters.len());
+            }
+            Growth::Added(_) | Growth::Rising(..) => {}
+        }
+        if let Some(ticks) = waves.every {
+            self.range("every", ticks.into(), 1, LONGEST);
+        }
+        if let Some(Metres(metres)) = waves.clear {
+            self.within("free-within", metres, 1000.0);
+        }
+        if let Some(WaveLeader::Of(group)) = waves.leader {
+            self.group("follow", &group, rules);
         }
         let last = waves.size_of(waves.times.clamp(1, 10_000));
         self.range("growth", last.into(), 0, MOST_IN_A_WAVE.into());
