@@ -12,9 +12,20 @@ use hammerstone::status::{Stacking, Strength, Trigger};
 use hammerstone_scenario::{Options, Play, Scenario};
 
 /// What only code can bring about; the examples and the library's own tests show it.
-const ONLY_CODE: [&str; 2] = ["step amended", "topic hit.deflected"];
+const ONLY_CODE: [&str; 1] = ["step amended"];
 
-const REACTIONS: [&str; 19] = [
+const REACTIONS: [&str; 30] = [
+    "drain",
+    "fill",
+    "set-gauge",
+    "teleport",
+    "push",
+    "change-team",
+    "time-scale",
+    "transform",
+    "let-go",
+    "request",
+    "stop-waves",
     "raise-flag",
     "lower-flag",
     "count",
