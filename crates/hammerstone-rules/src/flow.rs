@@ -209,6 +209,11 @@ impl Resolver<'_, '_> {
         let entry = name.as_ref();
         let given = [raw.size.is_some(), raw.sizes.is_some(), raw.size_of.is_some()];
         let ways = [raw.adds.is_some(), raw.grows.is_some(), raw.sizes.is_some(), raw.size_of.is_some()];
+        if let (Some(adds), Some(_)) = (&raw.adds, &raw.grows) {
+            let fix = Some("keep one of `adds` and `grows`".to_owned());
+            self.reading.problem(adds.span(), "here", "the waves grow in two ways".to_owned(), fix);
+            return None;
+        }
         let once = given.iter().filter(|given| **given).count() == 1;
         if !once || ways.iter().filter(|way| **way).count() > 1 || (raw.adds_more.is_some() && raw.adds.is_none()) {
             let message = format!("waves `{entry}` say not once how many come in each");

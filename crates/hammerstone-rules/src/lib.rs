@@ -11,6 +11,7 @@
 mod tables;
 
 mod attacks;
+mod bases;
 mod gauges;
 mod statuses;
 mod synonyms;

@@ -114,7 +114,10 @@ impl<'a> Reading<'a> {
                 return Err(self.unusable());
             }
         };
-        let root = Spanned::new(table.span(), DeValue::Table(table.into_inner()));
+        let span = table.span();
+        let mut table = table.into_inner();
+        crate::bases::inherit(&mut table, &mut self);
+        let root = Spanned::new(span, DeValue::Table(table));
         match T::read(&root, &mut self) {
             Some(raw) if self.is_sound() => Ok((raw, self)),
             _ => {
@@ -134,10 +137,14 @@ impl<'a> Reading<'a> {
     }
 
     pub fn problem(&mut self, span: Range<usize>, mark: &str, message: String, fix: Option<String>) {
+        let (span, message) = (shown(self.text, span), shortened(message));
+        // What several entries have from one base is wrong once.
+        if self.problems.iter().any(|known| known.span == span && known.message == message) {
+            return;
+        }
         self.number += 1;
         if self.problems.len() < MOST_TOLD {
-            let span = shown(self.text, span);
-            let (message, fix) = (shortened(message), fix.map(shortened));
+            let fix = fix.map(shortened);
             self.problems.push(Problem { message, fix, span, mark: mark.to_owned() });
         }
     }
