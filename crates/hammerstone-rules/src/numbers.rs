@@ -85,7 +85,7 @@ impl Resolver<'_, '_> {
                 raw::Given::Plain(name) => (name, Some(Fixed::ONE), None),
                 raw::Given::Strong(raw::Strong { status, strength, when }) => {
                     let exact = |strength| self.reading.exact(&Spanned::new(given.span(), strength));
-                    (status, strength.map_or(Some(Fixed::ONE), exact), when.as_ref())
+                    (status, strength.map_or(Some(Fixed::ONE), exact), when.as_deref())
                 }
             };
             let when = when.map(|when| self.when_a_hit(when)).unwrap_or_default();

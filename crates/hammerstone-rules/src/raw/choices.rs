@@ -36,7 +36,7 @@ tables! {
     pub struct Strong {
         status: String,
         strength: Option<f64>,
-        when: Option<Conditions>,
+        when: Option<Box<Conditions>>,
     }
 }
 
