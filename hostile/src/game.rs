@@ -136,10 +136,12 @@ fn status(
         status = status.lifts(tags[bytes.below(3)]);
     }
     if bit(7) {
-        status = status.reflects(SharedDamage { share: Fixed::ratio(1, 2), damage_type: None });
+        status =
+            status.reflects(SharedDamage { share: Fixed::ratio(1, 2), damage_type: None, linked: false });
     }
     if bit(8) {
-        status = status.transfers(SharedDamage { share: Fixed::ratio(1, 3), damage_type: None });
+        status =
+            status.transfers(SharedDamage { share: Fixed::ratio(1, 3), damage_type: None, linked: false });
     }
     if bit(9) {
         status = status.shield(glass, 3);

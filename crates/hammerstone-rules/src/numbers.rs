@@ -179,7 +179,7 @@ impl Resolver<'_, '_> {
             Some(damage_type) => Some(self.damage_type(damage_type)?),
             None => None,
         };
-        Some(SharedDamage { share, damage_type })
+        Some(SharedDamage { share, damage_type, linked: raw.linked })
     }
 
     /// The section `[amount]`.

@@ -174,6 +174,11 @@ impl Resolver<'_, '_> {
         }
         if let Some(passing) = &raw.reflects {
             self.note("status", entry, "reflects", passing.share.span());
+            if passing.linked {
+                let message = "what is thrown back goes to the one who dealt it".to_owned();
+                let fix = Some("leave `linked` out, or give it to `transfers`".to_owned());
+                self.reading.problem(passing.share.span(), "here", message, fix);
+            }
             if let Some(passing) = self.passing(passing) {
                 status = status.reflects(passing);
             }

@@ -247,6 +247,7 @@ tables! {
     pub struct SharedDamage {
         share: Number,
         damage_type: Option<Name>,
+        linked: bool,
     }
 
     pub struct Strength {

@@ -16,7 +16,7 @@ use crate::{gauges, holds};
 
 use super::buffers::{Blows, Dealt, PassedDamage};
 use super::r2_amount::{self, Account, AmountContext, Ground, Sink, Start, Tally};
-use super::r3_passed::{deal_echoes, transferred};
+use super::r3_passed::{deal_echoes, takers, transferred};
 use super::r3_spared::{lived_through, prevents_death};
 use super::{breaks, r3_heal, r4_death};
 
@@ -188,12 +188,17 @@ pub(super) fn one_damage_type(
     let mut amount = amount;
     // Damage by a status that kills on expiry is never passed on.
     let mine = matches!(start, Start::Bare(_));
-    if let Some(echo) = transferred(ground, blow, damage_type, amount).filter(|_| !mine)
-        && budget.allows(cause, || CutAt::PassedOn(echo.status, echo.echo))
-    {
-        line(LedgerStep::Transferred, amount, amount - echo.amount, Note::Transferred(echo.status, echo.to));
-        amount -= echo.amount;
-        echoes.push(echo);
+    if let Some(passed) = transferred(ground, blow, damage_type, amount).filter(|_| !mine) {
+        let before = amount;
+        for (to, points) in takers(ground, blow.target, &passed) {
+            if budget.allows(cause, || CutAt::PassedOn(passed.status, passed.echo)) {
+                echoes.push(PassedDamage { to, amount: points, ..passed });
+                amount -= points;
+            }
+        }
+        if amount != before {
+            line(LedgerStep::Transferred, before, amount, Note::Transferred(passed.status, passed.to));
+        }
     }
     let lethal = amount > 0 && running.left > 0 && amount >= running.left;
     if lethal && running.spared.is_none() && !blow.absolute {

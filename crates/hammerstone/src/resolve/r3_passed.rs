@@ -5,13 +5,48 @@ use crate::event::{CutAt, Echo, Via};
 use crate::ids::*;
 use crate::log::Log;
 use crate::ruleset::{Rules, SharedDamage};
-use crate::state::State;
+use crate::state::{Application, State};
 use crate::terms::Life;
 use crate::work::Work;
 
 use super::buffers::{Blows, Dealt, PassedDamage};
 use super::r2_amount::{AmountContext, Ground, Start};
 use super::r3_deal::deal;
+
+/// Those who take a share of it, each with their points: the one to whom it goes, or all who are linked with the target by the status, in the
+/// order of their places; what does not divide goes to the first.
+pub(super) fn takers(
+    ground: &Ground<'_>,
+    target: CombatantId,
+    passed: &PassedDamage,
+) -> Vec<(CombatantId, i64)> {
+    let linked = ground.rules.status(passed.status).transfers.is_some_and(|passing| passing.linked);
+    if !linked {
+        return vec![(passed.to, passed.amount)];
+    }
+    let others = linked_with(ground.state, target, passed.status);
+    let count = others.len() as i64;
+    let share = |place: usize| passed.amount / count + i64::from((place as i64) < passed.amount % count);
+    others
+        .into_iter()
+        .enumerate()
+        .map(|(place, who)| (who, share(place)))
+        .filter(|(_, points)| *points > 0)
+        .collect()
+}
+
+/// Others who bear a status from a source from which `target` bears it, and stand.
+fn linked_with(state: &State, target: CombatantId, status: StatusId) -> Vec<CombatantId> {
+    let bears = |application: &&Application| application.status == status && application.runs();
+    let own = state.running_on(target.slot()).find(|application| application.status == status);
+    let Some(source) = own.map(|application| application.source) else { return Vec::new() };
+    let same = state.applications.iter().filter(bears).filter(|application| application.source == source);
+    let mut others: Vec<CombatantId> = same.map(|application| application.subject).collect();
+    others.retain(|&who| who != target && state.combatants.life_of(who) == Life::Standing);
+    others.sort_unstable();
+    others.dedup();
+    others
+}
 
 /// The share that someone takes for the target, by the first of the statuses that say so whose source stands.
 pub(super) fn transferred(
@@ -27,7 +62,11 @@ pub(super) fn transferred(
     let mut first: Option<(ApplicationId, PassedDamage)> = None;
     for application in state.running_on(blow.target.slot()) {
         let Some(passing) = ground.rules.status(application.status).transfers else { continue };
-        let Some(to) = application.source.filter(|&to| to != blow.target) else { continue };
+        let to = match passing.linked {
+            true => linked_with(state, blow.target, application.status).first().copied(),
+            false => application.source.filter(|&to| to != blow.target),
+        };
+        let Some(to) = to else { continue };
         let share = passed_on(&passing, damage_type, amount);
         if share > 0
             && state.combatants.life_of(to) == Life::Standing

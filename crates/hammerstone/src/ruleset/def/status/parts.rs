@@ -212,6 +212,9 @@ pub struct SharedDamage {
     pub share: Fixed,
     /// Only of this damage type, if one is named.
     pub damage_type: Option<DamageTypeId>,
+    /// For damage that is transferred: not to the source of the status, but to all others who bear it from the same source, evenly. So bearers
+    /// are linked.
+    pub linked: bool,
 }
 
 /// When a template or a status gives another status.
