@@ -11,7 +11,7 @@ use crate::orders::Queue;
 use crate::ruleset::{Group, Rules, Ruleset};
 use crate::sheet::{self, StatAccount};
 use crate::state::{Application, Combatants, Flying, State, StatusAt, Subscription, Swing, WavesState};
-use crate::state::{Bearers, Hold, Tempo};
+use crate::state::{Bearers, Hold, Pause, Tempo};
 use crate::tempo;
 use crate::terms::Life;
 use crate::terms::Listen;
@@ -41,6 +41,7 @@ pub(crate) struct FlowView<'a> {
     waves: &'a [WavesState],
     tempos: &'a [Tempo],
     holds: &'a [Hold],
+    pauses: &'a [Pause],
 }
 
 /// A status that someone bears.
@@ -78,8 +79,9 @@ pub struct FlyingBody {
 impl<'a> View<'a> {
     pub(crate) fn of(ruleset: &'a Ruleset, state: &'a State) -> View<'a> {
         let State { tick, combatants, swings, flying, applications, .. } = state;
-        let State { subscriptions, round, flags, counters, scores, waves, tempos, holds, .. } = state;
-        let flow = FlowView { subscriptions, round: *round, flags, counters, scores, waves, tempos, holds };
+        let State { subscriptions, round, flags, counters, scores, waves, tempos, holds, pauses, .. } = state;
+        let flow =
+            FlowView { subscriptions, round: *round, flags, counters, scores, waves, tempos, holds, pauses };
         View {
             ruleset,
             rules: ruleset.compiled(),
@@ -96,7 +98,7 @@ impl<'a> View<'a> {
     pub(crate) fn beside_orders(ruleset: &'a Ruleset, state: &'a mut State) -> (View<'a>, Queue<'a>) {
         let State { tick, combatants, swings, flying, applications, pending, registrar, given_poses, .. } =
             state;
-        let State { subscriptions, round, flags, counters, scores, waves, tempos, holds, .. } = state;
+        let State { subscriptions, round, flags, counters, scores, waves, tempos, holds, pauses, .. } = state;
         let view = View {
             ruleset,
             rules: ruleset.compiled(),
@@ -105,7 +107,17 @@ impl<'a> View<'a> {
             swings,
             flying,
             applications,
-            flow: FlowView { subscriptions, round: *round, flags, counters, scores, waves, tempos, holds },
+            flow: FlowView {
+                subscriptions,
+                round: *round,
+                flags,
+                counters,
+                scores,
+                waves,
+                tempos,
+                holds,
+                pauses,
+            },
         };
         (view, Queue { pending, registrar, given_poses })
     }
@@ -139,6 +151,11 @@ impl<'a> View<'a> {
     pub fn subscriptions(&self) -> impl Iterator<Item = (SubscriptionId, HookId, Listen)> + use<'a> {
         let lasting = self.flow.subscriptions.iter().filter(|subscription| subscription.until.is_none());
         lasting.map(|subscription| (subscription.id, subscription.hook, subscription.listen))
+    }
+
+    /// Whether a subscription is paused.
+    pub fn is_paused(&self, subscription: SubscriptionId) -> bool {
+        Pause::of(self.flow.pauses, subscription).iter().any(|pause| pause.to.is_none())
     }
 
     /// What a gauge of a combatant holds, and its maximum; none if it has none of that name.

@@ -178,6 +178,8 @@ fn forbidden(order: &Order, at: At) -> bool {
         | Order::RemoveObstacle { .. }
         | Order::Cancel { .. }
         | Order::Unsubscribe { .. }
+        | Order::Pause { .. }
+        | Order::Resume { .. }
         | Order::Publish { .. }
         | Order::SetFlag { .. }
         | Order::Count { .. }

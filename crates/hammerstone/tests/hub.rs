@@ -1,7 +1,8 @@
 //! The hub of an encounter: ten thousand subscriptions against a simple model; filters, keys, handles, hooks that watch.
 
+use std::collections::{BTreeMap, BTreeSet};
+
 use hammerstone::event::{CombatantJoined, HealthChanged, HostFact, OrderRefused, Payload};
-use std::collections::BTreeMap;
 
 use hammerstone::Fixed;
 use hammerstone::event::{Event, HostValue, Listener, ValueSort};
@@ -24,6 +25,8 @@ enum Act {
     Listen(usize),
     End(usize),
     EndOneself,
+    Pause(usize),
+    Resume(usize),
     Count,
 }
 
@@ -34,6 +37,8 @@ fn act(hook: usize, seq: u64) -> Option<Act> {
         0..8 => Some(Act::Listen(other)),
         8..16 => Some(Act::End(other)),
         16 => Some(Act::EndOneself),
+        18..24 => Some(Act::Pause(other)),
+        24..32 => Some(Act::Resume(other)),
         17 if rolled.is_multiple_of(31) => Some(Act::Count),
         _ => None,
     }
@@ -67,9 +72,10 @@ struct World {
     heard: Vec<(usize, u64)>,
 }
 
-/// The model: a list of who listens since when and until when, in the order of subscribing.
+/// The model: a list of who listens since when and until when, in the order of subscribing; and by hook the stretches for which it was paused.
 #[derive(Default)]
 struct Model {
+    pauses: BTreeMap<usize, Vec<(u64, Option<u64>)>>,
     list: Vec<(usize, u64, Option<u64>)>,
     next: u64,
 }
@@ -82,7 +88,18 @@ impl Model {
             let hears = |(_, since, until): &&(usize, u64, Option<u64>)| {
                 seq >= *since && until.is_none_or(|until| seq < until)
             };
-            let mut hearers: Vec<usize> = self.list.iter().filter(hears).map(|(hook, ..)| *hook).collect();
+            let pauses = &self.pauses;
+            let paused = |hook: usize| {
+                let keeps = |&(from, to): &(u64, Option<u64>)| seq >= from && to.is_none_or(|to| seq < to);
+                pauses.get(&hook).is_some_and(|of| of.iter().any(keeps))
+            };
+            let mut hearers: Vec<usize> = self
+                .list
+                .iter()
+                .filter(hears)
+                .map(|(hook, ..)| *hook)
+                .filter(|&hook| !paused(hook))
+                .collect();
             // Stable: equals hear in the order of subscribing.
             hearers.sort_by_key(|&hook| std::cmp::Reverse(wish(hook).priority));
             for &hook in &hearers {
@@ -91,12 +108,21 @@ impl Model {
             }
             for (hook, since, until) in &mut self.list {
                 // It heard this one, if it was still there.
-                if wish(*hook).once && seq >= *since && until.is_none_or(|until| seq < until) {
+                if wish(*hook).once
+                    && !paused(*hook)
+                    && seq >= *since
+                    && until.is_none_or(|until| seq < until)
+                {
                     *until = Some(seq + 1);
                 }
             }
         }
         self.list.retain(|(.., until)| until.is_none());
+        let there: BTreeSet<usize> = self.list.iter().map(|(known, ..)| *known).collect();
+        self.pauses.retain(|hook, of| {
+            of.retain(|(_, to)| to.is_none());
+            there.contains(hook) && !of.is_empty()
+        });
         orders
     }
 
@@ -105,6 +131,10 @@ impl Model {
             let mut end = |ends: usize| {
                 for (_, _, until) in self.list.iter_mut().filter(|(known, ..)| *known == ends) {
                     until.get_or_insert(self.next);
+                }
+                // A pause ends with its subscription; the next one is not paused.
+                for (_, to) in self.pauses.entry(ends).or_default() {
+                    to.get_or_insert(self.next);
                 }
             };
             match act {
@@ -115,6 +145,19 @@ impl Model {
                 }
                 Act::End(other) => end(other),
                 Act::EndOneself => end(hook),
+                Act::Pause(other) => {
+                    let listens =
+                        self.list.iter().any(|(known, _, until)| *known == other && until.is_none());
+                    let of = self.pauses.entry(other).or_default();
+                    if listens && !of.iter().any(|(_, to)| to.is_none()) {
+                        of.push((self.next, None));
+                    }
+                }
+                Act::Resume(other) => {
+                    for (_, to) in self.pauses.entry(other).or_default() {
+                        to.get_or_insert(self.next);
+                    }
+                }
                 Act::Count => self.next += 1,
             }
         }
@@ -142,6 +185,12 @@ fn ten_thousand_subscriptions_agree_with_a_simple_model() {
                     }
                     Some(Act::EndOneself) => {
                         orders.unsubscribe(Unsubscribe::Hook(world.ids[hook]));
+                    }
+                    Some(Act::Pause(other)) => {
+                        orders.pause(Unsubscribe::Key(world.ids[other], 1));
+                    }
+                    Some(Act::Resume(other)) => {
+                        orders.resume(Unsubscribe::Key(world.ids[other], 1));
                     }
                     Some(Act::Count) => {
                         orders.count(world.counter, Count::Add(1));

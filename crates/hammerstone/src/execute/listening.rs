@@ -5,7 +5,7 @@ use crate::ids::*;
 use crate::orders::Order;
 use crate::orders::Pending;
 use crate::ruleset::Rules;
-use crate::state::Subscription;
+use crate::state::{Pause, State, Subscription};
 use crate::terms::Refusal;
 use crate::terms::{Listen, Topical};
 use crate::work::Work;
@@ -22,6 +22,28 @@ pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
                 if known.ends_by(which) {
                     work.rooms.listeners.ended(place);
                     known.until = Some(now);
+                }
+            }
+        }
+        Order::Pause { which } => {
+            let now = work.log.next();
+            let State { subscriptions, pauses, .. } = &mut *work.state;
+            for (place, known) in subscriptions.iter().enumerate() {
+                let last = pauses.partition_point(|pause| pause.id <= known.id);
+                let open = pauses[..last].last().is_some_and(|p| p.id == known.id && p.to.is_none());
+                if known.until.is_none() && known.ends_by(which) && !open {
+                    work.rooms.listeners.ended(place);
+                    pauses.insert(last, Pause { id: known.id, from: now, to: None });
+                }
+            }
+        }
+        Order::Resume { which } => {
+            let now = work.log.next();
+            let State { subscriptions, pauses, .. } = &mut *work.state;
+            for pause in pauses.iter_mut().filter(|pause| pause.to.is_none()) {
+                let known = subscriptions.binary_search_by_key(&pause.id, |known| known.id);
+                if known.is_ok_and(|place| subscriptions[place].ends_by(which)) {
+                    pause.to = Some(now);
                 }
             }
         }

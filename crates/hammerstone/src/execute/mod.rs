@@ -176,9 +176,11 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         | Order::SetMaximum { .. }
         | Order::ChangeGauge { .. }
         | Order::RaiseShield { .. } => effects::carry_out(work, pending),
-        Order::Subscribe { .. } | Order::Unsubscribe { .. } | Order::Publish { .. } => {
-            listening::carry_out(work, pending)
-        }
+        Order::Subscribe { .. }
+        | Order::Unsubscribe { .. }
+        | Order::Pause { .. }
+        | Order::Resume { .. }
+        | Order::Publish { .. } => listening::carry_out(work, pending),
         Order::SetFlag { .. }
         | Order::Count { .. }
         | Order::FlagCombatant { .. }

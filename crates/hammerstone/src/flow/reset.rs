@@ -7,7 +7,7 @@ use crate::hub;
 use crate::ids::*;
 use crate::lifecycle;
 use crate::orders::Order;
-use crate::state::{State, StatusAt, Subscription, SwingAt};
+use crate::state::{Pause, State, StatusAt, Subscription, SwingAt};
 use crate::statuses;
 use crate::swing;
 use crate::terms::Life;
@@ -54,11 +54,18 @@ pub(crate) fn begin_anew(state: &mut State, first: &State) {
     };
     let stays = |s: &&Subscription| s.listen.stays && s.until.is_none() && !again(s);
     let kept: Vec<Subscription> = state.subscriptions.iter().filter(stays).copied().collect();
+    let kept_id = |id: SubscriptionId| kept.iter().any(|subscription| subscription.id == id);
+    let pauses: Vec<Pause> = { state.pauses.iter() }
+        .filter(|pause| pause.to.is_none() && kept_id(pause.id))
+        .map(|pause| Pause { from: 0, ..*pause })
+        .collect();
     let epoch = Epoch(state.registrar.epoch.0 + 1);
     state.clone_from(first);
     state.registrar.enter(epoch);
     for pending in &mut state.pending {
         pending.order = pending.order.in_epoch(epoch);
     }
+    state.pauses.extend(pauses);
+    state.pauses.sort_unstable_by_key(|pause| pause.id);
     state.subscriptions.extend(kept.into_iter().map(|subscription| Subscription { from: 0, ..subscription }));
 }

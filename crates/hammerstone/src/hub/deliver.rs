@@ -7,7 +7,7 @@ use crate::ids::*;
 use crate::log::Log;
 use crate::ruleset::Rules;
 use crate::sheet;
-use crate::state::{State, Subscription};
+use crate::state::{Pause, State, Subscription};
 use crate::terms::Listen;
 use crate::view::View;
 use crate::work::Work;
@@ -104,6 +104,7 @@ fn hears(rules: &Rules, state: &State, subscription: &Subscription, fact: &Fact)
     let Listen { subject, other, team, tag, .. } = subscription.listen;
     fact.seq >= subscription.from
         && subscription.until.is_none_or(|until| fact.seq < until)
+        && !Pause::of(&state.pauses, subscription.id).iter().any(|pause| pause.keeps(fact.seq))
         && (subject.is_none() || subject == fact.event.subject())
         && (other.is_none() || other == fact.event.other())
         && ((team.is_none() && tag.is_none()) || is_of(rules, state, fact.event.subject(), team, tag))

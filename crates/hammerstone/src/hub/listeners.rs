@@ -2,7 +2,7 @@
 
 use crate::ids::*;
 use crate::ruleset::Rules;
-use crate::state::{State, Subscription};
+use crate::state::{Pause, State, Subscription};
 use crate::terms::{Listen, Topical};
 
 /// A subscription, by its place in the table, and its hook.
@@ -45,7 +45,8 @@ impl Listeners {
             let Listen { subject, other, once, team, tag, .. } = subscription.listen;
             let asks = once || subject.is_some() || other.is_some() || team.is_some() || tag.is_some();
             let yet = subscription.from <= first;
-            self.plain.push(!asks && subscription.until.is_none() && yet);
+            let paused = !Pause::of(&state.pauses, subscription.id).is_empty();
+            self.plain.push(!asks && !paused && subscription.until.is_none() && yet);
             self.fresh |= !yet;
         }
         true

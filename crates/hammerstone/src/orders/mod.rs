@@ -365,6 +365,16 @@ impl<'a> Orders<'a> {
         self.give(Order::Unsubscribe { which })
     }
 
+    /// Subscriptions hear nothing until they are [resumed](Self::resume). Pausing what is paused, or is not there, is harmless.
+    pub fn pause(&mut self, which: Unsubscribe) -> OrderId {
+        self.give(Order::Pause { which })
+    }
+
+    /// Subscriptions that were paused go on.
+    pub fn resume(&mut self, which: Unsubscribe) -> OrderId {
+        self.give(Order::Resume { which })
+    }
+
     /// A fact of the host's own, with up to four values.
     pub fn publish(&mut self, topic: HostTopicId, given: &[HostValue]) -> OrderId {
         let mut values = [HostValue::Nothing; 4];

@@ -109,7 +109,7 @@ pub enum Marker {
     End,
 }
 
-/// Which subscriptions end.
+/// Which subscriptions end, pause or go on.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum Unsubscribe {
@@ -123,6 +123,8 @@ pub enum Unsubscribe {
     Hook(HookId),
     /// All that a combatant owns.
     Owner(CombatantId),
+    /// All that ask for just one topic.
+    Topic(TopicId),
 }
 
 /// An order to an encounter, as plain data. Orders are carried out one by one, in the order given,
@@ -393,6 +395,16 @@ pub enum Order {
     },
     /// Subscriptions end. Ending what is not there is harmless.
     Unsubscribe {
+        /// Which.
+        which: Unsubscribe,
+    },
+    /// Subscriptions hear nothing until they go on. What came up to then they still hear.
+    Pause {
+        /// Which.
+        which: Unsubscribe,
+    },
+    /// Subscriptions that were paused go on, with what comes from then on.
+    Resume {
         /// Which.
         which: Unsubscribe,
     },

@@ -7,6 +7,7 @@ use crate::geometry::{Bits, Obstacle, Pose};
 use crate::ids::*;
 use crate::orders::Unsubscribe;
 use crate::terms::Listen;
+use crate::terms::Topical;
 
 /// One activation of an attack.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
@@ -313,6 +314,30 @@ pub(crate) struct Subscription {
     pub(crate) until: Option<u64>,
 }
 
+/// A subscription that is paused, or was in this tick.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub(crate) struct Pause {
+    pub(crate) id: SubscriptionId,
+    /// The first fact that it does not hear, and the first that it hears again.
+    pub(crate) from: u64,
+    pub(crate) to: Option<u64>,
+}
+
+impl Pause {
+    /// Those of one subscription, of a list that is sorted by these.
+    pub(crate) fn of(pauses: &[Pause], id: SubscriptionId) -> &[Pause] {
+        let first = pauses.partition_point(|pause| pause.id < id);
+        let count = pauses[first..].iter().take_while(|pause| pause.id == id).count();
+        &pauses[first..first + count]
+    }
+
+    /// Whether it keeps a fact from its subscription.
+    pub(crate) fn keeps(&self, seq: u64) -> bool {
+        seq >= self.from && self.to.is_none_or(|to| seq < to)
+    }
+}
+
 impl Subscription {
     /// Whether it is one of those that end.
     pub(crate) fn ends_by(&self, which: Unsubscribe) -> bool {
@@ -322,6 +347,7 @@ impl Subscription {
             Unsubscribe::Key(hook, key) => (self.hook, self.listen.key) == (hook, Some(key)),
             Unsubscribe::Hook(hook) => self.hook == hook,
             Unsubscribe::Owner(owner) => self.listen.owner == Some(owner),
+            Unsubscribe::Topic(topic) => self.listen.topical == Topical::To(topic),
         }
     }
 }

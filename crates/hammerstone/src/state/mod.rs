@@ -17,8 +17,8 @@ pub(crate) use combatants::{
     Afterlife, Combatants, Contributor, GaugeRow, HostChange, Newcomer, Pool, SIZES, UsesRow,
 };
 pub(crate) use fight::{
-    Application, Back, Captured, ChainStep, Charging, Child, Contact, Delayed, Fired, Flying, Hold, Press,
-    Raised, Read, StruckEntry, Subscription, Swing, Tempo, WavesState,
+    Application, Back, Captured, ChainStep, Charging, Child, Contact, Delayed, Fired, Flying, Hold, Pause,
+    Press, Raised, Read, StruckEntry, Subscription, Swing, Tempo, WavesState,
 };
 pub(crate) use lists::Lists;
 pub(crate) use places::{BodyAt, EntryAt, StatusAt, SwingAt};
@@ -99,6 +99,8 @@ columns! {
         pub(crate) applications: Vec<Application>,
         /// By rising id.
         pub(crate) subscriptions: Vec<Subscription>,
+        /// By subscription, then by time.
+        pub(crate) pauses: Vec<Pause>,
         /// The round, from 1.
         pub(crate) round: u32,
         pub(crate) flags: Vec<bool>,

@@ -230,6 +230,12 @@ impl Check<'_> {
             let from = subscription.from <= self.state.next_fact && subscription.until.is_none();
             must(known && from, "a listener hears what there is not")?;
         }
+        must(rises(self.state.pauses.iter().map(|pause| pause.id)), "pauses are out of order")?;
+        for pause in &self.state.pauses {
+            let own = subscriptions.binary_search_by_key(&pause.id, |known| known.id).is_ok();
+            let open = pause.to.is_none() && pause.from <= self.state.next_fact;
+            must(own && open, "a listener is paused that is not there")?;
+        }
         Ok(())
     }
 

@@ -60,6 +60,8 @@ macro_rules! with_order_kinds {
             ScaleTime "scale-time",
             Transform "transform",
             LetGo "let-go",
+            Pause "pause",
+            Resume "resume",
         }
     };
 }

@@ -87,6 +87,12 @@ fn free_places(work: &mut Work<'_>) {
         state.subscriptions.retain(|subscription| subscription.until.is_none());
         rooms.listeners.current = false;
     }
+    if !state.pauses.is_empty() {
+        let known = |id| state.subscriptions.binary_search_by_key(&id, |known| known.id).is_ok();
+        let before = state.pauses.len();
+        state.pauses.retain(|pause| pause.to.is_none() && known(pause.id));
+        rooms.listeners.current &= state.pauses.len() == before;
+    }
     rooms.listeners.current &= !std::mem::take(&mut rooms.listeners.fresh);
     if !rooms.listeners.current {
         log.heard_topics.clear();

@@ -26,7 +26,7 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             reserved(state, order)
         }
         // What is not there, or belongs to another ruleset, ends nothing.
-        Order::Unsubscribe { .. } => Ok(()),
+        Order::Unsubscribe { .. } | Order::Pause { .. } | Order::Resume { .. } => Ok(()),
         Order::Publish { topic, values } => {
             in_ruleset(Definition::Topic, topic.index(), rules.host_topics.len())?;
             let fields = &rules.host_topics[topic.index()].fields;

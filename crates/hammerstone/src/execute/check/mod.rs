@@ -61,9 +61,11 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
         | Order::SetMaximum { .. }
         | Order::ChangeGauge { .. }
         | Order::RaiseShield { .. } => effects::refusal(rules, state, order),
-        Order::Subscribe { .. } | Order::Unsubscribe { .. } | Order::Publish { .. } => {
-            listening::refusal(rules, state, order)
-        }
+        Order::Subscribe { .. }
+        | Order::Unsubscribe { .. }
+        | Order::Pause { .. }
+        | Order::Resume { .. }
+        | Order::Publish { .. } => listening::refusal(rules, state, order),
         Order::SetFlag { .. }
         | Order::Count { .. }
         | Order::FlagCombatant { .. }

@@ -183,6 +183,8 @@ impl Order {
             | Order::RemoveObstacle { .. }
             | Order::Subscribe { .. }
             | Order::Unsubscribe { .. }
+            | Order::Pause { .. }
+            | Order::Resume { .. }
             | Order::End { .. } => None,
         }
     }
