@@ -1,4 +1,4 @@
-//! The time of combatants that does not go as the encounter's does.
+//! Time scales of combatants.
 //!
 //! A time scale belongs to one combatant, in sixteenths. It is over its swings, the statuses that it bears, its cooldowns, uses and refills;
 //! what has left its hand, moves, delayed rules and the encounter's clock go on as they did. In a tick of the encounter none, one or two of
@@ -10,7 +10,7 @@ use crate::sheet;
 use crate::state::{State, SwingAt, Tempo};
 use crate::terms::{FASTEST, NEVER, NORMAL};
 
-/// A tick begins: how much time passes in it for those whose time goes otherwise.
+/// A tick begins: how much time passes in it for each combatant with a time scale.
 pub(crate) fn advance(state: &mut State) {
     for place in 0..state.tempos.len() {
         let tempo = &mut state.tempos[place];

@@ -133,7 +133,7 @@ pub(crate) struct Raised {
     pub(crate) name: Option<ObstacleNameId>,
 }
 
-/// The time of a combatant that does not go as the encounter's does.
+/// The time scale of a combatant.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub(crate) struct Tempo {

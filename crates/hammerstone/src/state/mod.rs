@@ -75,7 +75,7 @@ columns! {
         pub(crate) steps: Vec<(CombatantId, ChainStep)>,
         /// Starts that came too early and wait, by place of their combatant.
         pub(crate) presses: Vec<(CombatantId, Press)>,
-        /// Those whose time does not go as the encounter's does, by place.
+        /// Time scales, by place of their combatant.
         pub(crate) tempos: Vec<Tempo>,
         /// By rising number.
         pub(crate) holds: Vec<Hold>,

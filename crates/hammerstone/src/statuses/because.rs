@@ -1,4 +1,4 @@
-//! For which hit statuses are given.
+//! The hit for which statuses are given, and the conditions that ask about it.
 
 use crate::Fixed;
 use crate::conditions::{OfAHit, Setting};

@@ -37,13 +37,13 @@ pub enum Growth {
     Counter(CounterId),
 }
 
-/// Whom those follow who come in a wave.
+/// The leader of those who come in a wave.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum WaveLeader {
     /// The first of them leads the others.
     First,
-    /// Of a group the one that stands in the lowest place.
+    /// The first of a group that stands, by place.
     Of(Group),
 }
 
@@ -134,7 +134,7 @@ impl Waves {
         self
     }
 
-    /// They come on a timer, whoever is left: so many ticks from one to the next. The first comes after the delay.
+    /// They come on a timer, even if some are left: so many ticks from one to the next. The first comes after the delay.
     pub fn every(mut self, ticks: u32) -> Waves {
         self.every = Some(ticks);
         self
