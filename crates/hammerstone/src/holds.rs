@@ -7,8 +7,8 @@ use crate::detect::Detection;
 use crate::event::{HoldBegan, HoldEnded, Why};
 use crate::geometry::{Placement, Pose};
 use crate::ids::*;
-use crate::ruleset::Grip;
-use crate::state::{Hold, State, Swing, next};
+use crate::ruleset::{Grip, Rules};
+use crate::state::{Hold, State, StatusAt, Swing, next};
 use crate::statuses::{self, Giving};
 use crate::terms::Life;
 use crate::work::Work;
@@ -38,7 +38,7 @@ pub(crate) fn begin(work: &mut Work<'_>, swing: &Swing, held: CombatantId) {
 }
 
 /// Those who are held go with their holders.
-pub(crate) fn carry(state: &mut State, rules: &crate::ruleset::Rules, detection: &mut Detection) {
+pub(crate) fn carry(state: &mut State, rules: &Rules, detection: &mut Detection) {
     let tick = state.tick;
     for &Hold { held, holder, attack, since, .. } in &state.holds {
         let Some(Grip { at, .. }) = rules.attack(attack).holds else { continue };
@@ -111,9 +111,14 @@ fn end(work: &mut Work<'_>, place: usize, why: Why) {
     let lasted = work.state.tick - since;
     work.log.publish(HoldEnded { hold: number, held, holder, lasted, why });
     let status = work.rules.attack(attack).holds.and_then(|grip| grip.status);
-    if let Some(status) = status
-        && let Some(index) = work.state.first_status(held, status)
-    {
+    let Some(status) = status else { return };
+    // Not the same status from another source, which the one who is held bore before.
+    let own = |at: &StatusAt| {
+        let application = &work.state.applications[*at];
+        application.status == status && application.source == Some(holder) && application.runs()
+    };
+    let given = work.state.statuses_on(held).find(own);
+    if let Some(index) = given {
         statuses::lift(work, index, Why::Done);
     }
 }

@@ -76,7 +76,7 @@ pub(crate) fn own_ticks(state: &State, who: CombatantId) -> u8 {
     state.tempos.iter().find(|tempo| tempo.who == who).map_or(1, |tempo| tempo.steps)
 }
 
-/// The time of a combatant goes so from the next tick on. Gives how it went before.
+/// Sets a time scale: what is due shifts from the next tick on, swings go by it at once. Gives what it was.
 pub(crate) fn set_scale(state: &mut State, who: CombatantId, scale: u8) -> u8 {
     let tempos = &mut state.tempos;
     let place = match tempos.binary_search_by_key(&who, |tempo| tempo.who) {

@@ -771,7 +771,7 @@ facts! {
             to: TeamId => Content,
         }
 
-        /// The time of a combatant goes otherwise from the next tick on.
+        /// The time of a combatant goes slower or faster.
         CombatantRetimed = COMBATANT_RETIMED "combatant.retimed", by [Orders Passes], after [Time], RuleLoud "the time of {subject} goes {to} times as fast, after {from}" {
             /// Whose.
             subject: CombatantId => Identity Subject,

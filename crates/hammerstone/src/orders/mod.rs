@@ -404,7 +404,8 @@ impl<'a> Orders<'a> {
         self.give(Order::Request { subject, tactic, other })
     }
 
-    /// The time of `subject` goes otherwise than the encounter's, from the next tick on: so many sixteenths of a tick pass for it in one.
+    /// So many sixteenths of a tick pass for `subject` in one: for its swings from the next stage of swings on, for its statuses, cooldowns, uses
+    /// and refills from the next tick on.
     #[doc(alias("slow motion", "hit slow", "bullet time"))]
     pub fn scale_time(&mut self, subject: CombatantId, sixteenths: u8) -> OrderId {
         self.give(Order::ScaleTime { subject, sixteenths })

@@ -445,7 +445,8 @@ pub enum Order {
         /// Whom it is about, if it is about anyone.
         other: Option<CombatantId>,
     },
-    /// The time of a combatant goes otherwise than the encounter's, from the next tick on.
+    /// The time of a combatant goes slower or faster than the encounter's: for its swings from the next stage of swings on, for all else that is due to
+    /// it from the next tick on.
     ScaleTime {
         /// Who.
         subject: CombatantId,

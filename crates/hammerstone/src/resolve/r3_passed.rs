@@ -13,26 +13,23 @@ use super::buffers::{Blows, Dealt, PassedDamage};
 use super::r2_amount::{AmountContext, Ground, Start};
 use super::r3_deal::deal;
 
-/// Those who take a share of it, each with their points: the one to whom it goes, or all who are linked with the target by the status, in the
-/// order of their places; what does not divide goes to the first.
+/// The combatants that take a share of it, each with its points: the one to which it goes, or all that are linked with the target by the
+/// status, by their places; what does not divide goes to the first.
 pub(super) fn takers(
     ground: &Ground<'_>,
     target: CombatantId,
     passed: &PassedDamage,
-) -> Vec<(CombatantId, i64)> {
-    let linked = ground.rules.status(passed.status).transfers.is_some_and(|passing| passing.linked);
-    if !linked {
-        return vec![(passed.to, passed.amount)];
-    }
-    let others = linked_with(ground.state, target, passed.status);
-    let count = others.len() as i64;
-    let share = |place: usize| passed.amount / count + i64::from((place as i64) < passed.amount % count);
-    others
-        .into_iter()
-        .enumerate()
-        .map(|(place, who)| (who, share(place)))
-        .filter(|(_, points)| *points > 0)
-        .collect()
+) -> impl Iterator<Item = (CombatantId, i64)> + use<> {
+    let PassedDamage { to, amount, status, .. } = *passed;
+    let linked = ground.rules.status(status).transfers.is_some_and(|passing| passing.linked);
+    let others = if linked { linked_with(ground.state, target, status) } else { Vec::new() };
+    let count = others.len().max(1);
+    let share = move |place: usize| {
+        let (place, count) = (place as i64, count as i64);
+        amount / count + i64::from(place < amount % count)
+    };
+    let taker = move |place: usize| (others.get(place).copied().unwrap_or(to), share(place));
+    (0..count).map(taker).filter(|(_, points)| *points > 0)
 }
 
 /// Others who bear a status from a source from which `target` bears it, and stand.

@@ -1514,7 +1514,7 @@ mod combatant_retimed {
     use hammerstone::ids::HookId;
     use hammerstone::prelude::*;
 
-    /// Hears `combatant.retimed`: The time of a combatant goes otherwise from the next tick on.
+    /// Hears `combatant.retimed`: The time of a combatant goes slower or faster.
     fn on_combatant_retimed(world: &mut World, fact: &CombatantRetimed, heard: &Heard<'_>, orders: &mut Orders<'_>) {
         // CombatantId. Whose.
         let subject = fact.subject;
