@@ -6,6 +6,7 @@ use hammerstone::amount::{
 };
 use hammerstone::attack::{Critical, Damage, FormKind, Projectile, When};
 use hammerstone::flow::{Condition, Party, Portion, Reading};
+use hammerstone::gauge::Pool;
 use hammerstone::ids::{ShieldId, SpotId, StatId, TagId, ThresholdId, ValueId};
 use hammerstone::prelude::*;
 use hammerstone::status::{
@@ -49,6 +50,7 @@ pub fn build(sheet: &Sheet) -> Ruleset {
     for (i, &numbers) in sheet.statuses.iter().enumerate() {
         b.status(status(i, &mut Dice(numbers), &names));
     }
+    let pool = b.pool(Pool::new("cairn", 25));
     let wind = wind(&mut b, sheet, burn, names.stats[2]);
     let tag = names.tags[0];
     let mut first_attack = None;
@@ -77,6 +79,9 @@ pub fn build(sheet: &Sheet) -> Ruleset {
         template = numbered_template(template, &mut dice, &names);
         if !sheet.numbers.is_multiple_of(3) {
             template = template.gauge(wind);
+        }
+        if sheet.numbers % 3 == 1 {
+            template = template.pool(pool);
         }
         for (j, &(x, radius, ghost, multiplier)) in sheet.parts.iter().enumerate() {
             let mut part = Part::new(&format!("part {j}"), Shape::Sphere { at: [x, 0.5, 0.0], radius });

@@ -48,7 +48,12 @@ pub(crate) fn inherit(root: &mut DeTable<'_>, reading: &mut Reading<'_>) {
                 let Some(DeValue::Table(others)) = before.get(base.as_str()).map(Spanned::get_ref) else {
                     continue;
                 };
+                // Health of its own and a pool are two answers to one question.
+                let answered = ["health", "pool"].iter().any(|key| fields.contains_key(*key));
                 for (key, value) in others {
+                    if answered && ["health", "pool"].contains(&key.get_ref().as_ref()) {
+                        continue;
+                    }
                     if !fields.contains_key(key.get_ref().as_ref()) {
                         fields.insert(key.clone(), value.clone());
                     }

@@ -3,7 +3,7 @@
 use hammerstone::Fixed;
 use hammerstone::amount::Limits;
 use hammerstone::attack::{Attack, Grip};
-use hammerstone::gauge::{AtEnd, Cancel, CancelOn, Cooldown, Cost, Gauge, Uses};
+use hammerstone::gauge::{AtEnd, Cancel, CancelOn, Cooldown, Cost, Gauge, Pool, Uses};
 
 use crate::raw;
 use crate::rules::Resolver;
@@ -45,6 +45,22 @@ impl Resolver<'_, '_> {
             let full = self.at_end(raw.on_full.as_ref(), "empty");
             let id = self.builder.gauge(gauge.at_empty(empty).at_full(full));
             self.gauges.push((entry.clone(), id));
+        }
+    }
+
+    pub(crate) fn pools(&mut self) {
+        for (name, raw) in &self.raw.pool {
+            self.note("pool", name.as_ref(), "", name.span());
+            self.note("pool", name.as_ref(), "max", raw.max.span());
+            if let Some(gauge) = &raw.gauge
+                && gauge.as_ref() != "health"
+            {
+                let message = format!("`{}` cannot be shared: a pool is one of health", gauge.as_ref());
+                let fix = Some("write \"health\", or leave `gauge` out".to_owned());
+                self.reading.problem(gauge.span(), "here", message, fix);
+            }
+            let pool = self.builder.pool(Pool::new(name.as_ref(), *raw.max.as_ref()));
+            self.pools.push(pool);
         }
     }
 

@@ -11,7 +11,7 @@ use hammerstone::attack::Damage;
 use hammerstone::event::ValueSort;
 use hammerstone::geometry::Axis;
 use hammerstone::ids::{
-    AttackId, CombatantCounterId, CombatantFlagId, CounterId, DamageTypeId, FlagId, GaugeId, HostTopicId, LayerId, ObstacleNameId, OutcomeId, OwnStepId, ReasonId, ScoreId,
+    AttackId, CombatantCounterId, CombatantFlagId, CounterId, DamageTypeId, FlagId, GaugeId, HostTopicId, LayerId, ObstacleNameId, OutcomeId, OwnStepId, PoolId, ReasonId, ScoreId,
     ShieldId, SpotId, StatId, StatusId, TagId, TeamId, TemplateId, ThresholdId, ValueId, WaveId,
 };
 use hammerstone::team::Relation;
@@ -133,6 +133,7 @@ pub struct Resolver<'r, 't> {
     pub stats: Ids<StatId>,
     pub shields: Ids<ShieldId>,
     pub gauges: Ids<GaugeId>,
+    pub(crate) pools: Vec<PoolId>,
     pub own_steps: Ids<OwnStepId>,
     pub statuses: Ids<StatusId>,
     pub attacks: Ids<AttackId>,
@@ -183,6 +184,7 @@ impl<'r, 't> Resolver<'r, 't> {
             stats: Ids::default(),
             shields: Ids::default(),
             gauges: Ids::default(),
+            pools: Vec::new(),
             own_steps: Ids::default(),
             statuses: Ids::default(),
             attacks: Ids::default(),
@@ -226,6 +228,7 @@ impl<'r, 't> Resolver<'r, 't> {
             self.waves.push((name.as_ref().clone(), self.builder.promise_waves(name.as_ref())));
         }
         self.gauges();
+        self.pools();
         for (name, status) in &self.raw.status {
             self.status(name, status);
         }

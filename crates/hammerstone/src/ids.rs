@@ -83,6 +83,8 @@ dense_ids! {
     RuleId(u16),
     /// A gauge beside health.
     GaugeId(u16),
+    /// A pool: health that several share.
+    PoolId(u16),
     /// A choice: rules of which at most one fires for a fact.
     ChoiceId(u16),
 }

@@ -86,7 +86,9 @@ pub mod amount {
 
 /// Gauges beside health, and what attacks cost.
 pub mod gauge {
-    pub use crate::ruleset::{AtEnd, Cancel, CancelOn, Cooldown, Cost, Gauge, GaugeChange, Refill, Uses};
+    pub use crate::ruleset::{
+        AtEnd, Cancel, CancelOn, Cooldown, Cost, Gauge, GaugeChange, Pool, Refill, Uses,
+    };
     pub use crate::terms::NEVER;
 }
 

@@ -5,6 +5,7 @@ mod progress;
 pub use progress::{Phase, Progress, SwingView};
 
 use crate::Fixed;
+use crate::gauges;
 use crate::geometry::Pose;
 use crate::ids::*;
 use crate::orders::Queue;
@@ -42,6 +43,7 @@ pub(crate) struct FlowView<'a> {
     tempos: &'a [Tempo],
     holds: &'a [Hold],
     pauses: &'a [Pause],
+    pools: &'a [(PoolId, CombatantId)],
 }
 
 /// A status that someone bears.
@@ -79,9 +81,11 @@ pub struct FlyingBody {
 impl<'a> View<'a> {
     pub(crate) fn of(ruleset: &'a Ruleset, state: &'a State) -> View<'a> {
         let State { tick, combatants, swings, flying, applications, .. } = state;
-        let State { subscriptions, round, flags, counters, scores, waves, tempos, holds, pauses, .. } = state;
+        let State { subscriptions, round, flags, counters, scores, waves, .. } = state;
+        let State { tempos, holds, pauses, pools, .. } = state;
+        let round = *round;
         let flow =
-            FlowView { subscriptions, round: *round, flags, counters, scores, waves, tempos, holds, pauses };
+            FlowView { subscriptions, round, flags, counters, scores, waves, tempos, holds, pauses, pools };
         View {
             ruleset,
             rules: ruleset.compiled(),
@@ -98,7 +102,8 @@ impl<'a> View<'a> {
     pub(crate) fn beside_orders(ruleset: &'a Ruleset, state: &'a mut State) -> (View<'a>, Queue<'a>) {
         let State { tick, combatants, swings, flying, applications, pending, registrar, given_poses, .. } =
             state;
-        let State { subscriptions, round, flags, counters, scores, waves, tempos, holds, pauses, .. } = state;
+        let State { subscriptions, round, flags, counters, scores, waves, .. } = state;
+        let State { tempos, holds, pauses, pools, .. } = state;
         let view = View {
             ruleset,
             rules: ruleset.compiled(),
@@ -117,6 +122,7 @@ impl<'a> View<'a> {
                 tempos,
                 holds,
                 pauses,
+                pools,
             },
         };
         (view, Queue { pending, registrar, given_poses })
@@ -156,6 +162,18 @@ impl<'a> View<'a> {
     /// Whether a subscription is paused.
     pub fn is_paused(&self, subscription: SubscriptionId) -> bool {
         Pause::of(self.flow.pauses, subscription).iter().any(|pause| pause.to.is_none())
+    }
+
+    /// What is left of a pool of health, and its maximum, while any who share it stand.
+    pub fn pool(&self, pool: PoolId) -> Option<(i64, i64)> {
+        let who = self.sharers(pool).find(|&who| self.combatants.life_of(who) == Life::Standing)?;
+        let slot = who.slot();
+        Some((self.combatants.health[slot].into(), self.combatants.max[slot].into()))
+    }
+
+    /// Who shares a pool, whether it stands or not, by rising id.
+    pub fn sharers(&self, pool: PoolId) -> impl Iterator<Item = CombatantId> + use<'a> {
+        gauges::sharers(self.flow.pools, pool)
     }
 
     /// What a gauge of a combatant holds, and its maximum; none if it has none of that name.

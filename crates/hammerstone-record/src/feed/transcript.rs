@@ -1,7 +1,7 @@
 //! A run in sentences: a blow and what it did to health are one.
 
 use crate::{Record, Tick};
-use hammerstone::event::{DamageDealt, HealthChanged};
+use hammerstone::event::{DamageDealt, HealthChange, HealthChanged};
 use std::fmt::Write as _;
 use std::io::{self, Write};
 
@@ -35,6 +35,8 @@ struct Open {
     amounts: usize,
     /// The blow whose amounts it takes.
     blow: Option<u64>,
+    /// Whether others were named who share the health.
+    shared: bool,
     /// What comes between the hit and its amounts, for lines of their own after it.
     between: Vec<Told>,
 }
@@ -66,7 +68,7 @@ impl TextFeed {
         self.end_tick(out);
         let Some(told) = tell(line) else { return };
         if matches!(line.fact.event, Event::HitLanded(_) | Event::StatusPulsed(_) | Event::DamageDealt(_)) {
-            self.open = Some(Open { told, amounts: 0, blow: None, between: Vec::new() });
+            self.open = Some(Open { told, amounts: 0, blow: None, shared: false, between: Vec::new() });
             self.goes_on(line);
         } else {
             out.push(told);
@@ -93,6 +95,12 @@ impl TextFeed {
                     "{between}{amount} {damage_type}{}",
                     account(line.facts.ledger_of(ledger), line.rules)
                 );
+                true
+            }
+            Event::HealthChanged(HealthChanged { subject, why: HealthChange::Pool, .. }) => {
+                open.told.seq.1 = line.fact.seq;
+                let between = if std::mem::replace(&mut open.shared, true) { ", " } else { ", shared with " };
+                let _ = write!(open.told.text, "{between}{}", line.names.of(subject));
                 true
             }
             Event::HealthChanged(HealthChanged { from, to, .. }) => {

@@ -266,7 +266,7 @@ impl Lanes {
                 match why {
                     HealthChange::Damage => self.mark(subject, Sort::Damaged, (from - to).to_string()),
                     HealthChange::Heal => self.mark(subject, Sort::Healed, (to - from).to_string()),
-                    HealthChange::Maximum | HealthChange::Return => {}
+                    HealthChange::Maximum | HealthChange::Return | HealthChange::Pool => {}
                 }
             }
             Event::HealthCrossed(HealthCrossed { subject, threshold, .. }) => {

@@ -11,6 +11,7 @@ tables! {
         team: Named<Team>,
         shield: Named<Shield>,
         gauge: Named<Gauge>,
+        pool: Named<Pool>,
         status: Named<Status>,
         attack: Named<Attack>,
         template: Named<Template>,
@@ -65,6 +66,11 @@ tables! {
         thresholds: Named<Number>,
         on_empty: Option<AtEnd>,
         on_full: Option<AtEnd>,
+    }
+
+    pub struct Pool {
+        max: Spanned<i64>,
+        gauge: Option<Name>,
     }
 
     pub struct GaugeMaxOf {
@@ -455,7 +461,8 @@ tables! {
 
     pub struct Template {
         team: Name,
-        health: Spanned<i64>,
+        health: Option<Spanned<i64>>,
+        pool: Option<Name>,
         corpse_time: Option<Time>,
         lives: Option<Lives>,
         thresholds: Named<Spanned<Threshold>>,

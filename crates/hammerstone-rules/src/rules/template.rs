@@ -1,13 +1,14 @@
 //! Templates and their parts.
 
 use super::*;
+use hammerstone::ids::PoolId;
 use crate::motion::Bound;
 
 impl Resolver<'_, '_> {
     pub(super) fn template(&mut self, name: &raw::Name, raw: &raw::Template) -> Vec<AttackId> {
         let entry = name.as_ref();
         self.note("template", entry, "", name.span());
-        self.note("template", entry, "health", raw.health.span());
+        let health = self.own_or_pooled(name, raw);
         let team = self.reading.find_id("team", &raw.team, &self.teams);
         let mut uses = Vec::new();
         for attack in &raw.attacks {
@@ -21,7 +22,12 @@ impl Resolver<'_, '_> {
             },
             None => None,
         };
-        let mut template = Template::new(entry, team, *raw.health.as_ref());
+        let mut template = Template::new(entry, team, 1);
+        template = match health {
+            Some(Ok(points)) => Template::new(entry, team, points),
+            Some(Err(pool)) => template.pool(pool),
+            None => template,
+        };
         if let Some(corpse_time) = &raw.corpse_time
             && let Some(ticks) = self.reading.time(corpse_time, self.rate)
         {
@@ -65,6 +71,34 @@ impl Resolver<'_, '_> {
             self.motion.templates.push((id, Bound { rig, joints }));
         }
         uses
+    }
+
+    /// The health that a template has, or the pool that it shares. It names one of the two.
+    fn own_or_pooled(&mut self, name: &raw::Name, raw: &raw::Template) -> Option<Result<i64, PoolId>> {
+        let entry = name.as_ref();
+        match (&raw.health, &raw.pool) {
+            (Some(health), None) => {
+                self.note("template", entry, "health", health.span());
+                Some(Ok(*health.as_ref()))
+            }
+            (None, Some(pool)) => {
+                self.note("template", entry, "pool", pool.span());
+                let known = self.raw.pool.keys().map(|name| name.as_ref().as_str()).zip(&self.pools);
+                self.reading.find("pool", pool, known.map(|(name, id)| (name, *id))).map(Err)
+            }
+            (Some(_), Some(pool)) => {
+                let message = format!("template `{entry}` has health of its own, and shares a pool");
+                let fix = Some("take `health` out, or `pool`".to_owned());
+                self.reading.problem(pool.span(), "here", message, fix);
+                None
+            }
+            (None, None) => {
+                let message = format!("template `{entry}` has no health");
+                let fix = Some("add `health = 40`, or `pool = \"NAME\"` for one that several share".to_owned());
+                self.reading.problem(name.span(), "here", message, fix);
+                None
+            }
+        }
     }
 
     /// How far poses of parts may be from the body: half as far again as they get in any animation, since mixed ones reach farther.

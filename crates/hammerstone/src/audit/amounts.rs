@@ -91,7 +91,8 @@ impl Auditor {
         let (health, due) = (account.health, std::mem::take(&mut account.due));
         account.health = to;
         self.must(from == health, Law::HealthAddsUp, "health changed from what it was not");
-        let adjusted = matches!(why, HealthChange::Return | HealthChange::Maximum) && due == 0;
+        let adjusted =
+            matches!(why, HealthChange::Return | HealthChange::Maximum | HealthChange::Pool) && due == 0;
         let adds_up = adjusted || health + due == to;
         self.must(adds_up, Law::HealthAddsUp, "health changed by other than what was dealt and healed");
         self.must((0..=max).contains(&to), Law::HealthAddsUp, "health is out of its bounds");

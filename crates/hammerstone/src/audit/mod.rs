@@ -197,6 +197,7 @@ impl Auditor {
             self.event(&fact.event, facts);
         }
         self.at = (facts.tick, None);
+        self.of_pools();
         self.end_of_tick(facts);
     }
 

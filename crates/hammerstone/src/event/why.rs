@@ -100,6 +100,8 @@ named! {
         Maximum = "maximum",
         /// A return to the fight.
         Return = "return",
+        /// A change of another who shares the same pool.
+        Pool = "pool",
     }
 }
 

@@ -44,6 +44,11 @@ pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         }
         Order::SetMaximum { subject, points, keep } => {
             work.state.combatants.own_max[subject.slot()] = points as i32;
+            if let Some(pool) = work.rules.template(work.state.combatants.template[subject.slot()]).pool {
+                for other in gauges::sharers(&work.state.pools, pool) {
+                    work.state.combatants.own_max[other.slot()] = points as i32;
+                }
+            }
             gauges::refresh_maximum(work.rules, work.state, work.log, subject, Some(keep));
         }
         Order::ChangeGauge { subject, gauge, change, points, source } => {

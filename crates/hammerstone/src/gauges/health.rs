@@ -9,9 +9,33 @@ use crate::sheet;
 use crate::state::State;
 use crate::terms::Life;
 
-/// Health becomes `to`; `before` is its maximum until now. Then the thresholds that it went through: downwards from the highest, upwards
+/// Health becomes `to`, also that of all who share it; `before` is its maximum until now. Then the thresholds that it went through: downwards from the highest, upwards
 /// from the lowest. Of a blow that kills, only those that fire all the same.
 pub(crate) fn set_health(
+    rules: &Rules,
+    state: &mut State,
+    log: &mut Log,
+    subject: CombatantId,
+    to: i64,
+    before: i64,
+    why: HealthChange,
+) {
+    change_health(rules, state, log, subject, to, before, why);
+    let slot = subject.slot();
+    let Some(pool) = rules.template(state.combatants.template[slot]).pool else { return };
+    let max = state.combatants.max[slot];
+    let others: Vec<CombatantId> = standing_sharers(state, pool).filter(|&other| other != subject).collect();
+    for other in others {
+        let combatants = &mut state.combatants;
+        let before = std::mem::replace(&mut combatants.max[other.slot()], max);
+        if i64::from(combatants.health[other.slot()]) != to || before != max {
+            change_health(rules, state, log, other, to, before.into(), HealthChange::Pool);
+        }
+    }
+}
+
+/// Health of one becomes `to`, whatever others share of it.
+fn change_health(
     rules: &Rules,
     state: &mut State,
     log: &mut Log,
@@ -36,6 +60,38 @@ pub(crate) fn set_health(
     };
     thresholds.iter().for_each(|threshold| cross(threshold, true));
     thresholds.iter().rev().for_each(|threshold| cross(threshold, false));
+}
+
+/// Who shares a pool, whether it stands or not, by rising id.
+pub(crate) fn sharers(
+    pools: &[(PoolId, CombatantId)],
+    pool: PoolId,
+) -> impl Iterator<Item = CombatantId> + use<'_> {
+    let from = pools.partition_point(|(of, _)| *of < pool);
+    pools[from..].iter().take_while(move |(of, _)| *of == pool).map(|(_, who)| *who)
+}
+
+/// Those of them who stand.
+pub(crate) fn standing_sharers(state: &State, pool: PoolId) -> impl Iterator<Item = CombatantId> {
+    sharers(&state.pools, pool).filter(|&who| state.combatants.life_of(who) == Life::Standing)
+}
+
+/// A combatant has come to have its template, or has it no longer: it shares the pool that the template names.
+pub(crate) fn share_pool(rules: &Rules, state: &mut State, who: CombatantId, shares: bool) {
+    let Some(pool) = rules.template(state.combatants.template[who.slot()]).pool else { return };
+    match (state.pools.binary_search(&(pool, who)), shares) {
+        (Err(place), true) => state.pools.insert(place, (pool, who)),
+        (Ok(place), false) => _ = state.pools.remove(place),
+        _ => {}
+    }
+}
+
+/// What is left of the pool that a combatant shares with others who stand, and its maximum.
+pub(crate) fn pooled(rules: &Rules, state: &State, who: CombatantId) -> Option<(i64, i64)> {
+    let pool = rules.template(state.combatants.template[who.slot()]).pool?;
+    let other = standing_sharers(state, pool).find(|&other| other != who)?.slot();
+    let combatants = &state.combatants;
+    Some((combatants.health[other].into(), combatants.max[other].into()))
 }
 
 /// The maximum of health follows from what the combatant has by itself and from the stat that adds to it. Health keeps its share or
@@ -71,6 +127,9 @@ pub(crate) fn refresh_maximum(
 pub(crate) fn maximum_of(rules: &Rules, state: &State, who: CombatantId) -> i64 {
     let slot = who.slot();
     let own = i64::from(state.combatants.own_max[slot]);
+    if rules.template(state.combatants.template[slot]).pool.is_some() {
+        return own;
+    }
     let more = match rules.maximum {
         Some((stat, _)) => sheet::stat(rules, state, slot, stat).floor(),
         None => 0,

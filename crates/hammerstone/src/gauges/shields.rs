@@ -3,12 +3,12 @@
 use crate::event::{ShieldLapsed, ShieldRaised};
 use crate::ids::*;
 use crate::log::Log;
-use crate::state::{Pool, State};
+use crate::state::{ShieldRow, State};
 
 /// The points of a shield that no status brought.
 pub(crate) fn plain_points(state: &State, slot: usize, shield: ShieldId) -> i64 {
     let combatants = &state.combatants;
-    let is = |pool: &&Pool| pool.shield == shield && pool.application.is_none();
+    let is = |pool: &&ShieldRow| pool.shield == shield && pool.application.is_none();
     combatants.shields.iter(slot).find(is).map_or(0, |pool| pool.points.into())
 }
 
@@ -25,8 +25,9 @@ pub(crate) fn raise_shield(
         return;
     }
     let combatants = &mut state.combatants;
-    let is = |pool: &Pool| pool.shield == shield && pool.application == application;
-    let pool = combatants.shields.find_or_push(subject.slot(), is, Pool { shield, application, points: 0 });
+    let is = |pool: &ShieldRow| pool.shield == shield && pool.application == application;
+    let pool =
+        combatants.shields.find_or_push(subject.slot(), is, ShieldRow { shield, application, points: 0 });
     let before = i64::from(pool.points);
     let left = (before + points).clamp(0, i64::from(i32::MAX));
     pool.points = left as i32;
@@ -46,18 +47,18 @@ pub(crate) fn lapse_shield(
         |pool| pool.application == Some(application),
         |pool| lapsed = Some(pool),
     );
-    if let Some(Pool { shield, points, .. }) = lapsed {
+    if let Some(ShieldRow { shield, points, .. }) = lapsed {
         log.publish(ShieldLapsed { subject, shield, amount: points.into() });
     }
 }
 
 /// Shields that no status brought end: their bearer becomes one of another template.
 pub(crate) fn lapse_own_shields(state: &mut State, log: &mut Log, subject: CombatantId) {
-    let own = |pool: &&Pool| pool.application.is_none();
+    let own = |pool: &&ShieldRow| pool.application.is_none();
     while let Some(shield) = state.combatants.shields.iter(subject.slot()).filter(own).map(|p| p.shield).min()
     {
         let mut points = 0;
-        let is = |pool: &Pool| pool.application.is_none() && pool.shield == shield;
+        let is = |pool: &ShieldRow| pool.application.is_none() && pool.shield == shield;
         state.combatants.shields.take(subject.slot(), is, |pool| points = pool.points);
         log.publish(ShieldLapsed { subject, shield, amount: points.into() });
     }
@@ -71,7 +72,7 @@ pub(crate) fn lapse_shields(state: &mut State, log: &mut Log, subject: Combatant
         let pools = shields.iter(subject.slot()).map(|pool| (pool.shield, pool.application));
         let Some(first) = pools.min() else { return };
         let mut points = 0;
-        let is = |pool: &Pool| (pool.shield, pool.application) == first;
+        let is = |pool: &ShieldRow| (pool.shield, pool.application) == first;
         shields.take(subject.slot(), is, |pool| points = pool.points);
         log.publish(ShieldLapsed { subject, shield: first.0, amount: points.into() });
     }

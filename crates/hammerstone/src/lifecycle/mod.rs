@@ -40,11 +40,16 @@ pub(crate) fn join(
     let team = team.unwrap_or(entry.team);
     let key = rolls::spawn_key(work.rules.template_plan(template).key, ordinal.into());
     work.rooms.detection.posed.arrive(id.slot());
-    combatants.seat(id, Newcomer { template, team, health: entry.health as i32, pose, key, credit });
+    combatants.seat(
+        id,
+        Newcomer { template, team, health: work.rules.own_health(template) as i32, pose, key, credit },
+    );
     if let Some(lives) = entry.lives {
         let afterlife = Afterlife { home: pose, spare: lives.count - 1, back: None };
         combatants.set_afterlife(id.slot(), Some(afterlife));
     }
+    gauges::share_pool(work.rules, work.state, id, true);
+    let combatants = &mut work.state.combatants;
     let hidden = entry.hidden_at_first();
     (combatants.off[id.slot()], combatants.hidden[id.slot()]) = (hidden, hidden);
     combatants.leader[id.slot()] = id;
@@ -57,12 +62,17 @@ pub(crate) fn join(
     statuses::grants(work, Granting::alone(Trigger::Joins, id));
 }
 
-/// Brings health up to a share of its maximum, as far as statuses that run and the host's changes make it; at least to 1 point.
+/// Brings health up to a share of its maximum, or to what is left of the pool that it shares, as far as statuses that run and the host's changes make it; at least to 1 point.
 /// Publishes nothing, and crosses no threshold.
 fn fill_health(rules: &Rules, state: &mut State, who: CombatantId, share: Fixed) -> i64 {
-    let max = gauges::maximum_of(rules, state, who);
-    let health = (Fixed::whole(max) * share).floor().clamp(1, max);
+    let pooled = gauges::pooled(rules, state, who);
+    let max = pooled.map_or_else(|| gauges::maximum_of(rules, state, who), |(_, max)| max);
+    let own = (Fixed::whole(max) * share).floor().clamp(1, max);
+    let health = pooled.map_or(own, |(health, _)| health);
     let combatants = &mut state.combatants;
+    if pooled.is_some() {
+        combatants.own_max[who.slot()] = max as i32;
+    }
     combatants.max[who.slot()] = max as i32;
     combatants.health[who.slot()] = health as i32;
     health
@@ -158,6 +168,7 @@ pub(crate) fn remove(work: &mut Work<'_>, subject: CombatantId, why: Why) {
     lose_leader(work.state, work.log, subject, why);
     work.state.combatants.follow(slot, None);
     tempo::set_scale(work.state, subject, NORMAL);
+    gauges::share_pool(work.rules, work.state, subject, false);
     work.state.combatants.unseat(slot);
     work.rooms.departures.leaving.push(subject);
 }

@@ -7,7 +7,7 @@ use crate::ids::*;
 use crate::rolls::Purpose;
 use crate::ruleset::{Amount, Direction, HealStep, Limits, Modifier, Role, Step, Term};
 use crate::sheet::{self, StatsOf};
-use crate::state::Pool;
+use crate::state::ShieldRow;
 use crate::view::View;
 
 use super::r2_amount::{Absorbed, Account, AmountContext, Luck, Sink, Start};
@@ -402,10 +402,10 @@ impl<S: Sink> Account<'_, S> {
     fn shields(&mut self, line: LedgerStep) {
         let (rules, combatants) = (self.ground.rules, &self.ground.state.combatants);
         let (slot, damage_type) = (self.slot(), self.damage_type);
-        let is_against = |pool: &Pool| {
+        let is_against = |pool: &ShieldRow| {
             damage_type.is_some_and(|damage_type| rules.shields[pool.shield.index()].is_against(damage_type))
         };
-        let order = |pool: &Pool| (pool.shield, pool.application);
+        let order = |pool: &ShieldRow| (pool.shield, pool.application);
         let mut last = None;
         while self.amount > Fixed::ZERO {
             let places = combatants.shields.places(slot).map(|(place, pool)| (place, *pool));
@@ -427,7 +427,7 @@ impl<S: Sink> Account<'_, S> {
                     self.tally.shields[known].left = left;
                 }
                 None => {
-                    let Pool { shield, application, .. } = pool;
+                    let ShieldRow { shield, application, .. } = pool;
                     self.tally.shields.push(Absorbed { place, shield, application, amount, left });
                 }
             }

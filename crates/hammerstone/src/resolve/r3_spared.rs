@@ -2,6 +2,7 @@
 
 use crate::budget::{Budget, Source};
 use crate::event::{Cause, CombatantSpared, CutAt, Why};
+use crate::gauges;
 use crate::hooks::{DeathAttempt, Host};
 use crate::ids::*;
 use crate::ruleset::Trigger;
@@ -68,7 +69,14 @@ pub(super) fn lived_through(work: &mut Work<'_>, blow: &AmountContext, running: 
     // What has no attacker may have been set going by someone all the same.
     let Some(by) = source.or(blow.credit).filter(|&by| by != target) else { return };
     if work.rooms.blows.dealt.iter().any(|dealt| dealt.amount > 0) {
-        work.state.combatants.note_contributor(slot, by, work.state.tick);
+        let tick = work.state.tick;
+        work.state.combatants.note_contributor(slot, by, tick);
+        if let Some(pool) = work.rules.template(work.state.combatants.template[slot]).pool {
+            let others: Vec<_> = gauges::standing_sharers(work.state, pool).collect();
+            for other in others.into_iter().filter(|other| ![target, by].contains(other)) {
+                work.state.combatants.note_contributor(other.slot(), by, tick);
+            }
+        }
         if let Some(source) = source.filter(|_| blow.echo.is_none()) {
             reflect(work.rules, work.state, work.log, &mut work.rooms.blows, target, source);
         }

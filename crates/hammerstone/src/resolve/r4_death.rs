@@ -3,6 +3,7 @@
 use super::buffers::Blows;
 use crate::event::{CombatantDied, Range, SwingEnd, Why};
 use crate::flow;
+use crate::gauges;
 use crate::ids::*;
 use crate::lifecycle;
 use crate::log::Log;
@@ -13,7 +14,20 @@ use crate::work::Work;
 
 use super::r2_amount::AmountContext;
 
+/// The target of a blow dies, and with it all who share its health, in the order of their ids.
 pub(super) fn death(work: &mut Work<'_>, blow: &AmountContext, overkill: i64) {
+    let slot = blow.target.slot();
+    let Some(pool) = work.rules.template(work.state.combatants.template[slot]).pool else {
+        return one_death(work, blow, overkill);
+    };
+    let dying: Vec<CombatantId> = gauges::standing_sharers(work.state, pool).collect();
+    for target in dying {
+        let overkill = if target == blow.target { overkill } else { 0 };
+        one_death(work, &AmountContext { target, ..*blow }, overkill);
+    }
+}
+
+fn one_death(work: &mut Work<'_>, blow: &AmountContext, overkill: i64) {
     let subject = blow.target;
     let slot = subject.slot();
     let assists =

@@ -74,6 +74,7 @@ impl RulesetBuilder {
             values: Vec::new(),
             thresholds: Vec::new(),
             lines: Vec::new(),
+            pools: Vec::new(),
             spots: Vec::new(),
             obstacle_names: Vec::new(),
             words: Vec::new(),
@@ -297,6 +298,12 @@ impl RulesetBuilder {
     pub fn gauge(&mut self, gauge: Gauge) -> GaugeId {
         self.def.gauges.push(gauge);
         GaugeId::new(self.def.gauges.len() - 1)
+    }
+
+    /// A pool of health, for templates that [share](Template::pool) it.
+    pub fn pool(&mut self, pool: Pool) -> PoolId {
+        self.def.pools.push(pool);
+        PoolId::new(self.def.pools.len() - 1)
     }
 
     /// A step that the host's code takes ([`crate::hooks::Hooks::step`]); its place is among [`steps`](Self::steps).

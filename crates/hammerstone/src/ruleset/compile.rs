@@ -475,6 +475,12 @@ impl Rules {
         &self.templates[id.index()]
     }
 
+    /// What combatants of a template have of health at most, before any order or stat: its own, or that of its pool.
+    pub(crate) fn own_health(&self, id: TemplateId) -> i64 {
+        let template = self.template(id);
+        template.pool.map_or(template.health, |pool| self.pools[pool.index()].max)
+    }
+
     /// The same as the tick uses it.
     pub(crate) fn template_plan(&self, id: TemplateId) -> &TemplatePlan {
         &self.template_plans[id.index()]

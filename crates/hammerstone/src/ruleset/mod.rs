@@ -23,10 +23,11 @@ pub use def::{
     Clash, ClosingSpeed, Comparison, Condition, Cooldown, Cost, Count, Counting, Credit, Critical, Crossings,
     Damage, Dealing, Direction, FallOff, FirstPulse, Form, FormKind, Gauge, GaugeChange, Grant, Grip, Group,
     Growth, Guard, HealStep, Healing, Held, HitStop, IfItKills, Keep, Knockback, Limit, Limits, Line, Lives,
-    Modifier, OF_A_HIT, Overheal, Parry, Part, Party, Policy, Portion, Prefer, PreventsDeath, Projectile,
-    Pulse, Reaction, Reading, Refill, Relation, Relations, ReturnTo, Role, Rounding, Rule, RuleValue,
-    Scaling, ScoreValue, SharedDamage, Sharing, Shield, Side, Stacking, Stagger, StatChange, Status, Step,
-    Strength, SwingPhase, Tactic, Target, Template, Term, Tie, Trigger, Uses, WaveLeader, Waves, When,
+    Modifier, OF_A_HIT, Overheal, Parry, Part, Party, Policy, Pool, Portion, Prefer, PreventsDeath,
+    Projectile, Pulse, Reaction, Reading, Refill, Relation, Relations, ReturnTo, Role, Rounding, Rule,
+    RuleValue, Scaling, ScoreValue, SharedDamage, Sharing, Shield, Side, Stacking, Stagger, StatChange,
+    Status, Step, Strength, SwingPhase, Tactic, Target, Template, Term, Tie, Trigger, Uses, WaveLeader,
+    Waves, When,
 };
 pub(crate) use def::{Chance, GaugeMaximum, Given, MOST_IN_A_WAVE, Spot, Stat, Threshold};
 pub use findings::{Finding, Findings, Place, Problem};

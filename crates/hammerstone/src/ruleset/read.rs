@@ -69,6 +69,8 @@ name_lookups! {
     shield_name, find_shield: ShieldId in shields as Shield::name;
     /// The name of a gauge beside health.
     gauge_name, find_gauge: GaugeId in gauges as Gauge::name;
+    /// The name of a pool of health.
+    pool_name, find_pool: PoolId in pools as Pool::name;
     /// The name of a step that the host's code takes.
     own_step_name, find_own_step: OwnStepId in own_steps as String::as_str;
     /// The name of a flag.
@@ -112,6 +114,11 @@ impl Ruleset {
     /// The text of what is said, with names and numbers filled in. `name` gives the name of a combatant.
     pub fn spoken(&self, spoken: &Spoken, name: impl FnMut(CombatantId) -> String) -> String {
         self.line(spoken.line).map_or_else(String::new, |line| line.filled(spoken, name))
+    }
+
+    /// What combatants of a template have of health at most when they join: its own, or that of its pool. 0 for an id of another ruleset.
+    pub fn health_of(&self, template: TemplateId) -> i64 {
+        self.0.templates.get(template.index()).map_or(0, |_| self.0.own_health(template))
     }
 
     /// Ticks in one second.

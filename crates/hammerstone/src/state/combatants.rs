@@ -2,7 +2,7 @@
 
 mod rows;
 
-pub(crate) use rows::{Afterlife, Contributor, GaugeRow, HostChange, Pool, UsesRow};
+pub(crate) use rows::{Afterlife, Contributor, GaugeRow, HostChange, ShieldRow, UsesRow};
 
 use super::Lists;
 use crate::Fixed;
@@ -64,7 +64,7 @@ columns! {
         pub(crate) size: Vec<Fixed>,
         /// What parts with points of their own have lost.
         pub(crate) part_losses: Lists<(u16, i32)>,
-        pub(crate) shields: Lists<Pool>,
+        pub(crate) shields: Lists<ShieldRow>,
         pub(crate) gauges: Lists<GaugeRow>,
         /// By the key of each cooldown, until when it lasts.
         pub(crate) cooldowns: Lists<(u16, u32)>,

@@ -14,7 +14,7 @@ mod validate;
 pub(crate) use bearers::Bearers;
 pub(crate) use chains::{Chain, Chains};
 pub(crate) use combatants::{
-    Afterlife, Combatants, Contributor, GaugeRow, HostChange, Newcomer, Pool, SIZES, UsesRow,
+    Afterlife, Combatants, Contributor, GaugeRow, HostChange, Newcomer, SIZES, ShieldRow, UsesRow,
 };
 pub(crate) use fight::{
     Application, Back, Captured, ChainStep, Charging, Child, Contact, Delayed, Fired, Flying, Hold, Pause,
@@ -77,6 +77,8 @@ columns! {
         pub(crate) presses: Vec<(CombatantId, Press)>,
         /// Time scales, by place of their combatant.
         pub(crate) tempos: Vec<Tempo>,
+        /// Who has a template that names a pool, whether it stands or not; by pool, then by id.
+        pub(crate) pools: Vec<(PoolId, CombatantId)>,
         /// By rising number.
         pub(crate) holds: Vec<Hold>,
         pub(crate) next_hold: u64,

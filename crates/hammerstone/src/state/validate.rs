@@ -15,8 +15,8 @@ use crate::checksum::checksum;
 use crate::event::Cause;
 use crate::geometry::{FARTHEST, Pose, in_bounds};
 use crate::orders::tamed;
-use crate::ruleset::Rules;
 use crate::ruleset::def::{Form, Modifier};
+use crate::ruleset::{Pool, Rules};
 use crate::terms::{FASTEST, NORMAL, Topical};
 
 type Found = Result<(), &'static str>;
@@ -55,6 +55,7 @@ fn sound(state: &State, rules: &Rules) -> Found {
     check.swings()?;
     check.flying_and_children()?;
     check.applications()?;
+    check.pools()?;
     check.tempos_and_holds()?;
     check.orders_and_listeners()?;
     check.flow()
@@ -153,6 +154,26 @@ impl Check<'_> {
         ids.sort_unstable();
         let sound = rises(&ids) && ids.iter().all(|id| id.number() > 0 && id.number() <= MOST);
         must(sound, "a subscription's id is wrong")
+    }
+
+    fn pools(&self) -> Found {
+        let (c, rules) = (&self.state.combatants, self.rules);
+        let shares = |slot: &usize| c.life[*slot] != Life::Gone;
+        let of = |slot: usize| rules.template(c.template[slot]).pool.map(|pool| (pool, c.id(slot)));
+        let mut all: Vec<_> = (0..self.slots).filter(shares).filter_map(of).collect();
+        all.sort_unstable();
+        must(all == self.state.pools, "a pool is shared by others than have its templates")?;
+        let standing = |who: &CombatantId| c.life_of(*who) == Life::Standing;
+        for share in all.chunk_by(|one, other| one.0 == other.0) {
+            must(share.len() <= Pool::MOST, "a pool is shared by too many")?;
+            let mut health = share.iter().map(|(_, who)| *who).filter(standing).map(|who| {
+                let slot = who.slot();
+                (c.health[slot], c.max[slot], c.own_max[slot])
+            });
+            let first = health.next();
+            must(health.all(|other| Some(other) == first), "a pool holds more for one than for another")?;
+        }
+        Ok(())
     }
 
     fn tempos_and_holds(&self) -> Found {

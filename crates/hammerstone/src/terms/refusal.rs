@@ -1,6 +1,6 @@
 //! Why orders are refused.
 
-use crate::ids::GaugeId;
+use crate::ids::{GaugeId, PoolId};
 
 macro_rules! words {
     ($($(#[$doc:meta])* $name:ident { $($variant:ident $word:literal),* $(,)? })*) => {$(
@@ -246,6 +246,9 @@ pub enum Refusal {
     /// A combatant that holds no one and that no one holds.
     #[error("the combatant holds no one, and no one holds it")]
     NotHeld,
+    /// A pool that is shared by as many as may share one.
+    #[error("{} combatants share the health of pool number {}, and no more may; remove one first", crate::gauge::Pool::MOST, .0.index())]
+    PoolFull(PoolId),
 }
 
 /// In place of a number of ticks: not by itself.

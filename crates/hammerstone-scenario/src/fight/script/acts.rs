@@ -62,7 +62,7 @@ impl Resolver<'_, '_> {
                 [] => "the line orders nothing".to_owned(),
                 several => format!("the line orders {} things: {}", several.len(), several.join(", ")),
             };
-            let fix = "give one of start, spawn-attack, marker, release, guide, cancel, report, teleport, move, hide-part, show-part, resize, damage, heal, apply, lift, lift-family, change, unchange, set-maximum, raise-shield, send-away, bring-back, remove, remove-obstacle, move-obstacle, place-obstacle, follow, attach, raise-flag, lower-flag, count, score, start-waves, next-round, say, publish, reset, end";
+            let fix = "give one of start, spawn-attack, marker, release, guide, cancel, report, teleport, move, hide-part, show-part, resize, damage, heal, drain, fill, set-gauge, apply, lift, lift-family, change, unchange, set-maximum, raise-shield, send-away, bring-back, remove, remove-obstacle, move-obstacle, place-obstacle, follow, attach, raise-flag, lower-flag, count, score, start-waves, stop-waves, change-team, time-scale, transform, let-go, next-round, say, publish, reset, end";
             self.reading.problem(spanned.span(), "this line", message, Some(fix.to_owned()));
         }
         acts

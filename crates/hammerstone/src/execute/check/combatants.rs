@@ -4,10 +4,11 @@ use glam::Vec3;
 
 use super::{finite, in_ruleset, known, present, reserved, standing, within};
 use crate::Fixed;
+use crate::gauges;
 use crate::geometry::{Frame, Pose};
 use crate::ids::*;
 use crate::orders::{Order, Poses, all_within};
-use crate::ruleset::Rules;
+use crate::ruleset::{Pool, Rules};
 use crate::sheet;
 use crate::state::{Raised, SIZES, State};
 use crate::terms::{Definition, FASTEST, Quantity, Refusal};
@@ -24,7 +25,8 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
                 in_ruleset(Definition::Team, team.index(), rules.teams.len())?;
             }
             known(state, owner)?;
-            finite(pose)
+            finite(pose)?;
+            has_room(rules, state, template)
         }
         Order::Move { subject, pose, ticks } => {
             has_body(state, subject)?;
@@ -69,7 +71,9 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
         }
         Order::Transform { subject, template } => {
             in_ruleset(Definition::Template, template.index(), rules.templates.len())?;
-            standing(state, subject)
+            standing(state, subject)?;
+            let now = rules.template(state.combatants.template[subject.slot()]).pool;
+            if now == rules.template(template).pool { Ok(()) } else { has_room(rules, state, template) }
         }
         Order::LetGo { subject } => {
             standing(state, subject)?;
@@ -120,12 +124,22 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
     }
 }
 
-/// The obstacle, if it is there.
+/// Whether one more may share the pool of a template, if it names one.
+fn has_room(rules: &Rules, state: &State, template: TemplateId) -> Result<(), Refusal> {
+    match rules.template(template).pool {
+        Some(pool) if gauges::sharers(&state.pools, pool).count() >= Pool::MOST => {
+            Err(Refusal::PoolFull(pool))
+        }
+        _ => Ok(()),
+    }
+}
+
 /// Whether no one holds a combatant.
 fn free(state: &State, subject: CombatantId) -> Result<(), Refusal> {
     if state.holds.iter().any(|hold| hold.held == subject) { Err(Refusal::Held) } else { Ok(()) }
 }
 
+/// The obstacle, if it is there.
 fn raised(state: &State, id: ObstacleId) -> Result<&Raised, Refusal> {
     state.obstacle_index(id).map(|place| &state.obstacles[place]).ok_or(Refusal::NoObstacle)
 }

@@ -9,6 +9,7 @@ mod grip;
 mod limits;
 mod line;
 mod path;
+mod pool;
 mod reading;
 mod rule;
 mod stat;
@@ -30,6 +31,7 @@ pub use grip::Grip;
 pub use limits::Limits;
 pub use line::{Audience, Line};
 pub(crate) use path::Path;
+pub use pool::Pool;
 pub use reading::{Amount, OF_A_HIT, Party, Portion, Reading, Term};
 pub use rule::{
     Comparison, Condition, Count, Counting, Credit, Crossings, Dealing, Group, Healing, Held, Limit,
@@ -70,6 +72,7 @@ pub(crate) struct Definitions {
     pub(crate) stats: Vec<Stat>,
     pub(crate) shields: Vec<Shield>,
     pub(crate) gauges: Vec<Gauge>,
+    pub(crate) pools: Vec<Pool>,
     pub(crate) own_steps: Vec<String>,
     pub(crate) steps: Vec<Step>,
     pub(crate) heal_steps: Vec<HealStep>,

@@ -157,6 +157,7 @@ pub struct Template {
     pub(crate) stats: Vec<(StatId, Fixed)>,
     pub(crate) shields: Vec<(ShieldId, i64)>,
     pub(crate) gauges: Vec<GaugeId>,
+    pub(crate) pool: Option<PoolId>,
     pub(crate) limits_taken: Option<Limits>,
     pub(crate) amounts: Vec<AmountChange>,
     pub(crate) grants: Vec<Grant>,
@@ -190,6 +191,7 @@ impl Template {
             stats: Vec::new(),
             shields: Vec::new(),
             gauges: Vec::new(),
+            pool: None,
             limits_taken: None,
             amounts: Vec::new(),
             grants: Vec::new(),
@@ -250,6 +252,13 @@ impl Template {
     /// It has this gauge.
     pub fn gauge(mut self, gauge: GaugeId) -> Template {
         self.gauges.push(gauge);
+        self
+    }
+
+    /// It shares the health of a [pool](crate::gauge::Pool): its own counts for nothing, and no stat adds to its maximum.
+    #[doc(alias("shared health", "shared hit points"))]
+    pub fn pool(mut self, pool: PoolId) -> Template {
+        self.pool = Some(pool);
         self
     }
 
@@ -315,6 +324,11 @@ impl Template {
     /// Its thresholds with their shares, from the highest.
     pub fn thresholds(&self) -> impl Iterator<Item = (ThresholdId, Fixed)> {
         self.thresholds.iter().map(|threshold| (threshold.id, threshold.share))
+    }
+
+    /// The pool whose health it shares.
+    pub fn pool_of(&self) -> Option<PoolId> {
+        self.pool
     }
 
     /// The team.

@@ -123,6 +123,7 @@ impl Check {
             ("stats", rules.stats.len(), MOST_ENTRIES),
             ("shields", rules.shields.len(), MOST_ENTRIES),
             ("gauges", rules.gauges.len(), MOST_OF_FLOW),
+            ("pools", rules.pools.len(), MOST_OF_FLOW),
             ("own steps", rules.own_steps.len(), MOST_ENTRIES),
             ("reasons", rules.reasons.len(), MOST_ENTRIES),
             ("outcomes", rules.outcomes.len(), MOST_ENTRIES),
@@ -153,6 +154,7 @@ impl Check {
         let stats: Vec<&str> = rules.stats.iter().map(Stat::name).collect();
         let shields: Vec<&str> = rules.shields.iter().map(Shield::name).collect();
         let gauges: Vec<&str> = rules.gauges.iter().map(Gauge::name).collect();
+        let pools: Vec<&str> = rules.pools.iter().map(Pool::name).collect();
         let spots: Vec<&str> = rules.spots.iter().map(Spot::name).collect();
         let waves: Vec<&str> = rules.waves.iter().map(Waves::name).collect();
         let book: Vec<&str> = rules.rule_book.iter().map(Rule::name).collect();
@@ -163,6 +165,7 @@ impl Check {
             ("stat", stats),
             ("shield", shields),
             ("gauge", gauges),
+            ("pool", pools),
             ("spot", spots),
             ("waves", waves),
             ("rule", book),
@@ -189,6 +192,13 @@ impl Check {
         {
             self.turn_to(sort, "");
             self.find("", Problem::NoName);
+        }
+    }
+
+    pub(in crate::ruleset) fn pools(&mut self, def: &Definitions) {
+        for pool in &def.pools {
+            self.turn_to("pool", &pool.name);
+            self.range("max", pool.max, 1, LARGEST);
         }
     }
 

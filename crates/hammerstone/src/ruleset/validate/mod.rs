@@ -43,6 +43,7 @@ pub(in crate::ruleset) struct Sizes {
     pub(in crate::ruleset) shields: usize,
     pub(in crate::ruleset) own_steps: usize,
     pub(in crate::ruleset) gauges: usize,
+    pub(in crate::ruleset) pools: usize,
 }
 
 impl Sizes {
@@ -56,6 +57,7 @@ impl Sizes {
             shields: rules.shields.len(),
             own_steps: rules.own_steps.len(),
             gauges: rules.gauges.len(),
+            pools: rules.pools.len(),
         }
     }
 }
@@ -107,6 +109,7 @@ impl Check {
         check.flow(def, &topics);
         check.all_given(def, &topics);
         check.relations(def);
+        check.pools(def);
         check
     }
 

@@ -54,6 +54,9 @@ impl Check {
             self.id("shields", "shield", shield.index(), sizes.shields);
             self.range("shields", *points, 1, LARGEST);
         }
+        if let Some(pool) = template.pool {
+            self.id("pool", "pool", pool.index(), sizes.pools);
+        }
         self.limits("limits-taken", template.limits_taken);
         for (i, gauge) in template.gauges.iter().enumerate() {
             self.id("gauges", "gauge", gauge.index(), sizes.gauges);

@@ -14,7 +14,7 @@ pub(crate) struct Contributor {
 /// Points of a shield that someone has.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub(crate) struct Pool {
+pub(crate) struct ShieldRow {
     pub(crate) shield: ShieldId,
     /// The status that brought them, if one did.
     pub(crate) application: Option<ApplicationId>,
