@@ -8,7 +8,7 @@ pub use readings::Heard;
 
 use hammerstone::Fixed;
 use hammerstone::event::{HostValue, ValueSort};
-use hammerstone::flow::{Group, Growth, Limit, Reaction, Rule, RuleValue, Target, WaveLeader, Waves};
+use hammerstone::flow::{Filter, Group, Growth, Limit, Reaction, Rule, RuleValue, Target, WaveLeader, Waves};
 use hammerstone::geometry::Pose;
 use hammerstone::ids::{OutcomeId, SpotId};
 use hammerstone::template::{IfItKills, Lives, ReturnTo, Template};
@@ -247,14 +247,29 @@ impl Resolver<'_, '_> {
     }
 
     pub fn rule(&mut self, name: &raw::Name, raw: &raw::Rule) {
-        let Some(mut rule) = self.listens(name, name.as_ref(), raw.on.as_ref(), raw.on_family.as_ref()) else {
-            return;
-        };
+        let on = [&raw.on, &raw.on_family].map(Option::as_ref);
+        let Some(path) = self.listens("rule", name, name.as_ref(), on) else { return };
+        let mut rule = path.either(name.as_ref(), Rule::on, Rule::on_family);
         for condition in self.when(&raw.when) {
             rule = rule.when(condition);
         }
         rule = self.does(name, rule, &raw.does, raw.limit.as_ref());
         self.builder.rule(rule.priority(raw.priority.unwrap_or(0)));
+    }
+
+    /// Facts that subscriptions of the game may ask for by name.
+    pub fn filter(&mut self, name: &raw::Name, raw: &raw::Filter) {
+        let entry = name.as_ref();
+        let on = [&raw.on, &raw.on_family].map(Option::as_ref);
+        let Some(path) = self.listens("filter", name, entry, on) else { return };
+        let mut filter = path.either(entry, Filter::on, Filter::on_family);
+        for condition in self.when(&raw.when) {
+            filter = filter.when(condition);
+        }
+        for field in ["", "when"] {
+            self.note("filter", entry, field, name.span());
+        }
+        self.builder.filter(filter);
     }
 
     /// The cases of a choice are rules of their own, named after it.
@@ -263,8 +278,9 @@ impl Resolver<'_, '_> {
         for (place, case) in raw.case.iter().enumerate() {
             let own = case.as_ref().name.as_ref().map_or((place + 1).to_string(), |own| own.as_ref().clone());
             let name = Spanned::new(case.span(), format!("{}.{own}", name.as_ref()));
-            let listens = self.listens(&name, name.as_ref(), raw.on.as_ref(), raw.on_family.as_ref());
-            let Some(mut rule) = listens else { return };
+            let on = [&raw.on, &raw.on_family].map(Option::as_ref);
+            let Some(path) = self.listens("rule", &name, name.as_ref(), on) else { return };
+            let mut rule = path.either(name.as_ref(), Rule::on, Rule::on_family);
             for condition in self.when(&case.as_ref().when) {
                 rule = rule.when(condition);
             }
@@ -279,35 +295,30 @@ impl Resolver<'_, '_> {
         self.builder.choice(name.as_ref(), cases);
     }
 
-    /// A rule that hears what is written, and nothing else yet.
-    fn listens(
+    /// What a rule or a filter hears, for which conditions are read from now on.
+    fn listens<'n>(
         &mut self,
+        sort: &'static str,
         name: &raw::Name,
         entry: &str,
-        on: Option<&raw::Name>,
-        on_family: Option<&raw::Name>,
-    ) -> Option<Rule> {
-        let rule = match (on, on_family) {
-            (Some(path), None) => {
-                self.note("rule", entry, "on", path.span());
-                Rule::on(entry, path.as_ref())
-            }
-            (None, Some(path)) => {
-                self.note("rule", entry, "on", path.span());
-                Rule::on_family(entry, path.as_ref())
-            }
+        [on, on_family]: [Option<&'n raw::Name>; 2],
+    ) -> Option<Path<'n>> {
+        let listens = match (on, on_family) {
+            (Some(path), None) => Path { path: path.as_ref(), family: false },
+            (None, Some(path)) => Path { path: path.as_ref(), family: true },
             _ => {
                 let fix = Some(
                     "write `on = \"combatant.died\"`, or `on-family = \"combatant\"` for all below it"
                         .to_owned(),
                 );
-                let message = format!("rule `{entry}` says not once what it hears");
+                let message = format!("{sort} `{entry}` does not say, or says twice, which facts it hears");
                 self.reading.problem(name.span(), "here", message, fix);
                 return None;
             }
         };
         // The ruleset looks at `on` as well; here the nearest of all names is proposed.
         let path = on.or(on_family)?;
+        self.note(sort, entry, "on", path.span());
         let topics = self.builder.topics();
         let known: Vec<&str> = if on.is_some() {
             topics.paths().iter().map(String::as_str).collect()
@@ -316,7 +327,7 @@ impl Resolver<'_, '_> {
         };
         self.reading.find("topic", path, known.into_iter().map(|path| (path, ())));
         self.hears(&topics, path.as_ref(), on.is_some());
-        Some(rule)
+        Some(listens)
     }
 
     /// What a rule does, and how often.
@@ -346,6 +357,19 @@ impl Resolver<'_, '_> {
             self.note("rule", entry, field, name.span());
         }
         rule
+    }
+}
+
+/// Facts that are heard, as they are written.
+struct Path<'n> {
+    path: &'n str,
+    family: bool,
+}
+
+impl Path<'_> {
+    /// What hears one topic, or all below a path.
+    fn either<T>(self, name: &str, one: fn(&str, &str) -> T, family: fn(&str, &str) -> T) -> T {
+        if self.family { family(name, self.path) } else { one(name, self.path) }
     }
 }
 

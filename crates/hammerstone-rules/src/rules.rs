@@ -248,6 +248,9 @@ impl<'r, 't> Resolver<'r, 't> {
         for (name, choice) in &self.raw.choice {
             self.choice(name, choice);
         }
+        for (name, filter) in &self.raw.filter {
+            self.filter(name, filter);
+        }
         for name in &self.raw.rules.outside {
             let named = pairs(&self.statuses).map(|(name, _)| name);
             let flow =

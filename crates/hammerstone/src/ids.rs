@@ -1,6 +1,7 @@
 //! Dense, small ids. Names are looked up while a ruleset is built, never while it runs.
 
 use std::hash::{Hash, Hasher};
+use std::num::NonZeroU32;
 
 macro_rules! dense_ids {
     ($($(#[$doc:meta])* $name:ident($size:ty)),* $(,)?) => {$(
@@ -83,6 +84,8 @@ dense_ids! {
     RuleId(u16),
     /// A gauge beside health.
     GaugeId(u16),
+    /// A filter of facts, for subscriptions.
+    FilterId(u16),
     /// A pool: health that several share.
     PoolId(u16),
     /// A choice: rules of which at most one fires for a fact.
@@ -178,35 +181,82 @@ running_numbers! {
 }
 
 /// Which tenant of its place a combatant is, and in which epoch it came.
-#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug, Default)]
-#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub(crate) struct Generation(u32);
+///
+/// It is kept as one more than its bits, so that there is room in an id for no id.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug)]
+#[cfg_attr(
+    feature = "serde",
+    derive(serde::Serialize, serde::Deserialize),
+    serde(try_from = "u32", into = "u32")
+)]
+pub(crate) struct Generation(NonZeroU32);
+
+const _: () = assert!(size_of::<Option<CombatantId>>() == size_of::<CombatantId>());
 
 impl Generation {
     const BITS: u32 = 16;
-    /// The last that a place can have; then it is used no more.
-    pub(crate) const LAST: u32 = (1 << Self::BITS) - 1;
+    /// All bits of a tenant's number.
+    const NUMBER: u32 = (1 << Self::BITS) - 1;
+    /// The last that a place can have; then it is used no more. One more, in the last epoch, would have all bits.
+    pub(crate) const LAST: u32 = Self::NUMBER - 1;
 
     pub(crate) const fn number(self) -> u32 {
-        self.0 & Self::LAST
+        self.bits() & Self::NUMBER
     }
 
     /// The epoch in which it came.
     #[cfg(feature = "serde")]
     pub(crate) const fn epoch(self) -> u32 {
-        self.0 >> Self::BITS
+        self.bits() >> Self::BITS
     }
 
     /// That tenant, as of another epoch.
     pub(crate) const fn of(number: u32, epoch: Epoch) -> Generation {
-        Generation(number | epoch.0 << Self::BITS)
+        match Generation::from_bits(number | epoch.0 << Self::BITS) {
+            Some(generation) => generation,
+            None => Generation(NonZeroU32::MAX),
+        }
+    }
+
+    const fn bits(self) -> u32 {
+        self.0.get() - 1
+    }
+
+    /// None for bits that no tenant has.
+    const fn from_bits(bits: u32) -> Option<Generation> {
+        match NonZeroU32::new(bits.wrapping_add(1)) {
+            Some(kept) => Some(Generation(kept)),
+            None => None,
+        }
+    }
+}
+
+impl Default for Generation {
+    fn default() -> Generation {
+        Generation::of(0, Epoch(0))
+    }
+}
+
+#[cfg(feature = "serde")]
+impl From<Generation> for u32 {
+    fn from(generation: Generation) -> u32 {
+        generation.bits()
+    }
+}
+
+#[cfg(feature = "serde")]
+impl TryFrom<u32> for Generation {
+    type Error = &'static str;
+
+    fn try_from(bits: u32) -> Result<Generation, Self::Error> {
+        Generation::from_bits(bits).ok_or("no id of a combatant has these bits")
     }
 }
 
 impl Hash for Generation {
     fn hash<H: Hasher>(&self, state: &mut H) {
         self.number().hash(state);
-        state.write_u128((self.0 >> Self::BITS).into());
+        state.write_u128((self.bits() >> Self::BITS).into());
     }
 }
 
@@ -228,12 +278,15 @@ impl CombatantId {
 
     /// The id as 64 bits, for a host that keeps it in a field of its own; [`from_bits`](Self::from_bits) gives it back.
     pub const fn to_bits(self) -> u64 {
-        (self.generation.0 as u64) << 32 | self.slot as u64
+        (self.generation.bits() as u64) << 32 | self.slot as u64
     }
 
     /// The id of such bits. Bits that no id had give one that is nowhere.
     pub const fn from_bits(bits: u64) -> CombatantId {
-        CombatantId { slot: bits as u32, generation: Generation((bits >> 32) as u32) }
+        match Generation::from_bits((bits >> 32) as u32) {
+            Some(generation) => CombatantId { slot: bits as u32, generation },
+            None => CombatantId::NONE,
+        }
     }
 
     /// The place in the state, from 0; used again after removal.

@@ -62,6 +62,13 @@ tables! {
         priority: Option<i16>,
     }
 
+    /// Facts that subscriptions may ask for.
+    pub struct Filter {
+        on: Option<Name>,
+        on_family: Option<Name>,
+        when: Conditions = or_default,
+    }
+
     /// Cases of which at most one fires for a fact, from the top.
     pub struct Choice {
         on: Option<Name>,

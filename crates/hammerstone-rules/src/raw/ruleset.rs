@@ -21,6 +21,7 @@ tables! {
         waves: Named<Waves>,
         rule: Named<Rule>,
         choice: Named<Choice>,
+        filter: Named<Filter>,
     }
 
     pub struct General {

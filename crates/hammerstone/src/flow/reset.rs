@@ -45,14 +45,15 @@ pub(crate) fn startup(work: &mut Work<'_>) {
 }
 
 /// Puts the state back to the one with which the first tick began. What is numbered from here on belongs to another epoch; and so do
-/// the swings that are ordered again. Subscriptions that stay do, unless they are subscribed again anyway.
+/// the swings that are ordered again. Subscriptions that stay do, unless they are subscribed again anyway and are not paused.
 pub(crate) fn begin_anew(state: &mut State, first: &State) {
     let again = |subscription: &Subscription| {
         first.pending.iter().any(|pending| {
             matches!(pending.order, Order::Subscribe { hook, listen, .. } if (hook, listen) == (subscription.hook, subscription.listen))
         })
     };
-    let stays = |s: &&Subscription| s.listen.stays && s.until.is_none() && !again(s);
+    let paused = |s: &Subscription| Pause::of(&state.pauses, s.id).iter().any(|pause| pause.to.is_none());
+    let stays = |s: &&Subscription| s.listen.stays && s.until.is_none() && (!again(s) || paused(s));
     let kept: Vec<Subscription> = state.subscriptions.iter().filter(stays).copied().collect();
     let kept_id = |id: SubscriptionId| kept.iter().any(|subscription| subscription.id == id);
     let pauses: Vec<Pause> = { state.pauses.iter() }

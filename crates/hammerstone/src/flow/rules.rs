@@ -50,9 +50,6 @@ pub(crate) fn hear(work: &mut Work<'_>, fact: &Fact, place: usize) {
         let (order, number) = (Order::Fire { rule: id, subject, other }, work.state.registrar.next_order());
         work.state.pending.push(Pending { order, number, heard, depth, root });
     }
-    if let Some(remembered) = rules.remembers[topic.index()] {
-        work.state.last_facts[usize::from(remembered)] = work.state.tick;
-    }
 }
 
 /// Whether the conditions of a rule hold for a fact, and its limit lets it. Notes why, where it does not.

@@ -3,6 +3,7 @@
 use crate::Fixed;
 use crate::budget::Budget;
 use crate::event::{Cause, Event, Fact, Facts, Via};
+use crate::hub::Reached;
 use crate::ids::*;
 use crate::orders::{Answer, Order, Orders, Queue};
 use crate::ruleset::Modifier;
@@ -15,6 +16,8 @@ pub struct Heard<'a> {
     pub fact: &'a Fact,
     /// Its event, for short.
     pub event: &'a Event,
+    /// The number that is bound to the subscription by which it is heard ([`Listen::bound_to`](super::Listen::bound_to)).
+    pub bound: u64,
     /// The tick's facts so far, with ledgers and assists.
     pub facts: Facts<'a>,
     /// The encounter as it stands now, which may be later than the fact.
@@ -25,7 +28,7 @@ pub struct Heard<'a> {
 #[derive(Debug)]
 pub struct Calls<'a> {
     /// Facts by their place, and the hooks that they reached, in the order of hearing.
-    pub(crate) reached: &'a [(u32, HookId)],
+    pub(crate) reached: &'a [Reached],
     pub(crate) facts: Facts<'a>,
     pub(crate) view: View<'a>,
     pub(crate) queue: Queue<'a>,
@@ -37,15 +40,15 @@ impl<'a> Calls<'a> {
     #[inline]
     pub fn each(self, mut hear: impl FnMut(HookId, &Heard<'a>, &mut Orders<'_>)) {
         let Calls { reached, facts, view, queue, budget } = self;
-        let Some(&(first, hook)) = reached.first() else { return };
+        let Some(&Reached { fact: first, hook, bound }) = reached.first() else { return };
         // Put together once: the slices of the tick are many, and the same for every call.
         let fact = &facts.facts[first as usize];
-        let mut heard = Heard { fact, event: &fact.event, facts, view };
+        let mut heard = Heard { fact, event: &fact.event, bound, facts, view };
         let answer = Answer { hook, heard: fact, root: 0, budget };
         let mut orders = Orders { queue, answer: Some(answer) };
-        for &(place, hook) in reached {
-            let fact = &facts.facts[place as usize];
-            (heard.fact, heard.event) = (fact, &fact.event);
+        for &Reached { fact, hook, bound } in reached {
+            let fact = &facts.facts[fact as usize];
+            (heard.fact, heard.event, heard.bound) = (fact, &fact.event, bound);
             if let Some(answer) = &mut orders.answer {
                 (answer.hook, answer.heard, answer.root) = (hook, fact, fact.root);
             }

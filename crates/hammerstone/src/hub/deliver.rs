@@ -1,18 +1,21 @@
 //! Facts to listeners: rules, then hooks.
 
+use crate::conditions::Setting;
 use crate::event::{Delivery, Fact, Facts, Listener, TickFacts};
 use crate::flow;
 use crate::hooks::{Calls, HookSort};
 use crate::ids::*;
+use crate::level::Level;
 use crate::log::Log;
-use crate::ruleset::Rules;
+use crate::rolls::Occasion;
+use crate::ruleset::{Rules, Ruleset};
 use crate::sheet;
 use crate::state::{Pause, State, Subscription};
 use crate::terms::Listen;
 use crate::view::View;
 use crate::work::Work;
 
-use super::listeners::{Ear, Listeners};
+use super::listeners::{Ear, Listeners, Reached};
 
 /// Lets every fact that has not been heard be heard, in the order of the facts: by rules first; then by hooks, of each fact the higher
 /// priority first, of equals the one that subscribed first.
@@ -32,12 +35,16 @@ pub(crate) fn deliver(work: &mut Work<'_>) {
     for place in first..work.log.tick.facts.len() {
         let fact = &work.log.tick.facts[place];
         let topic = fact.event.topic();
-        if !rules.rules_by_topic[topic.index()].is_empty() || rules.remembers[topic.index()].is_some() {
+        if !rules.rules_by_topic[topic.index()].is_empty() {
             let fact = *fact;
             flow::hear(work, &fact, place);
         }
         if !work.rooms.listeners.by_topic[topic.index()].is_empty() {
             gather(work, place, topic);
+        }
+        // Conditions ask for the last fact before the one that is heard.
+        if let Some(remembered) = rules.remembers[topic.index()] {
+            work.state.last_facts[usize::from(remembered)] = work.state.tick;
         }
     }
     call(work);
@@ -45,7 +52,7 @@ pub(crate) fn deliver(work: &mut Work<'_>) {
 
 /// The listeners that the fact at `place` reaches, in the order of hearing. Hooks cannot change it: their orders wait.
 fn gather(work: &mut Work<'_>, place: usize, topic: TopicId) {
-    let Work { rules, state, log, rooms, host, .. } = work;
+    let Work { ruleset, level, state, log, rooms, host, .. } = work;
     let Listeners { by_topic, plain, reached, watched, .. } = &mut rooms.listeners;
     let Log { tick: TickFacts { facts, deliveries, .. }, keep_deliveries, .. } = &mut **log;
     let fact = &mut facts[place];
@@ -53,12 +60,13 @@ fn gather(work: &mut Work<'_>, place: usize, topic: TopicId) {
     let ears = &by_topic[topic.index()];
     if !watches && !*keep_deliveries && ears.iter().all(|ear| plain[ear.subscription as usize]) {
         fact.reached += ears.len() as u32;
-        reached.extend(ears.iter().map(|ear| (place as u32, ear.hook)));
+        let fact = place as u32;
+        reached.extend(ears.iter().map(|&Ear { hook, bound, .. }| Reached { fact, hook, bound }));
         return;
     }
-    for &Ear { subscription, hook } in ears {
+    for &Ear { subscription, hook, bound } in ears {
         let known = &state.subscriptions[subscription as usize];
-        if !hears(rules, state, known, fact) {
+        if !hears(ruleset, level, state, known, fact) {
             continue;
         }
         let Subscription { id, ref listen, .. } = *known;
@@ -71,9 +79,9 @@ fn gather(work: &mut Work<'_>, place: usize, topic: TopicId) {
             state.subscriptions[subscription as usize].until = Some(fact.seq + 1);
         }
         if watches && host.hook(hook) == Some(HookSort::Watches) {
-            watched.push((place as u32, hook));
+            watched.push(Reached { fact: place as u32, hook, bound });
         } else {
-            reached.push((place as u32, hook));
+            reached.push(Reached { fact: place as u32, hook, bound });
         }
     }
 }
@@ -100,14 +108,26 @@ pub(crate) fn deliver_again(work: &mut Work<'_>) {
     work.state.pending.clear();
 }
 
-fn hears(rules: &Rules, state: &State, subscription: &Subscription, fact: &Fact) -> bool {
-    let Listen { subject, other, team, tag, .. } = subscription.listen;
+fn hears(ruleset: &Ruleset, level: &Level, state: &State, subscription: &Subscription, fact: &Fact) -> bool {
+    let rules = ruleset.compiled();
+    let Listen { subject, other, team, tag, filter, .. } = subscription.listen;
     fact.seq >= subscription.from
         && subscription.until.is_none_or(|until| fact.seq < until)
         && !Pause::of(&state.pauses, subscription.id).iter().any(|pause| pause.keeps(fact.seq))
         && (subject.is_none() || subject == fact.event.subject())
         && (other.is_none() || other == fact.event.other())
         && ((team.is_none() && tag.is_none()) || is_of(rules, state, fact.event.subject(), team, tag))
+        && filter.is_none_or(|filter| fits(ruleset, level, state, filter, fact))
+}
+
+/// Whether a fact, of a topic of the filter, fits it now.
+fn fits(ruleset: &Ruleset, level: &Level, state: &State, filter: FilterId, fact: &Fact) -> bool {
+    let rules = ruleset.compiled();
+    let (subject, other) = (fact.event.subject(), fact.event.other());
+    let occasion = Occasion { attacker: 0, via: 0, start: 0, target: 0, ordinal: 0 };
+    let fact = Some(&fact.event);
+    let setting = Setting { ruleset, rules, state, level, subject, other, fact, hit: None, occasion };
+    setting.look().first_lost(&rules.filters[filter.index()].when).is_none()
 }
 
 fn is_of(

@@ -10,6 +10,16 @@ use crate::terms::{Listen, Topical};
 pub(crate) struct Ear {
     pub(crate) subscription: u32,
     pub(crate) hook: HookId,
+    /// The number that is bound to the subscription.
+    pub(crate) bound: u64,
+}
+
+/// A fact, by its place, that reached a hook, with the number that is bound to the subscription.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Reached {
+    pub(crate) fact: u32,
+    pub(crate) hook: HookId,
+    pub(crate) bound: u64,
 }
 
 #[derive(Clone, Debug, Default)]
@@ -26,9 +36,9 @@ pub(crate) struct Listeners {
     /// How many of the tick's facts have been heard.
     pub(crate) heard: usize,
     /// What is being heard: facts by their place, and the hooks that they reach.
-    pub(crate) reached: Vec<(u32, HookId)>,
+    pub(crate) reached: Vec<Reached>,
     /// What reached watching hooks in this tick, likewise.
-    pub(crate) watched: Vec<(u32, HookId)>,
+    pub(crate) watched: Vec<Reached>,
 }
 
 impl Listeners {
@@ -42,8 +52,9 @@ impl Listeners {
         self.plain.clear();
         for (place, subscription) in state.subscriptions.iter().enumerate() {
             self.observe(rules, &state.subscriptions, place);
-            let Listen { subject, other, once, team, tag, .. } = subscription.listen;
-            let asks = once || subject.is_some() || other.is_some() || team.is_some() || tag.is_some();
+            let Listen { subject, other, once, team, tag, filter, .. } = subscription.listen;
+            let of_party = subject.is_some() || other.is_some() || team.is_some() || tag.is_some();
+            let asks = once || of_party || filter.is_some();
             let yet = subscription.from <= first;
             let paused = !Pause::of(&state.pauses, subscription.id).is_empty();
             self.plain.push(!asks && !paused && subscription.until.is_none() && yet);
@@ -86,10 +97,14 @@ impl Listeners {
     /// Puts the subscription at `place`, which is later than all that are there, behind those of its priority.
     fn observe(&mut self, rules: &Rules, table: &[Subscription], place: usize) {
         let Subscription { hook, ref listen, .. } = table[place];
+        let bound = listen.bound_number();
         let mut put = |topic: TopicId| {
+            if listen.filter.is_some_and(|filter| !rules.filters_by_topic[filter.index()][topic.index()]) {
+                return;
+            }
             let list = &mut self.by_topic[topic.index()];
             let before = |ear: &Ear| table[ear.subscription as usize].listen.priority >= listen.priority;
-            list.insert(list.partition_point(before), Ear { subscription: place as u32, hook });
+            list.insert(list.partition_point(before), Ear { subscription: place as u32, hook, bound });
         };
         match listen.topical {
             Topical::To(topic) => put(topic),

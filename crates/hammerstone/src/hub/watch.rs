@@ -1,15 +1,15 @@
 //! What reached hooks that only watch, kept until the host confirms the tick.
 
+use super::Reached;
 use crate::event::TickFacts;
 use crate::hooks::{Heard, Host};
-use crate::ids::*;
 use crate::view::View;
 
 /// One tick's facts, of which some reached a watching hook.
 #[derive(Clone, Debug, Default)]
 struct Kept {
     tick: TickFacts,
-    reached: Vec<(u32, HookId)>,
+    reached: Vec<Reached>,
 }
 
 impl Kept {
@@ -30,7 +30,7 @@ pub(crate) struct Unconfirmed {
 
 impl Unconfirmed {
     /// Keeps the tick that ran, if anything of it reached a watching hook. One that was confirmed is not kept again.
-    pub(crate) fn observe(&mut self, tick: &TickFacts, reached: &[(u32, HookId)]) {
+    pub(crate) fn observe(&mut self, tick: &TickFacts, reached: &[Reached]) {
         let when = (tick.epoch, tick.tick);
         if reached.is_empty() || when <= self.confirmed {
             return;
@@ -58,9 +58,9 @@ impl Unconfirmed {
         let mut calls = 0;
         for kept in self.kept.drain(..place) {
             let facts = kept.tick.as_facts();
-            for &(fact, hook) in &kept.reached {
+            for &Reached { fact, hook, bound } in &kept.reached {
                 let fact = &facts.facts[fact as usize];
-                host.watch(hook, &Heard { fact, event: &fact.event, facts, view });
+                host.watch(hook, &Heard { fact, event: &fact.event, bound, facts, view });
                 calls += 1;
             }
             self.spare.push(kept);

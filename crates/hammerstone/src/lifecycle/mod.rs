@@ -199,7 +199,7 @@ pub(crate) fn end_all_of(work: &mut Work<'_>, subject: CombatantId, swings: Swin
 /// Subscriptions that `owner` owns hear what came up to the fact `last` and nothing later.
 pub(crate) fn end_subscriptions(state: &mut State, listeners: &mut Listeners, owner: CombatantId, last: u64) {
     for (place, subscription) in state.subscriptions.iter_mut().enumerate() {
-        if subscription.listen.owner == Some(owner) && subscription.until.is_none() {
+        if subscription.listen.owner() == Some(owner) && subscription.until.is_none() {
             listeners.ended(place);
             subscription.until = Some(last + 1);
         }

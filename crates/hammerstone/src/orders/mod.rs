@@ -365,6 +365,11 @@ impl<'a> Orders<'a> {
         self.give(Order::Unsubscribe { which })
     }
 
+    /// All subscriptions end that belong to this number of the host's ([`Listen::owned_by_number`]).
+    pub fn unsubscribe_number(&mut self, owner: u64) -> OrderId {
+        self.unsubscribe(Unsubscribe::Number(owner))
+    }
+
     /// Subscriptions hear nothing until they are [resumed](Self::resume). Pausing what is paused, or is not there, is harmless.
     pub fn pause(&mut self, which: Unsubscribe) -> OrderId {
         self.give(Order::Pause { which })

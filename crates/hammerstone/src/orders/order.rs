@@ -123,6 +123,8 @@ pub enum Unsubscribe {
     Hook(HookId),
     /// All that a combatant owns.
     Owner(CombatantId),
+    /// All that a number of the host's owns.
+    Number(u64),
     /// All that ask for just one topic.
     Topic(TopicId),
 }

@@ -75,6 +75,7 @@ impl RulesetBuilder {
             thresholds: Vec::new(),
             lines: Vec::new(),
             pools: Vec::new(),
+            filters: Vec::new(),
             spots: Vec::new(),
             obstacle_names: Vec::new(),
             words: Vec::new(),
@@ -304,6 +305,12 @@ impl RulesetBuilder {
     pub fn pool(&mut self, pool: Pool) -> PoolId {
         self.def.pools.push(pool);
         PoolId::new(self.def.pools.len() - 1)
+    }
+
+    /// A filter, for subscriptions that [fit](crate::hooks::Listen::fitting) it.
+    pub fn filter(&mut self, filter: Filter) -> FilterId {
+        self.def.filters.push(filter);
+        FilterId::new(self.def.filters.len() - 1)
     }
 
     /// A step that the host's code takes ([`crate::hooks::Hooks::step`]); its place is among [`steps`](Self::steps).

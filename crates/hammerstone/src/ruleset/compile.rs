@@ -29,6 +29,8 @@ pub(crate) struct Rules {
     pub(crate) uses: Uses,
     /// For each topic the rules that hear it, in the order in which they do.
     pub(crate) rules_by_topic: Vec<Vec<RuleId>>,
+    /// By filter and topic, whether facts of that may fit.
+    pub(crate) filters_by_topic: Vec<Vec<bool>>,
     /// Thresholds of gauges, the highest first.
     pub(crate) gauge_thresholds: Vec<Vec<Threshold>>,
     /// What rules read and roll.
@@ -108,7 +110,8 @@ impl RulePlan {
 /// The topics of which conditions ask how long ago a fact was. What names no topic is a finding.
 fn remembered(def: &Definitions, topics: &Topics) -> Vec<(WordId, TopicId)> {
     let mut all: Vec<(WordId, TopicId)> = Vec::new();
-    let of_rules = def.rule_book.iter().flat_map(|rule| &rule.when);
+    let of_filters = def.filters.iter().flat_map(|filter| &filter.when);
+    let of_rules = def.rule_book.iter().flat_map(|rule| &rule.when).chain(of_filters);
     let inflicted = def.attacks.iter().flat_map(|attack| attack.inflicts.iter().chain(&attack.inflicts_self));
     let of_templates = def.templates.iter().flat_map(|template| &template.grants);
     let granted = of_templates.chain(def.statuses.iter().flat_map(|status| &status.grants));
@@ -386,9 +389,9 @@ fn highest_first(thresholds: &[Threshold]) -> Vec<Threshold> {
     thresholds
 }
 
-/// The topics that a rule hears; the path that it names if there are none of it.
-pub(super) fn topics_of<'a>(rule: &'a Rule, topics: &Topics) -> Result<Vec<TopicId>, &'a String> {
-    match &rule.on {
+/// The topics that a rule hears, or a filter lets through; the path that it names if there are none of it.
+pub(super) fn topics_of<'a>(on: &'a On, topics: &Topics) -> Result<Vec<TopicId>, &'a String> {
+    match on {
         On::Exact(path) => topics.find(path).map(|topic| vec![topic]).ok_or(path),
         On::Family(path) => topics.family(path).map(|family| topics.members(family).to_vec()).ok_or(path),
     }
@@ -411,7 +414,7 @@ impl Rules {
         let ids = attacks_by_name(&def);
         let keys = |names: &mut dyn Iterator<Item = &String>| names.map(|name| name_key(name)).collect();
         let topics = Topics::new(&def.damage_types, &def.host_topics);
-        let heard = def.rule_book.iter().map(|rule| topics_of(rule, &topics).unwrap_or_default());
+        let heard = def.rule_book.iter().map(|rule| topics_of(&rule.on, &topics).unwrap_or_default());
         let heard: Vec<Vec<TopicId>> = heard.collect();
         let remembered = remembered(&def, &topics);
         let mut remembers = vec![None; topics.count()];
@@ -427,6 +430,7 @@ impl Rules {
             spot_poses: def.spots.iter().map(|spot| spot.pose.settled().unwrap_or(spot.pose)).collect(),
             uses: Uses::of(&def),
             rules_by_topic: rules_by_topic(&def, &heard, topics.count()),
+            filters_by_topic: filters_by_topic(&def, &topics),
             gauge_thresholds: def.gauges.iter().map(|gauge| highest_first(&gauge.thresholds)).collect(),
             rule_plans: def.rule_book.iter().map(RulePlan::of).collect(),
             remembered,
@@ -507,6 +511,14 @@ fn relations(def: &Definitions) -> Vec<Relation> {
 }
 
 /// For each topic the rules that hear it: the higher priority first, of equals the one that was added first.
+fn filters_by_topic(def: &Definitions, topics: &Topics) -> Vec<Vec<bool>> {
+    let lets = |filter: &Filter| {
+        let heard = topics_of(&filter.on, topics).unwrap_or_default();
+        (0..topics.count()).map(|topic| heard.contains(&TopicId::new(topic))).collect()
+    };
+    def.filters.iter().map(lets).collect()
+}
+
 fn rules_by_topic(def: &Definitions, heard: &[Vec<TopicId>], topics: usize) -> Vec<Vec<RuleId>> {
     let mut by_topic = vec![Vec::new(); topics];
     let mut order: Vec<usize> = (0..def.rule_book.len()).collect();

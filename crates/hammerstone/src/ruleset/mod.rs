@@ -21,9 +21,9 @@ pub(crate) use def::Metres;
 pub use def::{
     Amount, AmountChange, Armour, AtEnd, Attack, Audience, Away, Beam, Broken, Cancel, CancelOn, Charge,
     Clash, ClosingSpeed, Comparison, Condition, Cooldown, Cost, Count, Counting, Credit, Critical, Crossings,
-    Damage, Dealing, Direction, FallOff, FirstPulse, Form, FormKind, Gauge, GaugeChange, Grant, Grip, Group,
-    Growth, Guard, HealStep, Healing, Held, HitStop, IfItKills, Keep, Knockback, Limit, Limits, Line, Lives,
-    Modifier, OF_A_HIT, Overheal, Parry, Part, Party, Policy, Pool, Portion, Prefer, PreventsDeath,
+    Damage, Dealing, Direction, FallOff, Filter, FirstPulse, Form, FormKind, Gauge, GaugeChange, Grant, Grip,
+    Group, Growth, Guard, HealStep, Healing, Held, HitStop, IfItKills, Keep, Knockback, Limit, Limits, Line,
+    Lives, Modifier, OF_A_HIT, Overheal, Parry, Part, Party, Policy, Pool, Portion, Prefer, PreventsDeath,
     Projectile, Pulse, Reaction, Reading, Refill, Relation, Relations, ReturnTo, Role, Rounding, Rule,
     RuleValue, Scaling, ScoreValue, SharedDamage, Sharing, Shield, Side, Stacking, Stagger, StatChange,
     Status, Step, Strength, SwingPhase, Tactic, Target, Template, Term, Tie, Trigger, Uses, WaveLeader,

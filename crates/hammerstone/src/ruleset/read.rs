@@ -69,6 +69,8 @@ name_lookups! {
     shield_name, find_shield: ShieldId in shields as Shield::name;
     /// The name of a gauge beside health.
     gauge_name, find_gauge: GaugeId in gauges as Gauge::name;
+    /// The name of a filter.
+    filter_name, find_filter: FilterId in filters as Filter::name;
     /// The name of a pool of health.
     pool_name, find_pool: PoolId in pools as Pool::name;
     /// The name of a step that the host's code takes.
@@ -307,7 +309,7 @@ impl Ruleset {
 
     /// The topics that a rule of this ruleset hears.
     pub fn topics_of(&self, rule: &Rule) -> Vec<TopicId> {
-        topics_of(rule, &self.0.topics).unwrap_or_default()
+        topics_of(&rule.on, &self.0.topics).unwrap_or_default()
     }
 }
 

@@ -346,7 +346,8 @@ impl Subscription {
             Unsubscribe::Like(hook, listen) => (self.hook, self.listen) == (hook, listen),
             Unsubscribe::Key(hook, key) => (self.hook, self.listen.key) == (hook, Some(key)),
             Unsubscribe::Hook(hook) => self.hook == hook,
-            Unsubscribe::Owner(owner) => self.listen.owner == Some(owner),
+            Unsubscribe::Owner(owner) => self.listen.owner() == Some(owner),
+            Unsubscribe::Number(owner) => self.listen.owner_number() == Some(owner),
             Unsubscribe::Topic(topic) => self.listen.topical == Topical::To(topic),
         }
     }

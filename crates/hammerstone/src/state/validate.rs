@@ -248,6 +248,8 @@ impl Check<'_> {
                 Topical::To(topic) => topic.index() < self.rules.topics.count(),
                 Topical::Under(_) | Topical::All => true,
             };
+            let filter = subscription.listen.filter;
+            let known = known && filter.is_none_or(|filter| filter.index() < self.rules.filters.len());
             let from = subscription.from <= self.state.next_fact && subscription.until.is_none();
             must(known && from, "a listener hears what there is not")?;
         }

@@ -24,11 +24,31 @@ pub struct Listen {
     pub(crate) other: Option<CombatantId>,
     pub(crate) once: bool,
     pub(crate) priority: i16,
-    pub(crate) owner: Option<CombatantId>,
+    pub(crate) owner: Option<Owner>,
     pub(crate) team: Option<TeamId>,
     pub(crate) tag: Option<TagId>,
     pub(crate) key: Option<u32>,
     pub(crate) stays: bool,
+    pub(crate) filter: Option<FilterId>,
+    /// A number of 64 bits, in halves so that it takes no more room than it needs.
+    pub(crate) bound: [u32; 2],
+}
+
+/// With whom a subscription ends.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub(crate) enum Owner {
+    Combatant(CombatantId),
+    /// A number of the host's, in halves.
+    Number([u32; 2]),
+}
+
+const fn halves(number: u64) -> [u32; 2] {
+    [number as u32, (number >> 32) as u32]
+}
+
+const fn whole([low, high]: [u32; 2]) -> u64 {
+    (high as u64) << 32 | low as u64
 }
 
 impl Listen {
@@ -44,6 +64,8 @@ impl Listen {
             tag: None,
             key: None,
             stays: false,
+            filter: None,
+            bound: [0; 2],
         }
     }
 
@@ -77,9 +99,30 @@ impl Listen {
         self.once
     }
 
-    /// With whom it ends.
+    /// The combatant with whom it ends.
     pub const fn owner(&self) -> Option<CombatantId> {
-        self.owner
+        match self.owner {
+            Some(Owner::Combatant(owner)) => Some(owner),
+            _ => None,
+        }
+    }
+
+    /// The host's number with which it ends.
+    pub const fn owner_number(&self) -> Option<u64> {
+        match self.owner {
+            Some(Owner::Number(owner)) => Some(whole(owner)),
+            _ => None,
+        }
+    }
+
+    /// The filter that facts must fit.
+    pub const fn filter(&self) -> Option<FilterId> {
+        self.filter
+    }
+
+    /// The number that is bound to it; 0 unless said.
+    pub const fn bound_number(&self) -> u64 {
+        whole(self.bound)
     }
 
     /// Higher hears first.
@@ -152,7 +195,25 @@ impl Listen {
 
     /// Ends when `owner` dies or leaves; what came up to that moment is still heard.
     pub const fn owned_by(mut self, owner: CombatantId) -> Listen {
-        self.owner = Some(owner);
+        self.owner = Some(Owner::Combatant(owner));
+        self
+    }
+
+    /// Belongs to something of the host's that has this number, such as an entity or a screen: [all of it](crate::orders::Orders::unsubscribe_number) end at once.
+    pub const fn owned_by_number(mut self, owner: u64) -> Listen {
+        self.owner = Some(Owner::Number(halves(owner)));
+        self
+    }
+
+    /// Only facts that fit a filter of the ruleset; so none of topics that the filter is not for.
+    pub const fn fitting(mut self, filter: FilterId) -> Listen {
+        self.filter = Some(filter);
+        self
+    }
+
+    /// Bound to a number, which the hook is called with ([`Heard::bound`](crate::hooks::Heard::bound)): one hook may serve many subscriptions.
+    pub const fn bound_to(mut self, number: u64) -> Listen {
+        self.bound = halves(number);
         self
     }
 }

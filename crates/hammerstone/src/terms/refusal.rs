@@ -52,6 +52,7 @@ words! {
         Gauge "gauge",
         CombatantFlag "flag of combatants",
         CombatantCounter "counter of combatants",
+        Filter "filter",
     }
     /// What the attack of a swing must be for an order.
     SwingTrait { Charging "being charged", Guided "guided", Marked "marked" }

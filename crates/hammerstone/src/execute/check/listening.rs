@@ -22,7 +22,10 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             if let Some(team) = listen.team {
                 in_ruleset(Definition::Team, team.index(), rules.teams.len())?;
             }
-            listen.owner.map_or(Ok(()), |owner| standing(state, owner))?;
+            if let Some(filter) = listen.filter {
+                in_ruleset(Definition::Filter, filter.index(), rules.filters.len())?;
+            }
+            listen.owner().map_or(Ok(()), |owner| standing(state, owner))?;
             reserved(state, order)
         }
         // What is not there, or belongs to another ruleset, ends nothing.

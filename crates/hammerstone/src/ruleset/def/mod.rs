@@ -2,6 +2,7 @@
 
 mod answer;
 mod attack;
+mod filter;
 mod flow;
 mod form;
 mod gauge;
@@ -21,6 +22,7 @@ mod template;
 pub use answer::{Away, ClosingSpeed, FallOff, HitStop, Knockback, Stagger};
 pub use attack::{Attack, Damage, Policy};
 pub(crate) use attack::{Chance, Given};
+pub use filter::Filter;
 pub use flow::{Growth, IfItKills, Lives, ReturnTo, WaveLeader, Waves};
 pub(crate) use flow::{MOST_IN_A_WAVE, Spot, Threshold};
 pub(crate) use form::Direction as Within;
@@ -73,6 +75,7 @@ pub(crate) struct Definitions {
     pub(crate) shields: Vec<Shield>,
     pub(crate) gauges: Vec<Gauge>,
     pub(crate) pools: Vec<Pool>,
+    pub(crate) filters: Vec<Filter>,
     pub(crate) own_steps: Vec<String>,
     pub(crate) steps: Vec<Step>,
     pub(crate) heal_steps: Vec<HealStep>,

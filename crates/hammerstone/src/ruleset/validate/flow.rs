@@ -1,10 +1,11 @@
 //! What can be wrong with rules, waves, lives and topics of the host's own.
 
-use super::conditions::nearest;
+use super::conditions::{About, nearest};
 use super::*;
 use crate::Fixed;
 use crate::geometry::FARTHEST;
 use crate::ids::*;
+use crate::ruleset::def::On;
 use crate::terms::{HostTopic, HostValue, ValueSort};
 use crate::topic::Topics;
 
@@ -43,6 +44,9 @@ impl Check {
                 self.find("on", Problem::OtherCase);
             }
             self.rule(rule, rules, topics, &sizes);
+        }
+        for filter in &rules.filters {
+            self.filter(filter, rules, topics);
         }
     }
 
@@ -174,18 +178,7 @@ impl Check {
 
     fn rule(&mut self, rule: &Rule, rules: &Definitions, topics: &Topics, sizes: &Sizes) {
         self.turn_to("rule", &rule.name);
-        let heard = match topics_of(rule, topics) {
-            Ok(heard) => heard,
-            Err(path) => {
-                // A family is named where one topic is meant: the first of it.
-                let member = topics.family(path).and_then(|family| topics.members(family).first().copied());
-                let nearest = match member {
-                    Some(member) => topics.path(member).unwrap_or_default().to_owned(),
-                    None => nearest(path, topics.family_paths()),
-                };
-                return self.find("on", Problem::UnknownTopic { path: path.clone(), nearest });
-            }
-        };
+        let Some(heard) = self.heard(&rule.on, topics) else { return };
         let about = |is: &dyn Fn(TopicId) -> bool| heard.iter().any(|&topic| is(topic));
         let readings: usize =
             rule.does.iter().flat_map(|one| one.action.amounts()).map(|a| a.terms.len()).sum();
@@ -194,16 +187,7 @@ impl Check {
                 self.find(field, Problem::TooMany { count, most: MOST_OF_A_RULE });
             }
         }
-        for condition in &rule.when {
-            if condition.depth() >= DEEPEST {
-                self.find("when", Problem::TooDeep { most: DEEPEST });
-                continue;
-            }
-            let never = self.condition(condition, rules, topics, &about);
-            if let Some(why) = never {
-                self.find("when", Problem::NeverFires { why });
-            }
-        }
+        self.conditions(&rule.when, rules, topics, &about);
         let has_subject = about(&|topic| topics.has_subject(topic));
         if rule.limit == Limit::PerLife && !has_subject {
             let why =
@@ -241,6 +225,48 @@ impl Check {
                 }
             }
         }
+    }
+
+    /// The topics that are heard, if what is written names any.
+    fn heard(&mut self, on: &On, topics: &Topics) -> Option<Vec<TopicId>> {
+        match topics_of(on, topics) {
+            Ok(heard) => Some(heard),
+            Err(path) => {
+                // A family is named where one topic is meant: the first of it.
+                let member = topics.family(path).and_then(|family| topics.members(family).first().copied());
+                let nearest = match member {
+                    Some(member) => topics.path(member).unwrap_or_default().to_owned(),
+                    None => nearest(path, topics.family_paths()),
+                };
+                self.find("on", Problem::UnknownTopic { path: path.clone(), nearest });
+                None
+            }
+        }
+    }
+
+    fn conditions(&mut self, when: &[Condition], rules: &Definitions, topics: &Topics, about: About<'_>) {
+        for condition in when {
+            if condition.depth() >= DEEPEST {
+                self.find("when", Problem::TooDeep { most: DEEPEST });
+                continue;
+            }
+            if let Some(why) = self.condition(condition, rules, topics, about) {
+                self.find("when", Problem::NeverFires { why });
+            }
+        }
+    }
+
+    fn filter(&mut self, filter: &Filter, rules: &Definitions, topics: &Topics) {
+        self.turn_to("filter", &filter.name);
+        let Some(heard) = self.heard(&filter.on, topics) else { return };
+        let count = filter.when.iter().map(|condition| condition.with_inner().len()).sum();
+        if count > MOST_OF_A_RULE {
+            self.find("when", Problem::TooMany { count, most: MOST_OF_A_RULE });
+        }
+        if filter.when.iter().any(Condition::rolls) {
+            self.find("when", Problem::NeverFires { why: "a subscription rolls no chance" });
+        }
+        self.conditions(&filter.when, rules, topics, &|is| heard.iter().any(|&topic| is(topic)));
     }
 
     fn action(&mut self, action: &Reaction, rules: &Definitions, sizes: &Sizes) {

@@ -123,6 +123,7 @@ impl Check {
             ("stats", rules.stats.len(), MOST_ENTRIES),
             ("shields", rules.shields.len(), MOST_ENTRIES),
             ("gauges", rules.gauges.len(), MOST_OF_FLOW),
+            ("filters", rules.filters.len(), MOST_OF_FLOW),
             ("pools", rules.pools.len(), MOST_OF_FLOW),
             ("own steps", rules.own_steps.len(), MOST_ENTRIES),
             ("reasons", rules.reasons.len(), MOST_ENTRIES),
@@ -155,6 +156,7 @@ impl Check {
         let shields: Vec<&str> = rules.shields.iter().map(Shield::name).collect();
         let gauges: Vec<&str> = rules.gauges.iter().map(Gauge::name).collect();
         let pools: Vec<&str> = rules.pools.iter().map(Pool::name).collect();
+        let filters: Vec<&str> = rules.filters.iter().map(Filter::name).collect();
         let spots: Vec<&str> = rules.spots.iter().map(Spot::name).collect();
         let waves: Vec<&str> = rules.waves.iter().map(Waves::name).collect();
         let book: Vec<&str> = rules.rule_book.iter().map(Rule::name).collect();
@@ -166,6 +168,7 @@ impl Check {
             ("shield", shields),
             ("gauge", gauges),
             ("pool", pools),
+            ("filter", filters),
             ("spot", spots),
             ("waves", waves),
             ("rule", book),
