@@ -53,9 +53,16 @@ impl Resolver<'_, '_> {
             let known = || ValueSort::ALL.map(|sort| (sort.name(), sort));
             let mut sorts = Vec::new();
             for (name, sort) in fields {
-                if let Some(sort) = self.reading.find("sort of value", sort, known()) {
-                    sorts.push((name.as_ref().clone(), sort));
-                }
+                let sort = match sort {
+                    raw::SortOf::One(sort) => self.reading.find("sort of value", sort, known()),
+                    raw::SortOf::Names(names) => {
+                        for name in names {
+                            self.builder.word(name.as_ref());
+                        }
+                        Some(ValueSort::Name)
+                    }
+                };
+                sorts.extend(sort.map(|sort| (name.as_ref().clone(), sort)));
             }
             let given: Vec<(&str, ValueSort)> =
                 sorts.iter().map(|(name, sort)| (name.as_str(), *sort)).collect();
@@ -381,15 +388,18 @@ pub fn fix(sort: ValueSort) -> &'static str {
         ValueSort::Truth => "give true or false",
         ValueSort::Who => "give the name of a combatant; a rule gives \"subject\" or \"other\"",
         ValueSort::At => "give a place, such as [0, 1, 0]",
+        ValueSort::Name => "give one of the names that the ruleset knows, as text",
     }
 }
 
-fn rule_value(
+pub(super) fn rule_value(
     sort: ValueSort,
     value: &Value,
     counters: &Ids<hammerstone::ids::CounterId>,
+    word: impl FnOnce(&str) -> hammerstone::ids::WordId,
 ) -> Option<RuleValue> {
     match (sort, value) {
+        (ValueSort::Name, Value::Text(name)) => Some(RuleValue::Value(HostValue::Name(word(name)))),
         (ValueSort::Whole, Value::Text(name)) => counters.get(name).map(RuleValue::Counter),
         (ValueSort::Who, Value::Text(name)) => match name.as_str() {
             "subject" => Some(RuleValue::Subject),

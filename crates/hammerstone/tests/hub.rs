@@ -383,7 +383,11 @@ fn facts_of_the_hosts_own_have_their_fields_and_refuse_others() {
     let mut b = Ruleset::builder(60);
     let masons = b.team("masons");
     let mason = b.template(Template::new("mason", masons, 20));
-    let opened = b.host_topic("host.sluice.opened", &[("by", ValueSort::Who), ("height", ValueSort::Exact)]);
+    let fields = [("by", ValueSort::Who), ("height", ValueSort::Exact), ("gate", ValueSort::Name)];
+    let opened = b.host_topic("host.sluice.opened", &fields);
+    let upper = b.word("upper");
+    let other = Ruleset::builder(60).word("elsewhere");
+    assert_eq!(other, upper, "an id of another ruleset is known by its number only");
     let rules = b.build().unwrap();
     let mut hooks = Hooks::<Vec<Event>>::new();
     let hears = hooks.react("hears", |seen: &mut Vec<Event>, heard, _| seen.push(*heard.event));
@@ -391,13 +395,17 @@ fn facts_of_the_hosts_own_have_their_fields_and_refuse_others() {
     let odo = fight.orders().spawn(mason, Pose::IDENTITY);
     fight.orders().subscribe(hears, Listen::under(rules.topics().family("host").unwrap()).about(odo));
     let height = HostValue::Exact(Fixed::ratio(5, 2));
-    fight.orders().publish(opened, &[HostValue::Who(odo), height]);
+    let gate = HostValue::Name(upper);
+    fight.orders().publish(opened, &[HostValue::Who(odo), height, gate]);
+    let mut strange = Ruleset::builder(60);
+    let strange = (0..9).map(|number| strange.word(&number.to_string())).last().unwrap();
+    fight.orders().publish(opened, &[HostValue::Who(odo), height, HostValue::Name(strange)]);
     fight.orders().publish(opened, &[HostValue::Nothing, height]);
     fight.orders().publish(opened, &[height, height]);
     fight.orders().publish(opened, &[HostValue::Who(odo), HostValue::Whole(2)]);
     let mut seen = Vec::new();
     fight.tick_with(&hooks, &mut seen).unwrap();
-    let values = [HostValue::Who(odo), height, HostValue::Nothing, HostValue::Nothing];
+    let values = [HostValue::Who(odo), height, gate, HostValue::Nothing];
     let topic = rules.topics().find("host.sluice.opened").unwrap();
     let told: Vec<_> = seen
         .iter()
@@ -411,7 +419,7 @@ fn facts_of_the_hosts_own_have_their_fields_and_refuse_others() {
             |event| if let Event::OrderRefused(OrderRefused { why, .. }) = event { Some(*why) } else { None },
         )
         .collect();
-    assert_eq!(refused, [Refusal::WrongValue(1), Refusal::WrongValue(2)]);
+    assert_eq!(refused, [Refusal::WrongValue(3), Refusal::WrongValue(1), Refusal::WrongValue(2)]);
 }
 
 /// A hook for one payload hears that payload, by its topic or a family of such topics; other subscriptions of it are refused.

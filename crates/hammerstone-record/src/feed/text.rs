@@ -115,6 +115,9 @@ fn host(line: &Line<'_>, fact: &HostFact) -> String {
             HostValue::Exact(exact) => write!(text, "{between}{name} {}", Short(*exact)),
             HostValue::Truth(truth) => write!(text, "{between}{name} {}", if *truth { "yes" } else { "no" }),
             HostValue::Who(who) => write!(text, "{between}{name} {}", names.of(*who)),
+            HostValue::Name(word) => {
+                write!(text, "{between}{name} {}", rules.word(*word).unwrap_or_default())
+            }
             HostValue::At([x, y, z]) => write!(text, "{between}{name} [{x}, {y}, {z}]"),
         };
         between = ", ";

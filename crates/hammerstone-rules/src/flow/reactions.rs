@@ -315,7 +315,7 @@ impl Resolver<'_, '_> {
             let known =
                 fields.iter().enumerate().map(|(place, (name, sort))| (name.as_str(), (place, *sort)));
             let Some((place, sort)) = self.reading.find("field of the topic", field, known) else { continue };
-            match rule_value(sort, value.as_ref(), &self.counters) {
+            match rule_value(sort, value.as_ref(), &self.counters, |name| self.builder.word(name)) {
                 Some(value) => values[place] = value,
                 None => {
                     let message = format!("field `{}` holds {}", field.as_ref(), sort.name());

@@ -104,6 +104,23 @@ impl Read for Held {
     }
 }
 
+/// The sort of value of a field, or the names that it may hold.
+#[derive(Debug)]
+pub enum SortOf {
+    One(Name),
+    Names(Vec<Name>),
+}
+
+impl Read for SortOf {
+    fn read(value: &Node<'_>, reading: &mut Reading<'_>) -> Option<Self> {
+        match value.get_ref() {
+            DeValue::String(_) => Read::read(value, reading).map(SortOf::One),
+            DeValue::Array(_) => Read::read(value, reading).map(SortOf::Names),
+            _ => reading.mistaken(value, "a sort of value, or a list of the names that it may be"),
+        }
+    }
+}
+
 /// Points, or the stat that a gauge's maximum is.
 #[derive(Debug)]
 pub enum GaugeMax {

@@ -15,7 +15,7 @@ tables! {
         status: Named<Status>,
         attack: Named<Attack>,
         template: Named<Template>,
-        topic: Named<Named<Name>>,
+        topic: Named<Named<SortOf>>,
         skeleton: Named<Skeleton>,
         spot: Named<Spot>,
         waves: Named<Waves>,

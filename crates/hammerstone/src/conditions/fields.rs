@@ -49,6 +49,7 @@ impl Setting<'_> {
         let rules = self.ruleset;
         match value {
             FieldValue::Word(word) => Some(word),
+            FieldValue::Name(name) => rules.word(name),
             FieldValue::Policy(policy) => Some(policy.name()),
             FieldValue::Via(via) => Some(match via {
                 Via::Attack(_) => "attack",
@@ -91,6 +92,7 @@ fn of_host(value: HostValue) -> Option<FieldValue> {
         HostValue::Truth(truth) => Some(FieldValue::Truth(truth)),
         HostValue::Who(who) => Some(FieldValue::Combatant(who)),
         HostValue::At(at) => Some(FieldValue::Vector(at)),
+        HostValue::Name(name) => Some(FieldValue::Name(name)),
         HostValue::Whole(_) | HostValue::Exact(_) => number_of(value).map(FieldValue::Exact),
     }
 }

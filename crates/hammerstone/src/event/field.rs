@@ -104,6 +104,8 @@ pub enum FieldValue {
     Tags(u64),
     /// A word out of a closed list.
     Word(&'static str),
+    /// A name that the ruleset knows, in a topic of the host's own.
+    Name(WordId),
     /// Which policy a swing's struck lists follow.
     Policy(Policy),
     /// Why an order was refused.

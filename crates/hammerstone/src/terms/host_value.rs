@@ -2,6 +2,7 @@
 
 use crate::Fixed;
 use crate::ids::CombatantId;
+use crate::ids::WordId;
 
 /// A value of a fact of the host's own.
 #[derive(Clone, Copy, Debug, Default)]
@@ -20,6 +21,8 @@ pub enum HostValue {
     Who(CombatantId),
     /// A place, in metres in the world.
     At([f32; 3]),
+    /// A name that the ruleset knows ([`RulesetBuilder::word`](crate::RulesetBuilder::word)).
+    Name(WordId),
 }
 
 impl HostValue {
@@ -32,6 +35,7 @@ impl HostValue {
             HostValue::Truth(_) => Some(ValueSort::Truth),
             HostValue::Who(_) => Some(ValueSort::Who),
             HostValue::At(_) => Some(ValueSort::At),
+            HostValue::Name(_) => Some(ValueSort::Name),
         }
     }
 
@@ -44,6 +48,7 @@ impl HostValue {
             HostValue::Truth(truth) => (3, [truth.into(), 0, 0]),
             HostValue::Who(who) => (4, [who.slot() as u64, who.generation().into(), 0]),
             HostValue::At(at) => (5, at.map(|x| x.to_bits().into())),
+            HostValue::Name(name) => (6, [name.index() as u64, 0, 0]),
         }
     }
 }
@@ -79,12 +84,20 @@ pub enum ValueSort {
     Who,
     /// A place.
     At,
+    /// A name.
+    Name,
 }
 
 impl ValueSort {
     /// All sorts.
-    pub const ALL: [ValueSort; 5] =
-        [ValueSort::Whole, ValueSort::Exact, ValueSort::Truth, ValueSort::Who, ValueSort::At];
+    pub const ALL: [ValueSort; 6] = [
+        ValueSort::Whole,
+        ValueSort::Exact,
+        ValueSort::Truth,
+        ValueSort::Who,
+        ValueSort::At,
+        ValueSort::Name,
+    ];
 
     /// The name in files.
     pub const fn name(self) -> &'static str {
@@ -94,6 +107,7 @@ impl ValueSort {
             ValueSort::Truth => "truth",
             ValueSort::Who => "who",
             ValueSort::At => "at",
+            ValueSort::Name => "name",
         }
     }
 }

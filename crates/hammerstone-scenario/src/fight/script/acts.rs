@@ -439,7 +439,9 @@ impl Resolver<'_, '_> {
                 rules.host_fields(topic).enumerate().map(|(place, (name, sort))| (name, (place, sort)));
             let Some((place, sort)) = self.reading.find("field of the topic", field, known) else { continue };
             let name = value.as_ref().as_text().filter(|_| sort == ValueSort::Who);
-            values[place] = match (name, flow::host_value(sort, value.as_ref())) {
+            let word = value.as_ref().as_text().filter(|_| sort == ValueSort::Name);
+            let word = word.and_then(|word| rules.find_word(word)).map(HostValue::Name);
+            values[place] = match (name, word.or_else(|| flow::host_value(sort, value.as_ref()))) {
                 (Some(name), _) => {
                     let name = Spanned::new(value.span(), name.to_owned());
                     Value::Who(self.who(&name)?.start)

@@ -256,6 +256,7 @@ impl Check {
                         (sort(topic), held),
                         (Some(ValueSort::Whole | ValueSort::Exact), Held::Between(..))
                             | (Some(ValueSort::Truth), Held::Truth(_))
+                            | (Some(ValueSort::Name), Held::Word(_))
                     )
                 };
                 if about(&of_host) {

@@ -348,7 +348,7 @@ impl Check {
             Reaction::Publish(host, values) => {
                 id("topic", host.index(), rules.host_topics.len());
                 if let Some(host) = rules.host_topics.get(host.index()) {
-                    self.values(host, &values);
+                    self.values(host, &values, rules.words.len());
                 }
             }
             Reaction::Say(_, line, ref numbers) => {
@@ -365,10 +365,11 @@ impl Check {
         }
     }
 
-    fn values(&mut self, host: &HostTopic, values: &[RuleValue; 4]) {
+    fn values(&mut self, host: &HostTopic, values: &[RuleValue; 4], words: usize) {
         for (i, value) in values.iter().enumerate() {
             let sort = match value {
                 RuleValue::Value(HostValue::Nothing) => continue,
+                RuleValue::Value(HostValue::Name(name)) if name.index() >= words => None,
                 RuleValue::Value(value) => value.sort(),
                 RuleValue::Subject | RuleValue::Other => Some(ValueSort::Who),
                 RuleValue::Counter(_) => Some(ValueSort::Whole),
