@@ -15,25 +15,37 @@ pub fn beside(path: &Path) -> impl Fn(&str) -> Result<(String, Vec<u8>), String>
     }
 }
 
-/// The names and texts of all shipped files whose names end so, with the folder that each lies in.
+/// The names and texts of all shipped files whose names end so, with the folder that each lies in. Rulesets that others include are left
+/// out: those have them in their texts.
 ///
 /// *Panics:* if the files cannot be read.
 pub fn shipped(ending: &str) -> Vec<(PathBuf, String)> {
     let mut folders = vec![PathBuf::from(env!("CARGO_MANIFEST_DIR")).join("../scenarios")];
     let mut found = Vec::new();
     while let Some(folder) = folders.pop() {
-        for entry in std::fs::read_dir(folder).expect("a folder of scenarios").flatten() {
+        for entry in std::fs::read_dir(&folder).expect("a folder of scenarios").flatten() {
             let path = entry.path();
             if path.is_dir() {
                 folders.push(path);
             } else if path.to_string_lossy().ends_with(ending) {
-                let text = std::fs::read_to_string(&path).expect("a text");
-                found.push((path, text));
+                let text = joined(&folder, std::fs::read_to_string(&path).expect("a text"));
+                if text.contains("\n[rules]") || !ending.ends_with("rules.toml") {
+                    found.push((path, text));
+                }
             }
         }
     }
     found.sort();
     found
+}
+
+/// A ruleset with those that it includes after it, in its place.
+fn joined(folder: &Path, text: String) -> String {
+    let Some(line) = text.lines().find(|line| line.starts_with("include = ")) else { return text };
+    let others = line.split('"').skip(1).step_by(2);
+    let others = others.map(|name| std::fs::read_to_string(folder.join(name)).expect("an included file"));
+    let others: Vec<String> = others.collect();
+    format!("{}\n{}", text.replace(line, ""), others.join("\n"))
 }
 
 /// Where the names of fields stand in a file, and where its plain values do.

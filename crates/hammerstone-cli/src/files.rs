@@ -77,7 +77,7 @@ impl Texts {
             let (name, bytes) = opened(wanted, path)?;
             match wanted {
                 Wanted::Ruleset(_) => drop(found.replace(Some((name.clone(), bytes.clone())))),
-                Wanted::Mesh(_) | Wanted::Skeleton(..) => {
+                Wanted::Mesh(_) | Wanted::OfRules(..) => {
                     others.borrow_mut().insert(wanted.path(path), (name.clone(), bytes.clone()));
                 }
             }
@@ -85,7 +85,7 @@ impl Texts {
         };
         let scenario = Scenario::read(&file, &text, &open).map_err(|unusable| *unusable)?;
         let (name, _) = found.take().unwrap_or_default();
-        let rules = (name, scenario.rules.text.to_string());
+        let rules = (name, scenario.rules.code.text.to_string());
         Ok(Texts { scenario: (file, text), rules, others: others.into_inner() })
     }
 
@@ -93,7 +93,7 @@ impl Texts {
         let (file, text) = &self.scenario;
         let open = |wanted: Wanted<'_>| match wanted {
             Wanted::Ruleset(_) => Ok((self.rules.0.clone(), self.rules.1.clone().into_bytes())),
-            Wanted::Mesh(_) | Wanted::Skeleton(..) => {
+            Wanted::Mesh(_) | Wanted::OfRules(..) => {
                 let path = wanted.path(Path::new(file));
                 self.others.get(&path).cloned().ok_or_else(|| "it was not there".to_owned())
             }
@@ -136,7 +136,7 @@ pub(crate) fn scenario_with(path: &Path, rules: &Path) -> Result<Scenario, Failu
 pub(crate) fn authored(path: &Path) -> Result<Authored, Failure> {
     if path.to_string_lossy().ends_with(RULES) {
         let (file, text) = (path.display().to_string(), read(path)?);
-        let open = |wanted: &str| opened(Wanted::Skeleton(&file, wanted), path);
+        let open = |wanted: &str| opened(Wanted::OfRules(&file, wanted), path);
         let rules = RulesFile::read_with(&file, &text, &open).map_err(|unusable| *unusable)?;
         return Ok(Authored::Ruleset(Box::new(rules)));
     }

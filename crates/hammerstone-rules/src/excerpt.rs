@@ -1,5 +1,6 @@
 //! The text of a file as messages show it: never more of a line than can be read.
 
+use std::ops::Range;
 use std::sync::Arc;
 
 #[cfg(feature = "miette")]
@@ -11,16 +12,43 @@ const AROUND: usize = 160;
 /// The most that is marked, and the most of a name that a message says, in bytes.
 const MOST: usize = 400;
 
-/// A file's text with its name.
+/// A file's text with its name; or those of several, one after the other.
 #[derive(Clone, Debug)]
 pub struct Excerpt {
+    /// The first file.
     pub file: String,
     pub text: Arc<str>,
+    /// Where each file begins, with its name; none if there is one.
+    pieces: Arc<[(usize, String)]>,
 }
 
 impl Excerpt {
     pub fn new(file: &str, text: impl Into<Arc<str>>) -> Excerpt {
-        Excerpt { file: file.to_owned(), text: text.into() }
+        Excerpt { file: file.to_owned(), text: text.into(), pieces: Arc::from([]) }
+    }
+
+    /// Of files that stand one after the other, from 0.
+    pub fn joined(text: String, pieces: Vec<(usize, String)>) -> Excerpt {
+        let file = pieces.first().map_or_else(String::new, |(_, file)| file.clone());
+        Excerpt { file, text: text.into(), pieces: pieces.into() }
+    }
+
+    /// The file in which an offset lies, and from where to where that is.
+    fn piece(&self, at: usize) -> (&str, Range<usize>) {
+        let next = self.pieces.partition_point(|(start, _)| *start <= at);
+        let end = self.pieces.get(next).map_or(self.text.len(), |(start, _)| start - 1);
+        match next.checked_sub(1).map(|place| &self.pieces[place]) {
+            Some((start, file)) => (file, *start..end),
+            None => (&self.file, 0..end),
+        }
+    }
+
+    /// The file of an offset, with line and column, from 1; columns count characters.
+    pub fn place(&self, at: usize) -> (&str, usize, usize) {
+        let (file, piece) = self.piece(at);
+        let before = self.text.get(piece.start..at).unwrap_or_default();
+        let line = before.rsplit('\n').next().unwrap_or_default();
+        (file, before.matches('\n').count() + 1, line.chars().count() + 1)
     }
 }
 
@@ -32,18 +60,21 @@ impl SourceCode for Excerpt {
         before: usize,
         after: usize,
     ) -> Result<Box<dyn SpanContents<'a> + 'a>, MietteError> {
-        let text = &*self.text;
-        let whole = text.read_span(span, before, after)?;
+        let (file, piece) = self.piece(span.offset());
+        let (base, text) = (piece.start, &self.text[piece.start..piece.end]);
+        // As it is within its file; what is given back is as it is in the whole.
+        let within = SourceSpan::from((span.offset() - base, span.len().min(piece.end - span.offset())));
+        let whole = text.read_span(&within, before, after)?;
         let (from, len) = (whole.span().offset(), whole.span().len());
-        let (marked, end) = (span.offset(), span.offset() + span.len());
+        let (marked, end) = (within.offset(), within.offset() + within.len());
         // Short lines are shown as they are.
         let longest = text[from..from + len].lines().map(str::len).max().unwrap_or(0);
         if longest <= 4 * AROUND {
             let (line, column, count) = (whole.line(), whole.column(), whole.line_count());
             let contents = MietteSpanContents::new_named(
-                self.file.clone(),
+                file.to_owned(),
                 whole.data(),
-                *whole.span(),
+                (base + from, len).into(),
                 line,
                 column,
                 count,
@@ -57,9 +88,9 @@ impl SourceCode for Excerpt {
         let line = text[..line_start].matches('\n').count();
         let count = text[start..stop].matches('\n').count();
         let contents = MietteSpanContents::new_named(
-            self.file.clone(),
+            file.to_owned(),
             &text.as_bytes()[start..stop],
-            (start, stop - start).into(),
+            (base + start, stop - start).into(),
             line,
             start - line_start,
             count,

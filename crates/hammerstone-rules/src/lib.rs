@@ -13,6 +13,7 @@ mod tables;
 mod attacks;
 mod bases;
 mod gauges;
+mod include;
 mod statuses;
 mod synonyms;
 

@@ -72,17 +72,21 @@ impl Unusable {
 
     /// Line and column at which a problem begins, from 1; columns count characters.
     pub fn place(&self, problem: &Problem) -> (usize, usize) {
-        let before = self.code.text.get(..problem.span.start).unwrap_or_default();
-        let line = before.rsplit('\n').next().unwrap_or_default();
-        (before.matches('\n').count() + 1, line.chars().count() + 1)
+        let (_, line, column) = self.code.place(problem.span.start);
+        (line, column)
+    }
+
+    /// The file in which a problem is: that which was read, or one that it includes.
+    pub fn file(&self, problem: &Problem) -> &str {
+        self.code.place(problem.span.start).0
     }
 
     /// Everything that is wrong, a line for each problem and one for its fix: `file:line:column: message`.
     pub fn text(&self) -> String {
         let mut text = format!("{self}\n");
         for problem in &self.problems {
-            let (line, column) = self.place(problem);
-            text += &format!("{}:{line}:{column}: {problem}\n", self.code.file);
+            let (file, line, column) = self.code.place(problem.span.start);
+            text += &format!("{file}:{line}:{column}: {problem}\n");
             text.extend(problem.fix.iter().map(|fix| format!("    {fix}\n")));
         }
         text.extend(self.more.iter().map(|more| format!("{more}\n")));
@@ -92,7 +96,7 @@ impl Unusable {
 
 /// A file that is being read, and what was found wrong so far.
 pub struct Reading<'a> {
-    file: &'a str,
+    code: Excerpt,
     text: &'a str,
     /// The first of them, and how many there are.
     problems: Vec<Problem>,
@@ -101,11 +105,19 @@ pub struct Reading<'a> {
 
 impl<'a> Reading<'a> {
     pub fn new(file: &'a str, text: &'a str) -> Reading<'a> {
-        Reading { file, text, problems: Vec::new(), number: 0 }
+        Reading { code: Excerpt::new(file, text), text, problems: Vec::new(), number: 0 }
+    }
+
+    /// Of files that stand one after the other.
+    pub(crate) fn of(code: &'a Excerpt) -> Reading<'a> {
+        Reading { code: code.clone(), text: &code.text, problems: Vec::new(), number: 0 }
     }
 
     /// The file's own form, or everything that is wrong with the form.
     pub fn parse<T: Read>(mut self) -> Result<(T, Reading<'a>), Box<Unusable>> {
+        if !self.is_sound() {
+            return Err(self.unusable());
+        }
         let table = match DeTable::parse(self.text) {
             Ok(table) => table,
             Err(error) => {
@@ -207,7 +219,7 @@ impl<'a> Reading<'a> {
     }
 
     pub fn unusable(self) -> Box<Unusable> {
-        let code = Excerpt::new(self.file, self.text);
+        let code = self.code;
         let more = self.number - self.problems.len();
         let more = (more > 0).then(|| format!("and {more} more"));
         Box::new(Unusable { number: self.number, code, problems: self.problems, more })

@@ -78,7 +78,9 @@ impl<'a, 'v> Fields<'a, 'v> {
 
     fn missing<T>(&self, number: usize, reading: &mut Reading<'_>) -> Option<T> {
         let message = format!("the field `{}` is missing", self.names[number]);
-        reading.problem(self.span.clone(), "in this table", message, None);
+        let of_all = self.names[number] == "rules" && self.names.contains(&"include");
+        let fix = of_all.then(|| "a file that another includes is read by way of that one".to_owned());
+        reading.problem(self.span.clone(), "in this table", message, fix);
         None
     }
 }

@@ -4,7 +4,7 @@ mod template;
 
 use std::collections::BTreeMap;
 use std::ops::Range;
-use std::sync::{Arc, OnceLock};
+use std::sync::OnceLock;
 
 use hammerstone::amount::{Keep, Shield};
 use hammerstone::attack::Damage;
@@ -19,7 +19,9 @@ use hammerstone::template::{Broken, Part, Stagger, Template};
 use hammerstone::{Ruleset, RulesetBuilder};
 use toml::Spanned;
 
+use crate::excerpt::Excerpt;
 use crate::flow::Heard;
+use crate::include::Joined;
 use crate::motion::{Motion, Opener, Rigs};
 use crate::problem::{Reading, Unusable};
 use crate::raw;
@@ -32,7 +34,8 @@ pub struct RulesFile {
     pub file: String,
     /// The ruleset.
     pub ruleset: Ruleset,
-    pub text: Arc<str>,
+    /// The text of the file, and of those that it includes.
+    pub code: Excerpt,
     /// Where its keys stand, once that has been asked.
     pub places: OnceLock<BTreeMap<Vec<String>, Range<usize>>>,
     /// By template, the attacks that it uses.
@@ -55,17 +58,19 @@ impl RulesFile {
         RulesFile::read_with(file, text, &|_| Err("no other file is read with it".to_owned()))
     }
 
-    /// The same for a ruleset that names files: those of its skeletons. `open` gives what stands in one, by its name relative to the ruleset.
+    /// The same for a ruleset that names files: others that it includes, and those of its skeletons. `open` gives what stands in one, by its
+    /// name relative to the ruleset.
     ///
     /// *Errors:* everything that is wrong with it, each with its place.
     pub fn read_with(file: &str, text: &str, open: &Opener<'_>) -> Result<RulesFile, Box<Unusable>> {
-        let (raw, mut reading): (raw::RulesFile, _) = Reading::new(file, text).parse()?;
+        let joined = Joined::of(file, text, open);
+        let (raw, mut reading): (raw::RulesFile, _) = joined.reading().parse()?;
         let resolved = Resolver::new(&mut reading, &raw, open).resolve();
         reading.done(resolved.map(|Resolved { ruleset, uses, motion }| RulesFile {
             file: file.to_owned(),
             ruleset,
             motion,
-            text: text.into(),
+            code: joined.code.clone(),
             places: OnceLock::new(),
             uses,
             attack_spans: raw.attack.keys().map(Spanned::span).collect(),

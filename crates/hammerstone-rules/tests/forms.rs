@@ -78,7 +78,7 @@ fn the_shipped_files_have_places_and_are_sound() {
 #[test]
 fn a_field_that_is_needed_is_asked_for_where_its_table_stands() {
     assert_eq!(changed("rate = 60", ""), says("the field `rate` is missing", "[rules]"));
-    assert_eq!(changed("health = 40", ""), says("the field `health` is missing", "[template.mason]"));
+    assert_eq!(changed("health = 40", ""), says("template `mason` has no health", "mason"));
     assert_eq!(
         changed("do = [{ say = \"the bell\" }]", ""),
         says("the field `do` is missing", "[rule.bell]")

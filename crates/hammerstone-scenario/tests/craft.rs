@@ -105,9 +105,8 @@ fn each_passes_and_without_its_feature_fails_rightly() {
         if neutrals.is_empty() {
             wrong.push(format!("{name} says nowhere what fails without its feature"));
         }
-        let rules = text.lines().find_map(|line| line.strip_prefix("rules = \"")).expect("it names rules");
-        let rules = Path::new(FOLDER).join(rules.trim_end_matches('"'));
-        let rules = std::fs::read_to_string(rules).expect("they are shipped");
+        // With the files that they include.
+        let rules = read(&path, &text, None).expect("it is shipped").rules.code.text;
         for neutral in neutrals {
             let Neutral { path: at, value, fails } = &neutral;
             let found = match (with(&text, at, value), with(&rules, at, value)) {

@@ -6,6 +6,7 @@ use super::*;
 
 tables! {
     pub struct RulesFile {
+        include: Vec<Name>,
         rules: General,
         amount: Amount = or_default,
         team: Named<Team>,

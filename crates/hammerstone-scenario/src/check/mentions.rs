@@ -111,7 +111,7 @@ impl Checked<'_> {
     /// Attacks that stay within the body, parts that nothing meets.
     pub(crate) fn check_set_up(&self) -> Vec<Doubt> {
         let rules: &Ruleset = &self.ruleset;
-        let ruleset = Mentions::of(&self.text);
+        let ruleset = Mentions::of(&self.code.text);
         let mut doubts = Vec::new();
         let users = self.users();
         for attack in rules.attacks().iter().filter(|attack| attack.form() == Form::Melee) {
@@ -180,7 +180,7 @@ impl Scenario {
     /// Statuses that nothing gives or lifts, rules that can never fire, flags and counters that no one asks for: by what its ruleset
     /// and its script mention.
     pub(crate) fn check_what_comes(&self) -> Vec<Doubt> {
-        let (ruleset, script) = (Mentions::of(&self.rules.text), Mentions::of(&self.text));
+        let (ruleset, script) = (Mentions::of(&self.rules.code.text), Mentions::of(&self.text));
         let (ruleset, script) = (&ruleset, &script);
         let mut doubts = self.statuses(ruleset, script);
         let rules: &Ruleset = &self.rules.ruleset;

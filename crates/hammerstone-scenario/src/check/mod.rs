@@ -2,7 +2,6 @@
 
 use std::collections::BTreeMap;
 use std::ops::Range;
-use std::sync::Arc;
 
 use hammerstone_rules::excerpt::{Excerpt, shown};
 use miette::{Diagnostic, SourceSpan};
@@ -116,15 +115,15 @@ pub struct Doubt {
 impl Doubt {
     /// The file that it is about, and the line in it, from 1.
     pub fn place(&self) -> (&str, usize) {
-        let text = self.code.as_ref().map_or("", |code| &code.text);
-        let before = self.span.and_then(|span| text.get(..span.offset())).unwrap_or_default();
-        (&self.file, before.matches('\n').count() + 1)
+        let line = self.code.as_ref().zip(self.span).map(|(code, span)| code.place(span.offset()).1);
+        (&self.file, line.unwrap_or(1))
     }
 }
 
-fn doubt(number: u16, file: &str, text: &Arc<str>, span: Range<usize>, message: String, fix: &str) -> Doubt {
-    let code = Some(Excerpt::new(file, text.clone()));
-    Doubt { code, span: Some(shown(text, span).into()), ..doubt_of(number, file, message, fix) }
+fn doubt(number: u16, code: &Excerpt, span: Range<usize>, message: String, fix: &str) -> Doubt {
+    let (file, ..) = code.place(span.start);
+    let span = Some(shown(&code.text, span).into());
+    Doubt { code: Some(code.clone()), span, ..doubt_of(number, file, message, fix) }
 }
 
 /// A doubt about a file that has no lines.

@@ -144,6 +144,6 @@ impl Checked<'_> {
     }
 
     fn doubt_of_rig(&self, number: u16, rig: &Rig, message: String, fix: &str) -> Doubt {
-        super::doubt(number, &self.file, &self.text, rig.span.clone(), message, fix)
+        super::doubt(number, &self.code, rig.span.clone(), message, fix)
     }
 }

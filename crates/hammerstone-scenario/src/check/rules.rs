@@ -202,7 +202,7 @@ impl Checked<'_> {
     }
 
     pub(super) fn doubt_of_rule(&self, number: u16, place: usize, message: String, fix: &str) -> Doubt {
-        doubt(number, &self.file, &self.text, self.rule_spans[place].clone(), message, fix)
+        doubt(number, &self.code, self.rule_spans[place].clone(), message, fix)
     }
 
     /// Attacks that rules start.
@@ -215,19 +215,19 @@ impl Checked<'_> {
     }
 
     pub(super) fn doubt(&self, number: u16, attack: AttackId, message: String, fix: &str) -> Doubt {
-        doubt(number, &self.file, &self.text, self.attack_spans[attack.index()].clone(), message, fix)
+        doubt(number, &self.code, self.attack_spans[attack.index()].clone(), message, fix)
     }
 
     /// A doubt about what stands under some keys.
     pub(super) fn doubt_at(&self, number: u16, keys: &[&str], message: String, fix: &str) -> Doubt {
-        let places = self.places.get_or_init(|| places_of(&self.text));
+        let places = self.places.get_or_init(|| places_of(&self.code.text));
         // Where the keys go on to what is no table, that is where it stands.
         let known = |depth: usize| {
             let keys: Vec<String> = keys[..depth].iter().map(|key| (*key).to_owned()).collect();
             places.get(&keys).cloned()
         };
         let span = (0..=keys.len()).rev().find_map(known).unwrap_or(0..0);
-        doubt(number, &self.file, &self.text, span, message, fix)
+        doubt(number, &self.code, span, message, fix)
     }
 }
 

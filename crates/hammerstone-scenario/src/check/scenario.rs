@@ -1,7 +1,5 @@
 //! Whatever is hardly meant in a fight.
 
-use std::sync::Arc;
-
 use hammerstone::Ruleset;
 use hammerstone::flow::{Condition, Reaction};
 use hammerstone::ids::AttackId;
@@ -10,6 +8,7 @@ use hammerstone::orders::Order;
 use super::rules::Checked;
 use super::{Doubt, doubt, places_of};
 use crate::fight::{Act, Scenario};
+use hammerstone_rules::excerpt::Excerpt;
 
 impl Scenario {
     /// What is hardly meant in the ruleset, and in the scenario under it: every sort of [`FINDINGS`](crate::FINDINGS).
@@ -70,7 +69,7 @@ impl Scenario {
             let key = |name: &str| places.get(&vec!["combatant".to_owned(), name.to_owned()]).cloned();
             let span = key(name).or_else(|| key(own)).unwrap_or(0..0);
             let fix = "take `follows` out of one of them";
-            doubts.push(doubt(18, &self.file, &Arc::from(self.text.as_str()), span, message, fix));
+            doubts.push(doubt(18, &Excerpt::new(&self.file, self.text.as_str()), span, message, fix));
         }
         doubts
     }

@@ -26,15 +26,15 @@ pub enum Wanted<'a> {
     Ruleset(&'a str),
     /// A mesh of its level.
     Mesh(&'a str),
-    /// What its ruleset, which has this full name, names: a skeleton, or a buffer of one.
-    Skeleton(&'a str, &'a str),
+    /// What its ruleset, which has this full name, names: a ruleset that it includes, a skeleton, or a buffer of one.
+    OfRules(&'a str, &'a str),
 }
 
 impl<'a> Wanted<'a> {
     /// The name, as it stands in the file that names it.
     pub const fn name(self) -> &'a str {
         match self {
-            Wanted::Ruleset(name) | Wanted::Mesh(name) | Wanted::Skeleton(_, name) => name,
+            Wanted::Ruleset(name) | Wanted::Mesh(name) | Wanted::OfRules(_, name) => name,
         }
     }
 
@@ -42,7 +42,7 @@ impl<'a> Wanted<'a> {
     pub fn path(self, scenario: &Path) -> PathBuf {
         let file = match self {
             Wanted::Ruleset(_) | Wanted::Mesh(_) => scenario,
-            Wanted::Skeleton(rules, _) => Path::new(rules),
+            Wanted::OfRules(rules, _) => Path::new(rules),
         };
         file.parent().unwrap_or(Path::new("")).join(self.name())
     }
@@ -126,7 +126,7 @@ impl Scenario {
         let rules_name = &raw.scenario.rules;
         let rules = match open_text(open, Wanted::Ruleset(rules_name.as_ref())) {
             Ok((name, text)) => {
-                let beside = |wanted: &str| open(Wanted::Skeleton(&name, wanted));
+                let beside = |wanted: &str| open(Wanted::OfRules(&name, wanted));
                 RulesFile::read_with(&name, &text, &beside)?
             }
             Err(why) => {
