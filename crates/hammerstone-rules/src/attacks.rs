@@ -221,7 +221,7 @@ impl Resolver<'_, '_> {
     /// Which targets it strikes, and from which side.
     fn targets(&mut self, raw: &raw::Attack, mut attack: Attack) -> Attack {
         for layer in raw.meets.iter().flatten() {
-            if let Some(layer) = self.reading.find_id("layer", layer, &self.layers) {
+            if let Some(layer) = self.reading.find_id("layer", layer, &self.known.layers) {
                 attack = attack.meets(layer);
             }
         }
@@ -231,12 +231,12 @@ impl Resolver<'_, '_> {
             attack = attack.strikes(found.fold(Relations::NONE, Relations::and));
         }
         for tag in &raw.needs_tags {
-            if let Some(tag) = self.reading.find_id("tag", tag, &self.tags) {
+            if let Some(tag) = self.reading.find_id("tag", tag, &self.known.tags) {
                 attack = attack.needs_tag(tag);
             }
         }
         for tag in &raw.spares_tags {
-            if let Some(tag) = self.reading.find_id("tag", tag, &self.tags) {
+            if let Some(tag) = self.reading.find_id("tag", tag, &self.known.tags) {
                 attack = attack.spares_tag(tag);
             }
         }
@@ -247,7 +247,7 @@ impl Resolver<'_, '_> {
             }
         }
         for status in &raw.ignores {
-            if let Some(status) = self.reading.find_id("status", status, &self.statuses) {
+            if let Some(status) = self.reading.find_id("status", status, &self.known.statuses) {
                 attack = attack.ignores(status);
             }
         }

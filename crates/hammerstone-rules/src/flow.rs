@@ -22,17 +22,17 @@ impl Resolver<'_, '_> {
     pub fn flow_names(&mut self) {
         let general = &self.raw.rules;
         for name in &general.flags {
-            self.flags.push((name.as_ref().clone(), self.builder.flag(name.as_ref())));
+            self.known.flags.push((name.as_ref().clone(), self.builder.flag(name.as_ref())));
         }
         for name in &general.counters {
-            self.counters.push((name.as_ref().clone(), self.builder.counter(name.as_ref())));
+            self.known.counters.push((name.as_ref().clone(), self.builder.counter(name.as_ref())));
         }
         for name in &general.combatant_flags {
-            self.combatant_flags.push((name.as_ref().clone(), self.builder.combatant_flag(name.as_ref())));
+            self.known.combatant_flags.push((name.as_ref().clone(), self.builder.combatant_flag(name.as_ref())));
         }
         for name in &general.combatant_counters {
             let id = self.builder.combatant_counter(name.as_ref());
-            self.combatant_counters.push((name.as_ref().clone(), id));
+            self.known.combatant_counters.push((name.as_ref().clone(), id));
         }
         let both = [(&general.flags, &general.combatant_flags), (&general.counters, &general.combatant_counters)];
         for (of_all, of_each) in both {
@@ -43,10 +43,10 @@ impl Resolver<'_, '_> {
             }
         }
         for name in &general.scores {
-            self.scores.push((name.as_ref().clone(), self.builder.score(name.as_ref())));
+            self.known.scores.push((name.as_ref().clone(), self.builder.score(name.as_ref())));
         }
         for name in &general.values {
-            self.values.push((name.as_ref().clone(), self.builder.value(name.as_ref())));
+            self.known.values.push((name.as_ref().clone(), self.builder.value(name.as_ref())));
         }
         for (path, fields) in &self.raw.topic {
             self.note("topic", path.as_ref(), "", path.span());
@@ -67,13 +67,13 @@ impl Resolver<'_, '_> {
             let given: Vec<(&str, ValueSort)> =
                 sorts.iter().map(|(name, sort)| (name.as_str(), *sort)).collect();
             let id = self.builder.host_topic(path.as_ref(), &given);
-            self.topics.push((path.as_ref().clone(), id, sorts));
+            self.known.topics.push((path.as_ref().clone(), id, sorts));
         }
         let up = self.up;
         for (name, spot) in &self.raw.spot {
             self.note("spot", name.as_ref(), "", name.span());
             let pose = self.reading.pose(&spot.at, spot.facing.as_ref(), up).unwrap_or(Pose::IDENTITY);
-            self.spots.push((name.as_ref().clone(), self.builder.spot(name.as_ref(), pose)));
+            self.known.spots.push((name.as_ref().clone(), self.builder.spot(name.as_ref(), pose)));
         }
     }
 
@@ -98,14 +98,14 @@ impl Resolver<'_, '_> {
             };
             let share = self.reading.exact(&Spanned::new(threshold.span(), share));
             let id = self.builder.threshold(name.as_ref());
-            if !self.thresholds.iter().any(|(known, _)| known == name.as_ref()) {
-                self.thresholds.push((name.as_ref().clone(), id));
+            if !self.known.thresholds.iter().any(|(known, _)| known == name.as_ref()) {
+                self.known.thresholds.push((name.as_ref().clone(), id));
             }
             template = template.threshold(id, share.unwrap_or(Fixed::ZERO), if_it_kills);
         }
         for (name, amount) in &raw.values {
             self.note("template", entry, "values", amount.span());
-            if let Some(value) = self.reading.find_id("value", name, &self.values) {
+            if let Some(value) = self.reading.find_id("value", name, &self.known.values) {
                 template = template.values(value, *amount.as_ref());
             }
         }
@@ -118,7 +118,7 @@ impl Resolver<'_, '_> {
             None => ReturnTo::Home,
             Some(name) => {
                 let own = [("home", ReturnTo::Home), ("where-it-died", ReturnTo::WhereItDied)];
-                let spots = pairs(&self.spots).map(|(name, spot)| (name, ReturnTo::Spot(spot)));
+                let spots = pairs(&self.known.spots).map(|(name, spot)| (name, ReturnTo::Spot(spot)));
                 self.reading.find("spot", name, own.into_iter().chain(spots))?
             }
         };
@@ -131,17 +131,17 @@ impl Resolver<'_, '_> {
     }
 
     fn outcome(&mut self, name: &raw::Name) -> Option<OutcomeId> {
-        self.reading.find_id("outcome", name, &self.outcomes)
+        self.reading.find_id("outcome", name, &self.known.outcomes)
     }
 
     fn spot(&mut self, name: &raw::Name) -> Option<SpotId> {
-        self.reading.find_id("spot", name, &self.spots)
+        self.reading.find_id("spot", name, &self.known.spots)
     }
 
     fn group(&mut self, team: Option<&raw::Name>, template: Option<&raw::Name>, tags: &[raw::Name]) -> Group {
         let group = Group {
-            team: team.and_then(|name| self.reading.find_id("team", name, &self.teams)),
-            template: template.and_then(|name| self.reading.find_id("template", name, &self.templates)),
+            team: team.and_then(|name| self.reading.find_id("team", name, &self.known.teams)),
+            template: template.and_then(|name| self.reading.find_id("template", name, &self.known.templates)),
             ..Group::default()
         };
         self.tags_named(tags).into_iter().fold(group, Group::tagged)
@@ -150,7 +150,7 @@ impl Resolver<'_, '_> {
     pub fn waves(&mut self, name: &raw::Name, raw: &raw::Waves) {
         let entry = name.as_ref();
         self.note("waves", entry, "", name.span());
-        let Some(template) = self.reading.find_id("template", &raw.template, &self.templates) else { return };
+        let Some(template) = self.reading.find_id("template", &raw.template, &self.known.templates) else { return };
         let Some((size, growth)) = self.sizes(name, raw) else { return };
         let listed = raw.sizes.as_ref().map(|sizes| sizes.as_ref().len() as u32);
         let times = raw.times.as_ref().map(|times| *times.as_ref());
@@ -189,7 +189,7 @@ impl Resolver<'_, '_> {
         if let Some(metres) = raw.free_within.as_ref().and_then(|metres| self.reading.number(metres)) {
             waves = waves.at_free_places(metres);
         }
-        if let Some(team) = raw.team.as_ref().and_then(|team| self.reading.find_id("team", team, &self.teams))
+        if let Some(team) = raw.team.as_ref().and_then(|team| self.reading.find_id("team", team, &self.known.teams))
         {
             waves = waves.team(team);
         }
@@ -234,7 +234,7 @@ impl Resolver<'_, '_> {
             return Some((sizes.first().copied().unwrap_or(1).max(1), Growth::List(sizes)));
         }
         if let Some(counter) = &raw.size_of {
-            let counter = self.reading.find_id("counter", counter, &self.counters)?;
+            let counter = self.reading.find_id("counter", counter, &self.known.counters)?;
             return Some((1, Growth::Counter(counter)));
         }
         let size = raw.size.as_ref()?;

@@ -16,7 +16,7 @@ impl Resolver<'_, '_> {
             let mut gauge = match &raw.max {
                 raw::GaugeMax::Points(points) => Gauge::new(entry, *points),
                 raw::GaugeMax::Of(of) => {
-                    let stat = self.reading.find_id("stat", &of.stat, &self.stats);
+                    let stat = self.reading.find_id("stat", &of.stat, &self.known.stats);
                     let gauge = Gauge::new(entry, 1);
                     stat.map_or(gauge.clone(), |stat| gauge.of_stat(stat))
                 }
@@ -36,15 +36,15 @@ impl Resolver<'_, '_> {
             for (name, share) in &raw.thresholds {
                 self.note("gauge", entry, "thresholds", name.span());
                 let id = self.builder.threshold(name.as_ref());
-                if !self.thresholds.iter().any(|(known, _)| known == name.as_ref()) {
-                    self.thresholds.push((name.as_ref().clone(), id));
+                if !self.known.thresholds.iter().any(|(known, _)| known == name.as_ref()) {
+                    self.known.thresholds.push((name.as_ref().clone(), id));
                 }
                 gauge = gauge.threshold(id, self.reading.exact(share).unwrap_or(Fixed::ZERO));
             }
             let empty = self.at_end(raw.on_empty.as_ref(), "full");
             let full = self.at_end(raw.on_full.as_ref(), "empty");
             let id = self.builder.gauge(gauge.at_empty(empty).at_full(full));
-            self.gauges.push((entry.clone(), id));
+            self.known.gauges.push((entry.clone(), id));
         }
     }
 
@@ -60,7 +60,7 @@ impl Resolver<'_, '_> {
                 self.reading.problem(gauge.span(), "here", message, fix);
             }
             let pool = self.builder.pool(Pool::new(name.as_ref(), *raw.max.as_ref()));
-            self.pools.push(pool);
+            self.known.pools.push(pool);
         }
     }
 
@@ -93,14 +93,14 @@ impl Resolver<'_, '_> {
     pub(crate) fn readiness(&mut self, entry: &str, raw: &raw::Attack, mut attack: Attack) -> Attack {
         for (name, points) in &raw.drains {
             self.note("attack", entry, "drains", points.span());
-            if let Some(gauge) = self.reading.find_id("gauge", name, &self.gauges) {
+            if let Some(gauge) = self.reading.find_id("gauge", name, &self.known.gauges) {
                 attack = attack.drains(gauge, *points.as_ref());
             }
         }
         for (name, cost) in &raw.costs {
             self.note("attack", entry, "costs", name.span());
             let held = cost.held.as_ref().map_or(Some(Fixed::ZERO), |held| self.reading.exact(held));
-            let gauge = self.reading.find_id("gauge", name, &self.gauges);
+            let gauge = self.reading.find_id("gauge", name, &self.known.gauges);
             if let Some((gauge, held)) = gauge.zip(held) {
                 let (start, landed) = (cost.start.unwrap_or(0), cost.landed.unwrap_or(0));
                 attack = attack.costs(Cost { gauge, start, landed, held });

@@ -51,19 +51,19 @@ impl Reading<'_> {
 
 impl Resolver<'_, '_> {
     pub fn stat(&mut self, name: &raw::Name) -> Option<StatId> {
-        self.reading.find_id("stat", name, &self.stats)
+        self.reading.find_id("stat", name, &self.known.stats)
     }
 
     pub fn damage_type(&mut self, name: &raw::Name) -> Option<DamageTypeId> {
-        self.reading.find_id("damage type", name, &self.damage_types)
+        self.reading.find_id("damage type", name, &self.known.damage_types)
     }
 
     pub fn status_named(&mut self, name: &raw::Name) -> Option<StatusId> {
-        self.reading.find_id("status", name, &self.statuses)
+        self.reading.find_id("status", name, &self.known.statuses)
     }
 
     pub fn tags_named(&mut self, names: &[raw::Name]) -> Vec<TagId> {
-        names.iter().filter_map(|name| self.reading.find_id("tag", name, &self.tags)).collect()
+        names.iter().filter_map(|name| self.reading.find_id("tag", name, &self.known.tags)).collect()
     }
 
     pub fn damage_types_named(&mut self, names: &[raw::Name]) -> Vec<DamageTypeId> {
@@ -185,7 +185,7 @@ impl Resolver<'_, '_> {
     /// The section `[amount]`.
     pub fn amount(&mut self) {
         let amount = &self.raw.amount;
-        let own: Vec<_> = self.own_steps.iter().cloned().collect();
+        let own: Vec<_> = self.known.own_steps.iter().cloned().collect();
         if let Some(names) = &amount.steps {
             let known = || {
                 let own = own.iter().map(|(name, id)| (name.as_str(), Step::Own(*id)));
@@ -246,7 +246,7 @@ impl Resolver<'_, '_> {
         }
         if let Some(overheal) = &amount.overheal {
             self.note("amount", "", "overheal", overheal.share.span());
-            let shield = self.reading.find_id("shield", &overheal.shield, &self.shields);
+            let shield = self.reading.find_id("shield", &overheal.shield, &self.known.shields);
             let most = self.reading.whole(&overheal.max, 1, 1_000_000_000);
             if let (Some(shield), Some(share), Some(most)) =
                 (shield, self.reading.exact(&overheal.share), most)

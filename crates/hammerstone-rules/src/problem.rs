@@ -214,6 +214,11 @@ impl<'a> Reading<'a> {
         }
     }
 
+    /// How many problems there are so far.
+    pub(crate) fn count(&self) -> usize {
+        self.number
+    }
+
     pub fn is_sound(&self) -> bool {
         self.number == 0
     }

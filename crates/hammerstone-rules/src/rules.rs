@@ -4,11 +4,12 @@ mod template;
 
 use std::collections::BTreeMap;
 use std::ops::Range;
-use std::sync::OnceLock;
+use std::sync::{Arc, OnceLock};
 
 use hammerstone::amount::{Keep, Shield};
 use hammerstone::attack::Damage;
 use hammerstone::event::ValueSort;
+use hammerstone::flow::Question;
 use hammerstone::geometry::Axis;
 use hammerstone::ids::{
     AttackId, CombatantCounterId, CombatantFlagId, CounterId, DamageTypeId, FlagId, GaugeId, HostTopicId, LayerId, ObstacleNameId, OutcomeId, OwnStepId, PoolId, ReasonId, ScoreId,
@@ -38,6 +39,8 @@ pub struct RulesFile {
     pub code: Excerpt,
     /// Where its keys stand, once that has been asked.
     pub places: OnceLock<BTreeMap<Vec<String>, Range<usize>>>,
+    /// Its names, for conditions that are read with it.
+    known: Arc<Known>,
     /// By template, the attacks that it uses.
     pub uses: Vec<Vec<AttackId>>,
     pub attack_spans: Vec<Range<usize>>,
@@ -66,9 +69,10 @@ impl RulesFile {
         let joined = Joined::of(file, text, open);
         let (raw, mut reading): (raw::RulesFile, _) = joined.reading().parse()?;
         let resolved = Resolver::new(&mut reading, &raw, open).resolve();
-        reading.done(resolved.map(|Resolved { ruleset, uses, motion }| RulesFile {
+        reading.done(resolved.map(|Resolved { ruleset, known, uses, motion }| RulesFile {
             file: file.to_owned(),
             ruleset,
+            known: Arc::new(known),
             motion,
             code: joined.code.clone(),
             places: OnceLock::new(),
@@ -81,6 +85,42 @@ impl RulesFile {
     }
 }
 
+impl RulesFile {
+    /// Conditions that stand in another file, such as a script, and ask without a fact.
+    pub fn question(&self, reading: &mut Reading<'_>, raw: &Spanned<raw::Conditions>) -> Option<Question> {
+        let (empty, _): (raw::RulesFile, _) = Reading::new("", "[rules]\nrate = 1").parse().ok()?;
+        let mut resolver = Resolver::new(reading, &empty, &|_| Err(String::new()));
+        resolver.known = (*self.known).clone();
+        resolver.rate = self.ruleset.rate();
+        // Words get the ids that they have in the ruleset.
+        for word in self.ruleset.words() {
+            resolver.builder.word(word);
+        }
+        for (name, _) in resolver.known.damage_types.iter() {
+            resolver.builder.damage_type(name);
+        }
+        for (path, _, fields) in &resolver.known.topics {
+            let fields: Vec<(&str, ValueSort)> =
+                fields.iter().map(|(name, sort)| (name.as_str(), *sort)).collect();
+            resolver.builder.host_topic(path, &fields);
+        }
+        let before = resolver.reading.count();
+        let when = resolver.when_given(raw.as_ref());
+        if reading.count() > before {
+            return None;
+        }
+        match self.ruleset.question(when) {
+            Ok(question) => Some(question),
+            Err(findings) => {
+                for finding in findings.0 {
+                    reading.problem(raw.span(), "here", finding.problem.to_string(), None);
+                }
+                None
+            }
+        }
+    }
+}
+
 /// Where each rule stands: those that stand alone, then the cases of choices.
 fn rule_spans(raw: &raw::RulesFile) -> Vec<Range<usize>> {
     let cases = raw.choice.values().flat_map(|choice| choice.case.iter().map(Spanned::span));
@@ -89,14 +129,16 @@ fn rule_spans(raw: &raw::RulesFile) -> Vec<Range<usize>> {
 
 struct Resolved {
     ruleset: Ruleset,
+    known: Known,
     uses: Vec<Vec<AttackId>>,
     motion: Motion,
 }
 
 /// The fields of a topic of the host's own.
-type Fields = Vec<(String, ValueSort)>;
+pub type Fields = Vec<(String, ValueSort)>;
 
 /// Names and their ids, in the order of declaring, and found at once.
+#[derive(Clone)]
 pub struct Ids<T> {
     list: Vec<(String, T)>,
     places: BTreeMap<String, usize>,
@@ -123,14 +165,9 @@ impl<T: Clone> Ids<T> {
     }
 }
 
-pub struct Resolver<'r, 't> {
-    pub reading: &'r mut Reading<'t>,
-    pub raw: &'r raw::RulesFile,
-    pub(crate) open: &'r Opener<'r>,
-    pub builder: RulesetBuilder,
-    pub(crate) motion: Motion,
-    pub(crate) rigs: Rigs,
-    pub rate: u32,
+/// All names that a ruleset declares, with their ids.
+#[derive(Clone, Default)]
+pub struct Known {
     pub damage_types: Ids<DamageTypeId>,
     pub layers: Ids<LayerId>,
     pub tags: Ids<TagId>,
@@ -150,7 +187,6 @@ pub struct Resolver<'r, 't> {
     pub combatant_flags: Ids<CombatantFlagId>,
     pub combatant_counters: Ids<CombatantCounterId>,
     pub scores: Ids<ScoreId>,
-    pub heard: Heard,
     pub values: Ids<ValueId>,
     pub thresholds: Ids<ThresholdId>,
     pub spots: Ids<SpotId>,
@@ -158,6 +194,24 @@ pub struct Resolver<'r, 't> {
     pub waves: Ids<WaveId>,
     /// With their fields.
     pub topics: Vec<(String, HostTopicId, Fields)>,
+}
+
+impl std::fmt::Debug for Known {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        f.debug_struct("Known").finish_non_exhaustive()
+    }
+}
+
+pub struct Resolver<'r, 't> {
+    pub reading: &'r mut Reading<'t>,
+    pub raw: &'r raw::RulesFile,
+    pub(crate) open: &'r Opener<'r>,
+    pub builder: RulesetBuilder,
+    pub(crate) motion: Motion,
+    pub(crate) rigs: Rigs,
+    pub rate: u32,
+    pub known: Known,
+    pub heard: Heard,
     pub up: Axis,
     /// Where each field of each entry stands, for what the ruleset itself finds wrong.
     pub places: BTreeMap<[String; 3], Range<usize>>,
@@ -182,32 +236,8 @@ impl<'r, 't> Resolver<'r, 't> {
             motion: Motion::default(),
             rigs: Rigs::default(),
             rate: rate.max(1),
-            damage_types: Ids::default(),
-            layers: Ids::default(),
-            tags: Ids::default(),
-            teams: Ids::default(),
-            stats: Ids::default(),
-            shields: Ids::default(),
-            gauges: Ids::default(),
-            pools: Vec::new(),
-            own_steps: Ids::default(),
-            statuses: Ids::default(),
-            attacks: Ids::default(),
-            templates: Ids::default(),
-            reasons: Ids::default(),
-            outcomes: Ids::default(),
-            flags: Ids::default(),
-            counters: Ids::default(),
-            combatant_flags: Ids::default(),
-            combatant_counters: Ids::default(),
-            scores: Ids::default(),
+            known: Known::default(),
             heard: Heard::default(),
-            values: Ids::default(),
-            thresholds: Ids::default(),
-            spots: Ids::default(),
-            obstacle_names: Ids::default(),
-            waves: Ids::default(),
-            topics: Vec::new(),
             up: Axis::Y,
             places: BTreeMap::new(),
         }
@@ -221,16 +251,16 @@ impl<'r, 't> Resolver<'r, 't> {
         self.flow_names();
         self.skeletons();
         for name in self.raw.status.keys() {
-            self.statuses.push((name.as_ref().clone(), self.builder.promise_status(name.as_ref())));
+            self.known.statuses.push((name.as_ref().clone(), self.builder.promise_status(name.as_ref())));
         }
         for name in self.raw.attack.keys() {
-            self.attacks.push((name.as_ref().clone(), self.builder.promise_attack(name.as_ref())));
+            self.known.attacks.push((name.as_ref().clone(), self.builder.promise_attack(name.as_ref())));
         }
         for name in self.raw.template.keys() {
-            self.templates.push((name.as_ref().clone(), self.builder.promise_template(name.as_ref())));
+            self.known.templates.push((name.as_ref().clone(), self.builder.promise_template(name.as_ref())));
         }
         for name in self.raw.waves.keys() {
-            self.waves.push((name.as_ref().clone(), self.builder.promise_waves(name.as_ref())));
+            self.known.waves.push((name.as_ref().clone(), self.builder.promise_waves(name.as_ref())));
         }
         self.gauges();
         self.pools();
@@ -257,10 +287,10 @@ impl<'r, 't> Resolver<'r, 't> {
             self.filter(name, filter);
         }
         for name in &self.raw.rules.outside {
-            let named = pairs(&self.statuses).map(|(name, _)| name);
+            let named = pairs(&self.known.statuses).map(|(name, _)| name);
             let flow =
-                self.flags.iter().map(|(name, _)| name).chain(self.counters.iter().map(|(name, _)| name));
-            let flow = flow.chain(self.topics.iter().map(|(name, ..)| name)).map(String::as_str);
+                self.known.flags.iter().map(|(name, _)| name).chain(self.known.counters.iter().map(|(name, _)| name));
+            let flow = flow.chain(self.known.topics.iter().map(|(name, ..)| name)).map(String::as_str);
             self.reading.find(
                 "status, flag, counter or topic",
                 name,
@@ -272,7 +302,7 @@ impl<'r, 't> Resolver<'r, 't> {
             return None;
         }
         match self.builder.build() {
-            Ok(ruleset) => Some(Resolved { ruleset, uses, motion: self.motion }),
+            Ok(ruleset) => Some(Resolved { ruleset, known: self.known, uses, motion: self.motion }),
             Err(findings) => {
                 for finding in findings.0 {
                     let place = &finding.place;
@@ -321,28 +351,28 @@ impl<'r, 't> Resolver<'r, 't> {
         if let Some(cascade) = &general.cascade {
             self.builder.cascade_limit(cascade.depth, cascade.per_root, cascade.per_tick);
         }
-        self.layers.push(("body".to_owned(), self.builder.layer("body")));
+        self.known.layers.push(("body".to_owned(), self.builder.layer("body")));
         for name in &general.damage_types {
-            self.damage_types.push((name.as_ref().clone(), self.builder.damage_type(name.as_ref())));
+            self.known.damage_types.push((name.as_ref().clone(), self.builder.damage_type(name.as_ref())));
         }
         for name in &general.layers {
-            self.layers.push((name.as_ref().clone(), self.builder.layer(name.as_ref())));
+            self.known.layers.push((name.as_ref().clone(), self.builder.layer(name.as_ref())));
         }
         for name in &general.tags {
-            self.tags.push((name.as_ref().clone(), self.builder.tag(name.as_ref())));
+            self.known.tags.push((name.as_ref().clone(), self.builder.tag(name.as_ref())));
         }
         for name in &general.reasons {
-            self.reasons.push((name.as_ref().clone(), self.builder.reason(name.as_ref())));
+            self.known.reasons.push((name.as_ref().clone(), self.builder.reason(name.as_ref())));
         }
-        self.outcomes.push(("time".to_owned(), self.builder.outcome("time")));
+        self.known.outcomes.push(("time".to_owned(), self.builder.outcome("time")));
         for name in &general.outcomes {
-            self.outcomes.push((name.as_ref().clone(), self.builder.outcome(name.as_ref())));
+            self.known.outcomes.push((name.as_ref().clone(), self.builder.outcome(name.as_ref())));
         }
         for name in &general.obstacles {
-            self.obstacle_names.push((name.as_ref().clone(), self.builder.obstacle_name(name.as_ref())));
+            self.known.obstacle_names.push((name.as_ref().clone(), self.builder.obstacle_name(name.as_ref())));
         }
         for name in self.raw.team.keys() {
-            self.teams.push((name.as_ref().clone(), self.builder.team(name.as_ref())));
+            self.known.teams.push((name.as_ref().clone(), self.builder.team(name.as_ref())));
         }
     }
 
@@ -352,17 +382,17 @@ impl<'r, 't> Resolver<'r, 't> {
         for (name, base) in &general.stats {
             self.note("stat", name.as_ref(), "", base.span());
             if let Some(base) = self.reading.exact(base) {
-                self.stats.push((name.as_ref().clone(), self.builder.stat(name.as_ref(), base)));
+                self.known.stats.push((name.as_ref().clone(), self.builder.stat(name.as_ref(), base)));
             }
         }
         for (name, shield) in &self.raw.shield {
             self.note("shield", name.as_ref(), "", name.span());
             let new = Shield::new(name.as_ref());
             let new = self.damage_types_named(&shield.damage_types).into_iter().fold(new, Shield::against);
-            self.shields.push((name.as_ref().clone(), self.builder.shield(new)));
+            self.known.shields.push((name.as_ref().clone(), self.builder.shield(new)));
         }
         for name in &general.own_steps {
-            self.own_steps.push((name.as_ref().clone(), self.builder.own_step(name.as_ref())));
+            self.known.own_steps.push((name.as_ref().clone(), self.builder.own_step(name.as_ref())));
         }
         if let Some(stat) = general.attack_speed.as_ref().and_then(|name| self.stat(name)) {
             self.builder.attack_speed(stat);
@@ -396,7 +426,7 @@ impl<'r, 't> Resolver<'r, 't> {
             let lists = [(&team.allies, Relation::Ally), (&team.neutral, Relation::Neutral)];
             for (names, relation) in lists {
                 for other in names {
-                    if let Some(other) = self.reading.find_id("team", other, &self.teams) {
+                    if let Some(other) = self.reading.find_id("team", other, &self.known.teams) {
                         self.builder.relate(own, other, relation);
                     }
                 }

@@ -152,14 +152,14 @@ impl Resolver<'_, '_> {
         }
         for (name, share) in &raw.protects {
             self.note("status", entry, "protects", share.span());
-            let gauge = self.reading.find_id("gauge", name, &self.gauges);
+            let gauge = self.reading.find_id("gauge", name, &self.known.gauges);
             if let Some((gauge, share)) = gauge.zip(self.reading.exact(share)) {
                 status = status.protects(gauge, share);
             }
         }
         if let Some(shield) = &raw.shield {
             self.note("status", entry, "shield", shield.points.span());
-            if let Some(id) = self.reading.find_id("shield", &shield.of, &self.shields) {
+            if let Some(id) = self.reading.find_id("shield", &shield.of, &self.known.shields) {
                 status = status.shield(id, *shield.points.as_ref());
             }
         }

@@ -93,6 +93,7 @@ tables! {
         who: Option<Name>,
         each: Option<Group>,
         by: Option<Name>,
+        when: Option<Spanned<Conditions>>,
         start: Option<Name>,
         aim: Option<Stand>,
         spawn_attack: Option<SpawnAttack>,

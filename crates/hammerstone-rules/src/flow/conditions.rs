@@ -53,23 +53,23 @@ impl Resolver<'_, '_> {
             all.extend(self.between(Read::Health(party, Portion::Share), health));
         }
         for (name, between) in &raw.stats {
-            if let Some(stat) = self.reading.find_id("stat", name, &self.stats) {
+            if let Some(stat) = self.reading.find_id("stat", name, &self.known.stats) {
                 all.extend(self.between(Read::Stat(party, stat), between));
             }
         }
         for (name, between) in &raw.gauges {
-            if let Some(gauge) = self.reading.find_id("gauge", name, &self.gauges) {
+            if let Some(gauge) = self.reading.find_id("gauge", name, &self.known.gauges) {
                 all.extend(self.between(Read::Gauge(party, gauge, Portion::Points), between));
             }
         }
         for (names, up) in [(&raw.flags_up, true), (&raw.flags_down, false)] {
             for name in names {
-                let flag = self.reading.find_id("flag of combatants", name, &self.combatant_flags);
+                let flag = self.reading.find_id("flag of combatants", name, &self.known.combatant_flags);
                 all.extend(flag.map(|flag| Condition::CombatantFlag(party, flag, up)));
             }
         }
         for (name, between) in &raw.counters {
-            let counter = self.reading.find_id("counter of combatants", name, &self.combatant_counters);
+            let counter = self.reading.find_id("counter of combatants", name, &self.known.combatant_counters);
             let (least, most) = whole(between);
             all.extend(
                 counter.map(|of| Condition::Between(Read::CombatantCounter(party, of), least, most)),
@@ -84,7 +84,7 @@ impl Resolver<'_, '_> {
 
     fn about_the_fact(&mut self, raw: &raw::Conditions, all: &mut Vec<Condition>) {
         if let Some(name) = &raw.threshold {
-            all.extend(self.reading.find_id("threshold", name, &self.thresholds).map(Condition::Threshold));
+            all.extend(self.reading.find_id("threshold", name, &self.known.thresholds).map(Condition::Threshold));
         }
         if let Some(name) = &raw.direction {
             let known = [("down", true), ("up", false)];
@@ -101,24 +101,24 @@ impl Resolver<'_, '_> {
             all.extend(self.status_named(name).map(Condition::Status));
         }
         if let Some(name) = &raw.attack {
-            all.extend(self.reading.find_id("attack", name, &self.attacks).map(Condition::Attack));
+            all.extend(self.reading.find_id("attack", name, &self.known.attacks).map(Condition::Attack));
         }
     }
 
     fn about_the_encounter(&mut self, raw: &raw::Conditions, all: &mut Vec<Condition>) {
         for (names, up) in [(&raw.flags_up, true), (&raw.flags_down, false)] {
             for name in names {
-                let flag = self.reading.find_id("flag", name, &self.flags);
+                let flag = self.reading.find_id("flag", name, &self.known.flags);
                 all.extend(flag.map(|flag| Condition::Flag(flag, up)));
             }
         }
         for (name, between) in &raw.counters {
-            let counter = self.reading.find_id("counter", name, &self.counters);
+            let counter = self.reading.find_id("counter", name, &self.known.counters);
             let (least, most) = whole(between);
             all.extend(counter.map(|of| Condition::Between(Read::Counter(of), least, most)));
         }
         for (name, between) in &raw.scores {
-            let score = self.reading.find_id("score", name, &self.scores);
+            let score = self.reading.find_id("score", name, &self.known.scores);
             let (least, most) = whole(between);
             all.extend(score.map(|of| Condition::Between(Read::Score(of), least, most)));
         }
@@ -144,7 +144,7 @@ impl Resolver<'_, '_> {
         }
         for name in &raw.waves_over {
             all.extend(
-                self.reading.find_id("sequence of waves", name, &self.waves).map(Condition::WavesOver),
+                self.reading.find_id("sequence of waves", name, &self.known.waves).map(Condition::WavesOver),
             );
         }
         for since in &raw.since.0 {
@@ -211,6 +211,11 @@ impl Resolver<'_, '_> {
     /// What fields of the fact must hold.
     fn fact_holds(&mut self, fact: &raw::Named<Spanned<raw::Held>>, all: &mut Vec<Condition>) {
         for (name, held) in fact {
+            if self.heard.path.is_empty() {
+                let fix = Some("ask about the parties or the encounter, or let a rule that hears a fact act".to_owned());
+                self.reading.problem(name.span(), "here", "there is no fact to ask about".to_owned(), fix);
+                return;
+            }
             let key = Spanned::new(name.span(), name.as_ref().replace('-', "_"));
             let known = self.heard.fields.iter().map(|field| (field.name.as_str(), ()));
             if self.reading.find(&format!("field of {}", self.heard.path), &key, known).is_none() {

@@ -53,10 +53,10 @@ impl Resolver<'_, '_> {
             [("raise-flag", &raw.raise_flag, true), ("lower-flag", &raw.lower_flag, false)]
         {
             if let Some(name) = name {
-                let act = match self.combatant_flags.get(name.as_ref()) {
+                let act = match self.known.combatant_flags.get(name.as_ref()) {
                     Some(flag) => Some(Reaction::CombatantFlag(found.target, flag, up)),
                     None => {
-                        let flag = self.reading.find_id("flag", name, &self.flags);
+                        let flag = self.reading.find_id("flag", name, &self.known.flags);
                         flag.map(|flag| Reaction::Flag(flag, up))
                     }
                 };
@@ -68,9 +68,9 @@ impl Resolver<'_, '_> {
             found.add("count", act);
         }
         if let Some(score) = &raw.score {
-            let id = self.reading.find_id("score", &score.of, &self.scores);
+            let id = self.reading.find_id("score", &score.of, &self.known.scores);
             let values = match (&score.points, &score.value) {
-                (_, Some(name)) => self.reading.find_id("value", name, &self.values).map(ScoreValue::Value),
+                (_, Some(name)) => self.reading.find_id("value", name, &self.known.values).map(ScoreValue::Value),
                 (None, None) => Some(ScoreValue::Points(1)),
                 (Some(points), None) => self.amount_of(points).map(|amount| match plain(points) {
                     Some(points) => ScoreValue::Points(points),
@@ -80,7 +80,7 @@ impl Resolver<'_, '_> {
             found.add("score", id.zip(values).map(|(id, values)| Reaction::Score(id, values)));
         }
         if let Some(name) = &raw.start_waves {
-            let waves = self.reading.find_id("sequence of waves", name, &self.waves);
+            let waves = self.reading.find_id("sequence of waves", name, &self.known.waves);
             found.add("start-waves", waves.map(Reaction::Waves));
         }
         if let Some(name) = &raw.publish {
@@ -119,7 +119,7 @@ impl Resolver<'_, '_> {
         }
         if let Some(name) = &raw.audience {
             let own = [("all", Audience::All), ("subject", Audience::Subject), ("other", Audience::Other)];
-            let teams = pairs(&self.teams).map(|(name, team)| (name, Audience::Team(team)));
+            let teams = pairs(&self.known.teams).map(|(name, team)| (name, Audience::Team(team)));
             let audience = self.reading.find("team or party", name, own.into_iter().chain(teams));
             line = line.to(audience.unwrap_or_default());
         }
@@ -160,7 +160,7 @@ impl Resolver<'_, '_> {
                 }
             }
             let mut dealing = dealing.map(|dealing| dealing.by(by));
-            let own = self.own_steps.iter().map(|(name, id)| (name.clone(), Step::Own(*id)));
+            let own = self.known.own_steps.iter().map(|(name, id)| (name.clone(), Step::Own(*id)));
             let steps = Step::ALL.iter().map(|step| (step.name().to_owned(), *step));
             let known: Vec<(String, Step)> = steps.chain(own).collect();
             for name in &raw.skip {
@@ -185,7 +185,7 @@ impl Resolver<'_, '_> {
             let Some(given) = given else { continue };
             let mut acts = Vec::new();
             for (name, amount) in given {
-                let gauge = self.reading.find_id("gauge", name, &self.gauges);
+                let gauge = self.reading.find_id("gauge", name, &self.known.gauges);
                 if let Some((gauge, amount)) = gauge.zip(self.amount_of(amount)) {
                     acts.push(Reaction::Gauge(target, gauge, change, amount, by));
                 }
@@ -217,10 +217,10 @@ impl Resolver<'_, '_> {
             (None, add) => (Counting::Add, add.as_ref()),
         };
         let worked_out = amount.map_or(Some(Fixed::ONE.into()), |amount| self.amount_of(amount));
-        if let Some(counter) = self.combatant_counters.get(count.of.as_ref()) {
+        if let Some(counter) = self.known.combatant_counters.get(count.of.as_ref()) {
             return worked_out.map(|amount| Reaction::CombatantCount(target, counter, how, amount));
         }
-        let counter = self.reading.find_id("counter", &count.of, &self.counters);
+        let counter = self.reading.find_id("counter", &count.of, &self.known.counters);
         let whole = amount.map_or(Some(1), plain);
         counter.zip(worked_out).map(|(counter, amount)| match whole {
             Some(number) => Reaction::Count(counter, how.by(number)),
@@ -232,12 +232,12 @@ impl Resolver<'_, '_> {
     fn in_the_world(&mut self, raw: &raw::Reaction, found: &mut Found) {
         let target = found.target;
         if let Some(name) = &raw.start {
-            let attack = self.reading.find_id("attack", name, &self.attacks);
+            let attack = self.reading.find_id("attack", name, &self.known.attacks);
             found.add("start", attack.map(|attack| Reaction::Start(target, attack)));
         }
         if let Some(spawn_attack) = &raw.spawn_attack {
-            let attack = self.reading.find_id("attack", &spawn_attack.attack, &self.attacks);
-            let team = self.reading.find_id("team", &spawn_attack.team, &self.teams);
+            let attack = self.reading.find_id("attack", &spawn_attack.attack, &self.known.attacks);
+            let team = self.reading.find_id("team", &spawn_attack.team, &self.known.teams);
             let spot = self.spot(&spawn_attack.at);
             let all = attack.zip(team).zip(spot);
             let by = self.credit(raw);
@@ -245,18 +245,18 @@ impl Resolver<'_, '_> {
             found.add("spawn-attack", act);
         }
         if let Some(to) = &raw.move_obstacle {
-            let name = self.reading.find_id("obstacle", &to.obstacle, &self.obstacle_names);
+            let name = self.reading.find_id("obstacle", &to.obstacle, &self.known.obstacle_names);
             let (spot, ticks) = (self.spot(&to.to), self.reading.time(&to.over, self.rate));
             let all = name.zip(spot).zip(ticks);
             found.add("move-obstacle", all.map(|((name, spot), ticks)| Reaction::MoveObstacle(name, spot, ticks)));
         }
         if let Some(place) = &raw.place_obstacle {
-            let name = self.reading.find_id("obstacle", &place.obstacle, &self.obstacle_names);
+            let name = self.reading.find_id("obstacle", &place.obstacle, &self.known.obstacle_names);
             let both = name.zip(self.spot(&place.at));
             found.add("place-obstacle", both.map(|(name, spot)| Reaction::PlaceObstacle(name, spot)));
         }
         if let Some(name) = &raw.remove_obstacle {
-            let name = self.reading.find_id("obstacle", name, &self.obstacle_names);
+            let name = self.reading.find_id("obstacle", name, &self.known.obstacle_names);
             found.add("remove-obstacle", name.map(Reaction::RemoveObstacle));
         }
         if let Some(name) = &raw.teleport {
@@ -268,7 +268,7 @@ impl Resolver<'_, '_> {
             found.add("push", both.map(|(metres, ticks)| Reaction::Push(target, metres, ticks)));
         }
         if let Some(name) = &raw.change_team {
-            let team = self.reading.find_id("team", name, &self.teams);
+            let team = self.reading.find_id("team", name, &self.known.teams);
             found.add("change-team", team.map(|team| Reaction::ChangeTeam(target, team)));
         }
         if let Some(scale) = &raw.time_scale {
@@ -276,7 +276,7 @@ impl Resolver<'_, '_> {
             found.add("time-scale", sixteenths.map(|sixteenths| Reaction::ScaleTime(target, sixteenths)));
         }
         if let Some(name) = &raw.transform {
-            let template = self.reading.find_id("template", name, &self.templates);
+            let template = self.reading.find_id("template", name, &self.known.templates);
             found.add("transform", template.map(|template| Reaction::Transform(target, template)));
         }
         if raw.let_go {
@@ -288,7 +288,7 @@ impl Resolver<'_, '_> {
             found.add("request", tactic.map(|tactic| Reaction::Request(target, tactic)));
         }
         if let Some(name) = &raw.stop_waves {
-            let waves = self.reading.find_id("sequence of waves", name, &self.waves);
+            let waves = self.reading.find_id("sequence of waves", name, &self.known.waves);
             found.add("stop-waves", waves.map(Reaction::StopWaves));
         }
         if let Some(name) = &raw.bring_back {
@@ -307,15 +307,15 @@ impl Resolver<'_, '_> {
 
     /// What a rule publishes: values by the names of the topic's fields.
     pub(super) fn publication(&mut self, name: &raw::Name, with: &raw::Named<Spanned<Value>>) -> Option<Reaction> {
-        let known = self.topics.iter().enumerate().map(|(place, (path, ..))| (path.as_str(), place));
+        let known = self.known.topics.iter().enumerate().map(|(place, (path, ..))| (path.as_str(), place));
         let place = self.reading.find("topic of the host's own", name, known)?;
-        let (_, id, fields) = self.topics[place].clone();
+        let (_, id, fields) = self.known.topics[place].clone();
         let mut values = [RuleValue::Value(HostValue::Nothing); 4];
         for (field, value) in with {
             let known =
                 fields.iter().enumerate().map(|(place, (name, sort))| (name.as_str(), (place, *sort)));
             let Some((place, sort)) = self.reading.find("field of the topic", field, known) else { continue };
-            match rule_value(sort, value.as_ref(), &self.counters, |name| self.builder.word(name)) {
+            match rule_value(sort, value.as_ref(), &self.known.counters, |name| self.builder.word(name)) {
                 Some(value) => values[place] = value,
                 None => {
                     let message = format!("field `{}` holds {}", field.as_ref(), sort.name());

@@ -34,7 +34,7 @@ impl Resolver<'_, '_> {
         let of = |topic: &_| -> Vec<Field> {
             if topics.host_topic(*topic).is_some() {
                 let path = topics.path(*topic).unwrap_or_default();
-                let own = self.topics.iter().find(|(known, ..)| known == path);
+                let own = self.known.topics.iter().find(|(known, ..)| known == path);
                 let fields = own.map(|(_, _, fields)| fields.as_slice()).unwrap_or_default();
                 let field = |(name, sort): &(String, ValueSort)| {
                     let is_number = matches!(sort, ValueSort::Whole | ValueSort::Exact);
@@ -62,7 +62,7 @@ impl Resolver<'_, '_> {
 
     /// The conditions under which a status is given without a hit: there is no fact to ask about.
     pub(crate) fn when_given(&mut self, raw: &raw::Conditions) -> Vec<Condition> {
-        self.heard = Heard { path: "what is given without a hit".to_owned(), fields: Vec::new() };
+        self.heard = Heard::default();
         self.when(raw)
     }
 
@@ -75,10 +75,15 @@ impl Resolver<'_, '_> {
         match words {
             [Some("distance"), None, _] => Some(Read::Distance),
             [Some("counter"), Some(own), None] => {
-                reading.find_id("counter", &part(own), &self.counters).map(Read::Counter)
+                reading.find_id("counter", &part(own), &self.known.counters).map(Read::Counter)
             }
             [Some("score"), Some(own), None] => {
-                reading.find_id("score", &part(own), &self.scores).map(Read::Score)
+                reading.find_id("score", &part(own), &self.known.scores).map(Read::Score)
+            }
+            [Some("fact"), Some(_), None] if self.heard.path.is_empty() => {
+                let fix = Some("read the parties or the encounter".to_owned());
+                reading.problem(name.span(), "here", "there is no fact to read".to_owned(), fix);
+                None
             }
             [Some("fact"), Some(field), None] => {
                 let known = self.heard.fields.iter().filter(|field| field.is_number);
@@ -100,16 +105,16 @@ impl Resolver<'_, '_> {
                         portion.map(|portion| Read::Health(party, portion))
                     }
                     ("stat", Some(stat)) => {
-                        reading.find_id("stat", &part(stat), &self.stats).map(|stat| Read::Stat(party, stat))
+                        reading.find_id("stat", &part(stat), &self.known.stats).map(|stat| Read::Stat(party, stat))
                     }
                     ("counter", Some(counter)) => {
-                        let counters = &self.combatant_counters;
+                        let counters = &self.known.combatant_counters;
                         let counter = reading.find_id("counter of combatants", &part(counter), counters);
                         counter.map(|counter| Read::CombatantCounter(party, counter))
                     }
                     (gauge, portion) => {
                         let known = [("share", Portion::Share), ("max", Portion::Maximum)];
-                        let Some(gauge) = self.gauges.get(gauge) else { return self.no_reading(name) };
+                        let Some(gauge) = self.known.gauges.get(gauge) else { return self.no_reading(name) };
                         let portion = match portion {
                             None => Some(Portion::Points),
                             Some(portion) => self.reading.find("reading of a gauge", &part(portion), known),

@@ -9,10 +9,10 @@ impl Resolver<'_, '_> {
         let entry = name.as_ref();
         self.note("template", entry, "", name.span());
         let health = self.own_or_pooled(name, raw);
-        let team = self.reading.find_id("team", &raw.team, &self.teams);
+        let team = self.reading.find_id("team", &raw.team, &self.known.teams);
         let mut uses = Vec::new();
         for attack in &raw.attacks {
-            uses.extend(self.reading.find_id("attack", attack, &self.attacks));
+            uses.extend(self.reading.find_id("attack", attack, &self.known.attacks));
         }
         let Some(team) = team else { return uses };
         let rig = match &raw.skeleton {
@@ -34,13 +34,13 @@ impl Resolver<'_, '_> {
             template = template.corpse_time(ticks);
         }
         for tag in &raw.tags {
-            if let Some(tag) = self.reading.find_id("tag", tag, &self.tags) {
+            if let Some(tag) = self.reading.find_id("tag", tag, &self.known.tags) {
                 template = template.tag(tag);
             }
         }
         for (damage_type, share) in &raw.resistance {
             self.note("template", entry, "resistance", share.span());
-            let damage_type = self.reading.find_id("damage type", damage_type, &self.damage_types);
+            let damage_type = self.reading.find_id("damage type", damage_type, &self.known.damage_types);
             if let Some((damage_type, share)) = damage_type.zip(self.reading.exact(share)) {
                 template = template.resistance(damage_type, share);
             }
@@ -83,7 +83,7 @@ impl Resolver<'_, '_> {
             }
             (None, Some(pool)) => {
                 self.note("template", entry, "pool", pool.span());
-                let known = self.raw.pool.keys().map(|name| name.as_ref().as_str()).zip(&self.pools);
+                let known = self.raw.pool.keys().map(|name| name.as_ref().as_str()).zip(&self.known.pools);
                 self.reading.find("pool", pool, known.map(|(name, id)| (name, *id))).map(Err)
             }
             (Some(_), Some(pool)) => {
@@ -121,13 +121,13 @@ impl Resolver<'_, '_> {
         }
         for name in &raw.gauges {
             self.note("template", entry, "gauges", name.span());
-            if let Some(gauge) = self.reading.find_id("gauge", name, &self.gauges) {
+            if let Some(gauge) = self.reading.find_id("gauge", name, &self.known.gauges) {
                 template = template.gauge(gauge);
             }
         }
         for (name, points) in &raw.shields {
             self.note("template", entry, "shields", points.span());
-            if let Some(shield) = self.reading.find_id("shield", name, &self.shields) {
+            if let Some(shield) = self.reading.find_id("shield", name, &self.known.shields) {
                 template = template.shield(shield, *points.as_ref());
             }
         }
@@ -168,9 +168,9 @@ impl Resolver<'_, '_> {
         let shapes = Shapes { sphere, capsule, block };
         let following = self.following(rig, (&what, name.span()), shapes, (&raw.joint, &raw.bone));
         let layer = match &raw.layer {
-            Some(layer) => self.reading.find_id("layer", layer, &self.layers),
+            Some(layer) => self.reading.find_id("layer", layer, &self.known.layers),
             // The first, which is always there.
-            None => self.layers.get("body"),
+            None => self.known.layers.get("body"),
         };
         let multiplier = match &raw.multiplier {
             Some(multiplier) => self.reading.exact(multiplier),

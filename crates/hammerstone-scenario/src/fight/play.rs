@@ -136,7 +136,17 @@ impl<'a> Play<'a> {
         });
     }
 
+    /// Whether what a line asks holds now, before its orders and those of its tick are carried out.
+    fn holds(&self, line: &Line, subject: Option<CombatantId>) -> bool {
+        let other = line.by.map(|by| self.ids[by]);
+        let asked = line.when.map(|place| &self.scenario.questions[place as usize]);
+        asked.is_none_or(|question| self.encounter.holds(question, subject, other) == Some(true))
+    }
+
     fn order(&mut self, line: Line) {
+        if line.act.is_nobodys() && !self.holds(&line, None) {
+            return;
+        }
         // Orders that are about no one come first.
         match line.act {
             Act::SpawnAttack(attack, team, pose, by) => {
@@ -199,6 +209,9 @@ impl<'a> Play<'a> {
         let view = self.encounter.view();
         // An interval stops with who keeps it; what stands once in the script is ordered, come what may.
         if line.repeated && view.life(subject) != Life::Standing {
+            return;
+        }
+        if !self.holds(&line, Some(subject)) {
             return;
         }
         let source = |by: Option<usize>| by.map(|by| self.ids[by]);

@@ -3,7 +3,7 @@
 use std::ops::Range;
 use std::path::{Path, PathBuf};
 
-use hammerstone::flow::Group;
+use hammerstone::flow::{Group, Question};
 use hammerstone::geometry::{Obstacle, Pose};
 use hammerstone::ids::{OutcomeId, TeamId, TemplateId};
 use hammerstone::level::Level;
@@ -80,6 +80,8 @@ pub struct Scenario {
     pub(crate) shapes: Vec<String>,
     /// In order of time.
     pub(crate) script: Vec<Line>,
+    /// What lines of the script ask.
+    pub(crate) questions: Vec<Question>,
     pub(crate) expectations: Vec<Expectation>,
     pub(crate) text: String,
 }
@@ -143,6 +145,7 @@ impl Scenario {
             placed: Vec::new(),
             obstacles: Vec::new(),
             groups: Ids::default(),
+            questions: Vec::new(),
         };
         let resolved = resolver.resolve(&raw);
         let file = file.to_owned();
@@ -157,6 +160,7 @@ impl Scenario {
             level: parts.level.0,
             shapes: parts.level.1,
             script: parts.script,
+            questions: parts.questions,
             expectations: parts.expectations,
             text: text.to_owned(),
             rules,
@@ -186,6 +190,7 @@ struct Parts {
     obstacles: Vec<(String, Obstacle, Pose)>,
     level: (Level, Vec<String>),
     script: Vec<Line>,
+    questions: Vec<Question>,
     expectations: Vec<Expectation>,
 }
 
@@ -197,6 +202,8 @@ pub(crate) struct Resolver<'r, 't> {
     pub(crate) obstacles: Vec<(String, Obstacle, Pose)>,
     /// Names that stand for one or more of the placed.
     groups: Ids<Range<usize>>,
+    /// What lines of the script ask.
+    pub(crate) questions: Vec<Question>,
 }
 
 impl Resolver<'_, '_> {
@@ -250,6 +257,7 @@ impl Resolver<'_, '_> {
             obstacles: self.obstacles,
             level,
             script,
+            questions: self.questions,
             expectations,
         })
     }

@@ -85,6 +85,22 @@ pub(crate) enum Act {
     Resize(Fixed),
 }
 
+impl Act {
+    /// Whether it is about no combatant.
+    pub(crate) fn is_nobodys(self) -> bool {
+        matches!(
+            self,
+            Act::SpawnAttack(..)
+                | Act::RemoveObstacle(_)
+                | Act::MoveObstacle(..)
+                | Act::PlaceObstacle(..)
+                | Act::End(_)
+                | Act::Order(_)
+                | Act::Publish(..)
+        )
+    }
+}
+
 /// A value that the script publishes; combatants by their place among the placed.
 #[derive(Clone, Copy, Debug)]
 pub(crate) enum Value {
@@ -144,6 +160,9 @@ pub(crate) struct Line {
     pub(crate) who: usize,
     /// In place of one: all who stand then and are of the group.
     pub(crate) each: Option<Group>,
+    /// What must hold for it, by its place among the scenario's questions, and the other party of that.
+    pub(crate) when: Option<u32>,
+    pub(crate) by: Option<usize>,
     pub(crate) act: Act,
 }
 
@@ -220,7 +239,18 @@ impl Resolver<'_, '_> {
             (None, Some(who)) => self.placed.get(who.start).map(|placed| placed.template),
             (None, None) => None,
         };
-        let acts = self.acts(spanned, by.flatten().map(|range| range.start), template);
+        let by = by.flatten().map(|range| range.start);
+        let acts = self.acts(spanned, by, template);
+        let when = match &entry.when {
+            Some(when) => match self.rules.question(self.reading, when) {
+                Some(question) => {
+                    self.questions.push(question);
+                    Some(self.questions.len() as u32 - 1)
+                }
+                None => return,
+            },
+            None => None,
+        };
         let (Some(at), Some(times), Some(who)) = (at, times, who) else { return };
         let started = |act: &Act| if let Act::Start(attack, _) = act { Some(*attack) } else { None };
         if let (Some(attack), None) = (acts.iter().find_map(started), &each) {
@@ -234,7 +264,7 @@ impl Resolver<'_, '_> {
             }
             for who in who.clone() {
                 for &act in &acts {
-                    script.push(Line { tick: tick as u32, repeated: time > 0, who, each, act });
+                    script.push(Line { tick: tick as u32, repeated: time > 0, who, each, when, by, act });
                 }
             }
         }

@@ -15,6 +15,7 @@ use crate::event::Facts;
 use std::sync::Arc;
 
 use crate::checksum::{checksum, same_bits};
+use crate::conditions::Setting;
 use crate::detect::BeamLine;
 use crate::event::Counts;
 use crate::flow;
@@ -24,7 +25,8 @@ use crate::ids::*;
 use crate::level::Level;
 use crate::orders::{Order, Orders, Poses, Queue};
 use crate::resolve::{self, Luck, Preview};
-use crate::ruleset::Ruleset;
+use crate::rolls::Occasion;
+use crate::ruleset::{Question, Ruleset};
 use crate::scene::Scene;
 use crate::spans;
 use crate::state::{Flow, LAST_TICK, State, Subscription};
@@ -393,6 +395,40 @@ impl Encounter {
     /// hosts that have hooks called and do not read the facts of a tick: those have holes then. Changes no byte of the state.
     pub fn write_only_what_is_heard(&mut self, only: bool) {
         self.log.only_heard = only;
+    }
+
+    /// Whether conditions hold as the encounter stands, for two parties of which either may be missing: what rules ask of a fact, at any time.
+    /// None for conditions that were checked against another ruleset.
+    ///
+    /// ```
+    /// use hammerstone::flow::{Condition, Group};
+    /// use hammerstone::prelude::*;
+    /// let mut b = Ruleset::builder(60);
+    /// let masons = b.team("masons");
+    /// let mason = b.template(Template::new("mason", masons, 40));
+    /// let rules = b.build().unwrap();
+    /// let alone = rules.question(vec![Condition::Alive(Group::team(masons), 1, 1)]).unwrap();
+    /// let mut fight = Encounter::new(&rules, 7);
+    /// fight.orders().spawn(mason, Pose::IDENTITY);
+    /// fight.tick()?;
+    /// assert_eq!(fight.holds(&alone, None, None), Some(true));
+    /// # Ok::<(), TickError>(())
+    /// ```
+    pub fn holds(
+        &self,
+        question: &Question,
+        subject: Option<CombatantId>,
+        other: Option<CombatantId>,
+    ) -> Option<bool> {
+        let ruleset = &self.rules;
+        if question.fingerprint != ruleset.fingerprint() {
+            return None;
+        }
+        let occasion = Occasion { attacker: 0, via: 0, start: 0, target: 0, ordinal: 0 };
+        let (rules, state, level) = (ruleset.compiled(), &self.state, &self.level);
+        let setting =
+            Setting { ruleset, rules, state, level, subject, other, fact: None, hit: None, occasion };
+        Some(setting.look().first_lost(&question.when).is_none())
     }
 
     /// A number that differs, but for chance, wherever a single bit of the state differs.

@@ -9,8 +9,8 @@ mod waves;
 
 pub use crate::ruleset::{
     Amount, Audience, Comparison, Condition, Count, Counting, Credit, Crossings, Dealing, Filter, Group,
-    Growth, Healing, Held, Limit, Line, OF_A_HIT, Party, Portion, Reaction, Reading, Rule, RuleValue,
-    ScoreValue, SwingPhase, Tactic, Target, Term, WaveLeader, Waves,
+    Growth, Healing, Held, Limit, Line, OF_A_HIT, Party, Portion, Question, Reaction, Reading, Rule,
+    RuleValue, ScoreValue, SwingPhase, Tactic, Target, Term, WaveLeader, Waves,
 };
 
 pub use crate::terms::Spoken;

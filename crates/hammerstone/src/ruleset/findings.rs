@@ -215,6 +215,12 @@ pub enum Problem {
         /// Why not.
         why: &'static str,
     },
+    /// Conditions that can never hold.
+    #[error("it never holds: {why}")]
+    NeverHolds {
+        /// Why not.
+        why: &'static str,
+    },
     /// A rule that can never fire.
     #[error("it can never fire: {why}")]
     NeverFires {

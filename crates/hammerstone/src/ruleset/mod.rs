@@ -7,6 +7,7 @@ mod compile;
 pub(crate) mod def;
 mod findings;
 mod loops;
+mod question;
 mod read;
 mod timing;
 mod validate;
@@ -31,6 +32,7 @@ pub use def::{
 };
 pub(crate) use def::{Chance, GaugeMaximum, Given, MOST_IN_A_WAVE, Spot, Stat, Threshold};
 pub use findings::{Finding, Findings, Place, Problem};
+pub use question::Question;
 use read::{Names, places_of_names};
 pub use timing::Timings;
 pub(crate) use validate::{Check, LONGEST};

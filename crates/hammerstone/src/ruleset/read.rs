@@ -108,6 +108,11 @@ name_lookups! {
 }
 
 impl Ruleset {
+    /// All words that rules, filters and topics name, in the order of their ids.
+    pub fn words(&self) -> impl Iterator<Item = &str> {
+        self.0.words.iter().map(String::as_str)
+    }
+
     /// A line.
     pub fn line(&self, id: LineId) -> Option<&Line> {
         self.0.lines.get(id.index())

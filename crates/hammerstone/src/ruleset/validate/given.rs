@@ -2,6 +2,7 @@
 
 use super::flow::MOST_OF_A_RULE;
 use super::*;
+use crate::ids::{TopicId, WordId};
 use crate::topic::{HIT_LANDED, Topics};
 
 impl Check {
@@ -26,6 +27,38 @@ impl Check {
                 self.asked_for("grants", &[&grant.when], asked, rules, topics);
             }
         }
+    }
+
+    /// What is wrong with conditions that a host asks by themselves.
+    pub(in crate::ruleset) fn question(
+        rules: &Definitions,
+        when: &[Condition],
+        remembered: &[(WordId, TopicId)],
+        topics: &Topics,
+    ) -> Vec<Finding> {
+        let name = String::new();
+        let mut check = Check { found: Vec::new(), sort: "question", name, asked: Asked::Fact };
+        let mut all = when.iter().flat_map(Condition::with_inner);
+        let unknown = |condition: &Condition| {
+            let known = |path| remembered.iter().any(|(known, _)| *known == path);
+            matches!(*condition, Condition::Since(path, ..) if !known(path))
+        };
+        let why = if all.clone().any(unknown) {
+            Some("no rule and no filter asks how long ago that was, so that it is not kept")
+        } else {
+            all.any(Condition::rolls).then_some("only rules and hits roll a chance")
+        };
+        if let Some(why) = why {
+            check.find("when", Problem::NeverHolds { why });
+            return check.found;
+        }
+        check.asked_for("when", &[when], Asked::Grant { other: true }, rules, topics);
+        for finding in &mut check.found {
+            if let Problem::NeverGiven { why } = finding.problem {
+                finding.problem = Problem::NeverHolds { why };
+            }
+        }
+        check.found
     }
 
     fn asked_for(
