@@ -26,6 +26,26 @@ pub trait Read: Sized {
     }
 }
 
+/// A form of tables, for the page that lists all fields.
+pub trait Form {
+    /// The name of its type.
+    const NAME: &'static str;
+
+    /// Its fields, in their order.
+    fn fields() -> Vec<Field>;
+}
+
+/// What is told of a field of a form.
+#[derive(Clone, Copy, Debug)]
+pub struct Field {
+    pub name: &'static str,
+    /// Its type, as it is declared.
+    pub written: &'static str,
+    /// What it is, with its unit, and what is refused.
+    pub text: &'static str,
+    pub required: bool,
+}
+
 /// A table whose fields are read one by one.
 pub struct Fields<'a, 'v> {
     table: &'a DeTable<'v>,

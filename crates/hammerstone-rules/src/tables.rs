@@ -1,20 +1,20 @@
 //! How the forms of tables are declared.
 
 /// Declares forms of tables: structs whose fields have the struct's visibility and are read from those of the same names, with hyphens.
-/// `field as "name"` reads another name; `= required` and `= or_default` say whether a field may be left out, where its type says otherwise.
+/// What stands above a field as documentation is told of it in the page of all fields. `field as "name"` reads another name; `= required` and `= or_default` say whether a field may be left out, where its type says otherwise.
 #[doc(hidden)]
 #[macro_export]
 macro_rules! tables {
     ($(
         $(#[$attribute:meta])*
         $vis:vis struct $form:ident {
-            $($(#[$about:meta])* $field:ident $(as $name:literal)? : $type:ty $(= $how:ident)?),* $(,)?
+            $($(#[doc = $about:literal])* $field:ident $(as $name:literal)? : $type:ty $(= $how:ident)?),* $(,)?
         }
     )*) => {$(
         $(#[$attribute])*
         #[derive(Debug)]
         $vis struct $form {
-            $($(#[$about])* $vis $field: $type),*
+            $($(#[doc = $about])* $vis $field: $type),*
         }
 
         impl $crate::read::Read for $form {
@@ -26,7 +26,23 @@ macro_rules! tables {
                 Some($form { $($field: $field?),* })
             }
         }
+
+        impl $crate::read::Form for $form {
+            const NAME: &'static str = stringify!($form);
+
+            fn fields() -> Vec<$crate::read::Field> {
+                vec![$($crate::read::Field {
+                    name: $crate::tables!(@name $field $($name)?),
+                    written: stringify!($type),
+                    text: concat!($($about),*).trim(),
+                    required: $crate::tables!(@required $type $(, $how)?),
+                }),*]
+            }
+        }
     )*};
+    (@required $type:ty) => { <$type as $crate::read::Read>::absent().is_none() };
+    (@required $type:ty, required) => { true };
+    (@required $type:ty, or_default) => { false };
     (@name $field:ident $name:literal) => { $name };
     (@name $field:ident) => {{
         const FIELD: &str = stringify!($field);

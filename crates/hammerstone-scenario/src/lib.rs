@@ -13,3 +13,9 @@ mod raw;
 pub use check::{Doubt, FINDINGS, Finding, check_rules, check_skeleton};
 pub use fight::*;
 pub use hammerstone_rules::{Problem, RulesFile, Unusable};
+
+/// All forms of the two sorts of files, for the page that lists their fields. It is no part of the interface.
+#[doc(hidden)]
+pub fn forms() -> [Vec<hammerstone_rules::raw::Described>; 2] {
+    [hammerstone_rules::raw::forms(), raw::forms()]
+}

@@ -356,7 +356,7 @@ fn animations_may_have_files_of_their_own() {
     let rules = with(
         &rules,
         "[skeleton.gaunt.animations.gaunt-ducks]",
-        "[skeleton.gaunt.animations.again]\nfile = \"bones/gaunt-ducks.bvh\"",
+        "[skeleton.gaunt.animations.again]",
     );
     let file = RulesFile::read_with("bones.rules.toml", &rules, &beside)
         .unwrap_or_else(|error| panic!("{}", error.text()));

@@ -34,8 +34,11 @@ pub enum Given {
 tables! {
     /// A status with a strength; its place is that of the whole.
     pub struct Strong {
+        /// The status.
         status: String,
+        /// How strong; from 0; 1 unless said.
         strength: Option<f64>,
+        /// Only if this holds.
         when: Option<Box<Conditions>>,
     }
 }
@@ -62,7 +65,9 @@ pub enum Threshold {
 tables! {
     /// A share of health, and what becomes of it in a blow that kills.
     pub struct Declared {
+        /// From 0, below 1.
         share: f64,
+        /// Whether it is crossed by a blow that kills: `fire` or `skip`.
         if_it_kills: String,
     }
 }

@@ -93,40 +93,80 @@ pub type Damage = Named<Spanned<Range>>;
 
 tables! {
     pub struct Block {
+        /// Its middle; metres.
         at: Vector,
+        /// Half its lengths along its axes; metres above 0.
         half: Vector,
+        /// How it is turned.
         turn: Option<Turn>,
     }
 
     pub struct Sphere {
+        /// Its middle; metres.
         at: Vector,
+        /// Metres above 0.
         radius: Number,
     }
 
     pub struct Capsule {
+        /// One end of its axis; metres.
         from: Vector,
+        /// The other end; metres.
         to: Vector,
+        /// Metres above 0.
         radius: Number,
     }
 
     pub struct Turn {
+        /// The axis; its length means nothing.
         about: Vector,
+        /// By the right hand.
         degrees: Number,
     }
 
     /// By how much something changes a number: one of these.
     pub struct Change {
+        /// A stat of the ruleset.
         stat: Name,
+        /// Points; one of the four ways.
         add: Option<Number>,
+        /// A share that is added to others of the same sort, then all multiply once.
         add_share: Option<Number>,
+        /// A factor; from 0 to 1000.
         multiply: Option<Number>,
+        /// In place of what it was.
         set: Option<Number>,
     }
 
     pub struct Stand {
+        /// Where; metres.
         at: Vector,
+        /// Degrees about the up axis; 0 unless said.
         facing: Option<Number>,
-        /// Degrees by which it looks up, after it is turned.
+        /// Degrees by which it looks up, after it is turned; 0 unless said.
         raised: Option<Number>,
     }
+}
+
+/// A form's name and its fields.
+pub type Described = (&'static str, Vec<crate::read::Field>);
+
+/// Describes forms, in this order.
+#[macro_export]
+#[doc(hidden)]
+macro_rules! described {
+    ($($form:ty),* $(,)?) => {
+        vec![$((
+            <$form as $crate::read::Form>::NAME,
+            <$form as $crate::read::Form>::fields(),
+        )),*]
+    };
+}
+
+/// All forms of a ruleset's file.
+#[doc(hidden)]
+pub fn forms() -> Vec<Described> {
+    described![
+        RulesFile, General, Limits, Gauge, Pool, GaugeMaxOf, Refill, AtEnd, Cost, Cooldown, Uses, Cancel, Cascade, Amount, Maximum, Critical, Armour, Curve, Overheal, Shield, AmountChange, Grant, Scaling, FallOff, ClosingSpeed, SelfStatus, Knockback, HitStop, Stagger, Guard, Parry, ShieldOf, PreventsDeath, SharedDamage, Strength, Broken, Team, Status, Pulse, Attack, Grip, Projectile, Beam, Charge, ChainTo, OnlyFrom, Clash, Child, Window, Hitbox, Key, Template, Skeleton, Animated, Plays, Bone, Posed, Part, Spot, Waves, NextWhen, Group, Lives, Rule, Filter, Choice, Case, Conditions, PartyHolds, Compare, Crosses, Since, Sum, Term, Span, Standing, Reaction, PlainGroup, Count, Score, Push, MoveObstacle, PlaceObstacle, SpawnAttackAt, Strong, Declared, Block, Sphere, Capsule, Turn, Change, Stand,
+    ]
 }

@@ -61,8 +61,14 @@ pub(crate) enum Expectation {
         bound: Bound,
         text: String,
     },
-    /// A number of the state when a tick is over, or throughout a stretch of ticks.
-    State { watched: Watched, of: Option<String>, during: RangeInclusive<u32>, bound: Bound, text: String },
+    /// A number of the state when a tick is over, throughout a stretch of ticks, or when the fight is over.
+    State {
+        watched: Watched,
+        of: Option<String>,
+        during: Option<RangeInclusive<u32>>,
+        bound: Bound,
+        text: String,
+    },
 }
 
 /// What became of one expectation.
@@ -96,9 +102,10 @@ impl Scenario {
         for (expectation, found) in self.expectations.iter().zip(found) {
             match expectation {
                 Expectation::State { watched, of, during, bound, .. } => {
-                    // What was otherwise stays found.
-                    let broken = found.is_some_and(|found| !bound.holds(found));
-                    if during.contains(&play.clock) && !broken {
+                    // What was otherwise stays found; at the end, the last that was.
+                    let broken = during.is_some() && found.is_some_and(|found| !bound.holds(found));
+                    let now = during.as_ref().is_none_or(|during| during.contains(&play.clock));
+                    if now && !broken {
                         let who = of.as_ref().and_then(|of| play.combatant(of));
                         *found = watched.value(&view, who);
                     }
@@ -136,9 +143,11 @@ impl Expectation {
         let (wanted, bound) = match self {
             Expectation::Lines { text, bound, .. } => (format!("{text}: {bound}"), *bound),
             Expectation::State { during, bound, text, .. } => {
-                let (from, to) = (during.start(), during.end());
-                let when =
-                    if from == to { format!("after tick {to}") } else { format!("from tick {from} to {to}") };
+                let when = match during.as_ref().map(|during| (during.start(), during.end())) {
+                    None => "at the end".to_owned(),
+                    Some((from, to)) if from == to => format!("after tick {to}"),
+                    Some((from, to)) => format!("from tick {from} to {to}"),
+                };
                 (format!("{text} {when}: {bound}"), *bound)
             }
         };
@@ -180,14 +189,20 @@ pub(crate) fn resolve(
         }
     };
     let watched = watched(reading, rules, groups, raw)?;
+    if let (Some(_), Some(at)) = (&raw.topic, &raw.at) {
+        let fix = Some("write `during = [\"0s\", \"4s\"]`".to_owned());
+        let message = "facts are counted over a stretch of time".to_owned();
+        reading.problem(at.span(), "here", message, fix);
+        return None;
+    }
     match (&raw.topic, watched) {
         (Some(topic), None) => lines(reading, rules, groups, raw, topic, ticks, bound),
         (None, Some((watched, of, text))) => {
             let rate = rules.rate();
             let during = match (&raw.during, &raw.at) {
-                (Some([from, to]), _) => reading.time(from, rate)?.max(1)..=reading.time(to, rate)?,
-                (None, Some(at)) => reading.time(at, rate).map(|at| at..=at)?,
-                (None, None) => ticks..=ticks,
+                (Some([from, to]), _) => Some(reading.time(from, rate)?.max(1)..=reading.time(to, rate)?),
+                (None, Some(at)) => Some(reading.time(at, rate).map(|at| at..=at)?),
+                (None, None) => None,
             };
             Some(Expectation::State { watched, of, during, bound, text })
         }
