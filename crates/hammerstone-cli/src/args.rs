@@ -96,6 +96,9 @@ pub(crate) enum Command {
         /// Instead: a hook in Rust for facts of a topic, ready to fill
         #[arg(long, value_name = "TOPIC", conflicts_with_all = ["file", "topics", "format", "seed"])]
         handler: Option<String>,
+        /// Instead: what combatants of a template publish in the run, and which rules answer that
+        #[arg(long, value_name = "TEMPLATE", conflicts_with_all = ["topics", "handler"])]
+        about: Option<String>,
         /// For people, JSON for programs, or a graph in the DOT language
         #[arg(long, value_enum, default_value_t = WiringFormat::Text)]
         format: WiringFormat,

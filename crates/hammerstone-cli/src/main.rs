@@ -45,6 +45,9 @@ fn main() -> ExitCode {
         Command::Watch { file, seed } => fight::watch(file.as_deref(), seed),
         Command::Wiring { handler: Some(topic), .. } => rules::handler(&topic),
         Command::Wiring { file, topics: true, format, .. } => rules::topics(file.as_deref(), format),
+        Command::Wiring { file, about: Some(template), format, seed, .. } => {
+            look::about(file.as_deref(), &template, format, seed)
+        }
         Command::Wiring { file, format, seed, .. } => look::wiring(file.as_deref(), format, seed),
         Command::Check { files, options } => rules::check(&files, &options),
     };

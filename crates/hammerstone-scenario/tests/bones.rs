@@ -353,11 +353,7 @@ fn a_skeleton_by_itself_is_looked_through() {
 #[test]
 fn animations_may_have_files_of_their_own() {
     let rules = with(&rules(), "[rules]", "[rules]\nup = \"z\"");
-    let rules = with(
-        &rules,
-        "[skeleton.gaunt.animations.gaunt-ducks]",
-        "[skeleton.gaunt.animations.again]",
-    );
+    let rules = with(&rules, "[skeleton.gaunt.animations.gaunt-ducks]", "[skeleton.gaunt.animations.again]");
     let file = RulesFile::read_with("bones.rules.toml", &rules, &beside)
         .unwrap_or_else(|error| panic!("{}", error.text()));
     let gaunt = &file.motion.rigs[1];

@@ -48,7 +48,7 @@ pub fn wiring(diagram: &Diagram, title: &str, look: &Look) -> String {
     let shown = heard.len().min(if heard.len() > ROWS { ROWS - 1 } else { ROWS });
     heard[..shown].sort_by(|one, other| one.topic.cmp(&other.topic));
 
-    let mut edges = Edges::of(diagram, &heard, shown);
+    let mut edges = Edges::of(&heard, shown);
     let mut topics = topic_nodes(&heard, shown);
     let rows = topics.len().max(edges.publishers.len().min(ROWS)).max(edges.listeners.len().min(ROWS)).max(1);
     let pitch = ((HIGH - TOP - 100.0) / rows as f32).min(44.0);
@@ -88,7 +88,7 @@ struct Edges {
 
 impl Edges {
     /// Of the topics that are heard; those from `shown` on share one box.
-    fn of(diagram: &Diagram, heard: &[&Wired], shown: usize) -> Edges {
+    fn of(heard: &[&Wired], shown: usize) -> Edges {
         let row_of = |place: usize| place.min(shown);
         let (mut publishers, mut listeners) = (BTreeMap::new(), BTreeMap::new());
         let (mut left, mut right): (Vec<Edge>, Vec<Edge>) = (Vec::new(), Vec::new());
@@ -96,9 +96,12 @@ impl Edges {
             for publisher in &topic.publishers {
                 let next = publishers.len();
                 let from = *publishers.entry(publisher.clone()).or_insert(next);
-                let rule = publisher.starts_with("rule ");
-                // Which of several published it is not told; a rule that never fired did not.
-                let often = if rule && !fired(diagram, publisher) { 0 } else { topic.published };
+                // Of several stages it is not told which published it; what rules led to is theirs.
+                let led = topic.led.values().sum::<u64>();
+                let often = match publisher.starts_with("rule ") {
+                    true => topic.led.get(publisher).copied().unwrap_or(0),
+                    false => topic.published.saturating_sub(led),
+                };
                 left.push(Edge { from, to: row_of(place), often });
             }
             for ear in &topic.listeners {
@@ -219,11 +222,6 @@ impl<'a> Sheet<'a> {
             self.quietly(&line, (MARGIN, HIGH - 74.0 + number as f32 * 14.0), Held::Start);
         }
     }
-}
-
-fn fired(diagram: &Diagram, publisher: &str) -> bool {
-    let ears = diagram.topics.iter().flat_map(|topic| &topic.listeners);
-    ears.into_iter().any(|ear| ear.heard > 0 && publisher.strip_prefix("rule ") == Some(ear.name.as_str()))
 }
 
 /// The nodes of an outer column, ordered so that few lines cross; the edges' ends are renumbered.

@@ -13,4 +13,4 @@ pub(crate) use compare::compare;
 pub(crate) use draw::{draw, ending, save};
 pub(crate) use explain::explain;
 pub(crate) use report::report;
-pub(crate) use wiring::wiring;
+pub(crate) use wiring::{about, wiring};

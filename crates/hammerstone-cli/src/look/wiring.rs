@@ -3,9 +3,10 @@
 use std::io::{self, Write};
 use std::path::Path;
 
-use hammerstone_record::{Diagram, Ear, Wired, Wiring, never_fired};
+use hammerstone::template::Template;
+use hammerstone_record::{About, Diagram, Ear, Wired, Wiring, never_fired};
 use hammerstone_scenario::{Options, Play, Scenario};
-use miette::IntoDiagnostic;
+use miette::{IntoDiagnostic, miette};
 
 use crate::args::{ReportFormat, WiringFormat};
 use crate::{Failure, Outcome, files, output};
@@ -32,6 +33,66 @@ pub(crate) fn wiring(
     }
     Ok(Outcome::Fine)
 }
+
+/// What combatants of a template publish, and what answers them.
+pub(crate) fn about(
+    path: Option<&Path>,
+    template: &str,
+    format: WiringFormat,
+    seed: Option<u64>,
+) -> Result<Outcome, Failure> {
+    let scenario = match path {
+        Some(path) => files::scenario(path)?,
+        None => files::demo()?,
+    };
+    let rules = &scenario.rules.ruleset;
+    let Some(id) = rules.find_template(template) else {
+        let names = rules.templates().iter().map(Template::name);
+        let help = match files::nearest(template, names.clone()) {
+            Some(nearest) => format!("did you mean `{nearest}`?"),
+            None => format!("there are: {}", names.collect::<Vec<_>>().join(", ")),
+        };
+        return Err(miette!(help = help, "there is no template `{template}`"));
+    };
+    let mut play = Play::new(&scenario, Options { seed, ..Options::default() });
+    play.encounter.keep_deliveries(true);
+    let mut about = About::new(id);
+    play.through(&mut [&mut about]).into_diagnostic()?;
+    let topics = about.topics(rules);
+    let format = match format {
+        WiringFormat::Text => ReportFormat::Text,
+        WiringFormat::Json => ReportFormat::Json,
+        WiringFormat::Dot => {
+            return Err(miette!(help = "take `--format text` or `json`", "`--about` draws no graph"));
+        }
+    };
+    output::answer(format, &topics, |out| {
+        writeln!(out, "{}: what {template} publishes, and what answers it\n", scenario.title)?;
+        let mut rows = Vec::new();
+        for topic in &topics {
+            let answers = topic.answers.iter().map(|(rule, often)| format!("rule {rule}: {often}"));
+            let mut answers: Vec<String> = answers.collect();
+            if answers.is_empty() {
+                answers.push(String::new());
+            }
+            let counts = [topic.subject, topic.other].map(|count| count.to_string());
+            let [subject, other] = counts;
+            let mut head = [topic.topic.clone(), subject, other];
+            for answer in answers {
+                let [topic, subject, other] = std::mem::take(&mut head);
+                rows.push([topic, subject, other, answer]);
+            }
+        }
+        if rows.is_empty() {
+            return writeln!(out, "no fact of the run is about one, and no rule asks for it");
+        }
+        output::table(out, &OF_TEMPLATE, &rows, "")
+    })?;
+    Ok(Outcome::Fine)
+}
+
+const OF_TEMPLATE: [output::Column<'static>; 4] =
+    [("topic", false), ("as subject", true), ("as other", true), ("answered by", false)];
 
 /// Plays the fight, and gathers who heard what.
 pub(crate) fn diagram(scenario: &Scenario, seed: Option<u64>) -> Result<Diagram, Failure> {
@@ -74,8 +135,10 @@ fn text(out: &mut dyn Write, scenario: &Scenario, diagram: &Diagram) -> io::Resu
     writeln!(out, "\n\x1b[1mRules that publish\x1b[0m")?;
     let mut any = false;
     for topic in &diagram.topics {
-        let by: Vec<&str> =
-            topic.publishers.iter().filter_map(|publisher| publisher.strip_prefix("rule ")).collect();
+        let rules = topic.publishers.iter().filter(|publisher| publisher.starts_with("rule "));
+        let often = |publisher: &String| topic.led.get(publisher).copied().unwrap_or(0);
+        let by: Vec<String> =
+            rules.map(|publisher| format!("{} {}", &publisher["rule ".len()..], often(publisher))).collect();
         // What blows and orders publish all the time says little; what only rules and orders do says much.
         let of_rules = ["flag", "counter", "score", "said", "host", "encounter"];
         if !by.is_empty() && of_rules.contains(&topic.topic.split('.').next().unwrap_or_default()) {
@@ -151,5 +214,14 @@ fn of_ear(ear: &Ear) -> String {
     if !terms.is_empty() {
         text.push_str(&format!(" ({})", terms.join(", ")));
     }
-    format!("{text}: {}", ear.heard)
+    let mut counts = vec![ear.heard.to_string()];
+    if ear.never_fitted() {
+        counts.push(format!("none of {} fitted", ear.unfit));
+    } else if ear.unfit > 0 {
+        counts.push(format!("{} did not fit", ear.unfit));
+    }
+    if ear.paused > 0 {
+        counts.push(format!("{} while paused", ear.paused));
+    }
+    format!("{text}: {}", counts.join(", "))
 }

@@ -1,7 +1,9 @@
 //! Rules and hooks: who hears which topic, and what one rule heard.
 
+mod about;
 mod rule_trace;
 mod wiring;
 
+pub use about::{About, OfTemplate};
 pub use rule_trace::{Hearing, Lost, RuleTrace};
 pub use wiring::{Diagram, Ear, Loop, Wired, Wiring, loops, never_fired, status_loops};

@@ -5,10 +5,10 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::io::{self, Write};
 
 use hammerstone::Ruleset;
-use hammerstone::event::Listener;
+use hammerstone::event::{Delivery, Listener};
 use hammerstone::flow::{Condition, Held, Limit, Reaction, Rule};
 use hammerstone::hooks::{Listen, Topical};
-use hammerstone::ids::{HookId, RuleId, StatusId, TopicId};
+use hammerstone::ids::{HookId, RuleId, StatusId, SubscriptionId, TopicId};
 use serde::Serialize;
 
 use crate::Names;
@@ -17,9 +17,29 @@ use crate::Names;
 #[derive(Clone, Debug)]
 pub struct Wiring {
     published: Vec<u64>,
-    heard: BTreeMap<(Listener, TopicId), u64>,
-    /// Every subscription that there was, with its hook.
-    subscriptions: Vec<(HookId, Listen)>,
+    /// How often rules and hooks led to facts of a topic.
+    led: BTreeMap<(Listener, TopicId), u64>,
+    rules: BTreeMap<(RuleId, TopicId), Count>,
+    /// Every subscription that there was.
+    subscriptions: Vec<Subscribed>,
+}
+
+/// A subscription, and what became of the facts for which it asks.
+#[derive(Clone, Debug)]
+struct Subscribed {
+    id: SubscriptionId,
+    hook: HookId,
+    listen: Listen,
+    counts: BTreeMap<TopicId, Count>,
+}
+
+/// How often a listener heard facts of one topic, and how often it did not.
+#[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
+struct Count {
+    heard: u64,
+    /// Of those that did not fit what it asks for.
+    unfit: u64,
+    paused: u64,
 }
 
 /// The wiring, ready to be written.
@@ -40,6 +60,9 @@ pub struct Wired {
     pub topic: String,
     /// Who publishes it: stages of the tick, and rules.
     pub publishers: Vec<String>,
+    /// How often rules and hooks led to it, by publisher; the rest comes of the stages themselves.
+    #[serde(skip_serializing_if = "BTreeMap::is_empty")]
+    pub led: BTreeMap<String, u64>,
     /// How often it was published.
     pub published: u64,
     /// How often it was heard.
@@ -69,6 +92,23 @@ pub struct Ear {
     pub owner: Option<String>,
     /// How often it heard, or, for a rule, fired.
     pub heard: u64,
+    /// How often a fact of the topic did not fit what it asks for: its parties, its filter, the conditions or the limit of a rule.
+    #[serde(skip_serializing_if = "is_none")]
+    pub unfit: u64,
+    /// How often one came while it was paused.
+    #[serde(skip_serializing_if = "is_none")]
+    pub paused: u64,
+}
+
+fn is_none(count: &u64) -> bool {
+    *count == 0
+}
+
+impl Ear {
+    /// Whether facts came, and none of them ever fitted.
+    pub fn never_fitted(&self) -> bool {
+        self.heard == 0 && self.unfit > 0
+    }
 }
 
 /// Rules that may set each other off, each the next, the last the first.
@@ -85,7 +125,8 @@ impl Wiring {
     pub fn new(rules: &Ruleset) -> Wiring {
         Wiring {
             published: vec![0; rules.topics().count()],
-            heard: BTreeMap::new(),
+            led: BTreeMap::new(),
+            rules: BTreeMap::new(),
             subscriptions: Vec::new(),
         }
     }
@@ -102,27 +143,30 @@ impl Wiring {
                 unused.push(path.clone());
                 continue;
             }
-            let of_topic = self.heard.iter().filter(|((_, of), _)| *of == topic);
-            let heard = of_topic.map(|(_, count)| count).sum();
+            let heard = listeners.iter().map(|ear| ear.heard).sum();
             let mark = match (published, heard) {
                 (0, _) => Some("never-published"),
                 (_, 0) => Some("unheard"),
                 _ => None,
             };
             let publishers = publishers(rules, topic);
-            topics.push(Wired { topic: path.clone(), publishers, published, heard, listeners, mark });
+            let led = self.led.iter().filter(|((_, of), _)| *of == topic);
+            let led =
+                led.map(|((listener, _), count)| (publisher(rules, names, *listener), *count)).collect();
+            topics.push(Wired { topic: path.clone(), publishers, led, published, heard, listeners, mark });
         }
         Diagram { topics, unused, loops: loops(rules) }
     }
 
     fn ears(&self, rules: &Ruleset, names: &Names, topic: TopicId) -> Vec<Ear> {
-        let heard = |listener| self.heard.get(&(listener, topic)).copied().unwrap_or(0);
         let mut ears = Vec::new();
         for (place, rule) in rules.rules().iter().enumerate() {
             if let Some(id) = rules.find_rule(rule.name())
                 && rules.topics_of(rule).contains(&topic)
             {
                 debug_assert_eq!(id.index(), place);
+                let Count { heard, unfit, paused } =
+                    self.rules.get(&(id, topic)).copied().unwrap_or_default();
                 ears.push(Ear {
                     sort: "rule",
                     name: rule.name().to_owned(),
@@ -130,21 +174,24 @@ impl Wiring {
                     terms: terms(rule.limit_of(), rule.conditions().iter().map(|one| one.name())),
                     priority: rule.priority_of(),
                     owner: None,
-                    heard: heard(Listener::Rule(id)),
+                    heard,
+                    unfit,
+                    paused,
                 });
             }
         }
-        for &(hook, listen) in &self.subscriptions {
+        for Subscribed { hook, listen, counts, .. } in &self.subscriptions {
+            let (hook, listen) = (*hook, *listen);
+            if listen.filter().is_some_and(|filter| !rules.lets(filter, topic)) {
+                continue;
+            }
             let how = match listen.topical() {
                 Topical::To(exact) if exact == topic => "to",
                 Topical::Under(family) if rules.topics().members(family).contains(&topic) => "under",
                 Topical::All => "all",
                 _ => continue,
             };
-            let name = match names.of_hook(hook) {
-                "" => format!("hook {}", hook.index()),
-                name => name.to_owned(),
-            };
+            let name = hook_name(names, hook);
             let mut terms = Vec::new();
             terms.extend(listen.is_once().then(|| "once".to_owned()));
             terms.extend(listen.subject().map(|who| format!("about {}", names.of(who))));
@@ -153,9 +200,17 @@ impl Wiring {
                 listen.team().map(|team| format!("team {}", rules.team_name(team).unwrap_or_default())),
             );
             terms.extend(listen.tag().map(|tag| format!("tag {}", rules.tag_name(tag).unwrap_or_default())));
+            terms.extend(
+                listen
+                    .filter()
+                    .map(|filter| format!("fitting {}", rules.filter_name(filter).unwrap_or_default())),
+            );
+            terms.extend((listen.bound_number() != 0).then(|| format!("bound to {}", listen.bound_number())));
             let owner = listen.owner().map(|who| names.of(who).to_owned());
-            let (priority, heard) = (listen.priority_of(), heard(Listener::Hook(hook)));
-            ears.push(Ear { sort: "hook", name, how, terms, priority, owner, heard });
+            let owner = owner.or_else(|| listen.owner_number().map(|number| format!("number {number}")));
+            let priority = listen.priority_of();
+            let Count { heard, unfit, paused } = counts.get(&topic).copied().unwrap_or_default();
+            ears.push(Ear { sort: "hook", name, how, terms, priority, owner, heard, unfit, paused });
         }
         ears.sort_by_key(|ear| (ear.sort == "hook", std::cmp::Reverse(ear.priority)));
         ears
@@ -164,20 +219,78 @@ impl Wiring {
 
 impl Record for Wiring {
     fn observe(&mut self, tick: &Tick<'_>) {
-        let facts = &tick.facts;
-        for (_, hook, listen) in tick.view().subscriptions() {
-            if !self.subscriptions.contains(&(hook, listen)) {
-                self.subscriptions.push((hook, listen));
+        let (facts, view) = (&tick.facts, tick.view());
+        // Those that were there before the tick, and still are, hear each of its facts or do not.
+        let all_along: Vec<usize> = (0..self.subscriptions.len())
+            .filter(|&place| view.subscriptions().any(|(id, ..)| id == self.subscriptions[place].id))
+            .collect();
+        for (id, hook, listen) in view.subscriptions() {
+            if !self.subscriptions.iter().any(|known| known.id == id) {
+                self.subscriptions.push(Subscribed { id, hook, listen, counts: BTreeMap::new() });
             }
         }
-        for event in facts.events() {
-            self.published[event.topic().index()] += 1;
+        for fact in facts.facts {
+            let topic = fact.event.topic();
+            self.published[topic.index()] += 1;
+            if let Some(by) = fact.by {
+                *self.led.entry((by, topic)).or_default() += 1;
+            }
         }
+        let of = |seq| facts.of(seq).map(|fact| fact.event.topic());
         for delivery in facts.deliveries {
-            if let Some(fact) = facts.of(delivery.seq) {
-                *self.heard.entry((delivery.listener, fact.event.topic())).or_default() += 1;
+            let Some(topic) = of(delivery.seq) else { continue };
+            match (delivery.listener, delivery.subscription) {
+                (Listener::Rule(rule), _) => self.rules.entry((rule, topic)).or_default().heard += 1,
+                (Listener::Hook(_), id) => {
+                    let known = self.subscriptions.iter_mut().find(|known| Some(known.id) == id);
+                    if let Some(known) = known {
+                        known.counts.entry(topic).or_default().heard += 1;
+                    }
+                }
             }
         }
+        for declined in facts.declined {
+            if let Some(topic) = of(declined.seq) {
+                self.rules.entry((declined.rule, topic)).or_default().unfit += 1;
+            }
+        }
+        for place in all_along {
+            let Subscribed { id, listen, counts, .. } = &mut self.subscriptions[place];
+            let heard = |seq| {
+                let of_it = |delivery: &&Delivery| delivery.subscription == Some(*id);
+                facts.deliveries.iter().filter(of_it).any(|delivery| delivery.seq == seq)
+            };
+            for fact in facts.facts.iter().filter(|fact| asks(view.rules(), listen, fact.event.topic())) {
+                if !heard(fact.seq) {
+                    let count = counts.entry(fact.event.topic()).or_default();
+                    if view.is_paused(*id) { count.paused += 1 } else { count.unfit += 1 }
+                }
+            }
+        }
+    }
+}
+
+/// Whether a subscription asks for facts of a topic, whatever else it asks.
+fn asks(rules: &Ruleset, listen: &Listen, topic: TopicId) -> bool {
+    match listen.topical() {
+        Topical::To(exact) => exact == topic,
+        Topical::Under(family) => rules.topics().members(family).contains(&topic),
+        Topical::All => true,
+    }
+}
+
+fn hook_name(names: &Names, hook: HookId) -> String {
+    match names.of_hook(hook) {
+        "" => format!("hook {}", hook.index()),
+        name => name.to_owned(),
+    }
+}
+
+/// A rule or a hook, as it stands among publishers.
+fn publisher(rules: &Ruleset, names: &Names, by: Listener) -> String {
+    match by {
+        Listener::Rule(rule) => format!("rule {}", rules.rule_name(rule).unwrap_or_default()),
+        Listener::Hook(hook) => hook_name(names, hook),
     }
 }
 

@@ -113,6 +113,12 @@ impl Ruleset {
         self.0.words.iter().map(String::as_str)
     }
 
+    /// Whether a filter is for facts of a topic.
+    pub fn lets(&self, filter: FilterId, topic: TopicId) -> bool {
+        let by_topic = self.0.filters_by_topic.get(filter.index());
+        by_topic.and_then(|topics| topics.get(topic.index())).copied().unwrap_or(false)
+    }
+
     /// A line.
     pub fn line(&self, id: LineId) -> Option<&Line> {
         self.0.lines.get(id.index())
