@@ -306,8 +306,8 @@ impl Book {
         if line["why"] != "return" {
             self.must_stand(&who);
         }
-        // Maxima and returns are adjustments, of which nothing is owed.
-        let adjusted = matches!(line["why"].as_str(), Some("return" | "maximum"));
+        // Maxima, returns and what others take from a shared pool are adjustments, of which nothing is owed.
+        let adjusted = matches!(line["why"].as_str(), Some("return" | "maximum" | "pool"));
         let adds_up = if adjusted { due == 0 } else { health + due == to };
         self.must(adds_up, 4, "health does not add up");
     }

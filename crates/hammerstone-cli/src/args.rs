@@ -175,6 +175,9 @@ pub(crate) struct ExplainOptions {
     /// What the rule NAME heard, and why it did not fire where it did not
     #[arg(long, value_name = "NAME", group = "which")]
     pub(crate) rule: Option<String>,
+    /// What became of the sequence of waves NAME: when each came and with how many, and for what the next waited
+    #[arg(long, value_name = "NAME", group = "which")]
+    pub(crate) wave: Option<String>,
     /// What the swings of NAME came to: hits, and refusals with the gate and the change that would let them pass
     #[arg(long, value_name = "NAME", conflicts_with = "which")]
     pub(crate) attacker: Option<String>,

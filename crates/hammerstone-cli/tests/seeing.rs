@@ -79,6 +79,44 @@ fn wiring_shows_who_publishes_and_who_hears() {
 }
 
 #[test]
+fn wiring_tells_what_one_template_publishes_and_what_answers_it() {
+    let (status, text, errors) = run(&["wiring", "--about", "keeper", "scenarios/craft/commands.toml"]);
+    assert_eq!((status, errors.as_str()), (0, ""));
+    let line = |topic: &str| text.lines().find(|line| line.starts_with(topic)).unwrap_or_default();
+    assert!(line("combatant.died").ends_with("1         0  rule gate-opens: 1"), "{text}");
+    assert!(line("leader.lost").ends_with("0         2  rule pack-flees: 2"), "{text}");
+    let (_, json, _) =
+        run(&["wiring", "--about", "keeper", "--format", "json", "scenarios/craft/commands.toml"]);
+    let json: serde_json::Value = serde_json::from_str(&json).unwrap();
+    let died = json.as_array().unwrap().iter().find(|topic| topic["topic"] == "combatant.died").unwrap();
+    assert_eq!((&died["subject"], &died["answers"]["gate-opens"]), (&1.into(), &1.into()));
+    let (status, _, errors) = run(&["wiring", "--about", "keepr", "scenarios/craft/commands.toml"]);
+    assert!(status == 2 && errors.contains("did you mean `keeper`?"), "{errors}");
+    assert_eq!(run(&["wiring", "--about", "cairn-keeper", "--format", "dot"]).0, 2);
+}
+
+#[test]
+fn explain_tells_what_became_of_waves() {
+    let waves = |name: &str, file: &str| run(&["explain", "--wave", name, file]);
+    let (status, text, errors) = waves("strays", "scenarios/craft/commands.toml");
+    assert_eq!((status, errors.as_str()), (0, ""));
+    for part in ["waves strays: hound, 9 times", "wave 5 of 9: 1 x hound", "stopped by rule horn after 5"] {
+        assert!(text.contains(part), "{part}: {text}");
+    }
+    let (_, text, _) = waves("angry", "scenarios/craft/waves.toml");
+    assert!(text.contains("wave 3: 3 x gull (as counter anger says)"), "{text}");
+    let (_, text, _) = waves("tide-hounds", "scenarios/skirmish.toml");
+    insta::assert_snapshot!("waves", text);
+    let (_, json, _) =
+        run(&["explain", "--wave", "tide-hounds", "--format", "json", "scenarios/skirmish.toml"]);
+    let json: serde_json::Value = serde_json::from_str(&json).unwrap();
+    let waited = json.as_array().unwrap().iter().find(|step| step["is"] == "waited").unwrap();
+    assert_eq!(waited["left"], 0);
+    let (status, _, errors) = waves("stryas", "scenarios/craft/commands.toml");
+    assert!(status == 2 && errors.contains("did you mean `strays`?"), "{errors}");
+}
+
+#[test]
 fn wiring_tells_every_topic_and_prints_a_hook_for_it() {
     let (status, text, errors) = run(&["wiring", "--topics"]);
     assert_eq!((status, errors.as_str()), (0, ""));
@@ -408,6 +446,23 @@ fn the_page_of_a_report_lives_in_a_browser() {
     assert!(shapes(stage) > 60, "{} shapes", shapes(stage));
     let end = seen("#tick=1514");
     assert!(end.contains("25.22 s, tick 1514"), "the end can be asked for");
+    // How everything stands at the cursor: gauges, holds, statuses; also when it goes back.
+    assert_eq!(run(&["report", "-o", page.to_str().unwrap(), "scenarios/craft/grab.toml"]).0, 0);
+    let state = |hash: &str| {
+        let dom = seen(hash);
+        dom.split("id=\"state\"").nth(1).unwrap().split("</table>").next().unwrap().to_owned()
+    };
+    let held = state("#tick=60");
+    for part in [
+        "the encounter",
+        "holds hound",
+        "held by odo",
+        "clutched (until it is lifted, from odo)",
+        "poise 40 of 40",
+    ] {
+        assert!(held.contains(part), "{part}: {held}");
+    }
+    assert!(!state("#tick=20").contains("held by"), "he holds no one yet");
 }
 
 #[test]

@@ -80,8 +80,7 @@ fn one_row(
 ) -> (Group, Group) {
     let (side, name, now, most, rest) = match row {
         Row::One(figure) => {
-            let statuses = figure.statuses.join(", ");
-            let rest = if figure.stands { statuses } else { "dead".to_owned() };
+            let rest = if figure.stands { figure.rest() } else { "dead".to_owned() };
             (figure.side, figure.name.clone(), figure.health.0, figure.health.1, rest)
         }
         Row::Several(side, team, all) => {

@@ -131,9 +131,10 @@ fn describe(figure: &Figure) -> String {
     if !figure.stands {
         text.push_str(", dead");
     }
-    for status in &figure.statuses {
+    let rest = figure.rest();
+    if !rest.is_empty() {
         text.push_str(", ");
-        text.push_str(status);
+        text.push_str(&rest);
     }
     text
 }

@@ -254,7 +254,7 @@ fn hatch(context: &mut Context<'_>, points: &[[f32; 2]], color: ratatui::style::
     }
 }
 
-/// Health as bars, with statuses. Where there are more than lines, those who take part in the tick come first, and the rest is counted.
+/// Health as bars, with gauges, holds and statuses. Where there are more than lines, those who take part in the tick come first, and the rest is counted.
 fn people(screen: &Screen<'_>, area: Rect, cells: &mut Buffer) {
     let block = boxed("combatants");
     let inner = block.inner(area);
@@ -287,7 +287,7 @@ fn people(screen: &Screen<'_>, area: Rect, cells: &mut Buffer) {
                 Span::styled("█".repeat(full), style),
                 Span::styled("░".repeat(bar - full), quiet()),
                 Span::raw(format!(" {now}/{most} ")),
-                Span::styled(figure.statuses.join(", "), quiet()),
+                Span::styled(figure.rest(), quiet()),
             ])
         })
         .collect();

@@ -7,7 +7,7 @@ use lane::one;
 use std::collections::BTreeMap;
 
 use hammerstone_record::{Lane, Lanes, Sort, TimelineMark};
-use svg::node::element::{Group, Line, Path, Rectangle, Title};
+use svg::node::element::{Group, Line, Path, Rectangle, Text, Title};
 
 use crate::labels::{Area, Held, LEAST, Labels};
 use crate::look::Look;
@@ -236,7 +236,7 @@ fn key(look: &Look, height: f32, labels: &mut Labels, page: Area) -> Group {
         group = group.add_some(labels.place(text, (x + 13.0, y + 4.0), 10.0, Held::Start, page));
         x += crate::labels::width(text, 10.0) + 30.0;
     }
-    let rest = "tinted: health · bar above: a swing, filled while a window is open · bars below: statuses · hatched: dead or away · labels that would meet others are left out";
+    let rest = "tinted: health · bar above: a swing, filled while a window is open · bars below: statuses, holds, time scales · dotted: gauges · hatched: dead or away · labels that would meet others are left out";
     group.add_some(labels.place(rest, (16.0, height - 14.0), 10.0, Held::Start, page))
 }
 

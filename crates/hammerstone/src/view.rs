@@ -5,18 +5,17 @@ mod progress;
 pub use progress::{Phase, Progress, SwingView};
 
 use crate::Fixed;
-use crate::gauges;
 use crate::geometry::Pose;
 use crate::ids::*;
 use crate::orders::Queue;
 use crate::ruleset::{Group, Rules, Ruleset};
 use crate::sheet::{self, StatAccount};
+use crate::state::{self, Bearers, Hold, Pause, Tempo};
 use crate::state::{Application, Combatants, Flying, State, StatusAt, Subscription, Swing, WavesState};
-use crate::state::{Bearers, Hold, Pause, Tempo};
 use crate::tempo;
-use crate::terms::Life;
 use crate::terms::Listen;
 use crate::terms::NORMAL;
+use crate::terms::{Life, WaveState};
 
 /// Reads an encounter, between ticks and in hooks.
 #[derive(Clone, Copy, Debug)]
@@ -153,6 +152,19 @@ impl<'a> View<'a> {
         self.flow.waves.get(waves.index()).map(|state| (state.come, state.running))
     }
 
+    /// What a sequence of waves waits for; none for one of another ruleset.
+    pub fn wave_state(&self, waves: WaveId) -> Option<WaveState> {
+        let (authored, state) = (self.rules.waves.get(waves.index())?, self.flow.waves.get(waves.index())?);
+        Some(match (state.running, state.due) {
+            (false, _) => WaveState::NotComing { come: state.come },
+            (true, Some(tick)) => WaveState::Due { come: state.come, tick },
+            (true, None) => {
+                let standing = self.all_of(&self.rules.waits_for(authored)).count();
+                WaveState::Waits { come: state.come, standing, left: authored.left }
+            }
+        })
+    }
+
     /// The subscriptions that have not ended, in the order of subscribing, with their hooks.
     pub fn subscriptions(&self) -> impl Iterator<Item = (SubscriptionId, HookId, Listen)> + use<'a> {
         let lasting = self.flow.subscriptions.iter().filter(|subscription| subscription.until.is_none());
@@ -173,7 +185,7 @@ impl<'a> View<'a> {
 
     /// Who shares a pool, whether it stands or not, by rising id.
     pub fn sharers(&self, pool: PoolId) -> impl Iterator<Item = CombatantId> + use<'a> {
-        gauges::sharers(self.flow.pools, pool)
+        state::sharers(self.flow.pools, pool)
     }
 
     /// What a gauge of a combatant holds, and its maximum; none if it has none of that name.

@@ -26,6 +26,9 @@ pub(crate) fn explain(path: Option<&Path>, options: &ExplainOptions) -> Result<O
     if let Some(rule) = &options.rule {
         return why::rule(&scenario, rule, options);
     }
+    if let Some(waves) = &options.wave {
+        return why::wave(&scenario, waves, options);
+    }
     if let Some(name) = &options.death {
         return why::death(&scenario, name, options);
     }

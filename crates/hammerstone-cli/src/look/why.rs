@@ -1,11 +1,14 @@
-//! `explain --death` and `explain --rule`: why someone died or did not, and why a rule fired or did not.
+//! `explain --death`, `--rule` and `--wave`: why someone died or did not, why a rule fired or did not, what became of waves.
 
 use hammerstone::Ruleset;
 use hammerstone::event::CombatantDied;
 use std::io::{self, Write};
 
 use hammerstone::event::Event;
-use hammerstone_record::{Account, Accounts, Hearing, Lost, RuleTrace, SwingResult, SwingResults};
+use hammerstone::flow::WaveState;
+use hammerstone_record::{
+    Account, Accounts, Hearing, Lost, RuleTrace, SwingResult, SwingResults, WaveStage, WaveStep, WaveTrace,
+};
 use hammerstone_scenario::{Options, Play, Scenario};
 use miette::{IntoDiagnostic, miette};
 use serde::Serialize;
@@ -93,6 +96,77 @@ fn rule_text(
         0 => Ok(()),
         more => writeln!(out, "and {more} more; --format json has them all"),
     }
+}
+
+pub(crate) fn wave(scenario: &Scenario, name: &str, options: &ExplainOptions) -> Result<Outcome, Failure> {
+    let rules = &scenario.rules.ruleset;
+    let Some(id) = rules.find_waves(name) else {
+        let names: Vec<&str> = rules.waves().iter().map(|waves| waves.name()).collect();
+        let help = match files::nearest(name, names.iter().copied()) {
+            Some(nearest) => format!("did you mean `{nearest}`?"),
+            None if names.is_empty() => "its ruleset has none".to_owned(),
+            None => format!("there are: {}", names.join(", ")),
+        };
+        return Err(miette!(help = help, "there is no sequence of waves `{name}`"));
+    };
+    let mut play = Play::new(scenario, Options { seed: options.seed, ..Options::default() });
+    let mut trace = WaveTrace::new(id);
+    play.through(&mut [&mut trace]).into_diagnostic()?;
+    output::answer(options.format, trace.all(), |out| {
+        let waves = &rules.waves()[id.index()];
+        let template = rules.template_name(waves.template()).unwrap_or_default();
+        let times = match waves.times_of() {
+            None => "without an end".to_owned(),
+            Some(1) => "once".to_owned(),
+            Some(times) => format!("{times} times"),
+        };
+        writeln!(out, "waves {name}: {template}, {times}\n")?;
+        for step in trace.all() {
+            wave_step(out, step, template, waves.times_of())?;
+        }
+        match trace.state() {
+            WaveState::NotComing { .. } if trace.all().is_empty() => {
+                writeln!(out, "it never began: no rule and no order started it")
+            }
+            WaveState::NotComing { .. } => Ok(()),
+            WaveState::Due { come, .. } => {
+                writeln!(out, "\nat the end {come} had come, and the next was due")
+            }
+            WaveState::Waits { come, standing, left } => {
+                let most = if left == 0 { "none".to_owned() } else { format!("no more than {left}") };
+                writeln!(
+                    out,
+                    "\nat the end {come} had come; the next waited: {standing} stood, and {most} may be left"
+                )
+            }
+        }
+    })?;
+    Ok(Outcome::Fine)
+}
+
+fn wave_step(out: &mut dyn Write, step: &WaveStep, template: &str, times: Option<u32>) -> io::Result<()> {
+    let by = |rule: &Option<String>| match rule {
+        Some(rule) => format!(" by rule {rule}"),
+        None => String::new(),
+    };
+    let text = match &step.step {
+        WaveStage::Began { rule, due } => format!("begins{}; the first is due at {due:.2}s", by(rule)),
+        WaveStage::Came { wave, count, because, leader } => {
+            let of = times.map_or(String::new(), |times| format!(" of {times}"));
+            let because = because.as_ref().map_or(String::new(), |because| format!(" ({because})"));
+            let leader = leader.as_ref().map_or(String::new(), |leader| format!(", behind {leader}"));
+            format!("wave {wave}{of}: {count} x {template}{because}{leader}")
+        }
+        WaveStage::Waited { until, standing: [least, most], left } => {
+            let stood = if least == most { most.to_string() } else { format!("{least} to {most}") };
+            let may = if *left == 0 { "none".to_owned() } else { format!("no more than {left}") };
+            format!("the next waits until {until:.2}s: wanted {may} left, found {stood}")
+        }
+        WaveStage::Due { due } => format!("the next is due at {due:.2}s"),
+        WaveStage::Ended { come, rule, stopped: true } => format!("stopped{} after {come}", by(rule)),
+        WaveStage::Ended { come, .. } => format!("{come} have come, and that is all"),
+    };
+    writeln!(out, "{:>8.2}s  {text}", step.time)
 }
 
 /// Whether a rule heard the like once more and did not fire for the same reason, so that one line will do.

@@ -2,8 +2,10 @@
 
 mod about;
 mod rule_trace;
+mod wave_trace;
 mod wiring;
 
 pub use about::{About, OfTemplate};
 pub use rule_trace::{Hearing, Lost, RuleTrace};
+pub use wave_trace::{WaveStage, WaveStep, WaveTrace};
 pub use wiring::{Diagram, Ear, Loop, Wired, Wiring, loops, never_fired, status_loops};

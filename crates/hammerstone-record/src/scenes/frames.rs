@@ -11,6 +11,7 @@ use hammerstone::scene::{BeamLine, SceneHitbox};
 use hammerstone::{Life, Ruleset};
 
 use crate::feed::{begins, sentence};
+use crate::totals::between;
 use crate::{Line, Tick};
 
 /// One tick of a fight.
@@ -57,8 +58,21 @@ pub struct Figure {
     pub facing: [f32; 3],
     /// Its parts.
     pub parts: Vec<Moving>,
+    /// Its gauges beside health, with what each holds and its maximum.
+    pub gauges: Vec<(String, i64, i64)>,
     /// The statuses that it bears, in the order in which they were applied.
     pub statuses: Vec<String>,
+    /// What is between it and others, and how its time goes, where that is not as usual: `held by odo`, `time x 0.5`.
+    pub notes: Vec<String>,
+}
+
+impl Figure {
+    /// Everything beside health in a few words: gauges, notes, statuses.
+    pub fn rest(&self) -> String {
+        let gauges = self.gauges.iter().map(|(name, points, max)| format!("{name} {points}/{max}"));
+        let notes = self.notes.iter().cloned();
+        gauges.chain(notes).chain(self.statuses.iter().cloned()).collect::<Vec<_>>().join(", ")
+    }
 }
 
 /// One hitbox of a swing.
@@ -116,6 +130,13 @@ impl Frame {
                 at: pose.at,
                 facing: pose.direction([0.0, 0.0, 1.0]),
                 parts: scene.parts(id).map(|part| part.moving).collect(),
+                gauges: view
+                    .gauges(id)
+                    .map(|(gauge, points, max)| {
+                        (rules.gauge_name(gauge).unwrap_or_default().to_owned(), points, max)
+                    })
+                    .collect(),
+                notes: between(tick, id).into_iter().map(|(what, value)| format!("{what} {value}")).collect(),
                 statuses: view
                     .statuses(id)
                     .map(|status| rules.status_name(status).unwrap_or_default().to_owned())

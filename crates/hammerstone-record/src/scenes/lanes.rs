@@ -3,9 +3,9 @@
 use crate::{Record, Tick};
 use hammerstone::event::{
     AttackClosed, AttackEnded, AttackOpened, AttackStarted, CombatantAway, CombatantDied, CombatantJoined,
-    CombatantRemoved, CombatantReturned, CombatantSpared, EncounterEnded, EncounterRound, EncounterWave,
-    FlagChanged, HealthChanged, HealthCrossed, HitLanded, HitRefused, Said, StatusApplied, StatusExpired,
-    StatusLifted,
+    CombatantRemoved, CombatantRetimed, CombatantReturned, CombatantSpared, EncounterEnded, EncounterRound,
+    EncounterWave, FlagChanged, GaugeChanged, GaugeCrossed, HealthChanged, HealthCrossed, HitLanded,
+    HitRefused, HoldBegan, HoldEnded, Said, StatusApplied, StatusExpired, StatusLifted,
 };
 use std::collections::BTreeMap;
 
@@ -23,6 +23,10 @@ pub struct Lanes {
     by_id: BTreeMap<CombatantId, usize>,
     swings: BTreeMap<SwingId, (usize, usize)>,
     statuses: BTreeMap<ApplicationId, (usize, usize)>,
+    /// By hold, the places of what is drawn of it.
+    holds: BTreeMap<u64, Vec<(usize, usize)>>,
+    /// By lane, the time scale that is drawn and not over.
+    retimed: BTreeMap<usize, usize>,
     ticks: u32,
     /// Whether the encounter has begun anew.
     reset: bool,
@@ -36,6 +40,15 @@ pub struct Moment {
     pub tick: u32,
     /// What it was.
     pub text: String,
+}
+
+/// What a gauge of a combatant held.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize)]
+pub struct GaugeLine {
+    /// The gauge's name.
+    pub name: String,
+    /// From each tick on, what it held and its maximum.
+    pub held: Vec<(u32, i64, i64)>,
 }
 
 /// One combatant's run.
@@ -58,6 +71,8 @@ pub struct Lane {
     pub to: Option<u32>,
     /// Health over its maximum, from each tick on.
     pub health: Vec<(u32, i64, i64)>,
+    /// Gauges beside health that ever changed, likewise, by name.
+    pub gauges: Vec<GaugeLine>,
     /// What it swung.
     pub swings: Vec<Swung>,
     /// What it bore.
@@ -185,6 +200,7 @@ impl Lanes {
         self.of_combatants(rules, names, event);
         self.of_health(rules, names, event);
         self.of_swings(rules, event);
+        self.of_gauges_and_holds(rules, names, event);
         self.of_encounter(rules, event);
     }
 
@@ -215,6 +231,7 @@ impl Lanes {
                     from: tick,
                     to: None,
                     health: vec![(tick, health, max)],
+                    gauges: Vec::new(),
                     swings: Vec::new(),
                     statuses: Vec::new(),
                     marks: Vec::new(),
@@ -330,6 +347,58 @@ impl Lanes {
             | Event::StatusLifted(StatusLifted { application, .. }) => {
                 if let Some(&(lane, place)) = self.statuses.get(&application) {
                     self.lanes[lane].statuses[place].to = Some(tick);
+                }
+            }
+            _ => {}
+        }
+    }
+
+    /// Gauges beside health, holds and time scales.
+    fn of_gauges_and_holds(&mut self, rules: &Ruleset, names: &Names, event: &Event) {
+        let tick = self.ticks;
+        match *event {
+            Event::GaugeChanged(GaugeChanged { subject, gauge, from, to, max, .. }) => {
+                let Some(lane) = self.lane(subject) else { return };
+                let name = rules.gauge_name(gauge).unwrap_or_default();
+                let place = lane.gauges.iter().position(|known| known.name == name).unwrap_or_else(|| {
+                    // What it held until now is in no fact but this.
+                    let held = vec![(lane.from, from, max)];
+                    lane.gauges.push(GaugeLine { name: name.to_owned(), held });
+                    lane.gauges.len() - 1
+                });
+                lane.gauges[place].held.push((tick, to, max));
+            }
+            Event::GaugeCrossed(GaugeCrossed { subject, threshold, .. }) => {
+                let name = rules.threshold_name(threshold).unwrap_or_default();
+                self.mark(subject, Sort::Crossed, name.to_owned());
+            }
+            Event::HoldBegan(HoldBegan { hold, held, holder, .. }) => {
+                for (who, text) in [
+                    (held, format!("held by {}", names.of(holder))),
+                    (holder, format!("holds {}", names.of(held))),
+                ] {
+                    if let Some(&place) = self.by_id.get(&who) {
+                        let statuses = &mut self.lanes[place].statuses;
+                        self.holds.entry(hold).or_default().push((place, statuses.len()));
+                        statuses.push(Bore { status: text, from: tick, to: None });
+                    }
+                }
+            }
+            Event::HoldEnded(HoldEnded { hold, .. }) => {
+                for (lane, place) in self.holds.remove(&hold).unwrap_or_default() {
+                    self.lanes[lane].statuses[place].to = Some(tick);
+                }
+            }
+            Event::CombatantRetimed(CombatantRetimed { subject, to, .. }) => {
+                let Some(&lane) = self.by_id.get(&subject) else { return };
+                if let Some(place) = self.retimed.remove(&lane) {
+                    self.lanes[lane].statuses[place].to = Some(tick);
+                }
+                if to != hammerstone::Fixed::ONE {
+                    let statuses = &mut self.lanes[lane].statuses;
+                    self.retimed.insert(lane, statuses.len());
+                    let status = format!("time x {}", crate::feed::Short(to));
+                    statuses.push(Bore { status, from: tick, to: None });
                 }
             }
             _ => {}

@@ -1,12 +1,15 @@
 //! Numbers of a whole run: a summary, a tally, a digest for comparing, points of a survey.
 
 mod compare;
+mod history;
 mod state;
 mod summary;
 mod survey;
 mod tally;
 
 pub use compare::{Comparison, Difference, Digest, DigestEntry, Total};
+pub use history::StateHistory;
+pub(crate) use state::between;
 pub use state::{StateChange, StateLine, StateTable};
 pub use summary::Summary;
 pub use survey::{FighterPoint, FighterRan, Point, Ran, Running, Spread, TeamPoint, TeamRan};

@@ -49,12 +49,21 @@ pub struct StateChange {
 impl StateTable {
     /// How everything stands after a tick.
     pub fn of(tick: &Tick<'_>) -> StateTable {
+        StateTable::told(tick, true)
+    }
+
+    /// The same without what counts down: only what stays as it is until something happens.
+    pub(super) fn lasting(tick: &Tick<'_>) -> StateTable {
+        StateTable::told(tick, false)
+    }
+
+    fn told(tick: &Tick<'_>, timed: bool) -> StateTable {
         let mut table = StateTable { time: tick.rules.seconds(tick.clock), lines: Vec::new() };
         table.encounter(tick);
         let mut combatants: Vec<CombatantId> = tick.view().combatants().collect();
         combatants.sort_unstable();
         for who in combatants {
-            table.combatant(tick, who);
+            table.combatant(tick, who, timed);
         }
         table
     }
@@ -98,7 +107,7 @@ impl StateTable {
         }
     }
 
-    fn combatant(&mut self, tick: &Tick<'_>, who: CombatantId) {
+    fn combatant(&mut self, tick: &Tick<'_>, who: CombatantId, timed: bool) {
         let (view, rules) = (tick.view(), tick.rules);
         let name = Some(tick.names.of(who));
         let life = match view.life(who) {
@@ -109,7 +118,7 @@ impl StateTable {
         };
         let number = view.life_number(who).unwrap_or(1);
         let mut life = if number > 1 { format!("{life}, life {number}") } else { life.to_owned() };
-        if let Some(ticks) = view.returns_in(who) {
+        if let Some(ticks) = view.returns_in(who).filter(|_| timed) {
             let _ = write!(life, ", back in {:.2} s", rules.seconds(ticks));
         }
         self.add(name, "life", life);
@@ -124,6 +133,9 @@ impl StateTable {
         }
         for (gauge, points, max) in view.gauges(who) {
             self.add(name, rules.gauge_name(gauge).unwrap_or_default(), format!("{points} of {max}"));
+        }
+        for (what, value) in between(tick, who) {
+            self.add(name, what, value);
         }
         for (shield, points) in view.shields(who) {
             self.add(
@@ -143,21 +155,23 @@ impl StateTable {
             }
         }
         for status in view.statuses_of(who) {
-            let mut value = status
-                .time
-                .left()
-                .map_or("until it is lifted".to_owned(), |left| format!("{:.2} s left", rules.seconds(left)));
+            let mut value = Vec::new();
+            match status.time.left() {
+                None => value.push("until it is lifted".to_owned()),
+                Some(left) if timed => value.push(format!("{:.2} s left", rules.seconds(left))),
+                Some(_) => {}
+            }
             if status.stacks > 1 {
-                let _ = write!(value, ", {} stacks", status.stacks);
+                value.push(format!("{} stacks", status.stacks));
             }
             if status.strength != hammerstone::Fixed::ONE {
-                let _ = write!(value, ", strength {}", Short(status.strength));
+                value.push(format!("strength {}", Short(status.strength)));
             }
             if let Some(source) = status.source {
-                let _ = write!(value, ", from {}", tick.names.of(source));
+                value.push(format!("from {}", tick.names.of(source)));
             }
             let status = rules.status_name(status.status).unwrap_or_default();
-            self.add(name, format!("status {status}"), value);
+            self.add(name, format!("status {status}"), value.join(", "));
         }
     }
 
@@ -183,4 +197,27 @@ impl StateTable {
         changes.extend(gone);
         changes
     }
+}
+
+/// What is between a combatant and others, and how its time goes, where that is not as usual.
+pub(crate) fn between(tick: &Tick<'_>, who: CombatantId) -> Vec<(&'static str, String)> {
+    let (view, rules) = (tick.view(), tick.rules);
+    let mut all = Vec::new();
+    let scale = view.time_scale(who);
+    if scale != hammerstone::Fixed::ONE {
+        all.push(("time", format!("x {}", Short(scale))));
+    }
+    for (holder, held) in view.holds() {
+        if holder == who {
+            all.push(("holds", tick.names.of(held).to_owned()));
+        }
+        if held == who {
+            all.push(("held by", tick.names.of(holder).to_owned()));
+        }
+    }
+    let template = view.template(who).and_then(|template| rules.templates().get(template.index()));
+    if let Some(pool) = template.and_then(hammerstone::template::Template::pool_of) {
+        all.push(("shares", rules.pool_name(pool).unwrap_or_default().to_owned()));
+    }
+    all
 }

@@ -12,7 +12,8 @@ use std::io::{self, Write};
 use hammerstone::Ruleset;
 use hammerstone::event::Event;
 use hammerstone_record::{
-    Account, Accounts, Diagram, Frame, Lanes, Names, Playback, Row, Tally, Told, Transcript, Wiring,
+    Account, Accounts, Diagram, Frame, Lanes, Names, Playback, Row, StateHistory, Tally, Told, Transcript,
+    Wiring,
 };
 use hammerstone_record::{Record, Tick};
 use serde_json::json;
@@ -47,6 +48,8 @@ struct Report<'a> {
     tally: &'a Tally,
     /// Where everything was.
     playback: &'a Playback,
+    /// How everything stood.
+    history: &'a StateHistory,
     /// One moment, for readers without scripts.
     moment: Option<&'a Frame>,
     /// Who hears what.
@@ -74,6 +77,7 @@ pub struct Reporter {
     accounts: Accounts,
     tally: Tally,
     playback: Playback,
+    history: StateHistory,
     wiring: Wiring,
     moment: Option<Frame>,
     first: Option<Frame>,
@@ -88,6 +92,7 @@ impl Reporter {
             accounts: Accounts::new(),
             tally: Tally::new(),
             playback: Playback::new(),
+            history: StateHistory::new(),
             wiring: Wiring::new(rules),
             moment: None,
             first: None,
@@ -113,6 +118,7 @@ impl Reporter {
             accounts: self.accounts.all(),
             tally: &self.tally,
             playback: &self.playback,
+            history: &self.history,
             moment: self.moment.as_ref().or(self.first.as_ref()),
             wiring: &wiring,
             checks,
@@ -123,8 +129,8 @@ impl Reporter {
 
 impl Record for Reporter {
     fn observe(&mut self, tick: &Tick<'_>) {
-        let Reporter { lanes, transcript, accounts, tally, playback, wiring, .. } = self;
-        tick.show(&mut [lanes, transcript, accounts, tally, playback, wiring]);
+        let Reporter { lanes, transcript, accounts, tally, playback, history, wiring, .. } = self;
+        tick.show(&mut [lanes, transcript, accounts, tally, playback, history, wiring]);
         if self.first.is_none() {
             self.first = Some(Frame::of(tick));
         }
@@ -166,6 +172,11 @@ fn report(out: &mut impl Write, report: &Report<'_>) -> io::Result<()> {
             "<p class=\"quiet\">The page holds every {step}th tick; the nearest before the cursor is shown.</p>"
         )?;
     }
+    writeln!(
+        out,
+        "<details class=\"scripted-only\" open><summary>How everything stands at the cursor</summary>\n\
+         <div class=\"scroll\"><table id=\"state\"></table></div></details>"
+    )?;
     writeln!(out, "</section>")?;
     feed(out, report)?;
     numbers::damage(out, report.tally)?;
@@ -270,6 +281,8 @@ fn controls(out: &mut impl Write, playback: &Playback) -> io::Result<()> {
 fn script(out: &mut impl Write, report: &Report<'_>) -> io::Result<()> {
     let mut playback = serde_json::to_value(report.playback).map_err(io::Error::from)?;
     if let Some(playback) = playback.as_object_mut() {
+        let history = serde_json::to_value(report.history).map_err(io::Error::from)?;
+        playback.insert("state".to_owned(), history);
         playback.insert("rate".to_owned(), json!(report.rules.rate()));
         playback.insert("left".to_owned(), json!(SPAN.0));
         playback.insert("right".to_owned(), json!(SPAN.1));

@@ -179,6 +179,53 @@
     }
   };
 
+  // How everything stands: from each tick on what changed; a row for each combatant, and one for the encounter.
+  const state = playback.state, table = byId("state"), rowsOf = new Map();
+  state.keys.forEach(([of], place) => rowsOf.set(of, [...(rowsOf.get(of) ?? []), place]));
+  const sideOf = new Map(playback.names), mostRows = 60;
+  let values = [], next = 0, told = 0;
+  const stand = (tick) => {
+    if (tick < told) { values = []; next = 0; }
+    told = tick;
+    let fresh = new Set();
+    for (; next < state.changes.length && state.changes[next][0] <= tick; next += 1) {
+      const [from, changed] = state.changes[next];
+      fresh = new Set(from === tick ? changed.map(([place]) => place) : []);
+      for (const [place, value] of changed) values[place] = value;
+    }
+    if (next && state.changes[next - 1][0] < tick) fresh.clear();
+    if (next && state.changes[next - 1][0] === tick) fresh = new Set(state.changes[next - 1][1].map(([place]) => place));
+    table.replaceChildren();
+    let shown = 0;
+    for (const [of, places] of rowsOf) {
+      const items = places.filter((place) => values[place] != null).map((place) => {
+        const what = state.keys[place][1], value = values[place];
+        const plain = { life: value === "standing" ? null : value, team: null }[what];
+        const text = plain !== undefined ? plain : what.startsWith("status ") ? what.slice(7) + (value ? ` (${value})` : "")
+          : what.startsWith("flag ") ? (value === "up" ? what.slice(5) + " up" : null) : `${what} ${value}`;
+        return [text, fresh.has(place)];
+      }).filter(([text]) => text !== null);
+      if (!items.length) continue;
+      shown += 1;
+      if (shown > mostRows) continue;
+      const row = table.insertRow(), head = row.insertCell(), cell = row.insertCell();
+      if (sideOf.has(of)) {
+        const mark = document.createElement("span");
+        mark.className = "side"; mark.style.background = colour(sideOf.get(of));
+        head.append(mark);
+      }
+      head.append(of ?? "the encounter");
+      items.forEach(([text, isNew], n) => {
+        const word = document.createElement("span");
+        word.textContent = text;
+        if (isNew) word.className = "new";
+        cell.append(n ? " · " : "", word);
+      });
+    }
+    if (shown > mostRows) table.insertRow().insertCell().textContent = `and ${shown - mostRows} more`;
+    if (state.until && tick >= state.until) table.insertRow().insertCell().textContent = `from tick ${state.until} on, changes are no longer kept`;
+  };
+
   // The cursor.
   const slider = byId("tick"), line = byId("timeline").querySelector("svg");
   const height = line.viewBox.baseVal.height;
@@ -193,6 +240,7 @@
     const x = left + (now - 1) / Math.max(1, playback.ticks) * (right - left);
     cursor.setAttribute("x1", x); cursor.setAttribute("x2", x);
     if (frames.length) show(frameAt(now));
+    stand(now);
     const standing = frames.length ? [...frameAt(now).figures.values()].filter((one) => one[1]).length : 0;
     byId("moment-words").textContent = `${((now - 1) / playback.rate).toFixed(2)} s, tick ${now}: ${standing} stand`;
     rows.forEach((row, n) => row.classList.toggle("now", ticks[n] === now));

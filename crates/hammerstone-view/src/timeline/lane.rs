@@ -1,6 +1,8 @@
 //! One combatant over time.
 
 use super::*;
+use crate::labels::width;
+use hammerstone_record::{Bore, GaugeLine};
 
 /// One combatant: health behind, swings above, marks in the middle, statuses below.
 pub(super) fn one(frame: &Frame<'_>, lane: &Lane, labels: &mut Labels) -> (Group, Group) {
@@ -20,6 +22,7 @@ pub(super) fn one(frame: &Frame<'_>, lane: &Lane, labels: &mut Labels) -> (Group
         labels.take([x - 5.0, y - 5.0, x + 5.0, y + 5.0]);
     }
     (drawn, written) = swings(frame, lane, end, labels, (drawn, written));
+    (drawn, written) = gauges(frame, lane, end, labels, (drawn, written));
     (drawn, written) = statuses(frame, lane, end, labels, (drawn, written));
     for mark in &lane.marks {
         let text = match mark.sort {
@@ -83,7 +86,7 @@ fn statuses(
     labels: &mut Labels,
     (mut drawn, mut written): (Group, Group),
 ) -> (Group, Group) {
-    let mut ends: Vec<u32> = Vec::new();
+    let (mut ends, mut rows): (Vec<u32>, Vec<(usize, &Bore)>) = (Vec::new(), Vec::new());
     for bore in &lane.statuses {
         let to = bore.to.unwrap_or(end);
         let free = ends.iter().position(|end| *end <= bore.from);
@@ -93,20 +96,70 @@ fn statuses(
         } else {
             ends[row] = to;
         }
-        if row > 2 {
-            continue;
+        if row <= 2 {
+            rows.push((row, bore));
         }
-        let y = frame.top + frame.high - 4.0 - 4.0 * row as f32;
-        let (x, to) = (frame.x(bore.from), frame.x(to));
+    }
+    let y = |row: usize| frame.top + frame.high - 4.0 - 4.0 * row as f32;
+    for &(row, bore) in &rows {
+        let (x, to) = (frame.x(bore.from), frame.x(bore.to.unwrap_or(end)));
         let status = Rectangle::new()
             .set("x", x)
-            .set("y", y)
+            .set("y", y(row))
             .set("width", (to - x).max(1.5))
             .set("height", 2.4)
             .set("fill", frame.look.quiet);
         drawn = drawn.add(status);
-        written =
-            written.add_some(labels.place(&bore.status, (x, y - 1.5), LEAST, Held::Start, frame.area()));
+    }
+    // Those that begin at once are named together, above all bars that lie there.
+    for together in rows.chunk_by(|one, next| one.1.from == next.1.from) {
+        let from = together[0].1.from;
+        let names: Vec<&str> = together.iter().map(|(_, bore)| bore.status.as_str()).collect();
+        let names = names.join(", ");
+        let (x, until) = (frame.x(from), frame.x(from) + width(&names, LEAST));
+        let lies =
+            |(_, bore): &&(usize, &Bore)| frame.x(bore.from) < until && frame.x(bore.to.unwrap_or(end)) > x;
+        let highest = rows.iter().filter(lies).map(|(row, _)| *row).max().unwrap_or(0);
+        let place = (x, y(highest) - 1.5);
+        written = written.add_some(labels.place(&names, place, LEAST, Held::Start, frame.area()));
+    }
+    (drawn, written)
+}
+
+/// Gauges beside health as dotted lines, the first two; each is named where it begins.
+fn gauges(
+    frame: &Frame<'_>,
+    lane: &Lane,
+    end: u32,
+    labels: &mut Labels,
+    (mut drawn, mut written): (Group, Group),
+) -> (Group, Group) {
+    let floor = frame.top + frame.high - 1.0;
+    for (GaugeLine { name, held }, dash) in lane.gauges.iter().zip(["1.5 2.5", "5 2"]) {
+        let mut line = String::new();
+        for &(tick, points, max) in held {
+            let share = if max > 0 { points as f32 / max as f32 } else { 0.0 };
+            let (x, y) = (frame.x(tick), floor - share * (frame.high - 3.0));
+            line.push_str(&if line.is_empty() {
+                format!("M{x:.1} {y:.1}")
+            } else {
+                format!("H{x:.1}V{y:.1}")
+            });
+        }
+        line.push_str(&format!("H{:.1}", frame.x(end)));
+        let way = Path::new().set("d", line).set("fill", "none").set("stroke", frame.look.ink);
+        drawn = drawn.add(way.set("stroke-width", 1).set("stroke-dasharray", dash));
+        // Beside its first change that has room for it.
+        let named = held.iter().skip(1).take(60).find_map(|&(tick, points, max)| {
+            let share = if max > 0 { points as f32 / max as f32 } else { 0.0 };
+            let (x, y) = (frame.x(tick) + 3.0, floor - share * (frame.high - 3.0));
+            let places = [y - 3.0, y + LEAST + 2.0];
+            places.into_iter().find_map(|y| labels.place(name, (x, y), LEAST, Held::Start, frame.area()))
+        });
+        let halo = |text: Text| {
+            text.set("stroke", frame.look.paper).set("stroke-width", 3).set("paint-order", "stroke")
+        };
+        written = written.add_some(named.map(halo));
     }
     (drawn, written)
 }

@@ -6,7 +6,7 @@ use crate::orders::Order;
 use crate::orders::Pending;
 use crate::resolve;
 use crate::ruleset::GaugeChange;
-use crate::state::HostChange;
+use crate::state::{HostChange, sharers};
 use crate::statuses::{self, Giving};
 use crate::work::Work;
 
@@ -45,7 +45,7 @@ pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         Order::SetMaximum { subject, points, keep } => {
             work.state.combatants.own_max[subject.slot()] = points as i32;
             if let Some(pool) = work.rules.template(work.state.combatants.template[subject.slot()]).pool {
-                for other in gauges::sharers(&work.state.pools, pool) {
+                for other in sharers(&work.state.pools, pool) {
                     work.state.combatants.own_max[other.slot()] = points as i32;
                 }
             }

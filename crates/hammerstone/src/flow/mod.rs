@@ -13,7 +13,7 @@ pub use crate::ruleset::{
     RuleValue, ScoreValue, SwingPhase, Tactic, Target, Term, WaveLeader, Waves,
 };
 
-pub use crate::terms::Spoken;
+pub use crate::terms::{Spoken, WaveState};
 
 pub(crate) use afterlife::{arise, lay_to_rest, note_death};
 pub(crate) use reacting::Reacting;

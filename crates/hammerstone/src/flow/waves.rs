@@ -47,12 +47,12 @@ pub(crate) fn advance(work: &mut Work<'_>) {
 /// The next wave of a sequence is due its delay after few enough are left.
 fn settle(rules: &Rules, state: &mut State, place: usize, waves: &Waves) {
     let WavesState { running, due, .. } = state.waves[place];
-    if running && due.is_none() && waves.every.is_none() {
-        let team = waves.team.unwrap_or(rules.template(waves.template).team);
-        let group = waves.of.unwrap_or(Group::team(team));
-        if state.standing(rules, &group) <= waves.left as usize {
-            state.waves[place].due = Some(state.tick.saturating_add(waves.delay));
-        }
+    if running
+        && due.is_none()
+        && waves.every.is_none()
+        && state.standing(rules, &rules.waits_for(waves)) <= waves.left as usize
+    {
+        state.waves[place].due = Some(state.tick.saturating_add(waves.delay));
     }
 }
 

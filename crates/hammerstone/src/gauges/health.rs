@@ -6,7 +6,7 @@ use crate::ids::*;
 use crate::log::Log;
 use crate::ruleset::{IfItKills, Keep, Rules, Threshold};
 use crate::sheet;
-use crate::state::State;
+use crate::state::{State, sharers};
 use crate::terms::Life;
 
 /// Health becomes `to`, also that of all who share it; `before` is its maximum until now. Then the thresholds that it went through: downwards from the highest, upwards
@@ -62,16 +62,7 @@ fn change_health(
     thresholds.iter().rev().for_each(|threshold| cross(threshold, false));
 }
 
-/// Who shares a pool, whether it stands or not, by rising id.
-pub(crate) fn sharers(
-    pools: &[(PoolId, CombatantId)],
-    pool: PoolId,
-) -> impl Iterator<Item = CombatantId> + use<'_> {
-    let from = pools.partition_point(|(of, _)| *of < pool);
-    pools[from..].iter().take_while(move |(of, _)| *of == pool).map(|(_, who)| *who)
-}
-
-/// Those of them who stand.
+/// Those who share a pool and stand, by rising id.
 pub(crate) fn standing_sharers(state: &State, pool: PoolId) -> impl Iterator<Item = CombatantId> {
     sharers(&state.pools, pool).filter(|&who| state.combatants.life_of(who) == Life::Standing)
 }

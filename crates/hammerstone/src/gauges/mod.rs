@@ -6,9 +6,7 @@ mod points;
 mod readiness;
 mod shields;
 
-pub(crate) use health::{
-    maximum_of, pooled, refresh_maximum, set_health, share_pool, sharers, standing_sharers,
-};
+pub(crate) use health::{maximum_of, pooled, refresh_maximum, set_health, share_pool, standing_sharers};
 pub(crate) use parts::wear_part;
 pub(crate) use points::{
     Gauging, Reached, begin_gauges, change_gauges, let_through, refresh_gauges, set_gauge,

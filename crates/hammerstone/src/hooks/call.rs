@@ -3,7 +3,6 @@
 use crate::Fixed;
 use crate::budget::Budget;
 use crate::event::{Cause, Event, Fact, Facts, Via};
-use crate::hub::Reached;
 use crate::ids::*;
 use crate::orders::{Answer, Order, Orders, Queue};
 use crate::ruleset::Modifier;
@@ -22,6 +21,14 @@ pub struct Heard<'a> {
     pub facts: Facts<'a>,
     /// The encounter as it stands now, which may be later than the fact.
     pub view: View<'a>,
+}
+
+/// A fact, by its place, that reached a hook, with the number that is bound to the subscription.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Reached {
+    pub(crate) fact: u32,
+    pub(crate) hook: HookId,
+    pub(crate) bound: u64,
 }
 
 /// All that reached the hooks that react in one pass of a tick ([`super::Host::hear_all`]).

@@ -5,7 +5,7 @@ mod host;
 mod poses;
 
 pub use crate::terms::{Listen, Topical};
-pub(crate) use call::{Amend, KeptTerms};
+pub(crate) use call::{Amend, KeptTerms, Reached};
 pub use call::{Calls, DeathAttempt, Heard, HitContext, StepCall, Terms, Verdict};
 pub(crate) use host::Looking;
 pub use host::{HookSort, Host, Lent};

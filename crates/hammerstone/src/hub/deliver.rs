@@ -3,7 +3,7 @@
 use crate::conditions::Setting;
 use crate::event::{Delivery, Fact, Facts, Listener, TickFacts};
 use crate::flow;
-use crate::hooks::{Calls, HookSort};
+use crate::hooks::{Calls, HookSort, Reached};
 use crate::ids::*;
 use crate::level::Level;
 use crate::log::Log;
@@ -15,7 +15,7 @@ use crate::terms::Listen;
 use crate::view::View;
 use crate::work::Work;
 
-use super::listeners::{Ear, Listeners, Reached};
+use super::listeners::{Ear, Listeners};
 
 /// Lets every fact that has not been heard be heard, in the order of the facts: by rules first; then by hooks, of each fact the higher
 /// priority first, of equals the one that subscribed first.

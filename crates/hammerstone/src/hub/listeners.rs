@@ -1,5 +1,6 @@
 //! Who hears each topic, derived from the subscription table whenever that has changed. It decides nothing.
 
+use crate::hooks::Reached;
 use crate::ids::*;
 use crate::ruleset::Rules;
 use crate::state::{Pause, State, Subscription};
@@ -11,14 +12,6 @@ pub(crate) struct Ear {
     pub(crate) subscription: u32,
     pub(crate) hook: HookId,
     /// The number that is bound to the subscription.
-    pub(crate) bound: u64,
-}
-
-/// A fact, by its place, that reached a hook, with the number that is bound to the subscription.
-#[derive(Clone, Copy, Debug)]
-pub(crate) struct Reached {
-    pub(crate) fact: u32,
-    pub(crate) hook: HookId,
     pub(crate) bound: u64,
 }
 

@@ -7,5 +7,5 @@ mod watch;
 pub(crate) use deliver::deliver;
 #[cfg(feature = "figures")]
 pub(crate) use deliver::deliver_again;
-pub(crate) use listeners::{Listeners, Reached};
+pub(crate) use listeners::Listeners;
 pub(crate) use watch::Unconfirmed;

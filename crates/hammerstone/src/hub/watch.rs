@@ -1,8 +1,7 @@
 //! What reached hooks that only watch, kept until the host confirms the tick.
 
-use super::Reached;
 use crate::event::TickFacts;
-use crate::hooks::{Heard, Host};
+use crate::hooks::{Heard, Host, Reached};
 use crate::view::View;
 
 /// One tick's facts, of which some reached a watching hook.

@@ -485,6 +485,12 @@ impl Rules {
         template.pool.map_or(template.health, |pool| self.pools[pool.index()].max)
     }
 
+    /// Those of whom few enough must be left for the next of these waves: of a group, or of the team that comes.
+    pub(crate) fn waits_for(&self, waves: &Waves) -> Group {
+        let team = waves.team.unwrap_or(self.template(waves.template).team);
+        waves.of.unwrap_or_else(|| Group::team(team))
+    }
+
     /// The same as the tick uses it.
     pub(crate) fn template_plan(&self, id: TemplateId) -> &TemplatePlan {
         &self.template_plans[id.index()]

@@ -251,3 +251,12 @@ pub(crate) fn next(counter: &mut u64) -> u64 {
     *counter += 1;
     *counter - 1
 }
+
+/// Who shares a pool, whether it stands or not, by rising id.
+pub(crate) fn sharers(
+    pools: &[(PoolId, CombatantId)],
+    pool: PoolId,
+) -> impl Iterator<Item = CombatantId> + use<'_> {
+    let from = pools.partition_point(|(of, _)| *of < pool);
+    pools[from..].iter().take_while(move |(of, _)| *of == pool).map(|(_, who)| *who)
+}

@@ -7,6 +7,7 @@ mod order_kind;
 mod refusal;
 mod spoken;
 mod tempo;
+mod wave_state;
 
 pub(crate) use host_value::HostTopic;
 pub use host_value::{HostValue, ValueSort};
@@ -17,3 +18,4 @@ pub(crate) use order_kind::with_order_kinds;
 pub use refusal::{Definition, NEVER, Quantity, Refusal, SwingTrait};
 pub use spoken::Spoken;
 pub(crate) use tempo::{FASTEST, NORMAL};
+pub use wave_state::WaveState;

@@ -4,13 +4,12 @@ use glam::Vec3;
 
 use super::{finite, in_ruleset, known, present, reserved, standing, within};
 use crate::Fixed;
-use crate::gauges;
 use crate::geometry::{Frame, Pose};
 use crate::ids::*;
 use crate::orders::{Order, Poses, all_within};
 use crate::ruleset::{Pool, Rules};
 use crate::sheet;
-use crate::state::{Raised, SIZES, State};
+use crate::state::{Raised, SIZES, State, sharers};
 use crate::terms::{Definition, FASTEST, Quantity, Refusal};
 
 pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(), Refusal> {
@@ -127,9 +126,7 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
 /// Whether one more may share the pool of a template, if it names one.
 fn has_room(rules: &Rules, state: &State, template: TemplateId) -> Result<(), Refusal> {
     match rules.template(template).pool {
-        Some(pool) if gauges::sharers(&state.pools, pool).count() >= Pool::MOST => {
-            Err(Refusal::PoolFull(pool))
-        }
+        Some(pool) if sharers(&state.pools, pool).count() >= Pool::MOST => Err(Refusal::PoolFull(pool)),
         _ => Ok(()),
     }
 }

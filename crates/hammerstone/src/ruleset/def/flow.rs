@@ -175,6 +175,21 @@ impl Waves {
         &self.name
     }
 
+    /// How their size grows.
+    pub fn growth(&self) -> &Growth {
+        &self.growth
+    }
+
+    /// The template of those who come.
+    pub fn template(&self) -> TemplateId {
+        self.template
+    }
+
+    /// How many may be left when the next comes.
+    pub fn left(&self) -> u32 {
+        self.left
+    }
+
     /// How many come in wave `number`, from 1; of endless ones never more than 10 000. Where a counter says how many, it is none of these.
     pub fn size_of(&self, number: u32) -> u32 {
         let before = number.saturating_sub(1);

@@ -1,0 +1,94 @@
+//! How everything stood over a run: the history of a page tells at each tick what the table of that tick tells, in every shipped fight of
+//! the craft.
+
+use hammerstone_record::{GaugeLine, Lanes, Record, StateHistory, StateTable};
+use hammerstone_scenario::{Options, Play, Scenario, Wanted};
+use testkit::forms::shipped;
+
+fn scenario(name: &str) -> Scenario {
+    let (path, text) =
+        shipped(".toml").into_iter().find(|(path, _)| path.ends_with(name)).expect("it is shipped");
+    let open = |wanted: Wanted<'_>| {
+        let found = wanted.path(&path);
+        let bytes = std::fs::read(&found).map_err(|error| error.to_string())?;
+        Ok((found.display().to_string(), bytes))
+    };
+    Scenario::read(&path.display().to_string(), &text, &open)
+        .unwrap_or_else(|error| panic!("{}", error.text()))
+}
+
+/// What stays until something happens, so that both tell it alike.
+fn lasts(what: &str) -> bool {
+    !what.starts_with("status ") && what != "life"
+}
+
+#[test]
+fn the_history_is_the_table_of_each_tick() {
+    let mut told = 0;
+    for name in [
+        "craft/grab.toml",
+        "craft/wind.toml",
+        "craft/pool.toml",
+        "craft/slow-motion.toml",
+        "craft/counting.toml",
+    ] {
+        let scenario = scenario(name);
+        let mut play = Play::new(&scenario, Options::default());
+        let (mut history, mut tables) = (StateHistory::new(), Vec::new());
+        while play.tick().expect("it ticks") {
+            let seen = play.seen();
+            history.observe(&seen);
+            tables.push((seen.clock, StateTable::of(&seen)));
+        }
+        for (tick, table) in &tables {
+            for line in table.lines.iter().filter(|line| lasts(&line.what)) {
+                let then = history.at(line.of.as_deref(), &line.what, *tick);
+                assert_eq!(
+                    then,
+                    Some(line.value.as_str()),
+                    "{name}, tick {tick}: {:?} {}",
+                    line.of,
+                    line.what
+                );
+                told += 1;
+            }
+        }
+        // What is not there is not told.
+        let (first, _) = tables[0];
+        assert_eq!(history.at(Some("nobody"), "health", first), None);
+    }
+    assert!(told > 10_000, "{told}");
+    let scenario = scenario("craft/grab.toml");
+    let mut play = Play::new(&scenario, Options::default());
+    let mut history = StateHistory::new();
+    play.through(&mut [&mut history]).expect("it ticks");
+    let held = |tick| history.at(Some("hound"), "held by", tick);
+    assert_eq!([held(30), held(60), held(130)], [None, Some("odo"), None]);
+}
+
+#[test]
+fn lanes_have_gauges_holds_and_time_scales() {
+    let lanes = |name: &str| {
+        let scenario = scenario(name);
+        let mut lanes = Lanes::new();
+        Play::new(&scenario, Options::default()).through(&mut [&mut lanes]).expect("it ticks");
+        lanes
+    };
+    let wind = lanes("craft/wind.toml");
+    let odo = wind.all().iter().find(|lane| lane.name == "odo").expect("he is there");
+    let GaugeLine { name, held } = &odo.gauges[0];
+    assert_eq!(name, "wind");
+    assert!(held.len() > 10 && held.is_sorted_by_key(|(tick, ..)| *tick));
+    assert!(held.iter().all(|&(_, points, max)| (0..=max).contains(&points)));
+    let bars = |lanes: &Lanes, of: &str| -> Vec<(String, u32, Option<u32>)> {
+        let lane = lanes.all().iter().find(|lane| lane.name == of).expect("it is there");
+        lane.statuses.iter().map(|bar| (bar.status.clone(), bar.from, bar.to)).collect()
+    };
+    let grab = lanes("craft/grab.toml");
+    let hound = bars(&grab, "hound");
+    assert!(hound.iter().any(|(name, from, to)| name == "held by odo" && Some(*from) < *to), "{hound:?}");
+    assert!(bars(&grab, "odo").iter().any(|(name, ..)| name == "holds hound"));
+    let slow = bars(&lanes("craft/slow-motion.toml"), "odo");
+    let slow = slow.iter().find(|(name, ..)| name == "time x 0.25").expect("his time goes slower");
+    assert_eq!(slow.2, Some(slow.1 + 30));
+}
