@@ -48,7 +48,7 @@ pub fn wiring(diagram: &Diagram, title: &str, look: &Look) -> String {
     let shown = heard.len().min(if heard.len() > ROWS { ROWS - 1 } else { ROWS });
     heard[..shown].sort_by(|one, other| one.topic.cmp(&other.topic));
 
-    let mut edges = Edges::of(&heard, shown);
+    let mut edges = Edges::of(diagram, &heard, shown);
     let mut topics = topic_nodes(&heard, shown);
     let rows = topics.len().max(edges.publishers.len().min(ROWS)).max(edges.listeners.len().min(ROWS)).max(1);
     let pitch = ((HIGH - TOP - 100.0) / rows as f32).min(44.0);
@@ -88,7 +88,7 @@ struct Edges {
 
 impl Edges {
     /// Of the topics that are heard; those from `shown` on share one box.
-    fn of(heard: &[&Wired], shown: usize) -> Edges {
+    fn of(diagram: &Diagram, heard: &[&Wired], shown: usize) -> Edges {
         let row_of = |place: usize| place.min(shown);
         let (mut publishers, mut listeners) = (BTreeMap::new(), BTreeMap::new());
         let (mut left, mut right): (Vec<Edge>, Vec<Edge>) = (Vec::new(), Vec::new());
@@ -98,9 +98,10 @@ impl Edges {
                 let from = *publishers.entry(publisher.clone()).or_insert(next);
                 // Of several stages it is not told which published it; what rules led to is theirs.
                 let led = topic.led.values().sum::<u64>();
-                let often = match publisher.starts_with("rule ") {
-                    true => topic.led.get(publisher).copied().unwrap_or(0),
-                    false => topic.published.saturating_sub(led),
+                let often = match publisher.strip_prefix("rule ") {
+                    // What it led to later, such as the end of a swing that it started, is not counted: the line is thin.
+                    Some(rule) => topic.led.get(publisher).copied().unwrap_or(fired(diagram, rule).into()),
+                    None => topic.published.saturating_sub(led),
                 };
                 left.push(Edge { from, to: row_of(place), often });
             }
@@ -222,6 +223,12 @@ impl<'a> Sheet<'a> {
             self.quietly(&line, (MARGIN, HIGH - 74.0 + number as f32 * 14.0), Held::Start);
         }
     }
+}
+
+/// Whether a rule fired in the run.
+fn fired(diagram: &Diagram, rule: &str) -> bool {
+    let mut ears = diagram.topics.iter().flat_map(|topic| &topic.listeners);
+    ears.any(|ear| ear.heard > 0 && ear.sort == "rule" && ear.name == rule)
 }
 
 /// The nodes of an outer column, ordered so that few lines cross; the edges' ends are renumbered.

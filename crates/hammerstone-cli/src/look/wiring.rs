@@ -136,9 +136,12 @@ fn text(out: &mut dyn Write, scenario: &Scenario, diagram: &Diagram) -> io::Resu
     let mut any = false;
     for topic in &diagram.topics {
         let rules = topic.publishers.iter().filter(|publisher| publisher.starts_with("rule "));
-        let often = |publisher: &String| topic.led.get(publisher).copied().unwrap_or(0);
-        let by: Vec<String> =
-            rules.map(|publisher| format!("{} {}", &publisher["rule ".len()..], often(publisher))).collect();
+        // What a rule leads to later, such as the waves that it starts, is not counted.
+        let told = |publisher: &String| {
+            let name = &publisher["rule ".len()..];
+            topic.led.get(publisher).map_or(name.to_owned(), |often| format!("{name} {often}"))
+        };
+        let by: Vec<String> = rules.map(told).collect();
         // What blows and orders publish all the time says little; what only rules and orders do says much.
         let of_rules = ["flag", "counter", "score", "said", "host", "encounter"];
         if !by.is_empty() && of_rules.contains(&topic.topic.split('.').next().unwrap_or_default()) {
