@@ -88,6 +88,7 @@ impl Log {
         declined.clear();
         losses.clear();
         gates.clear();
+        self.tick.published.clear();
     }
 
     /// Forgets everything that belongs to another state, and keeps the memory.

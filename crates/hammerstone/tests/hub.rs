@@ -396,7 +396,7 @@ fn facts_of_the_hosts_own_have_their_fields_and_refuse_others() {
     fight.orders().subscribe(hears, Listen::under(rules.topics().family("host").unwrap()).about(odo));
     let height = HostValue::Exact(Fixed::ratio(5, 2));
     let gate = HostValue::Name(upper);
-    fight.orders().publish(opened, &[HostValue::Who(odo), height, gate]);
+    let order = fight.orders().publish(opened, &[HostValue::Who(odo), height, gate]);
     let mut strange = Ruleset::builder(60);
     let strange = (0..9).map(|number| strange.word(&number.to_string())).last().unwrap();
     fight.orders().publish(opened, &[HostValue::Who(odo), height, HostValue::Name(strange)]);
@@ -412,6 +412,11 @@ fn facts_of_the_hosts_own_have_their_fields_and_refuse_others() {
         .filter_map(|event| HostFact::of(event).map(|fact| (event.topic(), fact.values)))
         .collect();
     assert_eq!(told, [(topic, values)]);
+    // Whoever publishes learns how many it reached: one, whose filter lets the first through, and no order that was refused.
+    let refused = fight.facts().published.len();
+    assert_eq!((fight.facts().reached_by(order), refused), (Some(1), 2));
+    let (second, _) = fight.facts().published[1];
+    assert_eq!(fight.facts().reached_by(second), Some(0));
     let refused: Vec<Refusal> = fight
         .facts()
         .events()

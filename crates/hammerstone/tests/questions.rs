@@ -118,3 +118,22 @@ fn what_cannot_be_asked_is_found_and_another_rulesets_question_has_no_answer() {
     assert_eq!(fight.holds(&question, None, None), None);
     assert_eq!(fight.holds(&rules.question(Vec::new()).unwrap(), None, None), Some(true));
 }
+
+#[test]
+fn what_is_to_be_by_a_party_that_no_fact_has_is_found() {
+    use hammerstone::flow::{Credit, Dealing};
+    let mut b = Ruleset::builder(60);
+    let crush = b.damage_type("crush");
+    let masons = b.team("masons");
+    b.template(Template::new("mason", masons, 10));
+    let dealing = |by| Reaction::Damage(Target::Subject, Dealing::of(crush, Fixed::ONE).by(by));
+    b.rule(Rule::on("by the other", "combatant.joined").does(dealing(Credit::Other)));
+    b.rule(Rule::on("by the subject", "combatant.joined").does(dealing(Credit::Subject)));
+    b.rule(Rule::on("by nobody", "combatant.joined").does(dealing(Credit::Nobody)));
+    let findings = b.build().unwrap_err().to_string();
+    assert!(
+        findings.contains("rule `by the other`, do: `damage` is to be by the other party of the fact"),
+        "{findings}"
+    );
+    assert_eq!(findings.lines().count(), 2, "{findings}");
+}

@@ -133,6 +133,8 @@ pub struct Facts<'a> {
     /// What each gate wanted and found that let a hit pass, in the order of facts and gates; empty unless
     /// [`crate::Encounter::keep_gates`] is on.
     pub gates: &'a [GatePassed],
+    /// Facts of the host's own, by the orders that published them, in the order of facts.
+    pub published: &'a [(OrderId, u64)],
     /// Attempts, hits and refusals since the start.
     pub counts: Counts,
 }
@@ -164,6 +166,8 @@ pub struct TickFacts {
     pub losses: Vec<Loss>,
     /// As [`Facts::gates`].
     pub gates: Vec<GatePassed>,
+    /// As [`Facts::published`].
+    pub published: Vec<(OrderId, u64)>,
     /// As [`Facts::counts`].
     pub counts: Counts,
 }
@@ -182,6 +186,7 @@ impl From<&Facts<'_>> for TickFacts {
             declined,
             losses,
             gates,
+            published,
             counts,
         } = *facts;
         TickFacts {
@@ -196,6 +201,7 @@ impl From<&Facts<'_>> for TickFacts {
             declined: declined.to_vec(),
             losses: losses.to_vec(),
             gates: gates.to_vec(),
+            published: published.to_vec(),
             counts,
         }
     }
@@ -216,6 +222,7 @@ impl TickFacts {
             declined,
             losses,
             gates,
+            published,
             counts,
         } = other;
         (self.epoch, self.tick, self.counts) = (*epoch, *tick, *counts);
@@ -228,6 +235,7 @@ impl TickFacts {
         self.declined.clone_from(declined);
         self.losses.clone_from(losses);
         self.gates.clone_from(gates);
+        self.published.clone_from(published);
     }
 
     /// The facts, borrowed.
@@ -244,6 +252,7 @@ impl TickFacts {
             declined: &self.declined,
             losses: &self.losses,
             gates: &self.gates,
+            published: &self.published,
             counts: self.counts,
         }
     }
@@ -253,6 +262,13 @@ impl<'a> Facts<'a> {
     /// What decided that a rule did not fire.
     pub fn losses_of(&self, declined: &Declined) -> &'a [Loss] {
         declined.losses.of(self.losses)
+    }
+
+    /// How many rules and hooks the fact reached that an order published ([`crate::orders::Orders::publish`]); none if the order published none in this
+    /// tick.
+    pub fn reached_by(&self, order: OrderId) -> Option<u32> {
+        let (_, seq) = self.published.iter().find(|(by, _)| *by == order)?;
+        self.of(*seq).map(|fact| fact.reached)
     }
 
     /// The events, in order.

@@ -53,7 +53,8 @@ pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
                 HostValue::At(at) => HostValue::At(at.map(|x| x + 0.0)),
                 other => other,
             };
-            work.log.publish(HostFact { topic, values: values.map(settled) });
+            let seq = work.log.publish(HostFact { topic, values: values.map(settled) });
+            work.log.tick.published.push((pending.number, seq));
         }
         _ => {}
     }

@@ -259,6 +259,16 @@ pub enum Problem {
         /// The subject or the other party.
         party: &'static str,
     },
+    /// An action whose source is to be someone whom the facts do not have.
+    #[error(
+        "`{action}` is to be by the {party} of the fact, and the facts that it hears have none; say by nobody"
+    )]
+    ByNobody {
+        /// The action.
+        action: &'static str,
+        /// The subject or the other party.
+        party: &'static str,
+    },
     /// Waves without a place to come to.
     #[error("there is no spot to come to; name one")]
     NoSpot,

@@ -223,6 +223,10 @@ impl Check {
                 if one.action.target() == Some(target) && !there {
                     self.find("do", Problem::ForNobody { action: one.action.name(), party });
                 }
+                let by = if target == Target::Subject { Credit::Subject } else { Credit::Other };
+                if one.action.credit() == Some(by) && !there {
+                    self.find("do", Problem::ByNobody { action: one.action.name(), party });
+                }
             }
         }
     }
