@@ -179,3 +179,90 @@ fn a_pool_that_holds_more_for_one_is_caught() {
     }
     assert!(!heard(&spoilt).is_empty());
 }
+
+/// A blow among those who share one health: whoever strikes another of them dies by its own hand with the rest, and nothing of it goes on.
+#[test]
+fn one_who_empties_its_own_pool_dies_of_it_once() {
+    let mut b = Ruleset::builder(60);
+    let (crush, beasts) = (b.damage_type("crush"), b.team("beasts"));
+    let cairn = b.pool(Pool::new("cairn", 12));
+    let burn = b.status(Status::new("burn").lasts(30));
+    let trunk = Part::new("trunk", Shape::Sphere { at: [0.0; 3], radius: 0.5 });
+    let stone = b.template(Template::new("stone", beasts, 1).pool(cairn).part(trunk));
+    let reach = Shape::Sphere { at: [0.0, 0.0, 1.0], radius: 0.9 };
+    let maul = Attack::melee("maul").timeline(1, 4, 2).damage(crush, 6, 6).hitbox(reach).inflicts(burn);
+    let maul = b.attack(maul.inflicts_self(burn, Fixed::ONE).strikes(hammerstone::team::Relations::ANY));
+    let rules = b.build().unwrap();
+    let mut fight = Encounter::new(&rules, 1);
+    let mut auditor = Auditor::new(&rules);
+    let ids = [0.0, 0.8, 1.4, 9.0].map(|z| fight.orders().spawn(stone, Pose::at([0.0, 0.0, z])));
+    fight.orders().start(ids[0], maul);
+    let mut seen = Vec::new();
+    for _ in 0..12 {
+        fight.tick().unwrap();
+        auditor.observe(&fight.facts());
+        auditor.compare(&fight.view());
+        seen.extend(fight.facts().events().copied());
+    }
+    assert!(auditor.breaches().is_empty(), "{:?}", auditor.breaches());
+    let deaths: Vec<_> = seen
+        .iter()
+        .filter_map(|event| match *event {
+            Event::CombatantDied(CombatantDied { subject, killer, overkill, .. }) => {
+                Some((subject, killer, overkill))
+            }
+            _ => None,
+        })
+        .collect();
+    let expected: Vec<_> = ids.into_iter().map(|id| (id, Some(ids[0]), 0)).collect();
+    assert_eq!(deaths, expected, "the second hit took the last 6");
+    assert!(ids.iter().all(|&id| fight.view().statuses(id).count() == 0), "the dead bear none");
+    assert_eq!(fight.view().swings().count(), 0);
+}
+
+/// Whoever has helped against one has helped against all; a death that is prevented keeps all alive.
+#[test]
+fn credit_and_prevented_deaths_are_of_the_whole_pool() {
+    let mut b = Ruleset::builder(60);
+    let (crush, tide) = (b.damage_type("crush"), b.reason("tide"));
+    let (masons, beasts) = (b.team("masons"), b.team("beasts"));
+    let cairn = b.pool(Pool::new("cairn", MAX));
+    let oath = hammerstone::status::PreventsDeath { leaves: 7, limit: 1, ends: true };
+    let oath = b.status(Status::new("oath").prevents_death(oath));
+    let mason = b.template(Template::new("mason", masons, 40));
+    let stone = b.template(Template::new("stone", beasts, 1).pool(cairn));
+    let rules = b.build().unwrap();
+    let mut fight = Encounter::new(&rules, 1);
+    let [odo, mira] = [0.0, 1.0].map(|x| fight.orders().spawn(mason, Pose::at([x, 0.0, 0.0])));
+    let stones = [3.0, 4.0, 5.0].map(|x| fight.orders().spawn(stone, Pose::at([x, 0.0, 0.0])));
+    fight.orders().apply(stones[1], oath, None);
+    let blow = |fight: &mut Encounter, target, points, by| {
+        fight.orders().give(Order::Damage {
+            target,
+            damage_type: crush,
+            amount: Fixed::whole(points),
+            reason: tide,
+            source: Some(by),
+            absolute: false,
+        });
+        fight.tick().unwrap();
+    };
+    blow(&mut fight, stones[2], 20, mira);
+    blow(&mut fight, stones[1], 99, odo);
+    // The oath of the one who was struck leaves 7 for all.
+    assert!(stones.iter().all(|&stone| fight.view().health(stone) == Some((7, MAX))));
+    assert_eq!(fight.view().statuses(stones[1]).count(), 0);
+    blow(&mut fight, stones[0], 9, odo);
+    let facts = fight.facts();
+    let deaths: Vec<_> = facts
+        .events()
+        .filter_map(|event| match *event {
+            Event::CombatantDied(died) => {
+                Some((died.subject, died.credit, facts.assists_of(died.assists).to_vec()))
+            }
+            _ => None,
+        })
+        .collect();
+    let expected: Vec<_> = stones.into_iter().map(|stone| (stone, Some(odo), vec![mira])).collect();
+    assert_eq!(deaths, expected);
+}
