@@ -80,7 +80,12 @@ pub(crate) fn flow(b: &mut RulesetBuilder, sheet: &Sheet, names: &Names, burn: S
                     whom,
                     burn,
                     Fixed::ONE,
-                    if nobody { Credit::Unsaid } else { Credit::Other },
+                    // Of a family, some facts have an other party.
+                    match (nobody, rule.listens_to().1) {
+                        (true, _) => Credit::Unsaid,
+                        (_, true) => Credit::Other,
+                        _ => Credit::Subject,
+                    },
                 ),
                 6 => Reaction::Lift(whom, burn),
                 7 => Reaction::Damage(whom, Dealing::of(names.damage_types[0], Fixed::whole(3))),

@@ -388,6 +388,7 @@ pub fn fix(sort: ValueSort) -> &'static str {
         ValueSort::Truth => "give true or false",
         ValueSort::Who => "give the name of a combatant; a rule gives \"subject\" or \"other\"",
         ValueSort::At => "give a place, such as [0, 1, 0]",
+        ValueSort::Text => "only the game and scripts give text; for rules, let the field hold a name",
         ValueSort::Name => "give one of the names that the ruleset knows, as text",
     }
 }

@@ -88,6 +88,7 @@ impl Log {
         declined.clear();
         losses.clear();
         gates.clear();
+        self.tick.text.clear();
         self.tick.published.clear();
     }
 

@@ -99,8 +99,8 @@ impl<'a> View<'a> {
 
     /// A view of the state, and what orders are given through: hooks have both at once.
     pub(crate) fn beside_orders(ruleset: &'a Ruleset, state: &'a mut State) -> (View<'a>, Queue<'a>) {
-        let State { tick, combatants, swings, flying, applications, pending, registrar, given_poses, .. } =
-            state;
+        let State { tick, combatants, swings, flying, applications, pending, registrar, .. } = state;
+        let State { given_poses, given_text, .. } = state;
         let State { subscriptions, round, flags, counters, scores, waves, .. } = state;
         let State { tempos, holds, pauses, pools, .. } = state;
         let view = View {
@@ -124,7 +124,7 @@ impl<'a> View<'a> {
                 pools,
             },
         };
-        (view, Queue { pending, registrar, given_poses })
+        (view, Queue { pending, registrar, given_poses, given_text })
     }
 
     /// The round, from 1.

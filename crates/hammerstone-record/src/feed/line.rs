@@ -177,6 +177,9 @@ impl<M: SerializeMap> Fields<'_, M> {
                 HostValue::Exact(exact) => self.map.serialize_entry(name, &Text(exact))?,
                 HostValue::Truth(truth) => self.map.serialize_entry(name, truth)?,
                 HostValue::Who(who) => self.map.serialize_entry(name, self.line.names.of(*who))?,
+                HostValue::Text(text) => {
+                    self.map.serialize_entry(name, self.line.facts.text_of(*text))?;
+                }
                 HostValue::Name(word) => {
                     self.map.serialize_entry(name, rules.word(*word).unwrap_or_default())?;
                 }

@@ -115,6 +115,7 @@ fn host(line: &Line<'_>, fact: &HostFact) -> String {
             HostValue::Exact(exact) => write!(text, "{between}{name} {}", Short(*exact)),
             HostValue::Truth(truth) => write!(text, "{between}{name} {}", if *truth { "yes" } else { "no" }),
             HostValue::Who(who) => write!(text, "{between}{name} {}", names.of(*who)),
+            HostValue::Text(said) => write!(text, "{between}{name} \"{}\"", line.facts.text_of(*said)),
             HostValue::Name(word) => {
                 write!(text, "{between}{name} {}", rules.word(*word).unwrap_or_default())
             }

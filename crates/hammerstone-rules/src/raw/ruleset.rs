@@ -26,7 +26,7 @@ tables! {
         attack: Named<Attack>,
         /// What combatants are made from.
         template: Named<Template>,
-        /// Topics of the game's own, each with the sorts of its fields (whole, exact, truth, who, at) or the names that one may hold; at most 4 fields.
+        /// Topics of the game's own, each with the sorts of its fields (whole, exact, truth, who, at, text) or the names that one may hold; at most 4 fields.
         topic: Named<Named<SortOf>>,
         /// Files of skeletons.
         skeleton: Named<Skeleton>,

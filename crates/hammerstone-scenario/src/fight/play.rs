@@ -175,11 +175,13 @@ impl<'a> Play<'a> {
                 return;
             }
             Act::Publish(topic, values) => {
+                let mut orders = self.encounter.orders();
                 let values = values.map(|value| match value {
                     Value::Plain(value) => value,
                     Value::Who(place) => HostValue::Who(self.ids[place]),
+                    Value::Text(place) => orders.text(&self.scenario.texts[place as usize]),
                 });
-                self.encounter.orders().publish(topic, &values);
+                orders.publish(topic, &values);
                 return;
             }
             _ => {}

@@ -82,6 +82,8 @@ pub struct Scenario {
     pub(crate) script: Vec<Line>,
     /// What lines of the script ask.
     pub(crate) questions: Vec<Question>,
+    /// What they publish as text.
+    pub(crate) texts: Vec<String>,
     pub(crate) expectations: Vec<Expectation>,
     pub(crate) text: String,
 }
@@ -146,6 +148,7 @@ impl Scenario {
             obstacles: Vec::new(),
             groups: Ids::default(),
             questions: Vec::new(),
+            texts: Vec::new(),
         };
         let resolved = resolver.resolve(&raw);
         let file = file.to_owned();
@@ -161,6 +164,7 @@ impl Scenario {
             shapes: parts.level.1,
             script: parts.script,
             questions: parts.questions,
+            texts: parts.texts,
             expectations: parts.expectations,
             text: text.to_owned(),
             rules,
@@ -191,6 +195,7 @@ struct Parts {
     level: (Level, Vec<String>),
     script: Vec<Line>,
     questions: Vec<Question>,
+    texts: Vec<String>,
     expectations: Vec<Expectation>,
 }
 
@@ -204,6 +209,7 @@ pub(crate) struct Resolver<'r, 't> {
     groups: Ids<Range<usize>>,
     /// What lines of the script ask.
     pub(crate) questions: Vec<Question>,
+    pub(crate) texts: Vec<String>,
 }
 
 impl Resolver<'_, '_> {
@@ -258,6 +264,7 @@ impl Resolver<'_, '_> {
             level,
             script,
             questions: self.questions,
+            texts: self.texts,
             expectations,
         })
     }

@@ -6,7 +6,7 @@ use std::ops::Range;
 
 use hammerstone::Fixed;
 use hammerstone::amount::{Keep, Modifier};
-use hammerstone::event::{HostValue, ValueSort};
+use hammerstone::event::{HostValue, Text, ValueSort};
 use hammerstone::flow::{Count, Group};
 use hammerstone::gauge::GaugeChange;
 use hammerstone::geometry::Pose;
@@ -105,6 +105,8 @@ impl Act {
 #[derive(Clone, Copy, Debug)]
 pub(crate) enum Value {
     Plain(HostValue),
+    /// By its place among the scenario's texts.
+    Text(u32),
     Who(usize),
 }
 

@@ -88,7 +88,8 @@ impl Setting<'_> {
 /// A value of a topic of the host's own, as other fields have it.
 fn of_host(value: HostValue) -> Option<FieldValue> {
     match value {
-        HostValue::Nothing => None,
+        // What a text says is for people.
+        HostValue::Nothing | HostValue::Text(_) => None,
         HostValue::Truth(truth) => Some(FieldValue::Truth(truth)),
         HostValue::Who(who) => Some(FieldValue::Combatant(who)),
         HostValue::At(at) => Some(FieldValue::Vector(at)),

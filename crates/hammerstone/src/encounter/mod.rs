@@ -138,8 +138,8 @@ impl Encounter {
 
     /// The door for orders; they are carried out at the start of the next tick.
     pub fn orders(&mut self) -> Orders<'_> {
-        let State { pending, registrar, given_poses, .. } = &mut self.state;
-        Orders::of_host(Queue { pending, registrar, given_poses })
+        let State { pending, registrar, given_poses, given_text, .. } = &mut self.state;
+        Orders::of_host(Queue { pending, registrar, given_poses, given_text })
     }
 
     /// Why an order would be refused if it were carried out now, if it would.

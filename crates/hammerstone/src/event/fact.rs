@@ -1,6 +1,6 @@
 //! An event with its place in the order of things, and the facts of a tick.
 
-use super::{Counts, Event, GatePassed, LedgerLine, Range};
+use super::{Counts, Event, GatePassed, LedgerLine, Range, Text};
 use crate::Fixed;
 use crate::ids::*;
 
@@ -133,6 +133,8 @@ pub struct Facts<'a> {
     /// What each gate wanted and found that let a hit pass, in the order of facts and gates; empty unless
     /// [`crate::Encounter::keep_gates`] is on.
     pub gates: &'a [GatePassed],
+    /// Texts of facts of the host's own, one after the other.
+    pub text: &'a str,
     /// Facts of the host's own, by the orders that published them, in the order of facts.
     pub published: &'a [(OrderId, u64)],
     /// Attempts, hits and refusals since the start.
@@ -166,6 +168,8 @@ pub struct TickFacts {
     pub losses: Vec<Loss>,
     /// As [`Facts::gates`].
     pub gates: Vec<GatePassed>,
+    /// As [`Facts::text`].
+    pub text: String,
     /// As [`Facts::published`].
     pub published: Vec<(OrderId, u64)>,
     /// As [`Facts::counts`].
@@ -186,6 +190,7 @@ impl From<&Facts<'_>> for TickFacts {
             declined,
             losses,
             gates,
+            text,
             published,
             counts,
         } = *facts;
@@ -201,6 +206,7 @@ impl From<&Facts<'_>> for TickFacts {
             declined: declined.to_vec(),
             losses: losses.to_vec(),
             gates: gates.to_vec(),
+            text: text.to_owned(),
             published: published.to_vec(),
             counts,
         }
@@ -222,6 +228,7 @@ impl TickFacts {
             declined,
             losses,
             gates,
+            text,
             published,
             counts,
         } = other;
@@ -235,6 +242,7 @@ impl TickFacts {
         self.declined.clone_from(declined);
         self.losses.clone_from(losses);
         self.gates.clone_from(gates);
+        self.text.clone_from(text);
         self.published.clone_from(published);
     }
 
@@ -252,6 +260,7 @@ impl TickFacts {
             declined: &self.declined,
             losses: &self.losses,
             gates: &self.gates,
+            text: &self.text,
             published: &self.published,
             counts: self.counts,
         }
@@ -262,6 +271,11 @@ impl<'a> Facts<'a> {
     /// What decided that a rule did not fire.
     pub fn losses_of(&self, declined: &Declined) -> &'a [Loss] {
         declined.losses.of(self.losses)
+    }
+
+    /// The text of a field of a fact of this tick.
+    pub fn text_of(&self, text: Text) -> &'a str {
+        text.of(self.text.as_bytes()).unwrap_or_default()
     }
 
     /// How many rules and hooks the fact reached that an order published ([`crate::orders::Orders::publish`]); none if the order published none in this

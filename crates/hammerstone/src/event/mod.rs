@@ -11,7 +11,7 @@ mod shown;
 mod table;
 mod why;
 
-pub use crate::terms::{HostValue, ValueSort};
+pub use crate::terms::{HostValue, Text, ValueSort};
 pub use counts::Counts;
 pub use cut::{CutAt, CutBy};
 pub use fact::{Declined, Delivery, Fact, Facts, Link, Listener, Loss, NotFired, TickFacts};

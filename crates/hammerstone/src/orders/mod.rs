@@ -19,9 +19,9 @@ use crate::event::{CutAt, Fact, Listener};
 use crate::geometry::{Frame, Obstacle, Pose};
 use crate::ids::*;
 use crate::ruleset::def::{Count, GaugeChange, Keep, Modifier, Tactic};
-use crate::terms::HostValue;
 use crate::terms::Listen;
 use crate::terms::Spoken;
+use crate::terms::{HostValue, Text};
 
 /// Gives orders to an encounter. From the host by [`crate::Encounter::orders`], and in hooks.
 ///
@@ -41,6 +41,8 @@ pub(crate) struct Queue<'a> {
     pub(crate) registrar: &'a mut Registrar,
     /// Poses that orders name.
     pub(crate) given_poses: &'a mut Vec<Pose>,
+    /// Texts that orders name.
+    pub(crate) given_text: &'a mut Vec<u8>,
 }
 
 /// What the orders of a hook follow from, and the account of the tick that they are charged to.
@@ -378,6 +380,18 @@ impl<'a> Orders<'a> {
     /// Subscriptions that were paused go on.
     pub fn resume(&mut self, which: Unsubscribe) -> OrderId {
         self.give(Order::Resume { which })
+    }
+
+    /// Hands over a text for a field of a fact of the host's own ([`publish`](Self::publish)); at most [4096 bytes](crate::event::Text::MOST). It is kept until
+    /// the order that holds the value is carried out. A longer one is refused then.
+    pub fn text(&mut self, text: &str) -> HostValue {
+        let given = &mut *self.queue.given_text;
+        let start = given.len();
+        if text.len() > Text::MOST || u32::try_from(start + text.len()).is_err() {
+            return HostValue::Text(Text { start: u32::MAX, len: u32::MAX });
+        }
+        given.extend_from_slice(text.as_bytes());
+        HostValue::Text(Text { start: start as u32, len: text.len() as u32 })
     }
 
     /// A fact of the host's own, with up to four values.

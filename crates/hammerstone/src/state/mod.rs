@@ -68,6 +68,8 @@ columns! {
         pub(crate) pending: Vec<Pending>,
         /// Poses that orders which wait name.
         pub(crate) given_poses: Vec<Pose>,
+        /// Texts that orders which wait name, one after the other.
+        pub(crate) given_text: Vec<u8>,
         pub(crate) combatants: Combatants,
         /// Running swings, and those that ended in this tick, by rising id.
         pub(crate) swings: Vec<Swing>,

@@ -21,6 +21,8 @@ pub enum HostValue {
     Who(CombatantId),
     /// A place, in metres in the world.
     At([f32; 3]),
+    /// Text, which orders hand over ([`Orders::text`](crate::orders::Orders::text)) and facts hold ([`Facts::text_of`](crate::event::Facts::text_of)).
+    Text(Text),
     /// A name that the ruleset knows ([`RulesetBuilder::word`](crate::RulesetBuilder::word)).
     Name(WordId),
 }
@@ -36,6 +38,7 @@ impl HostValue {
             HostValue::Who(_) => Some(ValueSort::Who),
             HostValue::At(_) => Some(ValueSort::At),
             HostValue::Name(_) => Some(ValueSort::Name),
+            HostValue::Text(_) => Some(ValueSort::Text),
         }
     }
 
@@ -49,6 +52,7 @@ impl HostValue {
             HostValue::Who(who) => (4, [who.slot() as u64, who.generation().into(), 0]),
             HostValue::At(at) => (5, at.map(|x| x.to_bits().into())),
             HostValue::Name(name) => (6, [name.index() as u64, 0, 0]),
+            HostValue::Text(text) => (7, [text.start.into(), text.len.into(), 0]),
         }
     }
 }
@@ -70,6 +74,25 @@ impl std::hash::Hash for HostValue {
     }
 }
 
+/// Where a text lies among those that were handed over, or in the facts of a tick, so that a value stays small. It means nothing elsewhere.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct Text {
+    pub(crate) start: u32,
+    pub(crate) len: u32,
+}
+
+impl Text {
+    /// So many bytes one text may have.
+    pub const MOST: usize = 4096;
+
+    /// The text, if it lies there.
+    pub(crate) fn of(self, all: &[u8]) -> Option<&str> {
+        let text = all.get(self.start as usize..)?.get(..self.len as usize)?;
+        std::str::from_utf8(text).ok()
+    }
+}
+
 /// What a field of a topic of the host's own holds.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
@@ -86,17 +109,20 @@ pub enum ValueSort {
     At,
     /// A name.
     Name,
+    /// Text.
+    Text,
 }
 
 impl ValueSort {
     /// All sorts.
-    pub const ALL: [ValueSort; 6] = [
+    pub const ALL: [ValueSort; 7] = [
         ValueSort::Whole,
         ValueSort::Exact,
         ValueSort::Truth,
         ValueSort::Who,
         ValueSort::At,
         ValueSort::Name,
+        ValueSort::Text,
     ];
 
     /// The name in files.
@@ -108,6 +134,7 @@ impl ValueSort {
             ValueSort::Who => "who",
             ValueSort::At => "at",
             ValueSort::Name => "name",
+            ValueSort::Text => "text",
         }
     }
 }

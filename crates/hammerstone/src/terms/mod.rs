@@ -10,7 +10,7 @@ mod tempo;
 mod wave_state;
 
 pub(crate) use host_value::HostTopic;
-pub use host_value::{HostValue, ValueSort};
+pub use host_value::{HostValue, Text, ValueSort};
 pub use life::Life;
 pub use listen::{Listen, Topical};
 pub use order_kind::OrderKind;

@@ -3,10 +3,10 @@
 
 use super::t6_passes;
 use crate::budget::Source;
-use crate::event::{CountsSoFar, EncounterEnded, SwingEnd, Why};
+use crate::event::{CountsSoFar, EncounterEnded, HostValue, SwingEnd, Text, Why};
 use crate::flow;
 use crate::geometry::Pose;
-use crate::orders::Poses;
+use crate::orders::{Order, Poses};
 use crate::state::{Flow, State};
 use crate::work::{Departures, Work};
 
@@ -35,6 +35,7 @@ pub(super) fn settle(work: &mut Work<'_>) {
     }
     free_places(work);
     keep_poses(work.state);
+    keep_text(work.state);
     flow::forget_readings(work.state);
 }
 
@@ -59,6 +60,42 @@ fn keep_poses(state: &mut State) {
         {
             poses.first -= first;
         }
+    }
+}
+
+/// The same of texts.
+fn keep_text(state: &mut State) {
+    let State { pending, given_text, .. } = state;
+    if given_text.is_empty() {
+        return;
+    }
+    let texts = |order: &mut Order, act: &mut dyn FnMut(&mut Text)| {
+        if let Order::Publish { values, .. } = order {
+            for value in values {
+                if let HostValue::Text(text) = value {
+                    act(text);
+                }
+            }
+        }
+    };
+    let (mut first, mut end) = (u32::MAX, 0);
+    for order in &mut *pending {
+        texts(&mut order.order, &mut |text| {
+            if text.of(given_text).is_some() {
+                (first, end) = (first.min(text.start), end.max(text.start + text.len));
+            } else {
+                *text = Text { start: u32::MAX, len: u32::MAX };
+            }
+        });
+    }
+    given_text.truncate(end as usize);
+    given_text.drain(..given_text.len().min(first as usize));
+    for order in pending {
+        texts(&mut order.order, &mut |text| {
+            if text.start != u32::MAX {
+                text.start -= first;
+            }
+        });
     }
 }
 

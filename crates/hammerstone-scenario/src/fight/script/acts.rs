@@ -439,6 +439,13 @@ impl Resolver<'_, '_> {
                 rules.host_fields(topic).enumerate().map(|(place, (name, sort))| (name, (place, sort)));
             let Some((place, sort)) = self.reading.find("field of the topic", field, known) else { continue };
             let name = value.as_ref().as_text().filter(|_| sort == ValueSort::Who);
+            if sort == ValueSort::Text
+                && let Some(text) = value.as_ref().as_text().filter(|text| text.len() <= Text::MOST)
+            {
+                self.texts.push(text.to_owned());
+                values[place] = Value::Text(self.texts.len() as u32 - 1);
+                continue;
+            }
             let word = value.as_ref().as_text().filter(|_| sort == ValueSort::Name);
             let word = word.and_then(|word| rules.find_word(word)).map(HostValue::Name);
             values[place] = match (name, word.or_else(|| flow::host_value(sort, value.as_ref()))) {

@@ -42,6 +42,9 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
                 if matches!(value, HostValue::Name(name) if name.index() >= rules.words.len()) {
                     return Err(Refusal::WrongValue(i + 1));
                 }
+                if matches!(value, HostValue::Text(text) if text.of(&state.given_text).is_none()) {
+                    return Err(Refusal::WrongValue(i + 1));
+                }
                 if let HostValue::At(at) = value
                     && !in_bounds(at)
                 {
