@@ -529,6 +529,11 @@ fn watch_takes_keys_and_leaves_the_terminal_as_it_was() {
     let (status, text) = in_terminal("", "cols 40 rows 12", "hq");
     let seen = last_seen(&text, 40, 12);
     assert!(status == 0 && seen.contains("combatants") && seen.contains("hound#2 hits odo"), "{seen}");
+    let (_, text) = in_terminal("scenarios/craft/grab.toml", "cols 120 rows 36", "hsq");
+    let seen = last_seen(&text, 120, 36);
+    assert!(seen.contains("how everything stands") && seen.contains("held by odo"), "{seen}");
+    let (_, text) = in_terminal("scenarios/craft/grab.toml", "cols 120 rows 36", "hssq");
+    assert!(!last_seen(&text, 120, 36).contains("how everything stands"));
     let (_, text) = in_terminal("scenarios/yard/entries.toml", "cols 120 rows 36", "]]cq");
     let seen = last_seen(&text, 120, 36);
     assert!(seen.contains("battering-pole touches gate on the stem"), "{seen}");

@@ -1,6 +1,6 @@
 //! One moment of a fight in the cells of a terminal: the map, who is there, the feed, and what a chosen line is made of.
 
-use hammerstone_record::{Account, Figure, Frame, Told};
+use hammerstone_record::{Account, Figure, Frame, StateLine, StateTable, Told};
 use ratatui::buffer::Buffer;
 use ratatui::layout::{Constraint, Layout, Rect};
 use ratatui::style::{Modifier, Style};
@@ -27,6 +27,8 @@ pub struct Screen<'a> {
     pub chosen: usize,
     /// What the chosen line is made of, if it is a blow or healing.
     pub account: Option<&'a Account>,
+    /// How everything stands, if that is shown in place of the details.
+    pub state: Option<&'a StateTable>,
     /// Whether time goes on by itself, and how fast.
     pub playing: bool,
     /// How many times as fast as it was.
@@ -40,7 +42,7 @@ pub struct Screen<'a> {
 }
 
 /// The keys, for the help.
-const KEYS: [(&str, &str); 10] = [
+const KEYS: [(&str, &str); 11] = [
     ("space", "play, pause"),
     ("→ ←", "a tick on, back"),
     ("] [", "a second on, back"),
@@ -49,6 +51,7 @@ const KEYS: [(&str, &str); 10] = [
     ("+ -", "faster, slower"),
     ("v", "from above, from the side"),
     ("c", "contacts in the feed, or not"),
+    ("s", "how everything stands, or the details"),
     ("home end", "the beginning, the end"),
     ("q", "leave"),
 ];
@@ -86,10 +89,16 @@ pub fn screen(screen: &Screen<'_>, area: Rect, cells: &mut Buffer) {
             .spacing(1)
             .areas(lower);
         feed(screen, left, cells);
-        ledger(screen, right, cells);
+        match screen.state {
+            Some(table) => standing(table, right, cells),
+            None => ledger(screen, right, cells),
+        }
     } else {
         people(screen, upper, cells);
-        feed(screen, lower, cells);
+        match screen.state {
+            Some(table) => standing(table, lower, cells),
+            None => feed(screen, lower, cells),
+        }
     }
     if screen.help {
         keys(area, cells);
@@ -329,6 +338,20 @@ fn feed(screen: &Screen<'_>, area: Rect, cells: &mut Buffer) {
         })
         .collect();
     Paragraph::new(lines).render(inner, cells);
+}
+
+/// How everything stands: the encounter, then each combatant.
+fn standing(table: &StateTable, area: Rect, cells: &mut Buffer) {
+    let block = boxed("how everything stands");
+    let inner = block.inner(area);
+    block.render(area, cells);
+    let line = |of: &[StateLine]| {
+        let name = of[0].of.as_deref().unwrap_or("the encounter");
+        let told: Vec<String> = of.iter().map(|line| format!("{} {}", line.what, line.value)).collect();
+        Line::from(vec![Span::styled(format!("{name}: "), strong()), Span::raw(told.join(" · "))])
+    };
+    let lines: Vec<Line<'_>> = table.lines.chunk_by(|one, next| one.of == next.of).map(line).collect();
+    Paragraph::new(lines).wrap(Wrap { trim: true }).render(inner, cells);
 }
 
 /// What the chosen line is made of.

@@ -6,7 +6,7 @@ use hammerstone::flow::{Limit, Reaction, Rule, Target};
 use hammerstone::prelude::*;
 use hammerstone::status::Pulse;
 use hammerstone::template::{IfItKills, Lives};
-use hammerstone_record::{Accounts, Frame, Lanes, Run, Told, Transcript, Wiring};
+use hammerstone_record::{Accounts, Frame, Lanes, Run, StateTable, Told, Transcript, Wiring};
 use hammerstone_view::{Look, Reporter, Screen, frame, png, screen, strip, timeline, wiring};
 use proptest::prelude::*;
 use ratatui::buffer::Buffer;
@@ -255,6 +255,7 @@ fn a_terminal_of_any_size_shows_what_it_can() {
         told,
         chosen: told.iter().position(|told| told.mark == "*").unwrap(),
         account: accounts.all().first(),
+        state: None,
         playing: false,
         speed: 1.0,
         from_the_side: false,
@@ -280,6 +281,17 @@ fn a_terminal_of_any_size_shows_what_it_can() {
         text.iter().position(|line| line.chars().take(57).collect::<String>().contains(words)).unwrap()
     };
     assert!(row("▲hound") > row("■odo"), "{text:#?}");
+    // How everything stands, in place of the details; where there is little room, in place of the feed.
+    let table = StateTable::of(&run.tick(&fight));
+    for (columns, lines, gone) in [(100, 30, "3.0000"), (60, 20, "odo hits hound")] {
+        let text = cells(&Screen { state: Some(&table), ..view }, columns, lines);
+        for words in
+            ["how everything stands", "the encounter: round 1", "odo: life standing", "health 6 of 9"]
+        {
+            assert!(text.iter().any(|line| line.contains(words)), "{words}: {text:#?}");
+        }
+        assert!(!text.iter().any(|line| line.contains(gone)), "{gone}: {text:#?}");
+    }
     for columns in 1..=120 {
         for lines in [1, 2, 5, 6, 7, 12, 20, 40] {
             for help in [false, true] {

@@ -1,14 +1,17 @@
 //! What always holds, over generated fights; and planted faults that the auditor must catch.
 
+use std::collections::BTreeMap;
+
 use hammerstone::amount::Shield;
 use hammerstone::attack::{Damage, Grip};
 use hammerstone::audit::{Auditor, Law};
 use hammerstone::event::{
-    AttackEnded, CombatantDied, ContactParted, DamageDealt, HitRefused, OrderRefused, StatusLifted,
+    AttackEnded, CombatantDied, ContactParted, DamageDealt, HitRefused, OrderRefused, StatusApplied,
+    StatusLifted,
 };
 use hammerstone::event::{Event, Fact, Gate, LedgerLine, Range, Via, Why};
 use hammerstone::gauge::Gauge;
-use hammerstone::ids::ReasonId;
+use hammerstone::ids::{ReasonId, StatusId};
 use hammerstone::orders::Refusal;
 use hammerstone::prelude::*;
 use hammerstone::status::{PreventsDeath, Pulse};
@@ -37,6 +40,38 @@ proptest! {
         let auditor = auditor.unwrap();
         let breach = auditor.breaches().first();
         prop_assert!(breach.is_none(), "{breach:?} in a tick of {events:#?}");
+    }
+}
+
+proptest! {
+    #![proptest_config(testkit::cases(200))]
+
+    /// Whoever has a killer has died to someone's credit; and whoever dies of a status that others gave each time it was given. In a pool one dies
+    /// of what another bears, so that it is each time to anyone.
+    #[test]
+    fn every_death_by_someone_is_credited(fight in fights()) {
+        let mut given: BTreeMap<StatusId, bool> = BTreeMap::new();
+        let mut uncredited = Vec::new();
+        play(&fight, false, |encounter| {
+            for event in encounter.facts().events() {
+                match *event {
+                    Event::StatusApplied(StatusApplied { subject, status, source, .. }) => {
+                        *given.entry(status).or_insert(true) &= source.is_some_and(|source| source != subject);
+                    }
+                    Event::CombatantDied(died) => {
+                        let of_someone = match died.via {
+                            Via::Status(status) => given.get(&status) == Some(&true),
+                            _ => false,
+                        };
+                        if (died.killer.is_some() || of_someone) && died.credit.is_none() {
+                            uncredited.push(died);
+                        }
+                    }
+                    _ => {}
+                }
+            }
+        });
+        prop_assert!(uncredited.is_empty(), "{uncredited:?}");
     }
 }
 

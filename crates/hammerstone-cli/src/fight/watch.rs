@@ -4,7 +4,7 @@ use std::io::{self, IsTerminal};
 use std::path::Path;
 use std::time::{Duration, Instant};
 
-use hammerstone_record::{Account, Accounts, Frame, Told, Transcript};
+use hammerstone_record::{Account, Accounts, Frame, StateTable, Told, Transcript};
 use hammerstone_scenario::{Options, Play, Scenario};
 use hammerstone_view::{Screen, screen};
 use miette::{IntoDiagnostic, miette};
@@ -57,6 +57,8 @@ struct Show<'a> {
     speed: usize,
     from_the_side: bool,
     help: bool,
+    /// How everything stands, while that is shown.
+    state: Option<StateTable>,
 }
 
 impl<'a> Show<'a> {
@@ -95,6 +97,7 @@ impl<'a> Show<'a> {
             speed: 4,
             from_the_side: false,
             help: false,
+            state: None,
         };
         show.go(1)?;
         Ok(show)
@@ -113,6 +116,9 @@ impl<'a> Show<'a> {
         }
         self.tick = self.tick.max(1);
         self.frame = Frame::of(&self.now.seen());
+        if self.state.is_some() {
+            self.state = Some(StateTable::of(&self.now.seen()));
+        }
         // The last line that is told by then.
         self.chosen = self.told.partition_point(|told| told.clock <= self.tick).saturating_sub(1);
         Ok(())
@@ -157,6 +163,7 @@ impl<'a> Show<'a> {
                 told: &self.told,
                 chosen: self.chosen,
                 account: self.account(),
+                state: self.state.as_ref(),
                 playing: self.playing,
                 speed: SPEEDS[self.speed],
                 from_the_side: self.from_the_side,
@@ -205,6 +212,12 @@ impl<'a> Show<'a> {
             KeyCode::Char('c') => {
                 std::mem::swap(&mut self.told, &mut self.other);
                 self.go(self.tick)?;
+            }
+            KeyCode::Char('s') => {
+                self.state = match self.state {
+                    Some(_) => None,
+                    None => Some(StateTable::of(&self.now.seen())),
+                };
             }
             KeyCode::Char('v') => self.from_the_side = !self.from_the_side,
             KeyCode::Char('+' | '=') => self.speed = (self.speed + 1).min(SPEEDS.len() - 1),
