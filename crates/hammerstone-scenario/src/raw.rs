@@ -146,7 +146,7 @@ tables! {
         who: Option<Name>,
         /// In place of one: all who stand then and are of the group.
         each: Option<Group>,
-        /// Whose doing it is; the other party of `when`.
+        /// The combatant that does it; the other party of `when`.
         by: Option<Name>,
         /// Only if this holds then, before the orders of the tick; of the combatant as `subject`.
         when: Option<Spanned<Conditions>>,
@@ -324,7 +324,7 @@ tables! {
     pub(crate) struct Expect {
         /// Facts of this topic, or of all below a path, are counted.
         topic: Option<Name>,
-        /// Only those whose fields hold this.
+        /// Only those with these fields.
         with: Named<Value>,
         /// Only from one time to another.
         during: Option<[Time; 2]>,
@@ -350,7 +350,7 @@ tables! {
         lives_of: Option<Name>,
         /// The round.
         round: bool,
-        /// Whose gauge, status, flag or counter.
+        /// The combatant that has the gauge, status, flag or counter.
         of: Option<Name>,
         /// Whether it is up, or there.
         up: Option<bool>,

@@ -1,6 +1,7 @@
 //! Values in words, for the feed and for people.
 
 use hammerstone::flow::Spoken;
+use hammerstone::gauge::Pool;
 use std::borrow::Cow;
 
 use hammerstone::amount::Modifier;
@@ -74,6 +75,10 @@ pub(crate) fn refusal(why: Refusal, rules: &Ruleset) -> String {
                 format!("; it could be started in {ticks} ticks")
             };
             format!("it costs {wanted} {name}, and {found} is there{when}")
+        }
+        Refusal::PoolFull(pool) => {
+            let (name, most) = (rules.pool_name(pool).unwrap_or_default(), Pool::MOST);
+            format!("{most} combatants share the health of {name}, and no more may; remove one first")
         }
         other => other.to_string(),
     }

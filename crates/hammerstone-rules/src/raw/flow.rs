@@ -291,7 +291,7 @@ tables! {
         after: Option<Time>,
         /// Who: subject, other, followers, or all who stand of a group; the subject unless said.
         to: Option<Spanned<To>>,
-        /// A flag of the encounter, or of whoever `to` says.
+        /// A flag of the encounter, or of the combatants of `to`.
         raise_flag: Option<Name>,
         /// Likewise.
         lower_flag: Option<Name>,
@@ -307,7 +307,7 @@ tables! {
         apply: Option<Name>,
         /// How strong, for apply; from 0; 1 unless said.
         strength: Option<Number>,
-        /// Whose it is: subject, other or nobody.
+        /// The source: subject, other or nobody.
         by: Option<Name>,
         /// A status is lifted.
         lift: Option<Name>,

@@ -6,7 +6,7 @@ use super::*;
 
 tables! {
     pub struct RulesFile {
-        /// Other rulesets, whose entries are as if they stood here; names of files, relative to this one; at most 256, each once.
+        /// Other rulesets: their entries are as if they stood here; names of files, relative to this one; at most 256, each once.
         include: Vec<Name>,
         /// What holds for all.
         rules: General,
@@ -293,7 +293,7 @@ tables! {
     }
 
     pub struct Scaling {
-        /// Whose stat: `attacker` or `target`.
+        /// The side that has the stat: `attacker` or `target`.
         of: Name,
         /// A stat of the ruleset.
         stat: Name,

@@ -187,14 +187,12 @@
   const stand = (tick) => {
     if (tick < told) { values = []; next = 0; }
     told = tick;
-    let fresh = new Set();
     for (; next < state.changes.length && state.changes[next][0] <= tick; next += 1) {
-      const [from, changed] = state.changes[next];
-      fresh = new Set(from === tick ? changed.map(([place]) => place) : []);
-      for (const [place, value] of changed) values[place] = value;
+      for (const [place, value] of state.changes[next][1]) values[place] = value;
     }
-    if (next && state.changes[next - 1][0] < tick) fresh.clear();
-    if (next && state.changes[next - 1][0] === tick) fresh = new Set(state.changes[next - 1][1].map(([place]) => place));
+    // What changed in just this tick stands out.
+    const [from, changed] = next ? state.changes[next - 1] : [0, []];
+    const fresh = new Set(from === tick ? changed.map(([place]) => place) : []);
     table.replaceChildren();
     let shown = 0;
     for (const [of, places] of rowsOf) {

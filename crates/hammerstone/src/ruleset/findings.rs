@@ -259,9 +259,9 @@ pub enum Problem {
         /// The subject or the other party.
         party: &'static str,
     },
-    /// An action whose source is to be someone whom the facts do not have.
+    /// An action with a source that the facts do not have.
     #[error(
-        "`{action}` is to be by the {party} of the fact, and the facts that it hears have none; say by nobody"
+        "`{action}` is to be by the {party} of the fact, and the facts that it hears have none; write `by = \"nobody\"`"
     )]
     ByNobody {
         /// The action.
