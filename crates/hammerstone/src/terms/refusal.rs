@@ -206,7 +206,7 @@ pub enum Refusal {
     #[error("no such projectile of the swing is in flight; they are counted from 1, and 0 stands for none")]
     NoSuchBody,
     /// The combatant is invulnerable; for damage by rules.
-    #[error("the combatant is invulnerable")]
+    #[error("the combatant is invulnerable; lift the status that makes it so, or wait for its end")]
     Invulnerable,
     /// A gauge has less than the attack costs at its start.
     #[error("{found} of {wanted} points of a gauge that the attack costs are there{}", when(*.ticks))]
@@ -236,7 +236,7 @@ pub enum Refusal {
     #[error("the combatant is rooted; teleport it, or lift the status")]
     Rooted,
     /// Waves that are not coming.
-    #[error("they are not coming")]
+    #[error("no waves of the sequence are coming; start them first")]
     NotComing,
     /// A gauge that the template of the combatant does not have.
     #[error("the combatant has no such gauge; name it in its template")]
@@ -245,7 +245,7 @@ pub enum Refusal {
     #[error("the combatant is held; order `let-go` first")]
     Held,
     /// A combatant that holds no one and that no one holds.
-    #[error("the combatant holds no one, and no one holds it")]
+    #[error("the combatant is in no hold; only a hit of an attack with `holds` makes one")]
     NotHeld,
     /// A pool that is shared by as many as may share one.
     #[error("{} combatants share the health of pool number {}, and no more may; remove one first", crate::gauge::Pool::MOST, .0.index())]
