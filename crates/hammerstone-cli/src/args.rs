@@ -344,6 +344,15 @@ pub(crate) struct RunOptions {
     /// Write what touches what as well, how fast, and how long it was held
     #[arg(long)]
     pub(crate) contacts: bool,
+    /// Write the log of the fight to FILE as well: all that is asked of it, so that every command can run it again
+    #[arg(long, value_name = "FILE")]
+    pub(crate) log: Option<PathBuf>,
+    /// Compress the log
+    #[arg(long, requires = "log")]
+    pub(crate) compress: bool,
+    /// Run every tick of a log again, hold each against its checksum, and say where it first differs
+    #[arg(long, conflicts_with_all = ["log", "ticks", "seed", "contacts"])]
+    pub(crate) verify: bool,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]

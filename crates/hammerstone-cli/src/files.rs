@@ -8,6 +8,7 @@ use std::path::{Path, PathBuf};
 use hammerstone::Ruleset;
 use hammerstone::geometry::Axis;
 use hammerstone_motion::{Axes, Skeleton};
+use hammerstone_record::Log;
 use hammerstone_scenario::{RulesFile, Scenario, Wanted};
 use miette::miette;
 
@@ -114,6 +115,27 @@ fn opened(wanted: Wanted<'_>, scenario: &Path) -> Result<(String, Vec<u8>), Stri
     Ok((found.display().to_string(), bytes))
 }
 
+/// The log in a file, if it begins as one does.
+pub(crate) fn log(path: &Path) -> Result<Option<Log>, Failure> {
+    let bytes = fs::read(path).map_err(|error| unreadable(path, &error))?;
+    if !Log::is_one(&bytes) {
+        return Ok(None);
+    }
+    match Log::read(bytes) {
+        Ok(mut log) => {
+            if log.title.is_empty() {
+                log.title = path.file_name().unwrap_or_default().to_string_lossy().into_owned();
+            }
+            Ok(Some(log))
+        }
+        Err(error) => Err(miette!(
+            help = "run it with the build that wrote it, or record it anew",
+            "{}: {error}",
+            path.display()
+        )),
+    }
+}
+
 pub(crate) fn demo() -> Result<Scenario, Failure> {
     Texts::of(None)?.read()
 }
@@ -143,8 +165,11 @@ pub(crate) fn authored(path: &Path) -> Result<Authored, Failure> {
     Ok(Authored::Scenario(Box::new(scenario(path)?)))
 }
 
-/// The ruleset of a file of either sort.
+/// The ruleset of a file of any sort.
 pub(crate) fn rules_of(path: &Path) -> Result<Ruleset, Failure> {
+    if let Some(log) = log(path)? {
+        return Ok(log.rules().clone());
+    }
     Ok(match authored(path)? {
         Authored::Ruleset(rules) => rules.ruleset.clone(),
         Authored::Scenario(scenario) => scenario.rules.ruleset.clone(),
@@ -153,6 +178,13 @@ pub(crate) fn rules_of(path: &Path) -> Result<Ruleset, Failure> {
 
 fn read(path: &Path) -> Result<String, Failure> {
     let bytes = fs::read(path).map_err(|error| unreadable(path, &error))?;
+    if Log::is_one(&bytes) {
+        return Err(miette!(
+            help = "name a scenario or a ruleset here; `run`, `explain`, `draw`, `report`, `watch`, `compare` and `wiring` take logs",
+            "{} is a log",
+            path.display()
+        ));
+    }
     String::from_utf8(bytes).map_err(|error| {
         let (place, line) = not_utf8(&error);
         miette!(

@@ -6,6 +6,7 @@ mod files;
 mod look;
 mod output;
 mod rules;
+mod source;
 
 use std::process::ExitCode;
 

@@ -25,6 +25,7 @@
 mod blows;
 mod feed;
 mod listeners;
+mod log;
 mod names;
 mod run;
 mod scenes;
@@ -33,6 +34,7 @@ mod totals;
 pub use blows::*;
 pub use feed::*;
 pub use listeners::*;
+pub use log::*;
 pub use names::Names;
 pub use run::{Record, Run, Tick};
 pub use scenes::*;

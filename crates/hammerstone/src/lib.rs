@@ -43,7 +43,9 @@ mod work;
 #[cfg(feature = "audit")]
 pub mod audit;
 
-pub use encounter::{Encounter, RestoreError, Saved, Summary, TickError};
+#[cfg(feature = "serde")]
+pub use encounter::SavedBytesError;
+pub use encounter::{Encounter, RestoreError, Restored, Saved, Summary, TickError};
 pub use event::Counts;
 pub use fixed::{Fixed, NotExact};
 pub use log::Load;

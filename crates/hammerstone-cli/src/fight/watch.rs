@@ -5,30 +5,28 @@ use std::path::Path;
 use std::time::{Duration, Instant};
 
 use hammerstone_record::{Account, Accounts, Frame, StateTable, Told, Transcript};
-use hammerstone_scenario::{Options, Play, Scenario};
+use hammerstone_scenario::Options;
 use hammerstone_view::{Screen, screen};
 use miette::{IntoDiagnostic, miette};
 use ratatui::DefaultTerminal;
 use ratatui::crossterm::event::{self, Event, KeyCode, KeyEvent, KeyEventKind, KeyModifiers};
 
-use crate::{Failure, Outcome, files};
+use crate::source::{Fight, Playing};
+use crate::{Failure, Outcome};
 
 /// How many ticks lie between two states that are kept to go back to.
 const BETWEEN: u32 = 60;
 const SPEEDS: [f64; 7] = [0.05, 0.1, 0.25, 0.5, 1.0, 2.0, 4.0];
 
 pub(crate) fn watch(path: Option<&Path>, seed: Option<u64>) -> Result<Outcome, Failure> {
-    let scenario = match path {
-        Some(path) => files::scenario(path)?,
-        None => files::demo()?,
-    };
+    let fight = Fight::of(path)?;
     if !io::stdout().is_terminal() || !io::stdin().is_terminal() {
         return Err(miette!(
             help = "`draw` and `report` show a fight without one",
             "there is no terminal to watch it in"
         ));
     }
-    let mut show = Show::new(&scenario, seed)?;
+    let mut show = Show::new(&fight, seed)?;
     // Sets up the terminal, and puts it back also where something panics.
     let mut terminal = ratatui::try_init().into_diagnostic()?;
     let shown = show.run(&mut terminal);
@@ -46,9 +44,9 @@ struct Show<'a> {
     other: Vec<Told>,
     accounts: Vec<Account>,
     /// The fight before its first tick, and after each so many.
-    kept: Vec<Play<'a>>,
+    kept: Vec<Playing<'a>>,
     /// The fight after the tick that is shown.
-    now: Play<'a>,
+    now: Playing<'a>,
     frame: Frame,
     tick: u32,
     last: u32,
@@ -63,16 +61,16 @@ struct Show<'a> {
 
 impl<'a> Show<'a> {
     /// Plays it once through, and goes to its beginning.
-    fn new(scenario: &'a Scenario, seed: Option<u64>) -> Result<Show<'a>, Failure> {
-        let rules = &scenario.rules.ruleset;
-        let mut play = Play::new(scenario, Options { seed, ledgers: true, ..Options::default() });
-        play.encounter.keep_deliveries(true);
-        play.encounter.keep_gates(true);
+    fn new(fight: &'a Fight, seed: Option<u64>) -> Result<Show<'a>, Failure> {
+        let rules = fight.rules();
+        let mut play = fight.play(Options { seed, ledgers: true, ..Options::default() })?;
+        play.encounter_mut().keep_deliveries(true);
+        play.encounter_mut().keep_gates(true);
         let (mut transcript, mut accounts) = (Transcript::new(), Accounts::new());
         let mut contacts = Transcript::with_contacts();
         let mut kept = vec![play.clone()];
         let mut last = 0;
-        while play.tick().into_diagnostic()? {
+        while play.tick()? {
             last += 1;
             play.seen().show(&mut [&mut transcript, &mut contacts, &mut accounts]);
             if last % BETWEEN == 0 {
@@ -82,7 +80,7 @@ impl<'a> Show<'a> {
         let first = kept[0].clone();
         let frame = Frame::of(&first.seen());
         let mut show = Show {
-            title: &scenario.title,
+            title: fight.title(),
             rate: rules.rate(),
             told: transcript.told().to_vec(),
             other: contacts.told().to_vec(),
@@ -111,7 +109,7 @@ impl<'a> Show<'a> {
             self.now = self.kept[place].clone();
             self.tick = place as u32 * BETWEEN;
         }
-        while self.tick < tick && self.now.tick().into_diagnostic()? {
+        while self.tick < tick && self.now.tick()? {
             self.tick += 1;
         }
         self.tick = self.tick.max(1);

@@ -4,10 +4,10 @@ use std::io::{self, Write};
 use std::path::Path;
 
 use hammerstone_record::{Comparison, Difference, Digest, DigestEntry};
-use hammerstone_scenario::{Options, Play, Scenario};
-use miette::IntoDiagnostic;
+use hammerstone_scenario::Options;
 
 use crate::args::CompareOptions;
+use crate::source::Fight;
 use crate::{Failure, Outcome, files, output};
 
 /// How many differences are written before the rest is counted.
@@ -18,11 +18,12 @@ pub(crate) fn compare(
     second: Option<&Path>,
     options: &CompareOptions,
 ) -> Result<Outcome, Failure> {
-    let one = files::scenario(first)?;
+    let one = Fight::of(Some(first))?;
     let other = match (&options.rules, second) {
-        (Some(rules), second) => files::scenario_with(second.unwrap_or(first), rules)?,
-        (None, Some(second)) => files::scenario(second)?,
-        (None, None) => files::scenario(first)?,
+        (Some(rules), second) => {
+            Fight::Scenario(Box::new(files::scenario_with(second.unwrap_or(first), rules)?))
+        }
+        (None, second) => Fight::of(Some(second.unwrap_or(first)))?,
     };
     let ours = play(&one, options.seed)?;
     let theirs = play(&other, options.other_seed.or(options.seed))?;
@@ -32,10 +33,10 @@ pub(crate) fn compare(
     Ok(if fails { Outcome::Failed } else { Outcome::Fine })
 }
 
-fn play(scenario: &Scenario, seed: Option<u64>) -> Result<Digest, Failure> {
+fn play(fight: &Fight, seed: Option<u64>) -> Result<Digest, Failure> {
     let mut digest = Digest::new();
-    let mut play = Play::new(scenario, Options { seed, ledgers: true, ..Options::default() });
-    play.through(&mut [&mut digest]).into_diagnostic()?;
+    let mut play = fight.play(Options { seed, ledgers: true, ..Options::default() })?;
+    play.through(&mut [&mut digest])?;
     Ok(digest)
 }
 

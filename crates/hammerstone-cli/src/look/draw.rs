@@ -4,12 +4,13 @@ use std::fs;
 use std::path::Path;
 
 use hammerstone_record::{Frame, Lane, Lanes, Swung};
-use hammerstone_scenario::{Options, Play, Scenario};
+use hammerstone_scenario::Options;
 use hammerstone_view::{Look, frame, png, strip, timeline};
 use miette::{IntoDiagnostic, miette};
 
 use super::wiring;
 use crate::args::DrawOptions;
+use crate::source::{Fight, Playing};
 use crate::{Failure, Outcome, files};
 
 /// How many times as large as the SVG a PNG is.
@@ -32,35 +33,32 @@ pub(crate) fn draw(path: Option<&Path>, options: &DrawOptions) -> Result<Outcome
         save(out, &hammerstone_view::skeleton(&skeleton, &title, &look))?;
         return Ok(Outcome::Fine);
     }
-    let scenario = match path {
-        Some(path) => files::scenario(path)?,
-        None => files::demo()?,
-    };
-    let title = &scenario.title;
+    let fight = Fight::of(path)?;
+    let title = fight.title();
     let svg = match (options.at, options.strip) {
         (Some(time), None) => {
-            let tick = tick_at(&scenario, time, options.seed)?;
-            let frames = frames(&scenario, &[tick], options.seed)?;
+            let tick = tick_at(&fight, time, options.seed)?;
+            let frames = frames(&fight, &[tick], options.seed)?;
             let [one] = frames.as_slice() else { return Err(miette!("tick {tick} did not run")) };
             frame(one, title, &look)
         }
         (at, Some(count)) => {
-            let lanes = lanes(&scenario, options.seed)?;
-            let rate = scenario.rules.ruleset.rate();
+            let lanes = lanes(&fight, options.seed)?;
+            let rate = fight.rules().rate();
             let at = at.map(|time| tick_of(time, rate));
             let (lane, swung) = swing(&lanes, options.attacker.as_deref(), at)?;
             let (from, to) = around_windows(swung, lanes.ticks());
-            let frames = frames(&scenario, &spread(from, to, count), options.seed)?;
+            let frames = frames(&fight, &spread(from, to, count), options.seed)?;
             let title = format!("{title}: {}'s {}", lane.name, swung.attack);
             strip(&frames, lane.id, &title, &look)
         }
         (None, None) if options.wiring => {
-            hammerstone_view::wiring(&wiring::diagram(&scenario, options.seed)?, title, &look)
+            hammerstone_view::wiring(&wiring::diagram(&fight, options.seed)?, title, &look)
         }
         // With --timeline or without anything.
         (None, None) => {
-            let lanes = lanes(&scenario, options.seed)?;
-            timeline(&lanes, title, scenario.rules.ruleset.rate(), &look)
+            let lanes = lanes(&fight, options.seed)?;
+            timeline(&lanes, title, fight.rules().rate(), &look)
         }
     };
     save(out, &svg)?;
@@ -82,13 +80,13 @@ pub(crate) fn save(out: &Path, svg: &str) -> Result<(), Failure> {
     fs::write(out, bytes).map_err(|error| files::unwritable(out, &error))
 }
 
-fn play(scenario: &Scenario, seed: Option<u64>) -> Play<'_> {
-    Play::new(scenario, Options { seed, ..Options::default() })
+fn play(fight: &Fight, seed: Option<u64>) -> Result<Playing<'_>, Failure> {
+    fight.play(Options { seed, ..Options::default() })
 }
 
-fn lanes(scenario: &Scenario, seed: Option<u64>) -> Result<Lanes, Failure> {
-    let (mut play, mut lanes) = (play(scenario, seed), Lanes::new());
-    play.through(&mut [&mut lanes]).into_diagnostic()?;
+fn lanes(fight: &Fight, seed: Option<u64>) -> Result<Lanes, Failure> {
+    let (mut play, mut lanes) = (play(fight, seed)?, Lanes::new());
+    play.through(&mut [&mut lanes])?;
     Ok(lanes)
 }
 
@@ -98,10 +96,10 @@ fn tick_of(time: f64, rate: u32) -> u32 {
     (time * f64::from(rate) + 0.31).floor() as u32 + 1
 }
 
-fn tick_at(scenario: &Scenario, time: f64, seed: Option<u64>) -> Result<u32, Failure> {
-    let rate = scenario.rules.ruleset.rate();
+fn tick_at(fight: &Fight, time: f64, seed: Option<u64>) -> Result<u32, Failure> {
+    let rate = fight.rules().rate();
     let tick = tick_of(time, rate);
-    let ticks = lanes(scenario, seed)?.ticks();
+    let ticks = lanes(fight, seed)?.ticks();
     if tick > ticks {
         let last = f64::from(ticks.saturating_sub(1)) / f64::from(rate);
         return Err(miette!(
@@ -113,9 +111,9 @@ fn tick_at(scenario: &Scenario, time: f64, seed: Option<u64>) -> Result<u32, Fai
 }
 
 /// The wanted ticks, counted on through resets.
-fn frames(scenario: &Scenario, ticks: &[u32], seed: Option<u64>) -> Result<Vec<Frame>, Failure> {
-    let (mut play, mut frames, mut tick) = (play(scenario, seed), Vec::new(), 0);
-    while frames.len() < ticks.len() && play.tick().into_diagnostic()? {
+fn frames(fight: &Fight, ticks: &[u32], seed: Option<u64>) -> Result<Vec<Frame>, Failure> {
+    let (mut play, mut frames, mut tick) = (play(fight, seed)?, Vec::new(), 0);
+    while frames.len() < ticks.len() && play.tick()? {
         tick += 1;
         if ticks.contains(&tick) {
             frames.push(Frame::of(&play.seen()));

@@ -4,51 +4,49 @@ use std::io::{self, Write};
 use std::path::Path;
 
 use hammerstone_record::{Account, Accounts, Amount, Contact};
-use hammerstone_scenario::{Options, Play, Scenario};
-use miette::{IntoDiagnostic, miette};
+use hammerstone_scenario::Options;
+use miette::miette;
 
 use super::{state, swing_results, why};
 use crate::args::ExplainOptions;
-use crate::{Failure, Outcome, files, output};
+use crate::source::Fight;
+use crate::{Failure, Outcome, output};
 
 pub(crate) fn explain(path: Option<&Path>, options: &ExplainOptions) -> Result<Outcome, Failure> {
-    let scenario = match path {
-        Some(path) => files::scenario(path)?,
-        None => files::demo()?,
-    };
+    let fight = Fight::of(path)?;
     let ExplainOptions { attacker, target, at, between, format, seed, .. } = options;
     if options.state {
-        return state::state(&scenario, options);
+        return state::state(&fight, options);
     }
     if attacker.is_some() || target.is_some() || at.is_some() || between.is_some() {
-        return swing_results::swing_results(&scenario, options);
+        return swing_results::swing_results(&fight, options);
     }
     if let Some(rule) = &options.rule {
-        return why::rule(&scenario, rule, options);
+        return why::rule(&fight, rule, options);
     }
     if let Some(waves) = &options.wave {
-        return why::wave(&scenario, waves, options);
+        return why::wave(&fight, waves, options);
     }
     if let Some(name) = &options.death {
-        return why::death(&scenario, name, options);
+        return why::death(&fight, name, options);
     }
     let (format, seed) = (*format, *seed);
-    let accounts = accounts(&scenario, seed)?;
+    let accounts = accounts(&fight, seed)?;
     let chosen = find(options, accounts.all())?;
     match chosen {
         Some(account) => output::answer(format, account, |out| take_apart(out, account))?,
-        None => output::answer(format, accounts.all(), |out| list(out, &scenario, accounts.all()))?,
+        None => output::answer(format, accounts.all(), |out| list(out, &fight, accounts.all()))?,
     }
     Ok(Outcome::Fine)
 }
 
 /// Plays the fight with its ledgers.
-pub(crate) fn accounts(scenario: &Scenario, seed: Option<u64>) -> Result<Accounts, Failure> {
+pub(crate) fn accounts(fight: &Fight, seed: Option<u64>) -> Result<Accounts, Failure> {
     let mut accounts = Accounts::new();
-    let mut play = Play::new(scenario, Options { seed, ledgers: true, ..Options::default() });
-    play.encounter.keep_deliveries(true);
-    play.encounter.keep_gates(true);
-    play.through(&mut [&mut accounts]).into_diagnostic()?;
+    let mut play = fight.play(Options { seed, ledgers: true, ..Options::default() })?;
+    play.encounter_mut().keep_deliveries(true);
+    play.encounter_mut().keep_gates(true);
+    play.through(&mut [&mut accounts])?;
     Ok(accounts)
 }
 
@@ -97,11 +95,11 @@ const LIST: [output::Column<'static>; 9] = [
 ];
 
 /// A row for each blow and each healing.
-fn list(out: &mut dyn Write, scenario: &Scenario, all: &[Account]) -> io::Result<()> {
+fn list(out: &mut dyn Write, fight: &Fight, all: &[Account]) -> io::Result<()> {
     if all.is_empty() {
-        return writeln!(out, "{}: no one was hit, damaged or healed", scenario.title);
+        return writeln!(out, "{}: no one was hit, damaged or healed", fight.title());
     }
-    writeln!(out, "{}: {} blows and healings\n", scenario.title, all.len())?;
+    writeln!(out, "{}: {} blows and healings\n", fight.title(), all.len())?;
     rows(out, all)?;
     writeln!(out, "\n`--hit`, `--blow` or `--seq` (the fact) with a number takes one apart.")
 }

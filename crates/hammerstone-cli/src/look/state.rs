@@ -3,24 +3,25 @@
 use std::io::{self, Write};
 
 use hammerstone_record::{StateChange, StateLine, StateTable};
-use hammerstone_scenario::{Options, Play, Scenario};
-use miette::{IntoDiagnostic, miette};
+use hammerstone_scenario::Options;
+use miette::miette;
 
 use crate::args::ExplainOptions;
+use crate::source::Fight;
 use crate::{Failure, Outcome, output};
 
-pub(crate) fn state(scenario: &Scenario, options: &ExplainOptions) -> Result<Outcome, Failure> {
+pub(crate) fn state(fight: &Fight, options: &ExplainOptions) -> Result<Outcome, Failure> {
     if let (Some(at), Some(since)) = (options.at, options.since)
         && since > at
     {
         let help = "give `--since` a time before that of `--at`";
         return Err(miette!(help = help, "{since} s is later than {at} s"));
     }
-    let rules = &scenario.rules.ruleset;
+    let rules = fight.rules();
     let tick_of = |seconds: f64| rules.ticks(seconds).max(1);
-    let mut play = Play::new(scenario, Options { seed: options.seed, ..Options::default() });
+    let mut play = fight.play(Options { seed: options.seed, ..Options::default() })?;
     let (mut before, mut now) = (None, None);
-    while play.tick().into_diagnostic()? {
+    while play.tick()? {
         let clock = play.seen().clock;
         if options.since.is_some_and(|since| clock == tick_of(since)) {
             before = Some(StateTable::of(&play.seen()));
@@ -33,20 +34,20 @@ pub(crate) fn state(scenario: &Scenario, options: &ExplainOptions) -> Result<Out
     let over = || miette!(help = "leave it out for the end", "the fight is over by then");
     let now = now.ok_or_else(over)?;
     match options.since {
-        None => output::answer(options.format, &now, |out| table(out, scenario, &now))?,
+        None => output::answer(options.format, &now, |out| table(out, fight, &now))?,
         Some(_) => {
             let before = before.ok_or_else(over)?;
             let changes = now.since(&before);
             output::answer(options.format, &changes, |out| {
-                difference(out, scenario, [&before, &now], &changes)
+                difference(out, fight, [&before, &now], &changes)
             })?;
         }
     }
     Ok(Outcome::Fine)
 }
 
-fn table(out: &mut dyn Write, scenario: &Scenario, table: &StateTable) -> io::Result<()> {
-    writeln!(out, "{}, at {:.2} s\n", scenario.title, table.time)?;
+fn table(out: &mut dyn Write, fight: &Fight, table: &StateTable) -> io::Result<()> {
+    writeln!(out, "{}, at {:.2} s\n", fight.title(), table.time)?;
     let columns = [("of", false), ("what", false), ("is", false)];
     let mut last = None;
     let rows: Vec<[String; 3]> = table
@@ -59,11 +60,11 @@ fn table(out: &mut dyn Write, scenario: &Scenario, table: &StateTable) -> io::Re
 
 fn difference(
     out: &mut dyn Write,
-    scenario: &Scenario,
+    fight: &Fight,
     [before, now]: [&StateTable; 2],
     changes: &[StateChange],
 ) -> io::Result<()> {
-    writeln!(out, "{}, from {:.2} s to {:.2} s\n", scenario.title, before.time, now.time)?;
+    writeln!(out, "{}, from {:.2} s to {:.2} s\n", fight.title(), before.time, now.time)?;
     if changes.is_empty() {
         return writeln!(out, "everything stands as it did");
     }

@@ -4,21 +4,22 @@ use std::io::{self, Write};
 
 use hammerstone_record::Record;
 use hammerstone_record::{Near, SwingResult, SwingResults};
-use hammerstone_scenario::{Options, Play, Scenario};
-use miette::{IntoDiagnostic, miette};
+use hammerstone_scenario::Options;
+use miette::miette;
 
 use crate::args::ExplainOptions;
+use crate::source::Fight;
 use crate::{Failure, Outcome, files, output};
 
 /// How many tries are written before the rest is counted.
 const MOST: usize = 40;
 
-pub(crate) fn swing_results(scenario: &Scenario, options: &ExplainOptions) -> Result<Outcome, Failure> {
+pub(crate) fn swing_results(fight: &Fight, options: &ExplainOptions) -> Result<Outcome, Failure> {
     let (attacker, target) = (options.attacker.as_deref(), options.target.as_deref());
-    let mut play = Play::new(scenario, Options { seed: options.seed, ..Options::default() });
+    let mut play = fight.play(Options { seed: options.seed, ..Options::default() })?;
     let mut swing_results = SwingResults::new(attacker, target);
     let mut ticks = 0;
-    while play.tick().into_diagnostic()? {
+    while play.tick()? {
         swing_results.observe(&play.seen());
         ticks += 1;
     }
@@ -27,13 +28,13 @@ pub(crate) fn swing_results(scenario: &Scenario, options: &ExplainOptions) -> Re
             return Err(files::unknown(name, swing_results.joined()));
         }
     }
-    let last = f64::from(ticks) / f64::from(scenario.rules.ruleset.rate());
+    let last = f64::from(ticks) / f64::from(fight.rules().rate());
     let (from, to) = options.at.map(|at| (at, at)).or(options.between).unwrap_or((0.0, last));
     if from > last {
         let help = format!("name a time from 0 to {last:.2}");
         return Err(miette!(help = help, "the fight is over before {from} s"));
     }
-    let all = swing_results.finish(&play.encounter);
+    let all = swing_results.finish(play.encounter());
     let chosen: Vec<&SwingResult> = all.iter().filter(|one| one.runs_between(from, to)).collect();
     let asked = options.at.is_some() || options.between.is_some();
     let heading = heading(attacker, target, asked.then_some((from, to)));

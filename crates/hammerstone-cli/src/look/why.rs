@@ -9,19 +9,20 @@ use hammerstone::flow::WaveState;
 use hammerstone_record::{
     Account, Accounts, Hearing, Lost, RuleTrace, SwingResult, SwingResults, WaveStage, WaveStep, WaveTrace,
 };
-use hammerstone_scenario::{Options, Play, Scenario};
-use miette::{IntoDiagnostic, miette};
+use hammerstone_scenario::Options;
+use miette::miette;
 use serde::Serialize;
 
 use super::explain;
 use crate::args::ExplainOptions;
+use crate::source::Fight;
 use crate::{Failure, Outcome, files, output};
 
 /// How many lines are written before the rest is counted.
 const MOST: usize = 40;
 
-pub(crate) fn rule(scenario: &Scenario, name: &str, options: &ExplainOptions) -> Result<Outcome, Failure> {
-    let rules = &scenario.rules.ruleset;
+pub(crate) fn rule(fight: &Fight, name: &str, options: &ExplainOptions) -> Result<Outcome, Failure> {
+    let rules = fight.rules();
     let Some(id) = rules.find_rule(name) else {
         let names = rules.rules().iter().map(|rule| rule.name());
         return Err(match files::nearest(name, names) {
@@ -31,10 +32,10 @@ pub(crate) fn rule(scenario: &Scenario, name: &str, options: &ExplainOptions) ->
             None => miette!(help = "`wiring` shows the rules", "there is no rule `{name}`"),
         });
     };
-    let mut play = Play::new(scenario, Options { seed: options.seed, ..Options::default() });
-    play.encounter.keep_deliveries(true);
+    let mut play = fight.play(Options { seed: options.seed, ..Options::default() })?;
+    play.encounter_mut().keep_deliveries(true);
     let mut rule_trace = RuleTrace::new(id);
-    play.through(&mut [&mut rule_trace]).into_diagnostic()?;
+    play.through(&mut [&mut rule_trace])?;
     let (topic, family) = rules.rules()[id.index()].listens_to();
     let listens = if family { format!("{topic} and all below it") } else { topic.to_owned() };
     output::answer(options.format, rule_trace.all(), |out| {
@@ -98,8 +99,8 @@ fn rule_text(
     }
 }
 
-pub(crate) fn wave(scenario: &Scenario, name: &str, options: &ExplainOptions) -> Result<Outcome, Failure> {
-    let rules = &scenario.rules.ruleset;
+pub(crate) fn wave(fight: &Fight, name: &str, options: &ExplainOptions) -> Result<Outcome, Failure> {
+    let rules = fight.rules();
     let Some(id) = rules.find_waves(name) else {
         let names: Vec<&str> = rules.waves().iter().map(|waves| waves.name()).collect();
         let help = match files::nearest(name, names.iter().copied()) {
@@ -109,9 +110,9 @@ pub(crate) fn wave(scenario: &Scenario, name: &str, options: &ExplainOptions) ->
         };
         return Err(miette!(help = help, "there is no sequence of waves `{name}`"));
     };
-    let mut play = Play::new(scenario, Options { seed: options.seed, ..Options::default() });
+    let mut play = fight.play(Options { seed: options.seed, ..Options::default() })?;
     let mut trace = WaveTrace::new(id);
-    play.through(&mut [&mut trace]).into_diagnostic()?;
+    play.through(&mut [&mut trace])?;
     output::answer(options.format, trace.all(), |out| {
         let waves = &rules.waves()[id.index()];
         let template = rules.template_name(waves.template()).unwrap_or_default();
@@ -196,15 +197,15 @@ struct Dead {
     text: String,
 }
 
-pub(crate) fn death(scenario: &Scenario, name: &str, options: &ExplainOptions) -> Result<Outcome, Failure> {
-    let rules = &scenario.rules.ruleset;
-    let mut play = Play::new(scenario, Options { seed: options.seed, ledgers: true, ..Options::default() });
-    play.encounter.keep_deliveries(true);
+pub(crate) fn death(fight: &Fight, name: &str, options: &ExplainOptions) -> Result<Outcome, Failure> {
+    let rules = fight.rules();
+    let mut play = fight.play(Options { seed: options.seed, ledgers: true, ..Options::default() })?;
+    play.encounter_mut().keep_deliveries(true);
     let (mut accounts, mut swing_results, mut lives) =
         (Accounts::new(), SwingResults::new(None, Some(name)), Vec::new());
     let (mut taken, mut health) = (0, None);
     let mut story = LifeStory { life: 1, died: None, accounts: Vec::new() };
-    while play.tick().into_diagnostic()? {
+    while play.tick()? {
         let seen = play.seen();
         seen.show(&mut [&mut swing_results, &mut accounts]);
         let (names, facts) = (seen.names, &seen.facts);
@@ -224,21 +225,21 @@ pub(crate) fn death(scenario: &Scenario, name: &str, options: &ExplainOptions) -
                 _ => {}
             }
         }
-        let view = play.encounter.view();
+        let view = play.encounter().view();
         let who = view.combatants().find(|&who| names.of(who) == name);
         health = who.and_then(|who| view.health(who)).or(health);
     }
     if !swing_results.joined().any(|joined| joined == name) {
         return Err(files::unknown(name, swing_results.joined()));
     }
-    let stands = play.encounter.view();
+    let stands = play.encounter().view();
     let stands = stands
         .combatants()
-        .any(|who| play.run.names.of(who) == name && stands.life(who) == hammerstone::Life::Standing);
+        .any(|who| play.names().of(who) == name && stands.life(who) == hammerstone::Life::Standing);
     if stands || lives.is_empty() {
         lives.push(story);
     }
-    let swing_results = swing_results.finish(&play.encounter);
+    let swing_results = swing_results.finish(play.encounter());
     output::answer(options.format, &lives, |out| death_text(out, name, &lives, &swing_results, health))?;
     Ok(Outcome::Fine)
 }

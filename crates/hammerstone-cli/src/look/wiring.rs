@@ -5,10 +5,11 @@ use std::path::Path;
 
 use hammerstone::template::Template;
 use hammerstone_record::{About, Diagram, Ear, Wired, Wiring, never_fired};
-use hammerstone_scenario::{Options, Play, Scenario};
-use miette::{IntoDiagnostic, miette};
+use hammerstone_scenario::Options;
+use miette::miette;
 
 use crate::args::{ReportFormat, WiringFormat};
+use crate::source::Fight;
 use crate::{Failure, Outcome, files, output};
 
 pub(crate) fn wiring(
@@ -16,14 +17,11 @@ pub(crate) fn wiring(
     format: WiringFormat,
     seed: Option<u64>,
 ) -> Result<Outcome, Failure> {
-    let scenario = match path {
-        Some(path) => files::scenario(path)?,
-        None => files::demo()?,
-    };
-    let diagram = diagram(&scenario, seed)?;
+    let fight = Fight::of(path)?;
+    let diagram = diagram(&fight, seed)?;
     match format {
         WiringFormat::Text => {
-            output::answer(ReportFormat::Text, &diagram, |out| text(out, &scenario, &diagram))?;
+            output::answer(ReportFormat::Text, &diagram, |out| text(out, &fight, &diagram))?;
         }
         WiringFormat::Json => output::answer(ReportFormat::Json, &diagram, |_| Ok(()))?,
         WiringFormat::Dot => {
@@ -41,11 +39,8 @@ pub(crate) fn about(
     format: WiringFormat,
     seed: Option<u64>,
 ) -> Result<Outcome, Failure> {
-    let scenario = match path {
-        Some(path) => files::scenario(path)?,
-        None => files::demo()?,
-    };
-    let rules = &scenario.rules.ruleset;
+    let fight = Fight::of(path)?;
+    let rules = fight.rules();
     let Some(id) = rules.find_template(template) else {
         let names = rules.templates().iter().map(Template::name);
         let help = match files::nearest(template, names.clone()) {
@@ -54,10 +49,10 @@ pub(crate) fn about(
         };
         return Err(miette!(help = help, "there is no template `{template}`"));
     };
-    let mut play = Play::new(&scenario, Options { seed, ..Options::default() });
-    play.encounter.keep_deliveries(true);
+    let mut play = fight.play(Options { seed, ..Options::default() })?;
+    play.encounter_mut().keep_deliveries(true);
     let mut about = About::new(id);
-    play.through(&mut [&mut about]).into_diagnostic()?;
+    play.through(&mut [&mut about])?;
     let topics = about.topics(rules);
     let format = match format {
         WiringFormat::Text => ReportFormat::Text,
@@ -67,7 +62,7 @@ pub(crate) fn about(
         }
     };
     output::answer(format, &topics, |out| {
-        writeln!(out, "{}: what {template} publishes, and what answers it\n", scenario.title)?;
+        writeln!(out, "{}: what {template} publishes, and what answers it\n", fight.title())?;
         let mut rows = Vec::new();
         for topic in &topics {
             let answers = topic.answers.iter().map(|(rule, often)| format!("rule {rule}: {often}"));
@@ -95,21 +90,21 @@ const OF_TEMPLATE: [output::Column<'static>; 4] =
     [("topic", false), ("as subject", true), ("as other", true), ("answered by", false)];
 
 /// Plays the fight, and gathers who heard what.
-pub(crate) fn diagram(scenario: &Scenario, seed: Option<u64>) -> Result<Diagram, Failure> {
-    let rules = &scenario.rules.ruleset;
-    let mut play = Play::new(scenario, Options { seed, ..Options::default() });
-    play.encounter.keep_deliveries(true);
+pub(crate) fn diagram(fight: &Fight, seed: Option<u64>) -> Result<Diagram, Failure> {
+    let rules = fight.rules();
+    let mut play = fight.play(Options { seed, ..Options::default() })?;
+    play.encounter_mut().keep_deliveries(true);
     let mut wiring = Wiring::new(rules);
-    play.through(&mut [&mut wiring]).into_diagnostic()?;
-    Ok(wiring.diagram(rules, &play.run.names))
+    play.through(&mut [&mut wiring])?;
+    Ok(wiring.diagram(rules, play.names()))
 }
 
 const COLUMNS: [output::Column<'static>; 5] =
     [("topic", false), ("published", true), ("heard", true), ("", false), ("heard by", false)];
 
-fn text(out: &mut dyn Write, scenario: &Scenario, diagram: &Diagram) -> io::Result<()> {
-    let rules = &scenario.rules.ruleset;
-    writeln!(out, "{}: what was published, and who heard it\n", scenario.title)?;
+fn text(out: &mut dyn Write, fight: &Fight, diagram: &Diagram) -> io::Result<()> {
+    let rules = fight.rules();
+    writeln!(out, "{}: what was published, and who heard it\n", fight.title())?;
     let mut rows = Vec::new();
     for topic in diagram.topics.iter().filter(|topic| !topic.listeners.is_empty()) {
         let mut first = true;

@@ -4,8 +4,8 @@ use hammerstone::event::HostValue;
 use hammerstone::geometry::Pose;
 use hammerstone::ids::{CombatantId, ObstacleId, SwingId};
 use hammerstone::orders::Order;
-use hammerstone::{Encounter, Fixed, Life, TickError};
-use hammerstone_record::{Record, Run, Tick};
+use hammerstone::{Encounter, Fixed, Life, Summary, TickError};
+use hammerstone_record::{Named, Record, Run, Tick};
 
 use super::bones::Bones;
 use super::scenario::Scenario;
@@ -44,10 +44,20 @@ pub struct Play<'a> {
 impl<'a> Play<'a> {
     /// Sets everyone in their places; no tick has run.
     pub fn new(scenario: &'a Scenario, options: Options) -> Play<'a> {
+        Play::prepared(scenario, options, |_| ())
+    }
+
+    /// As [`new`](Self::new), with an encounter that `prepare` sees before anything is asked of it: to begin a log.
+    pub fn prepared(
+        scenario: &'a Scenario,
+        options: Options,
+        prepare: impl FnOnce(&mut Encounter),
+    ) -> Play<'a> {
         let rules = &scenario.rules.ruleset;
         let mut encounter =
             Encounter::in_level(rules, &scenario.level, options.seed.unwrap_or(scenario.seed));
         encounter.keep_ledgers(options.ledgers);
+        prepare(&mut encounter);
         let mut run = Run::new();
         (0..).zip(&scenario.shapes).for_each(|(shape, name)| run.names.call_shape(shape, name));
         let mut obstacles = Vec::new();
@@ -85,6 +95,14 @@ impl<'a> Play<'a> {
 
     /// Runs one tick. Gives whether it ran: not when the fight is over.
     pub fn tick(&mut self) -> Result<bool, TickError> {
+        self.tick_by(Encounter::tick)
+    }
+
+    /// As [`tick`](Self::tick); the tick of the encounter is run by `run`, which may record it.
+    pub fn tick_by(
+        &mut self,
+        run: impl FnOnce(&mut Encounter) -> Result<Summary, TickError>,
+    ) -> Result<bool, TickError> {
         // After a reset the encounter counts anew; the script goes on.
         let tick = self.clock + 1;
         if tick > self.ticks || self.encounter.outcome().is_some() {
@@ -101,7 +119,7 @@ impl<'a> Play<'a> {
         if tick == self.ticks {
             self.encounter.orders().end(self.scenario.outcome);
         }
-        self.encounter.tick()?;
+        run(&mut self.encounter)?;
         self.run.observe(&self.encounter);
         Ok(true)
     }
@@ -299,6 +317,17 @@ impl<'a> Play<'a> {
             .filter(|(_, of, _)| *of == Some(who))
             .map(|(swing, ..)| swing)
             .collect()
+    }
+
+    /// What the scenario names that is in the encounter from the beginning.
+    pub fn named(&self) -> impl Iterator<Item = (Named, &str)> {
+        let Scenario { placed, obstacles, shapes, .. } = self.scenario;
+        let combatants = self.ids.iter().map(|&id| Named::Combatant(id));
+        let obstacle_ids = self.obstacles.iter().map(|&id| Named::Obstacle(id));
+        let shape_numbers = (0..).map(Named::Shape);
+        (combatants.zip(placed.iter().map(|placed| placed.name.as_str())))
+            .chain(obstacle_ids.zip(obstacles.iter().map(|(name, ..)| name.as_str())))
+            .chain(shape_numbers.zip(shapes.iter().map(String::as_str)))
     }
 
     /// The combatant of a name, if the scenario placed one.

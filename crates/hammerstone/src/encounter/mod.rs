@@ -2,13 +2,18 @@
 
 #[cfg(feature = "figures")]
 mod figures;
+mod journal;
 mod load;
 mod save;
 
+pub use journal::Restored;
 #[cfg(all(feature = "serde", feature = "audit"))]
 pub use save::AnySeal;
+#[cfg(feature = "serde")]
+pub use save::SavedBytesError;
 pub use save::{RestoreError, Saved};
 
+use journal::Journal;
 use load::load;
 
 use crate::event::Facts;
@@ -23,7 +28,7 @@ use crate::geometry::Pose;
 use crate::hooks::{Hooks, Host, Looking};
 use crate::ids::*;
 use crate::level::Level;
-use crate::orders::{Order, Orders, Poses, Queue};
+use crate::orders::{Order, Poses};
 use crate::resolve::{self, Luck, Preview};
 use crate::rolls::Occasion;
 use crate::ruleset::{Question, Ruleset};
@@ -114,6 +119,7 @@ pub struct Encounter {
     first: Option<Arc<State>>,
     unconfirmed: Unconfirmed,
     interrupted: bool,
+    journal: Journal,
 }
 
 impl Encounter {
@@ -133,13 +139,8 @@ impl Encounter {
             first: None,
             unconfirmed: Unconfirmed::default(),
             interrupted: false,
+            journal: Journal::default(),
         }
-    }
-
-    /// The door for orders; they are carried out at the start of the next tick.
-    pub fn orders(&mut self) -> Orders<'_> {
-        let State { pending, registrar, given_poses, given_text, .. } = &mut self.state;
-        Orders::of_host(Queue { pending, registrar, given_poses, given_text })
     }
 
     /// Why an order would be refused if it were carried out now, if it would.
@@ -228,6 +229,7 @@ impl Encounter {
             self.log.forget_all_but_facts();
             self.rooms.forget();
         }
+        self.journal.ran();
         Ok(summary)
     }
 
@@ -249,6 +251,11 @@ impl Encounter {
     pub fn confirm_through(&mut self, epoch: u32, tick: u32, host: &mut dyn Host) -> usize {
         let view = View::of(&self.rules, &self.state);
         self.unconfirmed.confirm((epoch, tick), host, view)
+    }
+
+    /// The seed of its rolls.
+    pub fn seed(&self) -> u64 {
+        self.state.seed
     }
 
     /// How many resets there were.
@@ -319,17 +326,12 @@ impl Encounter {
 
     /// Takes back an order that waits. An id that was reserved for it lapses.
     pub fn drop_order(&mut self, number: OrderId) -> Option<Order> {
-        let place = self.state.pending.iter().position(|pending| pending.number == number)?;
-        let order = self.state.pending.remove(place).order;
-        self.state.registrar.lapse(&order);
-        Some(order)
+        self.orders().take_back(number)
     }
 
     /// Takes back all orders that wait.
     pub fn drop_orders(&mut self) {
-        for pending in self.state.pending.drain(..) {
-            self.state.registrar.lapse(&pending.order);
-        }
+        self.orders().take_all_back();
     }
 
     /// The facts of the last tick.

@@ -4,7 +4,7 @@ use crate::Fixed;
 use crate::budget::Budget;
 use crate::event::{Cause, Event, Fact, Facts, Via};
 use crate::ids::*;
-use crate::orders::{Answer, Order, Orders, Queue};
+use crate::orders::{Answer, Notes, Order, Orders, Queue};
 use crate::ruleset::Modifier;
 use crate::view::View;
 
@@ -52,7 +52,7 @@ impl<'a> Calls<'a> {
         let fact = &facts.facts[first as usize];
         let mut heard = Heard { fact, event: &fact.event, bound, facts, view };
         let answer = Answer { hook, heard: fact, root: 0, budget };
-        let mut orders = Orders { queue, answer: Some(answer) };
+        let mut orders = Orders { queue, answer: Some(answer), notes: Notes::Off };
         for &Reached { fact, hook, bound } in reached {
             let fact = &facts.facts[fact as usize];
             (heard.fact, heard.event, heard.bound) = (fact, &fact.event, bound);
@@ -112,7 +112,7 @@ pub struct Terms<'a> {
 /// What all intercepts attached so far.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct KeptTerms {
-    pub(crate) amends: Vec<Amend>,
+    pub(crate) amends: Vec<Amendment>,
     pub(crate) costs: Vec<(HookId, Order)>,
 }
 
@@ -124,12 +124,17 @@ impl KeptTerms {
 }
 
 /// A change of the amounts of one blow.
-#[derive(Clone, Copy, Debug)]
-pub(crate) struct Amend {
-    pub(crate) hook: HookId,
-    pub(crate) damage_type: Option<DamageTypeId>,
-    pub(crate) by: Modifier,
-    pub(crate) note: ReasonId,
+#[derive(Clone, Copy, PartialEq, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct Amendment {
+    /// Which hook makes it.
+    pub hook: HookId,
+    /// Of which damage type; none for all.
+    pub damage_type: Option<DamageTypeId>,
+    /// By how much.
+    pub by: Modifier,
+    /// What stands in the ledger.
+    pub note: ReasonId,
 }
 
 impl Terms<'_> {
@@ -140,17 +145,37 @@ impl Terms<'_> {
 
     /// Changes what the blow deals of every damage type, in the step `amended`; the note stands in the ledger.
     pub fn amend(&mut self, by: Modifier, note: ReasonId) {
-        self.kept.amends.push(Amend { hook: self.hook, damage_type: None, by, note });
+        self.attach(Amendment { hook: self.hook, damage_type: None, by, note });
     }
 
     /// As [`amend`](Self::amend), for one damage type only.
     pub fn amend_damage_type(&mut self, damage_type: DamageTypeId, by: Modifier, note: ReasonId) {
-        self.kept.amends.push(Amend { hook: self.hook, damage_type: Some(damage_type), by, note });
+        self.attach(Amendment { hook: self.hook, damage_type: Some(damage_type), by, note });
     }
 
     /// An order that is given when the hit lands, and carried out in a further pass of the tick.
     pub fn cost(&mut self, order: Order) {
         self.kept.costs.push((self.hook, order));
+    }
+
+    /// Changes the blow as an amendment says, whichever hook is deciding.
+    pub fn attach(&mut self, amendment: Amendment) {
+        self.kept.amends.push(amendment);
+    }
+
+    /// The hook that attaches terms now, and that decides.
+    pub fn decides(&self) -> HookId {
+        self.hook
+    }
+
+    /// The amendments that were attached so far, by whichever hook.
+    pub fn amendments(&self) -> &[Amendment] {
+        &self.kept.amends
+    }
+
+    /// The costs that were attached so far, and by which hooks.
+    pub fn costs(&self) -> &[(HookId, Order)] {
+        &self.kept.costs
     }
 }
 

@@ -5,11 +5,11 @@ mod host;
 mod poses;
 
 pub use crate::terms::{Listen, Topical};
-pub(crate) use call::{Amend, KeptTerms, Reached};
-pub use call::{Calls, DeathAttempt, Heard, HitContext, StepCall, Terms, Verdict};
+pub use call::{Amendment, Calls, DeathAttempt, Heard, HitContext, StepCall, Terms, Verdict};
+pub(crate) use call::{KeptTerms, Reached};
 pub(crate) use host::Looking;
 pub use host::{HookSort, Host, Lent};
-pub use poses::{PoseAnswer, PoseRequest};
+pub use poses::{GivenPoses, PoseAnswer, PoseRequest};
 
 use crate::Fixed;
 use crate::event::Payload;

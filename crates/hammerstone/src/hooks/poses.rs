@@ -29,6 +29,28 @@ pub struct PoseAnswer<'a> {
     pub(crate) parts: usize,
     pub(crate) limit: f32,
     pub(crate) carrier: Motion,
+    /// The last answer, for one who wraps a host.
+    pub(crate) given: Option<GivenPoses>,
+}
+
+/// The poses of one combatant's parts as a host gave them: the last answer ([`PoseAnswer::give`]).
+#[derive(Clone, PartialEq, Debug, Default)]
+pub struct GivenPoses {
+    /// The frame; none while there is no answer.
+    pub frame: Option<Frame>,
+    /// As the tick begins.
+    pub start: Vec<Pose>,
+    /// As it ends.
+    pub end: Vec<Pose>,
+}
+
+impl GivenPoses {
+    /// No answer; keeps the memory.
+    pub fn clear(&mut self) {
+        self.frame = None;
+        self.start.clear();
+        self.end.clear();
+    }
 }
 
 impl PoseAnswer<'_> {
@@ -50,6 +72,20 @@ impl PoseAnswer<'_> {
             .zip(end)
             .map(|(start, end)| Motion::between(within(bodies[0], start), within(bodies[1], end)));
         self.ways.extend(ways);
+        if let Some(given) = &mut self.given {
+            given.clear();
+            given.frame = Some(frame);
+            given.start.extend_from_slice(start);
+            given.end.extend_from_slice(end);
+        }
         Ok(())
+    }
+
+    /// Runs `answers`, and keeps in `given` what it answers: for hosts that wrap another.
+    pub fn noting(&mut self, given: &mut GivenPoses, answers: impl FnOnce(&mut Self)) {
+        given.clear();
+        let before = self.given.replace(std::mem::take(given));
+        answers(self);
+        *given = std::mem::replace(&mut self.given, before).unwrap_or_default();
     }
 }

@@ -1,12 +1,15 @@
 //! Orders: the one door into an encounter.
 
 mod frames;
+mod input;
 mod order;
 mod pending;
 mod registrar;
 
 pub use crate::terms::{Definition, OrderKind, Quantity, Refusal, SwingTrait};
 pub(crate) use frames::{all_within, in_body, settled};
+pub(crate) use input::Notes;
+pub use input::{IdSort, Input, Inputs, MissingInput};
 pub(crate) use order::tamed;
 pub use order::{Marker, Order, Poses, Touch, Unsubscribe};
 pub(crate) use pending::Pending;
@@ -32,6 +35,8 @@ pub struct Orders<'a> {
     pub(crate) queue: Queue<'a>,
     /// For orders of hooks.
     pub(crate) answer: Option<Answer<'a>>,
+    /// Where what is asked is noted.
+    pub(crate) notes: Notes<'a>,
 }
 
 /// Where orders wait.
@@ -75,16 +80,12 @@ impl Answer<'_> {
 }
 
 impl<'a> Orders<'a> {
-    /// The host's own.
-    pub(crate) fn of_host(queue: Queue<'a>) -> Orders<'a> {
-        Orders { queue, answer: None }
-    }
-
     /// Gives any order. The number is the one that a refusal names.
     ///
     /// In a hook, an order beyond the ruleset's limits ([`crate::RulesetBuilder::cascade_limit`]) is dropped, and an id that was reserved
     /// for it lapses; the tick's `encounter.cut` says so.
     pub fn give(&mut self, order: Order) -> OrderId {
+        self.notes.note(Input::Order(order));
         let number = self.queue.registrar.next_order();
         let source = match &mut self.answer {
             Some(answer) => answer.charge(),
@@ -98,6 +99,26 @@ impl<'a> Orders<'a> {
         let order = order.tamed_among(self.queue.given_poses);
         self.queue.pending.push(Pending { order, number, heard, depth, root });
         number
+    }
+
+    fn reserve_combatant(&mut self) -> Option<CombatantId> {
+        self.notes.note(Input::Reserve(IdSort::Combatant));
+        self.queue.registrar.reserve_combatant()
+    }
+
+    fn reserve_swing(&mut self) -> SwingId {
+        self.notes.note(Input::Reserve(IdSort::Swing));
+        self.queue.registrar.reserve_swing()
+    }
+
+    fn reserve_obstacle(&mut self) -> ObstacleId {
+        self.notes.note(Input::Reserve(IdSort::Obstacle));
+        self.queue.registrar.reserve_obstacle()
+    }
+
+    fn reserve_subscription(&mut self) -> SubscriptionId {
+        self.notes.note(Input::Reserve(IdSort::Subscription));
+        self.queue.registrar.reserve_subscription()
     }
 
     /// A combatant made from `template` joins at `pose`.
@@ -116,7 +137,7 @@ impl<'a> Orders<'a> {
         team: Option<TeamId>,
         owner: Option<CombatantId>,
     ) -> CombatantId {
-        let id = self.queue.registrar.reserve_combatant().unwrap_or(CombatantId::NONE);
+        let id = self.reserve_combatant().unwrap_or(CombatantId::NONE);
         self.give(Order::Spawn { id, template, team, pose, owner });
         id
     }
@@ -149,7 +170,7 @@ impl<'a> Orders<'a> {
     }
 
     fn start_with(&mut self, subject: CombatantId, attack: AttackId, aim: Option<Pose>) -> SwingId {
-        let swing = self.queue.registrar.reserve_swing();
+        let swing = self.reserve_swing();
         self.give(Order::Start { swing, subject, attack, aim });
         swing
     }
@@ -167,7 +188,7 @@ impl<'a> Orders<'a> {
         pose: Pose,
         credit: Option<CombatantId>,
     ) -> SwingId {
-        let swing = self.queue.registrar.reserve_swing();
+        let swing = self.reserve_swing();
         self.give(Order::SpawnAttack { swing, attack, team, pose, credit });
         swing
     }
@@ -211,12 +232,16 @@ impl<'a> Orders<'a> {
         let fits = u32::try_from(first + poses.len()).is_ok();
         let poses = if fits { poses } else { &[] };
         self.queue.given_poses.extend(poses.iter().copied().map(tamed));
+        if let Some(inputs) = self.notes.open() {
+            inputs.list.push(Input::Poses(poses.len() as u32));
+            inputs.poses.extend_from_slice(poses);
+        }
         Poses { first: first as u32, count: poses.len() as u32 }
     }
 
     /// An obstacle is there.
     pub fn add_obstacle(&mut self, obstacle: Obstacle) -> ObstacleId {
-        let id = self.queue.registrar.reserve_obstacle();
+        let id = self.reserve_obstacle();
         self.give(Order::AddObstacle { id, obstacle });
         id
     }
@@ -357,7 +382,7 @@ impl<'a> Orders<'a> {
 
     /// `hook` listens. The handle ends the subscription ([`unsubscribe`](Self::unsubscribe)), unless it was there already.
     pub fn subscribe(&mut self, hook: HookId, listen: Listen) -> SubscriptionId {
-        let id = self.queue.registrar.reserve_subscription();
+        let id = self.reserve_subscription();
         self.give(Order::Subscribe { id, hook, listen });
         id
     }
@@ -391,6 +416,10 @@ impl<'a> Orders<'a> {
             return HostValue::Text(Text { start: u32::MAX, len: u32::MAX });
         }
         given.extend_from_slice(text.as_bytes());
+        if let Some(inputs) = self.notes.open() {
+            inputs.list.push(Input::Text(text.len() as u32));
+            inputs.text.extend_from_slice(text.as_bytes());
+        }
         HostValue::Text(Text { start: start as u32, len: text.len() as u32 })
     }
 

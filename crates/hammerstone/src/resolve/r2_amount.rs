@@ -6,7 +6,7 @@ use glam::Vec3;
 
 use crate::Fixed;
 use crate::event::{Cause, Echo, LedgerLine, LedgerStep, Note, Via};
-use crate::hooks::{Amend, Host};
+use crate::hooks::{Amendment, Host};
 use crate::ids::*;
 use crate::rolls::{Occasion, Purpose};
 use crate::ruleset::{Amount, Attack, Chance, Modifier, Rules, Ruleset, Step};
@@ -110,11 +110,11 @@ pub(crate) struct Ground<'a> {
     pub(crate) ruleset: &'a Ruleset,
     pub(crate) rules: &'a Rules,
     pub(crate) state: &'a State,
-    pub(crate) amends: &'a [Amend],
+    pub(crate) amends: &'a [Amendment],
 }
 
 impl<'a> Ground<'a> {
-    pub(crate) fn new(ruleset: &'a Ruleset, state: &'a State, amends: &'a [Amend]) -> Ground<'a> {
+    pub(crate) fn new(ruleset: &'a Ruleset, state: &'a State, amends: &'a [Amendment]) -> Ground<'a> {
         Ground { ruleset, rules: ruleset.compiled(), state, amends }
     }
 }

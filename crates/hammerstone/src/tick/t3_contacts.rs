@@ -62,7 +62,7 @@ fn ask_for_poses(work: &mut Work<'_>) {
         let label = state.combatants.label[who.slot()];
         let limit = limit * state.combatants.times(who.slot());
         let view = View::of(ruleset, state);
-        let mut answer = PoseAnswer { ways, first, parts, limit, carrier };
+        let mut answer = PoseAnswer { ways, first, parts, limit, carrier, given: None };
         host.poses(&PoseRequest { who, template, label, parts, view }, &mut answer);
         if detection.ways.len() > first {
             detection.bodies[place as usize].posed = Some(first as u32);

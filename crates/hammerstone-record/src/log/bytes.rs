@@ -1,0 +1,236 @@
+//! Numbers, texts and poses as bytes.
+
+use hammerstone::geometry::Pose;
+use serde::Serialize;
+use serde::de::DeserializeOwned;
+
+/// Bytes end early, go on too long, or hold what nothing is written as.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub(super) struct Damaged;
+
+/// Writes a number in groups of seven bits, the lowest first; all but the last have the eighth bit set.
+pub(super) fn put(bytes: &mut Vec<u8>, mut number: u64) {
+    while number >= 0x80 {
+        bytes.push(number as u8 | 0x80);
+        number >>= 7;
+    }
+    bytes.push(number as u8);
+}
+
+/// Writes a text, or other bytes, after their number.
+pub(super) fn put_bytes(bytes: &mut Vec<u8>, more: &[u8]) {
+    put(bytes, more.len() as u64);
+    bytes.extend_from_slice(more);
+}
+
+/// Writes plain data.
+pub(super) fn put_plain(bytes: &mut Vec<u8>, plain: &impl Serialize) {
+    // Plain data of known lengths, written to memory: there is nothing that could fail.
+    if let Ok(written) = postcard::to_extend(plain, std::mem::take(bytes)) {
+        *bytes = written;
+    }
+}
+
+/// Bytes that are being read, from the front.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Reading<'a>(pub(super) &'a [u8]);
+
+impl<'a> Reading<'a> {
+    pub(super) fn byte(&mut self) -> Result<u8, Damaged> {
+        let (&first, rest) = self.0.split_first().ok_or(Damaged)?;
+        self.0 = rest;
+        Ok(first)
+    }
+
+    pub(super) fn number(&mut self) -> Result<u64, Damaged> {
+        let mut number = 0;
+        for shift in (0..70).step_by(7) {
+            let byte = self.byte()?;
+            let bits = u64::from(byte & 0x7f);
+            if shift == 63 && bits > 1 {
+                return Err(Damaged);
+            }
+            number |= bits << shift;
+            if byte < 0x80 {
+                return Ok(number);
+            }
+        }
+        Err(Damaged)
+    }
+
+    /// A number of things that follow, each of one byte or more.
+    pub(super) fn count(&mut self) -> Result<usize, Damaged> {
+        let count = usize::try_from(self.number()?).map_err(|_| Damaged)?;
+        if count > self.0.len() { Err(Damaged) } else { Ok(count) }
+    }
+
+    pub(super) fn take(&mut self, count: usize) -> Result<&'a [u8], Damaged> {
+        let (first, rest) = self.0.split_at_checked(count).ok_or(Damaged)?;
+        self.0 = rest;
+        Ok(first)
+    }
+
+    pub(super) fn bytes(&mut self) -> Result<&'a [u8], Damaged> {
+        let count = self.count()?;
+        self.take(count)
+    }
+
+    pub(super) fn text(&mut self) -> Result<&'a str, Damaged> {
+        std::str::from_utf8(self.bytes()?).map_err(|_| Damaged)
+    }
+
+    pub(super) fn eight(&mut self) -> Result<u64, Damaged> {
+        let (first, rest) = self.0.split_first_chunk::<8>().ok_or(Damaged)?;
+        self.0 = rest;
+        Ok(u64::from_le_bytes(*first))
+    }
+
+    pub(super) fn plain<T: DeserializeOwned>(&mut self) -> Result<T, Damaged> {
+        let (plain, rest) = postcard::take_from_bytes(self.0).map_err(|_| Damaged)?;
+        self.0 = rest;
+        Ok(plain)
+    }
+
+    /// There is nothing more.
+    pub(super) fn end(self) -> Result<(), Damaged> {
+        if self.0.is_empty() { Ok(()) } else { Err(Damaged) }
+    }
+}
+
+/// A pose as seven numbers, exact to the bit.
+fn numbers(pose: &Pose) -> [u32; 7] {
+    let ([x, y, z], [i, j, k, w]) = (pose.at, pose.turn);
+    [x, y, z, i, j, k, w].map(f32::to_bits)
+}
+
+fn pose([x, y, z, i, j, k, w]: [u32; 7]) -> Pose {
+    let [x, y, z, i, j, k, w] = [x, y, z, i, j, k, w].map(f32::from_bits);
+    Pose { at: [x, y, z], turn: [i, j, k, w] }
+}
+
+/// The bits of an `f32` as a whole number that rises with it.
+const fn rising(bits: u32) -> i32 {
+    let bits = bits as i32;
+    bits ^ (((bits >> 31) as u32) >> 1) as i32
+}
+
+/// Poses of one sort, each told by what it differs from the one that had its place in the tick before and went on as it did.
+#[derive(Clone, Debug, Default)]
+pub(super) struct PoseStream {
+    /// By place in the tick: the last, and the one before.
+    known: Vec<[[u32; 7]; 2]>,
+    next: usize,
+}
+
+impl PoseStream {
+    /// The most places that are remembered; those beyond are written whole.
+    const MOST: usize = 1 << 20;
+
+    /// A tick begins.
+    pub(super) fn begin(&mut self) {
+        self.next = 0;
+    }
+
+    /// What the next is expected to be.
+    fn expected(&mut self) -> [i32; 7] {
+        let Some([last, before]) = self.known.get(self.next) else { return [0; 7] };
+        std::array::from_fn(|place| {
+            let (last, before) = (rising(last[place]), rising(before[place]));
+            last.wrapping_add(last.wrapping_sub(before))
+        })
+    }
+
+    fn came(&mut self, numbers: [u32; 7]) {
+        match self.known.get_mut(self.next) {
+            Some([last, before]) => (*last, *before) = (numbers, *last),
+            None if self.next < PoseStream::MOST => self.known.push([numbers; 2]),
+            None => {}
+        }
+        self.next += 1;
+    }
+
+    /// Two bytes tell of each of the seven differences in how many bytes it follows: none, one, two or four.
+    pub(super) fn put(&mut self, bytes: &mut Vec<u8>, of: &Pose) {
+        let (expected, numbers) = (self.expected(), numbers(of));
+        let head = bytes.len();
+        bytes.extend([0; 2]);
+        let mut lengths = 0u16;
+        for (place, (number, expected)) in numbers.into_iter().zip(expected).enumerate() {
+            let differs = rising(number).wrapping_sub(expected);
+            let folded = ((differs << 1) ^ (differs >> 31)) as u32;
+            let (length, count) = match folded {
+                0 => (0, 0),
+                1..0x100 => (1, 1),
+                0x100..0x1_0000 => (2, 2),
+                _ => (3, 4),
+            };
+            lengths |= length << (2 * place);
+            bytes.extend_from_slice(&folded.to_le_bytes()[..count]);
+        }
+        bytes[head..head + 2].copy_from_slice(&lengths.to_le_bytes());
+        self.came(numbers);
+    }
+
+    pub(super) fn take(&mut self, from: &mut Reading<'_>) -> Result<Pose, Damaged> {
+        let expected = self.expected();
+        let lengths = u16::from_le_bytes([from.byte()?, from.byte()?]);
+        let mut numbers = [0; 7];
+        for (place, (number, expected)) in numbers.iter_mut().zip(expected).enumerate() {
+            let count = [0, 1, 2, 4][usize::from(lengths >> (2 * place) & 3)];
+            let mut folded = [0; 4];
+            folded[..count].copy_from_slice(from.take(count)?);
+            let folded = u32::from_le_bytes(folded);
+            let differs = (folded >> 1) as i32 ^ -((folded & 1) as i32);
+            *number = rising(expected.wrapping_add(differs) as u32) as u32;
+        }
+        self.came(numbers);
+        Ok(pose(numbers))
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn numbers_and_poses_come_back_bit_for_bit() {
+        let odd = [0.0, -0.0, 1.0, -1.5e-38, f32::NAN, f32::INFINITY, f32::MIN, 3.25, -2e9];
+        let (mut writes, mut reads) = (PoseStream::default(), PoseStream::default());
+        for turn in 0..50usize {
+            let mut bytes = Vec::new();
+            let any = |place: usize| odd[(turn * 5 + place * turn) % odd.len()] * (1.0 + turn as f32 * 0.01);
+            let poses: Vec<Pose> = (0..turn % 7)
+                .map(|of| Pose {
+                    at: [0, 1, 2].map(|axis| any(of + axis)),
+                    turn: [3, 4, 5, 6].map(|axis| any(of * axis)),
+                })
+                .collect();
+            writes.begin();
+            poses.iter().for_each(|pose| writes.put(&mut bytes, pose));
+            reads.begin();
+            let mut from = Reading(&bytes);
+            for pose in &poses {
+                let read = reads.take(&mut from).expect("it was written");
+                assert_eq!(numbers(&read), numbers(pose));
+            }
+            assert_eq!(from.end(), Ok(()));
+        }
+        for number in [0, 1, 127, 128, 16_383, 16_384, u64::MAX / 2, u64::MAX] {
+            let mut bytes = Vec::new();
+            put(&mut bytes, number);
+            assert_eq!(Reading(&bytes).number(), Ok(number));
+            assert_eq!(Reading(&bytes[..bytes.len() - 1]).number(), Err(Damaged));
+        }
+        assert_eq!(Reading(&[0xff; 10]).number(), Err(Damaged), "more than 64 bits");
+    }
+
+    #[test]
+    fn what_goes_on_evenly_is_short() {
+        let (mut stream, mut bytes) = (PoseStream::default(), Vec::new());
+        for tick in 0..100 {
+            stream.begin();
+            stream.put(&mut bytes, &Pose::at([tick as f32 * 0.25, 1.0, -3.0]));
+        }
+        assert!(bytes.len() < 100 * 6, "{} bytes", bytes.len());
+    }
+}

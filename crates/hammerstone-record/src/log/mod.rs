@@ -1,0 +1,14 @@
+//! Logs: what a host asked of a fight and answered it, tick by tick, from which everything runs again.
+
+mod bytes;
+mod content;
+mod frame;
+mod reading;
+mod recorder;
+mod replay;
+#[cfg(test)]
+mod tests;
+
+pub use reading::{Log, LogEnd, LogError};
+pub use recorder::{Flush, LogOptions, Named, Recorder};
+pub use replay::{Differs, Replay, ReplayError};
