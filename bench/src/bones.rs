@@ -2,6 +2,7 @@
 
 use hammerstone::geometry::{Axis, Frame};
 use hammerstone::hooks::{Host, PoseAnswer, PoseRequest};
+use hammerstone::Summary;
 use hammerstone::prelude::*;
 
 use crate::{BLADE, Numbers};
@@ -104,6 +105,15 @@ impl Ossuary {
 
     /// Everyone moves, a tenth swing, every bone is posed, and the tick runs.
     pub fn tick(&mut self) {
+        self.tick_by(|fight, host| fight.tick_for(host));
+    }
+
+    pub fn fight_mut(&mut self) -> &mut Encounter {
+        &mut self.fight
+    }
+
+    /// As [`tick`](Self::tick), run by `run`.
+    pub fn tick_by(&mut self, run: impl FnOnce(&mut Encounter, &mut dyn Host) -> Result<Summary, TickError>) {
         let t = self.tick as f32;
         self.tick += 1;
         for (i, (&who, home)) in self.who.iter().zip(&self.home).enumerate() {
@@ -119,8 +129,8 @@ impl Ossuary {
         }
         self.asked.t = t;
         let ran = match self.bones {
-            Bones::Pulled => self.fight.tick_for(&mut self.asked),
-            Bones::Rigid | Bones::Ordered => self.fight.tick(),
+            Bones::Pulled => run(&mut self.fight, &mut self.asked),
+            Bones::Rigid | Bones::Ordered => run(&mut self.fight, &mut ()),
         };
         self.hits += ran.expect("the fight goes on").hits;
     }

@@ -5,6 +5,7 @@ mod bones;
 mod hub;
 pub mod level;
 pub mod motion;
+pub mod records;
 
 use hammerstone::event::CombatantDied;
 use std::time::Instant;
@@ -16,6 +17,7 @@ pub use hub::{LISTENERS, death, deliveries};
 use hammerstone::attack::Damage;
 use hammerstone::event::Event;
 use hammerstone::geometry::Axis;
+use hammerstone::Summary;
 use hammerstone::prelude::*;
 use hammerstone::status::Pulse;
 
@@ -188,7 +190,15 @@ impl Crowd {
     }
 
     pub fn tick(&mut self) {
-        self.fight.tick_with(&self.hooks, &mut self.heard).expect("the crowd fights on");
+        self.tick_by(|fight, hooks, heard| fight.tick_with(hooks, heard));
+    }
+
+    /// As [`tick`](Self::tick), run by `run`.
+    pub fn tick_by(
+        &mut self,
+        run: impl FnOnce(&mut Encounter, &Hooks<u64>, &mut u64) -> Result<Summary, TickError>,
+    ) {
+        run(&mut self.fight, &self.hooks, &mut self.heard).expect("the crowd fights on");
         for event in self.fight.facts().events() {
             if let Event::CombatantDied(CombatantDied { subject, .. }) = event {
                 self.returns.push((self.tick + 30, subject.slot()));

@@ -81,7 +81,7 @@ fn measure(sort: Sort, n: usize, rounds: usize) -> Row {
 /// A section of the table: its name for the command line, and what prints its rows.
 type Section = (&'static str, fn(&Effort));
 
-const SECTIONS: [Section; 8] = [
+const SECTIONS: [Section; 9] = [
     ("crowds", crowds),
     ("memory", memory),
     ("amounts", amounts),
@@ -90,6 +90,7 @@ const SECTIONS: [Section; 8] = [
     ("bones", bones),
     ("level", level),
     ("motion", motion),
+    ("records", records),
 ];
 
 /// How much is run: all of it for figures to go by, or a little to see that it runs.
@@ -271,6 +272,36 @@ fn motion(effort: &Effort) {
         "| {n} bodies of 19 joints, their animations sampled and mixed for a tick, µs; reading the file of 37 kB, µs | | | {:.0}; {:.0} |",
         times[0] * 1e6,
         times[1] * 1e6
+    );
+}
+
+fn records(effort: &Effort) {
+    for n in [effort.crowd / 10, effort.crowd] {
+        let recorded = hammerstone_bench::records::recorded(n, 10 * effort.rounds);
+        println!(
+            "| a recorded tick of rush, {n} ({:.0} kB) ÷ a plain one ({:.3} ms) | 1.05 | 1.02 | {:.3} |",
+            recorded.bytes / 1e3,
+            recorded.plain * 1e3,
+            recorded.recorded / recorded.plain
+        );
+    }
+    let n = effort.crowd / 100;
+    let size = |bones, packed| hammerstone_bench::records::bones(n, bones, packed) / 1e6;
+    println!(
+        "| log of {n} combatants of {BONES} bones, MB a second: posed by order, by answer; compressed | 1.5 | | {:.2}, {:.2}; {:.2}, {:.2} |",
+        size(Bones::Ordered, false),
+        size(Bones::Pulled, false),
+        size(Bones::Ordered, true),
+        size(Bones::Pulled, true)
+    );
+    let ([copy, to, from], bytes) = hammerstone_bench::records::saves(effort.crowd, effort.rounds);
+    println!(
+        "| a save of {} combatants ({:.1} MB): to bytes, from bytes ÷ a copy ({:.2} ms) | 3, 5 | | {:.1}, {:.1} |",
+        effort.crowd,
+        bytes as f64 / 1e6,
+        copy * 1e3,
+        to / copy,
+        from / copy
     );
 }
 

@@ -97,20 +97,21 @@ impl<'a> Reading<'a> {
     }
 }
 
-/// A pose as seven numbers, exact to the bit.
-fn numbers(pose: &Pose) -> [u32; 7] {
+/// A pose as seven numbers, exact to the bit, each as a whole number that rises with it; and an eighth, so that they are a power of two.
+type Numbers = [i32; 8];
+
+fn numbers(pose: &Pose) -> Numbers {
     let ([x, y, z], [i, j, k, w]) = (pose.at, pose.turn);
-    [x, y, z, i, j, k, w].map(f32::to_bits)
+    [x, y, z, i, j, k, w, 0.0].map(|number| rising(number.to_bits() as i32))
 }
 
-fn pose([x, y, z, i, j, k, w]: [u32; 7]) -> Pose {
-    let [x, y, z, i, j, k, w] = [x, y, z, i, j, k, w].map(f32::from_bits);
+fn pose(numbers: Numbers) -> Pose {
+    let [x, y, z, i, j, k, w, _] = numbers.map(|number| f32::from_bits(rising(number) as u32));
     Pose { at: [x, y, z], turn: [i, j, k, w] }
 }
 
-/// The bits of an `f32` as a whole number that rises with it.
-const fn rising(bits: u32) -> i32 {
-    let bits = bits as i32;
+/// The bits of an `f32` as a whole number that rises with it; and back.
+const fn rising(bits: i32) -> i32 {
     bits ^ (((bits >> 31) as u32) >> 1) as i32
 }
 
@@ -118,12 +119,15 @@ const fn rising(bits: u32) -> i32 {
 #[derive(Clone, Debug, Default)]
 pub(super) struct PoseStream {
     /// By place in the tick: the last, and the one before.
-    known: Vec<[[u32; 7]; 2]>,
+    known: Vec<[Numbers; 2]>,
     next: usize,
 }
 
+/// Bytes that tell of each of seven numbers in how many bytes it follows.
+const HEAD: usize = 2;
+
 impl PoseStream {
-    /// The most places that are remembered; those beyond are written whole.
+    /// The most places that are remembered; those beyond are told whole.
     const MOST: usize = 1 << 20;
 
     /// A tick begins.
@@ -132,15 +136,12 @@ impl PoseStream {
     }
 
     /// What the next is expected to be.
-    fn expected(&mut self) -> [i32; 7] {
-        let Some([last, before]) = self.known.get(self.next) else { return [0; 7] };
-        std::array::from_fn(|place| {
-            let (last, before) = (rising(last[place]), rising(before[place]));
-            last.wrapping_add(last.wrapping_sub(before))
-        })
+    fn expected(&self) -> Numbers {
+        let Some([last, before]) = self.known.get(self.next) else { return [0; 8] };
+        std::array::from_fn(|place| last[place].wrapping_add(last[place].wrapping_sub(before[place])))
     }
 
-    fn came(&mut self, numbers: [u32; 7]) {
+    fn came(&mut self, numbers: Numbers) {
         match self.known.get_mut(self.next) {
             Some([last, before]) => (*last, *before) = (numbers, *last),
             None if self.next < PoseStream::MOST => self.known.push([numbers; 2]),
@@ -149,44 +150,47 @@ impl PoseStream {
         self.next += 1;
     }
 
-    /// Two bytes tell of each of the seven differences in how many bytes it follows: none, one, two or four.
+    /// Two bits tell of each of the seven differences in how many bytes it follows: none, one, two or four. Differences are folded, so that
+    /// small ones are small numbers, whatever their sign.
     pub(super) fn put(&mut self, bytes: &mut Vec<u8>, of: &Pose) {
         let (expected, numbers) = (self.expected(), numbers(of));
-        let head = bytes.len();
-        bytes.extend([0; 2]);
-        let mut lengths = 0u16;
-        for (place, (number, expected)) in numbers.into_iter().zip(expected).enumerate() {
-            let differs = rising(number).wrapping_sub(expected);
-            let folded = ((differs << 1) ^ (differs >> 31)) as u32;
-            let (length, count) = match folded {
-                0 => (0, 0),
-                1..0x100 => (1, 1),
-                0x100..0x1_0000 => (2, 2),
-                _ => (3, 4),
-            };
-            lengths |= length << (2 * place);
-            bytes.extend_from_slice(&folded.to_le_bytes()[..count]);
-        }
-        bytes[head..head + 2].copy_from_slice(&lengths.to_le_bytes());
+        let folded: [u32; 8] = std::array::from_fn(|place| {
+            let differs = numbers[place].wrapping_sub(expected[place]);
+            ((differs << 1) ^ (differs >> 31)) as u32
+        });
         self.came(numbers);
+        let (mut told, mut end, mut lengths) = ([0; HEAD + 7 * 4], HEAD, 0u16);
+        for (place, folded) in folded[..7].iter().enumerate() {
+            if *folded == 0 {
+                continue;
+            }
+            let length = 1 + u16::from(*folded > 0xff) + u16::from(*folded > 0xffff);
+            lengths |= length << (2 * place);
+            told[end..end + 4].copy_from_slice(&folded.to_le_bytes());
+            end += BYTES[usize::from(length)];
+        }
+        told[..HEAD].copy_from_slice(&lengths.to_le_bytes());
+        bytes.extend_from_slice(&told[..end]);
     }
 
     pub(super) fn take(&mut self, from: &mut Reading<'_>) -> Result<Pose, Damaged> {
-        let expected = self.expected();
+        let mut numbers = self.expected();
         let lengths = u16::from_le_bytes([from.byte()?, from.byte()?]);
-        let mut numbers = [0; 7];
-        for (place, (number, expected)) in numbers.iter_mut().zip(expected).enumerate() {
-            let count = [0, 1, 2, 4][usize::from(lengths >> (2 * place) & 3)];
+        for (place, number) in numbers[..7].iter_mut().enumerate() {
+            let count = BYTES[usize::from(lengths >> (2 * place) & 3)];
             let mut folded = [0; 4];
             folded[..count].copy_from_slice(from.take(count)?);
             let folded = u32::from_le_bytes(folded);
-            let differs = (folded >> 1) as i32 ^ -((folded & 1) as i32);
-            *number = rising(expected.wrapping_add(differs) as u32) as u32;
+            *number = number.wrapping_add((folded >> 1) as i32 ^ -((folded & 1) as i32));
         }
+        numbers[7] = 0;
         self.came(numbers);
         Ok(pose(numbers))
     }
 }
+
+/// How many bytes the four lengths stand for.
+const BYTES: [usize; 4] = [0, 1, 2, 4];
 
 #[cfg(test)]
 mod tests {
