@@ -1,8 +1,8 @@
 //! Combatants of sixteen bones, all posed in every tick, beside the same with rigid parts.
 
+use hammerstone::Summary;
 use hammerstone::geometry::{Axis, Frame};
 use hammerstone::hooks::{Host, PoseAnswer, PoseRequest};
-use hammerstone::Summary;
 use hammerstone::prelude::*;
 
 use crate::{BLADE, Numbers};

@@ -14,10 +14,10 @@ pub use blow::AllSteps;
 pub use bones::{BONES, Bones, Ossuary, body, posed};
 pub use hub::{LISTENERS, death, deliveries};
 
+use hammerstone::Summary;
 use hammerstone::attack::Damage;
 use hammerstone::event::Event;
 use hammerstone::geometry::Axis;
-use hammerstone::Summary;
 use hammerstone::prelude::*;
 use hammerstone::status::Pulse;
 

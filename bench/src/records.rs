@@ -77,11 +77,9 @@ pub fn saves(n: usize, rounds: usize) -> ([f64; 3], usize) {
     let mut copy = saved.clone();
     let times = interleaved(
         rounds,
-        &mut [
-            &mut || copy.clone_from(&saved),
-            &mut || assert!(!saved.to_bytes().is_empty()),
-            &mut || assert!(Saved::from_bytes(&bytes).is_ok()),
-        ],
+        &mut [&mut || copy.clone_from(&saved), &mut || assert!(!saved.to_bytes().is_empty()), &mut || {
+            assert!(Saved::from_bytes(&bytes).is_ok())
+        }],
     );
     (times.try_into().expect("three"), bytes.len())
 }

@@ -50,12 +50,11 @@ fn every_command_takes_a_log() {
             }
         }
         for (name, ending) in [("draw", "svg"), ("draw", "png"), ("report", "html")] {
-            let [of_scenario, of_log] =
-                [(scenario, "scenario"), (&log, "log")].map(|(file, stem)| {
-                    let out = out(&format!("{stem}.{ending}"));
-                    assert_eq!(run(&[name, file, "-o", &out]).0, 0);
-                    fs::read(out).expect("it was written")
-                });
+            let [of_scenario, of_log] = [(scenario, "scenario"), (&log, "log")].map(|(file, stem)| {
+                let out = out(&format!("{stem}.{ending}"));
+                assert_eq!(run(&[name, file, "-o", &out]).0, 0);
+                fs::read(out).expect("it was written")
+            });
             if name == "draw" {
                 assert_eq!(of_log, of_scenario, "{name} of {scenario}");
             } else {

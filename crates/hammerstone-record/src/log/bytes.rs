@@ -159,18 +159,21 @@ impl PoseStream {
             ((differs << 1) ^ (differs >> 31)) as u32
         });
         self.came(numbers);
-        let (mut told, mut end, mut lengths) = ([0; HEAD + 7 * 4], HEAD, 0u16);
-        for (place, folded) in folded[..7].iter().enumerate() {
-            if *folded == 0 {
-                continue;
+        let lengths: [u16; 8] = folded
+            .map(|folded| u16::from(folded > 0) + u16::from(folded > 0xff) + u16::from(folded > 0xffff));
+        // Without branches: each is written whole, and the next over what is too much of it.
+        let (mut told, mut end, mut head) = ([0; 32], HEAD, 0);
+        for place in 0..7 {
+            head |= lengths[place] << (2 * place);
+            if let Some(four) = told.get_mut(end..end + 4) {
+                four.copy_from_slice(&folded[place].to_le_bytes());
             }
-            let length = 1 + u16::from(*folded > 0xff) + u16::from(*folded > 0xffff);
-            lengths |= length << (2 * place);
-            told[end..end + 4].copy_from_slice(&folded.to_le_bytes());
-            end += BYTES[usize::from(length)];
+            end += BYTES[usize::from(lengths[place] & 3)];
         }
-        told[..HEAD].copy_from_slice(&lengths.to_le_bytes());
-        bytes.extend_from_slice(&told[..end]);
+        told[..HEAD].copy_from_slice(&head.to_le_bytes());
+        let length = bytes.len() + end;
+        bytes.extend_from_slice(&told);
+        bytes.truncate(length);
     }
 
     pub(super) fn take(&mut self, from: &mut Reading<'_>) -> Result<Pose, Damaged> {

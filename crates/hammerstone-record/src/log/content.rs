@@ -3,7 +3,7 @@
 use hammerstone::Fixed;
 use hammerstone::geometry::{Frame, Pose};
 use hammerstone::hooks::{Amendment, GivenPoses, Verdict};
-use hammerstone::ids::{HookId, OrderId};
+use hammerstone::ids::{CombatantId, HookId, OrderId};
 use hammerstone::orders::{IdSort, Input, Inputs, Order};
 
 use super::bytes::{Damaged, PoseStream, Reading, put, put_bytes, put_plain};
@@ -46,7 +46,9 @@ pub(super) fn put_inputs(bytes: &mut Vec<u8>, streams: &mut Streams, inputs: &In
             Input::Reserve(sort) => bytes.push(tag::RESERVE + *sort as u8),
             Input::Order(Order::Move { subject, pose, ticks }) => {
                 bytes.push(tag::MOVE);
-                put_plain(bytes, &(subject, ticks));
+                put(bytes, subject.to_bits() & u64::from(u32::MAX));
+                put(bytes, subject.to_bits() >> 32);
+                put(bytes, u64::from(*ticks));
                 streams.moves.put(bytes, pose);
             }
             Input::Order(order) => {
@@ -93,7 +95,10 @@ pub(super) fn take_inputs(
             sort @ tag::RESERVE..tag::ORDER => Input::Reserve(SORTS[usize::from(sort)]),
             tag::ORDER => Input::Order(from.plain()?),
             tag::MOVE => {
-                let (subject, ticks) = from.plain()?;
+                let (slot, generation) = (from.number()?, from.number()?);
+                let bits = (slot < 1 << 32 && generation < 1 << 32).then_some(generation << 32 | slot);
+                let subject = bits.map(CombatantId::from_bits).ok_or(Damaged)?;
+                let ticks = u32::try_from(from.number()?).map_err(|_| Damaged)?;
                 Input::Order(Order::Move { subject, pose: streams.moves.take(from)?, ticks })
             }
             tag::POSES => {
