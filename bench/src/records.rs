@@ -74,7 +74,7 @@ pub fn saves(n: usize, rounds: usize) -> ([f64; 3], usize) {
     crowd.warm_up(120);
     let saved = crowd.fight.save().expect("nothing interrupts the crowd");
     let bytes = saved.to_bytes();
-    let mut copy = saved.clone();
+    let (mut copy, mut written) = (saved.clone(), Vec::new());
     let times = interleaved(
         rounds,
         &mut [&mut || copy.clone_from(&saved), &mut || assert!(!saved.to_bytes().is_empty()), &mut || {

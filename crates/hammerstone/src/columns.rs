@@ -1,8 +1,29 @@
 //! Plain data whose copies keep their memory, and how much that is.
 
-/// How much memory something fills.
+#[cfg(feature = "serde")]
+use crate::wire::{Damaged, SectionReader, SectionWriter, Table};
+
+/// How much memory something fills, and how it is written.
 pub(crate) trait Fills {
     fn bytes(&self) -> usize;
+
+    /// Writes it as a section; a struct of columns, each of them.
+    #[cfg(feature = "serde")]
+    fn put<M: Table>(&self, name: &str, out: &mut SectionWriter<'_, M>)
+    where
+        Self: serde::Serialize + Sized,
+    {
+        out.section(name, self);
+    }
+
+    /// Reads what [`put`](Self::put) wrote.
+    #[cfg(feature = "serde")]
+    fn take(name: &str, from: &mut SectionReader<'_>) -> Result<Self, Damaged>
+    where
+        Self: serde::de::DeserializeOwned,
+    {
+        from.section(name)
+    }
 }
 
 impl<T> Fills for Vec<T> {
@@ -47,6 +68,23 @@ macro_rules! columns {
         impl $crate::columns::Fills for $name {
             fn bytes(&self) -> usize {
                 0 $(+ $crate::columns::Fills::bytes(&self.$field))*
+            }
+
+            #[cfg(feature = "serde")]
+            fn put<M: $crate::wire::Table>(&self, name: &str, out: &mut $crate::wire::SectionWriter<'_, M>) {
+                out.within(name, |out| {
+                    $($crate::columns::Fills::put(&self.$field, stringify!($field), out);)*
+                });
+            }
+
+            #[cfg(feature = "serde")]
+            fn take(
+                name: &str,
+                from: &mut $crate::wire::SectionReader<'_>,
+            ) -> Result<Self, $crate::wire::Damaged> {
+                from.within(name, |from| {
+                    Ok($name { $($field: $crate::columns::Fills::take(stringify!($field), from)?,)* })
+                })
             }
         }
     };

@@ -38,6 +38,8 @@ mod terms;
 mod tick;
 pub mod topic;
 mod view;
+#[cfg(feature = "serde")]
+mod wire;
 mod work;
 
 #[cfg(feature = "audit")]

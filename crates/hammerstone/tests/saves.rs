@@ -1,14 +1,14 @@
 //! Saved states on their way through bytes: what an encounter wrote is read, what was changed is refused, and nothing that is accepted
 //! can make a later tick panic.
 
-use hammerstone::audit::AnySeal;
+use hammerstone::audit::{AnySeal, seal_again};
 use hammerstone::ids::HookId;
 use hammerstone::orders::Unsubscribe;
 use hammerstone::prelude::*;
-use hammerstone::{RestoreError, Saved};
+use hammerstone::{RestoreError, Saved, SavedBytesError};
 use proptest::prelude::*;
 use serde_json::Value;
-use testkit::{fights, play};
+use testkit::{busy, fights, play};
 
 /// Every number of a document, by the way to it.
 fn numbers(value: &Value, way: String, found: &mut Vec<String>) {
@@ -150,6 +150,110 @@ proptest! {
             let went = std::panic::catch_unwind(|| go_on(&rules, &read).is_ok());
             prop_assert!(went.is_ok(), "{} was changed", way);
         }
+    }
+}
+
+/// Bytes with some changed: turned over, cut, or with a stretch of them elsewhere.
+fn damaged_bytes(bytes: &[u8], (pick, how): (usize, u8)) -> Vec<u8> {
+    let (mut other, place) = (bytes.to_vec(), pick % bytes.len());
+    match how % 5 {
+        0 => other[place] ^= 1 << (how / 5 % 8),
+        1 => other[place] = other[place].wrapping_add(1),
+        2 => other.truncate(place),
+        3 => other[place..].rotate_left(usize::from(how) % (bytes.len() - place)),
+        _ => {
+            // A number of four bytes is a large one.
+            let end = (place + 4).min(other.len());
+            other[place..end].fill(how);
+        }
+    }
+    other
+}
+
+proptest! {
+    #![proptest_config(testkit::cases(60))]
+
+    /// Bytes lead to the same state, and to the same bytes again.
+    #[test]
+    fn a_save_goes_through_bytes_whole(fight in fights()) {
+        let mut before = Vec::new();
+        for (rules, saved) in states(&fight, 3) {
+            let bytes = saved.to_bytes();
+            saved.write_into(&mut before);
+            prop_assert_eq!(&bytes, &before, "into memory that was used before");
+            let read = Saved::from_bytes(&bytes).unwrap();
+            prop_assert_eq!(&read.to_bytes(), &bytes, "what was read is written alike");
+            let (mut one, mut other) = (Encounter::new(&rules, 1), Encounter::new(&rules, 2));
+            one.restore(&saved).unwrap();
+            prop_assert_eq!(other.restore(&read), Ok(()));
+            prop_assert!(one.same_state(&other));
+            prop_assert_eq!(one.epoch(), other.epoch());
+            prop_assert_eq!(other.save().unwrap().to_bytes(), bytes);
+        }
+    }
+
+    #[test]
+    fn no_byte_can_be_changed_unnoticed(fight in fights(), picks in prop::collection::vec((any::<usize>(), any::<u8>()), 60)) {
+        let Some((_, saved)) = states(&fight, 7).pop() else { return Ok(()) };
+        let bytes = saved.to_bytes();
+        for pick in picks {
+            let other = damaged_bytes(&bytes, pick);
+            prop_assert!(other == bytes || Saved::from_bytes(&other).is_err(), "{:?}", pick);
+        }
+    }
+
+    /// Whoever knows how to seal can write anything: it is refused, or the fight goes on.
+    #[test]
+    fn bytes_that_are_changed_and_sealed_again_are_refused_or_harmless(
+        fight in fights(),
+        picks in prop::collection::vec((any::<usize>(), any::<u8>()), 60),
+    ) {
+        let Some((rules, saved)) = states(&fight, 5).pop() else { return Ok(()) };
+        let bytes = saved.to_bytes();
+        let mut let_in = 0;
+        for pick in picks {
+            let mut other = damaged_bytes(&bytes, pick);
+            seal_again(&mut other);
+            let Ok(read) = Saved::from_bytes(&other) else { continue };
+            let went = std::panic::catch_unwind(|| go_on(&rules, &read).is_ok());
+            prop_assert!(went.is_ok(), "{:?}", pick);
+            let_in += 1;
+        }
+        // Most of what a save holds is numbers of which others would do as well.
+        prop_assert!(let_in > 0);
+    }
+}
+
+/// What bytes of a save are told to be.
+#[test]
+fn bytes_that_are_no_save_are_told_so() {
+    let (_, hooks, mut fight) = busy();
+    fight.tick_with(&hooks, &mut 0).unwrap();
+    let bytes = fight.save().unwrap().to_bytes();
+    assert_eq!(Saved::from_bytes(b"").err(), Some(SavedBytesError::OtherSort));
+    assert_eq!(Saved::from_bytes(b"HMRULES7").err(), Some(SavedBytesError::OtherSort));
+    for end in 6..bytes.len() {
+        assert_eq!(Saved::from_bytes(&bytes[..end]).err(), Some(SavedBytesError::Damaged), "cut at {end}");
+    }
+    let newer = [&bytes[..6], &9u16.to_le_bytes(), &bytes[8..]].concat();
+    assert_eq!(Saved::from_bytes(&newer).err(), Some(SavedBytesError::Newer { found: 9, known: 1 }));
+    let older = [&bytes[..6], &0u16.to_le_bytes(), &bytes[8..]].concat();
+    assert_eq!(Saved::from_bytes(&older).err(), Some(SavedBytesError::Damaged));
+    // Names are there, and sections are called what they hold.
+    let has = |name: &str| bytes.windows(name.len()).any(|window| window == name.as_bytes());
+    for name in ["names", "maul", "hound", "state.tick", "state.combatants.health", "first.pending"] {
+        assert!(has(name), "{name}");
+    }
+    // A section that is missing, or is there twice, is no state.
+    let place = bytes.windows(10).position(|window| window == b"state.seed").unwrap() - 1;
+    let section = place..place + 1 + 10 + 4 + 8;
+    let mut without = bytes.clone();
+    without.drain(section.clone());
+    let mut twice = bytes.clone();
+    twice.splice(place..place, bytes[section].iter().copied());
+    for mut other in [without, twice] {
+        seal_again(&mut other);
+        assert_eq!(Saved::from_bytes(&other).err(), Some(SavedBytesError::Damaged));
     }
 }
 

@@ -21,7 +21,7 @@
 //! ```
 
 #[cfg(feature = "serde")]
-pub use crate::encounter::AnySeal;
+pub use crate::encounter::{AnySeal, seal_again};
 
 use crate::event::{
     AttackChained, AttackEnded, AttackOpened, AttackStarted, Cause, CombatantAway, CombatantDied,

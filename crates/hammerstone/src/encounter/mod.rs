@@ -5,12 +5,16 @@ mod figures;
 mod journal;
 mod load;
 mod save;
+#[cfg(feature = "serde")]
+mod saved_bytes;
 
 pub use journal::Restored;
 #[cfg(all(feature = "serde", feature = "audit"))]
 pub use save::AnySeal;
+#[cfg(all(feature = "serde", feature = "audit"))]
+pub use saved_bytes::seal_again;
 #[cfg(feature = "serde")]
-pub use save::SavedBytesError;
+pub use saved_bytes::SavedBytesError;
 pub use save::{RestoreError, Saved};
 
 use journal::Journal;

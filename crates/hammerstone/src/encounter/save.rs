@@ -5,6 +5,7 @@ use std::sync::{Arc, OnceLock};
 use super::journal::Origin;
 use super::{Encounter, TickError};
 use crate::columns::Fills;
+use crate::ruleset::Ruleset;
 use crate::state::State;
 
 /// Why a saved state was not restored. The encounter is as it was before the call.
@@ -53,6 +54,21 @@ pub struct Saved {
     pub(crate) sound: OnceLock<()>,
     /// Where it comes from, for records of what a host does.
     pub(crate) origin: Option<Origin>,
+    /// What the ids in it mean.
+    pub(crate) names: Known,
+}
+
+/// The names that a saved state was saved under.
+#[derive(Clone, Debug, Default)]
+pub(crate) enum Known {
+    /// Not known: it was read in a way that has no names.
+    #[default]
+    No,
+    /// Those of a ruleset.
+    Of(Ruleset),
+    /// Those that stood in its bytes.
+    #[cfg(feature = "serde")]
+    Read(Arc<super::saved_bytes::NameLists>),
 }
 
 impl Saved {
@@ -70,41 +86,6 @@ impl Saved {
             self.sound.get_or_init(|| ());
         }
         Ok(())
-    }
-}
-
-/// How the bytes of a saved state begin: what they are, and the version of their layout.
-#[cfg(feature = "serde")]
-const MAGIC: [u8; 8] = *b"HMSAVE01";
-
-/// Why bytes are no saved state.
-#[cfg(feature = "serde")]
-#[derive(Clone, Copy, PartialEq, Eq, Debug, thiserror::Error)]
-#[non_exhaustive]
-pub enum SavedBytesError {
-    /// They do not begin as a saved state of this version does.
-    #[error("these bytes are no saved state that this version of the library wrote")]
-    OtherSort,
-    /// They end too early, go on too long, hold what no saved state holds, or were changed after they were written.
-    #[error("the bytes of the saved state are damaged, or were changed after they were written")]
-    Damaged,
-}
-
-#[cfg(feature = "serde")]
-impl Saved {
-    /// As bytes, sealed with a checksum over all of it.
-    pub fn to_bytes(&self) -> Vec<u8> {
-        // Plain data of known lengths, written to memory: there is nothing that could fail.
-        postcard::to_extend(self, MAGIC.to_vec()).unwrap_or_default()
-    }
-
-    /// The saved state of bytes that [`to_bytes`](Self::to_bytes) gave.
-    pub fn from_bytes(bytes: &[u8]) -> Result<Saved, SavedBytesError> {
-        let rest = bytes.strip_prefix(&MAGIC).ok_or(SavedBytesError::OtherSort)?;
-        match postcard::take_from_bytes(rest) {
-            Ok((saved, [])) => Ok(saved),
-            _ => Err(SavedBytesError::Damaged),
-        }
     }
 }
 
@@ -160,7 +141,7 @@ struct Unsealed(Sealed<State>);
 impl From<Unsealed> for Saved {
     fn from(Unsealed(sealed): Unsealed) -> Saved {
         let Sealed { ruleset, level, state, first, .. } = sealed;
-        Saved { state, first: first.map(Arc::new), ruleset, level, sound: OnceLock::new(), origin: None }
+        Saved { state, first: first.map(Arc::new), ruleset, level, sound: OnceLock::new(), origin: None, names: Known::No }
     }
 }
 
@@ -183,6 +164,7 @@ impl Encounter {
         saved.level = self.level.fingerprint();
         saved.sound.get_or_init(|| ());
         saved.origin = self.journal.origin();
+        saved.names = Known::Of(self.rules.clone());
         Ok(())
     }
 

@@ -27,7 +27,18 @@ macro_rules! name_lookups {
                 all
         }
 
-        impl Ruleset { $(
+        impl Ruleset {
+            /// The names of each list, with the sort of its ids.
+            #[cfg(feature = "serde")]
+            pub(crate) fn name_lists(&self) -> Vec<(&'static str, &'static str, Vec<&str>)> {
+                let mut all = Vec::new();
+                $(
+                    let names = self.0.$list.iter().map(|entry| $text(entry)).collect();
+                    all.push((stringify!($list), stringify!($id), names));
+                )*
+                all
+            }
+        $(
             $(#[$doc])*
             ///
             /// None for an id that this ruleset does not have.
