@@ -5,15 +5,23 @@
 mod bytes;
 mod files;
 mod game;
+mod record;
 mod save;
 
 pub use files::{ruleset, scenario, skeleton};
 pub use game::game;
+pub use record::{record, seed_records};
 pub use save::{save, seed_saves};
 
 /// A target: its name, which is its corpus's folder too, and what it does with bytes.
 pub type Target = (&'static str, fn(&[u8]));
 
 /// All targets.
-pub const TARGETS: [Target; 5] =
-    [("ruleset", ruleset), ("scenario", scenario), ("skeleton", skeleton), ("save", save), ("game", game)];
+pub const TARGETS: [Target; 6] = [
+    ("ruleset", ruleset),
+    ("scenario", scenario),
+    ("skeleton", skeleton),
+    ("save", save),
+    ("record", record),
+    ("game", game),
+];

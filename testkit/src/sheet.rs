@@ -33,6 +33,36 @@ pub struct Sheet {
     pub(crate) rules: Vec<u64>,
 }
 
+impl Sheet {
+    /// The same with other numbers, as a designer tunes them; a wild one is also put together otherwise.
+    pub fn tuned(&self, seed: u64, wild: bool) -> Sheet {
+        let mut dice = Dice(seed);
+        let mut other = self.clone();
+        for attack in &mut other.attacks {
+            let (startup, active, recovery) = attack.timeline;
+            attack.timeline = match dice.roll(3) {
+                0 => (startup, active, recovery),
+                1 => (startup / 2, active, recovery / 2),
+                _ => (startup + 1, active + 2, recovery + 3),
+            };
+            attack.damage.1 += dice.roll(4) as i64;
+            if wild && dice.comes(3) {
+                attack.numbers = attack.numbers.rotate_left(9) ^ seed;
+                attack.traits.form = (attack.traits.form + 1) % 8;
+            }
+        }
+        for template in &mut other.templates {
+            template.health = (template.health + dice.roll(40) as i64 - 10).max(1);
+            if wild && dice.comes(3) {
+                template.numbers = template.numbers.rotate_left(7) ^ seed;
+                template.parts.truncate(1);
+            }
+        }
+        other.pulse.0 = (other.pulse.0 + dice.roll(3) as u32).max(1);
+        other
+    }
+}
+
 /// Many small choices out of one number; 0 is the plainest of all.
 pub(crate) struct Dice(pub(crate) u64);
 

@@ -2,6 +2,7 @@
 
 use std::panic::{AssertUnwindSafe, catch_unwind};
 
+use hammerstone::amount::Keep;
 use hammerstone::event::{CombatantJoined, Event};
 use hammerstone::geometry::Frame;
 use hammerstone::prelude::*;
@@ -72,6 +73,43 @@ proptest! {
         }
         prop_assert_eq!(Some(&came(branch.fight())), all.last());
     }
+}
+
+/// A ruleset that is tuned in the middle is in the log, with what the fight came to under it; so are states from before it.
+#[test]
+fn a_tuned_ruleset_is_in_the_log() {
+    let rules = |health| {
+        let mut b = Ruleset::builder(60);
+        let masons = b.team("masons");
+        b.template(Template::new("mason", masons, health));
+        b.build().expect("a ruleset")
+    };
+    let (plain, tuned) = (rules(40), rules(60));
+    let mut fight = Encounter::new(&plain, 7);
+    let mut recorder = Recorder::begin(&mut fight, Vec::new(), &each_tick());
+    let mut all = Vec::new();
+    let mut tick = |fight: &mut Encounter| {
+        recorder.tick(fight).expect("it ticks");
+        all.push(came(fight));
+    };
+    let odo = fight.orders().spawn(plain.find_template("mason").expect("it is there"), Pose::IDENTITY);
+    tick(&mut fight);
+    tick(&mut fight);
+    let before = fight.save().expect("it is whole");
+    fight.orders().next_round();
+    fight.adopt(&tuned, Keep::Share).expect("numbers alone");
+    fight.orders().next_round();
+    tick(&mut fight);
+    assert_eq!(fight.view().health(odo), Some((60, 60)));
+    tick(&mut fight);
+    // Back to before it was tuned, and on.
+    fight.restore_under(&plain, &before).expect("it is of that ruleset");
+    tick(&mut fight);
+    assert_eq!(fight.view().health(odo), Some((40, 40)));
+    assert_eq!((all.len(), fight.view().round()), (5, 1));
+    let log = Log::read(recorder.finish().expect("memory")).expect("it was written");
+    assert_eq!(run_again(&log), all);
+    assert_eq!(log.branch(), [1, 2, 5]);
 }
 
 /// A log that is begun in the middle of a fight has what the fight stands at.

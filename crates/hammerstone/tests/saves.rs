@@ -1,7 +1,9 @@
 //! Saved states on their way through bytes: what an encounter wrote is read, what was changed is refused, and nothing that is accepted
 //! can make a later tick panic.
 
+use hammerstone::amount::Keep;
 use hammerstone::audit::{AnySeal, seal_again};
+use hammerstone::geometry::Obstacle;
 use hammerstone::ids::HookId;
 use hammerstone::orders::Unsubscribe;
 use hammerstone::prelude::*;
@@ -221,6 +223,53 @@ proptest! {
         }
         // Most of what a save holds is numbers of which others would do as well.
         prop_assert!(let_in > 0);
+    }
+}
+
+/// A save of each version of the layout is kept, and is read for ever: by name where the ruleset is laid out otherwise by now.
+/// `HAMMERSTONE_WRITE=1` writes that of the present version, if it is not there yet.
+#[test]
+fn saves_of_every_version_are_read() {
+    let folder = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/saves");
+    let (rules, hooks, mut fight) = busy();
+    let (maul, burn) = (rules.find_attack("maul").unwrap(), rules.find_status("burn").unwrap());
+    let mut calls = 0;
+    // So that swings, statuses, waves, delayed reactions, a wall and orders that wait are in it.
+    fight.orders().add_obstacle(Obstacle::Sphere { at: [3.0, 0.0, 0.0], radius: 1.0 });
+    for tick in 0..60 {
+        fight.tick_with(&hooks, &mut calls).unwrap();
+        let mason = fight.view().combatants().next().unwrap();
+        if tick % 29 == 28 {
+            fight.orders().start(mason, maul);
+        }
+        fight.orders().move_over(mason, Pose::at([0.1 * (tick % 3) as f32, 0.0, 0.0]), 2);
+        if tick % 17 == 4 {
+            fight.orders().apply(mason, burn, None);
+        }
+    }
+    let now = fight.save().unwrap().to_bytes();
+    let version = u16::from_le_bytes([now[6], now[7]]);
+    let path = |version: u16| folder.join(format!("version-{version}.save"));
+    if std::env::var_os("HAMMERSTONE_WRITE").is_some() && !path(version).exists() {
+        std::fs::create_dir_all(&folder).unwrap();
+        std::fs::write(path(version), &now).unwrap();
+    }
+    for version in 1..=version {
+        let bytes = std::fs::read(path(version)).unwrap_or_else(|_| panic!("no save of version {version}"));
+        let saved = Saved::from_bytes(&bytes).unwrap_or_else(|error| panic!("version {version}: {error}"));
+        let mut fight = Encounter::new(&rules, 1);
+        fight
+            .restore_adopting(&saved, Keep::Share)
+            .unwrap_or_else(|error| panic!("version {version}: {error}"));
+        let view = fight.view();
+        let mason = view.combatants().next().unwrap();
+        let health = |who| view.health(who).unwrap();
+        let of = (view.combatants().count(), view.swings().count(), view.statuses_of(mason).count());
+        assert_eq!((view.tick(), of, health(mason)), (60, (3, 1, 1), (29, 40)), "version {version}");
+        assert_eq!((fight.counts().hits, fight.pending_orders().count()), (4, 1), "version {version}");
+        for _ in 0..300 {
+            fight.tick_with(&hooks, &mut calls).unwrap();
+        }
     }
 }
 

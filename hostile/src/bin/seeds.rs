@@ -25,6 +25,9 @@ fn main() -> io::Result<()> {
     for (i, save) in hostile::seed_saves().iter().enumerate() {
         fs::write(corpus.join("save").join(format!("seed-{i}.json")), save)?;
     }
+    for (i, record) in hostile::seed_records().iter().enumerate() {
+        fs::write(corpus.join("record").join(format!("seed-{i}")), record)?;
+    }
     for i in 0..8u32 {
         // Bytes that differ from seed to seed, and are the same each time.
         let bytes: Vec<u8> =

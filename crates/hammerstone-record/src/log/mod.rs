@@ -9,6 +9,7 @@ mod replay;
 #[cfg(test)]
 mod tests;
 
+pub use frame::seal_log_again;
 pub use reading::{Log, LogEnd, LogError};
 pub use recorder::{Flush, LogOptions, Named, Recorder};
 pub use replay::{Differs, Replay, ReplayError};

@@ -89,6 +89,8 @@ pub(super) enum Origin {
     After(u64),
     /// With a state from elsewhere.
     Elsewhere(Box<Saved>),
+    /// With how the one before left it, but under another ruleset, in this state.
+    Adopted(Box<(Ruleset, Saved)>),
 }
 
 /// What came of a tick.
@@ -216,7 +218,7 @@ impl Log {
         while tick > 0 {
             branch.push(tick);
             tick = match self.entries[self.ticks[tick as usize - 1]].restored {
-                Origin::Before => tick - 1,
+                Origin::Before | Origin::Adopted(_) => tick - 1,
                 Origin::After(other) => other,
                 Origin::Elsewhere(_) => break,
             };
@@ -277,7 +279,11 @@ fn take_entry(content: &[u8], first: usize, streams: &mut Streams, ticks: usize)
             tick if tick <= ticks as u64 => Origin::After(tick),
             _ => return Err(Damaged),
         },
-        2 => Origin::Elsewhere(Box::new(Saved::from_bytes(from.bytes()?).map_err(|_| Damaged)?)),
+        2 => Origin::Elsewhere(saved(&mut from)?),
+        3 => {
+            let rules = Ruleset::from_bytes(from.bytes()?).map_err(|_| Damaged)?;
+            Origin::Adopted(Box::new((rules, *saved(&mut from)?)))
+        }
         _ => return Err(Damaged),
     };
     let inputs = first + content.len() - from.0.len()..first + content.len();
@@ -285,6 +291,10 @@ fn take_entry(content: &[u8], first: usize, streams: &mut Streams, ticks: usize)
     take_inputs(&mut from, streams, &mut Inputs::new())?;
     from.end()?;
     Ok(Entry { restored, names: Vec::new(), inputs, ran: None })
+}
+
+fn saved(from: &mut Reading<'_>) -> Result<Box<Saved>, Damaged> {
+    Saved::from_bytes(from.bytes()?).map(Box::new).map_err(|_| Damaged)
 }
 
 fn take_ran(content: &[u8], first: usize, streams: &mut Streams) -> Result<Ran, Damaged> {

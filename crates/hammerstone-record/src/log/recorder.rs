@@ -260,6 +260,11 @@ impl<W: Write> Recorder<W> {
                 content.push(2);
                 put_bytes(&mut content, &saved.to_bytes());
             }
+            Some(Restored::Adopted(rules, saved)) => {
+                content.push(3);
+                put_bytes(&mut content, &rules.to_bytes());
+                put_bytes(&mut content, &saved.to_bytes());
+            }
         }
         self.streams.begin();
         put_inputs(&mut content, &mut self.streams, inputs);

@@ -9,7 +9,7 @@ use hammerstone::hooks::{
 use hammerstone::ids::{HookId, OwnStepId};
 use hammerstone::orders::{Inputs, Orders};
 use hammerstone::prelude::Host;
-use hammerstone::{Encounter, Fixed, RestoreError, Saved, Summary, TickError};
+use hammerstone::{Encounter, Fixed, RestoreError, Ruleset, Saved, Summary, TickError};
 
 use super::content::{Answer, AnswerReader, Streams};
 use super::reading::{Entry, Log, Origin, Ran};
@@ -108,7 +108,7 @@ pub struct Replay<'a> {
     checks: bool,
     hooks: BTreeMap<HookId, (Option<HookSort>, Option<&'static str>)>,
     /// States to which the log goes back, and the last entry that does.
-    saved: BTreeMap<u64, (Saved, usize)>,
+    saved: BTreeMap<u64, (Ruleset, Saved, usize)>,
     last_uses: BTreeMap<u64, usize>,
     failed: Option<ReplayError>,
 }
@@ -232,13 +232,14 @@ impl<'a> Replay<'a> {
             // The ticks between were not run.
             Origin::After(_) if self.only.is_some() => {}
             Origin::After(tick) => {
-                let (saved, last) = self.saved.get(tick).ok_or(Differs::Gone(*tick))?;
-                self.fight.restore(saved)?;
+                let (rules, saved, last) = self.saved.get(tick).ok_or(Differs::Gone(*tick))?;
+                self.fight.restore_under(rules, saved)?;
                 if *last < self.next {
                     self.saved.remove(tick);
                 }
             }
             Origin::Elsewhere(saved) => self.fight.restore(saved)?,
+            Origin::Adopted(adopted) => self.fight.restore_under(&adopted.0, &adopted.1)?,
         }
         Ok(())
     }
@@ -286,7 +287,7 @@ impl<'a> Replay<'a> {
         if let Some(last) = self.last_uses.remove(&self.ticks)
             && let Ok(saved) = self.fight.save()
         {
-            self.saved.insert(self.ticks, (saved, last));
+            self.saved.insert(self.ticks, (self.fight.rules().clone(), saved, last));
         }
     }
 }

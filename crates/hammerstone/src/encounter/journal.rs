@@ -5,6 +5,7 @@ use std::sync::Arc;
 use super::Encounter;
 use super::save::Saved;
 use crate::orders::{Inputs, MissingInput, Notes, Orders, Queue};
+use crate::ruleset::Ruleset;
 use crate::state::State;
 
 /// How an encounter came to stand as it does, if not by its last tick.
@@ -14,6 +15,8 @@ pub enum Restored {
     To(u64),
     /// It was restored to a state from elsewhere.
     Elsewhere(Box<Saved>),
+    /// It goes on under another ruleset, in this state.
+    Adopted(Ruleset, Box<Saved>),
 }
 
 /// After which noted tick of which encounter a state was saved.
@@ -73,6 +76,16 @@ impl Journal {
         }
     }
 
+    /// The encounter goes on under another ruleset.
+    #[cfg(feature = "serde")]
+    fn adopted(&mut self, rules: &Ruleset, saved: Saved) {
+        if let Some(kept) = &mut self.0 {
+            kept.inputs.clear();
+            kept.at = None;
+            kept.restored = Some(Restored::Adopted(rules.clone(), Box::new(saved)));
+        }
+    }
+
     /// Where a state comes from that is saved now.
     pub(super) fn origin(&self) -> Option<Origin> {
         let kept = self.0.as_ref().filter(|kept| kept.inputs.is_empty())?;
@@ -81,6 +94,16 @@ impl Journal {
 }
 
 impl Encounter {
+    /// Notes that it has adopted a ruleset.
+    #[cfg(feature = "serde")]
+    pub(super) fn note_adopted(&mut self) {
+        if self.journal.0.is_some()
+            && let Ok(saved) = self.save()
+        {
+            self.journal.adopted(&self.rules, saved);
+        }
+    }
+
     /// Whether it is noted what the host asks between two ticks, from now on; off unless said. Each time it is switched on the notes begin
     /// anew. For records that are run again; changes no byte of the state.
     ///

@@ -1,5 +1,7 @@
 //! One fight: a ruleset, a state, and memory that decides nothing.
 
+#[cfg(feature = "serde")]
+mod adopt;
 #[cfg(feature = "figures")]
 mod figures;
 mod journal;
@@ -8,14 +10,16 @@ mod save;
 #[cfg(feature = "serde")]
 mod saved_bytes;
 
+#[cfg(feature = "serde")]
+pub use adopt::{AdoptError, RemovedName};
 pub use journal::Restored;
 #[cfg(all(feature = "serde", feature = "audit"))]
 pub use save::AnySeal;
-#[cfg(all(feature = "serde", feature = "audit"))]
-pub use saved_bytes::seal_again;
+pub use save::{RestoreError, Saved};
 #[cfg(feature = "serde")]
 pub use saved_bytes::SavedBytesError;
-pub use save::{RestoreError, Saved};
+#[cfg(all(feature = "serde", feature = "audit"))]
+pub use saved_bytes::seal_again;
 
 use journal::Journal;
 use load::load;

@@ -141,7 +141,15 @@ struct Unsealed(Sealed<State>);
 impl From<Unsealed> for Saved {
     fn from(Unsealed(sealed): Unsealed) -> Saved {
         let Sealed { ruleset, level, state, first, .. } = sealed;
-        Saved { state, first: first.map(Arc::new), ruleset, level, sound: OnceLock::new(), origin: None, names: Known::No }
+        Saved {
+            state,
+            first: first.map(Arc::new),
+            ruleset,
+            level,
+            sound: OnceLock::new(),
+            origin: None,
+            names: Known::No,
+        }
     }
 }
 
@@ -166,6 +174,16 @@ impl Encounter {
         saved.origin = self.journal.origin();
         saved.names = Known::Of(self.rules.clone());
         Ok(())
+    }
+
+    /// As [`restore`](Self::restore), under the ruleset that the state was saved under, which becomes that of the fight.
+    pub fn restore_under(&mut self, rules: &Ruleset, saved: &Saved) -> Result<(), RestoreError> {
+        let before = std::mem::replace(&mut self.rules, rules.clone());
+        let restored = self.restore(saved);
+        if restored.is_err() {
+            self.rules = before;
+        }
+        restored
     }
 
     /// Goes back, or forward, to a saved state. Facts of the last tick are forgotten, and so are ids that were given since.

@@ -6,6 +6,7 @@ use xxhash_rust::xxh3::xxh3_64_with_seed;
 
 use super::save::{Known, Saved};
 use crate::columns::Fills;
+use crate::ruleset::{NameList, Ruleset};
 use crate::state::State;
 use crate::wire::{self, NoMap, SectionReader, SectionWriter};
 
@@ -26,7 +27,9 @@ pub enum SavedBytesError {
     #[error("these bytes are no saved state: they do not begin with `HMSAVE`")]
     OtherSort,
     /// A later version of the library wrote them.
-    #[error("the saved state has version {found} of the layout, and this library reads up to {known}; read it with a newer one")]
+    #[error(
+        "the saved state has version {found} of the layout, and this library reads up to {known}; read it with a newer one"
+    )]
     Newer {
         /// Their version.
         found: u16,
@@ -47,6 +50,18 @@ impl From<wire::Damaged> for SavedBytesError {
 /// The names of each list of a ruleset, in the order of their ids.
 #[derive(Clone, PartialEq, Eq, Debug, Default, serde::Serialize, serde::Deserialize)]
 pub(crate) struct NameLists(pub(crate) Vec<(String, Vec<String>)>);
+
+impl NameLists {
+    /// Those that this library knows, with the sorts of their ids.
+    pub(crate) fn known(&self, rules: &Ruleset) -> Vec<NameList> {
+        let sorts = rules.name_lists().into_iter();
+        let known = sorts.map(|NameList { list, ids, .. }| {
+            let names = self.0.iter().find(|(known, _)| known == list);
+            NameList { list, ids, names: names.map(|(_, names)| names.clone()).unwrap_or_default() }
+        });
+        known.collect()
+    }
+}
 
 impl Saved {
     /// As bytes: a version, a seal over all of it, the names that its ids mean, and every part of the state under its name. Of two saves of
@@ -74,7 +89,7 @@ impl Saved {
             Known::No => {}
             Known::Of(rules) => {
                 let lists: Vec<_> =
-                    rules.name_lists().into_iter().map(|(list, _, names)| (list, names)).collect();
+                    rules.name_lists().into_iter().map(|list| (list.list, list.names)).collect();
                 out.section("names", &lists);
             }
             Known::Read(lists) => out.section("names", &**lists),
@@ -128,8 +143,7 @@ impl Saved {
             None => Known::No,
         };
         let state = State::take("state", &mut from)?;
-        let first =
-            if from.is_at_end() { None } else { Some(Arc::new(State::take("first", &mut from)?)) };
+        let first = if from.is_at_end() { None } else { Some(Arc::new(State::take("first", &mut from)?)) };
         from.end()?;
         Ok(Saved { state, first, ruleset, level, sound: OnceLock::new(), origin: None, names })
     }

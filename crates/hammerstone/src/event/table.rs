@@ -24,6 +24,9 @@ facts! {
         /// The first tick begins, or the first after a reset.
         EncounterStarted = ENCOUNTER_STARTED "encounter.started", by [Orders], after [Reset], Frame "the encounter starts" {}
 
+        /// The encounter goes on under a ruleset that was tuned. What follows from that comes next: swings that end, and changed maxima.
+        EncounterAdopted = ENCOUNTER_ADOPTED "encounter.adopted", by [Orders], after [], Frame "the encounter goes on under a tuned ruleset" {}
+
         /// The encounter is over. All that ran has ended before it.
         EncounterEnded = ENCOUNTER_ENDED "encounter.ended", by [Departures], after [End], Headline "the encounter ends: {outcome}" {
             /// How it ended.

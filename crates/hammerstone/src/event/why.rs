@@ -26,6 +26,8 @@ named! {
         Expired = "expired",
         /// The encounter began anew.
         Reset = "reset",
+        /// The ruleset was tuned, and its time was up under the new one, or it is put together otherwise.
+        Adopted = "adopted",
     }
 }
 

@@ -1,7 +1,9 @@
 //! Joining, leaving and coming back; and how everything ends that ends with someone.
 
+mod adopted;
 mod transform;
 
+pub(crate) use adopted::settle_adopted;
 pub(crate) use transform::transform;
 
 use crate::Fixed;

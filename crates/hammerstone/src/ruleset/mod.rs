@@ -9,6 +9,8 @@ mod findings;
 mod loops;
 mod question;
 mod read;
+#[cfg(feature = "serde")]
+mod renumber;
 mod timing;
 mod validate;
 
@@ -33,7 +35,11 @@ pub use def::{
 pub(crate) use def::{Chance, GaugeMaximum, Given, MOST_IN_A_WAVE, Spot, Stat, Threshold};
 pub use findings::{Finding, Findings, Place, Problem};
 pub use question::Question;
+#[cfg(feature = "serde")]
+pub(crate) use read::NameList;
 use read::{Names, places_of_names};
+#[cfg(feature = "serde")]
+pub(crate) use renumber::NotNumbered;
 pub use timing::Timings;
 pub(crate) use validate::{Check, LONGEST};
 

@@ -11,6 +11,17 @@ use crate::ruleset::def::Definitions;
 use crate::terms::{HostTopic, ValueSort};
 use crate::topic::Topics;
 
+/// The names of a list, in the order of their ids.
+#[cfg(feature = "serde")]
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub(crate) struct NameList {
+    /// What it is a list of.
+    pub(crate) list: &'static str,
+    /// The sort of its ids; empty where its numbers are none.
+    pub(crate) ids: &'static str,
+    pub(crate) names: Vec<String>,
+}
+
 /// Where each name of each list stands.
 pub(super) type Names = BTreeMap<&'static str, BTreeMap<String, usize>>;
 
@@ -30,13 +41,25 @@ macro_rules! name_lookups {
         impl Ruleset {
             /// The names of each list, with the sort of its ids.
             #[cfg(feature = "serde")]
-            pub(crate) fn name_lists(&self) -> Vec<(&'static str, &'static str, Vec<&str>)> {
+            pub(super) fn defined_names(&self) -> Vec<NameList> {
                 let mut all = Vec::new();
                 $(
-                    let names = self.0.$list.iter().map(|entry| $text(entry)).collect();
-                    all.push((stringify!($list), stringify!($id), names));
+                    let names = self.0.$list.iter().map(|entry| $text(entry).to_owned()).collect();
+                    all.push(NameList { list: stringify!($list), ids: stringify!($id), names });
                 )*
                 all
+            }
+
+            /// Definitions in another order: by list, for each the place at which it stands here.
+            #[cfg(feature = "serde")]
+            pub(super) fn reordered(&self, places: &BTreeMap<&str, Vec<usize>>) -> Definitions {
+                let mut def = self.0.definitions().clone();
+                $(
+                    if let Some(places) = places.get(stringify!($list)) {
+                        def.$list = places.iter().map(|&place| self.0.$list[place].clone()).collect();
+                    }
+                )*
+                def
             }
         $(
             $(#[$doc])*

@@ -31,7 +31,7 @@ use crate::geometry::Pose;
 use crate::ids::*;
 use crate::orders::{Pending, Registrar};
 use crate::ruleset::Rules;
-use crate::ruleset::def::Group;
+use crate::ruleset::def::{Group, Keep};
 use crate::terms::Life;
 
 /// The last tick: whatever is authored to last ends before there are no more numbers for ticks.
@@ -49,7 +49,7 @@ pub(crate) enum Flow {
     Ended(OutcomeId),
 }
 
-fills_its_size!(Flow, Counts, Epoch);
+fills_its_size!(Flow, Counts, Epoch, Option<Keep>);
 
 columns! {
     /// The whole state.
@@ -126,6 +126,10 @@ columns! {
         pub(crate) resets: bool,
         /// The checksum of the state with which the first tick began, to which a reset returns; 0 before.
         pub(crate) first_fingerprint: u64,
+        /// What health keeps of what a tuned ruleset changes, in the tick after it was adopted.
+        pub(crate) adopted: Option<Keep>,
+        /// Swings that end then, each with the window that was open.
+        pub(crate) outdated: Vec<(SwingId, u16)>,
         pub(crate) counts: Counts,
     }
 }

@@ -5,6 +5,7 @@ use crate::execute;
 use crate::flow;
 use crate::geometry::between;
 use crate::holds;
+use crate::lifecycle;
 use crate::state::{Flow, State};
 use crate::tempo;
 use crate::work::Work;
@@ -19,6 +20,7 @@ pub(super) fn carry_out_orders(work: &mut Work<'_>) {
     work.state.obstacles.iter_mut().for_each(|raised| raised.before = raised.pose);
     work.rooms.detection.begin_tick();
     tempo::advance(work.state);
+    lifecycle::settle_adopted(work);
     flow::undelay(work);
     execute::carry_out_all(work, 0);
     advance_moves(work.state);

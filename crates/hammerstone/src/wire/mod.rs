@@ -9,7 +9,7 @@ mod read;
 mod sections;
 mod write;
 
-pub(crate) use map::{IdMap, NoMap, Table};
+pub(crate) use map::{IdMap, Missing, NoMap, Table};
 pub(crate) use read::read;
 pub(crate) use sections::{SectionReader, SectionWriter};
 pub(crate) use write::Writer;

@@ -35,6 +35,7 @@ impl<'a, M: Table> SectionWriter<'a, M> {
         bytes.extend_from_slice(name.as_bytes());
         let length = bytes.len();
         bytes.extend([0; 4]);
+        self.writer.map.enters(name);
         self.failed |= data.serialize(&mut self.writer).is_err();
         let bytes = &mut *self.writer.bytes;
         let written = bytes.len() - length - 4;

@@ -10,11 +10,13 @@ pub(crate) struct Writer<'a, M> {
     pub(crate) map: M,
     /// Whether the number that comes is an id that becomes another.
     maps: bool,
+    /// Whether the number that comes is a set of ids that becomes another.
+    sets: bool,
 }
 
 impl<'a, M: Table> Writer<'a, M> {
     pub(crate) fn new(bytes: &'a mut Vec<u8>, map: M) -> Writer<'a, M> {
-        Writer { bytes, map, maps: false }
+        Writer { bytes, map, maps: false, sets: false }
     }
 
     #[inline]
@@ -77,14 +79,30 @@ impl<M: Table> ser::Serializer for &mut Writer<'_, M> {
         serialize_i32(i32),
         serialize_i64(i64),
         serialize_i128(i128),
-        serialize_u32(u32),
-        serialize_u64(u64),
         serialize_u128(u128),
         serialize_f32(f32),
         serialize_f64(f64)
     );
 
     ids!(serialize_u8(u8), serialize_u16(u16));
+
+    #[inline]
+    fn serialize_u32(self, mut number: u32) -> Result<(), Damaged> {
+        if self.sets {
+            number = self.map.set(number.into()) as u32;
+        }
+        self.bytes.extend_from_slice(&number.to_le_bytes());
+        Ok(())
+    }
+
+    #[inline]
+    fn serialize_u64(self, mut number: u64) -> Result<(), Damaged> {
+        if self.sets {
+            number = self.map.set(number);
+        }
+        self.bytes.extend_from_slice(&number.to_le_bytes());
+        Ok(())
+    }
 
     #[inline]
     fn serialize_bool(self, truth: bool) -> Result<(), Damaged> {
@@ -208,13 +226,13 @@ impl<M: Table> ser::Serializer for &mut Writer<'_, M> {
 }
 
 macro_rules! parts {
-    ($($part:ident::$method:ident($($key:ident: $key_type:ty)?)),*) => {$(
+    ($($part:ident::$method:ident),*) => {$(
         impl<M: Table> ser::$part for &mut Writer<'_, M> {
             type Ok = ();
             type Error = Damaged;
 
             #[inline]
-            fn $method<T: Serialize + ?Sized>(&mut self, $($key: $key_type,)? value: &T) -> Result<(), Damaged> {
+            fn $method<T: Serialize + ?Sized>(&mut self, value: &T) -> Result<(), Damaged> {
                 value.serialize(&mut **self)
             }
 
@@ -227,10 +245,36 @@ macro_rules! parts {
 }
 
 parts!(
-    SerializeSeq::serialize_element(),
-    SerializeTuple::serialize_element(),
-    SerializeTupleStruct::serialize_field(),
-    SerializeTupleVariant::serialize_field(),
-    SerializeStruct::serialize_field(_key: &'static str),
-    SerializeStructVariant::serialize_field(_key: &'static str)
+    SerializeSeq::serialize_element,
+    SerializeTuple::serialize_element,
+    SerializeTupleStruct::serialize_field,
+    SerializeTupleVariant::serialize_field
 );
+
+macro_rules! fields {
+    ($($part:ident),*) => {$(
+        impl<M: Table> ser::$part for &mut Writer<'_, M> {
+            type Ok = ();
+            type Error = Damaged;
+
+            #[inline]
+            fn serialize_field<T: Serialize + ?Sized>(
+                &mut self,
+                field: &'static str,
+                value: &T,
+            ) -> Result<(), Damaged> {
+                self.sets = self.map.has_sets(field);
+                let written = value.serialize(&mut **self);
+                self.sets = false;
+                written
+            }
+
+            #[inline]
+            fn end(self) -> Result<(), Damaged> {
+                Ok(())
+            }
+        }
+    )*};
+}
+
+fields!(SerializeStruct, SerializeStructVariant);
