@@ -51,7 +51,7 @@ const ADDED: [&str; 37] = [
 ];
 
 /// Topics that were added since.
-const ADDED_TOPICS: [TopicId; 13] = [
+const ADDED_TOPICS: [TopicId; 14] = [
     topic::PROJECTILE_STOPPED,
     topic::COMBATANT_FLAGGED,
     topic::COMBATANT_COUNTED,
@@ -65,6 +65,7 @@ const ADDED_TOPICS: [TopicId; 13] = [
     topic::COMBATANT_TRANSFORMED,
     topic::HOLD_BEGAN,
     topic::HOLD_ENDED,
+    topic::ENCOUNTER_ADOPTED,
 ];
 
 /// The number that a topic had when the corpus was made; those that were added come after all of these.

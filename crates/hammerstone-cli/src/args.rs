@@ -218,6 +218,9 @@ pub(crate) struct CompareOptions {
     /// For people, or JSON for programs
     #[arg(long, value_enum, default_value_t = ReportFormat::Text)]
     pub(crate) format: ReportFormat,
+    /// Hold the states against each other, tick by tick, and say where they first differ: the tick, the part by name, the combatant
+    #[arg(long)]
+    pub(crate) states: bool,
     /// Exit status 1 if they differ
     #[arg(long)]
     pub(crate) expect_same: bool,

@@ -132,6 +132,8 @@ fn what_cannot_be_done_with_a_log_is_said() {
 fn a_killed_run_leaves_a_good_log() {
     let folder = folder("killed");
     let log = folder.join("fight.log").display().to_string();
+    // One of another build may lie there.
+    _ = fs::remove_file(&log);
     let mut child = hammerstone(&["run", "scenarios/skirmish.toml", "--ticks", "2000000", "--log", &log])
         .stdout(std::process::Stdio::null())
         .spawn()
@@ -146,4 +148,29 @@ fn a_killed_run_leaves_a_good_log() {
     _ = child.wait();
     let (_, said, errors) = run(&["run", &log, "--verify"]);
     assert!(said.contains("every tick ran as it was recorded"), "{said}{errors}");
+}
+
+/// Two runs are held against each other state by state, and the first part that differs is named.
+#[test]
+fn states_that_differ_are_named() {
+    let folder = folder("states");
+    let log = logged(&folder, "scenarios/skirmish.toml", &[]);
+    let (status, said, _) = run(&["compare", "scenarios/skirmish.toml", &log, "--states", "--expect-same"]);
+    assert_eq!((status, said.as_str()), (0, "the same states after each of 1514 ticks\n"));
+    // Another seed: nothing differs until something is rolled.
+    let args = ["compare", "scenarios/skirmish.toml", "--other-seed", "9", "--states", "--expect-same"];
+    let (status, said, _) = run(&args);
+    assert_eq!(status, 1);
+    assert!(said.starts_with("the states differ from tick "), "{said}");
+    assert!(said.contains("`combatants.health` of odo"), "{said}");
+    let (_, json, _) = run(&[&args[..], &["--format", "json"]].concat());
+    let json: serde_json::Value = serde_json::from_str(&json).expect("JSON");
+    assert_eq!((json["part"].as_str(), json["combatant"].as_str()), (Some("combatants.health"), Some("odo")));
+    // One that is over before the other.
+    let bytes = fs::read(&log).expect("it was written");
+    let cut = folder.join("cut.log").display().to_string();
+    fs::write(&cut, &bytes[..bytes.len() / 2]).expect("a file");
+    let (status, said, _) = run(&["compare", &log, &cut, "--states", "--expect-same"]);
+    assert_eq!(status, 1);
+    assert!(said.ends_with("the second is over then, and the first goes on\n"), "{said}");
 }

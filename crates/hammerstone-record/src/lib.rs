@@ -22,6 +22,11 @@
 
 #![warn(clippy::print_stdout, clippy::print_stderr)]
 
+/// The code on the page runs.
+#[cfg(doctest)]
+#[doc = include_str!("../../../docs/records.md")]
+mod pages {}
+
 mod blows;
 mod feed;
 mod listeners;

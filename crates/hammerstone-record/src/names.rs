@@ -3,10 +3,10 @@
 use std::borrow::Cow;
 use std::collections::{BTreeMap, BTreeSet};
 
-use hammerstone::Ruleset;
 use hammerstone::event::{CombatantJoined, Event, Facts};
 use hammerstone::ids::{CombatantId, HookId, ObstacleId, TemplateId};
 use hammerstone::level::InLevel;
+use hammerstone::{Ruleset, View};
 
 /// The names of combatants and hooks.
 ///
@@ -105,32 +105,48 @@ impl Names {
         }
         for event in facts.events() {
             if let Event::CombatantJoined(CombatantJoined { subject, template, .. }) = *event {
-                if self.templates.len() <= subject.slot() {
-                    self.templates.resize(subject.slot() + 1, None);
-                }
-                self.templates[subject.slot()] = Some(template);
-                if self.counts.len() <= template.index() {
-                    self.counts.resize(template.index() + 1, 0);
-                }
-                if self.of(subject).is_empty() {
-                    self.learned.push(subject);
-                    let name = loop {
-                        self.counts[template.index()] += 1;
-                        let name = match self.counts[template.index()] {
-                            1 => rules.template_name(template).unwrap_or_default().to_owned(),
-                            number => {
-                                format!("{}#{number}", rules.template_name(template).unwrap_or_default())
-                            }
-                        };
-                        // Someone who was named may go by that already.
-                        if !self.given.contains(&name) {
-                            break name;
-                        }
-                    };
-                    self.name(subject, &name);
-                }
+                self.joined(rules, subject, template);
             }
         }
+    }
+
+    /// Takes in those who are there already, where a run is followed from its middle on.
+    pub(crate) fn meet(&mut self, rules: &Ruleset, view: View<'_>) {
+        for who in view.combatants() {
+            if self.template_of(who).is_none()
+                && let Some(template) = view.template(who)
+            {
+                self.joined(rules, who, template);
+            }
+        }
+    }
+
+    /// One is there that is made from a template; it is called after that, unless it has a name.
+    fn joined(&mut self, rules: &Ruleset, who: CombatantId, template: TemplateId) {
+        if self.templates.len() <= who.slot() {
+            self.templates.resize(who.slot() + 1, None);
+        }
+        self.templates[who.slot()] = Some(template);
+        if self.counts.len() <= template.index() {
+            self.counts.resize(template.index() + 1, 0);
+        }
+        if !self.of(who).is_empty() {
+            return;
+        }
+        self.learned.push(who);
+        let after = rules.template_name(template).unwrap_or_default();
+        let name = loop {
+            self.counts[template.index()] += 1;
+            let name = match self.counts[template.index()] {
+                1 => after.to_owned(),
+                number => format!("{after}#{number}"),
+            };
+            // Someone who was named may go by that already.
+            if !self.given.contains(&name) {
+                break name;
+            }
+        };
+        self.name(who, &name);
     }
 
     /// The name of a combatant; empty for one that no one named.

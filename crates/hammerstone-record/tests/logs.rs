@@ -7,7 +7,9 @@ use hammerstone::event::{CombatantJoined, Event};
 use hammerstone::geometry::Frame;
 use hammerstone::prelude::*;
 use hammerstone::{Fixed, Saved};
-use hammerstone_record::{Flush, Log, LogEnd, LogError, LogOptions, Named, Names, Recorder, Replay};
+use hammerstone_record::{
+    FlightRecorder, Flush, Log, LogEnd, LogError, LogOptions, Named, Names, Recorder, Replay,
+};
 use proptest::prelude::*;
 use testkit::{build, busy, facts_hash, fights, play_ticking};
 
@@ -72,6 +74,42 @@ proptest! {
             last = if summary.reset { 0 } else { summary.tick };
         }
         prop_assert_eq!(Some(&came(branch.fight())), all.last());
+    }
+}
+
+/// The last seconds are a log of their own: of one stretch or two, with states restored within one and across both, and a tick that panics
+/// at its end.
+#[test]
+fn the_last_seconds_are_a_log() {
+    for (packed, always) in [(false, false), (true, false), (false, true)] {
+        let (_, hooks, mut fight) = busy();
+        let options = LogOptions { packed, ..each_tick() };
+        let mut recorder = FlightRecorder::begin(&mut fight, 40, options);
+        hooks.names().for_each(|(hook, name)| recorder.name(Named::Hook(hook), name));
+        let (mut calls, mut all, mut saves) = (0, Vec::new(), Vec::new());
+        for tick in 0..190u32 {
+            if always || tick % 7 != 0 {
+                fight.orders().next_round();
+            }
+            recorder.tick_with(&mut fight, &hooks, &mut calls).expect("it ticks");
+            all.push(came(&fight));
+            saves.push(fight.save().expect("it is whole"));
+            if matches!(tick, 55 | 70 | 100 | 130 | 171) {
+                fight.restore(&saves[tick as usize - 14]).expect("it is of this fight");
+            }
+            if matches!(tick, 0 | 20 | 45 | 99 | 133 | 189) {
+                let log = Log::read(recorder.log()).expect("it was written");
+                assert_eq!(log.end, LogEnd::Open);
+                let least = if always { 1 } else { all.len().min(40) };
+                assert!((least..=2 * 47).contains(&log.len()), "{} at {tick}", log.len());
+                assert_eq!(run_again(&log), all[all.len() - log.len()..], "at {tick}");
+                let mut names = Names::new();
+                let mut replay = Replay::of_branch(&log);
+                while replay.tick_named(&mut names).expect("it runs again").is_some() {}
+                let (hook, name) = hooks.names().next().expect("it has one");
+                assert_eq!(names.of_hook(hook), name);
+            }
+        }
     }
 }
 

@@ -12,7 +12,7 @@ use hammerstone::status::{Stacking, Strength, Trigger};
 use hammerstone_scenario::{Options, Play, Scenario};
 
 /// What only code can bring about; the examples and the library's own tests show it.
-const ONLY_CODE: [&str; 1] = ["step amended"];
+const ONLY_CODE: [&str; 2] = ["step amended", "topic encounter.adopted"];
 
 const REACTIONS: [&str; 30] = [
     "drain",

@@ -46,7 +46,7 @@ mod work;
 pub mod audit;
 
 #[cfg(feature = "serde")]
-pub use encounter::{AdoptError, RemovedName, SavedBytesError};
+pub use encounter::{AdoptError, RemovedName, SavedBytesError, StateDifference};
 pub use encounter::{Encounter, RestoreError, Restored, Saved, Summary, TickError};
 pub use event::Counts;
 pub use fixed::{Fixed, NotExact};

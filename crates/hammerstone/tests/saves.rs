@@ -273,6 +273,34 @@ fn saves_of_every_version_are_read() {
     }
 }
 
+/// Where two states differ is told by the name of the part, the combatant and the bytes.
+#[test]
+fn a_difference_is_found_by_name() {
+    let (_, hooks, mut fight) = busy();
+    (0..30).for_each(|_| _ = fight.tick_with(&hooks, &mut 0).unwrap());
+    let saved = fight.save().unwrap();
+    assert_eq!(saved.differences(&saved.clone()), []);
+    let all: Vec<CombatantId> = fight.view().combatants().collect();
+    let label = |labels: [u64; 2]| {
+        let mut other = fight.clone();
+        all.iter().zip(labels).for_each(|(who, label)| _ = other.orders().label(*who, label));
+        other.tick_with(&hooks, &mut 0).unwrap();
+        other.save().unwrap()
+    };
+    let found = label([7, 9]).differences(&label([7, 0x102]));
+    assert_eq!(found.len(), 1);
+    assert_eq!((found[0].field.as_str(), found[0].combatant), ("combatants.label", Some(all[1])));
+    assert_eq!(
+        found[0].to_string(),
+        "`combatants.label`, row 1: 0900000000000000 in the first, 0201000000000000 in the second"
+    );
+    fight.orders().next_round();
+    let waiting = fight.save().unwrap().differences(&saved);
+    let fields: Vec<&str> = waiting.iter().map(|one| one.field.as_str()).collect();
+    assert_eq!(fields, ["registrar.orders", "pending"]);
+    assert!(waiting.iter().all(|one| one.combatant.is_none()));
+}
+
 /// What bytes of a save are told to be.
 #[test]
 fn bytes_that_are_no_save_are_told_so() {

@@ -5,6 +5,7 @@ use std::path::Path;
 
 use hammerstone_record::{Comparison, Difference, Digest, DigestEntry};
 use hammerstone_scenario::Options;
+use serde::Serialize;
 
 use crate::args::CompareOptions;
 use crate::source::Fight;
@@ -25,12 +26,92 @@ pub(crate) fn compare(
         }
         (None, second) => Fight::of(Some(second.unwrap_or(first)))?,
     };
+    if options.states {
+        return states(&one, &other, options);
+    }
     let ours = play(&one, options.seed)?;
     let theirs = play(&other, options.other_seed.or(options.seed))?;
     let comparison = ours.compare(&theirs);
     output::answer(options.format, &comparison, |out| text(out, &comparison))?;
     let fails = options.expect_same && !comparison.differences.is_empty();
     Ok(if fails { Outcome::Failed } else { Outcome::Fine })
+}
+
+/// Where the states of two fights first differ.
+#[derive(Serialize)]
+struct Differs {
+    tick: u32,
+    time: f64,
+    part: String,
+    combatant: Option<String>,
+    row: Option<usize>,
+    first: String,
+    second: String,
+    /// All parts that differ.
+    parts: Vec<String>,
+}
+
+/// Runs both side by side, and compares their states after each tick.
+fn states(one: &Fight, other: &Fight, options: &CompareOptions) -> Result<Outcome, Failure> {
+    let mut ours = one.play(Options { seed: options.seed, ..Options::default() })?;
+    let seed = options.other_seed.or(options.seed);
+    let mut theirs = other.play(Options { seed, ..Options::default() })?;
+    let (mut ticks, mut found) = (0u32, None);
+    let lengths = loop {
+        match (ours.tick()?, theirs.tick()?) {
+            (true, true) => ticks += 1,
+            both => break both,
+        }
+        if ours.encounter().same_state(theirs.encounter()) {
+            continue;
+        }
+        let saves = [ours.encounter(), theirs.encounter()].map(hammerstone::Encounter::save);
+        let [Ok(first), Ok(second)] = saves else { continue };
+        let mut all = first.differences(&second);
+        // That two seeds are two seeds is no news.
+        all.retain(|one| !matches!(one.field.as_str(), "seed" | "first_fingerprint"));
+        let Some(difference) = all.first() else { continue };
+        let hex = |bytes: &[u8]| bytes.iter().map(|byte| format!("{byte:02x}")).collect::<String>();
+        let name = difference.combatant.map(|who| ours.names().of(who).to_owned());
+        found = Some(Differs {
+            tick: ticks,
+            time: f64::from(ticks - 1) / f64::from(one.rules().rate()),
+            combatant: name.filter(|name| !name.is_empty()),
+            part: difference.field.clone(),
+            row: difference.row,
+            first: hex(&difference.bytes[0]),
+            second: hex(&difference.bytes[1]),
+            parts: all.iter().map(|one| one.field.clone()).collect(),
+        });
+        break (true, true);
+    };
+    output::answer(options.format, &found, |out| {
+        match &found {
+            None => writeln!(out, "the same states after each of {ticks} ticks")?,
+            Some(Differs { tick, time, part, combatant, row, first, second, parts }) => {
+                write!(out, "the states differ from tick {tick} on, at {time:.2}s: `{part}`")?;
+                match (combatant, row) {
+                    (Some(name), _) => write!(out, " of {name}")?,
+                    (None, Some(row)) => write!(out, ", row {row}")?,
+                    (None, None) => {}
+                }
+                writeln!(out)?;
+                let short =
+                    |hex: &str| if hex.len() > 64 { format!("{}…", &hex[..64]) } else { hex.to_owned() };
+                writeln!(out, "  first  {}\n  second {}", short(first), short(second))?;
+                if parts.len() > 1 {
+                    writeln!(out, "and so do {}", parts[1..].join(", "))?;
+                }
+            }
+        }
+        match lengths {
+            (true, false) => writeln!(out, "the second is over then, and the first goes on"),
+            (false, true) => writeln!(out, "the first is over then, and the second goes on"),
+            _ => Ok(()),
+        }
+    })?;
+    let differ = found.is_some() || lengths.0 != lengths.1;
+    Ok(if options.expect_same && differ { Outcome::Failed } else { Outcome::Fine })
 }
 
 fn play(fight: &Fight, seed: Option<u64>) -> Result<Digest, Failure> {

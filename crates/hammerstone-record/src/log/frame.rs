@@ -24,6 +24,8 @@ pub(super) mod sort {
     pub(crate) const CLOSED: u8 = 5;
     /// Several frames, compressed together.
     pub(super) const PACK: u8 = 6;
+    /// Streams of poses begin anew, and ticks are counted from here.
+    pub(crate) const ANEW: u8 = 7;
 }
 
 /// How many bytes are compressed together at most.

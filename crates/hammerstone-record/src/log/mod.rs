@@ -2,6 +2,7 @@
 
 mod bytes;
 mod content;
+mod flight;
 mod frame;
 mod reading;
 mod recorder;
@@ -9,6 +10,7 @@ mod replay;
 #[cfg(test)]
 mod tests;
 
+pub use flight::FlightRecorder;
 pub use frame::seal_log_again;
 pub use reading::{Log, LogEnd, LogError};
 pub use recorder::{Flush, LogOptions, Named, Recorder};

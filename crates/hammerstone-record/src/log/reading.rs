@@ -75,6 +75,8 @@ pub struct Log {
 #[derive(Clone, Debug)]
 pub(super) struct Entry {
     pub(super) restored: Origin,
+    /// Whether streams of poses begin anew with it.
+    pub(super) anew: bool,
     pub(super) names: Vec<(Named, String)>,
     inputs: Range<usize>,
     pub(super) ran: Option<Ran>,
@@ -125,6 +127,8 @@ impl Log {
         }
         let mut log = Log::begun(Reading(&header.content))?;
         let (mut streams, mut names) = (Streams::default(), Vec::new());
+        // Where ticks are counted from, and whether that begins with the next entry.
+        let (mut from, mut anew) = (0, false);
         log.end = loop {
             let frame = match frames.next() {
                 Ok(frame) => frame,
@@ -135,10 +139,17 @@ impl Log {
             let asked = log.entries.last().is_some_and(|entry| entry.ran.is_none());
             let taken = match frame.sort {
                 sort::NAMES => take_names(content, &mut names),
-                sort::INPUTS => take_entry(content, first, &mut streams, log.ticks.len()).map(|entry| {
-                    let names = std::mem::take(&mut names);
-                    log.entries.push(Entry { names, ..entry });
-                }),
+                sort::INPUTS => {
+                    take_entry(content, first, &mut streams, (from, log.ticks.len())).map(|entry| {
+                        let (names, anew) = (std::mem::take(&mut names), std::mem::take(&mut anew));
+                        log.entries.push(Entry { names, anew, ..entry });
+                    })
+                }
+                sort::ANEW if content.is_empty() => {
+                    streams = Streams::default();
+                    (from, anew) = (log.ticks.len(), true);
+                    Ok(())
+                }
                 sort::RAN if asked => take_ran(content, first, &mut streams).map(|ran| {
                     log.ticks.push(log.entries.len() - 1);
                     if let Some(entry) = log.entries.last_mut() {
@@ -240,6 +251,9 @@ impl Log {
 
     /// What was asked before a tick, by the streams of poses as they stand then.
     pub(super) fn inputs(&self, entry: &Entry, streams: &mut Streams, inputs: &mut Inputs) {
+        if entry.anew {
+            *streams = Streams::default();
+        }
         streams.begin();
         inputs.clear();
         // It was read once already.
@@ -271,12 +285,18 @@ fn hook(from: &mut Reading<'_>) -> Result<HookId, Damaged> {
     u16::try_from(from.number()?).map(HookId::numbered).map_err(|_| Damaged)
 }
 
-fn take_entry(content: &[u8], first: usize, streams: &mut Streams, ticks: usize) -> Result<Entry, Damaged> {
+/// Ticks are counted from the first of two numbers; so many are known as the second says.
+fn take_entry(
+    content: &[u8],
+    first: usize,
+    streams: &mut Streams,
+    (counted, known): (usize, usize),
+) -> Result<Entry, Damaged> {
     let mut from = Reading(content);
     let restored = match from.byte()? {
         0 => Origin::Before,
-        1 => match from.number()? {
-            tick if tick <= ticks as u64 => Origin::After(tick),
+        1 => match from.number()?.checked_add(counted as u64) {
+            Some(tick) if tick <= known as u64 => Origin::After(tick),
             _ => return Err(Damaged),
         },
         2 => Origin::Elsewhere(saved(&mut from)?),
@@ -290,7 +310,7 @@ fn take_entry(content: &[u8], first: usize, streams: &mut Streams, ticks: usize)
     streams.begin();
     take_inputs(&mut from, streams, &mut Inputs::new())?;
     from.end()?;
-    Ok(Entry { restored, names: Vec::new(), inputs, ran: None })
+    Ok(Entry { restored, anew: false, names: Vec::new(), inputs, ran: None })
 }
 
 fn saved(from: &mut Reading<'_>) -> Result<Box<Saved>, Damaged> {

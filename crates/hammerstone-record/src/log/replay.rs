@@ -184,8 +184,12 @@ impl<'a> Replay<'a> {
             return Err(failed.clone());
         }
         while let Some(entry) = self.log.entries.get(self.next) {
-            self.next += 1;
             name(names, &entry.names);
+            if self.next == 0 {
+                // Who was there when the log began.
+                names.meet(self.fight.rules(), self.fight.view());
+            }
+            self.next += 1;
             self.log.inputs(entry, &mut self.streams, &mut self.inputs);
             let Some(ran) = &entry.ran else { continue };
             self.ticks += 1;

@@ -196,7 +196,13 @@ fn parts_fit(state: &State, old: &[NameList], new: &[NameList], rules: &Rules) -
 }
 
 /// What does not follow from numbers: poses of parts, maxima, swings that are outdated.
-fn fit(state: &mut State, old: Option<&Ruleset>, new: &Rules) -> Result<(), AdoptError> {
+fn fit(state: &mut State, old: Option<&Ruleset>, lists: &[NameList], new: &Rules) -> Result<(), AdoptError> {
+    let of = |list: &str| lists.iter().find(|known| known.list == list).map_or(&[][..], |known| &known.names);
+    let healths = of("templates").iter().zip(of("healths")).filter_map(|(name, health)| {
+        let health: i64 = health.parse().ok()?;
+        Some((name, health))
+    });
+    let healths: BTreeMap<&String, i64> = healths.collect();
     let State { combatants, .. } = &mut *state;
     for slot in 0..combatants.slots() {
         if combatants.life[slot] == Life::Gone {
@@ -208,14 +214,15 @@ fn fit(state: &mut State, old: Option<&Ruleset>, new: &Rules) -> Result<(), Adop
         if posed > 0 && posed != parts {
             combatants.part_poses.clear(slot);
         }
+        // What the host has set stays.
+        let before = healths.get(&new.template(template).name);
+        if before == Some(&i64::from(combatants.own_max[slot])) {
+            combatants.own_max[slot] = new.own_health(template) as i32;
+        }
         let Some(old) = old.map(Ruleset::compiled) else { continue };
         if new.template(template).pool != old.template(template).pool {
             let name = new.template(template).name.clone();
             return Err(AdoptError::OtherMake { what: "template", name });
-        }
-        // What the host has set stays.
-        if i64::from(combatants.own_max[slot]) == old.own_health(template) {
-            combatants.own_max[slot] = new.own_health(template) as i32;
         }
     }
     for (waves, authored) in state.waves.iter_mut().zip(&new.waves) {
@@ -377,7 +384,7 @@ impl Encounter {
         let lists = new.name_lists();
         let mut other = renumbered(state, &Positions::of(old, &lists), new.compiled())?;
         parts_fit(&other, old, &lists, new.compiled())?;
-        fit(&mut other, rules, new.compiled())?;
+        fit(&mut other, rules, old, new.compiled())?;
         Ok(other)
     }
 

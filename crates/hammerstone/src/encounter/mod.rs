@@ -2,6 +2,8 @@
 
 #[cfg(feature = "serde")]
 mod adopt;
+#[cfg(feature = "serde")]
+mod differ;
 #[cfg(feature = "figures")]
 mod figures;
 mod journal;
@@ -12,6 +14,8 @@ mod saved_bytes;
 
 #[cfg(feature = "serde")]
 pub use adopt::{AdoptError, RemovedName};
+#[cfg(feature = "serde")]
+pub use differ::StateDifference;
 pub use journal::Restored;
 #[cfg(all(feature = "serde", feature = "audit"))]
 pub use save::AnySeal;

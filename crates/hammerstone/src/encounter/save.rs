@@ -65,6 +65,7 @@ pub(crate) enum Known {
     #[default]
     No,
     /// Those of a ruleset.
+    #[cfg(feature = "serde")]
     Of(Ruleset),
     /// Those that stood in its bytes.
     #[cfg(feature = "serde")]
@@ -172,7 +173,10 @@ impl Encounter {
         saved.level = self.level.fingerprint();
         saved.sound.get_or_init(|| ());
         saved.origin = self.journal.origin();
-        saved.names = Known::Of(self.rules.clone());
+        #[cfg(feature = "serde")]
+        {
+            saved.names = Known::Of(self.rules.clone());
+        }
         Ok(())
     }
 

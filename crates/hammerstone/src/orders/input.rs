@@ -38,7 +38,7 @@ pub enum Input {
 
 /// What was asked, as plain data: repeated in an encounter that stands as the first one stood, it leads to the same state, bit for bit.
 ///
-/// An encounter notes what its host asks between two ticks ([`crate::Encounter::keep_inputs`]), and a [host](crate::Host) that wraps
+/// An encounter notes what its host asks between two ticks ([`crate::Encounter::keep_inputs`]), and a [host](crate::hooks::Host) that wraps
 /// another what that asks in answer to a fact ([`Orders::noting`]).
 #[derive(Clone, PartialEq, Debug, Default)]
 pub struct Inputs {

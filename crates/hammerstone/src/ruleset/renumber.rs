@@ -40,7 +40,13 @@ impl Ruleset {
             template.parts.iter().map(|part| format!("{}/{}", template.name, part.name))
         });
         let parts = parts.collect();
+        // With which a template joins: who has another was given it by the game.
+        let healths = rules.templates.iter().enumerate();
+        let healths = healths
+            .map(|(place, _)| rules.own_health(crate::ids::TemplateId::new(place)).to_string())
+            .collect();
         let others = [
+            ("healths", "", healths),
             ("topics", "TopicId", paths),
             ("families", "FamilyId", families),
             ("remembered", "", remembered),

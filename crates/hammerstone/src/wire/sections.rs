@@ -108,6 +108,11 @@ impl<'a> SectionReader<'a> {
         read(self.find(name).ok_or(Damaged)?)
     }
 
+    /// All of them, in the order of writing.
+    pub(crate) fn all(&self) -> &[(&'a str, &'a [u8])] {
+        &self.sections
+    }
+
     /// Whether as many were taken as there are.
     pub(crate) fn is_at_end(&self) -> bool {
         self.taken == self.sections.len()

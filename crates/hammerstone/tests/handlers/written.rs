@@ -18,6 +18,24 @@ mod encounter_started {
     }
 }
 
+mod encounter_adopted {
+    use super::World;
+    use hammerstone::event::EncounterAdopted;
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
+
+    /// Hears `encounter.adopted`: The encounter goes on under a ruleset that was tuned. What follows from that comes next: swings that end, and changed maxima.
+    fn on_encounter_adopted(world: &mut World, fact: &EncounterAdopted, heard: &Heard<'_>, orders: &mut Orders<'_>) {
+    }
+
+    /// Adds the hook and subscribes it. Call this once, before the first tick.
+    pub(super) fn hear_encounter_adopted(hooks: &mut Hooks<World>, fight: &mut Encounter) -> HookId {
+        let hook = hooks.on("encounter-adopted", on_encounter_adopted);
+        fight.orders().subscribe(hook, Listen::to(topic::ENCOUNTER_ADOPTED));
+        hook
+    }
+}
+
 mod encounter_ended {
     use super::World;
     use hammerstone::event::EncounterEnded;
@@ -1886,6 +1904,7 @@ fn every_hook_is_subscribed_and_heard() {
     let mut fight = hammerstone::Encounter::new(&rules, 7);
     let mut hooks = hammerstone::hooks::Hooks::<World>::new();
     encounter_started::hear_encounter_started(&mut hooks, &mut fight);
+    encounter_adopted::hear_encounter_adopted(&mut hooks, &mut fight);
     encounter_ended::hear_encounter_ended(&mut hooks, &mut fight);
     encounter_cut::hear_encounter_cut(&mut hooks, &mut fight);
     order_refused::hear_order_refused(&mut hooks, &mut fight);
@@ -1956,7 +1975,7 @@ fn every_hook_is_subscribed_and_heard() {
     fight.tick_with(&hooks, &mut World).unwrap();
     let refused = fight.facts().events().filter(|event| matches!(event, hammerstone::event::Event::OrderRefused(_)));
     assert_eq!(refused.count(), 0);
-    assert_eq!(fight.view().subscriptions().count(), 68);
+    assert_eq!(fight.view().subscriptions().count(), 69);
 }
 
 fn rules() -> hammerstone::Ruleset {
