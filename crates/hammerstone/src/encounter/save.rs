@@ -55,20 +55,20 @@ pub struct Saved {
     /// Where it comes from, for records of what a host does.
     pub(crate) origin: Option<Origin>,
     /// What the ids in it mean.
+    #[cfg(feature = "serde")]
     pub(crate) names: Known,
 }
 
 /// The names that a saved state was saved under.
+#[cfg(feature = "serde")]
 #[derive(Clone, Debug, Default)]
 pub(crate) enum Known {
     /// Not known: it was read in a way that has no names.
     #[default]
     No,
     /// Those of a ruleset.
-    #[cfg(feature = "serde")]
     Of(Ruleset),
     /// Those that stood in its bytes.
-    #[cfg(feature = "serde")]
     Read(Arc<super::saved_bytes::NameLists>),
 }
 
