@@ -8,7 +8,8 @@ use hammerstone::geometry::Frame;
 use hammerstone::prelude::*;
 use hammerstone::{Fixed, Saved};
 use hammerstone_record::{
-    FlightRecorder, Flush, Log, LogEnd, LogError, LogOptions, Named, Names, Recorder, Replay,
+    FlightRecorder, Flush, Log, LogEnd, LogError, LogOptions, Named, Names, Recorder, Replay, RollbackCheck,
+    RollbackError,
 };
 use proptest::prelude::*;
 use testkit::{build, busy, facts_hash, fights, play_ticking};
@@ -383,4 +384,59 @@ fn a_full_disk_does_not_stop_the_fight() {
     assert_eq!(recorder.failed().map(std::io::Error::kind), Some(std::io::ErrorKind::StorageFull));
     assert_eq!(recorder.finish().expect_err("it was full").kind(), std::io::ErrorKind::StorageFull);
     assert_eq!(fight.view().tick(), 200);
+}
+
+/// Every tick, run again from eight ticks back, comes to the same: with hooks that keep what they know in the world.
+#[test]
+fn every_tick_is_run_again() {
+    let (_, hooks, mut fight) = busy();
+    let mut check = RollbackCheck::begin(&mut fight, 8).expect("it is whole");
+    let (mut calls, mut saved) = (0u64, None);
+    for tick in 0..150u32 {
+        if tick % 20 == 3 {
+            fight.orders().next_round();
+        }
+        check.tick_with(&mut fight, &hooks, &mut calls).unwrap_or_else(|error| panic!("{error}"));
+        match (tick, &saved) {
+            (40, _) => saved = Some(fight.save().expect("it is whole")),
+            (90, Some(saved)) => {
+                fight.restore(saved).expect("it is of this fight");
+                fight.orders().next_round();
+            }
+            _ => {}
+        }
+    }
+    assert!(calls > 2 && fight.view().round() > 4, "{calls}");
+}
+
+/// A negative control: a hook that remembers beside the world what it did is found, with the part of the state that it spoils.
+#[test]
+fn a_hook_with_a_memory_of_its_own_is_found() {
+    let mut b = Ruleset::builder(60);
+    let masons = b.team("masons");
+    let crush = b.damage_type("crush");
+    let tide = b.reason("tide");
+    let mason = b.template(Template::new("mason", masons, 40));
+    let rules = b.build().expect("a ruleset");
+    let mut hooks = Hooks::<()>::new();
+    let hidden = std::sync::atomic::AtomicI64::new(1);
+    let hurts = hooks.on("hurts", move |(), joined: &CombatantJoined, _, orders| {
+        let more = hidden.fetch_add(1, std::sync::atomic::Ordering::Relaxed);
+        orders.damage(joined.subject, crush, Fixed::whole(more), tide);
+    });
+    let mut fight = Encounter::new(&rules, 7);
+    let mut check = RollbackCheck::begin(&mut fight, 3).expect("it is whole");
+    fight.orders().subscribe(hurts, Listen::to(topic::COMBATANT_JOINED));
+    check.tick_with(&mut fight, &hooks, &mut ()).expect("it hears nothing yet");
+    fight.orders().spawn(mason, Pose::IDENTITY);
+    let error = check.tick_with(&mut fight, &hooks, &mut ()).expect_err("it remembers");
+    let RollbackError::Differs { tick, back, differences } = &error else { panic!("{error}") };
+    assert_eq!((*tick, *back, differences[0].field.as_str()), (2, 1, "combatants.health"));
+    let text = error.to_string();
+    assert!(
+        text.starts_with(
+            "tick 2, rolled back by 1 and run again, comes to another state: `combatants.health`, row 0"
+        ),
+        "{text}"
+    );
 }

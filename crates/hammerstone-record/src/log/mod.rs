@@ -7,6 +7,7 @@ mod frame;
 mod reading;
 mod recorder;
 mod replay;
+mod rolled_back;
 #[cfg(test)]
 mod tests;
 
@@ -15,3 +16,4 @@ pub use frame::seal_log_again;
 pub use reading::{Log, LogEnd, LogError};
 pub use recorder::{Flush, LogOptions, Named, Recorder};
 pub use replay::{Differs, Replay, ReplayError};
+pub use rolled_back::{RollbackCheck, RollbackError};
