@@ -290,10 +290,7 @@ fn a_difference_is_found_by_name() {
     let found = label([7, 9]).differences(&label([7, 0x102]));
     assert_eq!(found.len(), 1);
     assert_eq!((found[0].field.as_str(), found[0].combatant), ("combatants.label", Some(all[1])));
-    assert_eq!(
-        found[0].to_string(),
-        "`combatants.label`, row 1: 0900000000000000 in the first, 0201000000000000 in the second"
-    );
+    assert_eq!(found[0].to_string(), "`combatants.label`, row 1: 9 in the first, 258 in the second");
     fight.orders().next_round();
     let waiting = fight.save().unwrap().differences(&saved);
     let fields: Vec<&str> = waiting.iter().map(|one| one.field.as_str()).collect();

@@ -71,7 +71,7 @@ fn states(one: &Fight, other: &Fight, options: &CompareOptions) -> Result<Outcom
         // That two seeds are two seeds is no news.
         all.retain(|one| !matches!(one.field.as_str(), "seed" | "first_fingerprint"));
         let Some(difference) = all.first() else { continue };
-        let hex = |bytes: &[u8]| bytes.iter().map(|byte| format!("{byte:02x}")).collect::<String>();
+        let [first, second] = difference.values();
         let name = difference.combatant.map(|who| ours.names().of(who).to_owned());
         found = Some(Differs {
             tick: ticks,
@@ -79,8 +79,8 @@ fn states(one: &Fight, other: &Fight, options: &CompareOptions) -> Result<Outcom
             combatant: name.filter(|name| !name.is_empty()),
             part: difference.field.clone(),
             row: difference.row,
-            first: hex(&difference.bytes[0]),
-            second: hex(&difference.bytes[1]),
+            first,
+            second,
             parts: all.iter().map(|one| one.field.clone()).collect(),
         });
         break (true, true);
@@ -96,9 +96,7 @@ fn states(one: &Fight, other: &Fight, options: &CompareOptions) -> Result<Outcom
                     (None, None) => {}
                 }
                 writeln!(out)?;
-                let short =
-                    |hex: &str| if hex.len() > 64 { format!("{}…", &hex[..64]) } else { hex.to_owned() };
-                writeln!(out, "  first  {}\n  second {}", short(first), short(second))?;
+                writeln!(out, "  {first} in the first, {second} in the second")?;
                 if parts.len() > 1 {
                     writeln!(out, "and so do {}", parts[1..].join(", "))?;
                 }

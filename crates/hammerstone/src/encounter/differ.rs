@@ -19,19 +19,36 @@ pub struct StateDifference {
     pub bytes: [Vec<u8>; 2],
 }
 
+impl StateDifference {
+    /// What stands there in both: a whole number where it has no more than eight bytes, else its bytes as they are.
+    pub fn values(&self) -> [String; 2] {
+        self.bytes.each_ref().map(|bytes| {
+            const MOST: usize = 32;
+            match bytes.len() {
+                1..=8 => {
+                    let mut eight =
+                        [if bytes.last().is_some_and(|last| *last >= 0x80) { 0xff } else { 0 }; 8];
+                    eight[..bytes.len()].copy_from_slice(bytes);
+                    i64::from_le_bytes(eight).to_string()
+                }
+                length => {
+                    let text: String = bytes.iter().take(MOST).map(|byte| format!("{byte:02x}")).collect();
+                    if length > MOST { format!("{text}… ({length} bytes)") } else { text }
+                }
+            }
+        })
+    }
+}
+
 impl std::fmt::Display for StateDifference {
     fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
-        let StateDifference { field, row, bytes, .. } = self;
+        let StateDifference { field, row, .. } = self;
         write!(f, "`{field}`")?;
         if let Some(row) = row {
             write!(f, ", row {row}")?;
         }
-        let hex = |bytes: &[u8]| {
-            const MOST: usize = 16;
-            let text: String = bytes.iter().take(MOST).map(|byte| format!("{byte:02x}")).collect();
-            if bytes.len() > MOST { format!("{text}… ({} bytes)", bytes.len()) } else { text }
-        };
-        write!(f, ": {} in the first, {} in the second", hex(&bytes[0]), hex(&bytes[1]))
+        let [first, second] = self.values();
+        write!(f, ": {first} in the first, {second} in the second")
     }
 }
 
