@@ -10,7 +10,7 @@ use hammerstone::ids::HookId;
 use hammerstone::prelude::*;
 use hammerstone_record::{FlightRecorder, Log, LogOptions, Named, Replay, Run, Transcript};
 
-/// The score of the game, by the number of whoever has died.
+/// The score of the game: deaths, by the number of the combatant.
 struct Score(Vec<u32>);
 
 /// A hook with a fault: it takes for granted that there are never more than eight combatants.

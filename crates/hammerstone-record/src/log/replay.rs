@@ -116,26 +116,17 @@ pub struct Replay<'a> {
 impl<'a> Replay<'a> {
     /// Runs every tick of a log, also those that were rolled back.
     pub fn of(log: &'a Log) -> Result<Replay<'a>, ReplayError> {
-        let mut replay = Replay {
-            log,
-            fight: log.start.clone(),
-            streams: Streams::default(),
-            inputs: Inputs::new(),
-            next: 0,
-            ticks: 0,
-            only: None,
-            checks: true,
-            hooks: BTreeMap::new(),
-            saved: BTreeMap::new(),
-            last_uses: log.last_uses(),
-            failed: None,
-        };
+        let mut replay = Replay::new(log, None, log.last_uses());
         replay.keep();
         Ok(replay)
     }
 
     /// Runs the ticks that count: where a state was restored, the later branch.
     pub fn of_branch(log: &'a Log) -> Replay<'a> {
+        Replay::new(log, Some(log.branch()), BTreeMap::new())
+    }
+
+    fn new(log: &'a Log, only: Option<Vec<u64>>, last_uses: BTreeMap<u64, usize>) -> Replay<'a> {
         Replay {
             log,
             fight: log.start.clone(),
@@ -143,11 +134,11 @@ impl<'a> Replay<'a> {
             inputs: Inputs::new(),
             next: 0,
             ticks: 0,
-            only: Some(log.branch()),
+            only,
             checks: true,
             hooks: BTreeMap::new(),
             saved: BTreeMap::new(),
-            last_uses: BTreeMap::new(),
+            last_uses,
             failed: None,
         }
     }
