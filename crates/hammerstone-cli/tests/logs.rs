@@ -5,7 +5,7 @@ mod common;
 use std::fs;
 use std::path::{Path, PathBuf};
 
-use common::{hammerstone, run};
+use common::{FIGHT, hammerstone, rules, run};
 
 /// A folder of its own for a test.
 fn folder(name: &str) -> PathBuf {
@@ -131,23 +131,28 @@ fn what_cannot_be_done_with_a_log_is_said() {
 #[test]
 fn a_killed_run_leaves_a_good_log() {
     let folder = folder("killed");
-    let log = folder.join("fight.log").display().to_string();
+    fs::write(folder.join("a.rules.toml"), rules("")).expect("a file");
+    fs::write(folder.join("fight.toml"), FIGHT).expect("a file");
+    let log = folder.join("fight.log");
     // One of another build may lie there.
     _ = fs::remove_file(&log);
-    let mut child = hammerstone(&["run", "scenarios/skirmish.toml", "--ticks", "2000000", "--log", &log])
+    let mut child = hammerstone(&["run", "fight.toml", "--ticks", "10000000", "--log", "fight.log"])
+        .current_dir(&folder)
         .stdout(std::process::Stdio::null())
         .spawn()
         .expect("it starts");
-    for _ in 0..2000 {
+    for _ in 0..4000 {
         if fs::metadata(&log).is_ok_and(|log| log.len() > 60_000) {
             break;
         }
-        std::thread::sleep(std::time::Duration::from_millis(5));
+        std::thread::sleep(std::time::Duration::from_millis(1));
     }
+    assert!(child.try_wait().expect("it is a child").is_none(), "it is killed while it runs");
     _ = child.kill();
     _ = child.wait();
-    let (_, said, errors) = run(&["run", &log, "--verify"]);
+    let (_, said, errors) = run(&["run", &log.display().to_string(), "--verify"]);
     assert!(said.contains("every tick ran as it was recorded"), "{said}{errors}");
+    assert!(said.contains("it has no end") || said.contains("it is cut or damaged"), "{said}");
 }
 
 /// Two runs are held against each other state by state, and the first part that differs is named.

@@ -172,6 +172,24 @@ fn a_log_may_begin_in_the_middle() {
     assert_eq!(run_again(&log), all);
 }
 
+/// One that was reset to a beginning without anything in it has other ids than a new one.
+#[test]
+fn a_log_may_begin_after_a_reset() {
+    let mut b = Ruleset::builder(60);
+    let masons = b.team("masons");
+    let mason = b.template(Template::new("mason", masons, 40));
+    let mut fight = Encounter::new(&b.build().expect("a ruleset"), 7);
+    fight.tick().expect("it ticks");
+    fight.orders().reset();
+    fight.tick().expect("it ticks");
+    let mut recorder = Recorder::begin(&mut fight, Vec::new(), &each_tick());
+    let odo = fight.orders().spawn(mason, Pose::IDENTITY);
+    recorder.tick(&mut fight).expect("it ticks");
+    assert_eq!((fight.epoch(), fight.view().life(odo)), (1, Life::Standing));
+    let log = Log::read(recorder.finish().expect("memory")).expect("it was written");
+    assert_eq!(run_again(&log), [came(&fight)]);
+}
+
 /// A busy log, small: its bytes, and what each tick came to.
 fn small(packed: bool) -> (Vec<u8>, Vec<Came>) {
     let (_, hooks, mut fight) = busy();

@@ -2,7 +2,7 @@
 
 use hammerstone::amount::Keep;
 use hammerstone::event::{AttackEnded, Event, HealthChanged, SwingEnd};
-use hammerstone::flow::{Group, Reaction, Rule, Target};
+use hammerstone::flow::{Group, Line, Reaction, Rule, Target};
 use hammerstone::hooks::HookSort;
 use hammerstone::prelude::*;
 use hammerstone::status::Pulse;
@@ -202,6 +202,26 @@ fn another_order_changes_nothing_but_numbers() {
     let bites = |fight: &Encounter| fight.view().counter(fight.rules().find_counter("bites").expect("there"));
     assert_eq!((bites(&opened), bites(&fight)), (bites(&plain), bites(&plain)));
     assert_eq!(bites(&plain), Some(1));
+}
+
+/// Two lines with one text are two lines, each with what it has beside the text.
+#[test]
+fn lines_of_one_text_are_told_apart() {
+    let rules = |health| {
+        let mut b = Ruleset::builder(60);
+        let masons = b.team("masons");
+        b.line(Line::new("Again.").lasts(10));
+        b.line(Line::new("Again.").lasts(20));
+        b.template(Template::new("mason", masons, health));
+        b.build().expect("a ruleset")
+    };
+    let (plain, tuned) = (rules(40), rules(60));
+    let mut fight = Encounter::new(&plain, 7);
+    fight.tick().expect("it ticks");
+    let saved = fight.save().expect("whole");
+    fight.adopt(&tuned, Keep::Share).expect("numbers alone");
+    assert_eq!(fight.rules().fingerprint(), tuned.fingerprint(), "in the same order");
+    Encounter::new(&tuned, 7).restore_adopting(&saved, Keep::Share).expect("numbers alone");
 }
 
 /// What is new has numbers after all that was there, and can be used at once.

@@ -204,7 +204,7 @@ proptest! {
         }
     }
 
-    /// Whoever knows how to seal can write anything: it is refused, or the fight goes on.
+    /// A stranger can seal anything: it is refused, or the fight goes on.
     #[test]
     fn bytes_that_are_changed_and_sealed_again_are_refused_or_harmless(
         fight in fights(),
@@ -226,7 +226,7 @@ proptest! {
     }
 }
 
-/// A save of each version of the layout is kept, and is read for ever: by name where the ruleset is laid out otherwise by now.
+/// A save of each version of the layout is kept, and stays readable: by name where the ruleset is laid out otherwise by now.
 /// `HAMMERSTONE_WRITE=1` writes that of the present version, if it is not there yet.
 #[test]
 fn saves_of_every_version_are_read() {

@@ -175,7 +175,9 @@ impl<W: Write> Recorder<W> {
         put_bytes(&mut header, &fight.level().to_bytes());
         put(&mut header, u64::from(fight.rules().rate()));
         header.extend(fight.seed().to_le_bytes());
-        let fresh = Encounter::in_level(fight.rules(), fight.level(), fight.seed()).same_state(fight);
+        // Ids of one that was reset say so, which its state does not.
+        let new = Encounter::in_level(fight.rules(), fight.level(), fight.seed());
+        let fresh = fight.epoch() == 0 && new.same_state(fight);
         header.push((!fresh).into());
         if !fresh {
             match fight.save() {

@@ -51,7 +51,7 @@ pub enum AdoptError {
     #[error("the saved state does not say what its numbers mean; read it with `Saved::from_bytes`")]
     NoNames,
     /// The state does not fit the ruleset.
-    #[error("the fight does not fit the tuned ruleset: {what}")]
+    #[error("the fight does not fit the tuned ruleset: {what}; tune less at a time, or begin anew")]
     Unfit {
         /// What does not fit.
         what: &'static str,

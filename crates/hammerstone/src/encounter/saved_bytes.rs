@@ -37,7 +37,9 @@ pub enum SavedBytesError {
         known: u16,
     },
     /// They end too early, go on too long, hold what no saved state holds, or were changed after they were written.
-    #[error("the bytes of the saved state are damaged, or were changed after they were written")]
+    #[error(
+        "the bytes of the saved state are damaged, or were changed after they were written; take an earlier save"
+    )]
     Damaged,
 }
 

@@ -22,6 +22,18 @@ pub(crate) struct NameList {
     pub(crate) names: Vec<String>,
 }
 
+/// Names, of which a second one of the same (two lines may have one text) has its number with it, after a sign that no name has.
+#[cfg(feature = "serde")]
+fn told_apart(names: impl Iterator<Item = String>) -> Vec<String> {
+    let mut seen: BTreeMap<String, u32> = BTreeMap::new();
+    let one = |name: String| {
+        let count = seen.entry(name.clone()).or_default();
+        *count += 1;
+        if *count == 1 { name } else { format!("{name}\u{1f}{count}") }
+    };
+    names.map(one).collect()
+}
+
 /// Where each name of each list stands.
 pub(super) type Names = BTreeMap<&'static str, BTreeMap<String, usize>>;
 
@@ -44,7 +56,7 @@ macro_rules! name_lookups {
             pub(super) fn defined_names(&self) -> Vec<NameList> {
                 let mut all = Vec::new();
                 $(
-                    let names = self.0.$list.iter().map(|entry| $text(entry).to_owned()).collect();
+                    let names = told_apart(self.0.$list.iter().map(|entry| $text(entry).to_owned()));
                     all.push(NameList { list: stringify!($list), ids: stringify!($id), names });
                 )*
                 all

@@ -33,7 +33,9 @@ impl Ruleset {
             let Some(key) = rules.attack_plan(crate::ids::AttackId::new(number)).cooldown else { continue };
             if usize::from(key) == cooldowns.len() {
                 let group = attack.cooldown.as_ref().and_then(|cooldown| cooldown.group.as_ref());
-                cooldowns.push(group.map_or_else(|| attack.name.clone(), |group| format!("group {group}")));
+                cooldowns.push(
+                    group.map_or_else(|| format!("attack {}", attack.name), |group| format!("group {group}")),
+                );
             }
         }
         let parts = rules.templates.iter().flat_map(|template| {
