@@ -5,7 +5,7 @@ mod common;
 use std::fs;
 use std::path::{Path, PathBuf};
 
-use common::{FIGHT, hammerstone, rules, run};
+use common::{FIGHT, hammerstone, rules, run, unfolded};
 
 /// A folder of its own for a test.
 fn folder(name: &str) -> PathBuf {
@@ -89,7 +89,7 @@ fn a_log_is_held_against_its_checksums() {
         assert_eq!(status, 0);
         let (_, whole, _) = run(&["run", &log, "--format", "jsonl"]);
         assert!(whole.starts_with(&feed) && feed.lines().count() > 100);
-        assert!(errors.contains("is cut or damaged at byte"), "{errors}");
+        assert!(unfolded(&errors).contains("is cut or damaged at byte"), "{errors}");
     }
     let plain = logged(&folder, "scenarios/skirmish.toml", &[]);
     let packed = folder.join("packed.log").display().to_string();
@@ -122,6 +122,7 @@ fn what_cannot_be_done_with_a_log_is_said() {
     ] {
         let (status, _, errors) = run(args);
         assert_eq!(status, 2, "{args:?}");
+        let errors = unfolded(&errors);
         assert!(errors.contains(expected), "{args:?}: {errors}");
         assert!(!errors.contains("panicked"), "{errors}");
     }

@@ -4,7 +4,7 @@ mod common;
 
 use std::fs;
 
-use common::{FIGHT, in_folder, rules, run};
+use common::{FIGHT, in_folder, rules, run, unfolded};
 
 #[test]
 fn a_hundred_problems_are_told_and_the_rest_is_counted() {
@@ -61,7 +61,7 @@ fn another_encoding_is_told_by_its_offset() {
     let path = |name: &str| folder.join(name).display().to_string();
     let (status, _, errors) = run(&["check", &path("a.rules.toml")]);
     assert_eq!(status, 2);
-    let errors = errors.split_whitespace().collect::<Vec<_>>().join(" ");
+    let errors = unfolded(&errors);
     assert!(
         errors.contains(&format!("is not UTF-8: the byte at offset {offset}, in line {line}")),
         "{errors}"

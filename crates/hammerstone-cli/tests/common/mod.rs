@@ -22,6 +22,11 @@ pub(crate) fn run(args: &[&str]) -> (i32, String, String) {
     (status.code().unwrap(), text(stdout), text(stderr))
 }
 
+/// A message in one line: where it was folded depends on how long the paths in it are.
+pub(crate) fn unfolded(message: &str) -> String {
+    message.split_whitespace().filter(|&word| word != "│").collect::<Vec<_>>().join(" ")
+}
+
 pub(crate) fn demo_feed() -> String {
     let (status, feed, errors) = run(&["demo", "--format", "jsonl"]);
     assert_eq!((status, errors.as_str()), (0, ""));
