@@ -395,7 +395,13 @@ fn order(encounter: &mut Encounter, rules: &Ruleset, bytes: &mut Bytes<'_>, know
         (0..=3, ..) => {
             known.who.push(orders.spawn_as(template, pose, None, other.filter(|_| bytes.comes(3))))
         }
-        (4, Some(id), _) => _ = orders.give(Order::Spawn { id, template, team: None, pose, owner: None }),
+        (4, Some(id), _) => {
+            let (team, owner, key) = (None, None, pose.at[0].to_bits().into());
+            _ = orders.give(match bytes.comes(2) {
+                true => Order::Spawn { id, template, team, pose, owner },
+                false => Order::SpawnKeyed { id, template, team, pose, owner, key },
+            });
+        }
         (5 | 6, Some(who), _) => known.swings.push(orders.start(who, attack)),
         (7, ..) => known.swings.push(orders.spawn_attack(attack, team, pose)),
         (8, Some(subject), Some(swing)) => {

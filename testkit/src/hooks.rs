@@ -2,15 +2,55 @@
 
 use hammerstone::Fixed;
 use hammerstone::amount::Modifier;
-use hammerstone::event::Event;
 use hammerstone::event::{CombatantDied, HealthChanged, HitLanded};
-use hammerstone::hooks::Verdict;
+use hammerstone::event::{Event, FactKey};
+use hammerstone::hooks::{Prediction, Verdict};
+use hammerstone::orders::Inputs;
 use hammerstone::prelude::*;
+use hammerstone::rollback::{Game, TickInputs};
 
-/// What hooks know: nothing but the rules and the count of calls.
+/// What hooks know: nothing but the rules and the count of calls. What those that show and watch were told lies beside it.
 pub struct World {
     pub rules: Ruleset,
     pub calls: u64,
+    pub told: Vec<Told>,
+}
+
+impl World {
+    /// Of a ruleset, before anything has happened.
+    pub fn new(rules: &Ruleset) -> World {
+        World { rules: rules.clone(), calls: 0, told: Vec::new() }
+    }
+}
+
+/// A generated fight that is rolled back: each player gives some of what was asked in another run, in which other ids may have been given.
+impl Game for World {
+    type Input = Inputs;
+    type Saved = u64;
+
+    fn play(&mut self, fight: &mut Encounter, inputs: TickInputs<'_, Inputs>) {
+        for (_, asked) in inputs.iter() {
+            fight.repeat(asked).expect("it holds what it names");
+        }
+    }
+
+    fn save_into(&self, saved: &mut u64) {
+        *saved = self.calls;
+    }
+
+    fn restore(&mut self, saved: &u64) {
+        self.calls = *saved;
+    }
+}
+
+/// What a hook was told.
+#[derive(Clone, PartialEq, Debug)]
+pub struct Told {
+    /// With the number of the fact; none for a hook that watches.
+    pub what: Option<(Prediction, u64)>,
+    pub key: Option<FactKey>,
+    pub tick: u64,
+    pub event: Event,
 }
 
 /// Hooks that answer: a blow with damage, damage with healing and a swing, a death with a return, anything with a status.
@@ -45,7 +85,9 @@ pub fn hooks() -> Hooks<World> {
             orders.apply(subject, status, heard.event.other());
         }
     });
-    hooks.watch("watch anything", |world: &mut World, _| world.calls += 1);
+    hooks.watch("watch anything", |world: &mut World, heard| {
+        world.told.push(Told { what: None, key: None, tick: heard.facts.tick.into(), event: *heard.event });
+    });
     hooks.intercept("fickle", 0, |world: &mut World, attempt, terms| {
         world.calls += 1;
         let tide = world.rules.find_reason("tide").unwrap();
@@ -66,6 +108,10 @@ pub fn hooks() -> Hooks<World> {
     hooks.prevent_death("a second breath", 1, |world: &mut World, lethal| {
         world.calls += 1;
         (lethal.amount % 3 == 0).then_some(2)
+    });
+    hooks.show("show anything", |world: &mut World, predicted| {
+        let (what, tick) = (Some((predicted.what, predicted.number)), predicted.tick);
+        world.told.push(Told { what, key: Some(predicted.key), tick, event: *predicted.heard.event });
     });
     hooks
 }

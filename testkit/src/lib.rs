@@ -17,7 +17,7 @@ mod sheet;
 
 pub use build::build;
 pub use canonical::facts_hash;
-pub use hooks::{World, hooks};
+pub use hooks::{Told, World, hooks};
 pub use play::{busy, play, play_ticking, play_under};
 pub use sheet::{Fight, Op, Sheet, cases, fights};
 

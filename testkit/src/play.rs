@@ -54,7 +54,7 @@ pub fn play_ticking(
     mut run: impl FnMut(&mut Encounter, &Hooks<World>, &mut World),
 ) -> Encounter {
     let hooks = hooks();
-    let mut world = World { rules: rules.clone(), calls: 0 };
+    let mut world = World::new(rules);
     let mut encounter = Encounter::new(rules, fight.seed);
     prepare(&mut encounter);
     let mut known = Known::default();

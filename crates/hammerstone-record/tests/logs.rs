@@ -5,14 +5,16 @@ use std::panic::{AssertUnwindSafe, catch_unwind};
 use hammerstone::amount::Keep;
 use hammerstone::event::{CombatantJoined, Event};
 use hammerstone::geometry::Frame;
+use hammerstone::orders::Inputs;
 use hammerstone::prelude::*;
+use hammerstone::rollback::{Rollback, RollbackOptions};
 use hammerstone::{Fixed, Saved};
 use hammerstone_record::{
     FlightRecorder, Flush, Log, LogEnd, LogError, LogOptions, Named, Names, Recorder, Replay, RollbackCheck,
     RollbackError,
 };
 use proptest::prelude::*;
-use testkit::{build, busy, facts_hash, fights, play_ticking};
+use testkit::{World, build, busy, facts_hash, fights, play_ticking};
 
 fn each_tick() -> LogOptions {
     LogOptions { checksums: 1, flush: Flush::EachTick, ..LogOptions::at_rate(60) }
@@ -75,6 +77,135 @@ proptest! {
             last = if summary.reset { 0 } else { summary.tick };
         }
         prop_assert_eq!(Some(&came(branch.fight())), all.last());
+    }
+}
+
+/// What a test does with a fight between two of its ticks.
+#[derive(Clone, Copy, PartialEq, Debug)]
+enum Between {
+    /// It goes through bytes.
+    Saves,
+    /// So many ticks are run again.
+    RollsBack(usize),
+    /// It goes on under the other ruleset, which was tuned.
+    Adopts,
+}
+
+/// One that goes under one ruleset, then under the other.
+fn adopts(encounter: &mut Encounter, rules: &[Ruleset; 2]) {
+    let other = usize::from(encounter.rules().fingerprint() == rules[0].fingerprint());
+    // One that would not fit is refused, and has changed nothing.
+    _ = encounter.adopt(&rules[other], Keep::Share);
+}
+
+proptest! {
+    #![proptest_config(testkit::cases(120))]
+
+    /// Saved through bytes, rolled back and run again, under rulesets that change, at any ticks and with all of it in the log: every tick comes to what it
+    /// comes to without, and the log runs again.
+    #[test]
+    fn all_of_it_at_once_changes_no_bit(
+        fight in fights(),
+        seed in any::<u64>(),
+        between in proptest::collection::btree_map(1..70usize, prop_oneof![
+            Just(Between::Saves),
+            (1..9usize).prop_map(Between::RollsBack),
+            Just(Between::Adopts),
+        ], 1..9),
+    ) {
+        let rules = [build(&fight.sheet), build(&fight.sheet.tuned(seed, false))];
+        let mut plain = Vec::new();
+        play_ticking(&rules[0], &fight, |_| {}, |encounter, hooks, world| {
+            encounter.tick_with(hooks, world).expect("it ticks");
+            plain.push(came(encounter));
+            if between.get(&plain.len()) == Some(&Between::Adopts) {
+                adopts(encounter, &rules);
+            }
+        });
+
+        let (mut recorder, mut all) = (None, Vec::new());
+        // What each tick began with, and what was asked in it.
+        let mut begun: Vec<(Ruleset, Saved, u64, Inputs)> = Vec::new();
+        let mut elsewhere = None;
+        play_ticking(&rules[0], &fight, |_| {}, |encounter, hooks, world| {
+            let log = recorder.get_or_insert_with(|| Recorder::begin(encounter, Vec::new(), &each_tick()));
+            let asked = encounter.inputs().expect("they are kept").clone();
+            // As it stood before anything was asked: as the tick before left it.
+            let before = elsewhere.take().unwrap_or_else(|| (encounter.rules().clone(), encounter.save().expect("it is whole")));
+            begun.push((before.0, before.1, world.calls, asked));
+            log.tick_with(encounter, hooks, world).expect("it ticks");
+            all.push(came(encounter));
+            match between.get(&all.len()) {
+                Some(Between::Saves) => {
+                    let saved = encounter.save().expect("it is whole").to_bytes();
+                    encounter.restore(&Saved::from_bytes(&saved).expect("it was written")).expect("it is of this fight");
+                }
+                Some(&Between::RollsBack(ticks)) if all.len() > 1 => {
+                    let first = all.len() - ticks.min(all.len() - 1);
+                    let came_to = all.split_off(first);
+                    let (rules_then, saved, calls, _) = &begun[first];
+                    encounter.restore_under(rules_then, saved).expect("it is of this fight");
+                    world.calls = *calls;
+                    for place in 0..came_to.len() {
+                        if place > 0 && between.get(&(first + place)) == Some(&Between::Adopts) {
+                            adopts(encounter, &rules);
+                        }
+                        let (_, _, calls, asked) = &begun[first + place];
+                        assert_eq!(world.calls, *calls);
+                        encounter.repeat(asked).expect("it holds what it names");
+                        log.tick_with(encounter, hooks, world).expect("it ticks");
+                        all.push(came(encounter));
+                    }
+                    assert_eq!(all[first..], came_to);
+                }
+                Some(Between::Adopts) => adopts(encounter, &rules),
+                _ => {}
+            }
+            elsewhere = Some((encounter.rules().clone(), encounter.save().expect("it is whole")));
+        });
+        prop_assert_eq!(&all, &plain);
+
+        let log = Log::read(recorder.expect("there were ticks").finish().expect("memory")).expect("it was written");
+        let every = run_again(&log);
+        prop_assert!(every.len() >= plain.len());
+        let mut branch = Replay::of_branch(&log);
+        while branch.tick().unwrap_or_else(|error| panic!("{error}")).is_some() {}
+        prop_assert_eq!(Some(&came(branch.fight())), plain.last());
+    }
+
+    /// A driver that rolls back is recorded as it runs; in the log the corrected ticks count.
+    #[test]
+    fn what_a_driver_corrects_is_a_log(
+        fight in fights(),
+        delays in proptest::collection::vec(0..9u64, 1..40),
+    ) {
+        let rules = build(&fight.sheet);
+        let mut asked = Vec::new();
+        let plain = play_ticking(&rules, &fight, |encounter| encounter.keep_inputs(true), |encounter, hooks, world| {
+            asked.push(encounter.inputs().expect("they are kept").clone());
+            encounter.tick_with(hooks, world).expect("it ticks");
+        });
+        let (hooks, mut world) = (testkit::hooks(), World::new(&rules));
+        let mut encounter = Encounter::new(&rules, fight.seed);
+        let mut recorder = Recorder::begin(&mut encounter, Vec::new(), &each_tick());
+        let mut driver = Rollback::begin(encounter, RollbackOptions::of(1)).expect("it is whole");
+        let last = asked.len() as u64;
+        for now in 1..=last + 8 {
+            for tick in now.saturating_sub(8).max(1)..=now.min(last) {
+                if tick + delays[tick as usize % delays.len()] == now {
+                    driver.give(tick, 0, asked[tick as usize - 1].clone()).expect("it is in time");
+                }
+            }
+            let run = &mut |fight: &mut Encounter, hooks: &Hooks<World>, world: &mut World| recorder.tick_with(fight, hooks, world);
+            let to = if now <= last { Rollback::advance_by } else { Rollback::correct_by };
+            to(&mut driver, &hooks, &mut world, run).expect("it ticks");
+        }
+        prop_assert!(driver.fight().same_state(&plain));
+        let log = Log::read(recorder.finish().expect("memory")).expect("it was written");
+        let mut branch = Replay::of_branch(&log);
+        while branch.tick().unwrap_or_else(|error| panic!("{error}")).is_some() {}
+        prop_assert!(branch.fight().same_state(&plain));
+        prop_assert_eq!(run_again(&log).len(), log.len());
     }
 }
 

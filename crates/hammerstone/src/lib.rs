@@ -25,6 +25,7 @@ mod log;
 mod named;
 pub mod orders;
 mod resolve;
+pub mod rollback;
 mod rolls;
 mod ruleset;
 pub mod scene;

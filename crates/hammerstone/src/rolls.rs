@@ -34,7 +34,7 @@ impl Occasion {
     pub(crate) fn bits(&self, seed: u64, damage_type: u64, purpose: Purpose) -> u64 {
         let parts =
             [self.attacker, self.via, self.start, self.target, self.ordinal, damage_type, purpose as u64];
-        parts.iter().fold(mix(seed), |so_far, &part| mix(so_far ^ mix(part)))
+        parts.iter().fold(mix(seed), |so_far, &part| fold(so_far, part))
     }
 
     /// A whole number from `low` to `high`, both included, each equally likely
@@ -43,6 +43,11 @@ impl Occasion {
         let span = (high as i128 - low as i128 + 1) as u128;
         (low as i128 + ((self.bits(seed, damage_type, purpose) as u128 * span) >> 64) as i128) as i64
     }
+}
+
+/// One step of the folding of [`Occasion::bits`].
+pub(crate) fn fold(so_far: u64, part: u64) -> u64 {
+    mix(so_far ^ mix(part))
 }
 
 fn mix(value: u64) -> u64 {

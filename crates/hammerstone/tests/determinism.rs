@@ -68,7 +68,7 @@ proptest! {
             for sum in &mut sums {
                 encounter.restore(&saved).unwrap();
                 let hooks = testkit::hooks();
-                let mut world = testkit::World { rules: encounter.rules().clone(), calls: 0 };
+                let mut world = testkit::World::new(encounter.rules());
                 for _ in 0..3 {
                     encounter.tick_with(&hooks, &mut world).unwrap();
                 }

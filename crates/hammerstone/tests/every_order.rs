@@ -165,6 +165,7 @@ fn forbidden(order: &Order, at: At) -> bool {
         // What the host saw touch one who is gone is an attempt that a gate refuses.
         Order::Report { .. } => at == At::NeverThere,
         Order::Spawn { .. }
+        | Order::SpawnKeyed { .. }
         | Order::SpawnAttack { .. }
         | Order::Marker { .. }
         | Order::Release { .. }

@@ -14,7 +14,7 @@ proptest! {
     fn after_a_reset_the_first_state_is_there_again(fight in fights(), after in 1u32..40) {
         let rules = build(&fight.sheet);
         let hooks = testkit::hooks();
-        let mut world = testkit::World { rules: rules.clone(), calls: 0 };
+        let mut world = testkit::World::new(&rules);
         let mut encounter = Encounter::new(&rules, fight.seed);
         let set_up = |mut orders: Orders<'_>| {
             let templates = ["cast 0", "straggler", "straggler"].map(|name| rules.find_template(name).unwrap());

@@ -75,6 +75,8 @@ pub struct Log {
 #[derive(Clone, Debug)]
 pub(super) struct Entry {
     pub(super) restored: Origin,
+    /// Under which ruleset it runs.
+    pub(super) rules: Ruleset,
     /// Whether streams of poses begin anew with it.
     pub(super) anew: bool,
     pub(super) names: Vec<(Named, String)>,
@@ -91,8 +93,8 @@ pub(super) enum Origin {
     After(u64),
     /// With a state from elsewhere.
     Elsewhere(Box<Saved>),
-    /// With how the one before left it, but under another ruleset, in this state.
-    Adopted(Box<(Ruleset, Saved)>),
+    /// With how this one left it, or a state from elsewhere, but under another ruleset: in this state.
+    Adopted(Option<u64>, Box<(Ruleset, Saved)>),
 }
 
 /// What came of a tick.
@@ -142,7 +144,9 @@ impl Log {
                 sort::INPUTS => {
                     take_entry(content, first, &mut streams, (from, log.ticks.len())).map(|entry| {
                         let (names, anew) = (std::mem::take(&mut names), std::mem::take(&mut anew));
-                        log.entries.push(Entry { names, anew, ..entry });
+                        let rules = log.rules_of(&entry.0);
+                        let (restored, inputs) = entry;
+                        log.entries.push(Entry { restored, rules, names, anew, inputs, ran: None });
                     })
                 }
                 sort::ANEW if content.is_empty() => {
@@ -229,13 +233,24 @@ impl Log {
         while tick > 0 {
             branch.push(tick);
             tick = match self.entries[self.ticks[tick as usize - 1]].restored {
-                Origin::Before | Origin::Adopted(_) => tick - 1,
-                Origin::After(other) => other,
-                Origin::Elsewhere(_) => break,
+                Origin::Before => tick - 1,
+                Origin::After(other) | Origin::Adopted(Some(other), _) => other,
+                Origin::Elsewhere(_) | Origin::Adopted(None, _) => break,
             };
         }
         branch.reverse();
         branch
+    }
+
+    /// The ruleset of a tick that begins so, after those that are known.
+    fn rules_of(&self, origin: &Origin) -> Ruleset {
+        let after = match origin {
+            Origin::Adopted(_, adopted) => return adopted.0.clone(),
+            Origin::After(tick) => *tick,
+            Origin::Before | Origin::Elsewhere(_) => self.ticks.len() as u64,
+        };
+        let entry = after.checked_sub(1).and_then(|place| self.ticks.get(place as usize));
+        entry.map_or_else(|| self.start.rules().clone(), |&entry| self.entries[entry].rules.clone())
     }
 
     /// For each tick to which the fight was restored, the last one that began so.
@@ -291,18 +306,20 @@ fn take_entry(
     first: usize,
     streams: &mut Streams,
     (counted, known): (usize, usize),
-) -> Result<Entry, Damaged> {
+) -> Result<(Origin, Range<usize>), Damaged> {
     let mut from = Reading(content);
+    let tick = |number: u64| {
+        let tick = number.checked_add(counted as u64).filter(|&tick| tick <= known as u64);
+        tick.ok_or(Damaged)
+    };
     let restored = match from.byte()? {
         0 => Origin::Before,
-        1 => match from.number()?.checked_add(counted as u64) {
-            Some(tick) if tick <= known as u64 => Origin::After(tick),
-            _ => return Err(Damaged),
-        },
+        1 => Origin::After(tick(from.number()?)?),
         2 => Origin::Elsewhere(saved(&mut from)?),
         3 => {
+            let after = from.number()?.checked_sub(1).map(tick).transpose()?;
             let rules = Ruleset::from_bytes(from.bytes()?).map_err(|_| Damaged)?;
-            Origin::Adopted(Box::new((rules, *saved(&mut from)?)))
+            Origin::Adopted(after, Box::new((rules, *saved(&mut from)?)))
         }
         _ => return Err(Damaged),
     };
@@ -310,7 +327,7 @@ fn take_entry(
     streams.begin();
     take_inputs(&mut from, streams, &mut Inputs::new())?;
     from.end()?;
-    Ok(Entry { restored, anew: false, names: Vec::new(), inputs, ran: None })
+    Ok((restored, inputs))
 }
 
 fn saved(from: &mut Reading<'_>) -> Result<Box<Saved>, Damaged> {
@@ -333,6 +350,7 @@ fn take_ran(content: &[u8], first: usize, streams: &mut Streams) -> Result<Ran, 
             0 => None,
             1 => Some(HookSort::Reacts),
             2 => Some(HookSort::Watches),
+            3 => Some(HookSort::Shows),
             _ => return Err(Damaged),
         };
         let takes = match from.text()? {

@@ -262,8 +262,9 @@ impl<W: Write> Recorder<W> {
                 content.push(2);
                 put_bytes(&mut content, &saved.to_bytes());
             }
-            Some(Restored::Adopted(rules, saved)) => {
+            Some(Restored::Adopted { rules, saved, after }) => {
                 content.push(3);
+                put(&mut content, after.map_or(0, |tick| tick + 1));
                 put_bytes(&mut content, &rules.to_bytes());
                 put_bytes(&mut content, &saved.to_bytes());
             }
@@ -299,6 +300,7 @@ impl<W: Write> Recorder<W> {
                 None => 0,
                 Some(HookSort::Reacts) => 1,
                 Some(HookSort::Watches) => 2,
+                Some(HookSort::Shows) => 3,
             });
             put_bytes(&mut content, takes.unwrap_or_default().as_bytes());
         }

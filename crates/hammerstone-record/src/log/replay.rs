@@ -233,8 +233,8 @@ impl<'a> Replay<'a> {
                     self.saved.remove(tick);
                 }
             }
-            Origin::Elsewhere(saved) => self.fight.restore(saved)?,
-            Origin::Adopted(adopted) => self.fight.restore_under(&adopted.0, &adopted.1)?,
+            Origin::Elsewhere(saved) => self.fight.restore_under(&entry.rules, saved)?,
+            Origin::Adopted(_, adopted) => self.fight.restore_under(&adopted.0, &adopted.1)?,
         }
         Ok(())
     }

@@ -15,8 +15,15 @@ pub enum Restored {
     To(u64),
     /// It was restored to a state from elsewhere.
     Elsewhere(Box<Saved>),
-    /// It goes on under another ruleset, in this state.
-    Adopted(Ruleset, Box<Saved>),
+    /// It goes on under another ruleset.
+    Adopted {
+        /// The ruleset.
+        rules: Ruleset,
+        /// The state in which it goes on.
+        saved: Box<Saved>,
+        /// After how many [noted](Encounter::keep_inputs) ticks it stood; none where it had been restored to a state from elsewhere.
+        after: Option<u64>,
+    },
 }
 
 /// After which noted tick of which encounter a state was saved.
@@ -76,13 +83,23 @@ impl Journal {
         }
     }
 
+    /// It was restored under another ruleset than it had: a record needs that, too, unless it knows the state.
+    pub(super) fn restored_under(&mut self, rules: &Ruleset) {
+        if let Some(restored) = self.0.as_mut().and_then(|kept| kept.restored.as_mut())
+            && let Restored::Elsewhere(saved) = restored
+        {
+            let saved = std::mem::take(saved);
+            *restored = Restored::Adopted { rules: rules.clone(), saved, after: None };
+        }
+    }
+
     /// The encounter goes on under another ruleset.
     #[cfg(feature = "serde")]
     fn adopted(&mut self, rules: &Ruleset, saved: Saved) {
         if let Some(kept) = &mut self.0 {
             kept.inputs.clear();
-            kept.at = None;
-            kept.restored = Some(Restored::Adopted(rules.clone(), Box::new(saved)));
+            let after = kept.at.take();
+            kept.restored = Some(Restored::Adopted { rules: rules.clone(), saved: Box::new(saved), after });
         }
     }
 

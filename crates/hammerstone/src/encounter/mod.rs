@@ -28,7 +28,7 @@ pub use saved_bytes::seal_again;
 use journal::Journal;
 use load::load;
 
-use crate::event::Facts;
+use crate::event::{Facts, TickFacts};
 use std::sync::Arc;
 
 use crate::checksum::{checksum, same_bits};
@@ -37,7 +37,7 @@ use crate::detect::BeamLine;
 use crate::event::Counts;
 use crate::flow;
 use crate::geometry::Pose;
-use crate::hooks::{Hooks, Host, Looking};
+use crate::hooks::{Hooks, Host, Kept, Looking};
 use crate::ids::*;
 use crate::level::Level;
 use crate::orders::{Order, Poses};
@@ -263,6 +263,19 @@ impl Encounter {
     pub fn confirm_through(&mut self, epoch: u32, tick: u32, host: &mut dyn Host) -> usize {
         let view = View::of(&self.rules, &self.state);
         self.unconfirmed.confirm((epoch, tick), host, view)
+    }
+
+    /// Runs a tick for a driver, which keeps what waits for being confirmed.
+    pub(crate) fn drive<T>(&mut self, run: impl FnOnce(&mut Encounter) -> T) -> T {
+        self.unconfirmed.driven = true;
+        let ran = run(self);
+        self.unconfirmed.driven = false;
+        ran
+    }
+
+    /// The facts of the last tick, and what of them reached hooks that watch or show.
+    pub(crate) fn kept(&self) -> (&TickFacts, &[Kept]) {
+        (&self.log.tick, &self.rooms.listeners.watched)
     }
 
     /// The seed of its rolls.

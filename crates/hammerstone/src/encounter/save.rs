@@ -186,6 +186,8 @@ impl Encounter {
         let restored = self.restore(saved);
         if restored.is_err() {
             self.rules = before;
+        } else if before.fingerprint() != rules.fingerprint() {
+            self.journal.restored_under(rules);
         }
         restored
     }

@@ -6,6 +6,7 @@ mod fact;
 mod facts;
 mod field;
 mod gate;
+mod key;
 mod ledger;
 mod shown;
 mod table;
@@ -18,6 +19,7 @@ pub use fact::{Declined, Delivery, Fact, Facts, Link, Listener, Loss, NotFired, 
 pub use facts::{Effect, Payload, Stage, TopicInfo};
 pub use field::{CountsSoFar, Crossing, FieldInfo, FieldType, FieldValue, Tag};
 pub use gate::{Gate, GatePassed, Operand};
+pub use key::FactKey;
 pub use ledger::{Cause, LedgerLine, LedgerStep, LimitOf, Note};
 pub use shown::Shown;
 pub use table::*;

@@ -14,7 +14,10 @@ use crate::{holds, lifecycle, tempo};
 pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
     match pending.order {
         Order::Spawn { id, template, team, pose, owner } => {
-            lifecycle::join(work, id, template, team, settled(pose), owner);
+            lifecycle::join(work, id, template, team, settled(pose), owner, None);
+        }
+        Order::SpawnKeyed { id, template, team, pose, owner, key } => {
+            lifecycle::join(work, id, template, team, settled(pose), owner, Some(key));
         }
         Order::Move { subject, pose, ticks } => {
             let combatants = &mut work.state.combatants;

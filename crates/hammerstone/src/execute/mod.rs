@@ -136,6 +136,7 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
     work.state.registrar.accept(order);
     match order {
         Order::Spawn { .. }
+        | Order::SpawnKeyed { .. }
         | Order::Move { .. }
         | Order::Teleport { .. }
         | Order::SendAway { .. }

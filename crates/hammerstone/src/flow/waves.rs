@@ -74,7 +74,7 @@ fn send(work: &mut Work<'_>, id: WaveId, waves: &Waves, wave: u32) {
         let Some(pose) = place_for(work.rules, work.state, waves, i, &mut next) else { return };
         work.log.begin_root();
         let Some(who) = work.state.registrar.place() else { return };
-        lifecycle::join(work, who, waves.template, waves.team, pose, None);
+        lifecycle::join(work, who, waves.template, waves.team, pose, None, None);
         if waves.leader.is_some() {
             if let Some(leader) =
                 leader.filter(|&leader| stands(work.state, leader) && stands(work.state, who))

@@ -2,7 +2,7 @@
 
 use crate::Fixed;
 use crate::budget::Budget;
-use crate::event::{Cause, Event, Fact, Facts, Via};
+use crate::event::{Cause, Event, Fact, FactKey, Facts, Via};
 use crate::ids::*;
 use crate::orders::{Answer, Notes, Order, Orders, Queue};
 use crate::ruleset::Modifier;
@@ -29,6 +29,41 @@ pub(crate) struct Reached {
     pub(crate) fact: u32,
     pub(crate) hook: HookId,
     pub(crate) bound: u64,
+}
+
+/// What reached a hook that does not react; with the key of the fact for one that shows.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Kept {
+    pub(crate) reached: Reached,
+    pub(crate) key: Option<FactKey>,
+}
+
+/// What becomes of a fact that is shown before it is sure.
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
+pub enum Prediction {
+    /// It came up for the first time.
+    Shown,
+    /// It is still there, and says something else, or names other ids: its tick is another, too.
+    Changed,
+    /// It has not happened after all. It is heard of no more.
+    Retracted,
+    /// It stands as it was last shown. It is heard of no more.
+    Confirmed,
+}
+
+/// What a hook that shows is called with ([`super::Hooks::show`]).
+#[derive(Clone, Copy, Debug)]
+pub struct Predicted<'a> {
+    /// What has become of the fact.
+    pub what: Prediction,
+    /// The number of the fact as this hook was shown it, from 1: the same in all calls that are about it.
+    pub number: u64,
+    /// In which tick it is: counted by the driver that rolls back, which a reset does not begin anew; without one that of the encounter.
+    pub tick: u64,
+    /// Its stable key, for games that compare theirs with another machine's.
+    pub key: FactKey,
+    /// The fact as it is now; of one that is retracted as it was.
+    pub heard: Heard<'a>,
 }
 
 /// All that reached the hooks that react in one pass of a tick ([`super::Host::hear_all`]).

@@ -1,7 +1,8 @@
 //! The one seam between a tick and the code of its host.
 
 use super::{
-    Calls, DeathAttempt, Ear, Heard, HitContext, Hooks, PoseAnswer, PoseRequest, StepCall, Terms, Verdict,
+    Calls, DeathAttempt, Ear, Heard, HitContext, Hooks, PoseAnswer, PoseRequest, Predicted, StepCall, Terms,
+    Verdict,
 };
 use crate::Fixed;
 use crate::ids::*;
@@ -14,6 +15,8 @@ pub enum HookSort {
     Reacts,
     /// It is called when the host confirms the tick, and gives none.
     Watches,
+    /// It is called as a tick first runs and where it is corrected, and gives none ([`Hooks::show`]).
+    Shows,
 }
 
 /// The host's side of a tick: code that hears facts, has a say in hits and deaths, and takes steps of amounts.
@@ -68,7 +71,7 @@ pub trait Host {
         None
     }
 
-    /// Whether any hook only watches.
+    /// Whether any hook only watches, or shows.
     fn any_watches(&self) -> bool {
         false
     }
@@ -89,6 +92,9 @@ pub trait Host {
 
     /// A hook that watches hears a fact of a tick that is confirmed ([`crate::Encounter::confirm_for`]).
     fn watch(&mut self, _hook: HookId, _heard: &Heard<'_>) {}
+
+    /// A hook that shows hears that a fact is shown, changed, retracted or confirmed.
+    fn show(&mut self, _hook: HookId, _predicted: &Predicted<'_>) {}
 
     /// An attempt has passed every other gate: what becomes of it? The terms say which hook decides ([`Terms::by`]).
     fn intercept(&mut self, _attempt: &HitContext<'_>, _terms: &mut Terms<'_>) -> Verdict {
@@ -163,6 +169,7 @@ impl<W> Host for Lent<'_, W> {
         match self.hooks.ears.get(hook.index())?.as_ref()? {
             Ear::Reacts(_) => Some(HookSort::Reacts),
             Ear::Watches(_) => Some(HookSort::Watches),
+            Ear::Shows(_) => Some(HookSort::Shows),
         }
     }
 
@@ -183,6 +190,12 @@ impl<W> Host for Lent<'_, W> {
     fn watch(&mut self, hook: HookId, heard: &Heard<'_>) {
         if let Some(Some(Ear::Watches(watch))) = self.hooks.ears.get(hook.index()) {
             watch(self.world, heard);
+        }
+    }
+
+    fn show(&mut self, hook: HookId, predicted: &Predicted<'_>) {
+        if let Some(Some(Ear::Shows(show))) = self.hooks.ears.get(hook.index()) {
+            show(self.world, predicted);
         }
     }
 

@@ -5,8 +5,10 @@ mod host;
 mod poses;
 
 pub use crate::terms::{Listen, Topical};
-pub use call::{Amendment, Calls, DeathAttempt, Heard, HitContext, StepCall, Terms, Verdict};
-pub(crate) use call::{KeptTerms, Reached};
+pub use call::{
+    Amendment, Calls, DeathAttempt, Heard, HitContext, Predicted, Prediction, StepCall, Terms, Verdict,
+};
+pub(crate) use call::{Kept, KeptTerms, Reached};
 pub(crate) use host::Looking;
 pub use host::{HookSort, Host, Lent};
 pub use poses::{GivenPoses, PoseAnswer, PoseRequest};
@@ -20,10 +22,13 @@ type Reaction<W> = Box<dyn Fn(&mut W, &Heard<'_>, &mut Orders<'_>) + Send + Sync
 
 type Watch<W> = Box<dyn Fn(&mut W, &Heard<'_>) + Send + Sync>;
 
+type Show<W> = Box<dyn Fn(&mut W, &Predicted<'_>) + Send + Sync>;
+
 /// Code that hears facts.
 enum Ear<W> {
     Reacts(Reaction<W>),
     Watches(Watch<W>),
+    Shows(Show<W>),
 }
 
 type Intercept<W> = Box<dyn Fn(&mut W, &HitContext<'_>, &mut Terms<'_>) -> Verdict + Send + Sync>;
@@ -134,6 +139,21 @@ impl<W> Hooks<W> {
     {
         self.any_watches = true;
         self.named(name, Some(Ear::Watches(Box::new(watch))))
+    }
+
+    /// Adds a hook that shows facts at once and corrects them: for sounds and numbers of a game that [rolls back](crate::rollback). It hears
+    /// each fact as *shown* when its tick first runs; as *changed* or *retracted* when the tick is run again with other inputs, and it came
+    /// out otherwise or not at all; and as *confirmed* when that can happen no more. Each fact is shown once, and retracted or confirmed
+    /// once. It gives no orders.
+    ///
+    /// It is subscribed like the others. Without a driver that rolls back, it hears each fact as shown and as confirmed when the host confirms
+    /// the tick.
+    pub fn show<F>(&mut self, name: &str, show: F) -> HookId
+    where
+        F: Fn(&mut W, &Predicted<'_>) + Send + Sync + 'static,
+    {
+        self.any_watches = true;
+        self.named(name, Some(Ear::Shows(Box::new(show))))
     }
 
     /// All hooks, with their names, in the order of adding.

@@ -1,9 +1,9 @@
 //! Facts to listeners: rules, then hooks.
 
 use crate::conditions::Setting;
-use crate::event::{Delivery, Fact, Facts, Listener, TickFacts};
+use crate::event::{Delivery, Fact, FactKey, Facts, Listener, TickFacts};
 use crate::flow;
-use crate::hooks::{Calls, HookSort, Reached};
+use crate::hooks::{Calls, HookSort, Kept, Reached};
 use crate::ids::*;
 use crate::level::Level;
 use crate::log::Log;
@@ -15,6 +15,7 @@ use crate::terms::Listen;
 use crate::view::View;
 use crate::work::Work;
 
+use super::keys::key_of;
 use super::listeners::{Ear, Listeners};
 
 /// Lets every fact that has not been heard be heard, in the order of the facts: by rules first; then by hooks, of each fact the higher
@@ -64,6 +65,7 @@ fn gather(work: &mut Work<'_>, place: usize, topic: TopicId) {
         reached.extend(ears.iter().map(|&Ear { hook, bound, .. }| Reached { fact, hook, bound }));
         return;
     }
+    let (first_kept, mut shows) = (watched.len(), false);
     for &Ear { subscription, hook, bound } in ears {
         let known = &state.subscriptions[subscription as usize];
         if !hears(ruleset, level, state, known, fact) {
@@ -78,11 +80,19 @@ fn gather(work: &mut Work<'_>, place: usize, topic: TopicId) {
         if listen.once {
             state.subscriptions[subscription as usize].until = Some(fact.seq + 1);
         }
-        if watches && host.hook(hook) == Some(HookSort::Watches) {
-            watched.push(Reached { fact: place as u32, hook, bound });
-        } else {
-            reached.push(Reached { fact: place as u32, hook, bound });
+        let (sort, is_reached) = (host.hook(hook), Reached { fact: place as u32, hook, bound });
+        match sort.filter(|_| watches) {
+            Some(HookSort::Watches) => watched.push(Kept { reached: is_reached, key: None }),
+            Some(HookSort::Shows) => {
+                shows = true;
+                watched.push(Kept { reached: is_reached, key: Some(FactKey(0)) });
+            }
+            _ => reached.push(is_reached),
         }
+    }
+    if shows {
+        let key = key_of(ruleset.compiled(), state, &mut rooms.known, facts, place);
+        watched[first_kept..].iter_mut().filter_map(|kept| kept.key.as_mut()).for_each(|of| *of = key);
     }
 }
 

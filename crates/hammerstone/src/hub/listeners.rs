@@ -1,6 +1,6 @@
 //! Who hears each topic, derived from the subscription table whenever that has changed. It decides nothing.
 
-use crate::hooks::Reached;
+use crate::hooks::{Kept, Reached};
 use crate::ids::*;
 use crate::ruleset::Rules;
 use crate::state::{Pause, State, Subscription};
@@ -30,8 +30,8 @@ pub(crate) struct Listeners {
     pub(crate) heard: usize,
     /// What is being heard: facts by their place, and the hooks that they reach.
     pub(crate) reached: Vec<Reached>,
-    /// What reached watching hooks in this tick, likewise.
-    pub(crate) watched: Vec<Reached>,
+    /// What reached hooks in this tick that watch or show, likewise.
+    pub(crate) watched: Vec<Kept>,
 }
 
 impl Listeners {

@@ -1,6 +1,7 @@
 //! The hub: who hears what, in which order, and what waits until the host confirms a tick.
 
 mod deliver;
+mod keys;
 mod listeners;
 mod watch;
 

@@ -33,14 +33,18 @@ pub(crate) fn join(
     team: Option<TeamId>,
     pose: Pose,
     owner: Option<CombatantId>,
+    key: Option<u64>,
 ) {
     let entry = work.rules.template(template);
     let combatants = &mut work.state.combatants;
-    let ordinal = combatants.spawned[template.index()];
-    combatants.spawned[template.index()] += 1;
     let credit = owner.map_or(id, |owner| combatants.root_owner(owner));
     let team = team.unwrap_or(entry.team);
-    let key = rolls::spawn_key(work.rules.template_plan(template).key, ordinal.into());
+    // One that has a key of its own counts for no other.
+    let key = key.unwrap_or_else(|| {
+        let ordinal = &mut combatants.spawned[template.index()];
+        *ordinal += 1;
+        rolls::spawn_key(work.rules.template_plan(template).key, (*ordinal - 1).into())
+    });
     work.rooms.detection.posed.arrive(id.slot());
     combatants.seat(
         id,

@@ -142,6 +142,21 @@ impl<'a> Orders<'a> {
         id
     }
 
+    /// As [`spawn_as`](Self::spawn_as), under a stable key of your choosing, such as the number of a player: its rolls and the keys of its facts then
+    /// do not depend on who was spawned before it. For fights that are [rolled back](crate::rollback), where a late input may spawn.
+    pub fn spawn_keyed(
+        &mut self,
+        template: TemplateId,
+        pose: Pose,
+        team: Option<TeamId>,
+        owner: Option<CombatantId>,
+        key: u64,
+    ) -> CombatantId {
+        let id = self.reserve_combatant().unwrap_or(CombatantId::NONE);
+        self.give(Order::SpawnKeyed { id, template, team, pose, owner, key });
+        id
+    }
+
     /// `subject` moves to `pose` in this tick: no farther than the ruleset's move limit. So do the bodies of the dead, which nothing strikes.
     pub fn move_to(&mut self, subject: CombatantId, pose: Pose) -> OrderId {
         self.give(Order::Move { subject, pose, ticks: 1 })

@@ -589,4 +589,19 @@ pub enum Order {
         /// How.
         outcome: OutcomeId,
     },
+    /// A combatant joins, under a stable key of the host's own.
+    SpawnKeyed {
+        /// The id that was reserved for it.
+        id: CombatantId,
+        /// What it is made from.
+        template: TemplateId,
+        /// Its team, if it is not the template's.
+        team: Option<TeamId>,
+        /// Where it stands.
+        pose: Pose,
+        /// Who called it into the fight and gets credit for what it does.
+        owner: Option<CombatantId>,
+        /// Its stable key, which no other combatant has.
+        key: u64,
+    },
 }

@@ -149,7 +149,7 @@ impl Registrar {
         let is_next = self.names_next(order);
         is_next
             || match *order {
-                Order::Spawn { id, .. } => self.reserved_combatants.has(id),
+                Order::Spawn { id, .. } | Order::SpawnKeyed { id, .. } => self.reserved_combatants.has(id),
                 Order::Start { swing, .. } | Order::SpawnAttack { swing, .. } => {
                     self.reserved_swings.has(swing)
                 }
@@ -161,7 +161,7 @@ impl Registrar {
 
     fn names_next(&self, order: &Order) -> bool {
         match *order {
-            Order::Spawn { id, .. } => self.next_combatant() == Some(id),
+            Order::Spawn { id, .. } | Order::SpawnKeyed { id, .. } => self.next_combatant() == Some(id),
             Order::Start { swing, .. } | Order::SpawnAttack { swing, .. } => swing == self.coming_swing(),
             Order::AddObstacle { id, .. } => id == ObstacleId::new(self.obstacles + 1, self.epoch),
             Order::Subscribe { id, .. } => id == SubscriptionId::new(self.subscriptions + 1, self.epoch),
@@ -173,7 +173,7 @@ impl Registrar {
     pub(crate) fn reserve_named(&mut self, order: &Order) {
         if self.names_next(order) {
             match order {
-                Order::Spawn { .. } => _ = self.reserve_combatant(),
+                Order::Spawn { .. } | Order::SpawnKeyed { .. } => _ = self.reserve_combatant(),
                 Order::Start { .. } | Order::SpawnAttack { .. } => _ = self.reserve_swing(),
                 Order::AddObstacle { .. } => _ = self.reserve_obstacle(),
                 Order::Subscribe { .. } => _ = self.reserve_subscription(),
@@ -191,7 +191,7 @@ impl Registrar {
     /// What was reserved for an order that is not carried out is given up. It never means anything.
     pub(crate) fn lapse(&mut self, order: &Order) {
         if self.take(order)
-            && let Order::Spawn { id, .. } = *order
+            && let Order::Spawn { id, .. } | Order::SpawnKeyed { id, .. } = *order
         {
             self.release(id);
         }
@@ -199,7 +199,7 @@ impl Registrar {
 
     fn take(&mut self, order: &Order) -> bool {
         match *order {
-            Order::Spawn { id, .. } => self.reserved_combatants.take(id),
+            Order::Spawn { id, .. } | Order::SpawnKeyed { id, .. } => self.reserved_combatants.take(id),
             Order::Start { swing, .. } | Order::SpawnAttack { swing, .. } => self.reserved_swings.take(swing),
             Order::AddObstacle { id, .. } => self.reserved_obstacles.take(id),
             Order::Subscribe { id, .. } => self.reserved_subscriptions.take(id),

@@ -62,6 +62,7 @@ macro_rules! with_order_kinds {
             LetGo "let-go",
             Pause "pause",
             Resume "resume",
+            SpawnKeyed "spawn-keyed",
         }
     };
 }

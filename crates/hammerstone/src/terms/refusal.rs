@@ -1,6 +1,6 @@
 //! Why orders are refused.
 
-use crate::ids::{GaugeId, PoolId};
+use crate::ids::{CombatantId, GaugeId, PoolId};
 
 macro_rules! words {
     ($($(#[$doc:meta])* $name:ident { $($variant:ident $word:literal),* $(,)? })*) => {$(
@@ -250,6 +250,9 @@ pub enum Refusal {
     /// A pool that is shared by as many as may share one.
     #[error("{} combatants share the health of pool number {}, and no more may; remove one first", crate::gauge::Pool::MOST, .0.index())]
     PoolFull(PoolId),
+    /// A stable key that another combatant has.
+    #[error("the combatant in place {} has this stable key; give each one of its own", .0.slot())]
+    KeyTaken(CombatantId),
 }
 
 /// In place of a number of ticks: not by itself.

@@ -10,22 +10,16 @@ use crate::orders::{Order, Poses, all_within};
 use crate::ruleset::{Pool, Rules};
 use crate::sheet;
 use crate::state::{Raised, SIZES, State, sharers};
-use crate::terms::{Definition, FASTEST, Quantity, Refusal};
+use crate::terms::{Definition, FASTEST, Life, Quantity, Refusal};
 
 pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(), Refusal> {
     match *order {
         Order::Spawn { id, template, team, pose, owner } => {
-            if id == CombatantId::NONE {
-                return Err(Refusal::NoMoreIds);
-            }
-            reserved(state, order)?;
-            in_ruleset(Definition::Template, template.index(), rules.templates.len())?;
-            if let Some(team) = team {
-                in_ruleset(Definition::Team, team.index(), rules.teams.len())?;
-            }
-            known(state, owner)?;
-            finite(pose)?;
-            has_room(rules, state, template)
+            joins(rules, state, order, id, (template, team), pose, owner)
+        }
+        Order::SpawnKeyed { id, template, team, pose, owner, key } => {
+            joins(rules, state, order, id, (template, team), pose, owner)?;
+            key_is_free(state, key)
         }
         Order::Move { subject, pose, ticks } => {
             has_body(state, subject)?;
@@ -120,6 +114,37 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             Ok(())
         }
         _ => Ok(()),
+    }
+}
+
+fn joins(
+    rules: &Rules,
+    state: &State,
+    order: &Order,
+    id: CombatantId,
+    (template, team): (TemplateId, Option<TeamId>),
+    pose: Pose,
+    owner: Option<CombatantId>,
+) -> Result<(), Refusal> {
+    if id == CombatantId::NONE {
+        return Err(Refusal::NoMoreIds);
+    }
+    reserved(state, order)?;
+    in_ruleset(Definition::Template, template.index(), rules.templates.len())?;
+    if let Some(team) = team {
+        in_ruleset(Definition::Team, team.index(), rules.teams.len())?;
+    }
+    known(state, owner)?;
+    finite(pose)?;
+    has_room(rules, state, template)
+}
+
+fn key_is_free(state: &State, key: u64) -> Result<(), Refusal> {
+    let combatants = &state.combatants;
+    let of = |slot: &usize| combatants.life[*slot] != Life::Gone && combatants.key[*slot] == key;
+    match (0..combatants.slots()).find(of) {
+        Some(slot) => Err(Refusal::KeyTaken(combatants.id(slot))),
+        None => Ok(()),
     }
 }
 

@@ -21,6 +21,7 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
     }
     match order {
         Order::Spawn { .. }
+        | Order::SpawnKeyed { .. }
         | Order::Move { .. }
         | Order::Teleport { .. }
         | Order::SendAway { .. }

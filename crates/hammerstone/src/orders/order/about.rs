@@ -46,6 +46,7 @@ impl Order {
     pub(crate) fn tamed(mut self) -> Order {
         match &mut self {
             Order::Spawn { pose: at, .. }
+            | Order::SpawnKeyed { pose: at, .. }
             | Order::Move { pose: at, .. }
             | Order::Teleport { pose: at, .. }
             | Order::SpawnAttack { pose: at, .. }
@@ -129,7 +130,7 @@ impl Order {
     /// The combatant that the order is about, if there is one.
     pub const fn subject(&self) -> Option<CombatantId> {
         match *self {
-            Order::Spawn { id, .. } => Some(id),
+            Order::Spawn { id, .. } | Order::SpawnKeyed { id, .. } => Some(id),
             Order::Move { subject, .. }
             | Order::Teleport { subject, .. }
             | Order::Start { subject, .. }
