@@ -294,6 +294,14 @@ fn records(effort: &Effort) {
         size(Bones::Ordered, true),
         size(Bones::Pulled, true)
     );
+    for n in [32, effort.crowd / 10] {
+        let [plain, driven] = hammerstone_bench::records::rolled_back(n, 8, effort.rounds * (4000 / n).max(1));
+        println!(
+            "| {n} of rush rolled back by 8 ticks in each tick, a tick that runs ÷ a plain one ({:.1} µs) | 1.3 | 1.1 | {:.2} |",
+            plain * 1e6,
+            driven / plain
+        );
+    }
     let ([copy, to, from], bytes) = hammerstone_bench::records::saves(effort.crowd, effort.rounds);
     println!(
         "| a save of {} combatants ({:.1} MB): to bytes, from bytes ÷ a copy ({:.2} ms) | 3, 5 | | {:.1}, {:.1} |",
