@@ -77,6 +77,8 @@ pub struct Crowd {
     pub before: Vec<Pose>,
     pub after: Vec<Pose>,
     started: Vec<(SwingId, usize, u32)>,
+    /// By how many ticks swings are rewound.
+    back: u16,
 }
 
 /// A blade on its way through a tick, as a peer is told of it.
@@ -89,7 +91,13 @@ pub struct Blade {
 
 impl Crowd {
     pub fn new(sort: Sort, n: usize) -> Crowd {
+        Crowd::rewinding(sort, n, 0, 0)
+    }
+
+    /// As [`new`](Self::new), under a ruleset that rewinds by up to so many ticks; swings are rewound by `back`.
+    pub fn rewinding(sort: Sort, n: usize, most: u32, back: u16) -> Crowd {
         let mut b = Ruleset::builder(60);
+        b.rewind(most);
         let crush = b.damage_type("crush");
         let heat = b.damage_type("heat");
         let (masons, beasts) = (b.team("masons"), b.team("beasts"));
@@ -161,6 +169,7 @@ impl Crowd {
             before: vec![Pose::IDENTITY; n],
             after: vec![Pose::IDENTITY; n],
             started: Vec::new(),
+            back,
         }
     }
 
@@ -180,6 +189,9 @@ impl Crowd {
         for _ in 0..starts {
             let i = (self.numbers.next() * self.who.len() as f32) as usize % self.who.len();
             let swing = self.fight.orders().start(self.who[i], self.attack);
+            if self.back > 0 {
+                self.fight.orders().rewind(swing, self.back);
+            }
             self.started.push((swing, i, self.tick));
         }
         while let Some(&(_, i)) = self.returns.first().filter(|(at, _)| *at <= self.tick) {

@@ -295,11 +295,21 @@ fn records(effort: &Effort) {
         size(Bones::Pulled, true)
     );
     for n in [32, effort.crowd / 10] {
-        let [plain, driven] = hammerstone_bench::records::rolled_back(n, 8, effort.rounds * (4000 / n).max(1));
+        let [plain, driven] =
+            hammerstone_bench::records::rolled_back(n, 8, effort.rounds * (4000 / n).max(1));
         println!(
             "| {n} of rush rolled back by 8 ticks in each tick, a tick that runs ÷ a plain one ({:.1} µs) | 1.3 | 1.1 | {:.2} |",
             plain * 1e6,
             driven / plain
+        );
+    }
+    for n in [effort.crowd / 10, effort.crowd] {
+        let [plain, kept, rewound] = hammerstone_bench::records::rewound(n, 10 * effort.rounds);
+        println!(
+            "| a tick of rush, {n}, with 12 ticks kept; with all swings rewound by 6 ÷ a plain one ({:.2} ms) | | | {:.2}; {:.2} |",
+            plain * 1e3,
+            kept / plain,
+            rewound / plain
         );
     }
     let ([copy, to, from], bytes) = hammerstone_bench::records::saves(effort.crowd, effort.rounds);

@@ -190,3 +190,17 @@ pub fn rolled_back(n: usize, late: u64, rounds: usize) -> [f64; 2] {
     times.iter_mut().for_each(|time| *time /= late as f64 + 1.0);
     times.try_into().expect("two")
 }
+
+/// Seconds for a tick of a rush: plain; where 12 ticks are kept; and where all swings are rewound by 6 of them.
+pub fn rewound(n: usize, rounds: usize) -> [f64; 3] {
+    let mut crowds =
+        [(0, 0), (12, 0), (12, 6)].map(|(most, back)| Crowd::rewinding(Sort::Rush, n, most, back));
+    crowds.iter_mut().for_each(|crowd| crowd.warm_up(120));
+    let [plain, kept, rewound] = &mut crowds;
+    let tick = |crowd: &mut Crowd| {
+        crowd.orders();
+        crowd.tick();
+    };
+    let times = interleaved(rounds, &mut [&mut || tick(plain), &mut || tick(kept), &mut || tick(rewound)]);
+    times.try_into().expect("three")
+}

@@ -21,7 +21,13 @@ use crate::flow::flow;
 use crate::sheet::{Dice, Sheet};
 
 pub fn build(sheet: &Sheet) -> Ruleset {
+    build_with(sheet, |_| {})
+}
+
+/// As [`build`], with something that no sheet says.
+pub fn build_with(sheet: &Sheet, more: impl FnOnce(&mut RulesetBuilder)) -> Ruleset {
     let mut b = Ruleset::builder(60);
+    more(&mut b);
     let crush = b.damage_type("crush");
     let heat = b.damage_type("heat");
     let teams = [b.team("masons"), b.team("beasts")];

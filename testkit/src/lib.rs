@@ -15,7 +15,7 @@ mod hooks;
 mod play;
 mod sheet;
 
-pub use build::build;
+pub use build::{build, build_with};
 pub use canonical::facts_hash;
 pub use hooks::{Told, World, hooks};
 pub use play::{busy, play, play_ticking, play_under};

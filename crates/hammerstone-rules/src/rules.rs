@@ -345,6 +345,12 @@ impl<'r, 't> Resolver<'r, 't> {
             self.builder.assist_window(ticks);
         }
         self.builder.both_land(general.both_land);
+        if let Some(rewind) = &general.rewind {
+            self.note("rules", "", "rewind", rewind.span());
+            if let Some(ticks) = self.reading.time(rewind, self.rate) {
+                self.builder.rewind(ticks);
+            }
+        }
         if let Some(limit) = general.child_limit {
             self.builder.child_limit(limit);
         }

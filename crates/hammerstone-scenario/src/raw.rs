@@ -154,6 +154,8 @@ tables! {
         start: Option<Name>,
         /// Where a start is aimed from.
         aim: Option<Stand>,
+        /// The swing that starts is tested against where its targets were so long ago; no further back than `rewind` of the ruleset.
+        rewind: Option<Time>,
         /// An attack without an attacker.
         spawn_attack: Option<SpawnAttack>,
         /// A marker of its running swings: open, close or end.

@@ -1,7 +1,7 @@
 //! What stood where in the last tick, for pictures and explanations.
 
 pub use crate::detect::BeamLine;
-use crate::detect::{Detection, OpenHitbox, PartsNow};
+use crate::detect::{Detection, OpenHitbox, PartsNow, past_body};
 use crate::forms::gather_closed;
 use crate::geometry::Pose;
 use crate::geometry::{Motion, Moving, Obstacle, Swept};
@@ -107,6 +107,24 @@ impl<'a> Scene<'a> {
                 Some(ScenePart { who, part: number as u16, layer: part.layer, moving: swept.into() })
             })
         })
+    }
+
+    /// The parts of one as a swing meets them: where they were, if it is rewound. Of one who was not there then, none.
+    pub fn parts_met_by(&self, swing: SwingId, who: CombatantId) -> Vec<ScenePart> {
+        let (rules, state) = (self.ruleset.compiled(), self.state);
+        let back = state.past.of(swing);
+        if back == 0 {
+            return self.parts(who).collect();
+        }
+        let Some((past, of)) = state.past.body(state.tick, back, who) else { return Vec::new() };
+        let mut ways = Vec::new();
+        let body = past_body(rules, past, of, back, &mut ways);
+        let parts = rules.template_plan(of.template).parts.iter().enumerate();
+        let parts = parts.filter_map(|(number, part)| {
+            let moving = body.part(rules, &ways, number)?.into();
+            Some(ScenePart { who, part: number as u16, layer: part.layer, moving })
+        });
+        parts.collect()
     }
 
     /// The hitboxes of all swings: first those that were open, then those whose window is shut, each by swing, body and hitbox.

@@ -2,6 +2,7 @@
 
 use crate::Fixed;
 use crate::event::Cause;
+use crate::geometry::Pose;
 use crate::ids::*;
 use crate::ruleset::{AmountChange, Direction, Modifier, Rules};
 use crate::state::{Bearers, Captured, Chain, State};
@@ -195,11 +196,9 @@ impl StatsOf {
     }
 }
 
-/// The cosine of the angle between where the combatant in `slot` looks and the way to `from`, looked at from above; 0 if it is
-/// right there.
-pub(crate) fn before(rules: &Rules, state: &State, slot: usize, from: glam::Vec3) -> f32 {
+/// The cosine of the angle between where one looks who stands so and the way to `from`, looked at from above; 0 if it is right there.
+pub(crate) fn before(rules: &Rules, pose: Pose, from: glam::Vec3) -> f32 {
     use glam::Vec3;
-    let pose = state.combatants.pose[slot];
     let up = Vec3::from_array(rules.up.vector());
     let forward = Vec3::from_array(pose.direction(crate::geometry::Axis::Z.vector()));
     let towards = from - Vec3::from_array(pose.at);

@@ -10,7 +10,7 @@ use crate::ids::*;
 use crate::orders::Queue;
 use crate::ruleset::{Group, Rules, Ruleset};
 use crate::sheet::{self, StatAccount};
-use crate::state::{self, Bearers, Hold, Pause, Tempo};
+use crate::state::{self, Bearers, Hold, Past, Pause, Tempo};
 use crate::state::{Application, Combatants, Flying, State, StatusAt, Subscription, Swing, WavesState};
 use crate::tempo;
 use crate::terms::Listen;
@@ -43,6 +43,7 @@ pub(crate) struct FlowView<'a> {
     holds: &'a [Hold],
     pauses: &'a [Pause],
     pools: &'a [(PoolId, CombatantId)],
+    pub(crate) past: &'a Past,
 }
 
 /// A status that someone bears.
@@ -81,10 +82,21 @@ impl<'a> View<'a> {
     pub(crate) fn of(ruleset: &'a Ruleset, state: &'a State) -> View<'a> {
         let State { tick, combatants, swings, flying, applications, .. } = state;
         let State { subscriptions, round, flags, counters, scores, waves, .. } = state;
-        let State { tempos, holds, pauses, pools, .. } = state;
+        let State { tempos, holds, pauses, pools, past, .. } = state;
         let round = *round;
-        let flow =
-            FlowView { subscriptions, round, flags, counters, scores, waves, tempos, holds, pauses, pools };
+        let flow = FlowView {
+            subscriptions,
+            round,
+            flags,
+            counters,
+            scores,
+            waves,
+            tempos,
+            holds,
+            pauses,
+            pools,
+            past,
+        };
         View {
             ruleset,
             rules: ruleset.compiled(),
@@ -102,7 +114,7 @@ impl<'a> View<'a> {
         let State { tick, combatants, swings, flying, applications, pending, registrar, .. } = state;
         let State { given_poses, given_text, .. } = state;
         let State { subscriptions, round, flags, counters, scores, waves, .. } = state;
-        let State { tempos, holds, pauses, pools, .. } = state;
+        let State { tempos, holds, pauses, pools, past, .. } = state;
         let view = View {
             ruleset,
             rules: ruleset.compiled(),
@@ -122,6 +134,7 @@ impl<'a> View<'a> {
                 holds,
                 pauses,
                 pools,
+                past,
             },
         };
         (view, Queue { pending, registrar, given_poses, given_text })

@@ -1,6 +1,6 @@
 //! What the stages of a tick work with: the rules, the state, the log of facts, and the buffers of the rooms.
 
-use crate::detect::{Detection, InTheWay};
+use crate::detect::{Detection, InTheWay, obstacles_of};
 use crate::flow::Reacting;
 use crate::hooks::Host;
 use crate::hub::Listeners;
@@ -50,10 +50,11 @@ pub(crate) struct Departures {
 }
 
 impl Work<'_> {
-    /// Everything that may be in the way.
-    pub(crate) fn in_the_way(&self) -> InTheWay<'_> {
-        let stops = &self.rooms.detection.stops;
-        InTheWay { level: self.level, obstacles: &self.state.obstacles, stops }
+    /// Everything that may be in the way of a swing that is rewound by so many ticks.
+    pub(crate) fn in_the_way_of(&self, back: u16) -> InTheWay<'_> {
+        let past = obstacles_of(&self.state.past, self.state.tick, back);
+        let (obstacles, stops) = (past.unwrap_or(&self.state.obstacles), &self.rooms.detection.stops[..]);
+        InTheWay { level: self.level, obstacles, stops }
     }
 }
 

@@ -168,6 +168,7 @@ fn forbidden(order: &Order, at: At) -> bool {
         | Order::SpawnKeyed { .. }
         | Order::SpawnAttack { .. }
         | Order::Marker { .. }
+        | Order::Rewind { .. }
         | Order::Release { .. }
         | Order::Guide { .. }
         | Order::GuideHitboxes { .. }

@@ -175,6 +175,9 @@ pub(crate) fn take_apart(out: &mut dyn Write, account: &Account) -> io::Result<(
     if let Some(contact) = &account.contact {
         met(out, contact)?;
     }
+    if let Some(ticks) = account.rewound {
+        writeln!(out, "{}", swing_results::rewound_by(ticks))?;
+    }
     if !account.gates.is_empty() {
         writeln!(
             out,

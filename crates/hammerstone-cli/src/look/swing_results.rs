@@ -92,6 +92,7 @@ fn write_one(out: &mut dyn Write, one: &SwingResult) -> io::Result<()> {
         outcome,
         fix,
         also,
+        rewound,
         ..
     } = one;
     let until = to.map_or("the end".to_owned(), |to| format!("{to:.2}s"));
@@ -99,6 +100,9 @@ fn write_one(out: &mut dyn Write, one: &SwingResult) -> io::Result<()> {
     let open = if open.is_empty() { "never open".to_owned() } else { format!("open {}", open.join(", ")) };
     writeln!(out, "\x1b[1m{attacker}'s {attack} at {target}: {outcome}\x1b[0m")?;
     writeln!(out, "  \x1b[2mswing {swing}, {from:.2}s to {until}, {open}\x1b[0m")?;
+    if let Some(ticks) = rewound {
+        writeln!(out, "  {}", rewound_by(*ticks))?;
+    }
     for answer in answers {
         let (time, part) = (answer.time, &answer.part);
         match (answer.hit, answer.gate, &answer.wanted, &answer.found) {
@@ -122,6 +126,12 @@ fn write_one(out: &mut dyn Write, one: &SwingResult) -> io::Result<()> {
         writeln!(out, "  to let it strike: {fix}")?;
     }
     also.iter().try_for_each(|also| writeln!(out, "  also, {also}"))
+}
+
+/// Says that a swing is tested against the past.
+pub(super) fn rewound_by(ticks: u16) -> String {
+    let ticks = if ticks == 1 { "1 tick".to_owned() } else { format!("{ticks} ticks") };
+    format!("rewound by {ticks}: tested against where its target was then")
 }
 
 fn write_near(out: &mut dyn Write, near: &Near) -> io::Result<()> {

@@ -45,6 +45,9 @@ pub struct Account {
     /// The part that was struck.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub part: Option<String>,
+    /// By how many ticks its target was rewound, if it was.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub rewound: Option<u16>,
     /// `reflected` or `transferred`, for what was passed on.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub echo: Option<&'static str>,
@@ -247,12 +250,14 @@ impl Gathering<'_> {
 
     fn hit(&mut self, fact: &Fact, hit: &HitLanded) {
         let Tick { rules, names, ref facts, .. } = *self.tick;
-        let HitLanded { hit, attack, attacker, target, part, .. } = *hit;
+        let HitLanded { hit, swing, attack, attacker, target, part, .. } = *hit;
+        let mut rewound = self.tick.view().rewound();
         let account = Account {
             hit: Some(hit),
             via: "attack",
             name: rules.attack_name(attack).unwrap_or_default().to_owned(),
             part: names.part(rules, target, part).map(str::to_owned),
+            rewound: rewound.find(|(of, _)| *of == swing).map(|(_, ticks)| ticks),
             contact: contact(facts, &fact.event),
             gates: passed(facts, fact.seq, rules, names),
             ..self.account(fact, attacker, target)

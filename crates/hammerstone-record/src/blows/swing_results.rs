@@ -41,6 +41,9 @@ pub struct SwingResult {
     pub answers: Vec<Answer>,
     /// Where nothing met: how near its hitboxes came, the obstacle first.
     pub near: Vec<Near>,
+    /// By how many ticks its targets were rewound, if they were.
+    #[serde(skip_serializing_if = "Option::is_none")]
+    pub rewound: Option<u16>,
     /// What stopped a projectile of it, the first if it has several; or its beam.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub stopped: Option<Stopped>,
@@ -141,6 +144,8 @@ struct Swung {
     from: u32,
     to: Option<(u32, SwingEnd)>,
     windows: Vec<(u32, Option<u32>)>,
+    /// By how many ticks it is rewound.
+    rewound: u16,
     /// What stopped the first of its projectiles that was stopped, and when, in seconds.
     stopped: Option<Stopped>,
 }
@@ -205,6 +210,7 @@ impl SwingResults {
                         windows: Vec::new(),
                         answers: Vec::new(),
                         near: Vec::new(),
+                        rewound: None,
                         stopped: None,
                         outcome: String::new(),
                         fix: None,
@@ -258,7 +264,7 @@ impl SwingResults {
             if !stands {
                 continue;
             }
-            for part in scene.parts(target) {
+            for part in scene.parts_met_by(hitbox.swing, target) {
                 let obstacle = match (hitbox.open, attack.meets_layer(part.layer)) {
                     (true, true) => "distance",
                     (true, false) => "layer",
@@ -298,6 +304,7 @@ impl SwingResults {
             let last = swung.to.map_or(self.ticks, |(to, _)| to);
             one.why = swung.to.map(|(_, why)| why);
             one.stopped.clone_from(&swung.stopped);
+            one.rewound = (swung.rewound > 0).then_some(swung.rewound);
             one.to = swung.to.map(|(to, _)| begins(to, rules));
             let window =
                 |&(from, to): &(u32, Option<u32>)| (begins(from, rules), begins(to.unwrap_or(last), rules));
@@ -329,6 +336,7 @@ impl Record for SwingResults {
                         from: facts.tick,
                         to: None,
                         windows: Vec::new(),
+                        rewound: 0,
                         stopped: None,
                     };
                     self.swings.insert(swing, swung);
@@ -379,6 +387,11 @@ impl Record for SwingResults {
                     self.answered(swing, target, answer, encounter, names);
                 }
                 _ => {}
+            }
+        }
+        for swing in encounter.view().rewound() {
+            if let Some(swung) = self.swings.get_mut(&swing.0) {
+                swung.rewound = swing.1;
             }
         }
         if let (Some(attacker), Some(target)) = (&self.attacker, &self.target) {

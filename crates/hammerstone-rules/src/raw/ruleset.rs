@@ -55,6 +55,8 @@ tables! {
         cascade: Option<Cascade>,
         /// Of two who kill each other in one tick, both blows land; else the earlier impact wins.
         both_land: bool,
+        /// By how much swings may be rewound for lag, at most 1000 ticks; by nothing unless said.
+        rewind: Option<Time>,
         /// How many attacks may start each other in a row; 4 unless said.
         child_limit: Option<u16>,
         /// A death without a killer so soon after a blow is credited to the attacker of that blow; to no one unless said.

@@ -18,7 +18,7 @@ impl Scenario {
             .script
             .iter()
             .filter_map(|line| match line.act {
-                Act::Start(attack, _) | Act::SpawnAttack(attack, ..) => Some(attack),
+                Act::Start(attack, ..) | Act::SpawnAttack(attack, ..) => Some(attack),
                 _ => None,
             })
             .chain(Checked(&self.rules).started_by_rules())

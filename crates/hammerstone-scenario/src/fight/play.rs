@@ -236,11 +236,14 @@ impl<'a> Play<'a> {
         }
         let source = |by: Option<usize>| by.map(|by| self.ids[by]);
         let order = match line.act {
-            Act::Start(attack, aim) => {
-                match aim {
+            Act::Start(attack, aim, back) => {
+                let swing = match aim {
                     Some(aim) => self.encounter.orders().start_at(subject, attack, aim),
                     None => self.encounter.orders().start(subject, attack),
                 };
+                if back > 0 {
+                    self.encounter.orders().rewind(swing, back);
+                }
                 return;
             }
             Act::Swings(what) => {

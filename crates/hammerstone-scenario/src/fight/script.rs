@@ -28,7 +28,8 @@ const MOST_TIMES: i64 = 1_000_000;
 /// What the script orders. Combatants are named by their place among the placed.
 #[derive(Clone, Copy, Debug)]
 pub(crate) enum Act {
-    Start(AttackId, Option<Pose>),
+    /// With by how many ticks its targets are rewound.
+    Start(AttackId, Option<Pose>, u16),
     SpawnAttack(AttackId, TeamId, Pose, Option<usize>),
     /// What is done to each running swing of a combatant.
     Swings(OfSwing),
@@ -254,7 +255,7 @@ impl Resolver<'_, '_> {
             None => None,
         };
         let (Some(at), Some(times), Some(who)) = (at, times, who) else { return };
-        let started = |act: &Act| if let Act::Start(attack, _) = act { Some(*attack) } else { None };
+        let started = |act: &Act| if let Act::Start(attack, ..) = act { Some(*attack) } else { None };
         if let (Some(attack), None) = (acts.iter().find_map(started), &each) {
             self.must_use(entry, who.clone(), attack);
         }

@@ -8,12 +8,14 @@ mod candidate;
 mod grid;
 mod obstacles;
 mod parts;
+mod past;
 mod posed;
 
 pub use beam_line::BeamLine;
 pub(crate) use candidate::HitCandidate;
 pub(crate) use obstacles::{Barrier, InTheWay, Stop, held_at};
 pub(crate) use parts::{PartsNow, hide_parts};
+pub(crate) use past::{keep_past, obstacles_of, past_body};
 pub(crate) use posed::Posed;
 
 use glam::Vec3;
@@ -59,6 +61,8 @@ pub(crate) struct Body {
     pub(crate) posed: Option<u32>,
     /// The farthest that its parts may be, where the host is asked for them when a hitbox comes near.
     pub(crate) asked: Option<f32>,
+    /// So many ticks ago; only hitboxes that are rewound as far touch it.
+    pub(crate) back: u16,
 }
 
 /// A hitbox of a swing on its way through the tick.
@@ -84,6 +88,8 @@ pub(crate) struct OpenHitbox {
     pub(crate) farthest: f32,
     /// The time from which an obstacle holds it; above 1 if none does.
     pub(crate) held_from: f32,
+    /// By how many ticks its targets are rewound.
+    pub(crate) back: u16,
 }
 
 /// A hitbox and a part that touch.
@@ -194,6 +200,12 @@ impl Detection {
         if !self.hitboxes.is_empty() {
             self.grid.fill(rules, &self.bodies, &self.ways);
             self.grid.find_pairs(&self.hitboxes, &mut self.pairs);
+            if self.hitboxes.iter().any(|open| open.back > 0) {
+                let (hitboxes, bodies) = (&self.hitboxes, &self.bodies);
+                let of_one_time =
+                    |&(open, body): &(u32, u32)| hitboxes[open as usize].back == bodies[body as usize].back;
+                self.pairs.retain(of_one_time);
+            }
         }
     }
 

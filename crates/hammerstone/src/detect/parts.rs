@@ -1,5 +1,6 @@
 //! What has become of the parts of a body: which are broken, which are hidden, and how large they are.
 
+use crate::Fixed;
 use crate::geometry::Core;
 use crate::ids::*;
 use crate::ruleset::{PartPlan, Rules};
@@ -20,6 +21,11 @@ impl PartsNow {
     pub(crate) fn of(combatants: &Combatants, slot: usize) -> PartsNow {
         let (broken, hidden) = (combatants.broken[slot], combatants.hidden[slot]);
         PartsNow { broken, hidden, size: combatants.times(slot) }
+    }
+
+    /// As they were.
+    pub(crate) fn as_it_was(broken: u64, hidden: u64, size: Fixed) -> PartsNow {
+        PartsNow { broken, hidden, size: if size == Fixed::ONE { 1.0 } else { size.to_f64() as f32 } }
     }
 
     pub(crate) fn is_broken(&self, part: usize) -> bool {

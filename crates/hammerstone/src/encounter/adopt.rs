@@ -9,7 +9,7 @@ use crate::checksum::checksum;
 use crate::columns::Fills;
 use crate::ids::*;
 use crate::ruleset::{Keep, NameList, NotNumbered, Rules, Ruleset};
-use crate::state::{self, Chain, Flow, State};
+use crate::state::{self, Chain, Flow, Past, State};
 use crate::terms::Life;
 use crate::wire::{IdMap, Missing, SectionReader, SectionWriter};
 
@@ -230,6 +230,8 @@ fn fit(state: &mut State, old: Option<&Ruleset>, lists: &[NameList], new: &Rules
             (waves.running, waves.due) = (false, None);
         }
     }
+    // Who stood where under the old ruleset had other parts.
+    state.past = Past::default();
     state.outdated.clear();
     for place in 0..state.swings.len() {
         let swing = state.swings[place];

@@ -161,6 +161,7 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         Order::Start { .. }
         | Order::SpawnAttack { .. }
         | Order::Marker { .. }
+        | Order::Rewind { .. }
         | Order::Release { .. }
         | Order::Guide { .. }
         | Order::GuideHitboxes { .. }

@@ -69,6 +69,7 @@ pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
                 }
             }
         }
+        Order::Rewind { swing, ticks } => work.state.past.rewind(swing, ticks),
         Order::Cancel { swing } => {
             if let Some(index) = work.state.swing_index(swing) {
                 swing::end_swing(work, index, SwingEnd::Cancelled);

@@ -3,7 +3,7 @@
 use glam::Vec3;
 
 use super::{Swinging, Ways};
-use crate::detect::{Barrier, BeamLine, Detection, InTheWay, OpenHitbox};
+use crate::detect::{Barrier, BeamLine, Detection, InTheWay, OpenHitbox, obstacles_of};
 use crate::geometry::{Core, FARTHEST, Impact, Motion, Pose, Swept, sweep};
 use crate::level::Level;
 use crate::ruleset::{Attack, AttackPlan, Beam, Check, Form, Problem, Rules};
@@ -46,7 +46,10 @@ impl Ways for Beam {
 /// Looked at when the beam first touches, and where that is behind an obstacle, once more at the end of the tick.
 pub(crate) fn cut_beams(rules: &Rules, level: &Level, state: &State, detection: &mut Detection) {
     let Detection { hitboxes, bodies, ways, touches, beams, .. } = detection;
-    let in_the_way = InTheWay { level, obstacles: &state.obstacles, stops: &[] };
+    let in_the_way = |open: &OpenHitbox| {
+        let past = obstacles_of(&state.past, state.tick, open.back);
+        InTheWay { level, obstacles: past.unwrap_or(&state.obstacles), stops: &[] }
+    };
     beams.clear();
     touches.retain_mut(|touch| {
         let open = &hitboxes[touch.hitbox as usize];
@@ -57,7 +60,7 @@ pub(crate) fn cut_beams(rules: &Rules, level: &Level, state: &State, detection: 
         let first = touch.impact.toi;
         [first, 1.0].into_iter().any(|t| {
             let (from, along) = beam_at(open, &beam, t);
-            let (stop, _) = in_the_way.reach_of_line(from, along, beam.reach, t);
+            let (stop, _) = in_the_way(open).reach_of_line(from, along, beam.reach, t);
             let target = part.at_rest(t);
             let entry = enter(&beam, from, along, &target);
             // What it only grazes, within the skin, it has no way into: then the touch itself is the place.
@@ -70,7 +73,7 @@ pub(crate) fn cut_beams(rules: &Rules, level: &Level, state: &State, detection: 
     for open in &*hitboxes {
         if let Form::Beam(beam) = rules.attack(open.attack).form {
             let (from, along) = beam_at(open, &beam, 1.0);
-            let (stop, by) = in_the_way.reach_of_line(from, along, beam.reach, 1.0);
+            let (stop, by) = in_the_way(open).reach_of_line(from, along, beam.reach, 1.0);
             let to = (from + along * stop).to_array();
             let (obstacle, shape) = match by {
                 Some(Barrier::Obstacle(id)) => (Some(id), None),

@@ -11,7 +11,7 @@ mod touch;
 
 pub(crate) use beam::cut_beams;
 
-use crate::detect::{Body, Detection, InTheWay, OpenHitbox, PartsNow, Posed};
+use crate::detect::{Body, Detection, InTheWay, OpenHitbox, PartsNow, Posed, obstacles_of};
 use crate::geometry::{Motion, Pose, Swept};
 use crate::level::Level;
 use crate::ruleset::{Attack, AttackPlan, Check, Form, Rules};
@@ -105,8 +105,9 @@ pub(crate) fn gather_open(rules: &Rules, level: &Level, state: &State, detection
         });
         let reach = rules.template(template).posed.filter(|_| is_posed.is_none());
         let asked = reach.map(|reach| (reach.0 + rules.template_plan(template).about()) * now.size());
-        bodies.push(Body { id, template, motion, now, posed: is_posed, asked });
+        bodies.push(Body { id, template, motion, now, posed: is_posed, asked, back: 0 });
     }
+    detection.add_past(rules, state);
 }
 
 /// The hitboxes of swings that run while no window is open, where they would be if one was.
@@ -132,7 +133,10 @@ fn gather(
         let swing = &state.swings[place];
         if which(swing) && swing.ended.is_none() {
             let (attack, plan) = (rules.attack(swing.attack), rules.attack_plan(swing.attack));
-            let swinging = Swinging { rules, state, posed, in_the_way, attack, plan, swing, place };
+            let back = state.past.of(swing.id);
+            let obstacles = obstacles_of(&state.past, state.tick, back).unwrap_or(in_the_way.obstacles);
+            let in_the_way = InTheWay { obstacles, ..in_the_way };
+            let swinging = Swinging { rules, state, posed, in_the_way, attack, plan, swing, place, back };
             attack.form.ways().gather(&swinging, hitboxes);
         }
     }
@@ -148,6 +152,7 @@ pub(crate) struct Swinging<'a> {
     plan: &'a AttackPlan,
     swing: &'a Swing,
     place: SwingAt,
+    back: u16,
 }
 
 impl Swinging<'_> {
@@ -181,6 +186,7 @@ impl Swinging<'_> {
             bounds: swept.bounds_from(&start),
             farthest: swept.farthest(),
             held_from: 2.0,
+            back: self.back,
         }
     }
 

@@ -213,6 +213,13 @@ impl<'a> Orders<'a> {
         self.give(Order::Marker { swing, marker })
     }
 
+    /// From now on `swing` is tested against where its targets were `ticks` ago, as the player saw them who started it; no further back than
+    /// the ruleset says ([`crate::RulesetBuilder::rewind`]). Give it with the start. Who has died since is refused.
+    #[doc(alias("lag compensation"))]
+    pub fn rewind(&mut self, swing: SwingId, ticks: u16) -> OrderId {
+        self.give(Order::Rewind { swing, ticks })
+    }
+
     /// `swing` is released from its charge.
     pub fn release(&mut self, swing: SwingId) -> OrderId {
         self.give(Order::Release { swing })

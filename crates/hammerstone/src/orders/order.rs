@@ -604,4 +604,11 @@ pub enum Order {
         /// Its stable key, which no other combatant has.
         key: u64,
     },
+    /// From now on a swing is tested against where its targets, and obstacles, were so many ticks ago.
+    Rewind {
+        /// Which swing.
+        swing: SwingId,
+        /// How many ticks, at most as many as the ruleset says; 0 for the present.
+        ticks: u16,
+    },
 }

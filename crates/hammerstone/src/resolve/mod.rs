@@ -381,6 +381,7 @@ fn blow_of(
         part: Some(candidate.part),
         charge,
         way: Some((glam::Vec3::from_array(from.at), candidate.impact.point)),
+        back: state.past.of(swing.id),
         speed: Some(candidate.speed),
         dealer,
         occasion: Some(occasion),

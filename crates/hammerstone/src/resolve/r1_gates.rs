@@ -6,7 +6,7 @@
 use crate::event::{Gate, GatePassed, HitRefused, Operand, SwingEnd};
 use glam::Vec3;
 
-use crate::detect::{Barrier, HitCandidate, InTheWay};
+use crate::detect::{Barrier, HitCandidate, InTheWay, obstacles_of};
 use crate::geometry::Pose;
 use crate::ids::*;
 use crate::level::Level;
@@ -228,15 +228,23 @@ impl<'a> Meeting<'a> {
         let Some(direction) = self.attack.direction else { return NONE };
         let cosine = match direction.side {
             Side::Above => self.candidate.impact.normal.dot(Vec3::from_array(self.rules.up.vector())),
-            Side::Before => sheet::before(self.rules, self.state, self.slot(), self.from()),
-            Side::Behind => -sheet::before(self.rules, self.state, self.slot(), self.from()),
+            Side::Before => self.before(),
+            Side::Behind => -self.before(),
         };
         let wanted = Operand::Side(direction.side, direction.cosine);
         Answer::new(wanted, Operand::Cosine(cosine), cosine >= direction.cosine)
     }
 
     fn in_the_way(&self) -> InTheWay<'_> {
-        InTheWay { level: self.level, obstacles: &self.state.obstacles, stops: &[] }
+        let State { past, tick, obstacles, .. } = self.state;
+        let obstacles = obstacles_of(past, *tick, past.of(self.swing.id)).unwrap_or(obstacles);
+        InTheWay { level: self.level, obstacles, stops: &[] }
+    }
+
+    /// As [`sheet::before`], where the target is for this swing.
+    fn before(&self) -> f32 {
+        let back = self.state.past.of(self.swing.id);
+        sheet::before(self.rules, self.state.pose_rewound(self.candidate.target, back), self.from())
     }
 
     fn obstacle(&self) -> [Option<Answer>; 2] {
@@ -300,8 +308,7 @@ impl<'a> Meeting<'a> {
             let parry = way(status)?;
             let through = status.lets & attack.tags != 0 || attack.ignores.contains(&id);
             let against = !through && parry.is_against(attack.form.kind());
-            (against && sheet::before(self.rules, self.state, slot, self.from()) >= parry.cosine)
-                .then_some(id)
+            (against && self.before() >= parry.cosine).then_some(id)
         };
         match self.state.running_on(slot).find_map(|application| parries(application.status)) {
             Some(status) => Answer::new(Operand::NotParried, Operand::Status(status), false),

@@ -30,6 +30,8 @@ pub(crate) struct AmountContext {
     pub(crate) strength: Option<(Fixed, u16)>,
     /// Where it comes from, and where it touches, for blows.
     pub(crate) way: Option<(Vec3, Vec3)>,
+    /// By how many ticks its target is rewound.
+    pub(crate) back: u16,
     /// How fast hitbox and part close in where they touch, in metres a second; none where there was no touch.
     pub(crate) speed: Option<f32>,
     /// Whose stats and changes count on the side of the attacker.
@@ -61,6 +63,7 @@ impl AmountContext {
             credit: None,
             team: None,
             via,
+            back: 0,
             hit: None,
             part: None,
             charge: None,

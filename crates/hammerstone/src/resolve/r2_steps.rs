@@ -278,13 +278,14 @@ impl<S: Sink> Account<'_, S> {
         }
         let (Some(attack), Some((from, _))) = (self.blow.attack(rules), self.blow.way) else { return };
         let slot = self.slot();
+        let pose = state.pose_rewound(self.blow.target, self.blow.back);
         let guards = state.running_on(slot).filter_map(|application| {
             let status = rules.status(application.status);
             let guard = status.guard.as_ref()?;
             let good = guard.damage_types.is_empty()
                 || self.damage_type.is_some_and(|damage_type| guard.damage_types.contains(&damage_type));
             let through = status.lets & attack.tags != 0 || attack.ignores.contains(&application.status);
-            (good && !through && sheet::before(rules, state, slot, from) >= guard.cosine)
+            (good && !through && sheet::before(rules, pose, from) >= guard.cosine)
                 .then_some((application, guard))
         });
         if let Some((application, guard)) = guards.min_by_key(|(application, _)| application.id) {

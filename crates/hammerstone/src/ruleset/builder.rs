@@ -7,7 +7,7 @@ use crate::Fixed;
 use crate::geometry::Axis;
 use crate::geometry::Pose;
 use crate::ids::*;
-use crate::ruleset::def::{Definitions, Metres};
+use crate::ruleset::def::{Definitions, Metres, Rewind};
 use crate::ruleset::validate::LARGEST;
 use crate::terms::{HostTopic, ValueSort};
 use crate::topic::Topics;
@@ -64,6 +64,7 @@ impl RulesetBuilder {
             cascade_per_tick: 32_768,
             move_limit: Metres(100.0),
             both_land: false,
+            rewind: Rewind(0),
             child_limit: 4,
             host_topics: Vec::new(),
             flags: Vec::new(),
@@ -435,6 +436,13 @@ impl RulesetBuilder {
     /// although their attacker died in this tick; nothing else of the dead does.
     pub fn both_land(&mut self, both: bool) -> &mut Self {
         self.def.both_land = both;
+        self
+    }
+
+    /// By how many ticks swings may be rewound ([`crate::orders::Orders::rewind`]), at most 1000; unless said, none. The encounter then keeps where all
+    /// who can be struck were in so many ticks: that is part of its state, and of saves.
+    pub fn rewind(&mut self, ticks: u32) -> &mut Self {
+        self.def.rewind = Rewind(ticks);
         self
     }
 

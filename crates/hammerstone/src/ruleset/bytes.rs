@@ -6,7 +6,7 @@ use super::{Findings, Ruleset};
 use crate::ruleset::def::Definitions;
 
 /// How these bytes begin: what they are, and the version of their layout.
-const MAGIC: [u8; 8] = *b"HMRULES7";
+const MAGIC: [u8; 8] = *b"HMRULES8";
 
 /// Why bytes are no ruleset.
 #[derive(Clone, PartialEq, Debug, thiserror::Error)]

@@ -32,7 +32,7 @@ pub use def::{
     Status, Step, Strength, SwingPhase, Tactic, Target, Template, Term, Tie, Trigger, Uses, WaveLeader,
     Waves, When,
 };
-pub(crate) use def::{Chance, GaugeMaximum, Given, MOST_IN_A_WAVE, Spot, Stat, Threshold};
+pub(crate) use def::{Chance, GaugeMaximum, Given, MOST_IN_A_WAVE, MOST_REWOUND, Spot, Stat, Threshold};
 pub use findings::{Finding, Findings, Place, Problem};
 pub use question::Question;
 #[cfg(feature = "serde")]

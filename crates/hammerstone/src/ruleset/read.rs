@@ -190,6 +190,11 @@ impl Ruleset {
         self.0.move_limit.0
     }
 
+    /// By how many ticks swings may be rewound.
+    pub fn rewind(&self) -> u32 {
+        self.0.rewind.0
+    }
+
     /// So many seconds in ticks, as files have them: the nearest whole tick. A time that is negative or no number is 0, one beyond all ticks the
     /// last.
     ///

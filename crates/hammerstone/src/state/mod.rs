@@ -7,6 +7,7 @@ mod chains;
 mod combatants;
 mod fight;
 mod lists;
+mod past;
 mod places;
 #[cfg(feature = "serde")]
 mod validate;
@@ -21,6 +22,7 @@ pub(crate) use fight::{
     Press, Raised, Read, StruckEntry, Subscription, Swing, Tempo, WavesState,
 };
 pub(crate) use lists::Lists;
+pub(crate) use past::{Past, PastBody, PastTick};
 pub(crate) use places::{BodyAt, EntryAt, StatusAt, SwingAt};
 #[cfg(feature = "serde")]
 pub(crate) use validate::validate;
@@ -130,6 +132,8 @@ columns! {
         pub(crate) adopted: Option<Keep>,
         /// Swings that end then, each with the window that was open.
         pub(crate) outdated: Vec<(SwingId, u16)>,
+        /// Where targets were in the last ticks, where the ruleset rewinds.
+        pub(crate) past: Past,
         pub(crate) counts: Counts,
     }
 }

@@ -54,6 +54,7 @@ fn sound(state: &State, rules: &Rules) -> Found {
     check.followers()?;
     check.swings()?;
     check.flying_and_children()?;
+    check.past()?;
     check.applications()?;
     check.pools()?;
     check.tempos_and_holds()?;

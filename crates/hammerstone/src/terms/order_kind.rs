@@ -63,6 +63,7 @@ macro_rules! with_order_kinds {
             Pause "pause",
             Resume "resume",
             SpawnKeyed "spawn-keyed",
+            Rewind "rewind",
         }
     };
 }

@@ -253,6 +253,16 @@ pub enum Refusal {
     /// A stable key that another combatant has.
     #[error("the combatant in place {} has this stable key; give each one of its own", .0.slot())]
     KeyTaken(CombatantId),
+    /// A swing would be rewound further than is kept.
+    #[error(
+        "{ticks} ticks ago is further back than is kept, and {limit} are; raise the ruleset's `rewind`, or take a tick that is kept"
+    )]
+    TooFarBack {
+        /// How many ticks.
+        ticks: u32,
+        /// How many are kept.
+        limit: u32,
+    },
 }
 
 /// In place of a number of ticks: not by itself.

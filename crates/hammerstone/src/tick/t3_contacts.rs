@@ -3,7 +3,7 @@
 
 use glam::Vec3;
 
-use crate::detect::{Body, Detection, HitCandidate, OpenHitbox, Touching, hide_parts, rank};
+use crate::detect::{Body, Detection, HitCandidate, OpenHitbox, Touching, hide_parts, keep_past, rank};
 use crate::event::{ContactHeld, ContactMet, Moved, Why};
 use crate::forms;
 use crate::geometry::{Impact, Motion, Swept};
@@ -20,6 +20,7 @@ pub(super) fn detect(work: &mut Work<'_>) {
     hide(work);
     let Work { rules, level, state, rooms, .. } = work;
     let detection = &mut rooms.detection;
+    keep_past(rules, state, &detection.posed);
     forms::gather_open(rules, level, state, detection);
     detection.find_pairs(rules);
     ask_for_poses(work);
@@ -32,7 +33,10 @@ pub(super) fn detect(work: &mut Work<'_>) {
     for run in touches.chunk_by(|a, b| (a.hitbox, a.body) == (b.hitbox, b.body)) {
         let (open, body) = (&hitboxes[run[0].hitbox as usize], &bodies[run[0].body as usize]);
         if let Some((first, candidate)) = meet(rules, open, (body, ways), run) {
-            touch(rules, state, log, known, open, first, (body, ways));
+            // Those who died or went since were there some ticks ago: a gate refuses them, and they are in no contact.
+            if body.back == 0 || state.combatants.standing(body.id).is_ok() {
+                touch(rules, state, log, known, open, first, (body, ways));
+            }
             candidates.push(candidate);
         }
     }

@@ -89,7 +89,9 @@ fn end_bodies(work: &mut Work<'_>) {
         if open.body > 0 && open.held_from <= 1.0 && work.state.flying[open.flying].ended.is_none() {
             let cores = work.rules.attack_plan(open.attack).cores.iter();
             let ways = cores.map(|&(core, _)| Swept::fixed(core, open.swept.carrier));
-            let Some((impact, by)) = work.in_the_way().holds((open.id, open.body), ways) else { continue };
+            let Some((impact, by)) = work.in_the_way_of(open.back).holds((open.id, open.body), ways) else {
+                continue;
+            };
             work.log.begin_root();
             let at = held_at(&open.swept.carrier, &impact, by);
             swing::stop_body(work, open.flying, &impact, by, at);

@@ -66,6 +66,8 @@ pub struct SwingView {
     pub busy: bool,
     /// How many targets it has struck.
     pub targets: u16,
+    /// By how many ticks its targets are rewound ([`crate::orders::Orders::rewind`]).
+    pub rewound: u16,
 }
 
 impl<'a> View<'a> {
@@ -80,6 +82,11 @@ impl<'a> View<'a> {
         let view = *self;
         let of = move |swing: &&Swing| swing.attacker == Some(who) && swing.ended.is_none();
         self.swings.iter().filter(of).map(move |swing| view.seen(swing))
+    }
+
+    /// The swings that are rewound, and those that were and ended in the last tick, each with by how many ticks ([`crate::orders::Orders::rewind`]), by rising id.
+    pub fn rewound(&self) -> impl Iterator<Item = (SwingId, u16)> + use<'a> {
+        self.flow.past.rewound.iter().copied()
     }
 
     fn seen(&self, swing: &Swing) -> SwingView {
@@ -101,6 +108,7 @@ impl<'a> View<'a> {
             stopped: swing.steps == 0 && swing.age > 0,
             busy: swing.busy,
             targets: swing.targets,
+            rewound: self.flow.past.of(swing.id),
         }
     }
 

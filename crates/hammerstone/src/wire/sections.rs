@@ -108,6 +108,11 @@ impl<'a> SectionReader<'a> {
         read(self.find(name).ok_or(Damaged)?)
     }
 
+    /// The data of a section that is left out where there is nothing to say.
+    pub(crate) fn optional<T: DeserializeOwned + Default>(&mut self, name: &str) -> Result<T, Damaged> {
+        self.find(name).map_or_else(|| Ok(T::default()), read)
+    }
+
     /// All of them, in the order of writing.
     pub(crate) fn all(&self) -> &[(&'a str, &'a [u8])] {
         &self.sections

@@ -3,6 +3,19 @@
 use super::*;
 
 impl Resolver<'_, '_> {
+    /// By how many ticks a swing is rewound.
+    fn rewind(&mut self, back: &raw::Time) -> Option<u16> {
+        let (ticks, limit) = (self.time(back)?, self.rules.ruleset.rewind());
+        if ticks > limit {
+            let message =
+                format!("{ticks} ticks is further back than the ruleset rewinds swings: {limit} ticks");
+            let fix = "raise `rewind` in `[rules]`, or take less".to_owned();
+            self.reading.problem(back.span(), "this time", message, Some(fix));
+            return None;
+        }
+        u16::try_from(ticks).ok()
+    }
+
     /// What a line orders; of parts, those of this template.
     pub(super) fn acts(
         &mut self,
@@ -21,7 +34,8 @@ impl Resolver<'_, '_> {
             let up = rules.up();
             let aim = entry.aim.as_ref().map(|aim| self.reading.stand(aim, up));
             let attack = self.reading.find("attack", name, known).flatten();
-            acts.extend(attack.map(|attack| Act::Start(attack, aim.flatten())));
+            let back = entry.rewind.as_ref().and_then(|back| self.rewind(back)).unwrap_or_default();
+            acts.extend(attack.map(|attack| Act::Start(attack, aim.flatten(), back)));
         }
         for (verb, flag, act) in [
             ("cancel", &entry.cancel, Act::Swings(OfSwing::Cancel)),

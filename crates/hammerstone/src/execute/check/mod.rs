@@ -46,6 +46,7 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
         Order::Start { .. }
         | Order::SpawnAttack { .. }
         | Order::Marker { .. }
+        | Order::Rewind { .. }
         | Order::Release { .. }
         | Order::Guide { .. }
         | Order::GuideHitboxes { .. }

@@ -68,6 +68,14 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             all_within(poses, attack.hitboxes.len(), body, frame, rules.move_limit.0 * size)
         }
         Order::Cancel { swing } => running(state, swing).map(|_| ()),
+        Order::Rewind { swing, ticks } => {
+            running(state, swing)?;
+            let limit = (state.past.ticks.len() as u32).min(rules.rewind.0);
+            if u32::from(ticks) > limit {
+                return Err(Refusal::TooFarBack { ticks: ticks.into(), limit });
+            }
+            Ok(())
+        }
         Order::Report { swing, target, part, touch } => {
             let Some(place) = state.swing_index(swing) else { return Err(Refusal::NoSwing) };
             if !state.combatants.was_here(target) {

@@ -121,6 +121,7 @@ impl Order {
             | Order::Guide { swing, .. }
             | Order::GuideHitboxes { swing, .. }
             | Order::Cancel { swing }
+            | Order::Rewind { swing, .. }
             | Order::Report { swing, .. } => *swing = SwingId::new(swing.number(), epoch),
             _ => {}
         }
@@ -164,6 +165,7 @@ impl Order {
             Order::Say { subject, .. } | Order::Fire { subject, .. } => subject,
             Order::Score { credit, .. } => credit,
             Order::Cancel { .. }
+            | Order::Rewind { .. }
             | Order::Publish { .. }
             | Order::SetFlag { .. }
             | Order::Count { .. }

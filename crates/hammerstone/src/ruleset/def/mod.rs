@@ -102,6 +102,7 @@ pub(crate) struct Definitions {
     pub(crate) cascade_per_tick: u32,
     pub(crate) move_limit: Metres,
     pub(crate) both_land: bool,
+    pub(crate) rewind: Rewind,
     pub(crate) child_limit: u16,
     pub(crate) host_topics: Vec<HostTopic>,
     pub(crate) flags: Vec<String>,
@@ -121,6 +122,23 @@ pub(crate) struct Definitions {
     pub(crate) choices: Vec<String>,
     /// How teams stand to each other where that was said.
     pub(crate) stances: Vec<(TeamId, TeamId, Relation)>,
+}
+
+/// By how many ticks swings may be rewound at most.
+pub(crate) const MOST_REWOUND: u32 = 1000;
+
+/// By how many ticks swings may be rewound. None adds nothing to the fingerprint, so that a ruleset without it has the one that it had before
+/// there was such a thing.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub(crate) struct Rewind(pub(crate) u32);
+
+impl Hash for Rewind {
+    fn hash<H: Hasher>(&self, hasher: &mut H) {
+        if self.0 > 0 {
+            self.0.hash(hasher);
+        }
+    }
 }
 
 /// A length in metres that is compared by its bits.

@@ -11,6 +11,7 @@ impl Check {
         if rules.move_limit.0 <= 0.0 {
             self.find("move limit", Problem::NotFinite { value: rules.move_limit.0 });
         }
+        self.range("rewind", rules.rewind.0.into(), 0, MOST_REWOUND.into());
         self.range("cascade limit, depth", rules.cascade_depth.into(), 0, 64);
         self.range("cascade limit, per root", rules.cascade_per_root.into(), 0, MOST_REACTIONS);
         self.range("cascade limit, per tick", rules.cascade_per_tick.into(), 0, MOST_REACTIONS);

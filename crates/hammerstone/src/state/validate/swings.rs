@@ -1,6 +1,7 @@
 //! Swings, what they touched, and what flies.
 
 use super::*;
+use crate::ruleset::MOST_REWOUND;
 
 impl Check<'_> {
     pub(super) fn swings(&self) -> Found {
@@ -118,6 +119,46 @@ impl Check<'_> {
         must(there && swing.attacker != Some(contact.target), "a contact is with one who is not there")
     }
 
+    fn obstacles(&self, obstacles: &[Raised]) -> Found {
+        for raised in obstacles {
+            must(raised.obstacle.is_solid(), "an obstacle is no solid")?;
+            let known = raised.name.is_none_or(|name| name.index() < self.rules.obstacle_names.len());
+            must(known, "an obstacle has a name that is none")?;
+            let poses = [raised.before, raised.pose, raised.goal];
+            must(poses.into_iter().all(near_settled), "an obstacle is out of bounds")?;
+        }
+        Ok(())
+    }
+
+    /// The ticks that are kept follow each other up to the last.
+    pub(super) fn past(&self) -> Found {
+        let State { past, tick, .. } = self.state;
+        let kept = past.ticks.len() as u32;
+        must(kept <= MOST_REWOUND + 1 && kept <= *tick, "it keeps too many ticks")?;
+        for (place, past) in (0..kept).zip(&past.ticks) {
+            must(past.tick == tick - (kept - 1 - place), "the ticks that it keeps are out of order")?;
+            must(rises(past.bodies.iter().map(|body| body.id.slot)), "what it keeps is out of order")?;
+            for body in &past.bodies {
+                let known = body.template.index() < self.rules.templates.len() && self.placed(body.id);
+                must(known, "it keeps one that is not there")?;
+                let parts = self.rules.template(body.template).parts.len();
+                let of_parts = |first: u32| past.ways.len().checked_sub(first as usize) >= Some(parts);
+                let near = near_settled(body.before) && near_settled(body.pose);
+                let size = (SIZES.0..=SIZES.1).contains(&body.size);
+                must(near && size && body.posed.is_none_or(of_parts), "what it keeps is out of bounds")?;
+            }
+            let near = past.ways.iter().flatten().all(|pose| near_settled(*pose));
+            must(near, "what it keeps is out of bounds")?;
+            self.obstacles(&past.obstacles)?;
+        }
+        let rewound = &past.rewound;
+        must(rises(rewound.iter().map(|(swing, _)| *swing)), "swings that are rewound are out of order")?;
+        let known = |&(swing, ticks): &(SwingId, u16)| {
+            (1..=self.state.registrar.swings).contains(&swing.number()) && (1..kept).contains(&ticks.into())
+        };
+        must(rewound.iter().all(known), "a swing is rewound that cannot be")
+    }
+
     pub(super) fn flying_and_children(&self) -> Found {
         let State { flying, children, obstacles, steps, presses, .. } = self.state;
         must(rises(flying.iter().map(|body| (body.swing, body.body))), "bodies are out of order")?;
@@ -139,13 +180,7 @@ impl Check<'_> {
             }
         }
         must(rises(obstacles.iter().map(|raised| raised.id)), "obstacles are out of order")?;
-        for raised in obstacles {
-            must(raised.obstacle.is_solid(), "an obstacle is no solid")?;
-            let known = raised.name.is_none_or(|name| name.index() < self.rules.obstacle_names.len());
-            must(known, "an obstacle has a name that is none")?;
-            let poses = [raised.before, raised.pose, raised.goal];
-            must(poses.into_iter().all(near_settled), "an obstacle is out of bounds")?;
-        }
+        self.obstacles(obstacles)?;
         must(rises(steps.iter().map(|(who, _)| *who)), "chains are out of order")?;
         for (who, step) in steps {
             let attacks = [step.opener, step.from, step.next];
