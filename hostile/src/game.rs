@@ -105,7 +105,7 @@ impl Game {
             b.rule(Rule::on(&format!("r{i}"), &on).does_after(bytes.below(3) as u32, action));
         }
         b.cascade_limit(bytes.below(9) as u16, PER_TICK / 3, PER_TICK);
-        b.both_land(bytes.comes(2));
+        b.both_land(bytes.comes(2)).rewind(u32::from(bytes.byte()) % 8);
         b.build().ok()
     }
 }
@@ -391,7 +391,8 @@ fn order(encounter: &mut Encounter, rules: &Ruleset, bytes: &mut Bytes<'_>, know
     let team = rules.teams().next().expect("there is a team");
     let pose = bytes.pose();
     let mut orders = encounter.orders();
-    match (bytes.byte() % 36, who, swing) {
+    match (bytes.byte() % 37, who, swing) {
+        (36, _, Some(swing)) => _ = orders.rewind(swing, u16::from(bytes.byte()) % 10),
         (0..=3, ..) => {
             known.who.push(orders.spawn_as(template, pose, None, other.filter(|_| bytes.comes(3))))
         }

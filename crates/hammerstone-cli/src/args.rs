@@ -30,6 +30,13 @@ pub(crate) enum Command {
         #[arg(required = true)]
         paths: Vec<PathBuf>,
     },
+    /// Reduce a log to the smallest part that shows the same facts about one combatant: a scenario that expects them, and its log beside it
+    Reduce {
+        /// A log
+        log: PathBuf,
+        #[command(flatten)]
+        options: ReduceOptions,
+    },
     /// Show when each attack of a ruleset does what: startup, windows, recovery, chains, reach
     Timings {
         /// A ruleset, a scenario, or a skeleton's file (glTF, BVH): its joints, and how fast they move
@@ -202,6 +209,25 @@ pub(crate) struct ExplainOptions {
     /// Seed for the rolls, instead of the scenario's
     #[arg(long, value_name = "NUMBER")]
     pub(crate) seed: Option<u64>,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct ReduceOptions {
+    /// The combatant that the facts are about, as subject or as other party
+    #[arg(long, value_name = "NAME")]
+    pub(crate) about: String,
+    /// Facts between two times, in seconds
+    #[arg(long, value_name = "FROM..TO", value_parser = span)]
+    pub(crate) between: (f64, f64),
+    /// Only facts of this topic, or of those below it; may be given several times
+    #[arg(long, value_name = "TOPIC")]
+    pub(crate) topic: Vec<String>,
+    /// The scenario expects that these facts do not come, so that it fails until the fault is mended
+    #[arg(long)]
+    pub(crate) never: bool,
+    /// The scenario; its log has the same name, and ends in .log
+    #[arg(short, long, value_name = "FILE", default_value = "case.toml")]
+    pub(crate) out: PathBuf,
 }
 
 #[derive(Debug, clap::Args)]

@@ -9,7 +9,7 @@ use hammerstone::Ruleset;
 use hammerstone::geometry::Axis;
 use hammerstone_motion::{Axes, Skeleton};
 use hammerstone_record::Log;
-use hammerstone_scenario::{RulesFile, Scenario, Wanted};
+use hammerstone_scenario::{Case, RulesFile, Scenario, Wanted};
 use miette::miette;
 
 use crate::Failure;
@@ -134,6 +134,21 @@ pub(crate) fn log(path: &Path) -> Result<Option<Log>, Failure> {
             path.display()
         )),
     }
+}
+
+/// The scenario in a file, if its fight is a log.
+pub(crate) fn case(path: &Path) -> Result<Option<Case>, Failure> {
+    let text = match fs::read(path) {
+        Ok(bytes) => String::from_utf8(bytes).ok().filter(|text| Case::is_one(text)),
+        Err(error) => return Err(unreadable(path, &error)),
+    };
+    let Some(text) = text else { return Ok(None) };
+    let open = |name: &str| {
+        let log = path.parent().unwrap_or(Path::new("")).join(name);
+        fs::read(log).map_err(|error| error.to_string())
+    };
+    let case = Case::read(&path.display().to_string(), &text, &open).map_err(|unusable| *unusable)?;
+    Ok(Some(case))
 }
 
 pub(crate) fn demo() -> Result<Scenario, Failure> {

@@ -37,6 +37,7 @@ fn main() -> ExitCode {
         Command::Demo(options) => fight::demo(&options),
         Command::Run { file, options } => fight::file(&file, &options),
         Command::Test { paths } => fight::test(&paths),
+        Command::Reduce { log, options } => fight::reduce(&log, &options),
         Command::Timings { file, frame } => rules::timings(&file, frame),
         Command::Explain { file, options } => look::explain(file.as_deref(), &options),
         Command::Compare { first, second, options } => look::compare(&first, second.as_deref(), &options),

@@ -24,7 +24,13 @@ impl Fight {
                 warn(&log, path);
                 Ok(Fight::Log(Box::new(log)))
             }
-            None => Ok(Fight::Scenario(Box::new(files::scenario(path)?))),
+            None => match files::case(path)? {
+                Some(mut case) => {
+                    case.log.title = case.title;
+                    Ok(Fight::Log(Box::new(case.log)))
+                }
+                None => Ok(Fight::Scenario(Box::new(files::scenario(path)?))),
+            },
         }
     }
 

@@ -34,6 +34,20 @@ tables! {
         outcome: Option<Name>,
     }
 
+    pub(crate) struct CaseFile {
+        /// The fight as a whole.
+        scenario: CaseHeading,
+        /// What must come of it.
+        expect: Vec<Spanned<Expect>>,
+    }
+
+    pub(crate) struct CaseHeading {
+        /// What it is called.
+        title: String,
+        /// The log that is run again; the name of a file, relative to this one.
+        log: Name,
+    }
+
     pub(crate) struct Combatant {
         /// What it is made from.
         template: Name,

@@ -55,6 +55,7 @@ pub(crate) struct Log {
     pub(crate) keep_ledgers: bool,
     pub(crate) keep_deliveries: bool,
     pub(crate) keep_gates: bool,
+    pub(crate) keep_keys: bool,
     /// The stage of the tick that runs; none between ticks.
     pub(crate) stage: Option<Stage>,
     /// What the tick has had to do so far.
@@ -77,7 +78,7 @@ impl Log {
     }
 
     pub(crate) fn clear_facts(&mut self) {
-        let TickFacts { facts, ledger, assists, chains, values, deliveries, declined, losses, gates, .. } =
+        let TickFacts { facts, ledger, assists, chains, values, deliveries, declined, losses, .. } =
             &mut self.tick;
         facts.clear();
         ledger.clear();
@@ -87,7 +88,8 @@ impl Log {
         deliveries.clear();
         declined.clear();
         losses.clear();
-        gates.clear();
+        self.tick.gates.clear();
+        self.tick.keys.clear();
         self.tick.text.clear();
         self.tick.published.clear();
     }

@@ -12,8 +12,13 @@ pub(crate) fn test(paths: &[PathBuf]) -> Result<Outcome, Failure> {
     let mut out = output::open(None)?;
     let (mut passed, mut failed) = (0, 0);
     for path in files::scenarios(paths)? {
-        let scenario = files::scenario(&path)?;
-        let verdicts = scenario.test().into_diagnostic()?;
+        let (title, verdicts) = match files::case(&path)? {
+            Some(case) => (case.title.clone(), case.test().into_diagnostic()?),
+            None => {
+                let scenario = files::scenario(&path)?;
+                (scenario.title.clone(), scenario.test().into_diagnostic()?)
+            }
+        };
         let wrong = verdicts.iter().filter(|verdict| !verdict.holds);
         let (word, count) = match wrong.clone().count() {
             0 => ("pass", format!("{} expectations", verdicts.len())),
@@ -24,7 +29,7 @@ pub(crate) fn test(paths: &[PathBuf]) -> Result<Outcome, Failure> {
         } else {
             failed += 1
         }
-        output::written(writeln!(out, "{word}  {}  {}: {count}", path.display(), scenario.title))?;
+        output::written(writeln!(out, "{word}  {}  {}: {count}", path.display(), title))?;
         for verdict in wrong {
             output::written(writeln!(out, "        expected {}", verdict.text))?;
         }

@@ -113,6 +113,9 @@ pub struct Replay<'a> {
     failed: Option<ReplayError>,
 }
 
+/// Runs a tick of a fight for a host.
+pub(super) type RunTick<'a> = &'a mut dyn FnMut(&mut Encounter, &mut dyn Host) -> Result<Summary, TickError>;
+
 impl<'a> Replay<'a> {
     /// Runs every tick of a log, also those that were rolled back.
     pub fn of(log: &'a Log) -> Result<Replay<'a>, ReplayError> {
@@ -171,17 +174,51 @@ impl<'a> Replay<'a> {
 
     /// As [`tick`](Self::tick), and takes in the names that the log has.
     pub fn tick_named(&mut self, names: &mut Names) -> Result<Option<Summary>, ReplayError> {
+        self.tick_through(names, &mut |fight, host| fight.tick_for(host))
+    }
+
+    /// As [`tick_named`](Self::tick_named), run by `run` for the host that answers from the log.
+    pub(super) fn tick_through(
+        &mut self,
+        names: &mut Names,
+        run: RunTick<'_>,
+    ) -> Result<Option<Summary>, ReplayError> {
+        let Some((entry, ran)) = self.next_tick(names)? else { return Ok(None) };
+        let came = self.run(entry, ran, run);
+        self.told(ran, came)
+    }
+
+    /// Runs the next tick with the host's own code: the log says what was asked, and what came of it is not held against the log. For code that
+    /// was mended, and for worlds that stand as they stood then.
+    pub fn tick_for(
+        &mut self,
+        names: &mut Names,
+        host: &mut dyn Host,
+    ) -> Result<Option<Summary>, ReplayError> {
+        let Some((entry, ran)) = self.next_tick(names)? else { return Ok(None) };
+        _ = self.log.answers(ran).pass_over(&mut self.streams);
+        let came = self.begin(entry).and_then(|()| {
+            // What it names is in it: it was read whole. What another run did not bring about is refused.
+            _ = self.fight.repeat(&self.inputs);
+            Ok(self.fight.tick_for(host)?)
+        });
+        self.told(ran, came)
+    }
+
+    /// The next tick that is run; none after the last.
+    fn next_tick(&mut self, names: &mut Names) -> Result<Option<(&'a Entry, &'a Ran)>, ReplayError> {
         if let Some(failed) = &self.failed {
             return Err(failed.clone());
         }
-        while let Some(entry) = self.log.entries.get(self.next) {
+        let log = self.log;
+        while let Some(entry) = log.entries.get(self.next) {
             name(names, &entry.names);
             if self.next == 0 {
                 // Who was there when the log began.
                 names.meet(self.fight.rules(), self.fight.view());
             }
             self.next += 1;
-            self.log.inputs(entry, &mut self.streams, &mut self.inputs);
+            log.inputs(entry, &mut self.streams, &mut self.inputs);
             let Some(ran) = &entry.ran else { continue };
             self.ticks += 1;
             for (hook, sort, takes) in &ran.hooks {
@@ -189,23 +226,39 @@ impl<'a> Replay<'a> {
             }
             if self.only.as_ref().is_some_and(|only| only.binary_search(&self.ticks).is_err()) {
                 // It was read once already.
-                _ = self.log.answers(ran).pass_over(&mut self.streams);
+                _ = log.answers(ran).pass_over(&mut self.streams);
                 continue;
             }
-            return match self.run(entry, ran) {
-                Ok(summary) => {
-                    self.keep();
-                    Ok(Some(summary))
-                }
-                Err(what) => {
-                    let (tick, epoch) = (ran.tick, self.fight.epoch());
-                    let failed = ReplayError { number: self.ticks, tick, epoch, what };
-                    self.failed = Some(failed.clone());
-                    Err(failed)
-                }
-            };
+            return Ok(Some((entry, ran)));
         }
         Ok(None)
+    }
+
+    /// What came of a tick.
+    fn told(&mut self, ran: &Ran, came: Result<Summary, Differs>) -> Result<Option<Summary>, ReplayError> {
+        match came {
+            Ok(summary) => {
+                self.keep();
+                Ok(Some(summary))
+            }
+            Err(what) => {
+                let (tick, epoch) = (ran.tick, self.fight.epoch());
+                let failed = ReplayError { number: self.ticks, tick, epoch, what };
+                self.failed = Some(failed.clone());
+                Err(failed)
+            }
+        }
+    }
+
+    /// What was asked in the tick that ran last.
+    pub(super) fn inputs(&self) -> &Inputs {
+        &self.inputs
+    }
+
+    /// Whether the tick that ran last began with a state from elsewhere, or under another ruleset than the one before.
+    pub(super) fn began_elsewhere(&self) -> bool {
+        let entry = self.next.checked_sub(1).and_then(|last| self.log.entries.get(last));
+        entry.is_some_and(|entry| matches!(entry.restored, Origin::Elsewhere(_) | Origin::Adopted(..)))
     }
 
     /// After the last tick: the fight as it stood before one that was asked for and did not end, with the orders given. It can be run
@@ -239,7 +292,7 @@ impl<'a> Replay<'a> {
         Ok(())
     }
 
-    fn run(&mut self, entry: &Entry, ran: &Ran) -> Result<Summary, Differs> {
+    fn run(&mut self, entry: &Entry, ran: &Ran, run: RunTick<'_>) -> Result<Summary, Differs> {
         self.begin(entry)?;
         // What it names is in it: it was read whole.
         _ = self.fight.repeat(&self.inputs);
@@ -251,7 +304,7 @@ impl<'a> Replay<'a> {
             calls: 0.into(),
             wrong: RefCell::new(None),
         };
-        let summary = self.fight.tick_for(&mut answering);
+        let summary = run(&mut self.fight, &mut answering);
         let Answering { answers, calls, wrong, .. } = answering;
         if let Some(wrong) = wrong.into_inner() {
             return Err(wrong);

@@ -91,3 +91,47 @@ fn a_log_without_an_order_is_another_fight() {
     let found = run(&frames).expect_err("a swing was reserved that was not");
     assert!(matches!(found, Differs::Checksum { .. }), "{found:?}");
 }
+
+/// None of what is left of a log can be left out alone, and with all of it the facts are shown.
+#[test]
+fn what_is_left_is_the_least() {
+    let (rules, hooks, mut fight) = busy();
+    let maul = rules.find_attack("maul").expect("it is there");
+    let mut recorder = Recorder::begin(&mut fight, Vec::new(), &LogOptions::at_rate(60));
+    for tick in 0..90u32 {
+        let all: Vec<_> = fight.view().combatants().collect();
+        for (number, &who) in all.iter().enumerate() {
+            let at =
+                hammerstone::geometry::Pose::at([0.0, 0.0, number as f32 * 0.8 + (tick % 7) as f32 * 0.05]);
+            fight.orders().move_to(who, at);
+        }
+        if tick % 12 == 3 {
+            fight.orders().start(all[0], maul);
+        }
+        recorder.tick_with(&mut fight, &hooks, &mut 0).expect("it ticks");
+    }
+    let log = Log::read(recorder.finish().expect("memory")).expect("it was written");
+    let wanted = ReduceOptions {
+        about: "no one of this name".to_owned(),
+        from: 0.5,
+        to: 0.9,
+        topics: vec!["combatant".to_owned(), "hit".to_owned(), "status".to_owned(), "contact".to_owned()],
+    };
+    let others = match reduce(&log, &wanted) {
+        Err(ReduceError::Nothing { others, .. }) => others,
+        other => panic!("{other:?}"),
+    };
+    let mut tried = 0;
+    for about in others.split(", ") {
+        let wanted = ReduceOptions { about: about.to_owned(), ..wanted.clone() };
+        match super::reduce::is_least(&log, &wanted) {
+            Ok((left, least)) => {
+                assert!(least, "of {left} items one can go, about {about}");
+                tried += usize::from(left > 0);
+            }
+            Err(ReduceError::Nothing { .. }) => {}
+            Err(error) => panic!("{error}"),
+        }
+    }
+    assert!(tried > 0, "something is left of some of {others}");
+}

@@ -3,8 +3,9 @@
 use std::fmt;
 use std::ops::{Range, RangeInclusive};
 
+use hammerstone::ids::CombatantId;
 use hammerstone::{Ruleset, TickError};
-use hammerstone_record::{Line, fields_of};
+use hammerstone_record::{Line, Tick, fields_of};
 use serde_json::Value;
 use toml::Spanned;
 
@@ -86,51 +87,56 @@ impl Scenario {
         let mut found: Vec<Option<i64>> = vec![None; self.expectations.len()];
         let mut play = Play::new(self, Options::default());
         while play.tick()? {
-            self.look(&play, &mut found);
+            look(&self.expectations, &play.seen(), &|of| play.combatant(of), &mut found);
         }
-        Ok(self
-            .expectations
-            .iter()
-            .zip(found)
-            .map(|(expectation, found)| expectation.verdict(found))
-            .collect())
+        Ok(verdicts(&self.expectations, found))
     }
+}
 
-    fn look(&self, play: &Play<'_>, found: &mut [Option<i64>]) {
-        let rules: &Ruleset = &self.rules.ruleset;
-        let (facts, view) = (play.encounter.facts(), play.encounter.view());
-        for (expectation, found) in self.expectations.iter().zip(found) {
-            match expectation {
-                Expectation::State { watched, of, during, bound, .. } => {
-                    // What was otherwise stays found; at the end, the last that was.
-                    let broken = during.is_some() && found.is_some_and(|found| !bound.holds(found));
-                    let now = during.as_ref().is_none_or(|during| during.contains(&play.clock));
-                    if now && !broken {
-                        let who = of.as_ref().and_then(|of| play.combatant(of));
-                        *found = watched.value(&view, who);
-                    }
+pub(super) fn verdicts(expectations: &[Expectation], found: Vec<Option<i64>>) -> Vec<Verdict> {
+    expectations.iter().zip(found).map(|(expectation, found)| expectation.verdict(found)).collect()
+}
+
+/// Takes in a tick that ran.
+pub(super) fn look(
+    expectations: &[Expectation],
+    tick: &Tick<'_>,
+    called: &dyn Fn(&str) -> Option<CombatantId>,
+    found: &mut [Option<i64>],
+) {
+    let Tick { rules, names, ref facts, clock, .. } = *tick;
+    let view = tick.view();
+    for (expectation, found) in expectations.iter().zip(found) {
+        match expectation {
+            Expectation::State { watched, of, during, bound, .. } => {
+                // What was otherwise stays found; at the end, the last that was.
+                let broken = during.is_some() && found.is_some_and(|found| !bound.holds(found));
+                let now = during.as_ref().is_none_or(|during| during.contains(&clock));
+                if now && !broken {
+                    let who = of.as_ref().and_then(|of| called(of));
+                    *found = watched.value(&view, who);
                 }
-                Expectation::Lines { topic, with, during, sum, .. } => {
-                    let found = found.get_or_insert(0);
-                    if !during.contains(&play.clock) {
+            }
+            Expectation::Lines { topic, with, during, sum, .. } => {
+                let found = found.get_or_insert(0);
+                if !during.contains(&clock) {
+                    continue;
+                }
+                for fact in facts.facts {
+                    let path = rules.topics().path(fact.event.topic()).unwrap_or_default();
+                    let below = path.strip_prefix(topic.as_str());
+                    if !below.is_some_and(|rest| rest.is_empty() || rest.starts_with('.')) {
                         continue;
                     }
-                    for fact in facts.facts {
-                        let path = rules.topics().path(fact.event.topic()).unwrap_or_default();
-                        let below = path.strip_prefix(topic.as_str());
-                        if !below.is_some_and(|rest| rest.is_empty() || rest.starts_with('.')) {
-                            continue;
-                        }
-                        let line = Line { fact, facts: &facts, rules, names: &play.run.names };
-                        let Ok(Value::Object(line)) = serde_json::to_value(line) else { continue };
-                        let matches =
-                            |(field, values): &With| line.get(field).is_some_and(|v| values.contains(v));
-                        if with.iter().all(matches) {
-                            *found += match sum {
-                                Some(field) => line.get(field).and_then(Value::as_i64).unwrap_or(0),
-                                None => 1,
-                            };
-                        }
+                    let line = Line { fact, facts, rules, names };
+                    let Ok(Value::Object(line)) = serde_json::to_value(line) else { continue };
+                    let matches =
+                        |(field, values): &With| line.get(field).is_some_and(|v| values.contains(v));
+                    if with.iter().all(matches) {
+                        *found += match sum {
+                            Some(field) => line.get(field).and_then(Value::as_i64).unwrap_or(0),
+                            None => 1,
+                        };
                     }
                 }
             }

@@ -1,6 +1,7 @@
 //! Fights: read, played, held against what they expect, and varied.
 
 mod bones;
+mod case;
 mod expect;
 mod level;
 mod play;
@@ -9,6 +10,7 @@ mod script;
 mod vary;
 mod watched;
 
+pub use case::Case;
 pub use expect::Verdict;
 pub use play::{Options, Play};
 pub use scenario::{Opener, Scenario, Wanted};

@@ -93,6 +93,12 @@ pub fn has_key(text: &str, path: &str) -> bool {
     DeTable::parse(text).is_ok_and(|table| table.get_ref().contains_key(first))
 }
 
+/// Whether a table of the text has a key.
+pub(super) fn table_has(text: &str, table: &str, key: &str) -> bool {
+    let of = |value: &Spanned<DeValue<'_>>| matches!(value.get_ref(), DeValue::Table(table) if table.contains_key(key));
+    DeTable::parse(text).is_ok_and(|all| all.get_ref().get(table).is_some_and(of))
+}
+
 /// The text with another number at a path, such as `attack.maul-sweep.damage.crush.0`: keys of tables, and places in lists from 0. A
 /// number stays a number, a time such as `"0.4s"` a time in its unit.
 ///

@@ -418,6 +418,11 @@ impl Encounter {
         self.log.keep_gates = keep;
     }
 
+    /// Whether the stable keys of facts are kept ([`Facts::keys`]), from the next tick on; off unless said. Changes no byte of the state.
+    pub fn keep_keys(&mut self, keep: bool) {
+        self.log.keep_keys = keep;
+    }
+
     /// Whether facts that neither a rule nor a hook listens to are counted and not written, from the next tick on; off unless said. For
     /// hosts that have hooks called and do not read the facts of a tick: those have holes then. Changes no byte of the state.
     pub fn write_only_what_is_heard(&mut self, only: bool) {

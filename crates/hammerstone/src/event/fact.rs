@@ -1,6 +1,6 @@
 //! An event with its place in the order of things, and the facts of a tick.
 
-use super::{Counts, Event, GatePassed, LedgerLine, Range, Text};
+use super::{Counts, Event, FactKey, GatePassed, LedgerLine, Range, Text};
 use crate::Fixed;
 use crate::ids::*;
 
@@ -133,6 +133,8 @@ pub struct Facts<'a> {
     /// What each gate wanted and found that let a hit pass, in the order of facts and gates; empty unless
     /// [`crate::Encounter::keep_gates`] is on.
     pub gates: &'a [GatePassed],
+    /// The stable keys of the facts, in their order; empty unless [`crate::Encounter::keep_keys`] is on.
+    pub keys: &'a [FactKey],
     /// Texts of facts of the host's own, one after the other.
     pub text: &'a str,
     /// Facts of the host's own, by the orders that published them, in the order of facts.
@@ -168,6 +170,8 @@ pub struct TickFacts {
     pub losses: Vec<Loss>,
     /// As [`Facts::gates`].
     pub gates: Vec<GatePassed>,
+    /// As [`Facts::keys`].
+    pub keys: Vec<FactKey>,
     /// As [`Facts::text`].
     pub text: String,
     /// As [`Facts::published`].
@@ -190,6 +194,7 @@ impl From<&Facts<'_>> for TickFacts {
             declined,
             losses,
             gates,
+            keys,
             text,
             published,
             counts,
@@ -206,6 +211,7 @@ impl From<&Facts<'_>> for TickFacts {
             declined: declined.to_vec(),
             losses: losses.to_vec(),
             gates: gates.to_vec(),
+            keys: keys.to_vec(),
             text: text.to_owned(),
             published: published.to_vec(),
             counts,
@@ -228,6 +234,7 @@ impl TickFacts {
             declined,
             losses,
             gates,
+            keys,
             text,
             published,
             counts,
@@ -242,6 +249,7 @@ impl TickFacts {
         self.declined.clone_from(declined);
         self.losses.clone_from(losses);
         self.gates.clone_from(gates);
+        self.keys.clone_from(keys);
         self.text.clone_from(text);
         self.published.clone_from(published);
     }
@@ -260,6 +268,7 @@ impl TickFacts {
             declined: &self.declined,
             losses: &self.losses,
             gates: &self.gates,
+            keys: &self.keys,
             text: &self.text,
             published: &self.published,
             counts: self.counts,

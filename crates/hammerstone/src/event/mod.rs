@@ -8,6 +8,7 @@ mod field;
 mod gate;
 mod key;
 mod ledger;
+mod same;
 mod shown;
 mod table;
 mod why;

@@ -8,6 +8,7 @@ use crate::rolls;
 use crate::ruleset::{Rules, Sharing};
 use crate::state::{State, StruckEntry};
 use crate::swing::Known;
+use crate::work::Work;
 
 /// So far back it is looked for what led to a fact: it follows soon after, and many facts may have come in the tick.
 const NEAR: usize = 256;
@@ -40,6 +41,17 @@ pub(crate) fn key_of(
         keying.put(u64::from(state.tick));
     }
     FactKey(keying.so_far)
+}
+
+/// Keeps the keys of all facts of the tick, where they are kept.
+pub(crate) fn keep_keys(work: &mut Work<'_>) {
+    let Work { rules, state, log, rooms, .. } = work;
+    if log.keep_keys {
+        for place in log.tick.keys.len()..log.tick.facts.len() {
+            let key = key_of(rules, state, &mut rooms.known, &log.tick.facts, place);
+            log.tick.keys.push(key);
+        }
+    }
 }
 
 /// Facts that come once in an epoch, or in their order, for the encounter or for a combatant.

@@ -8,5 +8,6 @@ mod watch;
 pub(crate) use deliver::deliver;
 #[cfg(feature = "figures")]
 pub(crate) use deliver::deliver_again;
+pub(crate) use keys::keep_keys;
 pub(crate) use listeners::Listeners;
 pub(crate) use watch::Unconfirmed;

@@ -1,6 +1,6 @@
 //! What hooks were shown, and what they have to be told when ticks have been run again.
 
-use crate::event::{Event, Fact, FactKey, Facts, FieldInfo, FieldValue, HostValue, TickFacts};
+use crate::event::{Fact, FactKey, TickFacts};
 use crate::hooks::{Heard, Host, Kept, Predicted, Prediction};
 use crate::ids::HookId;
 use crate::view::View;
@@ -156,11 +156,9 @@ impl Showing {
             for place in 0..tick.list.len() {
                 let fact = &tick.list[place];
                 let is_same = |(before, shown): (&ShownTick, &ShownFact)| {
+                    let (one, other) = (before.facts.as_facts(), tick.facts.as_facts());
                     before.tick == tick.tick
-                        && says_the_same(
-                            (before.fact(shown), before.facts.as_facts()),
-                            (tick.fact(fact), tick.facts.as_facts()),
-                        )
+                        && one.names_and_says(before.fact(shown), &other, tick.fact(fact))
                 };
                 if let Some(number) = self.meet(fact, is_same) {
                     tick.list[place].number = number;
@@ -203,60 +201,5 @@ impl Showing {
             }
         }
         None
-    }
-}
-
-/// The fields of an event; no fact has more than 24.
-type Fields = [Option<(&'static FieldInfo, FieldValue)>; 24];
-
-fn fields_of(event: &Event) -> Fields {
-    let mut fields = [None; 24];
-    let mut rest = fields.iter_mut();
-    event.visit(|info, value| {
-        if let Some(field) = rest.next() {
-            *field = Some((info, value));
-        }
-    });
-    fields
-}
-
-/// Whether a hook would be told the same: all but running numbers of the encounter, which other facts move on.
-fn says_the_same((a, of_a): (&Fact, Facts<'_>), (b, of_b): (&Fact, Facts<'_>)) -> bool {
-    if a.event.topic() != b.event.topic() {
-        return false;
-    }
-    fields_of(&a.event).into_iter().zip(fields_of(&b.event)).all(|fields| match fields {
-        (Some((info, a)), Some((other, b))) => {
-            info.name == other.name && same_field(info, (a, of_a), (b, of_b))
-        }
-        (a, b) => a.is_none() && b.is_none(),
-    })
-}
-
-fn same_field(
-    info: &FieldInfo,
-    (a, of_a): (FieldValue, Facts<'_>),
-    (b, of_b): (FieldValue, Facts<'_>),
-) -> bool {
-    match (a, b) {
-        (FieldValue::Order(_), FieldValue::Order(_)) => true,
-        (FieldValue::Number(_), FieldValue::Number(_)) if matches!(info.name, "hit" | "blow" | "hold") => {
-            true
-        }
-        (FieldValue::Ledger(a), FieldValue::Ledger(b)) => of_a.ledger_of(a) == of_b.ledger_of(b),
-        (FieldValue::Assists(a), FieldValue::Assists(b)) => of_a.assists_of(a) == of_b.assists_of(b),
-        (FieldValue::Values(a), FieldValue::Values(b)) => of_a.values_of(a) == of_b.values_of(b),
-        (FieldValue::Chain(a), FieldValue::Chain(b)) => of_a.chain_of(a) == of_b.chain_of(b),
-        (FieldValue::Host(a), FieldValue::Host(b)) => {
-            a.into_iter().zip(b).all(|(a, b)| same_value((a, of_a), (b, of_b)))
-        }
-        _ => a == b,
-    }
-}
-
-fn same_value((a, of_a): (HostValue, Facts<'_>), (b, of_b): (HostValue, Facts<'_>)) -> bool {
-    match (a, b) {
-        (HostValue::Text(a), HostValue::Text(b)) => of_a.text_of(a) == of_b.text_of(b),
-        _ => a == b,
     }
 }

@@ -33,6 +33,8 @@ pub(super) fn settle(work: &mut Work<'_>) {
     for order in &mut work.state.pending {
         (order.depth, order.root) = (0, 0);
     }
+    // As long as all that facts name has its place.
+    crate::hub::keep_keys(work);
     free_places(work);
     keep_poses(work.state);
     keep_text(work.state);
