@@ -115,11 +115,15 @@ fn opened(wanted: Wanted<'_>, scenario: &Path) -> Result<(String, Vec<u8>), Stri
     Ok((found.display().to_string(), bytes))
 }
 
-/// The log in a file, if it begins as one does.
+/// The log in a file: one that begins as logs do, or that of a scenario whose fight is a log.
 pub(crate) fn log(path: &Path) -> Result<Option<Log>, Failure> {
     let bytes = fs::read(path).map_err(|error| unreadable(path, &error))?;
     if !Log::is_one(&bytes) {
-        return Ok(None);
+        let case = case(path)?;
+        return Ok(case.map(|mut case| {
+            case.log.title = case.title;
+            case.log
+        }));
     }
     match Log::read(bytes) {
         Ok(mut log) => {

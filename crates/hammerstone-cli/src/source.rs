@@ -24,13 +24,7 @@ impl Fight {
                 warn(&log, path);
                 Ok(Fight::Log(Box::new(log)))
             }
-            None => match files::case(path)? {
-                Some(mut case) => {
-                    case.log.title = case.title;
-                    Ok(Fight::Log(Box::new(case.log)))
-                }
-                None => Ok(Fight::Scenario(Box::new(files::scenario(path)?))),
-            },
+            None => Ok(Fight::Scenario(Box::new(files::scenario(path)?))),
         }
     }
 
@@ -53,6 +47,14 @@ impl Fight {
         match self {
             Fight::Scenario(scenario) => &scenario.rules.ruleset,
             Fight::Log(log) => log.rules(),
+        }
+    }
+
+    /// Whether it is a log that begins in the middle of a fight.
+    pub(crate) fn begins_in_the_middle(&self) -> bool {
+        match self {
+            Fight::Scenario(_) => false,
+            Fight::Log(log) => log.start().view().tick() > 0,
         }
     }
 

@@ -6,6 +6,7 @@ use std::fs;
 use std::path::{Path, PathBuf};
 
 use common::{FIGHT, hammerstone, rules, run, unfolded};
+use hammerstone_record::{Log, LogEnd};
 
 /// A folder of its own for a test.
 fn folder(name: &str) -> PathBuf {
@@ -80,7 +81,12 @@ fn a_log_is_held_against_its_checksums() {
         // Cut in the middle: what is there is good, and it is said that more was there.
         let bytes = fs::read(&log).expect("it was written");
         let cut = folder.join("cut.log").display().to_string();
-        fs::write(&cut, &bytes[..bytes.len() * 2 / 3]).expect("a file");
+        let is_within = |&at: &usize| {
+            let log = Log::read(bytes[..at].to_vec()).expect("it has its header");
+            matches!(log.end, LogEnd::Damaged(_))
+        };
+        let at = (bytes.len() * 2 / 3..bytes.len()).find(is_within).expect("not every byte ends a frame");
+        fs::write(&cut, &bytes[..at]).expect("a file");
         let (status, said, _) = run(&["run", &cut, "--verify"]);
         assert_eq!(status, 1, "{said}");
         assert!(said.contains("it is cut or damaged at byte"), "{said}");
@@ -179,4 +185,96 @@ fn states_that_differ_are_named() {
     let (status, said, _) = run(&["compare", &log, &cut, "--states", "--expect-same"]);
     assert_eq!(status, 1);
     assert!(said.ends_with("the second is over then, and the first goes on\n"), "{said}");
+}
+
+/// A log is reduced to a scenario that shows the same facts about one; it passes, and every command takes it.
+#[test]
+fn a_log_is_reduced_to_a_case() {
+    let folder = folder("reduced");
+    let log = logged(&folder, "scenarios/skirmish.toml", &[]);
+    let case = folder.join("case.toml").display().to_string();
+    let reduce = |more: &[&str]| {
+        run(&[&["reduce", &log, "--about", "odo", "--between", "3..5", "-o", &case], more].concat())
+    };
+    let (status, said, errors) = reduce(&[]);
+    assert_eq!((status, errors.as_str()), (0, ""));
+    assert!(
+        said.starts_with("15 facts about odo; 1 of 8 orders and 3 of 12 combatants are left, after "),
+        "{said}"
+    );
+    let text = fs::read_to_string(&case).expect("it was written");
+    for line in [
+        "# odo from 3.00 to 5.00 s, out of the log of A night at the sluice.",
+        "#   3.90s start, odo: maul-sweep",
+        "#   tick 183: odo hits hound#1 on the trunk with maul-sweep",
+        "title = \"odo in A night at the sluice\"",
+    ] {
+        assert!(text.contains(line), "{line} in {text}");
+    }
+    let (status, said, _) = run(&["test", &case]);
+    assert_eq!(status, 0, "{said}");
+    assert!(said.contains("odo in A night at the sluice: 14 expectations"), "{said}");
+    let (status, said, _) = run(&["run", &case]);
+    assert_eq!(status, 0);
+    assert!(
+        said.starts_with("odo in A night at the sluice\n") && said.contains("odo starts maul-sweep"),
+        "{said}"
+    );
+    assert_eq!(run(&["explain", &case, "--attacker", "odo"]).0, 0);
+    assert_eq!(run(&["run", &case, "--verify"]).0, 0);
+    // The folder is tested as folders are: what lies in it and is a scenario.
+    let (status, said, _) = run(&["test", &folder.display().to_string()]);
+    assert_eq!(status, 0, "{said}");
+
+    // As a fault that must not come again it fails, and says what came.
+    assert_eq!(reduce(&["--never", "--topic", "combatant.died"]).0, 0);
+    let (status, said, _) = run(&["test", &case]);
+    assert_eq!(status, 1);
+    assert!(said.contains("expected combatant.died, killer odo, subject hound#1: 0; seen 1"), "{said}");
+
+    // What cannot be reduced leaves both files alone.
+    let before = fs::read(&case).expect("it is there");
+    for (args, expected) in [
+        (
+            &["--about", "nobody-of-this-name", "--between", "3..5"][..],
+            "is about `nobody-of-this-name`; there are facts about",
+        ),
+        (&["--about", "odo", "--between", "300..500"], "the log has no tick from 300 to 500 s"),
+        (&["--about", "odo", "--between", "3..5", "--topic", "hits"], "there is no topic `hits`"),
+    ] {
+        let (status, _, errors) = run(&[&["reduce", &log, "-o", &case], args].concat());
+        assert_eq!(status, 2);
+        assert!(unfolded(&errors).contains(expected), "{errors}");
+        assert_eq!(fs::read(&case).expect("it is there"), before);
+    }
+    let wrong = |args: &[&str], expected: &str| {
+        let (status, _, errors) = run(args);
+        assert_eq!(status, 2, "{args:?}");
+        assert!(unfolded(&errors).contains(expected), "{args:?}: {errors}");
+    };
+    wrong(&["reduce", "scenarios/skirmish.toml", "--about", "odo", "--between", "3..5"], "is no log");
+    let over = ["reduce", &log, "--about", "odo", "--between", "3..5", "-o"];
+    wrong(&[&over[..], &[&log]].concat(), "the log would be written over");
+    let same = folder.join("fight.toml").display().to_string();
+    wrong(&[&over[..], &[&same]].concat(), "the log would be written over");
+
+    // A scenario whose log is not there, or is none, or that expects what its ruleset does not know.
+    fs::write(&case, "[scenario]\ntitle = \"x\"\nlog = \"nowhere.log\"\n").expect("a file");
+    wrong(&["test", &case], "the log `nowhere.log` cannot be run");
+    fs::write(&case, "[scenario]\ntitle = \"x\"\nlog = \"case.toml\"\n").expect("a file");
+    wrong(&["test", &case], "these bytes are no log");
+    let head = "[scenario]\ntitle = \"x\"\nlog = \"fight.log\"\n\n[[expect]]\n";
+    fs::write(&case, format!("{head}health-of = \"odoo\"\nat = \"1s\"\nis = 4\n")).expect("a file");
+    wrong(&["test", &case], "odoo");
+    fs::write(
+        &case,
+        format!(
+            "{head}health-of = \"odo\"\nat = \"1s\"\nis = 4\n\n[[expect]]\ntopic = \"hit.landed\"\nis = 0\n"
+        ),
+    )
+    .expect("a file");
+    let (status, said, _) = run(&["test", &case]);
+    assert_eq!(status, 1, "{said}");
+    assert!(said.contains("FAIL") && said.contains("2 of 2 expectations"), "{said}");
+    fs::remove_file(&case).expect("it is there");
 }

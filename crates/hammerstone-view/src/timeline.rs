@@ -84,6 +84,8 @@ fn rows(lanes: &[Lane]) -> Vec<Row<'_>> {
 struct Frame<'a> {
     look: &'a Look,
     rate: u32,
+    /// After how many ticks it begins, and ends.
+    began: u32,
     ticks: u32,
     colour: &'static str,
     top: f32,
@@ -93,7 +95,8 @@ struct Frame<'a> {
 impl Frame<'_> {
     /// Where a tick begins.
     fn x(&self, tick: u32) -> f32 {
-        LEFT + (tick.saturating_sub(1)) as f32 / self.ticks.max(1) as f32 * (WIDE - LEFT - RIGHT)
+        let (at, all) = (tick.saturating_sub(1 + self.began), self.ticks.saturating_sub(self.began).max(1));
+        LEFT + at as f32 / all as f32 * (WIDE - LEFT - RIGHT)
     }
 
     fn area(&self) -> Area {
@@ -135,6 +138,7 @@ pub fn timeline(lanes: &Lanes, title: &str, rate: u32, look: &Look) -> String {
     let frame = |number: usize, side: usize| Frame {
         look,
         rate,
+        began: lanes.began(),
         ticks: lanes.ticks(),
         colour: look.side(side),
         top: TOP + high * number as f32,
@@ -143,8 +147,12 @@ pub fn timeline(lanes: &Lanes, title: &str, rate: u32, look: &Look) -> String {
     let whole = frame(0, 0);
     document = document.add(axis(&whole, &mut labels, height));
     words = words.add_some(labels.place(title, (16.0, 26.0), 16.0, Held::Start, page));
-    let length =
-        format!("{} combatants, {:.2} s", lanes.all().len(), lanes.ticks() as f32 / rate.max(1) as f32);
+    let seconds = |ticks: u32| ticks as f32 / rate.max(1) as f32;
+    let from = match lanes.began() {
+        0 => String::new(),
+        began => format!("{:.2} to ", seconds(began)),
+    };
+    let length = format!("{} combatants, {from}{:.2} s", lanes.all().len(), seconds(lanes.ticks()));
     words = words.add_some(labels.place(&length, (16.0, 44.0), 11.0, Held::Start, page));
     let (marks, names) = page::sides(look, &sides, WIDE - RIGHT, &mut labels, page);
     document = document.add(marks);
@@ -203,11 +211,11 @@ pub fn timeline(lanes: &Lanes, title: &str, rate: u32, look: &Look) -> String {
 /// Seconds along the bottom.
 fn axis(frame: &Frame<'_>, labels: &mut Labels, height: f32) -> Group {
     let look = frame.look;
-    let seconds = frame.ticks as f32 / frame.rate.max(1) as f32;
+    let [began, seconds] = [frame.began, frame.ticks].map(|ticks| ticks as f32 / frame.rate.max(1) as f32);
     let steps = [0.1, 0.2, 0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 60.0, 120.0, 300.0];
-    let step = steps.into_iter().find(|step| seconds / step <= 16.0).unwrap_or(600.0);
+    let step = steps.into_iter().find(|step| (seconds - began) / step <= 16.0).unwrap_or(600.0);
     let mut group = Group::new().set("fill", look.quiet);
-    let mut time = 0.0;
+    let mut time = (began / step).ceil() * step;
     while time <= seconds {
         let x = frame.x((time * frame.rate as f32).round() as u32 + 1);
         group = group.add(

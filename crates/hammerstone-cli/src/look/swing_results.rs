@@ -21,7 +21,7 @@ pub(crate) fn swing_results(fight: &Fight, options: &ExplainOptions) -> Result<O
     let mut ticks = 0;
     while play.tick()? {
         swing_results.observe(&play.seen());
-        ticks += 1;
+        ticks = play.seen().clock;
     }
     for name in [attacker, target].into_iter().flatten() {
         if !swing_results.joined().any(|joined| joined == name) {

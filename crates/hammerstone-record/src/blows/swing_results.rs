@@ -1,6 +1,7 @@
 //! What swings of one came to at another: hits, refusals, and where nothing met, how near they came.
 
 use crate::{Record, Tick};
+use hammerstone::attack::Phase;
 use hammerstone::event::{
     AttackClosed, AttackEnded, AttackOpened, AttackStarted, CombatantJoined, HitLanded, HitRefused,
     ProjectileStopped,
@@ -168,6 +169,21 @@ impl SwingResults {
         self.joined.iter().map(String::as_str)
     }
 
+    /// A swing runs, and has perhaps not been seen before.
+    fn meet(
+        &mut self,
+        swing: SwingId,
+        attacker: Option<CombatantId>,
+        attack: hammerstone::ids::AttackId,
+        tick: &Tick<'_>,
+    ) {
+        if is_asked(&self.attacker, attacker, tick.names) {
+            let (from, windows) = (tick.facts.tick, Vec::new());
+            let new = Swung { attack, attacker, from, to: None, windows, rewound: 0, stopped: None };
+            self.swings.entry(swing).or_insert(new);
+        }
+    }
+
     fn answered(
         &mut self,
         swing: SwingId,
@@ -320,6 +336,22 @@ impl SwingResults {
 impl Record for SwingResults {
     fn observe(&mut self, tick: &Tick<'_>) {
         let Tick { encounter, facts, rules, names, .. } = *tick;
+        if self.ticks == 0 {
+            // A log may begin in the middle: who is there joined before, and swings run.
+            let view = encounter.view();
+            self.joined.extend(view.combatants().map(|who| names.of(who).to_owned()));
+            for (swing, attacker, attack) in view.swings() {
+                self.meet(swing, attacker, attack, tick);
+                let opens =
+                    |event: &Event| matches!(event, Event::AttackOpened(opened) if opened.swing == swing);
+                if let Some(swung) = self.swings.get_mut(&swing)
+                    && view.swing(swing).is_some_and(|swing| matches!(swing.phase, Phase::Active(_)))
+                    && !facts.events().any(opens)
+                {
+                    swung.windows.push((facts.tick, None));
+                }
+            }
+        }
         self.ticks = facts.tick;
         let text = |operand| OperandText(operand, rules, names).to_string();
         for event in facts.events() {
@@ -327,21 +359,11 @@ impl Record for SwingResults {
                 Event::CombatantJoined(CombatantJoined { subject, .. }) => {
                     self.joined.insert(names.of(subject).to_owned());
                 }
-                Event::AttackStarted(AttackStarted { subject, attack, swing, .. })
-                    if is_asked(&self.attacker, subject, names) =>
-                {
-                    let swung = Swung {
-                        attack,
-                        attacker: subject,
-                        from: facts.tick,
-                        to: None,
-                        windows: Vec::new(),
-                        rewound: 0,
-                        stopped: None,
-                    };
-                    self.swings.insert(swing, swung);
+                Event::AttackStarted(AttackStarted { subject, attack, swing, .. }) => {
+                    self.meet(swing, subject, attack, tick);
                 }
-                Event::AttackOpened(AttackOpened { swing, .. }) => {
+                Event::AttackOpened(AttackOpened { swing, subject, attack, .. }) => {
+                    self.meet(swing, subject, attack, tick);
                     if let Some(swung) = self.swings.get_mut(&swing) {
                         swung.windows.push((facts.tick, None));
                     }
@@ -364,7 +386,8 @@ impl Record for SwingResults {
                         swung.stopped.get_or_insert(Stopped { by, time, point });
                     }
                 }
-                Event::AttackEnded(AttackEnded { swing, why, .. }) => {
+                Event::AttackEnded(AttackEnded { swing, subject, attack, why, .. }) => {
+                    self.meet(swing, subject, attack, tick);
                     if let Some(swung) = self.swings.get_mut(&swing) {
                         swung.to = Some((facts.tick, why));
                     }

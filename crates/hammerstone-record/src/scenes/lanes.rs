@@ -11,7 +11,7 @@ use std::collections::BTreeMap;
 
 use hammerstone::Ruleset;
 use hammerstone::event::{Event, HealthChange};
-use hammerstone::ids::{ApplicationId, CombatantId, SwingId};
+use hammerstone::ids::{ApplicationId, AttackId, CombatantId, SwingId, TeamId, TemplateId};
 use serde::Serialize;
 
 use crate::Names;
@@ -28,6 +28,7 @@ pub struct Lanes {
     /// By lane, the time scale that is drawn and not over.
     retimed: BTreeMap<usize, usize>,
     ticks: u32,
+    began: u32,
     /// Whether the encounter has begun anew.
     reset: bool,
     moments: Vec<Moment>,
@@ -204,6 +205,77 @@ impl Lanes {
         self.of_encounter(rules, event);
     }
 
+    /// A run is followed from its middle on: those who are there have joined before, and swings run.
+    fn meet(&mut self, tick: &Tick<'_>) {
+        let (rules, names, view) = (tick.rules, tick.names, tick.view());
+        for who in view.combatants() {
+            let made = view.template(who).zip(view.team(who)).zip(view.health(who));
+            let joins =
+                |event: &Event| matches!(event, Event::CombatantJoined(joined) if joined.subject == who);
+            if let Some(((template, team), (health, max))) = made
+                && !tick.facts.events().any(joins)
+            {
+                self.begin((rules, names), who, template, team, (self.began, health, max));
+            }
+        }
+        for (swing, attacker, attack) in view.swings() {
+            let starts =
+                |event: &Event| matches!(event, Event::AttackStarted(started) if started.swing == swing);
+            if let Some(attacker) = attacker
+                && !tick.facts.events().any(starts)
+            {
+                self.swings_from(rules, self.began, attacker, attack, swing);
+            }
+        }
+    }
+
+    /// The lane of one who joins, with its health.
+    fn begin(
+        &mut self,
+        (rules, names): (&Ruleset, &Names),
+        subject: CombatantId,
+        template: TemplateId,
+        team: TeamId,
+        health: (u32, i64, i64),
+    ) {
+        self.by_id.insert(subject, self.lanes.len());
+        self.lanes.push(Lane {
+            id: subject,
+            name: names.of(subject).to_owned(),
+            template: rules.template_name(template).unwrap_or_default().to_owned(),
+            team: rules.team_name(team).unwrap_or_default().to_owned(),
+            side: team.index(),
+            from: health.0,
+            to: None,
+            health: vec![health],
+            gauges: Vec::new(),
+            swings: Vec::new(),
+            statuses: Vec::new(),
+            marks: Vec::new(),
+            down: Vec::new(),
+        });
+    }
+
+    fn swings_from(
+        &mut self,
+        rules: &Ruleset,
+        from: u32,
+        subject: CombatantId,
+        attack: AttackId,
+        swing: SwingId,
+    ) {
+        let Some(&place) = self.by_id.get(&subject) else { return };
+        let swings = &mut self.lanes[place].swings;
+        self.swings.insert(swing, (place, swings.len()));
+        let attack = rules.attack_name(attack).unwrap_or_default().to_owned();
+        swings.push(Swung { attack, from, to: None, windows: Vec::new(), why: None });
+    }
+
+    /// After how many ticks the run begins that was followed; 0 from its beginning on.
+    pub fn began(&self) -> u32 {
+        self.began
+    }
+
     /// Joining, leaving, dying and returning.
     fn of_combatants(&mut self, rules: &Ruleset, names: &Names, event: &Event) {
         let tick = self.ticks;
@@ -221,22 +293,7 @@ impl Lanes {
                     lane.health.push((tick, health, max));
                     return;
                 }
-                self.by_id.insert(subject, self.lanes.len());
-                self.lanes.push(Lane {
-                    id: subject,
-                    name: names.of(subject).to_owned(),
-                    template: rules.template_name(template).unwrap_or_default().to_owned(),
-                    team: rules.team_name(team).unwrap_or_default().to_owned(),
-                    side: team.index(),
-                    from: tick,
-                    to: None,
-                    health: vec![(tick, health, max)],
-                    gauges: Vec::new(),
-                    swings: Vec::new(),
-                    statuses: Vec::new(),
-                    marks: Vec::new(),
-                    down: Vec::new(),
-                });
+                self.begin((rules, names), subject, template, team, (tick, health, max));
             }
             Event::CombatantRemoved(CombatantRemoved { subject, .. }) => {
                 if let Some(lane) = self.lane(subject) {
@@ -311,11 +368,7 @@ impl Lanes {
         let tick = self.ticks;
         match *event {
             Event::AttackStarted(AttackStarted { subject: Some(subject), attack, swing, .. }) => {
-                let Some(&place) = self.by_id.get(&subject) else { return };
-                let swings = &mut self.lanes[place].swings;
-                self.swings.insert(swing, (place, swings.len()));
-                let attack = rules.attack_name(attack).unwrap_or_default().to_owned();
-                swings.push(Swung { attack, from: tick, to: None, windows: Vec::new(), why: None });
+                self.swings_from(rules, tick, subject, attack, swing);
             }
             Event::AttackOpened(AttackOpened { swing, .. }) => {
                 if let Some(swung) = self.swung(swing) {
@@ -431,6 +484,10 @@ impl Lanes {
 
 impl Record for Lanes {
     fn observe(&mut self, tick: &Tick<'_>) {
+        if self.ticks == 0 && tick.clock > 1 {
+            self.began = tick.clock - 1;
+            self.meet(tick);
+        }
         self.ticks = tick.clock;
         if tick.anew {
             self.reset = true;

@@ -49,6 +49,8 @@ const MOST_TRIANGLES: usize = 1_500;
 pub struct Playback {
     up: Option<Axis>,
     step: u32,
+    /// After how many ticks it begins.
+    began: u32,
     ticks: u32,
     names: Vec<(String, usize)>,
     by_name: BTreeMap<String, usize>,
@@ -91,6 +93,9 @@ impl Playback {
 
 impl Record for Playback {
     fn observe(&mut self, tick: &Tick<'_>) {
+        if self.ticks == 0 {
+            self.began = tick.clock - 1;
+        }
         self.ticks = tick.clock;
         if !(self.ticks - 1).is_multiple_of(self.step) {
             return;
@@ -228,6 +233,9 @@ impl Serialize for Playback {
         map.serialize_entry("up", up)?;
         map.serialize_entry("step", &self.step)?;
         map.serialize_entry("ticks", &self.ticks)?;
+        if self.began > 0 {
+            map.serialize_entry("began", &self.began)?;
+        }
         map.serialize_entry("names", &self.names)?;
         map.serialize_entry("level", self.level.as_deref().unwrap_or_default())?;
         map.serialize_entry("frames", &Changes(&self.frames))?;

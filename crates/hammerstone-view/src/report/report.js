@@ -231,11 +231,14 @@
   const rows = [...byId("feed-list").children];
   const ticks = rows.map((row) => +row.dataset.tick);
   const [left, right] = [playback.left, playback.right];
-  let now = 1;
+  // A log may begin in the middle of a fight.
+  const began = playback.began ?? 0, beginning = began + 1;
+  slider.min = beginning;
+  let now = beginning;
   const go = (tick, scroll) => {
-    now = Math.max(1, Math.min(playback.ticks, Math.round(tick)));
+    now = Math.max(beginning, Math.min(playback.ticks, Math.round(tick)));
     slider.value = now;
-    const x = left + (now - 1) / Math.max(1, playback.ticks) * (right - left);
+    const x = left + (now - beginning) / Math.max(1, playback.ticks - began) * (right - left);
     cursor.setAttribute("x1", x); cursor.setAttribute("x2", x);
     if (frames.length) show(frameAt(now));
     stand(now);
@@ -252,7 +255,7 @@
   line.addEventListener("pointerdown", (event) => {
     const box = line.getBoundingClientRect();
     const x = (event.clientX - box.left) / box.width * 1280;
-    go(1 + (x - left) / (right - left) * playback.ticks, true);
+    go(beginning + (x - left) / (right - left) * (playback.ticks - began), true);
   });
   for (const row of rows) row.querySelector(".time").addEventListener("click", () => go(+row.dataset.tick, false));
   const jump = (marks, way) => {
@@ -270,7 +273,7 @@
     if (playing) return stop();
     play.textContent = "Pause";
     let begun = null;
-    const from = now >= playback.ticks ? 1 : now;
+    const from = now >= playback.ticks ? beginning : now;
     const turn = (time) => {
       begun ??= time;
       go(from + (time - begun) / 1000 * playback.rate * +byId("speed").value, true);
@@ -307,5 +310,5 @@
   filter();
   const first = rows.find((row) => row.dataset.mark === "*");
   const asked = +(location.hash.match(/^#tick=(\d+)$/) ?? [])[1];
-  go(asked || (first ? +first.dataset.tick : 1), true);
+  go(asked || (first ? +first.dataset.tick : beginning), true);
 })();
