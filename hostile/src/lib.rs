@@ -10,7 +10,7 @@ mod save;
 
 pub use files::{ruleset, scenario, skeleton};
 pub use game::game;
-pub use record::{record, seed_records};
+pub use record::{large_records, record, seed_records};
 pub use save::{save, seed_saves};
 
 /// A target: its name, which is its corpus's folder too, and what it does with bytes.

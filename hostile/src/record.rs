@@ -1,8 +1,9 @@
 //! Logs and saves that strangers wrote, as bytes.
 
+use hammerstone::Saved;
 use hammerstone::audit::seal_again;
-use hammerstone::hooks::Hooks;
-use hammerstone::{Encounter, Saved};
+use hammerstone::geometry::Frame;
+use hammerstone::prelude::*;
 use hammerstone_record::{Log, LogOptions, Recorder, Replay, seal_log_again};
 
 use crate::game::hooks;
@@ -88,5 +89,78 @@ pub fn seed_records() -> Vec<Vec<u8>> {
         }
         all.push(recorder.finish().expect("memory"));
     }
+    all
+}
+
+/// Large ones: a rush of a thousand that is rewound and reset, a crowd with bones, and a save of a thousand.
+pub fn large_records() -> Vec<Vec<u8>> {
+    let mut b = Ruleset::builder(60);
+    b.rewind(6);
+    let (masons, beasts) = (b.team("masons"), b.team("beasts"));
+    let crush = b.damage_type("crush");
+    let ball = |radius| Shape::Sphere { at: [0.0, 1.0, 0.0], radius };
+    let blade = Shape::Capsule { from: [0.0, 1.0, 0.4], to: [0.0, 1.0, 1.7], radius: 0.12 };
+    let attack = b.attack(Attack::melee("sweep").timeline(0, 6, 0).damage(crush, 4, 8).hitbox(blade));
+    let runs = [masons, beasts].map(|team| {
+        let name = if team == masons { "mason" } else { "hound" };
+        b.template(Template::new(name, team, 20).part(Part::new("trunk", ball(0.3))))
+    });
+    let mut bones = Template::new("bones", beasts, 200).posed(3.0);
+    for bone in 0..16 {
+        bones = bones.part(Part::new(&format!("bone {bone}"), ball(0.1)));
+    }
+    let bones = b.template(bones);
+    let own = b.build().expect("a sound ruleset");
+    let mut all = Vec::new();
+    for (many, is_rush) in [(1000, true), (60, false)] {
+        let mut fight = Encounter::new(&own, 3);
+        let options = LogOptions { checksums: 2, ..LogOptions::at_rate(60) };
+        let mut recorder = Recorder::begin(&mut fight, Vec::new(), &options);
+        let place = |number: usize, tick: usize| {
+            Pose::at([(number % 32) as f32 + 0.02 * tick as f32, 0.0, (number / 32) as f32])
+        };
+        let who: Vec<_> = (0..many)
+            .map(|number| {
+                let template = if is_rush { runs[number % 2] } else { bones };
+                fight.orders().spawn(template, place(number, 0))
+            })
+            .collect();
+        for tick in 1..9usize {
+            for (number, &who) in who.iter().enumerate() {
+                match is_rush {
+                    true => drop(fight.orders().move_to(who, place(number, tick))),
+                    false => {
+                        let poses: Vec<Pose> = (0..16)
+                            .map(|bone| {
+                                Pose::at([bone as f32 * 0.05, tick as f32 * 0.03, number as f32 * 0.01])
+                            })
+                            .collect();
+                        fight.orders().pose_parts(who, Frame::Body, &poses);
+                    }
+                }
+                if number % 10 == tick {
+                    let swing = fight.orders().start(who, attack);
+                    fight.orders().rewind(swing, 2);
+                }
+            }
+            if tick == 6 {
+                fight.orders().reset();
+            }
+            if recorder.tick(&mut fight).is_err() {
+                break;
+            }
+        }
+        all.push(recorder.finish().expect("memory"));
+    }
+    let rules = rules();
+    let mut fight = Encounter::new(&rules, 3);
+    let template = rules.find_template(rules.templates()[0].name()).expect("a template is found by its name");
+    for number in 0..1000 {
+        fight.orders().spawn(template, Pose::at([(number % 32) as f32, 0.0, (number / 32) as f32]));
+    }
+    for _ in 0..3 {
+        fight.tick().expect("nothing interrupts it");
+    }
+    all.push(fight.save().expect("it is whole").to_bytes());
     all
 }

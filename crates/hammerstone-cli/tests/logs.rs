@@ -226,6 +226,30 @@ fn a_log_is_reduced_to_a_case() {
     let (status, said, _) = run(&["test", &folder.display().to_string()]);
     assert_eq!(status, 0, "{said}");
 
+    // A log that begins in the middle: pictures and pages begin with it.
+    let out = |name: &str| folder.join(name).display().to_string();
+    let (drawn, page) = (out("case.svg"), out("case.html"));
+    assert_eq!(run(&["draw", &case, "-o", &drawn]).0, 0);
+    let drawn = fs::read_to_string(drawn).expect("it was written");
+    for text in ["3 combatants, 3.00 to 5.00 s", "3.0 s", "5.0 s", "odo", "hound#1"] {
+        assert!(drawn.contains(text), "{text}");
+    }
+    assert!(!drawn.contains("2.0 s"));
+    assert_eq!(run(&["report", &case, "-o", &page]).0, 0);
+    let page = fs::read_to_string(page).expect("it was written");
+    assert!(
+        page.contains("\"began\":180")
+            && page.contains("it was not asked, since it does not know how the log began")
+    );
+    let (_, said, _) = run(&["explain", &case, "--attacker", "odo"]);
+    assert!(said.contains("swing 13, 3.00s to 3.60s, open 3.00 to 3.15s"), "{said}");
+    assert!(said.contains("odo's maul-sweep at bram: it met the trunk, and was refused: team"), "{said}");
+    let (_, said, _) =
+        run(&["explain", "scenarios/craft/lag.toml", "--attacker", "bram", "--target", "watcher"]);
+    assert!(said.contains("  rewound by 6 ticks: tested against where its target was then\n"), "{said}");
+    let (_, said, _) = run(&["explain", "scenarios/craft/lag.toml", "--hit", "1"]);
+    assert!(said.contains("\nrewound by 6 ticks: tested against where its target was then\n"), "{said}");
+
     // As a fault that must not come again it fails, and says what came.
     assert_eq!(reduce(&["--never", "--topic", "combatant.died"]).0, 0);
     let (status, said, _) = run(&["test", &case]);

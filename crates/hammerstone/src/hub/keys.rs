@@ -104,6 +104,8 @@ impl Keying<'_> {
     }
 
     fn field(&mut self, name: &'static str, value: FieldValue, place: usize) {
+        // One that is absent must not make room for the next.
+        self.put(rolls::name_key(name));
         let part = match value {
             FieldValue::Combatant(who) => return self.combatant(who),
             FieldValue::Swing(swing) => return self.swing(swing),
@@ -159,9 +161,8 @@ impl Keying<'_> {
             let known = &self.state.applications[known];
             let status = self.rules.status_keys[known.status.index()];
             let bearer = self.state.combatants.key[known.subject.slot()];
-            [known.source_key, status, known.applied.into(), bearer]
-                .into_iter()
-                .for_each(|part| self.put(part));
+            // Not when it was applied: one that comes a tick later is the same.
+            [known.source_key, status, bearer].into_iter().for_each(|part| self.put(part));
             self.is_one = true;
         }
     }
