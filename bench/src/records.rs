@@ -127,7 +127,7 @@ impl Rushing {
             }
         }
         // A hundredth of all, as in the rush; of few one now and then.
-        for start in (0..n).filter(|start| (start * 31 + tick as usize * 17) % 100 == 0) {
+        for start in (0..n).filter(|start| (start * 31 + tick as usize * 17).is_multiple_of(100)) {
             fight.orders().start(self.who[start], self.attack);
         }
         for start in starts {
