@@ -4,10 +4,10 @@ use std::cell::RefCell;
 use std::collections::BTreeMap;
 
 use hammerstone::hooks::{
-    DeathAttempt, Heard, HitContext, HookSort, PoseAnswer, PoseRequest, StepCall, Terms, Verdict,
+    Amendment, DeathAttempt, Heard, HitContext, HookSort, PoseAnswer, PoseRequest, StepCall, Terms, Verdict,
 };
 use hammerstone::ids::{HookId, OwnStepId};
-use hammerstone::orders::{Inputs, Orders};
+use hammerstone::orders::{Inputs, Order, Orders};
 use hammerstone::prelude::Host;
 use hammerstone::{Encounter, Fixed, RestoreError, Ruleset, Saved, Summary, TickError};
 
@@ -351,6 +351,21 @@ fn name(names: &mut Names, new: &[(Named, String)]) {
     }
 }
 
+/// Attaches what was attached to a verdict, as it was.
+pub(super) fn answer_again(
+    terms: &mut Terms<'_>,
+    by: HookId,
+    amendments: Vec<Amendment>,
+    costs: Vec<(HookId, Order)>,
+) {
+    amendments.into_iter().for_each(|amendment| terms.attach(amendment));
+    for (hook, cost) in costs {
+        terms.by(hook);
+        terms.cost(cost);
+    }
+    terms.by(by);
+}
+
 /// A host that answers what the log says.
 struct Answering<'a, 'b> {
     answers: RefCell<AnswerReader<'a>>,
@@ -421,12 +436,7 @@ impl Host for Answering<'_, '_> {
             other => Err(other.call()),
         });
         let Some((by, verdict, amendments, costs)) = answered else { return Verdict::Proceed };
-        amendments.into_iter().for_each(|amendment| terms.attach(amendment));
-        for (hook, cost) in costs {
-            terms.by(hook);
-            terms.cost(cost);
-        }
-        terms.by(by);
+        answer_again(terms, by, amendments, costs);
         verdict
     }
 

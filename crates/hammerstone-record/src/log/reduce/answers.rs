@@ -12,6 +12,8 @@ use hammerstone::ids::{AttackId, CombatantId, HookId, OwnStepId, TopicId};
 use hammerstone::orders::{Inputs, Order, Orders};
 use hammerstone::prelude::Host;
 
+use super::super::replay::answer_again;
+
 /// What a host was asked, so far as it does not depend on what else happens.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug)]
 pub(super) enum Call {
@@ -174,12 +176,7 @@ impl Host for Again<'_> {
     fn intercept(&mut self, attempt: &HitContext<'_>, terms: &mut Terms<'_>) -> Verdict {
         let answer = self.answer(Call::attempt(attempt));
         let Some(Answer::Verdict(by, verdict, amendments, costs)) = answer else { return Verdict::Proceed };
-        amendments.into_iter().for_each(|amendment| terms.attach(amendment));
-        for (hook, cost) in costs {
-            terms.by(hook);
-            terms.cost(cost);
-        }
-        terms.by(by);
+        answer_again(terms, by, amendments, costs);
         verdict
     }
 
