@@ -4,6 +4,9 @@ use super::Damaged;
 
 /// What becomes of ids as they are written.
 pub(crate) trait Table {
+    /// Whether any becomes another: what never asks is faster.
+    const MAPS: bool;
+
     /// By a sort of ids, whether they are others; then [`number`](Self::number) says which.
     fn knows(&mut self, sort: &'static str) -> bool;
 
@@ -25,6 +28,8 @@ pub(crate) trait Table {
 pub(crate) struct NoMap;
 
 impl Table for NoMap {
+    const MAPS: bool = false;
+
     #[inline]
     fn knows(&mut self, _: &'static str) -> bool {
         false
@@ -90,6 +95,8 @@ impl IdMap {
 }
 
 impl Table for IdMap {
+    const MAPS: bool = true;
+
     fn knows(&mut self, sort: &'static str) -> bool {
         match self.sorts.iter().position(|(of, _)| *of == sort) {
             Some(place) => {

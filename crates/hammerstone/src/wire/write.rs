@@ -53,7 +53,7 @@ macro_rules! ids {
     ($($method:ident($type:ty)),*) => {$(
         #[inline]
         fn $method(self, mut number: $type) -> Result<(), Damaged> {
-            if self.maps {
+            if M::MAPS && self.maps {
                 number = <$type>::try_from(self.mapped(number.into())?).map_err(|_| Damaged)?;
             }
             self.bytes.extend_from_slice(&number.to_le_bytes());
@@ -88,7 +88,7 @@ impl<M: Table> ser::Serializer for &mut Writer<'_, M> {
 
     #[inline]
     fn serialize_u32(self, mut number: u32) -> Result<(), Damaged> {
-        if self.sets {
+        if M::MAPS && self.sets {
             number = self.map.set(number.into()) as u32;
         }
         self.bytes.extend_from_slice(&number.to_le_bytes());
@@ -97,7 +97,7 @@ impl<M: Table> ser::Serializer for &mut Writer<'_, M> {
 
     #[inline]
     fn serialize_u64(self, mut number: u64) -> Result<(), Damaged> {
-        if self.sets {
+        if M::MAPS && self.sets {
             number = self.map.set(number);
         }
         self.bytes.extend_from_slice(&number.to_le_bytes());
@@ -155,7 +155,9 @@ impl<M: Table> ser::Serializer for &mut Writer<'_, M> {
         name: &'static str,
         value: &T,
     ) -> Result<(), Damaged> {
-        self.maps = self.map.knows(name);
+        if M::MAPS {
+            self.maps = self.map.knows(name);
+        }
         value.serialize(self)
     }
 
@@ -263,6 +265,9 @@ macro_rules! fields {
                 field: &'static str,
                 value: &T,
             ) -> Result<(), Damaged> {
+                if !M::MAPS {
+                    return value.serialize(&mut **self);
+                }
                 self.sets = self.map.has_sets(field);
                 let written = value.serialize(&mut **self);
                 self.sets = false;
