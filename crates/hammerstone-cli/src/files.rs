@@ -115,7 +115,7 @@ fn opened(wanted: Wanted<'_>, scenario: &Path) -> Result<(String, Vec<u8>), Stri
     Ok((found.display().to_string(), bytes))
 }
 
-/// The log in a file: one that begins as logs do, or that of a scenario whose fight is a log.
+/// The log in a file: one that begins as logs do, or that of a scenario with a log as its fight.
 pub(crate) fn log(path: &Path) -> Result<Option<Log>, Failure> {
     let bytes = fs::read(path).map_err(|error| unreadable(path, &error))?;
     if !Log::is_one(&bytes) {

@@ -282,7 +282,7 @@ fn a_log_is_reduced_to_a_case() {
     let same = folder.join("fight.toml").display().to_string();
     wrong(&[&over[..], &[&same]].concat(), "the log would be written over");
 
-    // A scenario whose log is not there, or is none, or that expects what its ruleset does not know.
+    // A scenario with a log that is not there, or is none, or that expects what its ruleset does not know.
     fs::write(&case, "[scenario]\ntitle = \"x\"\nlog = \"nowhere.log\"\n").expect("a file");
     wrong(&["test", &case], "the log `nowhere.log` cannot be run");
     fs::write(&case, "[scenario]\ntitle = \"x\"\nlog = \"case.toml\"\n").expect("a file");

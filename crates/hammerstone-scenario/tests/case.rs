@@ -1,4 +1,4 @@
-//! Scenarios whose fight is a log: held against what they expect, as it was recorded and with the code of today.
+//! Scenarios with a log as their fight: held against what they expect, as it was recorded and with the code of today.
 
 use hammerstone::Fixed;
 use hammerstone::event::CombatantJoined;
@@ -6,7 +6,7 @@ use hammerstone::prelude::*;
 use hammerstone_record::{LogOptions, Named, Recorder};
 use hammerstone_scenario::{Case, Scenario, Unusable, Wanted};
 
-/// A hook that hurts whoever comes.
+/// A hook that hurts each one who comes.
 fn hooks(points: i64) -> Hooks<()> {
     let mut hooks = Hooks::new();
     hooks.on("greets", move |(), joined: &CombatantJoined, heard, orders| {

@@ -15,7 +15,7 @@ use hammerstone_rules::rules::Ids;
 /// The longest that expectations without a time look, in ticks.
 const ALL: u32 = u32::MAX - 1;
 
-/// A scenario whose fight is a log: it is run again, and held against what the file expects.
+/// A scenario with a log as its fight: it is run again, and held against what the file expects.
 #[derive(Clone, Debug)]
 pub struct Case {
     /// The file's name.

@@ -178,7 +178,7 @@ impl Keying<'_> {
         self.put(number as u64);
     }
 
-    /// What follows from a hit is of the swing whose hit that was, if that was written down.
+    /// What follows from a hit is of the swing that hit, if that was written down.
     fn hit(&mut self, number: u64, place: usize) {
         let landed = self.facts[..place].iter().rev().take(NEAR).find_map(|fact| match &fact.event {
             Event::HitLanded(hit) if hit.hit == number => Some(hit),

@@ -33,7 +33,7 @@ pub trait Game {
     /// must do the same then, for the same inputs.
     fn play(&mut self, fight: &mut Encounter, inputs: TickInputs<'_, Self::Input>);
 
-    /// What a player probably asks who asked `last` some ticks ago, and whose input has not come. Unless said, nothing.
+    /// What a player probably asks in a tick without an input of theirs, who asked `last` some ticks before. Unless said, nothing.
     fn predict(_last: &Self::Input) -> Option<Self::Input> {
         None
     }
@@ -45,7 +45,7 @@ pub trait Game {
     fn restore(&mut self, saved: &Self::Saved);
 }
 
-/// How far a fight may be rolled back, and for whom.
+/// How far a fight may be rolled back, and for how many players.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub struct RollbackOptions {
     /// How many players give inputs.

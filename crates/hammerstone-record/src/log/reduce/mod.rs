@@ -29,7 +29,7 @@ use case::said;
 /// What is to be kept of a log.
 #[derive(Clone, PartialEq, Debug)]
 pub struct ReduceOptions {
-    /// Facts whose subject or other party this is, by name.
+    /// Facts with this one as subject or other party, by name.
     pub about: String,
     /// Of the ticks that begin from this time on, in seconds.
     pub from: f64,
@@ -67,7 +67,7 @@ pub enum ReduceError {
         from: f64,
         /// Its end.
         to: f64,
-        /// About whom there are some.
+        /// The names that there are facts about.
         others: String,
     },
     /// In the time that was asked for another ruleset was adopted, or a state from elsewhere was restored.
@@ -274,7 +274,7 @@ impl<'a> Part<'a> {
         there.chain(orders).collect()
     }
 
-    /// To the beginning of the part, whose state is one of this fight.
+    /// To the beginning of the part: its state is one of this fight.
     fn begin(&mut self) {
         let rules = self.fight.rules().clone();
         _ = self.fight.restore_under(&rules, &self.start);
