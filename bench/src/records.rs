@@ -95,7 +95,7 @@ struct Rushing {
 }
 
 impl Game for Rushing {
-    /// Whose swing starts, now and then.
+    /// The one who starts a swing, now and then.
     type Input = Option<usize>;
     type Saved = u64;
 

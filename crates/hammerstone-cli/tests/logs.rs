@@ -193,6 +193,10 @@ fn a_log_is_reduced_to_a_case() {
     let folder = folder("reduced");
     let log = logged(&folder, "scenarios/skirmish.toml", &[]);
     let case = folder.join("case.toml").display().to_string();
+    // Of an earlier run.
+    for name in ["case.toml", "case.log"] {
+        _ = fs::remove_file(folder.join(name));
+    }
     let reduce = |more: &[&str]| {
         run(&[&["reduce", &log, "--about", "odo", "--between", "3..5", "-o", &case], more].concat())
     };
@@ -281,6 +285,17 @@ fn a_log_is_reduced_to_a_case() {
     wrong(&[&over[..], &[&log]].concat(), "the log would be written over");
     let same = folder.join("fight.toml").display().to_string();
     wrong(&[&over[..], &[&same]].concat(), "the log would be written over");
+
+    // Neither a scenario that someone wrote nor another log is written over.
+    let own = folder.join("own.toml").display().to_string();
+    for (name, text) in [("own.toml", FIGHT), ("lone.log", "a log of another day")] {
+        fs::write(folder.join(name), text).expect("a file");
+        let named = folder.join(name.replace(".log", ".toml")).display().to_string();
+        wrong(&[&over[..], &[&named]].concat(), "no case that was reduced before");
+        assert_eq!(fs::read_to_string(folder.join(name)).expect("it is there"), text);
+        fs::remove_file(folder.join(name)).expect("it is there");
+    }
+    assert!(!Path::new(&own).with_extension("log").exists());
 
     // A scenario with a log that is not there, or is none, or that expects what its ruleset does not know.
     fs::write(&case, "[scenario]\ntitle = \"x\"\nlog = \"nowhere.log\"\n").expect("a file");

@@ -26,6 +26,7 @@ struct Duel {
     thuds: BTreeMap<u64, u32>,
     /// What was heard of thuds.
     heard: Vec<String>,
+    told: Vec<String>,
     sure: Vec<(FactKey, u32)>,
 }
 
@@ -106,8 +107,14 @@ fn play(here: usize, late: u64) -> Result<(Encounter, Duel), Box<dyn std::error:
     });
     fight.orders().subscribe(thuds, Listen::to(topic::HIT_LANDED));
 
-    let mut duel =
-        Duel { maul, players: [odo, bram], thuds: BTreeMap::new(), heard: Vec::new(), sure: Vec::new() };
+    let mut duel = Duel {
+        maul,
+        players: [odo, bram],
+        thuds: BTreeMap::new(),
+        heard: Vec::new(),
+        told: Vec::new(),
+        sure: Vec::new(),
+    };
     let mut rollback = Rollback::begin(fight, RollbackOptions::of(2))?;
     let mut again = 0;
     for now in 1..=150 {
@@ -119,6 +126,7 @@ fn play(here: usize, late: u64) -> Result<(Encounter, Duel), Box<dyn std::error:
         again += ran.again;
         for heard in duel.heard.drain(..) {
             println!("  in tick {now}: {heard}");
+            duel.told.push(heard);
         }
     }
     println!("  150 ticks, and {again} of them once more");
@@ -140,6 +148,9 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
     assert!(odo_sees.same_state(&both_see) && bram_sees.same_state(&both_see));
     assert_eq!((&odos.sure, &brams.sure), (&sure.sure, &sure.sure));
     assert_eq!(sure.sure.len(), 2);
+    // On the way one thud was taken back on Odo's machine, and one was corrected.
+    let corrections = ["thud 1 stops: there was no hit", "thud 2 is of tick 72, not 74"];
+    assert!(corrections.iter().all(|told| odos.told.iter().any(|heard| heard == told)), "{:?}", odos.told);
     assert!(odos.thuds.is_empty() && brams.thuds.is_empty());
     println!("both end in the same state, and heard {} thuds that were right", sure.sure.len());
     Ok(())

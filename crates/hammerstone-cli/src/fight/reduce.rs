@@ -4,6 +4,7 @@ use std::fs;
 use std::io::Write;
 use std::path::Path;
 
+use hammerstone_scenario::Case;
 use miette::{IntoDiagnostic, miette};
 
 use crate::args::ReduceOptions;
@@ -27,6 +28,16 @@ pub(crate) fn reduce(path: &Path, options: &ReduceOptions) -> Result<Outcome, Fa
     if beside == *out || same_file(&beside, path) || same_file(out, path) {
         let help = "name a scenario that ends in .toml, and has another name than the log";
         return Err(miette!(help = help, "the log would be written over"));
+    }
+    // Only what was reduced before is written over.
+    let before = match fs::read_to_string(out) {
+        Ok(text) => Case::is_one(&text),
+        Err(_) => !out.exists() && !beside.exists(),
+    };
+    if !before {
+        let help = "name another file with -o, or remove both";
+        let (out, beside) = (out.display(), beside.display());
+        return Err(miette!(help = help, "{out} or {beside} is there, and no case that was reduced before"));
     }
     let ((from, to), about) = (options.between, options.about.clone());
     let wanted = hammerstone_record::ReduceOptions { about, from, to, topics: options.topic.clone() };

@@ -244,7 +244,8 @@ impl<G: Game> Rollback<G> {
         self.run_to(self.present, hooks, game, run)
     }
 
-    /// Ends the driving, and confirms all that is shown. Late inputs are taken in first.
+    /// Ends the driving, and confirms all that is shown. Late inputs are taken in first; where ticks are recorded,
+    /// [`correct_by`](Self::correct_by) comes before it.
     ///
     /// *Errors:* as of [`advance`](Self::advance).
     pub fn finish(mut self, hooks: &Hooks<G>, game: &mut G) -> Result<Encounter, TickError> {

@@ -123,11 +123,13 @@ impl Showing {
             _ => (1, tick, place),
         };
         self.calls.sort_unstable_by_key(order);
+        // Nothing is told twice, also where a hook panics.
+        let mut old = std::mem::take(&mut self.taken_back);
         for (tick, place, what) in self.calls.drain(..) {
-            let tick = if what == Prediction::Retracted { &self.taken_back[tick] } else { &*new[tick] };
+            let tick = if what == Prediction::Retracted { &old[tick] } else { &*new[tick] };
             tick.tell(&tick.list[place], what, view, host);
         }
-        self.spare.append(&mut self.taken_back);
+        self.spare.append(&mut old);
     }
 
     /// Tells that a tick is sure.

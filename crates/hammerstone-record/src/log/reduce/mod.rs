@@ -80,7 +80,7 @@ pub enum ReduceError {
     },
     /// Run with its answers found by their calls, it does not show the facts that it showed: something else decides.
     #[error(
-        "the part that was asked for does not show the same facts when it is run on its own; take a longer time"
+        "the part that was asked for does not show the same facts when it is run on its own; take a time that begins earlier, or with code of your own the code that showed them"
     )]
     OfItsOwn,
     /// A part of it does not run.
