@@ -24,6 +24,15 @@ pub(crate) trait Fills {
     {
         from.section(name)
     }
+
+    /// What [`put`](Self::put) writes, section by section: for the document of the layout.
+    #[cfg(all(test, feature = "serde"))]
+    fn lay_out(name: &str, sheet: &mut crate::wire::LayoutSheet)
+    where
+        Self: serde::de::DeserializeOwned,
+    {
+        sheet.section::<Self>(name);
+    }
 }
 
 impl<T> Fills for Vec<T> {
@@ -85,6 +94,13 @@ macro_rules! columns {
                 from.within(name, |from| {
                     Ok($name { $($field: $crate::columns::Fills::take(stringify!($field), from)?,)* })
                 })
+            }
+
+            #[cfg(all(test, feature = "serde"))]
+            fn lay_out(name: &str, sheet: &mut $crate::wire::LayoutSheet) {
+                sheet.within(name, |sheet| {
+                    $(<$type as $crate::columns::Fills>::lay_out(stringify!($field), sheet);)*
+                });
             }
         }
     };

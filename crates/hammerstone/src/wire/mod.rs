@@ -4,11 +4,15 @@
 //! that may be missing after a byte that says whether it is there; the variant of an enum as one byte; the length of a list or a text in four bytes,
 //! before it. Structs, tuples and arrays are their fields, one after the other.
 
+#[cfg(test)]
+mod layouts;
 mod map;
 mod read;
 mod sections;
 mod write;
 
+#[cfg(test)]
+pub(crate) use layouts::LayoutSheet;
 pub(crate) use map::{IdMap, Missing, NoMap, Table};
 pub(crate) use read::read;
 pub(crate) use sections::{SectionReader, SectionWriter};

@@ -2,7 +2,7 @@
 
 mod says;
 
-use super::form::{ChainTo, Direction};
+use super::form::{ChainTo, Within};
 use super::path::{Key, Path};
 use super::{
     Beam, Cancel, Charge, Clash, ClosingSpeed, Condition, Cooldown, Cost, Critical, FallOff, Form, Grip,
@@ -140,7 +140,7 @@ pub struct Attack {
     pub(crate) strikes: Relations,
     pub(crate) needs_tags: u64,
     pub(crate) spares_tags: u64,
-    pub(crate) direction: Option<Direction>,
+    pub(crate) direction: Option<Within>,
     pub(crate) clear_line: bool,
     pub(crate) policy: Policy,
     pub(crate) sharing: Sharing,

@@ -156,12 +156,12 @@ impl Side {
 /// A side and how far from it, as the cosine of the angle.
 #[derive(Clone, Copy, PartialEq, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
-pub(crate) struct Direction {
+pub(crate) struct Within {
     pub(crate) side: Side,
     pub(crate) cosine: f32,
 }
 
-impl Hash for Direction {
+impl Hash for Within {
     fn hash<H: Hasher>(&self, hasher: &mut H) {
         (self.side, self.cosine.to_bits()).hash(hasher);
     }

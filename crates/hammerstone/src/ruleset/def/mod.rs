@@ -25,7 +25,7 @@ pub(crate) use attack::{Chance, Given};
 pub use filter::Filter;
 pub use flow::{Growth, IfItKills, Lives, ReturnTo, WaveLeader, Waves};
 pub(crate) use flow::{MOST_IN_A_WAVE, Spot, Threshold};
-pub(crate) use form::Direction as Within;
+pub(crate) use form::Within;
 pub use form::{Beam, Charge, Clash, Form, FormKind, Prefer, Projectile, Sharing, Side, Tie, When};
 pub(crate) use gauge::GaugeMaximum;
 pub use gauge::{AtEnd, Cancel, CancelOn, Cooldown, Cost, Gauge, GaugeChange, Refill, Uses};

@@ -43,7 +43,7 @@ impl Attack {
     /// Strikes only from one side, within so many degrees of it.
     pub fn only_from(mut self, side: Side, degrees: f32) -> Attack {
         let cosine = libm::cosf(degrees * (std::f32::consts::PI / 180.0));
-        self.direction = Some(Direction { side, cosine });
+        self.direction = Some(Within { side, cosine });
         self
     }
 
