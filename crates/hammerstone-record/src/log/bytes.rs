@@ -97,22 +97,87 @@ impl<'a> Reading<'a> {
     }
 }
 
-/// A pose as seven numbers, exact to the bit, each as a whole number that rises with it; and an eighth, so that they are a power of two.
-type Numbers = [i32; 8];
+/// A pose as seven numbers, exact to the bit, each as a whole number that rises with it: its place and a zero, its turn.
+type Numbers = [[i32; 4]; 2];
 
+#[inline]
 fn numbers(pose: &Pose) -> Numbers {
-    let ([x, y, z], [i, j, k, w]) = (pose.at, pose.turn);
-    [x, y, z, i, j, k, w, 0.0].map(|number| rising(number.to_bits() as i32))
+    let [x, y, z] = pose.at;
+    [[x, y, z, 0.0], pose.turn].map(|half| half.map(|number| rising(number.to_bits() as i32)))
 }
 
 fn pose(numbers: Numbers) -> Pose {
-    let [x, y, z, i, j, k, w, _] = numbers.map(|number| f32::from_bits(rising(number) as u32));
-    Pose { at: [x, y, z], turn: [i, j, k, w] }
+    let [[x, y, z, _], turn] = numbers.map(|half| half.map(|number| f32::from_bits(rising(number) as u32)));
+    Pose { at: [x, y, z], turn }
 }
 
 /// The bits of an `f32` as a whole number that rises with it; and back.
 const fn rising(bits: i32) -> i32 {
     bits ^ (((bits >> 31) as u32) >> 1) as i32
+}
+
+/// What a half of a pose is expected to be, of the last and the one before.
+#[inline]
+fn gone_on(last: [i32; 4], before: [i32; 4]) -> [i32; 4] {
+    std::array::from_fn(|place| last[place].wrapping_add(last[place].wrapping_sub(before[place])))
+}
+
+/// By how much a half of a pose differs from what was expected: small differences are small numbers, whatever their sign.
+#[inline]
+fn folded(numbers: [i32; 4], expected: [i32; 4]) -> [u32; 4] {
+    std::array::from_fn(|place| {
+        let differs = numbers[place].wrapping_sub(expected[place]);
+        ((differs << 1) ^ (differs >> 31)) as u32
+    })
+}
+
+/// By how much a pose differs from what was expected.
+#[derive(Clone, Copy, Default)]
+pub(super) struct Differs([[u32; 4]; 2]);
+
+impl Differs {
+    /// What [`put`](Self::put) writes, if it is no more than eight bytes, the first of them the lowest; and how many. So it is for most.
+    #[inline]
+    pub(super) fn short(&self) -> Option<(u64, u32)> {
+        let [[x, y, z, _], turn] = self.0;
+        if turn != [0; 4] || (x | y | z) > 0xffff {
+            return None;
+        }
+        let (mut told, mut end) = (0, 8 * HEAD as u32);
+        for (folded, place) in [x, y, z].into_iter().zip(0..) {
+            let length = u32::from(folded > 0) + u32::from(folded > 0xff);
+            told |= u64::from(length) << (2 * place) | u64::from(folded) << end;
+            end += 8 * length;
+        }
+        Some((told, end / 8))
+    }
+
+    /// Two bits tell of each of the seven differences in how many bytes it follows: none, one, two or four.
+    #[inline]
+    pub(super) fn put(&self, bytes: &mut Vec<u8>) {
+        let [at, turn] = self.0;
+        let begin = bytes.len();
+        bytes.extend_from_slice(&[0; 32]);
+        let (told, mut end, mut head) = (&mut bytes[begin..], HEAD, 0);
+        // Without branches: each is written whole, and the next over what is too much of it.
+        let mut tell = |folded: &[u32], place: usize| {
+            for (folded, place) in folded.iter().zip(place..) {
+                let length = u16::from(*folded > 0) + u16::from(*folded > 0xff) + u16::from(*folded > 0xffff);
+                head |= length << (2 * place);
+                if let Some(four) = told.get_mut(end..end + 4) {
+                    four.copy_from_slice(&folded.to_le_bytes());
+                }
+                end += BYTES[usize::from(length & 3)];
+            }
+        };
+        tell(&at[..3], 0);
+        // Most turn evenly, or not at all.
+        if turn != [0; 4] {
+            tell(&turn, 3);
+        }
+        told[..HEAD].copy_from_slice(&head.to_le_bytes());
+        bytes.truncate(begin + end);
+    }
 }
 
 /// Poses of one sort, each told by what it differs from the one that had its place in the tick before and went on as it did.
@@ -135,59 +200,63 @@ impl PoseStream {
         self.next = 0;
     }
 
-    /// What the next is expected to be.
-    fn expected(&self) -> Numbers {
-        let Some([last, before]) = self.known.get(self.next) else { return [0; 8] };
-        std::array::from_fn(|place| last[place].wrapping_add(last[place].wrapping_sub(before[place])))
-    }
-
-    fn came(&mut self, numbers: Numbers) {
-        match self.known.get_mut(self.next) {
-            Some([last, before]) => (*last, *before) = (numbers, *last),
-            None if self.next < PoseStream::MOST => self.known.push([numbers; 2]),
-            None => {}
-        }
+    /// What is expected of the next; and a place for it.
+    #[inline]
+    fn expected(&mut self) -> (Numbers, Option<&mut [Numbers; 2]>) {
+        let known = self.known.get_mut(self.next);
         self.next += 1;
+        match known {
+            Some(known) => {
+                let [[at, turn], [at_before, turn_before]] = *known;
+                ([gone_on(at, at_before), gone_on(turn, turn_before)], Some(known))
+            }
+            None => ([[0; 4]; 2], None),
+        }
     }
 
-    /// Two bits tell of each of the seven differences in how many bytes it follows: none, one, two or four. Differences are folded, so that
-    /// small ones are small numbers, whatever their sign.
-    pub(super) fn put(&mut self, bytes: &mut Vec<u8>, of: &Pose) {
-        let (expected, numbers) = (self.expected(), numbers(of));
-        let folded: [u32; 8] = std::array::from_fn(|place| {
-            let differs = numbers[place].wrapping_sub(expected[place]);
-            ((differs << 1) ^ (differs >> 31)) as u32
-        });
-        self.came(numbers);
-        let lengths: [u16; 8] = folded
-            .map(|folded| u16::from(folded > 0) + u16::from(folded > 0xff) + u16::from(folded > 0xffff));
-        // Without branches: each is written whole, and the next over what is too much of it.
-        let (mut told, mut end, mut head) = ([0; 32], HEAD, 0);
-        for place in 0..7 {
-            head |= lengths[place] << (2 * place);
-            if let Some(four) = told.get_mut(end..end + 4) {
-                four.copy_from_slice(&folded[place].to_le_bytes());
-            }
-            end += BYTES[usize::from(lengths[place] & 3)];
+    /// The first at its place.
+    #[cold]
+    fn first(&mut self, numbers: Numbers) {
+        if self.known.len() < PoseStream::MOST {
+            self.known.push([numbers; 2]);
         }
-        told[..HEAD].copy_from_slice(&head.to_le_bytes());
-        let length = bytes.len() + end;
-        bytes.extend_from_slice(&told);
-        bytes.truncate(length);
+    }
+
+    /// By how much the next differs from what was expected.
+    #[inline]
+    pub(super) fn next(&mut self, of: &Pose) -> Differs {
+        let numbers = numbers(of);
+        let (expected, known) = self.expected();
+        match known {
+            Some([last, before]) => {
+                *before = *last;
+                *last = numbers;
+            }
+            None => self.first(numbers),
+        }
+        Differs([folded(numbers[0], expected[0]), folded(numbers[1], expected[1])])
+    }
+
+    pub(super) fn put(&mut self, bytes: &mut Vec<u8>, of: &Pose) {
+        self.next(of).put(bytes);
     }
 
     pub(super) fn take(&mut self, from: &mut Reading<'_>) -> Result<Pose, Damaged> {
-        let mut numbers = self.expected();
         let lengths = u16::from_le_bytes([from.byte()?, from.byte()?]);
-        for (place, number) in numbers[..7].iter_mut().enumerate() {
+        let (mut numbers, known) = self.expected();
+        for place in 0..7 {
             let count = BYTES[usize::from(lengths >> (2 * place) & 3)];
             let mut folded = [0; 4];
             folded[..count].copy_from_slice(from.take(count)?);
             let folded = u32::from_le_bytes(folded);
+            let number = if place < 3 { &mut numbers[0][place] } else { &mut numbers[1][place - 3] };
             *number = number.wrapping_add((folded >> 1) as i32 ^ -((folded & 1) as i32));
         }
-        numbers[7] = 0;
-        self.came(numbers);
+        numbers[0][3] = 0;
+        match known {
+            Some([last, before]) => (*last, *before) = (numbers, *last),
+            None => self.first(numbers),
+        }
         Ok(pose(numbers))
     }
 }

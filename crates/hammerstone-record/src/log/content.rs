@@ -4,9 +4,9 @@ use hammerstone::Fixed;
 use hammerstone::geometry::{Frame, Pose};
 use hammerstone::hooks::{Amendment, GivenPoses, Verdict};
 use hammerstone::ids::{CombatantId, HookId, OrderId};
-use hammerstone::orders::{IdSort, Input, Inputs, Order};
+use hammerstone::orders::{IdSort, Input, Inputs, Moved, Order};
 
-use super::bytes::{Damaged, PoseStream, Reading, put, put_bytes, put_plain};
+use super::bytes::{Damaged, Differs, PoseStream, Reading, put, put_bytes, put_plain};
 
 /// Poses of three sorts, each told by what came in the tick before.
 #[derive(Clone, Debug, Default)]
@@ -39,17 +39,25 @@ const SORTS: [IdSort; 4] = [IdSort::Combatant, IdSort::Swing, IdSort::Obstacle, 
 
 /// Writes what was asked.
 pub(super) fn put_inputs(bytes: &mut Vec<u8>, streams: &mut Streams, inputs: &Inputs) {
-    put(bytes, inputs.list.len() as u64);
-    let (mut poses, mut text) = (&inputs.poses[..], &inputs.text[..]);
+    put(bytes, inputs.len() as u64);
+    let (mut moves, mut poses, mut text) = (&inputs.moves[..], &inputs.poses[..], &inputs.text[..]);
     for input in &inputs.list {
         match input {
             Input::Reserve(sort) => bytes.push(tag::RESERVE + *sort as u8),
-            Input::Order(Order::Move { subject, pose, ticks }) => {
-                bytes.push(tag::MOVE);
-                put(bytes, subject.to_bits() & u64::from(u32::MAX));
-                put(bytes, subject.to_bits() >> 32);
-                put(bytes, u64::from(*ticks));
-                streams.moves.put(bytes, pose);
+            &Input::Order(Order::Move { subject, pose, ticks }) => {
+                let moved = Moved { subject, pose, ticks };
+                put_move(bytes, &moved, streams.moves.next(&pose));
+            }
+            Input::Moves(count) => {
+                let (first, rest) = moves.split_at(moves.len().min(*count as usize));
+                moves = rest;
+                let mut differ = [Differs::default(); 32];
+                for some in first.chunks(differ.len()) {
+                    for (moved, differs) in some.iter().zip(&mut differ) {
+                        *differs = streams.moves.next(&moved.pose);
+                    }
+                    some.iter().zip(&differ).for_each(|(moved, differs)| put_move(bytes, moved, *differs));
+                }
             }
             Input::Order(order) => {
                 bytes.push(tag::ORDER);
@@ -77,6 +85,28 @@ pub(super) fn put_inputs(bytes: &mut Vec<u8>, streams: &mut Streams, inputs: &In
     }
 }
 
+/// Its numbers are short nearly always: then all of it is put together first.
+#[inline]
+fn put_move(bytes: &mut Vec<u8>, moved: &Moved, differs: Differs) {
+    let who = moved.subject.to_bits();
+    let (place, generation, ticks) = (who & u64::from(u32::MAX), who >> 32, u64::from(moved.ticks));
+    let short = place < 1 << 14 && generation < 1 << 7 && ticks < 1 << 7;
+    if let (true, Some((told, length))) = (short, differs.short()) {
+        let wide = u32::from(place >= 0x80);
+        let place = place & 0x7f | u64::from(wide) << 7 | place >> 7 << 8;
+        let begin = u64::from(tag::MOVE) | place << 8 | (generation | ticks << 8) << (16 + 8 * wide);
+        let all = u128::from(begin) | u128::from(told) << (32 + 8 * wide);
+        bytes.extend_from_slice(&all.to_le_bytes());
+        bytes.truncate(bytes.len() - (12 - wide - length) as usize);
+    } else {
+        bytes.push(tag::MOVE);
+        put(bytes, place);
+        put(bytes, generation);
+        put(bytes, ticks);
+        differs.put(bytes);
+    }
+}
+
 /// The most that is asked in one tick, so that bytes of strangers cannot fill the memory.
 pub(super) const MOST_INPUTS: usize = 1 << 20;
 
@@ -99,7 +129,8 @@ pub(super) fn take_inputs(
                 let bits = (slot < 1 << 32 && generation < 1 << 32).then_some(generation << 32 | slot);
                 let subject = bits.map(CombatantId::from_bits).ok_or(Damaged)?;
                 let ticks = u32::try_from(from.number()?).map_err(|_| Damaged)?;
-                Input::Order(Order::Move { subject, pose: streams.moves.take(from)?, ticks })
+                inputs.push_move(Moved { subject, pose: streams.moves.take(from)?, ticks });
+                continue;
             }
             tag::POSES => {
                 let count = from.count()?;

@@ -246,7 +246,7 @@ impl<W: Write> Recorder<W> {
             self.write(sort::NAMES, &content);
             content.clear();
         }
-        let Some(inputs) = fight.inputs().filter(|inputs| inputs.list.len() <= MOST_INPUTS) else {
+        let Some(inputs) = fight.inputs().filter(|inputs| inputs.len() <= MOST_INPUTS) else {
             self.content = content;
             let wrong =
                 "the encounter is another than the log was begun with, or was asked too much in one tick";

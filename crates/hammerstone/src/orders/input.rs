@@ -2,7 +2,7 @@
 
 use super::{Order, Orders};
 use crate::geometry::Pose;
-use crate::ids::OrderId;
+use crate::ids::{CombatantId, OrderId};
 
 /// A sort of ids that are reserved before the order that brings them into being.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
@@ -26,6 +26,8 @@ pub enum Input {
     Reserve(IdSort),
     /// An order was given.
     Order(Order),
+    /// So many moves were ordered: the next of [`Inputs::moves`]. They are most of what a game asks, and lie closer together than other orders.
+    Moves(u32),
     /// So many poses were handed over: the next of [`Inputs::poses`].
     Poses(u32),
     /// A text of so many bytes was handed over: the next of [`Inputs::text`].
@@ -36,6 +38,23 @@ pub enum Input {
     DropAll,
 }
 
+/// An order to move, noted.
+#[derive(Clone, Copy, PartialEq, Debug)]
+pub struct Moved {
+    /// Who moves.
+    pub subject: CombatantId,
+    /// Where to.
+    pub pose: Pose,
+    /// Over how many ticks.
+    pub ticks: u32,
+}
+
+impl From<Moved> for Order {
+    fn from(Moved { subject, pose, ticks }: Moved) -> Order {
+        Order::Move { subject, pose, ticks }
+    }
+}
+
 /// What was asked, as plain data: repeated in an encounter that stands as the first one stood, it leads to the same state, bit for bit.
 ///
 /// An encounter notes what its host asks between two ticks ([`crate::Encounter::keep_inputs`]), and a [host](crate::hooks::Host) that wraps
@@ -44,6 +63,8 @@ pub enum Input {
 pub struct Inputs {
     /// What was asked, in its order.
     pub list: Vec<Input>,
+    /// The moves that were ordered, one after the other.
+    pub moves: Vec<Moved>,
     /// The poses that were handed over, one after the other.
     pub poses: Vec<Pose>,
     /// The texts that were handed over, one after the other.
@@ -61,16 +82,52 @@ impl Inputs {
         self.list.is_empty()
     }
 
+    /// How many things were asked.
+    pub fn len(&self) -> usize {
+        let runs = self.list.iter().filter(|input| matches!(input, Input::Moves(_))).count();
+        self.list.len() - runs + self.moves.len()
+    }
+
+    /// Adds a move.
+    #[inline]
+    pub fn push_move(&mut self, moved: Moved) {
+        match self.list.last_mut() {
+            Some(Input::Moves(count)) => *count += 1,
+            _ => self.list.push(Input::Moves(1)),
+        }
+        self.moves.push(moved);
+    }
+
+    /// The same with each move as an order of its own, so that each may be left out.
+    pub fn one_by_one(mut self) -> Inputs {
+        let mut moves = self.moves.drain(..);
+        let mut list = Vec::with_capacity(self.list.len());
+        for input in self.list.drain(..) {
+            match input {
+                Input::Moves(count) => {
+                    list.extend(moves.by_ref().take(count as usize).map(|moved| Input::Order(moved.into())));
+                }
+                other => list.push(other),
+            }
+        }
+        drop(moves);
+        Inputs { list, ..self }
+    }
+
     /// Forgets all, and keeps the memory.
     pub fn clear(&mut self) {
         self.list.clear();
+        self.moves.clear();
         self.poses.clear();
         self.text.clear();
     }
 
     /// How many bytes of memory it fills.
     pub fn bytes(&self) -> usize {
-        size_of_val(&self.list[..]) + size_of_val(&self.poses[..]) + self.text.len()
+        size_of_val(&self.list[..])
+            + size_of_val(&self.moves[..])
+            + size_of_val(&self.poses[..])
+            + self.text.len()
     }
 }
 
@@ -102,6 +159,17 @@ impl Notes<'_> {
             inputs.list.push(input);
         }
     }
+
+    #[inline]
+    pub(crate) fn note_order(&mut self, order: &Order) {
+        match (self.open(), order) {
+            (None, _) => {}
+            (Some(inputs), &Order::Move { subject, pose, ticks }) => {
+                inputs.push_move(Moved { subject, pose, ticks });
+            }
+            (Some(inputs), order) => inputs.list.push(Input::Order(*order)),
+        }
+    }
 }
 
 impl<'a> Orders<'a> {
@@ -116,13 +184,19 @@ impl<'a> Orders<'a> {
 
     /// Asks the same again.
     ///
-    /// *Errors:* poses or texts that are not there; then no more is asked.
+    /// *Errors:* moves, poses or texts that are not there; then no more is asked.
     pub fn repeat(&mut self, inputs: &Inputs) -> Result<(), MissingInput> {
         let (mut poses, mut text) = (&inputs.poses[..], &inputs.text[..]);
+        let mut moves = &inputs.moves[..];
         for input in &inputs.list {
             match *input {
                 Input::Reserve(sort) => self.reserve(sort),
                 Input::Order(order) => _ = self.give(order),
+                Input::Moves(count) => {
+                    let (first, rest) = moves.split_at_checked(count as usize).ok_or(MissingInput)?;
+                    moves = rest;
+                    first.iter().for_each(|&moved| _ = self.give(moved.into()));
+                }
                 Input::Poses(count) => {
                     let (first, rest) = poses.split_at_checked(count as usize).ok_or(MissingInput)?;
                     poses = rest;
@@ -167,7 +241,7 @@ impl<'a> Orders<'a> {
     }
 }
 
-/// Inputs name poses or texts that they do not hold.
+/// Inputs name moves, poses or texts that they do not hold.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, thiserror::Error)]
-#[error("the inputs name poses or a text that they do not hold; take inputs that an encounter noted")]
+#[error("the inputs name moves, poses or a text that they do not hold; take inputs that an encounter noted")]
 pub struct MissingInput;

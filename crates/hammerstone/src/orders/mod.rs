@@ -9,7 +9,7 @@ mod registrar;
 pub use crate::terms::{Definition, OrderKind, Quantity, Refusal, SwingTrait};
 pub(crate) use frames::{all_within, in_body, settled};
 pub(crate) use input::Notes;
-pub use input::{IdSort, Input, Inputs, MissingInput};
+pub use input::{IdSort, Input, Inputs, MissingInput, Moved};
 pub(crate) use order::tamed;
 pub use order::{Marker, Order, Poses, Touch, Unsubscribe};
 pub(crate) use pending::Pending;
@@ -85,7 +85,7 @@ impl<'a> Orders<'a> {
     /// In a hook, an order beyond the ruleset's limits ([`crate::RulesetBuilder::cascade_limit`]) is dropped, and an id that was reserved
     /// for it lapses; the tick's `encounter.cut` says so.
     pub fn give(&mut self, order: Order) -> OrderId {
-        self.notes.note(Input::Order(order));
+        self.notes.note_order(&order);
         let number = self.queue.registrar.next_order();
         let source = match &mut self.answer {
             Some(answer) => answer.charge(),

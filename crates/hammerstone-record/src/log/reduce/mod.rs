@@ -220,7 +220,7 @@ impl<'a> Part<'a> {
                     return Err(ReduceError::Restored { at });
                 }
             }
-            asked.inputs = replay.inputs().clone();
+            asked.inputs = replay.inputs().clone().one_by_one();
             ticks.push(asked);
             facts.push(TickFacts::from(&replay.fight().facts()));
             if summary.reset {
