@@ -1,6 +1,6 @@
 //! What a host asked of an encounter, in its order, for records that are run again.
 
-use super::{Order, Orders};
+use super::{Answer, Order, Orders, Queue};
 use crate::geometry::Pose;
 use crate::ids::{CombatantId, OrderId};
 
@@ -137,10 +137,8 @@ pub(crate) enum Notes<'a> {
     /// Nowhere.
     #[default]
     Off,
-    /// In the encounter.
+    /// There.
     Kept(&'a mut Inputs),
-    /// In what one who wraps a host lends.
-    Lent(Inputs),
 }
 
 impl Notes<'_> {
@@ -149,7 +147,6 @@ impl Notes<'_> {
         match self {
             Notes::Off => None,
             Notes::Kept(inputs) => Some(inputs),
-            Notes::Lent(inputs) => Some(inputs),
         }
     }
 
@@ -172,13 +169,17 @@ impl Notes<'_> {
     }
 }
 
-impl<'a> Orders<'a> {
+impl Orders<'_> {
     /// Runs `asks` and adds what it asks to `inputs`: for hosts that wrap another and keep what that does.
-    pub fn noting(&mut self, inputs: &mut Inputs, asks: impl FnOnce(&mut Orders<'a>)) {
-        let before = std::mem::replace(&mut self.notes, Notes::Lent(std::mem::take(inputs)));
-        asks(self);
-        if let Notes::Lent(noted) = std::mem::replace(&mut self.notes, before) {
-            *inputs = noted;
+    pub fn noting(&mut self, inputs: &mut Inputs, asks: impl FnOnce(&mut Orders<'_>)) {
+        let Queue { pending, registrar, given_poses, given_text } = &mut self.queue;
+        let answer = self.answer.as_mut().map(|answer| Answer { budget: &mut *answer.budget, ..*answer });
+        let queue = Queue { pending, registrar, given_poses, given_text };
+        let mut orders = Orders { queue, answer, notes: Notes::Kept(inputs) };
+        asks(&mut orders);
+        let root = orders.answer.map(|answer| answer.root);
+        if let Some((answer, root)) = self.answer.as_mut().zip(root) {
+            answer.root = root;
         }
     }
 
