@@ -62,6 +62,36 @@ fn arms() -> impl Strategy<Value = (Swept, Swept)> {
     })
 }
 
+/// A blade or a fist that swings about its bearer, who moves and turns; or a body that does.
+fn blade() -> impl Strategy<Value = Swept> {
+    let metres = |most: f32| [-most..most, -most..most, -most..most];
+    let ends = (metres(2.0), metres(2.0), any::<bool>(), 0.05f32..0.5);
+    (ends, metres(2.5), metres(3.0), turn(), turn(), any::<bool>()).prop_map(
+        |((from, to, ball, radius), at, way, (about, start), (axis, degrees), inner)| {
+            let shape =
+                if ball { Shape::Sphere { at: from, radius } } else { Shape::Capsule { from, to, radius } };
+            let begin = Pose::at(at).turned(about, start);
+            let end = Pose { at: std::array::from_fn(|i| at[i] + way[i]), ..begin }
+                .then_turned(axis, degrees * 0.95);
+            let motion = Motion::between(begin, end);
+            match inner {
+                true => Swept::on_path(
+                    shape.into(),
+                    motion,
+                    Motion::resting(Pose::at(at).turned(about, start).into()),
+                ),
+                false => Swept::fixed(shape.into(), motion),
+            }
+        },
+    )
+}
+
+/// How far two are apart at `t`, in metres.
+fn gap(one: &Swept, other: &Swept, t: f32) -> f32 {
+    let (a, b) = nearest(&one.at(t, Vec3::ZERO), &other.at(t, Vec3::ZERO));
+    (a - b).length() - one.core.radius - other.core.radius
+}
+
 fn looks(one: &Swept, other: &Swept) -> u32 {
     sweep_counted(one, other, one.start(), other.start(), 1.0).1
 }
@@ -81,6 +111,27 @@ proptest! {
     fn long_arms_end_by_their_nature((one, other) in arms()) {
         let took = looks(&one, &other);
         prop_assert!(took < NATURAL, "{took}");
+    }
+
+    /// Looked at in a thousand moments: a touch is reported where they touch, and at none of the moments before did they overlap; of those
+    /// that do not touch, at none.
+    #[test]
+    fn blades_touch_when_they_are_said_to((one, other) in (blade(), blade())) {
+        let impact = sweep(&one, &other);
+        let until = impact.map_or(1.0, |impact| impact.toi);
+        let skin = one.skin(&other);
+        if impact.is_some() {
+            let apart = gap(&one, &other, until);
+            prop_assert!(apart <= skin + 1.0e-5, "{apart} m apart at {until}");
+        }
+        for moment in 0..1_000u16 {
+            let t = f32::from(moment) / 1_000.0;
+            if t >= until {
+                break;
+            }
+            let apart = gap(&one, &other, t);
+            prop_assert!(apart > -1.0e-5, "{apart} m apart at {t}, before {until}");
+        }
     }
 
     /// What the nearest points are said to be lies on the two, so that no distance is too small and no hit is invented.
@@ -107,6 +158,47 @@ fn cases(usual: u32) -> ProptestConfig {
         rng_seed,
         ..ProptestConfig::default()
     }
+}
+
+/// A hundred blades against a hundred bodies of an encounter: as many looks as were counted here, on every machine.
+#[test]
+fn a_touch_takes_few_looks() {
+    let mut seed = 7u32;
+    let mut any = |least: f32, most: f32| {
+        seed = seed.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
+        least + (most - least) * (seed >> 8) as f32 / (1 << 24) as f32
+    };
+    let mut pairs = Vec::new();
+    for _ in 0..100 {
+        let at = [any(-2.0, 2.0), 0.0, any(-2.0, 2.0)];
+        let from = Pose::at(at).turned([0.0, 1.0, 0.0], any(-180.0, 180.0));
+        let to = Pose { at: [at[0] + any(-0.1, 0.1), 0.0, at[2] + any(-0.1, 0.1)], ..from };
+        let to = to.then_turned([0.0, 1.0, 0.0], any(-40.0, 40.0));
+        let blade = Shape::Capsule { from: [0.0, 1.0, 0.3], to: [0.2, 1.2, 1.6], radius: 0.05 };
+        let body = Shape::Capsule { from: [0.0, 0.3, 0.0], to: [0.0, 1.6, 0.0], radius: 0.25 };
+        pairs.push([blade, body].map(|shape| Swept::fixed(shape.into(), Motion::between(from, to))));
+    }
+    let (mut touches, mut late, mut apart) = (0, [0; 2], [0; 2]);
+    for (i, [blade, _]) in pairs.iter().enumerate() {
+        for (_, [_, body]) in pairs.iter().enumerate().filter(|(j, _)| *j != i) {
+            let (impact, looks) = sweep_counted(blade, body, blade.start(), body.start(), 1.0);
+            let count = match impact {
+                Some(impact) if impact.toi == 0.0 => {
+                    touches += 1;
+                    continue;
+                }
+                Some(_) => &mut late,
+                None => &mut apart,
+            };
+            count[0] += 1;
+            count[1] += looks;
+        }
+    }
+    assert_eq!(
+        (touches, late, apart),
+        (505, [281, 1235], [9114, 10392]),
+        "at once, later, never: how many, looks"
+    );
 }
 
 /// A weapon of a metre on a floor of two thousand kilometres, and boxes as large as they may be, one in the other.

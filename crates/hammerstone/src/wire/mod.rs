@@ -5,14 +5,14 @@
 //! before it. Structs, tuples and arrays are their fields, one after the other.
 
 #[cfg(test)]
-mod layouts;
+mod layout_tests;
 mod map;
 mod read;
 mod sections;
 mod write;
 
 #[cfg(test)]
-pub(crate) use layouts::LayoutSheet;
+pub(crate) use layout_tests::LayoutSheet;
 pub(crate) use map::{IdMap, Missing, NoMap, Table};
 pub(crate) use read::read;
 pub(crate) use sections::{SectionReader, SectionWriter};
