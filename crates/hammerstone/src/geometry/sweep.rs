@@ -333,7 +333,13 @@ struct Closing {
 }
 
 impl Closing {
-    /// The time that they need for `room` at least, where `left` is left of the tick; not a number above 0 if they never do.
+    /// Whether they may come nearer by `room` in what is `left` of the tick. Numbers that are none say no.
+    #[inline]
+    fn may_meet(self, room: f32, left: f32) -> bool {
+        self.most * left >= room && (self.now + self.last) * 0.5 * left >= room
+    }
+
+    /// The time that they need for `room` at least, where `left` is left of the tick; for two that may meet.
     #[inline]
     fn in_time(self, room: f32, left: f32) -> f32 {
         let steady = if self.most > 0.0 { room / self.most } else { f32::INFINITY };
@@ -421,20 +427,25 @@ impl Advance<'_> {
             // To half a skin before they touch: what rounding takes from the direction must not lead past the touch.
             let room = gap - self.skin * 0.5;
             let left = 1.0 - t;
-            let mut time = self.closing(hitbox, target, away, t).in_time(room, left);
-            // The plane between them may turn with one of them: that tells when the middle of a blade meets something small.
-            if t + time <= self.until {
-                let seen = [
-                    self.closing_seen_by(self.hitbox, target, self.part, away, -self.travel, t),
-                    self.closing_seen_by(self.part, hitbox, self.hitbox, -away, self.travel, t),
-                ];
-                for closing in seen.into_iter().flatten() {
-                    let other = closing.in_time(room, left);
-                    time = if other > time { other } else { time };
+            let closing = self.closing(hitbox, target, away, t);
+            if !closing.may_meet(room, left) {
+                return Step::Apart;
+            }
+            let mut time = closing.in_time(room, left);
+            // The plane between them may turn with the one that swings farther: that tells when the middle of a blade meets something small.
+            let seen = match self.hitbox.whirl >= self.part.whirl {
+                true => self.closing_seen_by(self.hitbox, target, self.part, away, -self.travel, t),
+                false => self.closing_seen_by(self.part, hitbox, self.hitbox, -away, self.travel, t),
+            };
+            if let Some(closing) = seen {
+                if !closing.may_meet(room, left) {
+                    return Step::Apart;
                 }
+                let other = closing.in_time(room, left);
+                time = if other > time { other } else { time };
             }
             let next = t + time;
-            // Nothing closes in, or not within the tick. Written so that a number that is none ends it as well.
+            // Not within the time that is asked for. Written so that a number that is none ends it as well.
             if !(next <= self.until) {
                 return Step::Apart;
             }

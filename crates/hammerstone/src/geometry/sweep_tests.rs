@@ -196,7 +196,7 @@ fn a_touch_takes_few_looks() {
     }
     assert_eq!(
         (touches, late, apart),
-        (505, [281, 1235], [9114, 10392]),
+        (505, [281, 1426], [9114, 10431]),
         "at once, later, never: how many, looks"
     );
 }
