@@ -445,8 +445,8 @@ impl Advance<'_> {
                 time = if other > time { other } else { time };
             }
             let next = t + time;
-            // Not within the time that is asked for. Written so that a number that is none ends it as well.
-            if !(next <= self.until) {
+            // Not within the time that is asked for; a number that is none ends it as well.
+            if next > self.until || next.is_nan() {
                 return Step::Apart;
             }
             // A step too small to count in single precision is as near as can be told.
