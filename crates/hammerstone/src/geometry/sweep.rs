@@ -389,7 +389,7 @@ impl Advance<'_> {
     /// How fast `other`, which is at `now` at `t`, closes in on `one`, seen by `one`, which turns; `away` leads from `other` to `one`, and `travel` is how
     /// `other` moves past it.
     ///
-    /// The plane between them turns with `one`, whose own points then stay where they are. With `y` from the place of `one` to a point of
+    /// The plane between them turns with `one`, and the points of `one` then stay where they are. With `y` from the place of `one` to a point of
     /// `other`, turned about `a` by `ω`, that point comes by `ω (a × n) · y` along `n` beside what it moves by itself.
     #[inline]
     fn closing_seen_by(
