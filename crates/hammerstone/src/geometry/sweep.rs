@@ -342,7 +342,7 @@ impl Closing {
     /// The time that they need for `room` at least, where `left` is left of the tick; for two that may meet.
     #[inline]
     fn in_time(self, room: f32, left: f32) -> f32 {
-        let steady = if self.most > 0.0 { room / self.most } else { f32::INFINITY };
+        let steady = room / self.most;
         let rises = (self.last - self.now) / left;
         let square = self.now * self.now + 2.0 * rises * room;
         // The same root in two ways: neither takes near numbers from each other.
@@ -402,6 +402,10 @@ impl Advance<'_> {
         t: f32,
     ) -> Option<Closing> {
         let (axis, spin) = one.spin?;
+        // What has no end comes by at any speed.
+        if let Solid::HalfSpace { .. } = now {
+            return None;
+        }
         let across = axis.cross(away);
         let place = one.carrier.from.at - self.origin + one.carrier.travel() * t;
         let own = other.whirl_towards(now, away, t, self.origin);

@@ -1,7 +1,7 @@
 //! How many looks a sweep takes, over pairs as hostile as bounds allow.
 
 use super::*;
-use crate::geometry::{FARTHEST, Shape};
+use crate::geometry::{FARTHEST, Obstacle, Shape};
 use proptest::prelude::*;
 use proptest::test_runner::RngSeed;
 
@@ -86,6 +86,20 @@ fn blade() -> impl Strategy<Value = Swept> {
     )
 }
 
+/// What a blade may meet: another, the ground, a box.
+fn met() -> impl Strategy<Value = Swept> {
+    let near = || [-1.5f32..1.5, -1.5f32..1.5, -1.5f32..1.5];
+    let ground = (near(), turn()).prop_map(|(at, (about, degrees))| {
+        let normal = Pose::IDENTITY.turned(about, degrees).direction([0.0, 1.0, 0.0]);
+        Swept::still(Obstacle::HalfSpace { at, normal }.into())
+    });
+    let block =
+        (near(), turn(), [0.1f32..1.0, 0.1f32..1.0, 0.1f32..1.0]).prop_map(|(at, (about, degrees), half)| {
+            Swept::still(Shape::Box { pose: Pose::at(at).turned(about, degrees), half }.into())
+        });
+    prop_oneof![3 => blade(), 1 => ground, 1 => block]
+}
+
 /// How far two are apart at `t`, in metres.
 fn gap(one: &Swept, other: &Swept, t: f32) -> f32 {
     let (a, b) = nearest(&one.at(t, Vec3::ZERO), &other.at(t, Vec3::ZERO));
@@ -116,7 +130,7 @@ proptest! {
     /// Looked at in a thousand moments: a touch is reported where they touch, and at none of the moments before did they overlap; of those
     /// that do not touch, at none.
     #[test]
-    fn blades_touch_when_they_are_said_to((one, other) in (blade(), blade())) {
+    fn blades_touch_when_they_are_said_to((one, other) in (blade(), met())) {
         let impact = sweep(&one, &other);
         let until = impact.map_or(1.0, |impact| impact.toi);
         let skin = one.skin(&other);

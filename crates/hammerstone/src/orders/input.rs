@@ -137,7 +137,7 @@ pub(crate) enum Notes<'a> {
     /// Nowhere.
     #[default]
     Off,
-    /// There.
+    /// In these inputs.
     Kept(&'a mut Inputs),
 }
 
