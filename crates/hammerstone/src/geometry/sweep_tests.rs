@@ -86,18 +86,34 @@ fn blade() -> impl Strategy<Value = Swept> {
     )
 }
 
+fn ground() -> impl Strategy<Value = Swept> {
+    ([-1.5f32..1.5, -1.5f32..1.5, -1.5f32..1.5], turn()).prop_map(|(at, (about, degrees))| {
+        let normal = Pose::IDENTITY.turned(about, degrees).direction([0.0, 1.0, 0.0]);
+        Swept::still(Obstacle::HalfSpace { at, normal }.into())
+    })
+}
+
+/// A long blade that comes down on the ground, of which a point near its bearer is told.
+fn chop() -> impl Strategy<Value = (Swept, Swept)> {
+    (1.0f32..3.0, -60.0f32..20.0, 20.0f32..150.0, 0.1f32..1.0, -3.0f32..3.0).prop_map(
+        |(long, start, degrees, deep, way)| {
+            let blade = Shape::Capsule { from: [0.0, 0.0, 0.2], to: [0.0, 0.0, long], radius: 0.05 };
+            let from = Pose::IDENTITY.turned([1.0, 0.0, 0.0], start);
+            let to = Pose { at: [0.0, 0.0, way], ..from }.then_turned([1.0, 0.0, 0.0], degrees);
+            let floor = Obstacle::HalfSpace { at: [0.0, -deep, 0.0], normal: [0.0, 1.0, 0.0] };
+            (Swept::fixed(blade.into(), Motion::between(from, to)), Swept::still(floor.into()))
+        },
+    )
+}
+
 /// What a blade may meet: another, the ground, a box.
 fn met() -> impl Strategy<Value = Swept> {
     let near = || [-1.5f32..1.5, -1.5f32..1.5, -1.5f32..1.5];
-    let ground = (near(), turn()).prop_map(|(at, (about, degrees))| {
-        let normal = Pose::IDENTITY.turned(about, degrees).direction([0.0, 1.0, 0.0]);
-        Swept::still(Obstacle::HalfSpace { at, normal }.into())
-    });
     let block =
         (near(), turn(), [0.1f32..1.0, 0.1f32..1.0, 0.1f32..1.0]).prop_map(|(at, (about, degrees), half)| {
             Swept::still(Shape::Box { pose: Pose::at(at).turned(about, degrees), half }.into())
         });
-    prop_oneof![3 => blade(), 1 => ground, 1 => block]
+    prop_oneof![3 => blade(), 1 => ground(), 1 => block]
 }
 
 /// How far two are apart at `t`, in metres.
@@ -113,6 +129,38 @@ fn looks(one: &Swept, other: &Swept) -> u32 {
 /// Far below the limit, which is a last defence only.
 const NATURAL: u32 = 25_000;
 
+/// Looked at in a thousand moments: a touch is reported where they touch, and at none of the moments before did they overlap; of those
+/// that do not touch, at none.
+fn touch_as_said(one: &Swept, other: &Swept) -> Result<(), TestCaseError> {
+    let impact = sweep(one, other);
+    let until = impact.map_or(1.0, |impact| impact.toi);
+    let skin = one.skin(other);
+    if impact.is_some() {
+        let apart = gap(one, other, until);
+        prop_assert!(apart <= skin + 1.0e-5, "{apart} m apart at {until}");
+    }
+    for moment in 0..1_000u16 {
+        let t = f32::from(moment) / 1_000.0;
+        if t >= until {
+            break;
+        }
+        let apart = gap(one, other, t);
+        prop_assert!(apart > -1.0e-5, "{apart} m apart at {t}, before {until}");
+    }
+    Ok(())
+}
+
+proptest! {
+    #![proptest_config(cases(3_000))]
+
+    /// The ground has no end, so nothing bounds how fast a turning blade sees it come by.
+    #[test]
+    fn blades_touch_the_ground_when_they_are_said_to((one, other) in (blade(), ground()), (blade, floor) in chop()) {
+        touch_as_said(&one, &other)?;
+        touch_as_said(&blade, &floor)?;
+    }
+}
+
 proptest! {
     #![proptest_config(cases(3_000))]
 
@@ -127,25 +175,9 @@ proptest! {
         prop_assert!(took < NATURAL, "{took}");
     }
 
-    /// Looked at in a thousand moments: a touch is reported where they touch, and at none of the moments before did they overlap; of those
-    /// that do not touch, at none.
     #[test]
     fn blades_touch_when_they_are_said_to((one, other) in (blade(), met())) {
-        let impact = sweep(&one, &other);
-        let until = impact.map_or(1.0, |impact| impact.toi);
-        let skin = one.skin(&other);
-        if impact.is_some() {
-            let apart = gap(&one, &other, until);
-            prop_assert!(apart <= skin + 1.0e-5, "{apart} m apart at {until}");
-        }
-        for moment in 0..1_000u16 {
-            let t = f32::from(moment) / 1_000.0;
-            if t >= until {
-                break;
-            }
-            let apart = gap(&one, &other, t);
-            prop_assert!(apart > -1.0e-5, "{apart} m apart at {t}, before {until}");
-        }
+        touch_as_said(&one, &other)?;
     }
 
     /// What the nearest points are said to be lies on the two, so that no distance is too small and no hit is invented.
