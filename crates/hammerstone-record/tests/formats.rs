@@ -1,5 +1,6 @@
 //! Reads saves, rulesets, levels and logs by nothing but `docs/formats.md` and `docs/records.md`, as a program without the library would.
 
+use std::cell::RefCell;
 use std::collections::HashMap;
 
 use hammerstone::Saved;
@@ -7,7 +8,8 @@ use hammerstone::level::Level;
 use hammerstone::prelude::*;
 use hammerstone_record::{LogOptions, Recorder};
 use proptest::prelude::*;
-use testkit::{build, fights, play_ticking};
+use proptest::test_runner::TestRunner;
+use testkit::{Fight, build, fights, play_ticking};
 use xxhash_rust::xxh3::xxh3_64_with_seed;
 
 /// A type of the document.
@@ -503,28 +505,35 @@ fn read_log(formats: &Formats, bytes: &[u8]) -> Said {
     said
 }
 
-proptest! {
-    #![proptest_config(testkit::cases(60))]
-
-    /// Every byte of a save and of a log is accounted for by the documents.
-    #[test]
-    fn the_documents_say_all_that_is_in_a_save_and_in_a_log(fight in fights(), back in 0..40usize) {
-        let formats = Formats::read();
+/// Every byte of a save and of a log is accounted for by the documents; and answers of each sort that generated fights have came by.
+#[test]
+fn the_documents_say_all_that_is_in_a_save_and_in_a_log() {
+    let formats = Formats::read();
+    let answers = RefCell::new([0u64; 12]);
+    let law = |(fight, back): (Fight, usize)| {
         let rules = build(&fight.sheet);
         let options = LogOptions { checksums: 7, ..LogOptions::at_rate(60) };
         let (mut recorder, mut ran, mut saves) = (None, Vec::new(), Vec::<Saved>::new());
-        let last = play_ticking(&rules, &fight, |_| {}, |encounter, hooks, world| {
-            let log = recorder.get_or_insert_with(|| Recorder::begin(encounter, Vec::new(), &options));
-            let summary = log.tick_with(encounter, hooks, world).expect("it ticks");
-            ran.push((u64::from(summary.tick), encounter.facts().facts.len() as u64));
-            saves.push(encounter.save().expect("it is whole"));
-            if ran.len() == 20 {
-                let earlier = saves[back.min(19)].to_bytes();
-                encounter.restore(&Saved::from_bytes(&earlier).expect("it was written")).expect("it is of this fight");
-            }
-        });
+        let last = play_ticking(
+            &rules,
+            &fight,
+            |_| {},
+            |encounter, hooks, world| {
+                let log = recorder.get_or_insert_with(|| Recorder::begin(encounter, Vec::new(), &options));
+                let summary = log.tick_with(encounter, hooks, world).expect("it ticks");
+                ran.push((u64::from(summary.tick), encounter.facts().facts.len() as u64));
+                saves.push(encounter.save().expect("it is whole"));
+                if ran.len() == 20 {
+                    let earlier = saves[back.min(19)].to_bytes();
+                    encounter
+                        .restore(&Saved::from_bytes(&earlier).expect("it was written"))
+                        .expect("it is of this fight");
+                }
+            },
+        );
         let said = read_log(&formats, &recorder.expect("there were ticks").finish().expect("memory"));
         prop_assert!(said.finished);
+        answers.borrow_mut().iter_mut().zip(said.answers).for_each(|(sum, count)| *sum += count);
         prop_assert_eq!(said.ran, ran);
 
         let saved = last.save().expect("it is whole");
@@ -539,7 +548,13 @@ proptest! {
         let names = read.field("templates").list().iter().map(|template| template.field("name").clone());
         let known = rules.templates().iter().map(|template| Value::Text(template.name().to_owned()));
         prop_assert!(names.eq(known));
-    }
+        Ok(())
+    };
+    TestRunner::new(testkit::cases(60))
+        .run(&(fights(), 0..40usize), law)
+        .unwrap_or_else(|fails| panic!("{fails}"));
+    let answers = answers.into_inner();
+    assert!([0, 1, 2, 3, 4, 5, 8, 10].iter().all(|&sort: &usize| answers[sort] > 0), "{answers:?}");
 }
 
 /// The saves of all versions that are kept.

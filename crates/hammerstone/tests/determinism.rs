@@ -1,12 +1,13 @@
 //! The same ruleset, seed and orders give the same bytes.
 
 use hammerstone::audit::Auditor;
+use hammerstone::orders::{Inputs, MissingInput};
 use hammerstone::prelude::*;
 use hammerstone::{RestoreError, Saved};
 use proptest::prelude::*;
 use proptest::strategy::ValueTree;
 use proptest::test_runner::TestRunner;
-use testkit::{Fight, fights, play};
+use testkit::{Fight, build, fights, play, play_ticking};
 
 /// The checksum after each tick, and all facts in words.
 fn trace(fight: &Fight, ledgers: bool, mut after: impl FnMut(&mut Encounter)) -> (Vec<u64>, String) {
@@ -54,6 +55,34 @@ proptest! {
             *encounter = other;
         });
         prop_assert_eq!(plain, restored);
+    }
+
+    /// With moves in runs, and one by one.
+    #[test]
+    fn inputs_that_are_repeated_give_the_same_state(fight in fights()) {
+        let rules = build(&fight.sheet);
+        let mut saved = Encounter::new(&rules, fight.seed).save().unwrap();
+        let (mut asked, mut short) = (0, 0);
+        play_ticking(&rules, &fight, |encounter| encounter.keep_inputs(true), |encounter, hooks, world| {
+            let mut inputs = encounter.inputs().unwrap().clone();
+            asked += inputs.len();
+            let again = |inputs: &Inputs| {
+                let mut other = Encounter::new(&rules, 0);
+                other.restore(&saved).unwrap();
+                other.repeat(inputs).map(|()| other)
+            };
+            assert!(again(&inputs).unwrap().same_state(encounter));
+            let apart = inputs.clone().one_by_one();
+            assert_eq!((apart.len(), apart.list.len(), apart.moves.len()), (inputs.len(), inputs.len(), 0));
+            assert!(again(&apart).unwrap().same_state(encounter));
+            if inputs.moves.pop().is_some() {
+                short += 1;
+                assert_eq!(again(&inputs).unwrap_err(), MissingInput);
+            }
+            encounter.tick_with(hooks, world).unwrap();
+            saved = encounter.save().unwrap();
+        });
+        prop_assert!(asked > 0 && (short > 0) == fight.ops.iter().any(|op| matches!(op, testkit::Op::Move(..))));
     }
 
     #[test]
