@@ -1,8 +1,7 @@
 //! The facts of a tick as they are published, and what they follow from.
 
 use crate::budget::{Budget, Source};
-use crate::event::Counts;
-use crate::event::{CutAt, Event, Fact, Stage, TickFacts};
+use crate::event::{Counts, CutAt, Event, Fact, Published, Stage, TickFacts};
 use crate::ids::*;
 use crate::ruleset::Rules;
 use crate::state::State;
@@ -138,20 +137,24 @@ impl Log {
         self.budget.allows(self.source, place)
     }
 
-    /// Publishes a fact and gives its number.
-    pub(crate) fn publish(&mut self, payload: impl Into<Event>) -> u64 {
-        let event = payload.into();
+    /// Publishes a fact and gives its number. One that is not written is not put together.
+    #[inline]
+    pub(crate) fn publish(&mut self, payload: impl Published) -> u64 {
+        let seq = self.next;
+        self.next += 1;
+        if !self.only_heard || self.heard_topics.get(payload.topic().index()) != Some(&false) {
+            self.write(seq, payload.into());
+        }
+        seq
+    }
+
+    fn write(&mut self, seq: u64, event: Event) {
         debug_assert!(
             self.stage.is_none_or(|stage| event.info().stages.contains(&stage)),
             "the table of facts does not say that {} is published by {:?}",
             event.info().path,
             self.stage,
         );
-        let seq = self.next;
-        self.next += 1;
-        if self.only_heard && self.heard_topics.get(event.topic().index()) == Some(&false) {
-            return seq;
-        }
         let Source { heard, pass, depth, root } = self.source;
         self.tick.facts.push(Fact {
             seq,
@@ -163,6 +166,5 @@ impl Log {
             root,
             event,
         });
-        seq
     }
 }

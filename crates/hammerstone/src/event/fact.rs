@@ -28,7 +28,7 @@ pub struct Fact {
 }
 
 /// Facts are copied often: they stay small.
-const _: () = assert!(size_of::<Fact>() <= 136 && size_of::<Event>() <= 96);
+const _: () = assert!(size_of::<Fact>() <= 128 && size_of::<Event>() <= 96);
 
 /// Who hears facts.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]

@@ -294,6 +294,17 @@ pub(super) trait Roles {
     fn status(&self) -> Option<crate::ids::StatusId>;
 }
 
+/// What is published: its topic is known before it is put together as an event.
+pub(crate) trait Published: Into<Event> {
+    fn topic(&self) -> crate::ids::TopicId;
+}
+
+impl Published for Event {
+    fn topic(&self) -> crate::ids::TopicId {
+        Event::topic(self)
+    }
+}
+
 macro_rules! facts {
     (
         fixed {$(
@@ -345,6 +356,27 @@ macro_rules! facts {
             pub(crate) const COUNT: u16 = Order::Count as u16;
         }
 
+        $(impl Published for $name {
+            #[inline]
+            fn topic(&self) -> TopicId {
+                topics::$topic
+            }
+        })*
+
+        impl Published for $damage {
+            #[inline]
+            fn topic(&self) -> TopicId {
+                crate::event::damage_topic(self.damage_type)
+            }
+        }
+
+        impl Published for $host {
+            #[inline]
+            fn topic(&self) -> TopicId {
+                self.topic
+            }
+        }
+
         /// What is known of every topic, in the order of their ids; then of damage, and of the host's own topics.
         pub static TOPICS: &[TopicInfo] = &[
             $(<$name as Payload>::INFO,)*
@@ -354,6 +386,7 @@ macro_rules! facts {
 
         impl Event {
             /// The topic that the event is published under.
+            #[inline]
             pub fn topic(&self) -> TopicId {
                 match self {
                     $(Event::$name(_) => topics::$topic,)*

@@ -17,6 +17,7 @@ pub use crate::terms::{HostValue, Text, ValueSort};
 pub use counts::Counts;
 pub use cut::{CutAt, CutBy};
 pub use fact::{Declined, Delivery, Fact, Facts, Link, Listener, Loss, NotFired, TickFacts};
+pub(crate) use facts::Published;
 pub use facts::{Effect, Payload, Stage, TopicInfo};
 pub use field::{CountsSoFar, Crossing, FieldInfo, FieldType, FieldValue, Tag};
 pub use gate::{Gate, GatePassed, Operand};

@@ -105,6 +105,6 @@ fn subscribe(work: &mut Work<'_>, id: SubscriptionId, hook: HookId, listen: List
         state.subscriptions.insert(place, Subscription { id, hook, listen, from, until: None });
         let listeners = &mut work.rooms.listeners;
         listeners.subscribed(work.rules, work.state, place);
-        listeners.note_heard(work.rules, &mut work.log.heard_topics);
+        listeners.note_heard(&mut work.log.heard_topics);
     }
 }

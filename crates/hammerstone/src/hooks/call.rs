@@ -8,6 +8,8 @@ use crate::orders::{Answer, Notes, Order, Orders, Queue};
 use crate::ruleset::Modifier;
 use crate::view::View;
 
+use super::reach::{Audience, Ear, Ears, Reach};
+
 /// What a hook is called with.
 #[derive(Clone, Copy, Debug)]
 pub struct Heard<'a> {
@@ -21,21 +23,6 @@ pub struct Heard<'a> {
     pub facts: Facts<'a>,
     /// The encounter as it stands now, which may be later than the fact.
     pub view: View<'a>,
-}
-
-/// A fact, by its place, that reached a hook, with the number that is bound to the subscription.
-#[derive(Clone, Copy, Debug)]
-pub(crate) struct Reached {
-    pub(crate) fact: u32,
-    pub(crate) hook: HookId,
-    pub(crate) bound: u64,
-}
-
-/// What reached a hook that does not react; with the key of the fact for one that shows.
-#[derive(Clone, Copy, Debug)]
-pub(crate) struct Kept {
-    pub(crate) reached: Reached,
-    pub(crate) key: Option<FactKey>,
 }
 
 /// What becomes of a fact that is shown before it is sure.
@@ -69,8 +56,10 @@ pub struct Predicted<'a> {
 /// All that reached the hooks that react in one pass of a tick ([`super::Host::hear_all`]).
 #[derive(Debug)]
 pub struct Calls<'a> {
-    /// Facts by their place, and the hooks that they reached, in the order of hearing.
-    pub(crate) reached: &'a [Reached],
+    /// In the order of hearing.
+    pub(crate) reaches: &'a [Reach],
+    pub(crate) by_topic: &'a [Audience],
+    pub(crate) picked: &'a [Ear],
     pub(crate) facts: Facts<'a>,
     pub(crate) view: View<'a>,
     pub(crate) queue: Queue<'a>,
@@ -81,20 +70,27 @@ impl<'a> Calls<'a> {
     /// Makes the calls, in their order.
     #[inline]
     pub fn each(self, mut hear: impl FnMut(HookId, &Heard<'a>, &mut Orders<'_>)) {
-        let Calls { reached, facts, view, queue, budget } = self;
-        let Some(&Reached { fact: first, hook, bound }) = reached.first() else { return };
+        let Calls { reaches, by_topic, picked, facts, view, queue, budget } = self;
+        let Some(first) = reaches.first() else { return };
         // Put together once: the slices of the tick are many, and the same for every call.
-        let fact = &facts.facts[first as usize];
-        let mut heard = Heard { fact, event: &fact.event, bound, facts, view };
-        let answer = Answer { hook, heard: fact, root: 0, budget };
+        let fact = &facts.facts[first.fact as usize];
+        let mut heard = Heard { fact, event: &fact.event, bound: 0, facts, view };
+        let answer = Answer { hook: HookId(0), heard: fact, root: 0, budget };
         let mut orders = Orders { queue, answer: Some(answer), notes: Notes::Off };
-        for &Reached { fact, hook, bound } in reached {
-            let fact = &facts.facts[fact as usize];
-            (heard.fact, heard.event, heard.bound) = (fact, &fact.event, bound);
-            if let Some(answer) = &mut orders.answer {
-                (answer.hook, answer.heard, answer.root) = (hook, fact, fact.root);
+        for reach in reaches {
+            let fact = &facts.facts[reach.fact as usize];
+            (heard.fact, heard.event) = (fact, &fact.event);
+            let ears = match reach.ears {
+                Ears::All(topic) => &by_topic[topic.index()].ears[..],
+                Ears::Picked { first, count } => &picked[first as usize..][..count as usize],
+            };
+            for &Ear { hook, bound, .. } in ears {
+                heard.bound = bound;
+                if let Some(answer) = &mut orders.answer {
+                    (answer.hook, answer.heard, answer.root) = (hook, fact, fact.root);
+                }
+                hear(hook, &heard, &mut orders);
             }
-            hear(hook, &heard, &mut orders);
         }
     }
 }

@@ -1,7 +1,7 @@
 //! The one seam between a tick and the code of its host.
 
 use super::{
-    Calls, DeathAttempt, Ear, Heard, HitContext, Hooks, PoseAnswer, PoseRequest, Predicted, StepCall, Terms,
+    Calls, Code, DeathAttempt, Heard, HitContext, Hooks, PoseAnswer, PoseRequest, Predicted, StepCall, Terms,
     Verdict,
 };
 use crate::Fixed;
@@ -167,9 +167,9 @@ impl<W> Host for Looking<'_, W> {
 impl<W> Host for Lent<'_, W> {
     fn hook(&self, hook: HookId) -> Option<HookSort> {
         match self.hooks.ears.get(hook.index())?.as_ref()? {
-            Ear::Reacts(_) => Some(HookSort::Reacts),
-            Ear::Watches(_) => Some(HookSort::Watches),
-            Ear::Shows(_) => Some(HookSort::Shows),
+            Code::Reacts(_) => Some(HookSort::Reacts),
+            Code::Watches(_) => Some(HookSort::Watches),
+            Code::Shows(_) => Some(HookSort::Shows),
         }
     }
 
@@ -182,19 +182,19 @@ impl<W> Host for Lent<'_, W> {
     }
 
     fn hear(&mut self, hook: HookId, heard: &Heard<'_>, orders: &mut Orders<'_>) {
-        if let Some(Some(Ear::Reacts(reaction))) = self.hooks.ears.get(hook.index()) {
+        if let Some(Some(Code::Reacts(reaction))) = self.hooks.ears.get(hook.index()) {
             reaction(self.world, heard, orders);
         }
     }
 
     fn watch(&mut self, hook: HookId, heard: &Heard<'_>) {
-        if let Some(Some(Ear::Watches(watch))) = self.hooks.ears.get(hook.index()) {
+        if let Some(Some(Code::Watches(watch))) = self.hooks.ears.get(hook.index()) {
             watch(self.world, heard);
         }
     }
 
     fn show(&mut self, hook: HookId, predicted: &Predicted<'_>) {
-        if let Some(Some(Ear::Shows(show))) = self.hooks.ears.get(hook.index()) {
+        if let Some(Some(Code::Shows(show))) = self.hooks.ears.get(hook.index()) {
             show(self.world, predicted);
         }
     }

@@ -3,15 +3,17 @@
 mod call;
 mod host;
 mod poses;
+mod reach;
 
 pub use crate::terms::{Listen, Topical};
+pub(crate) use call::KeptTerms;
 pub use call::{
     Amendment, Calls, DeathAttempt, Heard, HitContext, Predicted, Prediction, StepCall, Terms, Verdict,
 };
-pub(crate) use call::{Kept, KeptTerms, Reached};
 pub(crate) use host::Looking;
 pub use host::{HookSort, Host, Lent};
 pub use poses::{GivenPoses, PoseAnswer, PoseRequest};
+pub(crate) use reach::{Audience, Ear, Ears, Kept, Reach, Reached};
 
 use crate::Fixed;
 use crate::event::Payload;
@@ -25,7 +27,7 @@ type Watch<W> = Box<dyn Fn(&mut W, &Heard<'_>) + Send + Sync>;
 type Show<W> = Box<dyn Fn(&mut W, &Predicted<'_>) + Send + Sync>;
 
 /// Code that hears facts.
-enum Ear<W> {
+enum Code<W> {
     Reacts(Reaction<W>),
     Watches(Watch<W>),
     Shows(Show<W>),
@@ -46,7 +48,7 @@ type PreventsDeath<W> = Box<dyn Fn(&mut W, &DeathAttempt<'_>) -> Option<i64> + S
 pub struct Hooks<W> {
     names: Vec<String>,
     /// By number; none where a hook of another sort has the number.
-    ears: Vec<Option<Ear<W>>>,
+    ears: Vec<Option<Code<W>>>,
     /// By number: the path of the only facts that the hook takes, if it is for one payload.
     takes: Vec<Option<&'static str>>,
     any_watches: bool,
@@ -85,7 +87,7 @@ impl<W> Hooks<W> {
         }
     }
 
-    fn named(&mut self, name: &str, ear: Option<Ear<W>>) -> HookId {
+    fn named(&mut self, name: &str, ear: Option<Code<W>>) -> HookId {
         self.names.push(name.to_owned());
         self.ears.push(ear);
         self.takes.push(None);
@@ -100,7 +102,7 @@ impl<W> Hooks<W> {
     where
         F: Fn(&mut W, &Heard<'_>, &mut Orders<'_>) + Send + Sync + 'static,
     {
-        self.named(name, Some(Ear::Reacts(Box::new(reaction))))
+        self.named(name, Some(Code::Reacts(Box::new(reaction))))
     }
 
     /// As [`react`](Self::react), for facts of one sort: the hook gets what they hold. A subscription of it to other facts is refused.
@@ -138,7 +140,7 @@ impl<W> Hooks<W> {
         F: Fn(&mut W, &Heard<'_>) + Send + Sync + 'static,
     {
         self.any_watches = true;
-        self.named(name, Some(Ear::Watches(Box::new(watch))))
+        self.named(name, Some(Code::Watches(Box::new(watch))))
     }
 
     /// Adds a hook that shows facts at once and corrects them: for sounds and numbers of a game that [rolls back](crate::rollback). It hears
@@ -153,7 +155,7 @@ impl<W> Hooks<W> {
         F: Fn(&mut W, &Predicted<'_>) + Send + Sync + 'static,
     {
         self.any_watches = true;
-        self.named(name, Some(Ear::Shows(Box::new(show))))
+        self.named(name, Some(Code::Shows(Box::new(show))))
     }
 
     /// All hooks, with their names, in the order of adding.

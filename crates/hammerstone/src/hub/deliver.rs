@@ -3,7 +3,7 @@
 use crate::conditions::Setting;
 use crate::event::{Delivery, Fact, FactKey, Facts, Listener, TickFacts};
 use crate::flow;
-use crate::hooks::{Calls, HookSort, Kept, Reached};
+use crate::hooks::{Calls, Ear, Ears, HookSort, Kept, Reach, Reached};
 use crate::ids::*;
 use crate::level::Level;
 use crate::log::Log;
@@ -16,7 +16,7 @@ use crate::view::View;
 use crate::work::Work;
 
 use super::keys::key_of;
-use super::listeners::{Ear, Listeners};
+use super::listeners::Listeners;
 
 /// Lets every fact that has not been heard be heard, in the order of the facts: by rules first; then by hooks, of each fact the higher
 /// priority first, of equals the one that subscribed first.
@@ -29,18 +29,33 @@ pub(crate) fn deliver(work: &mut Work<'_>) {
     }
     let first = work.log.tick.facts.first().map_or(0, |fact| fact.seq);
     if work.rooms.listeners.derive(rules, work.state, first) {
-        work.rooms.listeners.note_heard(rules, &mut work.log.heard_topics);
+        work.rooms.listeners.note_heard(&mut work.log.heard_topics);
     }
-    work.rooms.listeners.reached.clear();
+    work.rooms.listeners.settle();
+    work.rooms.listeners.reaches.clear();
+    work.rooms.listeners.picked.clear();
+    // Where it is not kept who hears, and no hook only watches, whoever listens without conditions hears.
+    let kept = work.host.any_watches() || work.log.keep_deliveries;
     let first = std::mem::replace(&mut work.rooms.listeners.heard, work.log.tick.facts.len());
     for place in first..work.log.tick.facts.len() {
-        let fact = &work.log.tick.facts[place];
+        let fact = &mut work.log.tick.facts[place];
         let topic = fact.event.topic();
+        let audience = &work.rooms.listeners.by_topic[topic.index()];
+        if !audience.wanted {
+            continue;
+        }
+        let count = audience.ears.len() as u32;
+        let all = count > 0 && audience.all_plain && !kept;
+        if all {
+            fact.reached += count;
+            let reach = Reach { fact: place as u32, ears: Ears::All(topic) };
+            work.rooms.listeners.reaches.push(reach);
+        }
         if !rules.rules_by_topic[topic.index()].is_empty() {
             let fact = *fact;
             flow::hear(work, &fact, place);
         }
-        if !work.rooms.listeners.by_topic[topic.index()].is_empty() {
+        if count > 0 && !all {
             gather(work, place, topic);
         }
         // Conditions ask for the last fact before the one that is heard.
@@ -54,19 +69,13 @@ pub(crate) fn deliver(work: &mut Work<'_>) {
 /// The listeners that the fact at `place` reaches, in the order of hearing. Hooks cannot change it: their orders wait.
 fn gather(work: &mut Work<'_>, place: usize, topic: TopicId) {
     let Work { ruleset, level, state, log, rooms, host, .. } = work;
-    let Listeners { by_topic, plain, reached, watched, .. } = &mut rooms.listeners;
+    let Listeners { by_topic, reaches, picked, watched, .. } = &mut rooms.listeners;
     let Log { tick: TickFacts { facts, deliveries, .. }, keep_deliveries, .. } = &mut **log;
     let fact = &mut facts[place];
     let watches = host.any_watches();
-    let ears = &by_topic[topic.index()];
-    if !watches && !*keep_deliveries && ears.iter().all(|ear| plain[ear.subscription as usize]) {
-        fact.reached += ears.len() as u32;
-        let fact = place as u32;
-        reached.extend(ears.iter().map(|&Ear { hook, bound, .. }| Reached { fact, hook, bound }));
-        return;
-    }
-    let (first_kept, mut shows) = (watched.len(), false);
-    for &Ear { subscription, hook, bound } in ears {
+    let (first_kept, first_picked, mut shows) = (watched.len(), picked.len(), false);
+    for &ear in &by_topic[topic.index()].ears {
+        let Ear { subscription, hook, bound } = ear;
         let known = &state.subscriptions[subscription as usize];
         if !hears(ruleset, level, state, known, fact) {
             continue;
@@ -87,8 +96,12 @@ fn gather(work: &mut Work<'_>, place: usize, topic: TopicId) {
                 shows = true;
                 watched.push(Kept { reached: is_reached, key: Some(FactKey(0)) });
             }
-            _ => reached.push(is_reached),
+            _ => picked.push(ear),
         }
+    }
+    let (first, count) = (first_picked as u32, (picked.len() - first_picked) as u32);
+    if count > 0 {
+        reaches.push(Reach { fact: place as u32, ears: Ears::Picked { first, count } });
     }
     if shows {
         let key = key_of(ruleset.compiled(), state, &mut rooms.known, facts, place);
@@ -99,14 +112,14 @@ fn gather(work: &mut Work<'_>, place: usize, topic: TopicId) {
 /// Calls the hooks that react to what reached them.
 fn call(work: &mut Work<'_>) {
     let Work { ruleset, state, log, rooms, host, .. } = work;
-    let reached = &rooms.listeners.reached[..];
-    if reached.is_empty() {
+    let Listeners { reaches, by_topic, picked, .. } = &rooms.listeners;
+    if reaches.is_empty() {
         return;
     }
     let Log { tick, budget, .. } = &mut **log;
     let facts = Facts { counts: state.counts, ..tick.as_facts() };
     let (view, queue) = View::beside_orders(ruleset, state);
-    host.hear_all(Calls { reached, facts, view, queue, budget });
+    host.hear_all(Calls { reaches, by_topic, picked, facts, view, queue, budget });
 }
 
 /// As [`deliver`], for facts that were heard before.

@@ -1,35 +1,29 @@
 //! Who hears each topic, derived from the subscription table whenever that has changed. It decides nothing.
 
-use crate::hooks::{Kept, Reached};
+use crate::hooks::{Audience, Ear, Kept, Reach};
 use crate::ids::*;
 use crate::ruleset::Rules;
 use crate::state::{Pause, State, Subscription};
 use crate::terms::{Listen, Topical};
 
-/// A subscription, by its place in the table, and its hook.
-#[derive(Clone, Copy, Debug)]
-pub(crate) struct Ear {
-    pub(crate) subscription: u32,
-    pub(crate) hook: HookId,
-    /// The number that is bound to the subscription.
-    pub(crate) bound: u64,
-}
-
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Listeners {
-    /// For each topic, who hears it, in the order of hearing.
-    pub(crate) by_topic: Vec<Vec<Ear>>,
+    pub(crate) by_topic: Vec<Audience>,
     /// By place in the table: whether it hears every fact of its topics from now on, without a look at the table. Only ever too
     /// careful.
     pub(crate) plain: Vec<bool>,
+    /// Whether audiences may not be plain any more that say they are.
+    less_plain: bool,
     /// Whether this still follows from the table. Set to false by whatever replaces the table.
     pub(crate) current: bool,
     /// Whether any was taken in since, of which `plain` is too careful.
     pub(crate) fresh: bool,
     /// How many of the tick's facts have been heard.
     pub(crate) heard: usize,
-    /// What is being heard: facts by their place, and the hooks that they reach.
-    pub(crate) reached: Vec<Reached>,
+    /// What is being heard.
+    pub(crate) reaches: Vec<Reach>,
+    /// The hooks of those facts that do not reach all who listen to their topic.
+    pub(crate) picked: Vec<Ear>,
     /// What reached hooks in this tick that watch or show, likewise.
     pub(crate) watched: Vec<Kept>,
 }
@@ -40,8 +34,11 @@ impl Listeners {
         if std::mem::replace(&mut self.current, true) {
             return false;
         }
-        self.by_topic.iter_mut().for_each(Vec::clear);
-        self.by_topic.resize(rules.topics.count(), Vec::new());
+        self.by_topic.resize(rules.topics.count(), Audience::default());
+        for (place, audience) in self.by_topic.iter_mut().enumerate() {
+            audience.ears.clear();
+            audience.wanted = !rules.rules_by_topic[place].is_empty() || rules.remembers[place].is_some();
+        }
         self.plain.clear();
         for (place, subscription) in state.subscriptions.iter().enumerate() {
             self.observe(rules, &state.subscriptions, place);
@@ -53,7 +50,18 @@ impl Listeners {
             self.plain.push(!asks && !paused && subscription.until.is_none() && yet);
             self.fresh |= !yet;
         }
+        self.less_plain = true;
         true
+    }
+
+    /// Finds out which audiences are plain, if that may have changed.
+    pub(crate) fn settle(&mut self) {
+        if std::mem::take(&mut self.less_plain) {
+            let Listeners { by_topic, plain, .. } = self;
+            for audience in by_topic {
+                audience.all_plain = audience.ears.iter().all(|ear| plain[ear.subscription as usize]);
+            }
+        }
     }
 
     /// Takes in the subscription at `place` of the table, if it is the last; else all are looked at anew.
@@ -62,21 +70,17 @@ impl Listeners {
             self.observe(rules, &state.subscriptions, place);
             // In this tick it must not hear what came before it.
             self.plain.push(false);
-            self.fresh = true;
+            (self.fresh, self.less_plain) = (true, true);
         } else {
             self.current = false;
         }
     }
 
     /// Notes, by topic, whether any rule or hook may hear it; nothing where that is not known.
-    pub(crate) fn note_heard(&self, rules: &Rules, heard: &mut Vec<bool>) {
+    pub(crate) fn note_heard(&self, heard: &mut Vec<bool>) {
         heard.clear();
         if self.current {
-            let by_hooks = self.by_topic.iter().map(|ears| !ears.is_empty());
-            let by_rules = rules.rules_by_topic.iter().map(|rules| !rules.is_empty());
-            let remembered = rules.remembers.iter().map(Option::is_some);
-            let all = by_hooks.zip(by_rules).zip(remembered);
-            heard.extend(all.map(|((hooks, rules), remembered)| hooks || rules || remembered));
+            heard.extend(self.by_topic.iter().map(|audience| audience.wanted));
         }
     }
 
@@ -84,6 +88,7 @@ impl Listeners {
     pub(crate) fn ended(&mut self, place: usize) {
         if let Some(plain) = self.plain.get_mut(place) {
             *plain = false;
+            self.less_plain = true;
         }
     }
 
@@ -95,7 +100,8 @@ impl Listeners {
             if listen.filter.is_some_and(|filter| !rules.filters_by_topic[filter.index()][topic.index()]) {
                 return;
             }
-            let list = &mut self.by_topic[topic.index()];
+            let Audience { ears: list, wanted, .. } = &mut self.by_topic[topic.index()];
+            *wanted = true;
             let before = |ear: &Ear| table[ear.subscription as usize].listen.priority >= listen.priority;
             list.insert(list.partition_point(before), Ear { subscription: place as u32, hook, bound });
         };
