@@ -211,6 +211,11 @@ impl Crowd {
         run: impl FnOnce(&mut Encounter, &Hooks<u64>, &mut u64) -> Result<Summary, TickError>,
     ) {
         run(&mut self.fight, &self.hooks, &mut self.heard).expect("the crowd fights on");
+        self.note_deaths();
+    }
+
+    /// Has those who died return, half a second later.
+    pub fn note_deaths(&mut self) {
         for event in self.fight.facts().events() {
             if let Event::CombatantDied(CombatantDied { subject, .. }) = event {
                 self.returns.push((self.tick + 30, subject.slot()));

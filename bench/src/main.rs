@@ -2,10 +2,12 @@
 
 use std::alloc::{GlobalAlloc, Layout, System};
 use std::hint::black_box;
-use std::sync::atomic::{AtomicU64, Ordering};
+use std::sync::atomic::{AtomicU64, AtomicUsize, Ordering};
+use std::time::Instant;
 
 use hammerstone::Saved;
 use hammerstone::attack::Damage;
+use hammerstone::hall::Hall;
 use hammerstone::prelude::*;
 use hammerstone::status::Pulse;
 use hammerstone_bench::level::{BODIES, Flights, boxes};
@@ -16,20 +18,25 @@ use hammerstone_bench::{AllSteps, BONES, Bones, Crowd, Ossuary, Scan, Sort, inte
 struct Counting;
 
 static ALLOCATIONS: AtomicU64 = AtomicU64::new(0);
+/// Bytes that are held.
+static HELD: AtomicUsize = AtomicUsize::new(0);
 
 // The only way to count allocations is to be the allocator; the library itself forbids `unsafe`.
 unsafe impl GlobalAlloc for Counting {
     unsafe fn alloc(&self, layout: Layout) -> *mut u8 {
         ALLOCATIONS.fetch_add(1, Ordering::Relaxed);
+        HELD.fetch_add(layout.size(), Ordering::Relaxed);
         unsafe { System.alloc(layout) }
     }
 
     unsafe fn dealloc(&self, pointer: *mut u8, layout: Layout) {
+        HELD.fetch_sub(layout.size(), Ordering::Relaxed);
         unsafe { System.dealloc(pointer, layout) }
     }
 
     unsafe fn realloc(&self, pointer: *mut u8, layout: Layout, size: usize) -> *mut u8 {
         ALLOCATIONS.fetch_add(1, Ordering::Relaxed);
+        HELD.fetch_add(size.wrapping_sub(layout.size()), Ordering::Relaxed);
         unsafe { System.realloc(pointer, layout, size) }
     }
 }
@@ -325,10 +332,19 @@ fn records(effort: &Effort) {
 
 fn scale(effort: &Effort) {
     let encounters = effort.crowd / 10;
+    // On a thread of the pool, which takes its share of the work.
+    let pool = rayon::ThreadPoolBuilder::new().build().expect("threads");
+    let (ratio, held, state) = pool.install(|| hall(encounters, effort.rounds));
+    println!("| hall: {encounters} encounters of 40 on all threads ÷ on one | 0.6 | 0.52 | {ratio:.2} |");
     println!(
-        "| hall: {encounters} encounters of 40 on two threads ÷ on one | 0.6 | 0.52 | {:.2} |",
-        hall(encounters, effort.rounds)
+        "| bytes that one of them holds; that its state fills, with the one to which a reset returns | | | {held}; {state} |"
     );
+    for n in [effort.crowd, effort.crowd * 10] {
+        println!(
+            "| detection of {n} on all threads ÷ on one | 0.62 | 0.55 | {:.2} |",
+            pool.install(|| divided(n, effort.rounds))
+        );
+    }
     let blows = effort.crowd;
     println!(
         "| storm: time a blow at {blows} blows in one tick ÷ at {} | 1.5 | 1.1 | {:.2} |",
@@ -500,24 +516,67 @@ fn storm(blows: usize, rounds: usize) -> f64 {
     hammerstone_bench::median(many) / hammerstone_bench::median(few)
 }
 
-/// A tick of each of a thousand small encounters, side by side on two threads, against one after the other.
-fn hall(encounters: usize, rounds: usize) -> f64 {
-    let mut crowds: Vec<Crowd> = (0..encounters).map(|_| Crowd::new(Sort::Rush, 40)).collect();
-    crowds.iter_mut().for_each(|crowd| crowd.warm_up(20));
-    let (mut one, mut two) = (Vec::new(), Vec::new());
-    for _ in 0..rounds {
-        crowds.iter_mut().for_each(Crowd::orders);
-        let start = std::time::Instant::now();
-        crowds.iter_mut().for_each(Crowd::tick);
-        one.push(start.elapsed().as_secs_f64());
-        crowds.iter_mut().for_each(Crowd::orders);
-        let (left, right) = crowds.split_at_mut(encounters / 2);
-        let start = std::time::Instant::now();
-        std::thread::scope(|scope| {
-            scope.spawn(|| left.iter_mut().for_each(Crowd::tick));
-            right.iter_mut().for_each(Crowd::tick);
-        });
-        two.push(start.elapsed().as_secs_f64());
+/// A tick of each of a thousand small encounters in a hall, whose threads are those of the machine, against one after the other; and how
+/// many bytes of memory each holds, of which so many are its state.
+fn hall(encounters: usize, rounds: usize) -> (f64, usize, usize) {
+    let mut hall = Hall::new();
+    for _ in 0..encounters {
+        let mut crowd = Crowd::new(Sort::Rush, 40);
+        crowd.warm_up(20);
+        let outside = Encounter::new(crowd.fight.rules(), 0);
+        hall.admit(std::mem::replace(&mut crowd.fight, outside), crowd);
     }
-    hammerstone_bench::median(two) / hammerstone_bench::median(one)
+    let order = |hall: &mut Hall<Crowd>| {
+        for (_, room) in hall.iter_mut() {
+            let (encounter, crowd) = room.parts();
+            std::mem::swap(encounter, &mut crowd.fight);
+            crowd.note_deaths();
+            crowd.orders();
+            std::mem::swap(encounter, &mut crowd.fight);
+        }
+    };
+    let tick =
+        |encounter: &mut Encounter, crowd: &mut Crowd| encounter.tick_with(&crowd.hooks, &mut crowd.heard);
+    let (mut one, mut all) = (Vec::new(), Vec::new());
+    for _ in 0..rounds {
+        order(&mut hall);
+        let start = Instant::now();
+        for (_, room) in hall.iter_mut() {
+            let (encounter, crowd) = room.parts();
+            tick(encounter, crowd).expect("the crowd fights on");
+        }
+        one.push(start.elapsed().as_secs_f64());
+        order(&mut hall);
+        let start = Instant::now();
+        hall.tick_by(tick);
+        all.push(start.elapsed().as_secs_f64());
+    }
+    let ratio = hammerstone_bench::median(all) / hammerstone_bench::median(one);
+    let (mut held, mut states) = (0, 0);
+    for id in hall.iter().map(|(id, _)| id).collect::<Vec<_>>() {
+        let (encounter, _crowd) = hall.remove(id).expect("it is there");
+        states += encounter.state_bytes();
+        let before = HELD.load(Ordering::Relaxed);
+        drop(encounter);
+        held += before - HELD.load(Ordering::Relaxed) + size_of::<Encounter>();
+    }
+    (ratio, held / encounters, states / encounters)
+}
+
+/// Detection in shares on the threads of the machine, against all of it on one.
+fn divided(n: usize, rounds: usize) -> f64 {
+    let mut crowd = Crowd::new(Sort::Rush, n);
+    crowd.warm_up(60);
+    let (mut one, mut all) = (Vec::new(), Vec::new());
+    for _ in 0..rounds {
+        crowd.orders();
+        crowd.tick();
+        for (shares, times) in [(1, &mut one), (8, &mut all)] {
+            crowd.fight.divide_detection(shares, 32);
+            let start = Instant::now();
+            black_box(crowd.fight.detect_again());
+            times.push(start.elapsed().as_secs_f64());
+        }
+    }
+    hammerstone_bench::median(all) / hammerstone_bench::median(one)
 }

@@ -4,10 +4,13 @@
 //! a few giants do not make the cells of all others large. A hitbox looks at the cells about its box, row by row, where bodies
 //! lie side by side in memory.
 
+use std::ops::Range;
+
 use glam::Vec3;
 
 use crate::geometry::{Motion, larger};
 use crate::ruleset::Rules;
+use crate::side_by_side;
 
 use super::{Body, OpenHitbox};
 
@@ -24,7 +27,7 @@ pub(crate) struct Grid {
 }
 
 /// A body with the box about the way of all its parts.
-#[derive(Clone, Copy, Debug)]
+#[derive(Clone, Copy, Debug, Default)]
 struct Item {
     middle: Vec3,
     half: Vec3,
@@ -54,17 +57,21 @@ struct Level {
 }
 
 impl Grid {
-    /// Takes in all bodies.
-    pub(crate) fn fill(&mut self, rules: &Rules, bodies: &[Body], ways: &[Motion]) {
-        self.up = rules.up as usize;
-        self.boxes.clear();
-        let mut smallest = f32::INFINITY;
-        for body in bodies {
+    /// Takes in all bodies, in so many shares.
+    pub(crate) fn fill(&mut self, rules: &Rules, bodies: &[Body], ways: &[Motion], shares: usize) {
+        let up = rules.up as usize;
+        self.up = up;
+        self.boxes.resize(bodies.len(), Item::default());
+        let length = bodies.len().div_ceil(shares).max(1);
+        side_by_side::fill(&mut self.boxes, bodies, length, |body: &Body, item| {
             let template = rules.template_plan(body.template);
-            let (middle, half) = body.bounds(template, ways, self.up);
-            let size = longest(half);
+            let (middle, half) = body.bounds(template, ways, up);
+            *item = Item { middle, half, layers: template.layers, level: 0 };
+        });
+        let mut smallest = f32::INFINITY;
+        for item in &self.boxes {
+            let size = longest(item.half);
             smallest = if size < smallest { size } else { smallest };
-            self.boxes.push(Item { middle, half, layers: template.layers, level: 0 });
         }
         // Sizes below the first step share the lowest grid.
         let floor = if smallest > 0.25 { smallest } else { 0.25 };
@@ -89,10 +96,11 @@ impl Grid {
         }
     }
 
-    /// All pairs of a hitbox and a body whose boxes meet and whose layers allow, by hitbox.
-    pub(crate) fn find_pairs(&self, hitboxes: &[OpenHitbox], pairs: &mut Vec<(u32, u32)>) {
+    /// All pairs of a hitbox of the run and a body whose boxes meet and whose layers allow, by hitbox.
+    pub(crate) fn find_pairs(&self, run: Range<usize>, all: &[OpenHitbox], pairs: &mut Vec<(u32, u32)>) {
         let (u, v) = level_axes(self.up);
-        for (number, open) in hitboxes.iter().enumerate() {
+        for number in run {
+            let open = &all[number];
             let (middle, half) = open.bounds;
             for level in self.levels.iter().filter(|level| level.count > 0) {
                 level.find(middle, half, open.layers, u, v, number as u32, pairs);

@@ -4,12 +4,14 @@
 //! *Sweep:* which of these touch, and when. The order of what comes out does not depend on the grid.
 
 mod beam_line;
+mod bodies;
 mod candidate;
 mod grid;
 mod obstacles;
 mod parts;
 mod past;
 mod posed;
+mod share;
 
 pub use beam_line::BeamLine;
 pub(crate) use candidate::HitCandidate;
@@ -17,16 +19,20 @@ pub(crate) use obstacles::{Barrier, InTheWay, Stop, held_at};
 pub(crate) use parts::{PartsNow, hide_parts};
 pub(crate) use past::{keep_past, obstacles_of, past_body};
 pub(crate) use posed::Posed;
+pub(crate) use share::Division;
 
 use glam::Vec3;
 
 use crate::geometry::{Core, Impact, Motion, Solid, Swept, sweep, sweep_from};
 use crate::ids::*;
 use crate::ruleset::{Attack, Form, Prefer, Rules, TemplatePlan};
+use crate::side_by_side;
 use crate::state::{BodyAt, SwingAt};
 
+use bodies::Standing;
 use grid::Grid;
 use posed::{box_of_way, posed_bounds};
+use share::Share;
 
 /// The buffers of the room.
 #[derive(Clone, Debug, Default)]
@@ -40,8 +46,10 @@ pub(crate) struct Detection {
     /// The ways of the parts of posed bodies, body after body.
     pub(crate) ways: Vec<Motion>,
     pub(crate) hitboxes: Vec<OpenHitbox>,
+    standing: Vec<Standing>,
     grid: Grid,
-    pairs: Vec<(u32, u32)>,
+    pub(crate) division: Division,
+    shares: Vec<Share>,
     pub(crate) touches: Vec<Touching>,
     pub(crate) clashes: Vec<Clashing>,
     pub(crate) beams: Vec<BeamLine>,
@@ -196,16 +204,12 @@ impl Detection {
 
     /// Finds the pairs of hitboxes and bodies whose boxes meet.
     pub(crate) fn find_pairs(&mut self, rules: &Rules) {
-        self.pairs.clear();
-        if !self.hitboxes.is_empty() {
-            self.grid.fill(rules, &self.bodies, &self.ways);
-            self.grid.find_pairs(&self.hitboxes, &mut self.pairs);
-            if self.hitboxes.iter().any(|open| open.back > 0) {
-                let (hitboxes, bodies) = (&self.hitboxes, &self.bodies);
-                let of_one_time =
-                    |&(open, body): &(u32, u32)| hitboxes[open as usize].back == bodies[body as usize].back;
-                self.pairs.retain(of_one_time);
-            }
+        let Detection { division, shares, grid, hitboxes, bodies, ways, .. } = self;
+        division.deal(hitboxes.len(), shares);
+        if !hitboxes.is_empty() {
+            let past = hitboxes.iter().any(|open| open.back > 0);
+            grid.fill(rules, bodies, ways, division.count(hitboxes.len()));
+            side_by_side::each(shares, |share| share.find_pairs(grid, hitboxes, bodies, past));
         }
     }
 
@@ -215,7 +219,8 @@ impl Detection {
             return Vec::new();
         }
         let asked = |&(_, body): &(u32, u32)| self.bodies[body as usize].asked.map(|_| body);
-        let mut asked: Vec<u32> = self.pairs.iter().filter_map(asked).collect();
+        let pairs = self.shares.iter().flat_map(|share| &share.pairs);
+        let mut asked: Vec<u32> = pairs.filter_map(asked).collect();
         asked.sort_unstable_by_key(|&body| self.bodies[body as usize].id);
         asked.dedup();
         asked
@@ -223,23 +228,12 @@ impl Detection {
 
     /// Finds all touches among the pairs, in the order of hitboxes, then of bodies, then of parts.
     pub(crate) fn find_touches(&mut self, rules: &Rules) {
-        self.touches.clear();
-        let mut first = 0;
-        for run in self.pairs.chunk_by(|(one, _), (other, _)| one == other) {
-            let hitbox = run[0].0;
-            for &(_, body) in run {
-                touch_parts(
-                    rules,
-                    &self.hitboxes[hitbox as usize],
-                    hitbox,
-                    (&self.bodies, &self.ways),
-                    body,
-                    &mut self.touches,
-                );
-            }
-            // The grid gives a hitbox's bodies in any order.
-            self.touches[first..].sort_unstable_by_key(|touch| (touch.body, touch.part));
-            first = self.touches.len();
+        let Detection { shares, hitboxes, bodies, ways, touches, .. } = self;
+        side_by_side::each(shares, |share| share.find_touches(rules, hitboxes, (bodies, ways)));
+        touches.clear();
+        match &mut shares[..] {
+            [only] => std::mem::swap(touches, &mut only.touches),
+            all => all.iter_mut().for_each(|share| touches.append(&mut share.touches)),
         }
     }
 

@@ -32,8 +32,9 @@ use crate::event::{Facts, TickFacts};
 use std::sync::Arc;
 
 use crate::checksum::{checksum, same_bits};
+use crate::columns::Fills;
 use crate::conditions::Setting;
-use crate::detect::BeamLine;
+use crate::detect::{BeamLine, Division};
 use crate::event::Counts;
 use crate::flow;
 use crate::geometry::Pose;
@@ -427,6 +428,22 @@ impl Encounter {
     /// hosts that have hooks called and do not read the facts of a tick: those have holes then. Changes no byte of the state.
     pub fn write_only_what_is_heard(&mut self, only: bool) {
         self.log.only_heard = only;
+    }
+
+    /// Divides detection, from the next tick on, into up to `shares` shares of at least `least` hitboxes each; 1 unless said. With the
+    /// feature `threads` they run side by side, on the pool of rayon's that the tick is run in. Nothing comes out otherwise, and no byte of
+    /// the state changes.
+    ///
+    /// It pays where a hundred hitboxes and more are open at once: four shares for each thread, of 32 hitboxes and more, with the tick called on a
+    /// thread of the pool (`pool.install`), so that it need not wake up two of them.
+    pub fn divide_detection(&mut self, shares: usize, least: usize) {
+        self.rooms.detection.division = Division { shares, least };
+    }
+
+    /// How many bytes of memory the rows and columns of its state fill, with the state that a reset returns to. Facts and buffers come to it,
+    /// which are no more than the largest tick needed.
+    pub fn state_bytes(&self) -> usize {
+        self.state.bytes() + self.first.as_ref().map_or(0, |first| first.bytes())
     }
 
     /// Whether conditions hold as the encounter stands, for two parties of which either may be missing: what rules ask of a fact, at any time.

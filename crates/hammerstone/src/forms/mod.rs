@@ -11,12 +11,11 @@ mod touch;
 
 pub(crate) use beam::cut_beams;
 
-use crate::detect::{Body, Detection, InTheWay, OpenHitbox, PartsNow, Posed, obstacles_of};
+use crate::detect::{Detection, InTheWay, OpenHitbox, Posed, obstacles_of};
 use crate::geometry::{Motion, Pose, Swept};
 use crate::level::Level;
 use crate::ruleset::{Attack, AttackPlan, Check, Form, Rules};
 use crate::state::{BodyAt, Flying, State, Swing, SwingAt};
-use crate::terms::Life;
 
 /// What a form of attack does its own way. Unless a form says otherwise, its attacks have hitboxes of their own, need no body, and are
 /// over with their recovery.
@@ -79,34 +78,14 @@ impl Form {
 
 /// Every open hitbox, by swing, then by body, then by hitbox; and every body that could be struck, if any hitbox is open.
 pub(crate) fn gather_open(rules: &Rules, level: &Level, state: &State, detection: &mut Detection) {
-    let Detection { hitboxes, bodies, posed, ways, stops, .. } = detection;
+    let Detection { hitboxes, posed, stops, .. } = detection;
     hitboxes.clear();
     let in_the_way = InTheWay { level, obstacles: &state.obstacles, stops };
     gather(rules, state, (posed, in_the_way), |swing| swing.window != 0, hitboxes);
     if hitboxes.is_empty() {
         return;
     }
-    bodies.clear();
-    ways.clear();
-    let combatants = &state.combatants;
-    for slot in 0..combatants.slots() {
-        if combatants.life[slot] != Life::Standing
-            || rules.template_plan(combatants.template[slot]).layers == 0
-        {
-            continue;
-        }
-        let motion = Motion::between(combatants.pose_before[slot], combatants.pose[slot]);
-        let (id, template) = (combatants.id(slot), combatants.template[slot]);
-        let now = PartsNow::of(combatants, slot);
-        let first = ways.len() as u32;
-        let is_posed = posed.ways(combatants, slot).map(|of_parts| {
-            ways.extend(of_parts);
-            first
-        });
-        let reach = rules.template(template).posed.filter(|_| is_posed.is_none());
-        let asked = reach.map(|reach| (reach.0 + rules.template_plan(template).about()) * now.size());
-        bodies.push(Body { id, template, motion, now, posed: is_posed, asked, back: 0 });
-    }
+    detection.gather_bodies(rules, state);
     detection.add_past(rules, state);
 }
 
