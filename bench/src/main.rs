@@ -351,6 +351,12 @@ fn scale(effort: &Effort) {
         blows / 100,
         storm(blows, effort.rounds)
     );
+    let targets = effort.crowd * 8 / 5;
+    println!(
+        "| one swing at {targets} targets ÷ at {}, per target | 1.3 | 1.1 | {:.2} |",
+        targets / 16,
+        flood(targets, effort.rounds)
+    );
 }
 
 /// The least number of allocations in one of many ticks, and the most, once the fight is steady.
@@ -508,6 +514,53 @@ fn storm_of(n: usize) -> impl FnMut() -> f64 {
 
 fn storm(blows: usize, rounds: usize) -> f64 {
     let (mut small, mut large) = (storm_of(blows / 100), storm_of(blows));
+    let (mut few, mut many) = (Vec::new(), Vec::new());
+    for _ in 0..rounds {
+        few.push(hammerstone_bench::median((0..15).map(|_| small()).collect()));
+        many.push(large());
+    }
+    hammerstone_bench::median(many) / hammerstone_bench::median(few)
+}
+
+/// Seconds a target of the tick in which one swing of a large sphere strikes `n` who stand two metres apart.
+fn sweep_of(n: usize) -> impl FnMut() -> f64 {
+    let mut b = Ruleset::builder(60);
+    let crush = b.damage_type("crush");
+    let (masons, beasts) = (b.team("masons"), b.team("beasts"));
+    let mason = b.template(Template::new("mason", masons, 100));
+    let trunk = Part::new("trunk", Shape::Sphere { at: [0.0, 1.0, 0.0], radius: 0.4 });
+    let hound = b.template(Template::new("hound", beasts, 1_000_000_000).part(trunk));
+    let side = (n as f32).sqrt().ceil();
+    let radius = side * 2.0;
+    let flood = b.attack(
+        Attack::melee("flood")
+            .timeline(0, 1, 0)
+            .damage(crush, 1, 3)
+            .hitbox(Shape::Sphere { at: [0.0; 3], radius }),
+    );
+    let rules = b.build().expect("the ruleset of the flood is sound");
+    let mut fight = Encounter::new(&rules, 7);
+    let odo = fight.orders().spawn(mason, Pose::IDENTITY);
+    for i in 0..n {
+        let (row, column) = ((i as f32 / side).floor(), i as f32 % side);
+        let place = |number: f32| (number - side * 0.5) * 2.0;
+        fight.orders().spawn(hound, Pose::at([place(row), 0.0, place(column)]));
+    }
+    fight.tick().expect("the flood begins");
+    move || {
+        fight.orders().start(odo, flood);
+        let start = Instant::now();
+        let summary = fight.tick().expect("the flood goes on");
+        let time = start.elapsed().as_secs_f64();
+        assert_eq!(summary.hits, n as u64);
+        fight.tick().expect("the swing ends");
+        time / n as f64
+    }
+}
+
+/// How much longer one swing takes at each of sixteen times as many targets.
+fn flood(targets: usize, rounds: usize) -> f64 {
+    let (mut small, mut large) = (sweep_of(targets / 16), sweep_of(targets));
     let (mut few, mut many) = (Vec::new(), Vec::new());
     for _ in 0..rounds {
         few.push(hammerstone_bench::median((0..15).map(|_| small()).collect()));
