@@ -14,6 +14,7 @@ pub mod forms;
 mod hooks;
 mod play;
 mod sheet;
+pub mod worlds;
 
 pub use build::{build, build_with};
 pub use canonical::facts_hash;
