@@ -19,7 +19,7 @@ pub(crate) use obstacles::{Barrier, InTheWay, Stop, held_at};
 pub(crate) use parts::{PartsNow, hide_parts};
 pub(crate) use past::{keep_past, obstacles_of, past_body};
 pub(crate) use posed::Posed;
-pub(crate) use share::Division;
+pub(crate) use share::{Division, Share};
 
 use glam::Vec3;
 
@@ -32,7 +32,6 @@ use crate::state::{BodyAt, SwingAt};
 use bodies::Standing;
 use grid::Grid;
 use posed::{box_of_way, posed_bounds};
-use share::Share;
 
 /// The buffers of the room.
 #[derive(Clone, Debug, Default)]
@@ -49,7 +48,7 @@ pub(crate) struct Detection {
     standing: Vec<Standing>,
     grid: Grid,
     pub(crate) division: Division,
-    shares: Vec<Share>,
+    pub(crate) shares: Vec<Share>,
     pub(crate) touches: Vec<Touching>,
     pub(crate) clashes: Vec<Clashing>,
     pub(crate) beams: Vec<BeamLine>,
@@ -205,7 +204,7 @@ impl Detection {
     /// Finds the pairs of hitboxes and bodies whose boxes meet.
     pub(crate) fn find_pairs(&mut self, rules: &Rules) {
         let Detection { division, shares, grid, hitboxes, bodies, ways, .. } = self;
-        division.deal(hitboxes.len(), shares);
+        let shares = division.deal(hitboxes.len(), shares);
         if !hitboxes.is_empty() {
             let past = hitboxes.iter().any(|open| open.back > 0);
             grid.fill(rules, bodies, ways, division.count(hitboxes.len()));
@@ -228,10 +227,11 @@ impl Detection {
 
     /// Finds all touches among the pairs, in the order of hitboxes, then of bodies, then of parts.
     pub(crate) fn find_touches(&mut self, rules: &Rules) {
-        let Detection { shares, hitboxes, bodies, ways, touches, .. } = self;
+        let Detection { division, shares, hitboxes, bodies, ways, touches, .. } = self;
+        let shares = &mut shares[..division.count(hitboxes.len())];
         side_by_side::each(shares, |share| share.find_touches(rules, hitboxes, (bodies, ways)));
         touches.clear();
-        match &mut shares[..] {
+        match shares {
             [only] => std::mem::swap(touches, &mut only.touches),
             all => all.iter_mut().for_each(|share| touches.append(&mut share.touches)),
         }

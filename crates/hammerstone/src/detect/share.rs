@@ -23,37 +23,44 @@ impl Default for Division {
     }
 }
 
-/// A run of hitboxes, and what they meet.
+/// A run of swings and their hitboxes; then a run of all hitboxes, and what they meet.
 #[derive(Clone, Debug, Default)]
-pub(super) struct Share {
-    hitboxes: Range<usize>,
+pub(crate) struct Share {
+    pub(crate) run: Range<usize>,
+    pub(crate) hitboxes: Vec<OpenHitbox>,
     /// A hitbox and a body whose boxes meet, by hitbox.
     pub(super) pairs: Vec<(u32, u32)>,
     pub(super) touches: Vec<Touching>,
 }
 
 impl Division {
-    /// How many shares `hitboxes` make.
+    /// How many shares so many hitboxes make, or swings.
     pub(super) fn count(self, hitboxes: usize) -> usize {
         self.shares.min(hitboxes / self.least.max(1)).max(1)
     }
 
-    /// Deals out the hitboxes, as evenly as they go. The memory of the shares is kept.
-    pub(super) fn deal(self, hitboxes: usize, shares: &mut Vec<Share>) {
-        let count = self.count(hitboxes);
-        shares.resize_with(count, Share::default);
-        let begin = |place: usize| hitboxes * place / count;
-        for (place, share) in shares.iter_mut().enumerate() {
-            share.hitboxes = begin(place)..begin(place + 1);
-            share.pairs.clear();
+    /// Deals out so many, as evenly as they go, and gives the shares that have some.
+    pub(crate) fn deal(self, whole: usize, shares: &mut Vec<Share>) -> &mut [Share] {
+        let count = self.count(whole);
+        if shares.len() < count {
+            shares.resize_with(count, Share::default);
         }
+        let begin = |place: usize| whole * place / count;
+        for (place, share) in shares.iter_mut().enumerate() {
+            let Share { run, hitboxes, pairs, touches } = share;
+            *run = if place < count { begin(place)..begin(place + 1) } else { 0..0 };
+            hitboxes.clear();
+            pairs.clear();
+            touches.clear();
+        }
+        &mut shares[..count]
     }
 }
 
 impl Share {
     /// Finds the bodies whose boxes meet those of its hitboxes; of one time, where there are any of the past.
     pub(super) fn find_pairs(&mut self, grid: &Grid, hitboxes: &[OpenHitbox], bodies: &[Body], past: bool) {
-        let Share { hitboxes: run, pairs, .. } = self;
+        let Share { run, pairs, .. } = self;
         grid.find_pairs(run.clone(), hitboxes, pairs);
         if past {
             pairs.retain(|&(open, body)| hitboxes[open as usize].back == bodies[body as usize].back);
@@ -68,7 +75,6 @@ impl Share {
         (bodies, ways): (&[Body], &[Motion]),
     ) {
         let Share { pairs, touches, .. } = self;
-        touches.clear();
         let mut first = 0;
         for run in pairs.chunk_by(|(one, _), (other, _)| one == other) {
             let hitbox = run[0].0;

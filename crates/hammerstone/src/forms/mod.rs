@@ -11,10 +11,11 @@ mod touch;
 
 pub(crate) use beam::cut_beams;
 
-use crate::detect::{Detection, InTheWay, OpenHitbox, Posed, obstacles_of};
+use crate::detect::{Detection, InTheWay, OpenHitbox, Posed, Share, obstacles_of};
 use crate::geometry::{Motion, Pose, Swept};
 use crate::level::Level;
 use crate::ruleset::{Attack, AttackPlan, Check, Form, Rules};
+use crate::side_by_side;
 use crate::state::{BodyAt, Flying, State, Swing, SwingAt};
 
 /// What a form of attack does its own way. Unless a form says otherwise, its attacks have hitboxes of their own, need no body, and are
@@ -78,10 +79,18 @@ impl Form {
 
 /// Every open hitbox, by swing, then by body, then by hitbox; and every body that could be struck, if any hitbox is open.
 pub(crate) fn gather_open(rules: &Rules, level: &Level, state: &State, detection: &mut Detection) {
-    let Detection { hitboxes, posed, stops, .. } = detection;
+    let Detection { division, shares, hitboxes, posed, stops, .. } = detection;
     hitboxes.clear();
     let in_the_way = InTheWay { level, obstacles: &state.obstacles, stops };
-    gather(rules, state, (posed, in_the_way), |swing| swing.window != 0, hitboxes);
+    let shares = division.deal(state.swings.len(), shares);
+    side_by_side::each(shares, |Share { run, hitboxes, .. }| {
+        let run = run.clone().map(SwingAt::new);
+        gather(rules, state, (posed, in_the_way), run, |swing| swing.window != 0, hitboxes);
+    });
+    match shares {
+        [only] => std::mem::swap(hitboxes, &mut only.hitboxes),
+        all => all.iter_mut().for_each(|share| hitboxes.append(&mut share.hitboxes)),
+    }
     if hitboxes.is_empty() {
         return;
     }
@@ -98,17 +107,19 @@ pub(crate) fn gather_closed(
     hitboxes: &mut Vec<OpenHitbox>,
 ) {
     let in_the_way = InTheWay { level, obstacles: &state.obstacles, stops: &[] };
-    gather(rules, state, (posed, in_the_way), |swing| swing.window == 0, hitboxes);
+    let all = SwingAt::all(&state.swings);
+    gather(rules, state, (posed, in_the_way), all, |swing| swing.window == 0, hitboxes);
 }
 
 fn gather(
     rules: &Rules,
     state: &State,
     (posed, in_the_way): (&Posed, InTheWay<'_>),
+    places: impl Iterator<Item = SwingAt>,
     which: impl Fn(&Swing) -> bool,
     hitboxes: &mut Vec<OpenHitbox>,
 ) {
-    for place in SwingAt::all(&state.swings) {
+    for place in places {
         let swing = &state.swings[place];
         if which(swing) && swing.ended.is_none() {
             let (attack, plan) = (rules.attack(swing.attack), rules.attack_plan(swing.attack));
