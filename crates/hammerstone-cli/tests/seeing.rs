@@ -161,6 +161,23 @@ fn wiring_tells_every_topic_and_prints_a_hook_for_it() {
     assert_eq!(run(&["wiring", "--handler", "said", "--format", "json"]).0, 2);
 }
 
+/// The fight below lasts 150,000 seconds, which would take minutes.
+#[test]
+fn a_moment_is_drawn_without_running_what_comes_after_it() {
+    let folder = tempfile::tempdir().unwrap();
+    let file = |name: &str| folder.path().join(name).to_str().unwrap().to_owned();
+    let craft = concat!(env!("CARGO_MANIFEST_DIR"), "/../../scenarios/craft/");
+    let text = fs::read_to_string(format!("{craft}lifesteal.toml")).unwrap();
+    let long = text
+        .replace("lasts = \"3s\"", "lasts = \"150000s\"")
+        .replace("reactions.rules.toml", &format!("{craft}reactions.rules.toml"));
+    assert!(long.contains("150000s") && long.contains(craft));
+    fs::write(file("long.toml"), long).unwrap();
+    let (status, _, errors) = run(&["draw", &file("long.toml"), "--at", "0.5", "-o", &file("a.svg")]);
+    assert_eq!((status, errors.as_str()), (0, ""));
+    assert!(fs::read_to_string(file("a.svg")).unwrap().contains("nettle"));
+}
+
 #[test]
 fn draw_makes_a_picture_or_says_why_not() {
     let folder = tempfile::tempdir().unwrap();

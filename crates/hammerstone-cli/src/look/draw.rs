@@ -36,12 +36,7 @@ pub(crate) fn draw(path: Option<&Path>, options: &DrawOptions) -> Result<Outcome
     let fight = Fight::of(path)?;
     let title = fight.title();
     let svg = match (options.at, options.strip) {
-        (Some(time), None) => {
-            let tick = tick_at(&fight, time, options.seed)?;
-            let frames = frames(&fight, &[tick], options.seed)?;
-            let [one] = frames.as_slice() else { return Err(miette!("tick {tick} did not run")) };
-            frame(one, title, &look)
-        }
+        (Some(time), None) => frame(&frame_at(&fight, time, options.seed)?, title, &look),
         (at, Some(count)) => {
             let lanes = lanes(&fight, options.seed)?;
             let rate = fight.rules().rate();
@@ -93,21 +88,22 @@ fn lanes(fight: &Fight, seed: Option<u64>) -> Result<Lanes, Failure> {
 /// The tick that a time lies in, from 1.
 fn tick_of(time: f64, rate: u32) -> u32 {
     // A time as it is written elsewhere is rounded to hundredths, so what is that near to the next tick is meant.
-    (time * f64::from(rate) + 0.31).floor() as u32 + 1
+    ((time * f64::from(rate) + 0.31).floor() as u32).saturating_add(1)
 }
 
-fn tick_at(fight: &Fight, time: f64, seed: Option<u64>) -> Result<u32, Failure> {
+/// The tick that a time lies in, counted on through resets. The fight runs no further.
+fn frame_at(fight: &Fight, time: f64, seed: Option<u64>) -> Result<Frame, Failure> {
     let rate = fight.rules().rate();
-    let tick = tick_of(time, rate);
-    let ticks = lanes(fight, seed)?.ticks();
-    if tick > ticks {
-        let last = f64::from(ticks.saturating_sub(1)) / f64::from(rate);
-        return Err(miette!(
-            help = format!("name a time from 0 to {last:.2}"),
-            "the fight is over before {time} s"
-        ));
+    let (mut play, mut left) = (play(fight, seed)?, tick_of(time, rate));
+    let mut ticks = 0u32;
+    while play.tick()? {
+        (ticks, left) = (ticks + 1, left - 1);
+        if left == 0 {
+            return Ok(Frame::of(&play.seen()));
+        }
     }
-    Ok(tick)
+    let last = f64::from(ticks.saturating_sub(1)) / f64::from(rate);
+    Err(miette!(help = format!("name a time from 0 to {last:.2}"), "the fight is over before {time} s"))
 }
 
 /// The wanted ticks, counted on through resets.
