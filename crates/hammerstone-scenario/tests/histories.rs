@@ -1,7 +1,7 @@
 //! How everything stood over a run: the history of a page tells at each tick what the table of that tick tells, in every shipped fight of
 //! the craft.
 
-use hammerstone_record::{GaugeLine, Lanes, Record, StateHistory, StateTable};
+use hammerstone_record::{GaugeLine, Lanes, Record, StateHistory, StateLine, StateTable};
 use hammerstone_scenario::{Options, Play, Scenario, Wanted};
 use testkit::forms::shipped;
 
@@ -24,14 +24,13 @@ fn lasts(what: &str) -> bool {
 
 #[test]
 fn the_history_is_the_table_of_each_tick() {
-    let mut told = 0;
-    for name in [
-        "craft/grab.toml",
-        "craft/wind.toml",
-        "craft/pool.toml",
-        "craft/slow-motion.toml",
-        "craft/counting.toml",
-    ] {
+    let (mut told, mut statuses, mut gone) = (0, 0, 0);
+    let all = shipped(".toml").into_iter().map(|(path, _)| path);
+    let fights = all.filter(|path| {
+        path.components().any(|folder| ["craft", "flow"].map(Some).contains(&folder.as_os_str().to_str()))
+    });
+    for path in fights.filter(|path| !path.to_string_lossy().ends_with(".rules.toml")) {
+        let name = &path.to_string_lossy()[..];
         let scenario = scenario(name);
         let mut play = Play::new(&scenario, Options::default());
         let (mut history, mut tables) = (StateHistory::new(), Vec::new());
@@ -41,8 +40,17 @@ fn the_history_is_the_table_of_each_tick() {
             tables.push((seen.clock, StateTable::of(&seen)));
         }
         for (tick, table) in &tables {
-            for line in table.lines.iter().filter(|line| lasts(&line.what)) {
+            for line in &table.lines {
                 let then = history.at(line.of.as_deref(), &line.what, *tick);
+                if !lasts(&line.what) {
+                    // Told without what counts down.
+                    assert!(
+                        then.is_some_and(|then| line.what != "life" || line.value.starts_with(then)),
+                        "{name}, tick {tick}: {line:?}"
+                    );
+                    statuses += 1;
+                    continue;
+                }
                 assert_eq!(
                     then,
                     Some(line.value.as_str()),
@@ -53,11 +61,25 @@ fn the_history_is_the_table_of_each_tick() {
                 told += 1;
             }
         }
+        // What is there no longer is told no longer.
+        for ((_, before), (tick, after)) in tables.iter().zip(&tables[1..]) {
+            let is_there = |line: &StateLine| {
+                after.lines.iter().any(|now| (&now.of, &now.what) == (&line.of, &line.what))
+            };
+            for line in before.lines.iter().filter(|line| !is_there(line)) {
+                assert_eq!(
+                    history.at(line.of.as_deref(), &line.what, *tick),
+                    None,
+                    "{name}, tick {tick}: {line:?}"
+                );
+                gone += 1;
+            }
+        }
         // What is not there is not told.
         let (first, _) = tables[0];
         assert_eq!(history.at(Some("nobody"), "health", first), None);
     }
-    assert!(told > 10_000, "{told}");
+    assert!(told > 10_000 && statuses > 10_000 && gone > 50, "{told}, {statuses}, {gone}");
     let scenario = scenario("craft/grab.toml");
     let mut play = Play::new(&scenario, Options::default());
     let mut history = StateHistory::new();

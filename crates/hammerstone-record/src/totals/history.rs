@@ -1,7 +1,8 @@
 //! How everything stood over a whole run, as what changed.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 
+use hammerstone::ids::CombatantId;
 use serde::Serialize;
 
 use super::state::StateTable;
@@ -28,6 +29,10 @@ pub struct StateHistory {
     #[serde(skip)]
     now: Vec<Option<String>>,
     #[serde(skip)]
+    told: BTreeMap<Option<CombatantId>, Told>,
+    #[serde(skip)]
+    numbers: Vec<i64>,
+    #[serde(skip)]
     count: usize,
 }
 
@@ -48,32 +53,91 @@ impl StateHistory {
     }
 }
 
+/// What is told of one combatant, or of the encounter.
+#[derive(Clone, Debug, Default)]
+struct Told {
+    /// The numbers from which it was told.
+    numbers: Vec<i64>,
+    places: Vec<usize>,
+    /// The last tick in which it was there.
+    seen: u32,
+}
+
+impl StateHistory {
+    /// Tells the lines of a table, which are all that is known of one, and notes what is otherwise than before.
+    fn tell(&mut self, table: StateTable, told: &mut Told, changed: &mut Changed) {
+        let before = std::mem::take(&mut told.places);
+        let mut next: Changed = Vec::new();
+        for line in table.lines {
+            let key = (line.of, line.what);
+            let place = *self.places.entry(key.clone()).or_insert_with(|| {
+                self.keys.push(key);
+                self.now.push(None);
+                self.keys.len() - 1
+            });
+            // Of several of one name, such as statuses from several sources, all are told.
+            match next.iter_mut().find(|(of, _)| *of == place) {
+                Some((_, Some(others))) => *others = format!("{others}; {}", line.value),
+                _ => next.push((place, Some(line.value))),
+            }
+        }
+        told.places.extend(next.iter().map(|(place, _)| *place));
+        next.extend(
+            before.into_iter().filter(|place| !told.places.contains(place)).map(|place| (place, None)),
+        );
+        for (place, value) in next {
+            if self.now[place] != value {
+                self.now[place].clone_from(&value);
+                changed.push((place, value));
+            }
+        }
+    }
+
+    /// What is known of the encounter, and of each combatant of which a number is otherwise.
+    fn look(&mut self, tick: &Tick<'_>, told: &mut BTreeMap<Option<CombatantId>, Told>) -> Changed {
+        let mut changed = Changed::new();
+        let combatants = tick.view().combatants().map(Some);
+        for who in std::iter::once(None).chain(combatants) {
+            let of_one = told.entry(who).or_default();
+            of_one.seen = tick.clock;
+            let Some(who) = who else {
+                self.tell(StateTable::of_encounter(tick), of_one, &mut changed);
+                continue;
+            };
+            self.numbers.clear();
+            StateTable::lasting_numbers(tick, who, &mut self.numbers);
+            if self.numbers != of_one.numbers {
+                of_one.numbers.clone_from(&self.numbers);
+                self.tell(StateTable::lasting(tick, who), of_one, &mut changed);
+            }
+        }
+        let left = |of_one: &Told| of_one.seen != tick.clock;
+        if told.values().any(left) {
+            // A name that another bears by now was told anew.
+            let here: BTreeSet<usize> = { told.values() }
+                .filter(|&of_one| !left(of_one))
+                .flat_map(|of_one| of_one.places.clone())
+                .collect();
+            for (_, gone) in told.extract_if(.., |_, of_one| left(of_one)) {
+                for place in gone.places.into_iter().filter(|place| !here.contains(place)) {
+                    self.now[place] = None;
+                    changed.push((place, None));
+                }
+            }
+        }
+        changed.sort_by_key(|(place, _)| *place);
+        changed
+    }
+}
+
 impl Record for StateHistory {
     fn observe(&mut self, tick: &Tick<'_>) {
         if self.until.is_some() {
             return;
         }
-        let table = StateTable::lasting(tick);
-        let mut next: Vec<Option<String>> = vec![None; self.now.len()];
-        for line in table.lines {
-            let key = (line.of, line.what);
-            let place = *self.places.entry(key.clone()).or_insert_with(|| {
-                self.keys.push(key);
-                self.keys.len() - 1
-            });
-            if place >= next.len() {
-                next.resize(place + 1, None);
-                self.now.resize(place + 1, None);
-            }
-            // Of several of one name, such as statuses from several sources, all are told.
-            next[place] = Some(match next[place].take() {
-                Some(others) => format!("{others}; {}", line.value),
-                None => line.value,
-            });
-        }
-        let changed = next.iter().zip(&self.now).enumerate().filter(|(_, (next, now))| next != now);
-        let changed: Changed = changed.map(|(place, (next, _))| (place, next.clone())).collect();
-        self.now = next;
+        let mut told = std::mem::take(&mut self.told);
+        let changed = self.look(tick, &mut told);
+        self.told = told;
         if changed.is_empty() {
             return;
         }
