@@ -209,7 +209,7 @@ fn delivery(effort: &Effort) {
         hub.family.map(|time| format!("{:.1}", time / hub.direct)).join(", ")
     );
     println!(
-        "| a fact that nobody wants ÷ direct: counted {:.1} ns (written, as it is unless asked, {:.1} ns) | 1 | 0.5 | {:.1} |",
+        "| a fact that is not listened to ÷ direct: counted {:.1} ns (written, as it is unless asked, {:.1} ns) | 1 | 0.5 | {:.1} |",
         hub.counted,
         hub.published + hub.nobody,
         hub.counted / hub.direct
@@ -569,7 +569,7 @@ fn flood(targets: usize, rounds: usize) -> f64 {
     hammerstone_bench::median(many) / hammerstone_bench::median(few)
 }
 
-/// A tick of each of a thousand small encounters in a hall, whose threads are those of the machine, against one after the other; and how
+/// A tick of each of a thousand small encounters in a hall, on all threads of the machine, against one after the other; and how
 /// many bytes of memory each holds, of which so many are its state.
 fn hall(encounters: usize, rounds: usize) -> (f64, usize, usize) {
     let mut hall = Hall::new();

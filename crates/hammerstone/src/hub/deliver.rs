@@ -22,8 +22,8 @@ use super::listeners::Listeners;
 /// priority first, of equals the one that subscribed first.
 pub(crate) fn deliver(work: &mut Work<'_>) {
     let rules = work.rules;
-    let nobody = work.state.subscriptions.is_empty() && rules.rule_book.is_empty();
-    if nobody || work.rooms.listeners.heard == work.log.tick.facts.len() {
+    let unheard = work.state.subscriptions.is_empty() && rules.rule_book.is_empty();
+    if unheard || work.rooms.listeners.heard == work.log.tick.facts.len() {
         work.rooms.listeners.heard = work.log.tick.facts.len();
         return;
     }
@@ -34,7 +34,7 @@ pub(crate) fn deliver(work: &mut Work<'_>) {
     work.rooms.listeners.settle();
     work.rooms.listeners.reaches.clear();
     work.rooms.listeners.picked.clear();
-    // Where it is not kept who hears, and no hook only watches, whoever listens without conditions hears.
+    // Where deliveries are not kept and no hook only watches, all who listen without conditions hear.
     let kept = work.host.any_watches() || work.log.keep_deliveries;
     let first = std::mem::replace(&mut work.rooms.listeners.heard, work.log.tick.facts.len());
     for place in first..work.log.tick.facts.len() {
