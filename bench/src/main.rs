@@ -513,7 +513,11 @@ fn storm_of(n: usize) -> impl FnMut() -> f64 {
 }
 
 fn storm(blows: usize, rounds: usize) -> f64 {
-    let (mut small, mut large) = (storm_of(blows / 100), storm_of(blows));
+    grows(storm_of(blows / 100), storm_of(blows), rounds)
+}
+
+/// How much longer the large one takes than the small one, for each of what they do.
+fn grows(mut small: impl FnMut() -> f64, mut large: impl FnMut() -> f64, rounds: usize) -> f64 {
     let (mut few, mut many) = (Vec::new(), Vec::new());
     for _ in 0..rounds {
         few.push(hammerstone_bench::median((0..15).map(|_| small()).collect()));
@@ -560,13 +564,7 @@ fn sweep_of(n: usize) -> impl FnMut() -> f64 {
 
 /// How much longer one swing takes at each of sixteen times as many targets.
 fn flood(targets: usize, rounds: usize) -> f64 {
-    let (mut small, mut large) = (sweep_of(targets / 16), sweep_of(targets));
-    let (mut few, mut many) = (Vec::new(), Vec::new());
-    for _ in 0..rounds {
-        few.push(hammerstone_bench::median((0..15).map(|_| small()).collect()));
-        many.push(large());
-    }
-    hammerstone_bench::median(many) / hammerstone_bench::median(few)
+    grows(sweep_of(targets / 16), sweep_of(targets), rounds)
 }
 
 /// A tick of each of a thousand small encounters in a hall, on all threads of the machine, against one after the other; and how
