@@ -335,7 +335,7 @@ fn scale(effort: &Effort) {
     // On a thread of the pool, which takes its share of the work.
     let pool = rayon::ThreadPoolBuilder::new().build().expect("threads");
     let (ratio, held, state) = pool.install(|| hall(encounters, effort.rounds));
-    println!("| hall: {encounters} encounters of 40 on all threads ÷ on one | 0.6 | 0.52 | {ratio:.2} |");
+    println!("| hall: {encounters} encounters of 40 on all threads ÷ on one | 0.55 | 0.52 | {ratio:.2} |");
     println!(
         "| bytes that one of them holds; that its state fills, with the one to which a reset returns | | | {held}; {state} |"
     );
@@ -347,7 +347,7 @@ fn scale(effort: &Effort) {
     }
     let blows = effort.crowd;
     println!(
-        "| storm: time a blow at {blows} blows in one tick ÷ at {} | 1.5 | 1.1 | {:.2} |",
+        "| storm: time a blow at {blows} blows in one tick ÷ at {} | 1.3 | 1.1 | {:.2} |",
         blows / 100,
         storm(blows, effort.rounds)
     );

@@ -29,6 +29,8 @@ pub struct Names {
     /// Those who were named after their template in this epoch.
     learned: Vec<CombatantId>,
     epoch: u32,
+    /// How often a combatant was named.
+    namings: u64,
 }
 
 impl Names {
@@ -43,7 +45,13 @@ impl Names {
         self.name(who, name);
     }
 
+    /// How often a combatant was named so far: where it is the same, all are called as before.
+    pub(crate) fn namings(&self) -> u64 {
+        self.namings
+    }
+
     fn name(&mut self, who: CombatantId, name: &str) {
+        self.namings += 1;
         let (slot, generation) = (who.slot(), who.generation() as usize);
         if self.combatants.len() <= slot {
             self.combatants.resize(slot + 1, Vec::new());

@@ -1,7 +1,7 @@
 //! How everything stood over a run: the history of a page tells at each tick what the table of that tick tells, in every shipped fight of
 //! the craft.
 
-use hammerstone_record::{GaugeLine, Lanes, Record, StateHistory, StateLine, StateTable};
+use hammerstone_record::{GaugeLine, Lanes, Names, Record, StateHistory, StateLine, StateTable, Tick};
 use hammerstone_scenario::{Options, Play, Scenario, Wanted};
 use testkit::forms::shipped;
 
@@ -86,6 +86,39 @@ fn the_history_is_the_table_of_each_tick() {
     play.through(&mut [&mut history]).expect("it ticks");
     let held = |tick| history.at(Some("hound"), "held by", tick);
     assert_eq!([held(30), held(60), held(130)], [None, Some("odo"), None]);
+}
+
+/// A host may call combatants otherwise at any time, swap their names, and call two alike.
+#[test]
+fn the_history_follows_names() {
+    let scenario = scenario("craft/grab.toml");
+    let mut play = Play::new(&scenario, Options::default());
+    let mut history = StateHistory::new();
+    let mut names = Names::new();
+    for tick in 1..=4 {
+        assert!(play.tick().expect("it ticks"));
+        let seen = play.seen();
+        let [one, other] = seen.view().combatants().collect::<Vec<_>>()[..2] else { panic!("two") };
+        let called = [["odo", "hound"], ["hound", "odo"], ["pair", "pair"], ["bram", "hound"]][tick - 1];
+        names.call(one, called[0]);
+        names.call(other, called[1]);
+        history.observe(&Tick { names: &names, ..seen });
+    }
+    let play = play.seen();
+    let [one, other] = play.view().combatants().collect::<Vec<_>>()[..2] else { panic!("two") };
+    let [one, other] = [one, other].map(|who| {
+        let (health, max) = play.view().health(who).expect("they are there");
+        format!("{health} of {max}")
+    });
+    assert_ne!(one, other);
+    let health = |of: &str| -> Vec<Option<&str>> {
+        (1..=4).map(|tick| history.at(Some(of), "health", tick)).collect()
+    };
+    let both = format!("{one}; {other}");
+    assert_eq!(health("odo"), [Some(&one[..]), Some(&other), None, None]);
+    assert_eq!(health("hound"), [Some(&other[..]), Some(&one), None, Some(&other)]);
+    assert_eq!(health("pair"), [None, None, Some(&both[..]), None]);
+    assert_eq!(health("bram"), [None, None, None, Some(&one[..])]);
 }
 
 #[test]

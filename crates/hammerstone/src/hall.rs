@@ -106,9 +106,9 @@ impl<W> Hall<W> {
     }
 
     /// Gives back all encounters that have ended, in the order in which they were admitted.
-    pub fn remove_ended(&mut self) -> impl Iterator<Item = (RoomId, Encounter, W)> + '_ {
+    pub fn remove_ended(&mut self) -> Vec<(RoomId, Encounter, W)> {
         let ended = self.rooms.extract_if(.., |room| room.is_over());
-        ended.map(|Room { id, encounter, world, .. }| (id, encounter, world))
+        ended.map(|Room { id, encounter, world, .. }| (id, encounter, world)).collect()
     }
 
     /// How many encounters are here.

@@ -84,7 +84,7 @@ proptest! {
     }
 }
 
-/// Each tick's checksum and facts of a fight whose detection is divided so, and how many ticks had hitboxes for two shares.
+/// Each tick's checksum and facts of a fight with its detection divided so, and how many ticks had hitboxes for two shares.
 fn divided(fight: &Fight, shares: usize, least: usize) -> (Vec<(u64, Vec<Fact>)>, usize) {
     let (mut ticks, mut divided) = (Vec::new(), 0);
     play(fight, false, |encounter| {
@@ -134,7 +134,8 @@ fn ended_encounters_stay_until_they_are_taken_out() {
     hall.tick(&hooks);
     assert_eq!(hall.get(ids[1]).unwrap().last(), Some(Err(TickError::Ended)));
     assert_eq!(hall.get(ids[2]).unwrap().last().unwrap().unwrap().tick, 2);
-    let ended: Vec<_> = hall.remove_ended().map(|(id, fight, ())| (id, fight.outcome())).collect();
+    let ended: Vec<_> =
+        hall.remove_ended().into_iter().map(|(id, fight, ())| (id, fight.outcome())).collect();
     assert_eq!(ended, [(ids[1], Some(over))]);
     assert_eq!(hall.iter().map(|(id, _)| id).collect::<Vec<_>>(), [ids[0], ids[2], ids[3]]);
     // A number is never given again.

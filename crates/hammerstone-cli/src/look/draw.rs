@@ -91,7 +91,7 @@ fn tick_of(time: f64, rate: u32) -> u32 {
     ((time * f64::from(rate) + 0.31).floor() as u32).saturating_add(1)
 }
 
-/// The tick that a time lies in, counted on through resets. The fight runs no further.
+/// How all stood in the tick that a time lies in, counted on through resets. The fight runs no further.
 fn frame_at(fight: &Fight, time: f64, seed: Option<u64>) -> Result<Frame, Failure> {
     let rate = fight.rules().rate();
     let (mut play, mut left) = (play(fight, seed)?, tick_of(time, rate));

@@ -1,6 +1,7 @@
 //! How everything stood over a whole run, as what changed.
 
-use std::collections::{BTreeMap, BTreeSet};
+use std::borrow::Cow;
+use std::collections::BTreeMap;
 
 use hammerstone::ids::CombatantId;
 use serde::Serialize;
@@ -30,6 +31,9 @@ pub struct StateHistory {
     now: Vec<Option<String>>,
     #[serde(skip)]
     told: BTreeMap<Option<CombatantId>, Told>,
+    /// How often combatants had been named when they were told.
+    #[serde(skip)]
+    namings: u64,
     #[serde(skip)]
     numbers: Vec<i64>,
     #[serde(skip)]
@@ -58,86 +62,83 @@ impl StateHistory {
 struct Told {
     /// The numbers from which it was told.
     numbers: Vec<i64>,
-    places: Vec<usize>,
+    /// Places among the keys, and how each stands.
+    lines: Vec<(usize, String)>,
     /// The last tick in which it was there.
     seen: u32,
 }
 
 impl StateHistory {
-    /// Tells the lines of a table, which are all that is known of one, and notes what is otherwise than before.
-    fn tell(&mut self, table: StateTable, told: &mut Told, changed: &mut Changed) {
-        let before = std::mem::take(&mut told.places);
-        let mut next: Changed = Vec::new();
-        for line in table.lines {
+    /// The lines of a table with the places of their keys.
+    fn placed(&mut self, table: StateTable) -> Vec<(usize, String)> {
+        let lines = table.lines.into_iter().map(|line| {
             let key = (line.of, line.what);
             let place = *self.places.entry(key.clone()).or_insert_with(|| {
                 self.keys.push(key);
-                self.now.push(None);
                 self.keys.len() - 1
             });
-            // Of several of one name, such as statuses from several sources, all are told.
-            match next.iter_mut().find(|(of, _)| *of == place) {
-                Some((_, Some(others))) => *others = format!("{others}; {}", line.value),
-                _ => next.push((place, Some(line.value))),
-            }
-        }
-        told.places.extend(next.iter().map(|(place, _)| *place));
-        next.extend(
-            before.into_iter().filter(|place| !told.places.contains(place)).map(|place| (place, None)),
-        );
-        for (place, value) in next {
-            if self.now[place] != value {
-                self.now[place].clone_from(&value);
-                changed.push((place, value));
-            }
-        }
+            (place, line.value)
+        });
+        lines.collect()
     }
 
-    /// What is known of the encounter, and of each combatant of which a number is otherwise.
-    fn look(&mut self, tick: &Tick<'_>, told: &mut BTreeMap<Option<CombatantId>, Told>) -> Changed {
-        let mut changed = Changed::new();
-        let combatants = tick.view().combatants().map(Some);
-        for who in std::iter::once(None).chain(combatants) {
-            let of_one = told.entry(who).or_default();
+    /// Takes in what is known of the encounter, and of each combatant of which a number is otherwise or that is called otherwise. Gives
+    /// whether anything was taken in, or has gone.
+    fn look(&mut self, tick: &Tick<'_>) -> bool {
+        let mut told = std::mem::take(&mut self.told);
+        if self.namings != tick.names.namings() {
+            self.namings = tick.names.namings();
+            told.clear();
+        }
+        let lines = self.placed(StateTable::of_encounter(tick));
+        let encounter = Told { lines, seen: tick.clock, ..Told::default() };
+        let mut differs = told.get(&None).is_none_or(|before| before.lines != encounter.lines);
+        told.insert(None, encounter);
+        for who in tick.view().combatants() {
+            let of_one = told.entry(Some(who)).or_default();
             of_one.seen = tick.clock;
-            let Some(who) = who else {
-                self.tell(StateTable::of_encounter(tick), of_one, &mut changed);
-                continue;
-            };
             self.numbers.clear();
             StateTable::lasting_numbers(tick, who, &mut self.numbers);
             if self.numbers != of_one.numbers {
                 of_one.numbers.clone_from(&self.numbers);
-                self.tell(StateTable::lasting(tick, who), of_one, &mut changed);
+                of_one.lines = self.placed(StateTable::lasting(tick, who));
+                differs = true;
             }
         }
-        let left = |of_one: &Told| of_one.seen != tick.clock;
-        if told.values().any(left) {
-            // A name that another bears by now was told anew.
-            let here: BTreeSet<usize> = { told.values() }
-                .filter(|&of_one| !left(of_one))
-                .flat_map(|of_one| of_one.places.clone())
-                .collect();
-            for (_, gone) in told.extract_if(.., |_, of_one| left(of_one)) {
-                for place in gone.places.into_iter().filter(|place| !here.contains(place)) {
-                    self.now[place] = None;
-                    changed.push((place, None));
-                }
+        differs |= told.values().any(|of_one| of_one.seen != tick.clock);
+        told.retain(|_, of_one| of_one.seen == tick.clock);
+        self.told = told;
+        differs
+    }
+
+    /// What stands otherwise than before.
+    fn compare(&mut self) -> Changed {
+        self.now.resize(self.keys.len(), None);
+        let mut next: Vec<Option<Cow<'_, str>>> = vec![None; self.keys.len()];
+        for (place, value) in self.told.values().flat_map(|of_one| &of_one.lines) {
+            // Of several of one name, such as statuses from several sources, all are told.
+            next[*place] = Some(match next[*place].take() {
+                Some(others) => Cow::Owned(format!("{others}; {value}")),
+                None => Cow::Borrowed(value),
+            });
+        }
+        let mut changed = Changed::new();
+        for (place, (next, now)) in next.into_iter().zip(&mut self.now).enumerate() {
+            if next.as_deref() != now.as_deref() {
+                *now = next.map(Cow::into_owned);
+                changed.push((place, now.clone()));
             }
         }
-        changed.sort_by_key(|(place, _)| *place);
         changed
     }
 }
 
 impl Record for StateHistory {
     fn observe(&mut self, tick: &Tick<'_>) {
-        if self.until.is_some() {
+        if self.until.is_some() || !self.look(tick) {
             return;
         }
-        let mut told = std::mem::take(&mut self.told);
-        let changed = self.look(tick, &mut told);
-        self.told = told;
+        let changed = self.compare();
         if changed.is_empty() {
             return;
         }

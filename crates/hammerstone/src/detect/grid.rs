@@ -96,7 +96,7 @@ impl Grid {
         }
     }
 
-    /// All pairs of a hitbox of the run and a body whose boxes meet and whose layers allow, by hitbox.
+    /// All pairs of a hitbox of the run and a body, with boxes that meet and layers that allow it, by hitbox.
     pub(crate) fn find_pairs(&self, run: Range<usize>, all: &[OpenHitbox], pairs: &mut Vec<(u32, u32)>) {
         let (u, v) = level_axes(self.up);
         for number in run {

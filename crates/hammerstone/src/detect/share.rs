@@ -28,7 +28,7 @@ impl Default for Division {
 pub(crate) struct Share {
     pub(crate) run: Range<usize>,
     pub(crate) hitboxes: Vec<OpenHitbox>,
-    /// A hitbox and a body whose boxes meet, by hitbox.
+    /// Hitboxes and bodies with boxes that meet, by hitbox.
     pub(super) pairs: Vec<(u32, u32)>,
     pub(super) touches: Vec<Touching>,
 }
@@ -58,7 +58,7 @@ impl Division {
 }
 
 impl Share {
-    /// Finds the bodies whose boxes meet those of its hitboxes; of one time, where there are any of the past.
+    /// Finds the bodies with boxes that meet those of its hitboxes; of one time, where there are any of the past.
     pub(super) fn find_pairs(&mut self, grid: &Grid, hitboxes: &[OpenHitbox], bodies: &[Body], past: bool) {
         let Share { run, pairs, .. } = self;
         grid.find_pairs(run.clone(), hitboxes, pairs);
