@@ -172,7 +172,10 @@ impl Level {
 
     /// The cell along one axis, before wrapping. Far out all lie in one cell, which is slow and not wrong.
     fn index(&self, x: f32) -> i32 {
-        (x / self.cell).floor() as i32
+        let along = x / self.cell;
+        let whole = along as i32;
+        // Rounded down; without a call, which the floor of a number is on some machines.
+        if along < whole as f32 { whole.saturating_sub(1) } else { whole }
     }
 
     fn wrap(&self, index: i32) -> usize {

@@ -23,7 +23,7 @@ pub(crate) use share::{Division, Share};
 
 use glam::Vec3;
 
-use crate::geometry::{Core, Impact, Motion, Solid, Swept, sweep, sweep_from};
+use crate::geometry::{Core, Impact, Motion, Solid, Swept, Way, sweep};
 use crate::ids::*;
 use crate::ruleset::{Attack, Form, Prefer, Rules, TemplatePlan};
 use crate::side_by_side;
@@ -161,18 +161,19 @@ impl Body {
 }
 
 impl OpenHitbox {
-    /// Whether a part comes near the box about the hitbox's way: a ball about its middle, all the while.
-    fn is_near(&self, core: &Core, motion: &Motion) -> bool {
+    /// Whether a part that is carried by `motion`, which turns by at most `spin`, comes near: neither stays far from the box about the hitbox's
+    /// way, nor too far from where the hitbox starts for both to meet in the tick.
+    fn is_near(&self, core: &Core, motion: &Motion, spin: f32) -> bool {
         let (middle, half) = self.bounds;
         let start = motion.from.apply(core.middle);
-        let travel = motion.travel() * 0.5;
-        // Where it turns, its middle may be anywhere about its carrier.
-        let (at, size) = match motion.turns {
-            false => (start + travel, core.size),
-            true => (motion.from.at + travel, core.reach + core.size),
-        };
-        let (apart, near) = ((at - middle).abs(), half + travel.abs() + Vec3::splat(size * 1.002 + 0.002));
-        apart.x <= near.x && apart.y <= near.y && apart.z <= near.z
+        let travel = motion.travel();
+        // No point of it strays farther from the way of its middle, straight beside its carrier's.
+        let size = core.size + spin * core.middle.length();
+        let half_way = travel * 0.5;
+        let apart = (start + half_way - middle).abs();
+        let near = half + half_way.abs() + Vec3::splat(size * 1.002 + 0.002);
+        let meets = apart.x <= near.x && apart.y <= near.y && apart.z <= near.z;
+        meets && self.swept.may_reach(&self.start, start, size, travel)
     }
 }
 
@@ -265,27 +266,20 @@ impl Detection {
     }
 }
 
-/// The parts of a body that a hitbox touches.
-fn touch_parts(
+/// The parts of a body that may touch a hitbox, on their way.
+#[inline]
+fn near_parts(
     rules: &Rules,
     open: &OpenHitbox,
-    hitbox: u32,
     (bodies, ways): (&[Body], &[Motion]),
     body: u32,
-    touches: &mut Vec<Touching>,
+    mut found: impl FnMut(u16, &Way<'_>),
 ) {
     let target = &bodies[body as usize];
     if open.attacker == Some(target.id) {
         return;
     }
     let template = rules.template_plan(target.template);
-    let mut touch = |part: usize, swept: &Swept, start: Solid| {
-        if let Some(impact) = sweep_from(&open.swept, swept, open.start, start)
-            && impact.toi <= open.held_from
-        {
-            touches.push(Touching { hitbox, body, part: part as u16, impact, depth: 0.0 });
-        }
-    };
     if let Some(ways) = target.ways(template, ways) {
         let spin = target.motion.spin();
         for (part, (authored, way)) in template.parts.iter().zip(ways).enumerate() {
@@ -299,20 +293,22 @@ fn touch_parts(
             if boxes_meet(open.bounds, (middle, half))
                 && open.swept.comes_near(&open.start, open.farthest, middle, half.x)
             {
-                let swept = Swept::on_path(core, *way, target.motion);
-                touch(part, &swept, swept.start());
+                found(part as u16, &Swept::on_path(core, *way, target.motion).way());
             }
         }
         return;
     }
+    let mut turning = None;
     for (part, authored) in template.parts.iter().enumerate() {
-        let Some(core) = target.now.still(authored, part) else { continue };
-        let may = open.layers & 1 << authored.layer.index() != 0 && open.is_near(&core, &target.motion);
-        if !may {
+        if open.layers & 1 << authored.layer.index() == 0 {
             continue;
         }
-        let swept = Swept::fixed(core, target.motion);
-        touch(part, &swept, swept.start());
+        target.now.with_still(authored, part, |core| {
+            let turning = *turning.get_or_insert_with(|| target.motion.whirling());
+            if open.is_near(core, &target.motion, turning.map_or(0.0, |(_, spin)| spin)) {
+                found(part as u16, &Way::carried(core, &target.motion, turning));
+            }
+        });
     }
 }
 

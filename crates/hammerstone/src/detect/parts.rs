@@ -47,6 +47,19 @@ impl PartsNow {
         self.seen(part, plan.still_when(self.is_broken(part)))
     }
 
+    /// As [`still`](Self::still), where it lies.
+    #[inline]
+    pub(crate) fn with_still<T>(
+        &self,
+        plan: &PartPlan,
+        part: usize,
+        ask: impl FnOnce(&Core) -> T,
+    ) -> Option<T> {
+        let core = plan.still_when(self.is_broken(part));
+        let core = core.filter(|_| part >= 64 || self.hidden >> part & 1 == 0)?;
+        Some(if self.size == 1.0 { ask(core) } else { ask(&core.scaled(self.size)) })
+    }
+
     fn seen(&self, part: usize, core: Option<&Core>) -> Option<Core> {
         let core = core.filter(|_| part >= 64 || self.hidden >> part & 1 == 0)?;
         Some(if self.size == 1.0 { *core } else { core.scaled(self.size) })

@@ -2,11 +2,19 @@
 
 use std::ops::Range;
 
-use crate::geometry::Motion;
+use crate::geometry::{Batch, Impact, Line, Look, Motion, Pairs, Way, impact, sweep_ways};
 use crate::ruleset::Rules;
 
 use super::grid::Grid;
-use super::{Body, OpenHitbox, Touching, touch_parts};
+use super::{Body, OpenHitbox, Touching, near_parts};
+
+/// A hitbox and a part, by their places.
+#[derive(Clone, Copy, Debug)]
+pub(super) struct Place {
+    hitbox: u32,
+    body: u32,
+    part: u16,
+}
 
 /// How detection is divided.
 #[derive(Clone, Copy, Debug)]
@@ -30,6 +38,7 @@ pub(crate) struct Share {
     pub(crate) hitboxes: Vec<OpenHitbox>,
     /// Hitboxes and bodies with boxes that meet, by hitbox.
     pub(super) pairs: Vec<(u32, u32)>,
+    batch: Batch<wide::f32x8, Place>,
     pub(super) touches: Vec<Touching>,
 }
 
@@ -47,7 +56,7 @@ impl Division {
         }
         let begin = |place: usize| whole * place / count;
         for (place, share) in shares.iter_mut().enumerate() {
-            let Share { run, hitboxes, pairs, touches } = share;
+            let Share { run, hitboxes, pairs, touches, .. } = share;
             *run = if place < count { begin(place)..begin(place + 1) } else { 0..0 };
             hitboxes.clear();
             pairs.clear();
@@ -74,16 +83,77 @@ impl Share {
         hitboxes: &[OpenHitbox],
         (bodies, ways): (&[Body], &[Motion]),
     ) {
-        let Share { pairs, touches, .. } = self;
-        let mut first = 0;
-        for run in pairs.chunk_by(|(one, _), (other, _)| one == other) {
-            let hitbox = run[0].0;
-            for &(_, body) in run {
-                touch_parts(rules, &hitboxes[hitbox as usize], hitbox, (bodies, ways), body, touches);
-            }
-            // The grid gives a hitbox's bodies in any order.
-            touches[first..].sort_unstable_by_key(|touch| (touch.body, touch.part));
-            first = touches.len();
+        let Share { pairs, batch, touches, .. } = self;
+        let mut looking = Looking { rules, hitboxes, bodies, ways, touches };
+        for &(hitbox, body) in pairs.iter() {
+            let open = &hitboxes[hitbox as usize];
+            near_parts(rules, open, (bodies, ways), body, |part, way| {
+                let place = Place { hitbox, body, part };
+                let swing = open.swept.way();
+                let (start, target) = (open.start.shifted(swing.place() - way.place()), way.start());
+                match (start.line(), target.line()) {
+                    (Some(one), Some(other)) => {
+                        batch.add(&mut looking, place, &swing.beside(way, 1.0), &[one, other]);
+                    }
+                    _ => {
+                        if let Some(impact) = sweep_ways(&swing, way, open.start, target) {
+                            looking.touch(place, impact);
+                        }
+                    }
+                }
+            });
+        }
+        batch.finish(&mut looking);
+        // The grid gives a hitbox's bodies in any order, and a batch the touches.
+        let place = |touch: &Touching| (u64::from(touch.hitbox) << 32 | u64::from(touch.body), touch.part);
+        touches.sort_unstable_by_key(place);
+    }
+}
+
+/// What a share looks at, and what it finds.
+struct Looking<'a> {
+    rules: &'a Rules,
+    hitboxes: &'a [OpenHitbox],
+    bodies: &'a [Body],
+    ways: &'a [Motion],
+    touches: &'a mut Vec<Touching>,
+}
+
+impl Looking<'_> {
+    fn touch(&mut self, Place { hitbox, body, part }: Place, impact: Impact) {
+        if impact.toi <= self.hitboxes[hitbox as usize].held_from {
+            self.touches.push(Touching { hitbox, body, part, impact, depth: 0.0 });
+        }
+    }
+
+    /// A part on its way, as far as it asks where it is.
+    fn with_part<T>(&self, place: Place, whirl: f32, ask: impl FnOnce(&Way<'_>) -> T) -> Option<T> {
+        let target = &self.bodies[place.body as usize];
+        if target.posed.is_some() {
+            return Some(ask(&target.part(self.rules, self.ways, place.part.into())?.way()));
+        }
+        let plan = &self.rules.template_plan(target.template).parts[usize::from(place.part)];
+        let part = place.part.into();
+        target.now.with_still(plan, part, |core| ask(&Way::whirled(core, &target.motion, whirl)))
+    }
+}
+
+impl Pairs for Looking<'_> {
+    type Tag = Place;
+
+    fn lines(&self, place: Place, t: f32, whirl: f32) -> Option<[Line<f32>; 2]> {
+        let swing = self.hitboxes[place.hitbox as usize].swept.way();
+        let lines = self.with_part(place, whirl, |part| {
+            let origin = part.place();
+            Some([swing.line_at(t, origin)?, part.line_at(t, origin)?])
+        });
+        lines.flatten()
+    }
+
+    fn found(&mut self, place: Place, t: f32, [one, other]: [Line<f32>; 2], look: &Look<f32>) {
+        let lines = (&one.into(), &other.into());
+        if let Some(impact) = self.with_part(place, 0.0, |part| impact(t, lines, part, look)) {
+            self.touch(place, impact);
         }
     }
 }

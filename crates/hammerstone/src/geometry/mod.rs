@@ -28,8 +28,11 @@ pub(crate) fn in_bounds(numbers: &[f32]) -> bool {
     numbers.iter().all(|x| x.abs() <= FARTHEST)
 }
 
+mod batch;
 mod flat;
+mod look;
 mod near;
+mod number;
 mod pose;
 mod query;
 mod shape;
@@ -41,7 +44,9 @@ pub use pose::{Axis, Frame, Pose};
 pub use query::{Approach, FirstTouch, Moving, OutOfBounds, first_touch, nearest_approach};
 pub use shape::{Obstacle, Shape};
 
+pub(crate) use batch::{Batch, Pairs};
+pub(crate) use look::{Line, Look};
 pub(crate) use pose::{Bits, Motion, Placement, between};
 pub(crate) use shape::{Core, Solid};
-pub(crate) use sweep::{Impact, Swept, larger, smaller, sweep, sweep_from, sweep_until};
+pub(crate) use sweep::{Impact, Swept, Way, impact, larger, smaller, sweep, sweep_until, sweep_ways};
 pub(crate) use triangle::{across, crossing};

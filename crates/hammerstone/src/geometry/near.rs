@@ -2,6 +2,7 @@
 
 use glam::{DVec3, Vec3};
 
+use super::look::{Line, Seen};
 use super::pose::Turn;
 use super::shape::Solid;
 use super::triangle::line_and_triangle;
@@ -52,40 +53,11 @@ fn hold(x: f32, most: f32) -> f32 {
     }
 }
 
-/// The nearest points of two line segments, each possibly of no length.
-///
-/// *Method:* the closed form with clamping (Ericson, "Real-Time Collision Detection", 2005, section 5.1.9), then each
-/// point once more against the other's: where the lines are all but parallel, the closed form is only near.
-pub(crate) fn lines((p0, p1): (Vec3, Vec3), (q0, q1): (Vec3, Vec3)) -> (Vec3, Vec3) {
-    const SHORT: f32 = 1.0e-12;
-    /// The square of the sine of an angle below which lines count as all but parallel.
-    const PARALLEL: f32 = 0.01;
-    let (d1, d2, r) = (p1 - p0, q1 - q0, p0 - q0);
-    let (a, e, f) = (d1.dot(d1), d2.dot(d2), d2.dot(r));
-    if a <= SHORT {
-        let t = if e <= SHORT { 0.0 } else { unit(f / e) };
-        return (p0, q0 + d2 * t);
-    }
-    let c = d1.dot(r);
-    if e <= SHORT {
-        return (p0 + d1 * unit(-c / a), q0);
-    }
-    let b = d1.dot(d2);
-    let crossing = a * e - b * b;
-    let s = if crossing > 0.0 { unit((b * f - c * e) / crossing) } else { 0.0 };
-    let along = (b * s + f) / e;
-    if (0.0..=1.0).contains(&along) && crossing > PARALLEL * a * e {
-        return (p0 + d1 * s, q0 + d2 * along);
-    }
-    let s = unit((b * unit(along) - c) / a);
-    let t = unit((b * s + f) / e);
-    let s = unit((b * t - c) / a);
-    (p0 + d1 * s, q0 + d2 * t)
-}
-
-/// Held to 0..1, with one zero only.
-fn unit(x: f32) -> f32 {
-    if x > 0.0 { if x < 1.0 { x } else { 1.0 } } else { 0.0 }
+/// The nearest points of two lines, each possibly of no length.
+pub(crate) fn lines((from, to): (Vec3, Vec3), (from2, to2): (Vec3, Vec3)) -> (Vec3, Vec3) {
+    let line = |from: Vec3, to: Vec3| Line { from: from.into(), to: to.into() };
+    let (one, other) = line(from, to).nearest(&line(from2, to2));
+    (one.into(), other.into())
 }
 
 /// The point of a solid that lies farthest along `direction`.

@@ -304,8 +304,13 @@ impl Motion {
         self.to
     }
 
+    /// The axis about which it turns, of length 1, and the most that it turns in a tick, in radians; none if it does not turn.
+    pub(crate) fn whirling(&self) -> Option<(Vec3, f32)> {
+        self.turns.then(|| (self.axis(), self.spin()))
+    }
+
     /// The axis about which it turns, all the while, of length 1.
-    pub(crate) fn axis(&self) -> Vec3 {
+    fn axis(&self) -> Vec3 {
         let back = Turn { v: -self.from.turn.v, w: self.from.turn.w };
         let whole = self.to.turn.times(back).v;
         let length = whole.length();

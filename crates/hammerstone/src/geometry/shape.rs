@@ -5,6 +5,7 @@ use std::hash::{Hash, Hasher};
 use glam::Vec3;
 
 use super::in_bounds;
+use super::look::Line;
 use super::pose::{Placement, Pose, Turn};
 use super::sweep::{larger, smaller};
 use super::triangle::{Corners, across};
@@ -344,6 +345,12 @@ impl Core {
     }
 }
 
+impl From<Line<f32>> for Solid {
+    fn from(line: Line<f32>) -> Solid {
+        Solid::Line { from: line.from.into(), to: line.to.into() }
+    }
+}
+
 impl Solid {
     /// A box along the axes that holds it: its middle and half of its edges.
     pub(crate) fn bounds(&self) -> (Vec3, Vec3) {
@@ -396,6 +403,14 @@ impl Solid {
             Solid::Block { middle, .. } => middle,
             Solid::HalfSpace { at, .. } => at,
             Solid::Triangle { corners: [a, b, c] } => (a + b + c) / 3.0,
+        }
+    }
+
+    /// Its ends, if it is a line.
+    pub(crate) fn line(&self) -> Option<Line<f32>> {
+        match *self {
+            Solid::Line { from, to } => Some(Line { from: from.into(), to: to.into() }),
+            _ => None,
         }
     }
 

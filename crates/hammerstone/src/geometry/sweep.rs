@@ -2,9 +2,10 @@
 
 use glam::Vec3;
 
+use super::look::{Line, Look, Mover, Two};
 use super::near::nearest;
-use super::shape::{Core, Solid};
-use super::{Motion, Pose};
+use super::shape::{Core, CoreForm, Solid};
+use super::{Motion, Placement, Pose};
 
 /// Hitboxes of up to a metre that are nearer than this, in metres, touch. A report may be early by a millimetre; the rest is left
 /// for rounding. For larger hitboxes it grows with their size.
@@ -12,7 +13,7 @@ const SKIN: f32 = 0.0008;
 /// The share of the way that two hitboxes swing in a tick within which they touch, if that is more: a millimetre for ten metres.
 const SWUNG: f32 = 1.0e-4;
 /// No pair takes more looks than this; [`sweep`] says why.
-const MOST_LOOKS: u32 = 100_000;
+pub(crate) const MOST_LOOKS: u32 = 100_000;
 
 /// A hitbox on its way through one tick: a shape, a pose within its carrier, and the carrier's pose.
 #[derive(Clone, Copy, Debug)]
@@ -27,13 +28,120 @@ pub(crate) struct Swept {
     spin: Option<(Vec3, f32)>,
 }
 
-/// How fast the points of a core move along a direction by turning, in metres a tick: each no faster than `most` in the rest of the tick, nor
-/// than what rises evenly from `now` to `last` at its end.
-#[derive(Clone, Copy)]
-struct Whirl {
-    now: f32,
-    last: f32,
-    most: f32,
+/// A hitbox on its way as it is seen where it lies: its core, its carrier's way and its own within that, and how it turns, as in [`Swept`].
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Way<'a> {
+    core: &'a Core,
+    carrier: &'a Motion,
+    local: Option<&'a Motion>,
+    whirl: f32,
+    spin: Option<(Vec3, f32)>,
+}
+
+impl<'a> Way<'a> {
+    /// Fixed to a carrier, of which it is known how it turns.
+    #[inline]
+    pub(crate) fn carried(core: &'a Core, carrier: &'a Motion, spin: Option<(Vec3, f32)>) -> Way<'a> {
+        let whirl = spin.map_or(0.0, |(_, spin)| spin * core.reach);
+        Way { core, carrier, local: None, whirl, spin }
+    }
+
+    /// Fixed to a carrier, where no more is asked than where it is; no point of it turns faster than `whirl`.
+    #[inline]
+    pub(crate) fn whirled(core: &'a Core, carrier: &'a Motion, whirl: f32) -> Way<'a> {
+        Way { core, carrier, local: None, whirl, spin: None }
+    }
+
+    /// The carrier's place as the tick begins.
+    pub(crate) fn place(&self) -> Vec3 {
+        self.carrier.from.at
+    }
+
+    /// How thick it is about its core.
+    pub(crate) fn radius(&self) -> f32 {
+        self.core.radius
+    }
+
+    /// The core at the start of the tick, seen from its carrier's place.
+    #[inline]
+    pub(crate) fn start(&self) -> Solid {
+        match (&self.core.form, self.local) {
+            // The most of them, without a way round.
+            (CoreForm::Line { from, to }, None) => {
+                let Placement { at, turn } = self.carrier.from;
+                let place = at - at;
+                Solid::Line { from: place + turn.rotate(*from), to: place + turn.rotate(*to) }
+            }
+            _ => self.at(0.0, self.place()),
+        }
+    }
+
+    /// Where the core is at `t`, seen from `origin`.
+    #[inline]
+    fn at(&self, t: f32, origin: Vec3) -> Solid {
+        let mut placement = self.carrier.at(t);
+        placement.at -= origin;
+        match self.local {
+            None => self.core.at(placement),
+            Some(local) => self.core.at(placement.with_inner(local.at(t))),
+        }
+    }
+
+    /// As [`at`](Self::at); `start` is the core at the start, as seen from the carrier's place.
+    #[inline]
+    fn later(&self, start: &Solid, t: f32, origin: Vec3) -> Solid {
+        if self.whirl > 0.0 {
+            return self.at(t, origin);
+        }
+        start.shifted(self.place() - origin + self.carrier.travel() * t)
+    }
+
+    /// As [`at`](Self::at), if it is a line.
+    #[inline]
+    pub(crate) fn line_at(&self, t: f32, origin: Vec3) -> Option<Line<f32>> {
+        match self.whirl > 0.0 {
+            true => self.at(t, origin).line(),
+            false => self.later(&self.start(), t, origin).line(),
+        }
+    }
+
+    /// How it moves, as far as a look at it asks.
+    #[inline]
+    fn mover(&self, origin: Vec3) -> Mover<f32> {
+        let (axis, spin) = self.spin.unwrap_or((Vec3::ZERO, -1.0));
+        Mover {
+            place: (self.place() - origin).into(),
+            travel: self.carrier.travel().into(),
+            axis: axis.into(),
+            spin,
+            whirl: self.whirl,
+            size: self.core.size,
+        }
+    }
+
+    /// The two, seen from the part's place, for touches no later than `until`.
+    #[inline]
+    pub(crate) fn beside(&self, part: &Way<'_>, until: f32) -> Two<f32> {
+        let origin = part.place();
+        Two {
+            hitbox: self.mover(origin),
+            part: part.mover(origin),
+            thick: self.core.radius + part.core.radius,
+            skin: self.skin(part),
+            until,
+        }
+    }
+
+    /// How near counts as touching.
+    #[inline]
+    fn skin(&self, other: &Way<'_>) -> f32 {
+        let (one, another) = (self.core.size, other.core.size);
+        let size = if one > another { one } else { another };
+        let skin = if size > 1.0 { SKIN * size } else { SKIN };
+        // What swings far in a tick comes nearer in many small steps: long arms would take millions of looks.
+        let swung = (self.whirl + other.whirl) * SWUNG;
+        if swung > skin { swung } else { skin }
+    }
 }
 
 /// The first touch of two hitboxes within a tick.
@@ -49,11 +157,9 @@ pub(crate) struct Impact {
 
 impl Swept {
     pub(crate) fn fixed(core: Core, carrier: Motion) -> Swept {
-        if !carrier.turns {
-            return Swept { core, carrier, local: None, whirl: 0.0, spin: None };
-        }
-        let spin = carrier.spin();
-        Swept { core, carrier, local: None, whirl: spin * core.reach, spin: Some((carrier.axis(), spin)) }
+        let spin = carrier.whirling();
+        let whirl = spin.map_or(0.0, |(_, spin)| spin * core.reach);
+        Swept { core, carrier, local: None, whirl, spin }
     }
 
     pub(crate) fn on_path(core: Core, local: Motion, carrier: Motion) -> Swept {
@@ -76,7 +182,7 @@ impl Swept {
 
     /// The core at the start of the tick, seen from its carrier's place.
     pub(crate) fn start(&self) -> Solid {
-        self.at(0.0, self.carrier.from.at)
+        self.way().start()
     }
 
     /// A box along the axes that holds the whole sweep, its middle and half of its edges; `start` is its core at the start, as
@@ -111,7 +217,17 @@ impl Swept {
     /// Whether a ball comes near where the core is as the tick begins, which is `start`, seen from its carrier's place: near enough to touch it
     /// anywhere on its way, of which `farthest` is the bound. The ball holds something all the while; it is seen in the world.
     pub(crate) fn comes_near(&self, start: &Solid, farthest: f32, middle: Vec3, radius: f32) -> bool {
-        let seen = middle - self.carrier.from.at;
+        self.within(start, middle, radius + farthest)
+    }
+
+    /// As [`comes_near`](Self::comes_near), for a ball that moves by `travel`.
+    pub(crate) fn may_reach(&self, start: &Solid, middle: Vec3, radius: f32, travel: Vec3) -> bool {
+        self.within(start, middle, radius + (self.carrier.travel() - travel).length() + self.whirl)
+    }
+
+    /// Whether the core, where it is as the tick begins, is as near to a point as this beyond its own radius.
+    fn within(&self, start: &Solid, point: Vec3, distance: f32) -> bool {
+        let seen = point - self.carrier.from.at;
         let (apart, about) = match start {
             Solid::Line { from, to } => {
                 let (along, out) = (*to - *from, seen - *from);
@@ -122,8 +238,7 @@ impl Swept {
             other => (seen - other.middle(), self.core.size),
         };
         // A little more than the skin, so that no pair is lost to rounding.
-        let near =
-            (radius + self.core.radius + about + farthest) * 1.002 + self.core.size * 0.002 + SKIN * 4.0;
+        let near = (distance + self.core.radius + about) * 1.002 + self.core.size * 0.002 + SKIN * 4.0;
         let square = apart.dot(apart);
         square <= near * near || square.is_nan()
     }
@@ -142,14 +257,16 @@ impl Swept {
         if square > 0.0 { square.sqrt() * 0.5 } else { 0.0 }
     }
 
+    /// As it is seen where it lies.
+    #[inline]
+    pub(crate) fn way(&self) -> Way<'_> {
+        let Swept { core, carrier, local, whirl, spin } = self;
+        Way { core, carrier, local: local.as_ref(), whirl: *whirl, spin: *spin }
+    }
+
     /// Where the core is at `t`, seen from `origin`.
     pub(crate) fn at(&self, t: f32, origin: Vec3) -> Solid {
-        let mut placement = self.carrier.at(t);
-        placement.at -= origin;
-        match &self.local {
-            None => self.core.at(placement),
-            Some(local) => self.core.at(placement.with_inner(local.at(t))),
-        }
+        self.way().at(t, origin)
     }
 
     /// The same at rest where it is at `t`.
@@ -206,43 +323,6 @@ impl Swept {
     pub(crate) fn closing_bound(&self, other: &Swept) -> f32 {
         (self.carrier.travel() - other.carrier.travel()).length() + self.whirl + other.whirl
     }
-
-    /// As [`at`](Self::at); `start` is the core at the start, as seen from the carrier's place.
-    #[inline]
-    fn later(&self, start: &Solid, t: f32, origin: Vec3) -> Solid {
-        if self.whirl > 0.0 {
-            return self.at(t, origin);
-        }
-        start.shifted(self.carrier.from.at - origin + self.carrier.travel() * t)
-    }
-
-    /// How fast points of the core, which is at `now` at `t`, move along `direction` by turning.
-    ///
-    /// A point at `r` from the place of a body that turns about `a` moves by `ω a × r`. Along a direction `d` that is
-    /// `ω (d × a) · r`, which changes no faster than the point itself goes round.
-    #[inline]
-    fn whirl_towards(&self, now: &Solid, direction: Vec3, t: f32, origin: Vec3) -> Whirl {
-        let Some((axis, spin)) = self.spin else {
-            return Whirl { now: self.whirl, last: self.whirl, most: self.whirl };
-        };
-        let across = direction.cross(axis);
-        let place = self.carrier.from.at - origin + self.carrier.travel() * t;
-        let farthest = now.extent(across) - across.dot(place);
-        let speed = |farthest: f32| if farthest > 0.0 { spin * farthest } else { 0.0 };
-        let last = speed(farthest + self.whirl * (1.0 - t));
-        let most = if last < self.whirl { last } else { self.whirl };
-        Whirl { now: speed(farthest), last, most }
-    }
-
-    /// How near counts as touching.
-    fn skin(&self, other: &Swept) -> f32 {
-        let (one, another) = (self.core.size, other.core.size);
-        let size = if one > another { one } else { another };
-        let skin = if size > 1.0 { SKIN * size } else { SKIN };
-        // What swings far in a tick comes nearer in many small steps: long arms would take millions of looks.
-        let swung = (self.whirl + other.whirl) * SWUNG;
-        if swung > skin { swung } else { skin }
-    }
 }
 
 pub(crate) fn smaller(one: Vec3, other: Vec3) -> Vec3 {
@@ -273,7 +353,7 @@ pub(crate) fn sweep(hitbox: &Swept, part: &Swept) -> Option<Impact> {
 ///
 /// Everything is seen from the part's place: near the target the numbers are small, and so is what rounding takes from them.
 pub(crate) fn sweep_from(hitbox: &Swept, part: &Swept, start: Solid, target: Solid) -> Option<Impact> {
-    sweep_counted(hitbox, part, start, target, 1.0).0
+    sweep_counted(&hitbox.way(), &part.way(), start, target, 1.0).0
 }
 
 /// As [`sweep_from`], for touches no later than `until`.
@@ -284,184 +364,46 @@ pub(crate) fn sweep_until(
     target: Solid,
     until: f32,
 ) -> Option<Impact> {
-    sweep_counted(hitbox, part, start, target, until).0
+    sweep_counted(&hitbox.way(), &part.way(), start, target, until).0
+}
+
+/// As [`sweep_from`], for ways that lie where they do.
+pub(crate) fn sweep_ways(hitbox: &Way<'_>, part: &Way<'_>, start: Solid, target: Solid) -> Option<Impact> {
+    sweep_counted(hitbox, part, start, target, 1.0).0
 }
 
 /// As [`sweep_from`], with the number of looks that it took.
 #[inline]
 fn sweep_counted(
-    hitbox: &Swept,
-    part: &Swept,
+    hitbox: &Way<'_>,
+    part: &Way<'_>,
     start: Solid,
     target: Solid,
     until: f32,
 ) -> (Option<Impact>, u32) {
-    let origin = part.carrier.from.at;
-    let advance = Advance {
-        origin,
-        hitbox,
-        part,
-        travel: hitbox.carrier.travel() - part.carrier.travel(),
-        thick: hitbox.core.radius + part.core.radius,
-        radius: part.core.radius,
-        skin: hitbox.skin(part),
-        until,
-    };
-    let mut looks = 1;
-    let mut step = advance.look(0.0, &start.shifted(hitbox.carrier.from.at - origin), &target);
+    let origin = part.place();
+    let two = hitbox.beside(part, until);
+    let (mut looks, mut t) = (1, 0.0);
+    let (mut here, mut there) = (start.shifted(hitbox.place() - origin), target);
     loop {
-        match step {
-            Step::Apart => return (None, looks),
-            Step::Touch(impact) => return (Some(impact), looks),
-            Step::Next(_) if looks >= MOST_LOOKS => return (None, looks),
-            Step::Next(t) => {
-                looks += 1;
-                let (now, target) = (hitbox.later(&start, t, origin), part.later(&target, t, origin));
-                step = advance.look(t, &now, &target);
-            }
+        let look = two.look(t, &here, &there);
+        if look.touch {
+            return (Some(impact(t, (&here, &there), part, &look)), looks);
         }
-    }
-}
-
-/// How fast two close in along a direction, in metres a tick: no faster than `most` in the rest of the tick, nor than what rises evenly from
-/// `now` to `last` at its end.
-#[derive(Clone, Copy)]
-struct Closing {
-    now: f32,
-    last: f32,
-    most: f32,
-}
-
-impl Closing {
-    /// Whether they may come nearer by `room` in what is `left` of the tick. Numbers that are none say no.
-    #[inline]
-    fn may_meet(self, room: f32, left: f32) -> bool {
-        self.most * left >= room && (self.now + self.last) * 0.5 * left >= room
-    }
-
-    /// The time that they need for `room` at least, where `left` is left of the tick; for two that may meet.
-    #[inline]
-    fn in_time(self, room: f32, left: f32) -> f32 {
-        let steady = room / self.most;
-        let rises = (self.last - self.now) / left;
-        let square = self.now * self.now + 2.0 * rises * room;
-        // The same root in two ways: neither takes near numbers from each other.
-        let evenly = match self.now > 0.0 {
-            true => 2.0 * room / (self.now + square.sqrt()),
-            false => (square.sqrt() - self.now) / rises,
-        };
-        if evenly > steady { evenly } else { steady }
-    }
-}
-
-/// What stays the same while two hitboxes are brought together.
-struct Advance<'a> {
-    origin: Vec3,
-    hitbox: &'a Swept,
-    part: &'a Swept,
-    travel: Vec3,
-    thick: f32,
-    radius: f32,
-    skin: f32,
-    /// Touches that come later are not looked for.
-    until: f32,
-}
-
-enum Step {
-    /// They do not touch in this tick.
-    Apart,
-    Touch(Impact),
-    /// They do not touch before this time.
-    Next(f32),
-}
-
-impl Advance<'_> {
-    /// How fast the two close in, seen from the world.
-    #[inline]
-    fn closing(&self, hitbox: &Solid, target: &Solid, away: Vec3, t: f32) -> Closing {
-        let one = self.hitbox.whirl_towards(hitbox, -away, t, self.origin);
-        let other = self.part.whirl_towards(target, away, t, self.origin);
-        let travel = -self.travel.dot(away);
-        let most = travel + one.most + other.most;
-        Closing { now: travel + one.now + other.now, last: travel + one.last + other.last, most }
-    }
-
-    /// How fast `other`, which is at `now` at `t`, closes in on `one`, seen by `one`, which turns; `away` leads from `other` to `one`, and `travel` is how
-    /// `other` moves past it.
-    ///
-    /// The plane between them turns with `one`, and the points of `one` then stay where they are. With `y` from the place of `one` to a point of
-    /// `other`, turned about `a` by `ω`, that point comes by `ω (a × n) · y` along `n` beside what it moves by itself.
-    #[inline]
-    fn closing_seen_by(
-        &self,
-        one: &Swept,
-        now: &Solid,
-        other: &Swept,
-        away: Vec3,
-        travel: Vec3,
-        t: f32,
-    ) -> Option<Closing> {
-        let (axis, spin) = one.spin?;
-        // What has no end comes by at any speed.
-        if let Solid::HalfSpace { .. } = now {
-            return None;
+        if look.apart || looks >= MOST_LOOKS {
+            return (None, looks);
         }
-        let across = axis.cross(away);
-        let place = one.carrier.from.at - self.origin + one.carrier.travel() * t;
-        let own = other.whirl_towards(now, away, t, self.origin);
-        let left = 1.0 - t;
-        let speed = travel.length() + other.whirl;
-        let reach = (now.middle() - place).length() + other.core.size + speed * left;
-        let farthest = now.extent(across) - across.dot(place);
-        let turning = if farthest > 0.0 { spin * farthest } else { 0.0 };
-        let first = travel.dot(away) + turning + own.now;
-        // What it moves by itself turns away from the plane, and is farther out later.
-        let rises = spin * (speed + spin * reach + speed) * left + own.last - own.now;
-        let most = speed + spin * reach;
-        Some(Closing { now: first, last: first + rises, most })
+        (looks, t) = (looks + 1, look.next);
+        (here, there) = (hitbox.later(&start, t, origin), part.later(&target, t, origin));
     }
+}
 
-    fn look(&self, t: f32, hitbox: &Solid, target: &Solid) -> Step {
-        let (near_hitbox, near_part) = nearest(hitbox, target);
-        let apart = near_hitbox - near_part;
-        let distance = apart.length();
-        let gap = distance - self.thick;
-        if gap > self.skin {
-            let away = apart / distance;
-            // To half a skin before they touch: what rounding takes from the direction must not lead past the touch.
-            let room = gap - self.skin * 0.5;
-            let left = 1.0 - t;
-            let closing = self.closing(hitbox, target, away, t);
-            if !closing.may_meet(room, left) {
-                return Step::Apart;
-            }
-            let mut time = closing.in_time(room, left);
-            // The plane between them may turn with the one that swings farther: that tells when the middle of a blade meets something small.
-            let seen = match self.hitbox.whirl >= self.part.whirl {
-                true => self.closing_seen_by(self.hitbox, target, self.part, away, -self.travel, t),
-                false => self.closing_seen_by(self.part, hitbox, self.hitbox, -away, self.travel, t),
-            };
-            if let Some(closing) = seen {
-                if !closing.may_meet(room, left) {
-                    return Step::Apart;
-                }
-                let other = closing.in_time(room, left);
-                time = if other > time { other } else { time };
-            }
-            let next = t + time;
-            // Not within the time that is asked for; a number that is none ends it as well.
-            if next > self.until || next.is_nan() {
-                return Step::Apart;
-            }
-            // A step too small to count in single precision is as near as can be told.
-            if next > t {
-                return Step::Next(next);
-            }
-        }
-        let normal = outward(apart, distance, hitbox, target);
-        let point = self.origin + near_part + normal * self.radius + 0.0;
-        Step::Touch(Impact { toi: t, point, normal: normal + 0.0 })
-    }
+/// Where two touch at `t`, which are seen from the part's place, as a look tells.
+#[inline]
+pub(crate) fn impact(t: f32, (hitbox, target): (&Solid, &Solid), part: &Way<'_>, look: &Look<f32>) -> Impact {
+    let normal = outward(look.away.into(), look.distance, hitbox, target);
+    let point = part.place() + Vec3::from(look.near_part) + normal * part.radius() + 0.0;
+    Impact { toi: t, point, normal: normal + 0.0 }
 }
 
 /// Out of the target. Where the cores overlap, away from the middle of the target; failing that, up.

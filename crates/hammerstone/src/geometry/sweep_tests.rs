@@ -1,8 +1,10 @@
 //! How many looks a sweep takes, over pairs as hostile as bounds allow.
 
 use super::*;
-use crate::geometry::{FARTHEST, Obstacle, Shape};
+use crate::geometry::number::Lanes;
+use crate::geometry::{Batch, FARTHEST, Obstacle, Pairs, Shape};
 use proptest::prelude::*;
+use proptest::strategy::ValueTree;
 use proptest::test_runner::RngSeed;
 
 fn power(power: f32) -> f32 {
@@ -64,9 +66,14 @@ fn arms() -> impl Strategy<Value = (Swept, Swept)> {
 
 /// A blade or a fist that swings about its bearer, who moves and turns; or a body that does.
 fn blade() -> impl Strategy<Value = Swept> {
+    blade_within(2.5)
+}
+
+/// One whose bearer stands no farther out than this.
+fn blade_within(far: f32) -> impl Strategy<Value = Swept> {
     let metres = |most: f32| [-most..most, -most..most, -most..most];
     let ends = (metres(2.0), metres(2.0), any::<bool>(), 0.05f32..0.5);
-    (ends, metres(2.5), metres(3.0), turn(), turn(), any::<bool>()).prop_map(
+    (ends, metres(far), metres(3.0), turn(), turn(), any::<bool>()).prop_map(
         |((from, to, ball, radius), at, way, (about, start), (axis, degrees), inner)| {
             let shape =
                 if ball { Shape::Sphere { at: from, radius } } else { Shape::Capsule { from, to, radius } };
@@ -123,7 +130,57 @@ fn gap(one: &Swept, other: &Swept, t: f32) -> f32 {
 }
 
 fn looks(one: &Swept, other: &Swept) -> u32 {
-    sweep_counted(one, other, one.start(), other.start(), 1.0).1
+    counted(one, other).1
+}
+
+fn counted(one: &Swept, other: &Swept) -> (Option<Impact>, u32) {
+    sweep_counted(&one.way(), &other.way(), one.start(), other.start(), 1.0)
+}
+
+/// Pairs to be looked at side by side, and what comes of each.
+struct Side<'a> {
+    pairs: &'a [(Swept, Swept)],
+    met: Vec<Option<Impact>>,
+}
+
+impl Pairs for Side<'_> {
+    type Tag = usize;
+
+    fn lines(&self, tag: usize, t: f32, _: f32) -> Option<[Line<f32>; 2]> {
+        let (one, other) = &self.pairs[tag];
+        let origin = other.carrier.from.at;
+        Some([one.way().line_at(t, origin)?, other.way().line_at(t, origin)?])
+    }
+
+    fn found(&mut self, tag: usize, t: f32, [one, other]: [Line<f32>; 2], look: &Look<f32>) {
+        assert!(self.met[tag].is_none(), "pair {tag} touches twice");
+        self.met[tag] = Some(impact(t, (&one.into(), &other.into()), &self.pairs[tag].1.way(), look));
+    }
+}
+
+/// What comes of pairs of lines in so many lanes.
+fn side_by_side<N: Lanes>(pairs: &[(Swept, Swept)]) -> Vec<Option<Impact>> {
+    let mut side = Side { pairs, met: vec![None; pairs.len()] };
+    let mut batch = Batch::<N, usize>::default();
+    for (tag, (one, other)) in pairs.iter().enumerate() {
+        let lines = side.lines(tag, 0.0, 0.0).expect("both are lines");
+        batch.add(&mut side, tag, &one.way().beside(&other.way(), 1.0), &lines);
+    }
+    batch.finish(&mut side);
+    side.met
+}
+
+/// All bits of a touch.
+fn bits(impact: &Option<Impact>) -> Option<[u32; 7]> {
+    let Impact { toi, point, normal } = (*impact)?;
+    let numbers = [toi, point.x, point.y, point.z, normal.x, normal.y, normal.z];
+    Some(numbers.map(f32::to_bits))
+}
+
+/// Two lines: near each other, as large as may be, or arms of any length.
+fn lines() -> impl Strategy<Value = (Swept, Swept)> {
+    prop_oneof![3 => (blade(), blade()), 5 => (blade_within(0.5), blade_within(1.0)), 1 => (swept(), swept()), 1 => arms()]
+        .prop_filter("both are lines", |(one, other)| one.start().line().and(other.start().line()).is_some())
 }
 
 /// Far below the limit, which is a last defence only.
@@ -134,7 +191,7 @@ const NATURAL: u32 = 25_000;
 fn touch_as_said(one: &Swept, other: &Swept) -> Result<(), TestCaseError> {
     let impact = sweep(one, other);
     let until = impact.map_or(1.0, |impact| impact.toi);
-    let skin = one.skin(other);
+    let skin = one.way().skin(&other.way());
     if impact.is_some() {
         let apart = gap(one, other, until);
         prop_assert!(apart <= skin + 1.0e-5, "{apart} m apart at {until}");
@@ -162,6 +219,35 @@ proptest! {
 }
 
 proptest! {
+    #![proptest_config(cases(1_000))]
+
+    /// In four lanes and in eight, as many as there are: each pair has the bits that it has by itself.
+    #[test]
+    fn pairs_side_by_side_meet_as_by_themselves(pairs in proptest::collection::vec(lines(), 1..40)) {
+        let alone: Vec<_> = pairs.iter().map(|(one, other)| bits(&sweep(one, other))).collect();
+        for met in [side_by_side::<wide::f32x4>(&pairs), side_by_side::<wide::f32x8>(&pairs)] {
+            prop_assert_eq!(met.iter().map(bits).collect::<Vec<_>>(), alone.clone());
+        }
+    }
+}
+
+/// What the law above looks at has touches of every sort: none, at once, and after several looks.
+#[test]
+fn pairs_side_by_side_meet_early_and_late() {
+    let mut runner = proptest::test_runner::TestRunner::deterministic();
+    let (mut never, mut at_once, mut late) = (0, 0, 0);
+    for _ in 0..1_000 {
+        let (one, other) = lines().new_tree(&mut runner).expect("a pair").current();
+        match counted(&one, &other) {
+            (None, _) => never += 1,
+            (Some(Impact { toi: 0.0, .. }), _) => at_once += 1,
+            (Some(_), looks) => late += u32::from(looks > 2),
+        }
+    }
+    assert!(never > 100 && at_once > 20 && late > 20, "{never}, {at_once}, {late}");
+}
+
+proptest! {
     #![proptest_config(cases(3_000))]
 
     #[test]
@@ -178,6 +264,17 @@ proptest! {
     #[test]
     fn blades_touch_when_they_are_said_to((one, other) in (blade(), met())) {
         touch_as_said(&one, &other)?;
+    }
+
+    /// What is left out before any look never touches.
+    #[test]
+    fn parts_that_touch_were_near((one, other) in lines()) {
+        let spin = other.carrier.whirling().map_or(0.0, |(_, spin)| spin);
+        let middle = other.carrier.from.apply(other.core.middle);
+        let size = other.core.size + spin * other.core.middle.length();
+        if other.local.is_none() && sweep(&one, &other).is_some() {
+            prop_assert!(one.may_reach(&one.start(), middle, size, other.carrier.travel()));
+        }
     }
 
     /// What the nearest points are said to be lies on the two, so that no distance is too small and no hit is invented.
@@ -227,7 +324,7 @@ fn a_touch_takes_few_looks() {
     let (mut touches, mut late, mut apart) = (0, [0; 2], [0; 2]);
     for (i, [blade, _]) in pairs.iter().enumerate() {
         for (_, [_, body]) in pairs.iter().enumerate().filter(|(j, _)| *j != i) {
-            let (impact, looks) = sweep_counted(blade, body, blade.start(), body.start(), 1.0);
+            let (impact, looks) = counted(blade, body);
             let count = match impact {
                 Some(impact) if impact.toi == 0.0 => {
                     touches += 1;
