@@ -83,8 +83,8 @@ impl AllSteps {
     }
 
     /// So many blows by the library, and as many by hand; gives whether both come to the same.
-    pub fn library(&mut self, times: usize) -> i64 {
-        self.fight.amounts_again(self.odo, self.maul, self.stone, times)
+    pub fn library(&mut self, times: usize, with_ledger: bool) -> i64 {
+        self.fight.amounts_again(self.odo, self.maul, self.stone, (times, with_ledger))
     }
 
     /// The same by hand. The rolls are the same work, not the same numbers: the sums are held against each other over many starts.

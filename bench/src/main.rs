@@ -189,11 +189,12 @@ fn memory(effort: &Effort) {
 }
 
 fn amounts(effort: &Effort) {
-    let (library, by_hand) = all_steps(effort);
+    let [library, with_ledger, by_hand] = all_steps(effort);
     println!(
         "| one blow through all damage steps ({library:.0} ns) ÷ the same arithmetic by hand ({by_hand:.0} ns) | 3 | 1.5 | {:.2} |",
         library / by_hand
     );
+    println!("| the same with a ledger ({with_ledger:.0} ns) | | | {:.2} |", with_ledger / by_hand);
     println!("| a pulse of damage, ns | | | {:.0} |", pulse(effort.crowd));
 }
 
@@ -428,26 +429,30 @@ fn crowd_restore(fight: &mut Encounter, saved: &Saved) {
     fight.restore(saved).expect("the state is of this ruleset");
 }
 
-/// One blow through every step of the amount, without a ledger, beside the same arithmetic by hand: nanoseconds of both.
-fn all_steps(effort: &Effort) -> (f64, f64) {
+/// One blow through every step of the amount, without a ledger and with one, beside the same arithmetic by hand: nanoseconds of each.
+fn all_steps(effort: &Effort) -> [f64; 3] {
     let times = 2 * effort.crowd;
     let mut steps = AllSteps::new();
+    let mut with_ledger = AllSteps::new();
     let by_hand = AllSteps::new();
     // The rolls differ; over many starts both come to about the same, or the work is not the same.
-    let (one, other) = (steps.library(1), by_hand.by_hand(times) / times as i64);
+    let (one, other) = (steps.library(1, false), by_hand.by_hand(times) / times as i64);
     assert!((one - other).abs() < 40, "{one} and {other}");
     let measured = interleaved(
         3 * effort.rounds,
         &mut [
             &mut || {
-                black_box(steps.library(times));
+                black_box(steps.library(times, false));
+            },
+            &mut || {
+                black_box(with_ledger.library(times, true));
             },
             &mut || {
                 black_box(by_hand.by_hand(times));
             },
         ],
     );
-    (measured[0] * 1e9 / times as f64, measured[1] * 1e9 / times as f64)
+    [0, 1, 2].map(|which| measured[which] * 1e9 / times as f64)
 }
 
 /// Nanoseconds that a pulse of damage costs: a tick in which each of many statuses pulses, less one in which none does.

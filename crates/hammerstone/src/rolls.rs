@@ -29,23 +29,34 @@ pub(crate) struct Occasion {
 }
 
 impl Occasion {
-    /// 64 even bits. Each part is folded in by the finishing step of SplitMix64
+    /// What its rolls have in common. Each part is folded in by the finishing step of SplitMix64
     /// (Steele, Lea and Flood, "Fast splittable pseudorandom number generators", 2014).
-    pub(crate) fn bits(&self, seed: u64, damage_type: u64, purpose: Purpose) -> u64 {
-        let parts =
-            [self.attacker, self.via, self.start, self.target, self.ordinal, damage_type, purpose as u64];
-        parts.iter().fold(mix(seed), |so_far, &part| fold(so_far, part))
+    pub(crate) fn drawn(&self, seed: u64) -> Drawn {
+        let parts = [self.attacker, self.via, self.start, self.target, self.ordinal];
+        Drawn(parts.iter().fold(mix(seed), |so_far, &part| fold(so_far, part)))
     }
 
-    /// A whole number from `low` to `high`, both included, each equally likely
-    /// to within one part in 2^64 / (high − low).
+    /// As [`Drawn::whole`].
     pub(crate) fn whole(&self, seed: u64, damage_type: u64, purpose: Purpose, low: i64, high: i64) -> i64 {
-        let span = (high as i128 - low as i128 + 1) as u128;
-        (low as i128 + ((self.bits(seed, damage_type, purpose) as u128 * span) >> 64) as i128) as i64
+        self.drawn(seed).whole(damage_type, purpose, low, high)
     }
 }
 
-/// One step of the folding of [`Occasion::bits`].
+/// An occasion under a seed: all that its rolls have in common.
+#[derive(Clone, Copy, Debug)]
+pub(crate) struct Drawn(u64);
+
+impl Drawn {
+    /// A whole number from `low` to `high`, both included, each equally likely
+    /// to within one part in 2^64 / (high − low).
+    pub(crate) fn whole(self, damage_type: u64, purpose: Purpose, low: i64, high: i64) -> i64 {
+        let bits = fold(fold(self.0, damage_type), purpose as u64);
+        let span = (high as i128 - low as i128 + 1) as u128;
+        (low as i128 + ((bits as u128 * span) >> 64) as i128) as i64
+    }
+}
+
+/// One step of the folding of [`Occasion::drawn`].
 pub(crate) fn fold(so_far: u64, part: u64) -> u64 {
     mix(so_far ^ mix(part))
 }

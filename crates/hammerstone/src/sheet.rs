@@ -77,6 +77,10 @@ fn stat_base(rules: &Rules, template: TemplateId, stat: StatId) -> Fixed {
 /// What the stat of the combatant in `slot` comes to.
 pub(crate) fn stat<'a>(rules: &Rules, bearers: impl Into<Bearers<'a>>, slot: usize, stat: StatId) -> Fixed {
     let bearers = bearers.into();
+    let base = stat_base(rules, bearers.combatants.template[slot], stat);
+    if !rules.uses.stats[stat.index()] && bearers.combatants.host_changes.is_empty(slot) {
+        return base;
+    }
     let mut sum = Sum::NONE;
     // The lists give the latest first, and the latest pin holds; the host's comes over those of statuses.
     let (mut pin, mut host_pin) = (None, None);
@@ -86,7 +90,7 @@ pub(crate) fn stat<'a>(rules: &Rules, bearers: impl Into<Bearers<'a>>, slot: usi
         _ => sum.take(by),
     });
     sum.pin = host_pin.or(pin);
-    sum.of(stat_base(rules, bearers.combatants.template[slot], stat))
+    sum.of(base)
 }
 
 /// The stat with everything that makes it what it is.

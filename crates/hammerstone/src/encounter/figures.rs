@@ -14,16 +14,24 @@ impl Encounter {
         tick::detect_only(&mut self.work(&mut ()))
     }
 
-    /// Works out the amounts of one blow so many times over, and gives their sum. Changes nothing; only for measuring.
+    /// Works out the amounts of one blow so many times over, with a ledger or without, and gives their sum. Changes nothing; only for measuring.
     pub fn amounts_again(
         &mut self,
         attacker: CombatantId,
         attack: AttackId,
         target: CombatantId,
-        times: usize,
+        (times, with_ledger): (usize, bool),
     ) -> i64 {
         let Encounter { rules, state, rooms, .. } = self;
-        resolve::work_out_again(rules, state, &mut rooms.blows, attacker, attack, target, times)
+        resolve::work_out_again(
+            rules,
+            state,
+            &mut rooms.blows,
+            attacker,
+            attack,
+            target,
+            (times, with_ledger),
+        )
     }
 
     /// Lets the facts of the last tick be heard once more, so many times over. What hooks order is dropped; only for measuring.

@@ -384,7 +384,7 @@ fn blow_of(
         back: state.past.of(swing.id),
         speed: Some(candidate.speed),
         dealer,
-        occasion: Some(occasion),
+        occasion: Some(occasion.drawn(state.seed)),
         absolute: attack.absolute,
         ..AmountContext::plain(candidate.target, swing.attacker, Via::Attack(swing.attack))
     }

@@ -77,7 +77,7 @@ fn foreseen(
         charge: authored.charge.map(|charge| if luck == Luck::Most { charge.full } else { Fixed::ONE }),
         way: Some((at(own), at(slot))),
         dealer: StatsOf::of(state, Some(attacker)),
-        occasion: Some(occasion),
+        occasion: Some(occasion.drawn(state.seed)),
         absolute: authored.absolute,
         luck,
         ..AmountContext::plain(target, Some(attacker), Via::Attack(attack))
@@ -131,8 +131,9 @@ pub(crate) fn work_out_again(
     attacker: CombatantId,
     attack: AttackId,
     target: CombatantId,
-    times: usize,
+    (times, with_ledger): (usize, bool),
 ) -> i64 {
+    let mut ledger = Vec::new();
     let ground = Ground::new(ruleset, state, &[]);
     let mut sum = 0;
     for _ in 0..times {
@@ -146,7 +147,12 @@ pub(crate) fn work_out_again(
             let on_the_way = OnTheWay { running: &mut running, tally, echoes, budget, cause };
             let start = Start::Rolled(damage.low, damage.high);
             let deaf = &mut ();
-            sum += one_damage_type(&ground, &blow, damage.damage_type, start, on_the_way, deaf, &mut ()).0;
+            let damage_type = damage.damage_type;
+            ledger.clear();
+            sum += match with_ledger {
+                true => one_damage_type(&ground, &blow, damage_type, start, on_the_way, deaf, &mut ledger).0,
+                false => one_damage_type(&ground, &blow, damage_type, start, on_the_way, deaf, &mut ()).0,
+            };
         }
     }
     sum

@@ -8,7 +8,7 @@ use crate::Fixed;
 use crate::event::{Cause, Echo, LedgerLine, LedgerStep, Note, Via};
 use crate::hooks::{Amendment, Host};
 use crate::ids::*;
-use crate::rolls::{Occasion, Purpose};
+use crate::rolls::{Drawn, Purpose};
 use crate::ruleset::{Amount, Attack, Chance, Modifier, Rules, Ruleset, Step};
 use crate::sheet::StatsOf;
 use crate::state::State;
@@ -36,7 +36,7 @@ pub(crate) struct AmountContext {
     pub(crate) speed: Option<f32>,
     /// Whose stats and changes count on the side of the attacker.
     pub(crate) dealer: StatsOf,
-    pub(crate) occasion: Option<Occasion>,
+    pub(crate) occasion: Option<Drawn>,
     /// Chance and multiplier, if the blow is critical.
     pub(crate) critical: Option<(Fixed, Fixed)>,
     pub(crate) absolute: bool,
@@ -206,7 +206,7 @@ pub(super) fn critical(ground: &Ground<'_>, blow: &AmountContext) -> Option<(Fix
         (Luck::Most, _) => true,
         (Luck::Next, Some(occasion)) => {
             let most = Fixed::ONE.to_raw() - 1;
-            occasion.whole(state.seed, 0, Purpose::Critical, 0, most) < chance.to_raw()
+            occasion.whole(0, Purpose::Critical, 0, most) < chance.to_raw()
         }
         _ => chance == Fixed::ONE,
     };
@@ -217,10 +217,11 @@ impl<S: Sink> Account<'_, S> {
     /// The amount of damage in whole points, after all steps. Below 0 it is absorbed: it heals. Steps that have nothing to look at
     /// leave no line. What is absorbed takes no further step but limits and rounding.
     pub(super) fn of_damage(mut self, start: Start<'_>) -> i64 {
-        for (place, &step) in self.ground.rules.steps.iter().enumerate() {
-            if self.blow.skips != 0 && self.blow.skips >> place & 1 == 1 {
-                continue;
-            }
+        let rules = self.ground.rules;
+        let taken = self.damage_type.map_or(u64::MAX, |of| rules.steps_taken.by(self.blow.via, of));
+        let mut left = taken & !self.blow.skips;
+        while let Some(&step) = rules.steps.get(left.trailing_zeros() as usize) {
+            left &= left - 1;
             if self.amount >= Fixed::ZERO || matches!(step, Step::Limits | Step::Rounding) {
                 self.take(step, start);
             }

@@ -143,9 +143,7 @@ impl<S: Sink> Account<'_, S> {
         };
         match (self.blow.luck, self.blow.occasion) {
             (Luck::Most, _) => high,
-            (Luck::Next, Some(occasion)) => {
-                occasion.whole(self.ground.state.seed, damage_type, purpose, low, high)
-            }
+            (Luck::Next, Some(occasion)) => occasion.whole(damage_type, purpose, low, high),
             _ => low,
         }
     }
@@ -311,8 +309,7 @@ impl<S: Sink> Account<'_, S> {
     fn armour(&mut self, line: LedgerStep) {
         let (rules, state, slot) = (self.ground.rules, self.ground.state, self.slot());
         let armour = &rules.armour;
-        let good = armour.damage_types.is_empty()
-            || self.damage_type.is_some_and(|damage_type| armour.damage_types.contains(&damage_type));
+        let good = self.damage_type.is_some_and(|damage_type| armour.is_good_against(damage_type));
         let worn = |stat| Some(sheet::stat(rules, state, slot, stat)).filter(|&value| value > Fixed::ZERO);
         if let Some(stat) = armour.flat.filter(|_| good)
             && let Some(value) = worn(stat)
@@ -371,13 +368,16 @@ impl<S: Sink> Account<'_, S> {
         let template = self.ground.state.combatants.template[self.slot()];
         self.limit(line, LimitOf::Template(template), rules.template(template).limits_taken);
         if rules.uses.limits_taken {
-            let mut borne: Vec<(ApplicationId, StatusId)> = { self.ground.state.running_on(self.slot()) }
-                .filter(|application| rules.status(application.status).limits_taken.is_some())
-                .map(|application| (application.id, application.status))
-                .collect();
-            borne.sort_unstable();
-            for (_, status) in borne {
-                self.limit(line, LimitOf::Status(status), rules.status(status).limits_taken);
+            let (mut last, slot, state) = (None, self.slot(), self.ground.state);
+            let limits = |id: StatusId| rules.status(id).limits_taken;
+            let next = |last| {
+                let borne = state.running_on(slot).filter(|a| limits(a.status).is_some());
+                borne.map(|a| (a.id, a.status)).filter(|&(id, _)| Some(id) > last).min()
+            };
+            // In the order of applying.
+            while let Some((id, status)) = next(last) {
+                last = Some(id);
+                self.limit(line, LimitOf::Status(status), limits(status));
             }
         }
     }

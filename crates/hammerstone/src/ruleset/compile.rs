@@ -5,6 +5,7 @@ use std::ops::Deref;
 
 use glam::Vec3;
 
+use super::steps_taken::StepsTaken;
 use super::*;
 use crate::checksum::checksum;
 use crate::geometry::{Core, Placement, Pose, Shape};
@@ -27,6 +28,7 @@ pub(crate) struct Rules {
     relations: Vec<Relation>,
     spot_poses: Vec<Pose>,
     pub(crate) uses: Uses,
+    pub(crate) steps_taken: StepsTaken,
     /// For each topic the rules that hear it, in the order in which they do.
     pub(crate) rules_by_topic: Vec<Vec<RuleId>>,
     /// By filter and topic, whether facts of that may fit.
@@ -421,6 +423,7 @@ impl Rules {
         for (place, (_, topic)) in remembered.iter().enumerate() {
             remembers[topic.index()] = Some(place as u16);
         }
+        let uses = Uses::of(&def);
         Rules {
             attack_plans: attack_plans(&def, &ids),
             template_plans: def.templates.iter().map(|t| TemplatePlan::of(t, def.up as usize)).collect(),
@@ -428,7 +431,8 @@ impl Rules {
             damage_type_keys: keys(&mut def.damage_types.iter()),
             relations: relations(&def),
             spot_poses: def.spots.iter().map(|spot| spot.pose.settled().unwrap_or(spot.pose)).collect(),
-            uses: Uses::of(&def),
+            steps_taken: StepsTaken::of(&def, &uses),
+            uses,
             rules_by_topic: rules_by_topic(&def, &heard, topics.count()),
             filters_by_topic: filters_by_topic(&def, &topics),
             gauge_thresholds: def.gauges.iter().map(|gauge| highest_first(&gauge.thresholds)).collect(),
@@ -440,6 +444,12 @@ impl Rules {
             places: places_of_names(&def),
             def,
         }
+    }
+
+    /// Every amount takes every step.
+    #[cfg(feature = "audit")]
+    pub(super) fn take_all_steps(&mut self) {
+        self.steps_taken.take_all();
     }
 
     /// What was defined.

@@ -11,6 +11,7 @@ mod question;
 mod read;
 #[cfg(feature = "serde")]
 mod renumber;
+mod steps_taken;
 mod timing;
 mod validate;
 
@@ -51,6 +52,15 @@ pub(crate) use validate::{Check, LONGEST};
 pub struct Ruleset(Arc<Rules>);
 
 impl Ruleset {
+    /// The same, where every amount takes every step, also those for which there is nothing in it; for holding the two against each other.
+    #[cfg(feature = "audit")]
+    #[doc(hidden)]
+    pub fn taking_all_steps(&self) -> Ruleset {
+        let mut rules = (*self.0).clone();
+        rules.take_all_steps();
+        Ruleset(Arc::new(rules))
+    }
+
     /// Starts an empty ruleset in which one second has `rate` ticks.
     ///
     /// ```

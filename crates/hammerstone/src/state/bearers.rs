@@ -21,11 +21,10 @@ impl<'a> Bearers<'a> {
     pub(crate) fn statuses_on(self, who: CombatantId) -> impl Iterator<Item = StatusAt> + use<'a> {
         // Also for one who is being removed, whose statuses are about to end.
         let here = self.combatants.has_place(who);
-        let ids = here.then(|| self.combatants.statuses_of.iter(who.slot()));
         let place_of = move |id: &ApplicationId| {
             self.applications.binary_search_by_key(id, |a| a.id).ok().map(StatusAt::new)
         };
-        ids.into_iter().flatten().filter_map(place_of)
+        self.combatants.statuses_of.iter_if(who.slot(), here).filter_map(place_of)
     }
 
     /// The statuses that run on the combatant in `slot`, the latest first.

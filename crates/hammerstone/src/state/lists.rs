@@ -69,6 +69,11 @@ impl<T: Copy> Lists<T> {
         self.items.items(self.head(slot))
     }
 
+    /// The same if `here`, else none.
+    pub(crate) fn iter_if(&self, slot: usize, here: bool) -> impl Iterator<Item = &T> {
+        self.items.items(if here { self.head(slot) } else { Chain::default() })
+    }
+
     pub(crate) fn is_empty(&self, slot: usize) -> bool {
         self.head(slot).is_empty()
     }

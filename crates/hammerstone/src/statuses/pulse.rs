@@ -55,7 +55,7 @@ pub(crate) fn pulse(work: &mut Work<'_>, index: StatusAt) {
         team: team.or(work.state.team_of(source)),
         dealer: StatsOf::of(work.state, source),
         strength: Some((strength, stacks)),
-        occasion: Some(occasion),
+        occasion: Some(occasion.drawn(work.state.seed)),
         absolute: pulse.absolute,
         ..AmountContext::plain(subject, source, Via::Status(status))
     };

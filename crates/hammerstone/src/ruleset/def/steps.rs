@@ -193,6 +193,14 @@ pub struct Armour {
     pub damage_types: Vec<DamageTypeId>,
 }
 
+impl Armour {
+    /// Whether there is any against a damage type.
+    pub(crate) fn is_good_against(&self, damage_type: DamageTypeId) -> bool {
+        let any = self.flat.is_some() || self.curve.is_some();
+        any && (self.damage_types.is_empty() || self.damage_types.contains(&damage_type))
+    }
+}
+
 /// What becomes of healing beyond the maximum: a share of it goes into a shield.
 #[doc(alias("excess healing"))]
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]

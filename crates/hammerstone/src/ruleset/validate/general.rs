@@ -127,6 +127,7 @@ impl Check {
             ("filters", rules.filters.len(), MOST_OF_FLOW),
             ("pools", rules.pools.len(), MOST_OF_FLOW),
             ("own steps", rules.own_steps.len(), MOST_ENTRIES),
+            ("steps", rules.steps.len(), 63),
             ("reasons", rules.reasons.len(), MOST_ENTRIES),
             ("outcomes", rules.outcomes.len(), MOST_ENTRIES),
             ("spots", rules.spots.len(), MOST_ENTRIES),
