@@ -6,4 +6,4 @@ mod playback;
 
 pub use frames::{Came, Figure, Frame, Hitbox, Touched};
 pub use lanes::{Bore, GaugeLine, Lane, Lanes, Moment, Sort, Swung, TimelineMark};
-pub use playback::{Playback, PlaybackFrame, Solid};
+pub use playback::Playback;

@@ -14,31 +14,90 @@ use crate::Came;
 /// How many numbers a playback holds before it keeps only every other frame.
 const MOST: usize = 300_000;
 
-/// A shape in whole centimetres in the world: a ball is its middle and radius, a rod its ends and radius, a box its middle and three
-/// half-axes, a triangle its corners; 4, 7, 12 or 9 numbers.
-#[derive(Clone, PartialEq, Eq, Debug)]
-pub struct Solid(pub Vec<i64>);
+/// Shapes in whole centimetres: a ball is its middle and radius, a rod its ends and radius, a box its middle and three half-axes, a triangle its
+/// corners; 4, 7, 12 or 9 numbers. All numbers in a row, and where each shape ends.
+#[derive(Clone, PartialEq, Eq, Debug, Default)]
+struct Solids {
+    numbers: Vec<i64>,
+    ends: Vec<usize>,
+}
+
+impl Solids {
+    fn clear(&mut self) {
+        self.numbers.clear();
+        self.ends.clear();
+    }
+
+    fn push(&mut self, numbers: impl IntoIterator<Item = f32>) {
+        self.numbers.extend(numbers.into_iter().map(centimetres));
+        self.ends.push(self.numbers.len());
+    }
+
+    /// A shape as it is seen from a place.
+    fn add(&mut self, shape: &Shape, from: [f32; 3]) {
+        let seen = |at: [f32; 3]| [at[0] - from[0], at[1] - from[1], at[2] - from[2]];
+        match *shape {
+            Shape::Sphere { at, radius } => self.push(seen(at).into_iter().chain([radius])),
+            Shape::Capsule { from, to, radius } => {
+                self.push(seen(from).into_iter().chain(seen(to)).chain([radius]));
+            }
+            Shape::Box { pose, half } => {
+                let axes = half.into_iter().enumerate().flat_map(|(axis, half)| {
+                    let mut unit = [0.0; 3];
+                    unit[axis] = 1.0;
+                    pose.direction(unit).map(|along| along * half)
+                });
+                self.push(seen(pose.at).into_iter().chain(axes));
+            }
+        }
+    }
+
+    /// Planes have no end, and are left out.
+    fn add_obstacle(&mut self, obstacle: &Obstacle) {
+        match *obstacle {
+            Obstacle::Box { pose, half } => self.add(&Shape::Box { pose, half }, [0.0; 3]),
+            Obstacle::Sphere { at, radius } => self.add(&Shape::Sphere { at, radius }, [0.0; 3]),
+            Obstacle::Capsule { from, to, radius } => {
+                self.add(&Shape::Capsule { from, to, radius }, [0.0; 3]);
+            }
+            Obstacle::HalfSpace { .. } => {}
+        }
+    }
+
+    /// Each shape.
+    fn each(&self) -> impl Iterator<Item = &[i64]> {
+        let begins = std::iter::once(0).chain(self.ends.iter().copied());
+        begins.zip(&self.ends).map(|(begin, &end)| &self.numbers[begin..end])
+    }
+}
 
 /// One combatant in a frame.
-#[derive(Clone, PartialEq, Eq, Debug)]
+#[derive(Clone, PartialEq, Eq, Debug, Default)]
 struct Pictured {
     stands: bool,
     health: (i64, i64),
     at: [i64; 3],
     /// Seen from where it stands, so that they stay the same while it walks straight.
-    parts: Vec<Solid>,
+    parts: Solids,
 }
 
-/// One kept frame.
-#[derive(Clone, PartialEq, Eq, Debug)]
-pub struct PlaybackFrame {
+/// How all combatants stand after some frames, by the number of each.
+type Figures = Vec<Option<Pictured>>;
+
+/// One kept frame: what is other than in the kept frame before it.
+#[derive(Clone, Debug)]
+struct Frame {
     tick: u32,
-    figures: BTreeMap<usize, Pictured>,
-    /// Open hitboxes: the side, where they began the tick, and where they ended it.
-    hitboxes: Vec<(usize, Solid, Solid)>,
+    /// Combatants of which anything changed since then, also if it changed back; none for one that is gone.
+    changed: Vec<(usize, Option<Pictured>)>,
+    /// Open hitboxes: the side of each; where they began the tick, and where they ended it.
+    sides: Vec<usize>,
+    began: Solids,
+    ended: Solids,
     /// Where hitboxes met parts: the place, and what came of it.
     touches: Vec<([i64; 3], Came)>,
-    obstacles: Vec<Solid>,
+    /// All obstacles, if they are others than in the frame before.
+    obstacles: Option<Solids>,
 }
 
 /// No page has more triangles of a level than this.
@@ -55,9 +114,16 @@ pub struct Playback {
     names: Vec<(String, usize)>,
     by_name: BTreeMap<String, usize>,
     /// What never moves; none before the first frame.
-    level: Option<Vec<Solid>>,
-    frames: Vec<PlaybackFrame>,
+    level: Option<Solids>,
+    frames: Vec<Frame>,
     weight: usize,
+    /// How all stand after the last kept frame, and the obstacles of it.
+    figures: Figures,
+    obstacles: Option<Solids>,
+    /// The number of the combatant in each slot.
+    known: Vec<Option<(CombatantId, usize)>>,
+    /// One combatant at hand.
+    at_hand: Pictured,
 }
 
 impl Playback {
@@ -73,6 +139,23 @@ impl Playback {
         self.by_name.insert(name.to_owned(), self.names.len());
         self.names.push((name.to_owned(), side));
         self.names.len() - 1
+    }
+
+    /// The number of a combatant of this name.
+    fn place_of(&mut self, who: CombatantId, name: &str, side: impl FnOnce() -> usize) -> usize {
+        let known = self.known.get(who.slot()).copied().flatten();
+        if let Some((of, place)) = known
+            && of == who
+            && self.names[place].0 == name
+        {
+            return place;
+        }
+        let place = self.place(name, side());
+        if self.known.len() <= who.slot() {
+            self.known.resize(who.slot() + 1, None);
+        }
+        self.known[who.slot()] = Some((who, place));
+        place
     }
 
     /// How many ticks lie between two frames.
@@ -103,118 +186,131 @@ impl Record for Playback {
         let (scene, rules, names, facts) = (tick.scene(), tick.rules, tick.names, &tick.facts);
         let view = scene.view();
         self.up = Some(rules.up());
-        let mut figures = BTreeMap::new();
+        let mut present = vec![false; self.names.len()];
+        let mut changed: Vec<(usize, Option<Pictured>)> = Vec::new();
         for who in view.combatants() {
             let stands = view.life(who) == Life::Standing;
             let here = stands || view.life(who) == Life::Dead;
             let Some((_, pose)) = scene.way(who).filter(|_| here) else { continue };
-            let side = view.team(who).map_or(0, |team| team.index());
-            let pictured = Pictured {
-                stands,
-                health: view.health(who).unwrap_or_default(),
-                at: pose.at.map(centimetres),
-                parts: scene.parts(who).map(|part| solid(&part.moving.at(1.0), pose.at)).collect(),
+            let at_hand = &mut self.at_hand;
+            at_hand.parts.clear();
+            scene.parts(who).for_each(|part| at_hand.parts.add(&part.moving.at(1.0), pose.at));
+            at_hand.stands = stands;
+            at_hand.health = view.health(who).unwrap_or_default();
+            at_hand.at = pose.at.map(centimetres);
+            let place = self.place_of(who, names.of(who), || view.team(who).map_or(0, |team| team.index()));
+            if place >= present.len() {
+                present.resize(place + 1, false);
+            }
+            // Of two of one name the last is told.
+            let before = match present[place] {
+                true => changed.iter().rposition(|(of, _)| *of == place),
+                false => None,
             };
-            figures.insert(self.place(names.of(who), side), pictured);
+            present[place] = true;
+            if let Some(before) = before {
+                changed.remove(before);
+            }
+            if self.figures.get(place).and_then(Option::as_ref) != Some(&self.at_hand) {
+                changed.push((place, Some(self.at_hand.clone())));
+            }
         }
+        let is_gone = |&(place, figure): &(usize, &Option<Pictured>)| figure.is_some() && !present[place];
+        let gone = self.figures.iter().enumerate().filter(is_gone);
+        changed.extend(gone.map(|(place, _)| (place, None)));
+        changed.sort_by_key(|(place, _)| *place);
         let side = |attacker: Option<CombatantId>| {
             attacker.and_then(|who| view.team(who)).map_or(usize::MAX, |team| team.index())
         };
         let mut beams = tick.encounter.beams().iter();
-        let hitboxes = scene.hitboxes().filter(|hitbox| hitbox.open).map(|hitbox| {
-            let end = end_of(&hitbox, rules, &mut beams);
-            (side(hitbox.attacker), solid(&hitbox.moving.at(0.0), [0.0; 3]), solid(&end, [0.0; 3]))
-        });
-        let hitboxes = hitboxes.collect();
+        let (mut sides, mut began, mut ended) = (Vec::new(), Solids::default(), Solids::default());
+        for hitbox in scene.hitboxes().filter(|hitbox| hitbox.open) {
+            sides.push(side(hitbox.attacker));
+            began.add(&hitbox.moving.at(0.0), [0.0; 3]);
+            ended.add(&end_of(&hitbox, rules, &mut beams), [0.0; 3]);
+        }
+        let mut obstacles = Solids::default();
+        scene.obstacles().for_each(|(_, of)| obstacles.add_obstacle(&of));
+        let obstacles = Some(obstacles).filter(|now| self.obstacles.as_ref() != Some(now));
         let touches = touches(facts);
-        let kept = PlaybackFrame {
+        let kept = Frame {
             tick: self.ticks,
-            hitboxes,
+            changed,
+            sides,
+            began,
+            ended,
             touches: touches.iter().map(|touch| (touch.point.map(centimetres), touch.came)).collect(),
-            figures,
-            obstacles: scene.obstacles().filter_map(|(_, of)| obstacle(&of)).collect(),
+            obstacles,
         };
         if self.level.is_none() {
             let places: Vec<[f32; 3]> =
                 view.combatants().filter_map(|who| Some(scene.way(who)?.1.at)).collect();
-            let solids = scene.level().solids().filter_map(|(_, of)| obstacle(&of));
+            let mut level = Solids::default();
+            scene.level().solids().for_each(|(_, of)| level.add_obstacle(&of));
             let triangles = near_triangles(scene.level(), &places).into_iter().take(MOST_TRIANGLES);
-            let flat =
-                |corners: [[f32; 3]; 3]| Solid(corners.concat().into_iter().map(centimetres).collect());
-            self.level = Some(solids.chain(triangles.map(flat)).collect());
+            triangles.for_each(|corners| level.push(corners.concat()));
+            self.level = Some(level);
         }
-        self.weight += weight(self.frames.last(), &kept);
+        self.weight += weight(&mut self.figures, &kept);
+        self.obstacles = kept.obstacles.clone().or(self.obstacles.take());
         self.frames.push(kept);
         while self.weight > MOST && self.frames.len() > 2 {
             self.step *= 2;
-            let step = self.step;
-            self.frames.retain(|frame| (frame.tick - 1).is_multiple_of(step));
-            let earlier = std::iter::once(None).chain(self.frames.iter().map(Some));
-            self.weight = earlier.zip(&self.frames).map(|(earlier, frame)| weight(earlier, frame)).sum();
+            self.thin_out();
         }
     }
 }
 
-/// How many numbers a frame takes: only what changed is kept.
-fn weight(earlier: Option<&PlaybackFrame>, frame: &PlaybackFrame) -> usize {
-    let size = |(place, figure): (&usize, &Pictured)| {
-        let known = earlier.and_then(|earlier| earlier.figures.get(place));
-        let parts = || figure.parts.iter().map(|part| part.0.len()).sum::<usize>();
-        match known {
-            Some(known) if known == figure => 0,
-            Some(known) if known.parts == figure.parts => 8,
-            _ => 8 + parts(),
+impl Playback {
+    /// Keeps the frames of whole steps, each with what changed in those that are left out before it.
+    fn thin_out(&mut self) {
+        let mut skipped: BTreeMap<usize, Option<Pictured>> = BTreeMap::new();
+        let mut obstacles = None;
+        for mut frame in std::mem::take(&mut self.frames) {
+            skipped.extend(frame.changed.drain(..));
+            obstacles = frame.obstacles.take().or(obstacles);
+            if (frame.tick - 1).is_multiple_of(self.step) {
+                frame.changed.extend(std::mem::take(&mut skipped));
+                frame.obstacles = obstacles.take();
+                self.frames.push(frame);
+            }
         }
-    };
-    let moved = earlier.is_none_or(|earlier| earlier.obstacles != frame.obstacles);
-    let obstacles = if moved { frame.obstacles.iter().map(|solid| solid.0.len()).sum() } else { 0 };
-    let hitboxes: usize = frame.hitboxes.iter().map(|(_, from, to)| 1 + from.0.len() + to.0.len()).sum();
-    1 + frame.figures.iter().map(size).sum::<usize>() + hitboxes + obstacles + 4 * frame.touches.len()
+        // What those changed that are left out at the end is found anew.
+        let mut figures = Figures::new();
+        self.weight = self.frames.iter().map(|frame| weight(&mut figures, frame)).sum();
+        self.figures = figures;
+        self.obstacles = self.frames.iter().rev().find_map(|frame| frame.obstacles.clone());
+    }
+}
+
+/// How many numbers a frame takes, as only what changed is kept; brings the figures to how they stand in it.
+fn weight(figures: &mut Figures, frame: &Frame) -> usize {
+    let mut weight = 1 + 4 * frame.touches.len() + frame.sides.len();
+    weight += frame.began.numbers.len() + frame.ended.numbers.len();
+    weight += frame.obstacles.as_ref().map_or(0, |obstacles| obstacles.numbers.len());
+    for (place, now) in &frame.changed {
+        if figures.len() <= *place {
+            figures.resize(place + 1, None);
+        }
+        let known = &mut figures[*place];
+        weight += match (&known, now) {
+            (_, None) => 0,
+            (Some(known), Some(now)) if known == now => 0,
+            (Some(known), Some(now)) if known.parts == now.parts => 8,
+            (_, Some(now)) => 8 + now.parts.numbers.len(),
+        };
+        known.clone_from(now);
+    }
+    weight
 }
 
 fn centimetres(metres: f32) -> i64 {
     (metres * 100.0).round() as i64
 }
 
-/// A shape as it is seen from a place.
-fn solid(shape: &Shape, from: [f32; 3]) -> Solid {
-    let seen = |at: [f32; 3]| [at[0] - from[0], at[1] - from[1], at[2] - from[2]];
-    let mut numbers: Vec<f32> = Vec::new();
-    match *shape {
-        Shape::Sphere { at, radius } => {
-            numbers.extend(seen(at));
-            numbers.push(radius);
-        }
-        Shape::Capsule { from, to, radius } => {
-            numbers.extend(seen(from));
-            numbers.extend(seen(to));
-            numbers.push(radius);
-        }
-        Shape::Box { pose, half } => {
-            numbers.extend(seen(pose.at));
-            for (axis, half) in half.into_iter().enumerate() {
-                let mut unit = [0.0; 3];
-                unit[axis] = 1.0;
-                numbers.extend(pose.direction(unit).map(|along| along * half));
-            }
-        }
-    }
-    Solid(numbers.into_iter().map(centimetres).collect())
-}
-
-/// Planes have no end, and are left out.
-fn obstacle(obstacle: &Obstacle) -> Option<Solid> {
-    match *obstacle {
-        Obstacle::Box { pose, half } => Some(solid(&Shape::Box { pose, half }, [0.0; 3])),
-        Obstacle::Sphere { at, radius } => Some(solid(&Shape::Sphere { at, radius }, [0.0; 3])),
-        Obstacle::Capsule { from, to, radius } => Some(solid(&Shape::Capsule { from, to, radius }, [0.0; 3])),
-        Obstacle::HalfSpace { .. } => None,
-    }
-}
-
-impl Serialize for Solid {
+impl Serialize for Solids {
     fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
-        self.0.serialize(serializer)
+        serializer.collect_seq(self.each())
     }
 }
 
@@ -237,22 +333,27 @@ impl Serialize for Playback {
             map.serialize_entry("began", &self.began)?;
         }
         map.serialize_entry("names", &self.names)?;
-        map.serialize_entry("level", self.level.as_deref().unwrap_or_default())?;
+        map.serialize_entry("level", self.level.as_ref().unwrap_or(&Solids::default()))?;
         map.serialize_entry("frames", &Changes(&self.frames))?;
         map.end()
     }
 }
 
-struct Changes<'a>(&'a [PlaybackFrame]);
+struct Changes<'a>(&'a [Frame]);
 
 impl Serialize for Changes<'_> {
     fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
         let mut frames = serializer.serialize_seq(Some(self.0.len()))?;
-        let mut earlier: Option<&PlaybackFrame> = None;
+        let mut standing: BTreeMap<usize, &Pictured> = BTreeMap::new();
+        let mut in_the_way: Option<&Solids> = None;
         for frame in self.0 {
-            let mut figures: Vec<serde_json::Value> = Vec::new();
-            for (place, figure) in &frame.figures {
-                let known = earlier.and_then(|earlier| earlier.figures.get(place));
+            let (mut figures, mut gone) = (Vec::new(), Vec::new());
+            for (place, now) in &frame.changed {
+                let Some(figure) = now else {
+                    gone.extend(standing.remove(place).map(|_| serde_json::json!([place])));
+                    continue;
+                };
+                let known = standing.insert(*place, figure);
                 if known == Some(figure) {
                     continue;
                 }
@@ -261,28 +362,20 @@ impl Serialize for Changes<'_> {
                 figures.push(if known.is_some_and(|known| known.parts == *parts) {
                     serde_json::json!([place, stands, health.0, health.1, at])
                 } else {
-                    let parts: Vec<&Vec<i64>> = parts.iter().map(|part| &part.0).collect();
                     serde_json::json!([place, stands, health.0, health.1, at, parts])
                 });
             }
-            let gone = earlier.map(|earlier| earlier.figures.keys()).into_iter().flatten();
-            figures.extend(
-                gone.filter(|place| !frame.figures.contains_key(place))
-                    .map(|place| serde_json::json!([place])),
-            );
+            figures.extend(gone);
             let side = |side: usize| if side == usize::MAX { -1 } else { side as i64 };
-            let hitboxes: Vec<_> = frame
-                .hitboxes
-                .iter()
-                .map(|(of, from, to)| {
-                    // One that rests needs no way.
-                    if from == to {
-                        serde_json::json!([side(*of), to])
-                    } else {
-                        serde_json::json!([side(*of), to, from])
-                    }
-                })
-                .collect();
+            let ways = frame.began.each().zip(frame.ended.each());
+            let hitboxes = frame.sides.iter().zip(ways).map(|(&of, (from, to))| {
+                // One that rests needs no way.
+                match from == to {
+                    true => serde_json::json!([side(of), to]),
+                    false => serde_json::json!([side(of), to, from]),
+                }
+            });
+            let hitboxes: Vec<_> = hitboxes.collect();
             let came = |came: &Came| match came {
                 Came::Nothing => 0,
                 Came::Hit => 1,
@@ -290,10 +383,9 @@ impl Serialize for Changes<'_> {
             };
             let touches: Vec<_> =
                 frame.touches.iter().map(|([x, y, z], of)| serde_json::json!([x, y, z, came(of)])).collect();
-            let moved = earlier.is_none_or(|earlier| earlier.obstacles != frame.obstacles);
-            let obstacles = moved.then_some(&frame.obstacles);
+            let obstacles = frame.obstacles.as_ref().filter(|now| in_the_way != Some(now));
+            in_the_way = frame.obstacles.as_ref().or(in_the_way);
             frames.serialize_element(&(frame.tick, figures, hitboxes, touches, obstacles))?;
-            earlier = Some(frame);
         }
         frames.end()
     }
