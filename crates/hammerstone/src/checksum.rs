@@ -9,7 +9,7 @@ use xxhash_rust::xxh3::Xxh3Default;
 /// *Determinism:* the same on machines of any word length, since lengths and variants are written as 64 bits;
 /// the same for debug and release builds.
 pub(crate) fn checksum(data: &impl Hash) -> u64 {
-    let mut hasher = Even { bits: Xxh3Default::new(), epochs: false };
+    let mut hasher = Even { bits: Blocks::new(), epochs: false };
     data.hash(&mut hasher);
     hasher.finish()
 }
@@ -17,7 +17,7 @@ pub(crate) fn checksum(data: &impl Hash) -> u64 {
 /// As [`checksum`], with the epochs of ids: for what is written and read again.
 #[cfg(feature = "serde")]
 pub(crate) fn seal(data: &impl Hash) -> u64 {
-    let mut hasher = Even { bits: Xxh3Default::new(), epochs: true };
+    let mut hasher = Even { bits: Blocks::new(), epochs: true };
     data.hash(&mut hasher);
     hasher.finish()
 }
@@ -38,13 +38,50 @@ trait Bits {
     fn number(&self) -> u64;
 }
 
-impl Bits for Xxh3Default {
+/// Bytes on their way to one number, in blocks: the fields of a state are small, and each call costs more than its bytes.
+struct Blocks {
+    all: Xxh3Default,
+    block: [u8; BLOCK],
+    filled: usize,
+}
+
+const BLOCK: usize = 4096;
+
+impl Blocks {
+    fn new() -> Blocks {
+        Blocks { all: Xxh3Default::new(), block: [0; BLOCK], filled: 0 }
+    }
+
+    #[cold]
+    fn take_long(&mut self, bytes: &[u8]) {
+        self.all.update(&self.block[..self.filled]);
+        self.filled = 0;
+        match self.block.get_mut(..bytes.len()) {
+            Some(place) => {
+                place.copy_from_slice(bytes);
+                self.filled = bytes.len();
+            }
+            None => self.all.update(bytes),
+        }
+    }
+}
+
+impl Bits for Blocks {
+    #[inline(always)]
     fn observe(&mut self, bytes: &[u8]) {
-        self.update(bytes);
+        match self.block.get_mut(self.filled..self.filled + bytes.len()) {
+            Some(place) => {
+                place.copy_from_slice(bytes);
+                self.filled += bytes.len();
+            }
+            None => self.take_long(bytes),
+        }
     }
 
     fn number(&self) -> u64 {
-        self.digest()
+        let mut all = self.all.clone();
+        all.update(&self.block[..self.filled]);
+        all.digest()
     }
 }
 

@@ -122,6 +122,8 @@ pub struct Playback {
     obstacles: Option<Solids>,
     /// The number of the combatant in each slot.
     known: Vec<Option<(CombatantId, usize)>>,
+    /// How often combatants had been named by then.
+    namings: u64,
     /// One combatant at hand.
     at_hand: Pictured,
 }
@@ -141,14 +143,12 @@ impl Playback {
         self.names.len() - 1
     }
 
-    /// The number of a combatant of this name.
+    /// The number of a combatant that is called so.
     fn place_of(&mut self, who: CombatantId, name: &str, side: impl FnOnce() -> usize) -> usize {
-        let known = self.known.get(who.slot()).copied().flatten();
-        if let Some((of, place)) = known
-            && of == who
-            && self.names[place].0 == name
+        if let Some(Some((of, place))) = self.known.get(who.slot())
+            && *of == who
         {
-            return place;
+            return *place;
         }
         let place = self.place(name, side());
         if self.known.len() <= who.slot() {
@@ -186,6 +186,10 @@ impl Record for Playback {
         let (scene, rules, names, facts) = (tick.scene(), tick.rules, tick.names, &tick.facts);
         let view = scene.view();
         self.up = Some(rules.up());
+        if self.namings != names.namings() {
+            self.namings = names.namings();
+            self.known.clear();
+        }
         let mut present = vec![false; self.names.len()];
         let mut changed: Vec<(usize, Option<Pictured>)> = Vec::new();
         for who in view.combatants() {

@@ -30,7 +30,10 @@ pub struct StateHistory {
     #[serde(skip)]
     now: Vec<Option<String>>,
     #[serde(skip)]
-    told: BTreeMap<Option<CombatantId>, Told>,
+    encounter: Told,
+    /// By slot; of none where no combatant was.
+    #[serde(skip)]
+    told: Vec<Told>,
     /// How often combatants had been named when they were told.
     #[serde(skip)]
     namings: u64,
@@ -60,6 +63,7 @@ impl StateHistory {
 /// What is told of one combatant, or of the encounter.
 #[derive(Clone, Debug, Default)]
 struct Told {
+    of: Option<CombatantId>,
     /// The numbers from which it was told.
     numbers: Vec<i64>,
     /// Places among the keys, and how each stands.
@@ -91,22 +95,27 @@ impl StateHistory {
             told.clear();
         }
         let lines = self.placed(StateTable::of_encounter(tick));
-        let encounter = Told { lines, seen: tick.clock, ..Told::default() };
-        let mut differs = told.get(&None).is_none_or(|before| before.lines != encounter.lines);
-        told.insert(None, encounter);
+        let mut differs = self.encounter.lines != lines;
+        self.encounter = Told { lines, ..Told::default() };
         for who in tick.view().combatants() {
-            let of_one = told.entry(Some(who)).or_default();
-            of_one.seen = tick.clock;
+            if told.len() <= who.slot() {
+                told.resize_with(who.slot() + 1, Told::default);
+            }
+            let of_one = &mut told[who.slot()];
+            let is_new = of_one.of != Some(who);
+            (of_one.of, of_one.seen) = (Some(who), tick.clock);
             self.numbers.clear();
             StateTable::lasting_numbers(tick, who, &mut self.numbers);
-            if self.numbers != of_one.numbers {
+            if is_new || self.numbers != of_one.numbers {
                 of_one.numbers.clone_from(&self.numbers);
                 of_one.lines = self.placed(StateTable::lasting(tick, who));
                 differs = true;
             }
         }
-        differs |= told.values().any(|of_one| of_one.seen != tick.clock);
-        told.retain(|_, of_one| of_one.seen == tick.clock);
+        for of_one in told.iter_mut().filter(|of_one| of_one.of.is_some() && of_one.seen != tick.clock) {
+            *of_one = Told::default();
+            differs = true;
+        }
         self.told = told;
         differs
     }
@@ -115,7 +124,8 @@ impl StateHistory {
     fn compare(&mut self) -> Changed {
         self.now.resize(self.keys.len(), None);
         let mut next: Vec<Option<Cow<'_, str>>> = vec![None; self.keys.len()];
-        for (place, value) in self.told.values().flat_map(|of_one| &of_one.lines) {
+        let all = std::iter::once(&self.encounter).chain(&self.told);
+        for (place, value) in all.flat_map(|of_one| &of_one.lines) {
             // Of several of one name, such as statuses from several sources, all are told.
             next[*place] = Some(match next[*place].take() {
                 Some(others) => Cow::Owned(format!("{others}; {value}")),
