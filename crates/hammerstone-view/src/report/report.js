@@ -230,6 +230,9 @@
   const cursor = svg("line", { y1: 50, y2: height - 70, stroke: "var(--ink)", "stroke-width": 1.5 }, line);
   const rows = [...byId("feed-list").children];
   const ticks = rows.map((row) => +row.dataset.tick);
+  const rowsByTick = new Map();
+  rows.forEach((row, n) => rowsByTick.has(ticks[n]) ? rowsByTick.get(ticks[n]).push(row) : rowsByTick.set(ticks[n], [row]));
+  let lit = [];
   const [left, right] = [playback.left, playback.right];
   // A log may begin in the middle of a fight.
   const began = playback.began ?? 0, beginning = began + 1;
@@ -244,7 +247,10 @@
     stand(now);
     const standing = frames.length ? [...frameAt(now).figures.values()].filter((one) => one[1]).length : 0;
     byId("moment-words").textContent = `${((now - 1) / playback.rate).toFixed(2)} s, tick ${now}: ${standing} stand`;
-    rows.forEach((row, n) => row.classList.toggle("now", ticks[n] === now));
+    const there = rowsByTick.get(now) ?? [];
+    lit.forEach((row) => row.classList.remove("now"));
+    there.forEach((row) => row.classList.add("now"));
+    lit = there;
     if (scroll) {
       const shown = rows.find((row, n) => ticks[n] >= now && !row.hidden);
       const list = byId("feed-list");
@@ -295,14 +301,18 @@
 
   // What is shown of the feed.
   const boxes = [...document.querySelectorAll("[data-shows]")], search = byId("search");
+  // Read once: the text of thousands of rows takes longer than looking through it.
+  let texts = null;
   const filter = () => {
     const marks = boxes.filter((box) => box.checked).map((box) => box.dataset.shows).join("");
     const words = search.value.toLowerCase();
+    if (words) texts ??= rows.map((row) => row.textContent.toLowerCase());
     let count = 0;
-    for (const row of rows) {
-      row.hidden = !marks.includes(row.dataset.mark) || !row.textContent.toLowerCase().includes(words);
-      count += row.hidden ? 0 : 1;
-    }
+    rows.forEach((row, n) => {
+      const hidden = !marks.includes(row.dataset.mark) || (words !== "" && !texts[n].includes(words));
+      if (row.hidden !== hidden) row.hidden = hidden;
+      count += hidden ? 0 : 1;
+    });
     byId("shown").textContent = `${count} of ${rows.length} lines`;
   };
   boxes.forEach((box) => box.addEventListener("change", filter));
