@@ -4,7 +4,7 @@
 //! until there is one for each lane.
 
 use super::look::{Line, Look, Mover, Two};
-use super::number::{Lanes, Triple};
+use super::number::{Lanes, Number, Triple};
 use super::sweep::MOST_LOOKS;
 
 /// Where the hitboxes and parts of a batch are, and where its touches go.
@@ -85,28 +85,45 @@ impl<N: Lanes> Rows<N> {
     #[inline(always)]
     fn get(&self) -> (Two<N>, [Line<N>; 2], N) {
         let one = |row: usize| N::load(&self.0[row]);
-        let triple = |row: usize| Triple { x: one(row), y: one(row + 1), z: one(row + 2) };
-        let mover = |row: usize| Mover {
-            place: triple(row),
-            travel: triple(row + 3),
-            axis: triple(row + 6),
-            spin: one(row + 9),
-            whirl: one(row + 10),
-            size: one(row + 11),
-        };
-        let line = |row: usize| Line { from: triple(row), to: triple(row + 3) };
-        let (thick, skin) = (one(2 * MOVER), one(2 * MOVER + 1));
-        let two = Two { hitbox: mover(0), part: mover(MOVER), thick, skin, until: N::all(1.0) };
-        (two, [line(LASTING), line(LASTING + LINE)], one(LASTING + 2 * LINE))
+        (lasting(one), lines(one), one(LASTING + 2 * LINE))
+    }
+
+    /// The lasting numbers of one lane.
+    fn two(&self, lane: usize) -> Two<f32> {
+        lasting(|row| self.0[row].as_ref()[lane])
     }
 
     /// The two lines of one lane.
     fn lines(&self, lane: usize) -> [Line<f32>; 2] {
-        let at = |row: usize| self.0[row].as_ref()[lane];
-        let point = |row: usize| Triple { x: at(row), y: at(row + 1), z: at(row + 2) };
-        let line = |row: usize| Line { from: point(row), to: point(row + 3) };
-        [line(LASTING), line(LASTING + LINE)]
+        lines(|row| self.0[row].as_ref()[lane])
     }
+}
+
+#[inline(always)]
+fn triple<N: Number>(one: &impl Fn(usize) -> N, row: usize) -> Triple<N> {
+    Triple { x: one(row), y: one(row + 1), z: one(row + 2) }
+}
+
+/// What stays the same in all looks, from where each number is.
+#[inline(always)]
+fn lasting<N: Number>(one: impl Fn(usize) -> N) -> Two<N> {
+    let mover = |row: usize| Mover {
+        place: triple(&one, row),
+        travel: triple(&one, row + 3),
+        axis: triple(&one, row + 6),
+        spin: one(row + 9),
+        whirl: one(row + 10),
+        size: one(row + 11),
+    };
+    let (thick, skin) = (one(2 * MOVER), one(2 * MOVER + 1));
+    Two { hitbox: mover(0), part: mover(MOVER), thick, skin, until: N::all(1.0) }
+}
+
+/// The two lines.
+#[inline(always)]
+fn lines<N: Number>(one: impl Fn(usize) -> N) -> [Line<N>; 2] {
+    let line = |row: usize| Line { from: triple(&one, row), to: triple(&one, row + 3) };
+    [line(LASTING), line(LASTING + LINE)]
 }
 
 impl<N: Lanes, T> Default for Batch<N, T> {
@@ -205,6 +222,10 @@ impl<N: Lanes, T: Copy + std::fmt::Debug> Hand<N, T> {
 
     /// One look at all of its pairs. Those that touch are told; gives those that need another look, by lane, and when.
     fn look<P: Pairs<Tag = T>>(&self, pairs: &mut P) -> (u32, N::Row) {
+        // One or two have theirs sooner by themselves.
+        if self.pairs.len() <= 2 {
+            return self.look_at_each(pairs);
+        }
         let (two, [here, there], t) = self.rows.get();
         let look = two.look(t, &here, &there);
         let all = (1u32 << self.pairs.len()) - 1;
@@ -213,6 +234,22 @@ impl<N: Lanes, T: Copy + std::fmt::Debug> Hand<N, T> {
             self.tell(touch & all, &look, pairs);
         }
         (!(touch | apart) & all, look.next.store())
+    }
+
+    /// As [`look`](Self::look), one after the other.
+    fn look_at_each<P: Pairs<Tag = T>>(&self, pairs: &mut P) -> (u32, N::Row) {
+        let (mut again, mut times) = (0, N::all(0.0).store());
+        for (lane, &Looked { tag, t, .. }) in self.pairs.iter().enumerate() {
+            let lines @ [here, there] = self.rows.lines(lane);
+            let look = self.rows.two(lane).look(t, &here, &there);
+            if look.touch {
+                pairs.found(tag, t, lines, &look);
+            } else if !look.apart {
+                again |= 1 << lane;
+                times.as_mut()[lane] = look.next;
+            }
+        }
+        (again, times)
     }
 
     /// Tells those that touch.
