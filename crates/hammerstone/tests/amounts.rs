@@ -5,6 +5,7 @@ use hammerstone::amount::{AmountChange, Direction, Luck, Modifier, Role, Roundin
 use hammerstone::attack::{Critical, Damage, Scaling};
 use hammerstone::event::{Cause, Event, LedgerLine, Note};
 use hammerstone::event::{CombatantDied, DamageDealt, HealApplied};
+use hammerstone::findings::Problem;
 use hammerstone::flow::{Credit, Reaction, Rule, Target};
 use hammerstone::hooks::Verdict;
 use hammerstone::ids::{ReasonId, StatId};
@@ -327,4 +328,22 @@ fn a_status_given_by_a_rule_is_credited_to_whom_it_says() {
         let wanted = wanted.map(|place: usize| both[place]);
         assert_eq!(killers, [(wanted, wanted)], "{credit:?}");
     }
+}
+
+/// So many steps fit into a ruleset, and one more is a finding.
+#[test]
+fn a_ruleset_has_so_many_steps_and_no_more() {
+    let with = |own: usize| {
+        let mut b = Ruleset::builder(60);
+        b.damage_type("crush");
+        b.team("masons");
+        let own: Vec<Step> = (0..own).map(|n| Step::Own(b.own_step(&format!("tide {n}")))).collect();
+        b.steps(&[&[Step::Base], own.as_slice(), &[Step::Rounding, Step::Shields]].concat());
+        b.build()
+    };
+    // One place is for what hooks amend.
+    with(59).expect("as many as there may be");
+    let findings = with(61).expect_err("too many");
+    let steps = findings.0.iter().find(|finding| finding.place.field == "steps").expect("a finding");
+    assert!(matches!(steps.problem, Problem::TooMany { count: 64 | 65, most: 63 }), "{steps}");
 }

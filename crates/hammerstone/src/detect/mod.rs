@@ -283,15 +283,15 @@ fn near_parts(
     if let Some(ways) = target.ways(template, ways) {
         let spin = target.motion.spin();
         for (part, (authored, way)) in template.parts.iter().zip(ways).enumerate() {
-            let Some(core) = target.now.posed(authored, part) else { continue };
-            let about = authored.about * target.now.size();
             if open.layers & 1 << authored.layer.index() == 0 {
                 continue;
             }
+            let about = authored.about * target.now.size();
             // The box is about a ball that holds the part all the while.
             let (middle, half) = box_of_way(about, way, &target.motion, spin);
             if boxes_meet(open.bounds, (middle, half))
                 && open.swept.comes_near(&open.start, open.farthest, middle, half.x)
+                && let Some(core) = target.now.posed(authored, part)
             {
                 found(part as u16, &Swept::on_path(core, *way, target.motion).way());
             }

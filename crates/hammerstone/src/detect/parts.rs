@@ -39,15 +39,15 @@ impl PartsNow {
 
     /// A part in the frame of its pose; none if it is hidden, or broken and gone.
     pub(crate) fn posed(&self, plan: &PartPlan, part: usize) -> Option<Core> {
-        self.seen(part, plan.core_when(self.is_broken(part)))
+        self.with_posed(plan, part, |core| *core)
     }
 
     /// A part in the frame of a body that has not been posed; none if it is hidden, or broken and gone.
     pub(crate) fn still(&self, plan: &PartPlan, part: usize) -> Option<Core> {
-        self.seen(part, plan.still_when(self.is_broken(part)))
+        self.with_still(plan, part, |core| *core)
     }
 
-    /// As [`still`](Self::still), where it lies.
+    /// Asks something of a part as [`still`](Self::still) gives it.
     #[inline]
     pub(crate) fn with_still<T>(
         &self,
@@ -55,14 +55,24 @@ impl PartsNow {
         part: usize,
         ask: impl FnOnce(&Core) -> T,
     ) -> Option<T> {
-        let core = plan.still_when(self.is_broken(part));
-        let core = core.filter(|_| part >= 64 || self.hidden >> part & 1 == 0)?;
-        Some(if self.size == 1.0 { ask(core) } else { ask(&core.scaled(self.size)) })
+        self.with(part, plan.still_when(self.is_broken(part)), ask)
     }
 
-    fn seen(&self, part: usize, core: Option<&Core>) -> Option<Core> {
+    /// Asks something of a part as [`posed`](Self::posed) gives it.
+    #[inline]
+    pub(crate) fn with_posed<T>(
+        &self,
+        plan: &PartPlan,
+        part: usize,
+        ask: impl FnOnce(&Core) -> T,
+    ) -> Option<T> {
+        self.with(part, plan.core_when(self.is_broken(part)), ask)
+    }
+
+    #[inline]
+    fn with<T>(&self, part: usize, core: Option<&Core>, ask: impl FnOnce(&Core) -> T) -> Option<T> {
         let core = core.filter(|_| part >= 64 || self.hidden >> part & 1 == 0)?;
-        Some(if self.size == 1.0 { *core } else { core.scaled(self.size) })
+        Some(if self.size == 1.0 { ask(core) } else { ask(&core.scaled(self.size)) })
     }
 }
 

@@ -129,12 +129,17 @@ impl Looking<'_> {
     /// A part on its way, as far as it asks where it is.
     fn with_part<T>(&self, place: Place, whirl: f32, ask: impl FnOnce(&Way<'_>) -> T) -> Option<T> {
         let target = &self.bodies[place.body as usize];
-        if target.posed.is_some() {
-            return Some(ask(&target.part(self.rules, self.ways, place.part.into())?.way()));
-        }
-        let plan = &self.rules.template_plan(target.template).parts[usize::from(place.part)];
-        let part = place.part.into();
-        target.now.with_still(plan, part, |core| ask(&Way::whirled(core, &target.motion, whirl)))
+        let template = self.rules.template_plan(target.template);
+        let part = usize::from(place.part);
+        let plan = &template.parts[part];
+        let Some(ways) = target.ways(template, self.ways) else {
+            return target.now.with_still(plan, part, |core| ask(&Way::whirled(core, &target.motion, whirl)));
+        };
+        target.now.with_posed(plan, part, |core| match target.motion.turns {
+            true => ask(&Way::within(core, &ways[part], &target.motion, whirl)),
+            // As in a path within a carrier that does not turn, both ways are one.
+            false => ask(&Way::whirled(core, &target.motion.with_inner(&ways[part]), whirl)),
+        })
     }
 }
 

@@ -52,6 +52,12 @@ impl<'a> Way<'a> {
         Way { core, carrier, local: None, whirl, spin: None }
     }
 
+    /// As [`whirled`](Self::whirled), for one that moves within its carrier, which turns.
+    #[inline]
+    pub(crate) fn within(core: &'a Core, local: &'a Motion, carrier: &'a Motion, whirl: f32) -> Way<'a> {
+        Way { core, carrier, local: Some(local), whirl, spin: None }
+    }
+
     /// The carrier's place as the tick begins.
     pub(crate) fn place(&self) -> Vec3 {
         self.carrier.from.at

@@ -21,7 +21,8 @@ impl StepsTaken {
     pub(super) fn of(def: &Definitions, uses: &Uses) -> StepsTaken {
         let those = |takes: &dyn Fn(&Step) -> bool| {
             let places = def.steps.iter().enumerate().filter(|(_, step)| takes(step));
-            places.fold(0u64, |set, (place, _)| set | 1 << place)
+            // A ruleset with more steps than a set holds is refused.
+            places.fold(0, |set, (place, _)| set | 1u64.checked_shl(place as u32).unwrap_or(0))
         };
         let by_damage_type = (0..def.damage_types.len()).map(|place| {
             let damage_type = DamageTypeId::new(place);
