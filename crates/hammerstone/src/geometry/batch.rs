@@ -62,11 +62,12 @@ impl<N: Lanes> Rows<N> {
         };
         for mover in [&two.hitbox, &two.part] {
             for Triple { x, y, z } in [mover.place, mover.travel, mover.axis] {
-                (put(x), put(y), put(z));
+                [x, y, z].into_iter().for_each(&mut put);
             }
-            (put(mover.spin), put(mover.whirl), put(mover.size));
+            [mover.spin, mover.whirl, mover.size].into_iter().for_each(&mut put);
         }
-        (put(two.thick), put(two.skin));
+        put(two.thick);
+        put(two.skin);
     }
 
     #[inline(always)]
@@ -77,7 +78,7 @@ impl<N: Lanes> Rows<N> {
             row += 1;
         };
         for Triple { x, y, z } in [one.from, one.to, other.from, other.to] {
-            (put(x), put(y), put(z));
+            [x, y, z].into_iter().for_each(&mut put);
         }
         put(t);
     }

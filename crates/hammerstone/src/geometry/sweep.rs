@@ -74,9 +74,8 @@ impl<'a> Way<'a> {
         match (&self.core.form, self.local) {
             // The most of them, without a way round.
             (CoreForm::Line { from, to }, None) => {
-                let Placement { at, turn } = self.carrier.from;
-                let place = at - at;
-                Solid::Line { from: place + turn.rotate(*from), to: place + turn.rotate(*to) }
+                let Placement { turn, .. } = self.carrier.from;
+                Solid::Line { from: Vec3::ZERO + turn.rotate(*from), to: Vec3::ZERO + turn.rotate(*to) }
             }
             _ => self.at(0.0, self.place()),
         }
