@@ -1,13 +1,15 @@
 //! Every body that could be struck, on its way through the tick.
 
-use crate::geometry::{Motion, Pose};
+use glam::Vec3;
+
+use crate::geometry::{Motion, Pose, larger, smaller};
 use crate::ids::*;
 use crate::ruleset::Rules;
 use crate::side_by_side;
-use crate::state::State;
+use crate::state::{Combatants, State};
 use crate::terms::Life;
 
-use super::{Body, Detection, PartsNow};
+use super::{Body, Detection, OpenHitbox, PartsNow};
 
 /// Someone who stands: the slot, and where the ways of its parts begin among those of posed bodies, if it is one.
 #[derive(Clone, Copy, Debug)]
@@ -17,16 +19,22 @@ pub(super) struct Standing {
 }
 
 impl Detection {
-    /// Takes in all who stand and have parts.
+    /// Takes in all who stand, have parts, and may come near an open hitbox.
     pub(crate) fn gather_bodies(&mut self, rules: &Rules, state: &State) {
         let Detection { division, standing, posed, hitboxes, bodies, ways, .. } = self;
         standing.clear();
         ways.clear();
         let combatants = &state.combatants;
+        let about = About::all(hitboxes);
         for slot in 0..combatants.slots() {
-            if combatants.life[slot] == Life::Standing
-                && rules.template_plan(combatants.template[slot]).layers != 0
-            {
+            let template = combatants.template[slot];
+            let plan = rules.template_plan(template);
+            // The parts of those that may be posed are anywhere about them.
+            let may_meet = || {
+                rules.template(template).posed.is_some()
+                    || about.meets_way(combatants, slot, plan.bounds.reach)
+            };
+            if combatants.life[slot] == Life::Standing && plan.layers != 0 && may_meet() {
                 let first = ways.len() as u32;
                 let posed = posed.ways(combatants, slot).map(|of_parts| {
                     ways.extend(of_parts);
@@ -47,6 +55,31 @@ impl Detection {
             let asked = reach.map(|reach| (reach.0 + rules.template_plan(template).about()) * now.size());
             *body = Body { id, template, motion, now, posed, asked, back: 0 };
         });
+    }
+}
+
+/// A box along the axes about the ways of all open hitboxes: who stays out of it is in no pair.
+struct About {
+    low: Vec3,
+    high: Vec3,
+}
+
+impl About {
+    fn all(hitboxes: &[OpenHitbox]) -> About {
+        let none = About { low: Vec3::INFINITY, high: Vec3::NEG_INFINITY };
+        hitboxes.iter().map(|open| open.bounds).fold(none, |all, (middle, half)| About {
+            low: smaller(middle - half, all.low),
+            high: larger(middle + half, all.high),
+        })
+    }
+
+    /// Whether the way of a combatant comes into it, which reaches so far about its place while it is as large as its template says.
+    fn meets_way(&self, combatants: &Combatants, slot: usize, reach: f32) -> bool {
+        let [from, to] = [combatants.pose_before[slot].at, combatants.pose[slot].at].map(Vec3::from_array);
+        // A little more, so that none is lost to rounding.
+        let reach = Vec3::splat(reach * combatants.times(slot) * 1.001 + 0.01);
+        let (low, high) = (smaller(from, to) - reach, larger(from, to) + reach);
+        low.cmple(self.high).all() && high.cmpge(self.low).all()
     }
 }
 
