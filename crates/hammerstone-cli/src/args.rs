@@ -24,11 +24,14 @@ pub(crate) enum Command {
         #[command(flatten)]
         options: RunOptions,
     },
-    /// Run scenarios and hold them against what they expect; exit status 1 if one fails
+    /// Run scenarios and hold them against what they expect; exit status 1 if one fails, or expects nothing
     Test {
         /// Scenarios, or folders that hold some
         #[arg(required = true)]
         paths: Vec<PathBuf>,
+        /// A scenario may expect nothing
+        #[arg(long)]
+        allow_empty: bool,
     },
     /// Reduce a log to the smallest part that shows the same facts about one combatant: a scenario that expects them, and its log beside it
     Reduce {

@@ -36,7 +36,7 @@ fn main() -> ExitCode {
     let outcome = match args.command {
         Command::Demo(options) => fight::demo(&options),
         Command::Run { file, options } => fight::file(&file, &options),
-        Command::Test { paths } => fight::test(&paths),
+        Command::Test { paths, allow_empty } => fight::test(&paths, allow_empty),
         Command::Reduce { log, options } => fight::reduce(&log, &options),
         Command::Timings { file, frame } => rules::timings(&file, frame),
         Command::Explain { file, options } => look::explain(file.as_deref(), &options),

@@ -1,5 +1,6 @@
 //! Where output goes, and what happens when no one takes it.
 
+use std::fmt;
 use std::fs::File;
 use std::io::{self, BufWriter, IsTerminal, Write};
 use std::path::Path;
@@ -49,9 +50,74 @@ pub(crate) fn rendered(report: &dyn miette::Diagnostic, terminal: bool) -> Strin
     let theme = if colours { GraphicalTheme::unicode() } else { GraphicalTheme::unicode_nocolor() };
     let mut text = String::new();
     let handler = GraphicalReportHandler::new_themed(theme).with_width(100).with_context_lines(1);
-    // Writing to a string does not fail.
-    let _ = handler.render_report(&mut text, report);
+    render(&handler, &mut text, Alone { report, source: None });
     text
+}
+
+/// A report, then those that belong to it, each by itself.
+fn render(handler: &GraphicalReportHandler, text: &mut String, alone: Alone<'_>) {
+    // Writing to a string does not fail.
+    let _ = handler.render_report(text, &alone);
+    for report in alone.report.related().into_iter().flatten() {
+        text.push('\n');
+        render(handler, text, Alone { report, source: alone.source_code() });
+    }
+}
+
+/// A report without those that belong to it. One without a text of its own is about the text of the one to which it belongs.
+struct Alone<'a> {
+    report: &'a dyn miette::Diagnostic,
+    source: Option<&'a dyn miette::SourceCode>,
+}
+
+impl<'a> Alone<'a> {
+    fn source_code(&self) -> Option<&'a dyn miette::SourceCode> {
+        self.report.source_code().or(self.source)
+    }
+}
+
+impl fmt::Debug for Alone<'_> {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        fmt::Debug::fmt(self.report, f)
+    }
+}
+
+impl fmt::Display for Alone<'_> {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        fmt::Display::fmt(self.report, f)
+    }
+}
+
+impl std::error::Error for Alone<'_> {
+    fn source(&self) -> Option<&(dyn std::error::Error + 'static)> {
+        self.report.source()
+    }
+}
+
+impl miette::Diagnostic for Alone<'_> {
+    fn code<'s>(&'s self) -> Option<Box<dyn fmt::Display + 's>> {
+        self.report.code()
+    }
+
+    fn severity(&self) -> Option<miette::Severity> {
+        self.report.severity()
+    }
+
+    fn help<'s>(&'s self) -> Option<Box<dyn fmt::Display + 's>> {
+        self.report.help()
+    }
+
+    fn source_code(&self) -> Option<&dyn miette::SourceCode> {
+        Alone::source_code(self)
+    }
+
+    fn labels(&self) -> Option<Box<dyn Iterator<Item = miette::LabeledSpan> + '_>> {
+        self.report.labels()
+    }
+
+    fn diagnostic_source(&self) -> Option<&dyn miette::Diagnostic> {
+        self.report.diagnostic_source()
+    }
 }
 
 /// Writes an answer for people, or what it is made of as JSON for programs.

@@ -163,6 +163,33 @@ fn a_failed_expectation_says_what_was_seen_and_the_status_is_1() {
 }
 
 #[test]
+fn a_scenario_that_expects_nothing_has_failed_unless_it_may() {
+    let files = [("a.rules.toml", rules("")), ("fight.toml", FIGHT.to_owned())];
+    let files = files.each_ref().map(|(name, text)| (*name, text.as_str()));
+    let (status, text, _) = in_folder(&files, &["test", "."]);
+    assert!(
+        status == 1 && text.contains("FAILED") && text.contains("expects nothing; add [[expect]]"),
+        "{text}"
+    );
+    assert!(text.ends_with("0 passed, 1 failed\n"), "{text}");
+    let (status, text, _) = in_folder(&files, &["test", ".", "--allow-empty"]);
+    assert!(status == 0 && text.contains("passed") && text.contains("expects nothing\n"), "{text}");
+}
+
+/// Each problem stands under the heading of all by itself, and no line says merely that there is an error.
+#[test]
+fn problems_of_a_file_stand_one_under_the_other() {
+    let part = "[template.mason.part.head]\nlayer = \"gost\"\n";
+    let rules = rules(part).replace("{ crush = 5 }", "{ crash = 5 }");
+    let files = [("a.rules.toml", rules), ("fight.toml", FIGHT.to_owned())];
+    let files = files.each_ref().map(|(name, text)| (*name, text.as_str()));
+    let (status, _, errors) = in_folder(&files, &["run", "fight.toml"]);
+    assert_eq!(status, 2);
+    assert!(errors.matches('×').count() >= 3 && errors.contains("crash"), "{errors}");
+    assert!(errors.lines().all(|line| !line.trim_start().starts_with("Error")), "{errors}");
+}
+
+#[test]
 fn bad_files_are_unusable_and_every_problem_is_shown_at_its_place() {
     let part = "[template.mason.part.head]\nlayer = \"gost\"\n";
     let fight = FIGHT.replace("template = \"mason\"\nteam", "template = \"masn\"\nteam");

@@ -6,10 +6,31 @@
 use hammerstone::Fixed;
 use hammerstone::amount::{AmountChange, Armour, Direction, Luck, Modifier, Role, Shield};
 use hammerstone::attack::{Critical, Scaling};
-use hammerstone::event::DamageDealt;
-use hammerstone::event::Event;
+use hammerstone::event::{Cause, DamageDealt, Event, Note};
 use hammerstone::prelude::*;
 use hammerstone::status::Stacking;
+
+/// What made a line, in words.
+fn because(rules: &Ruleset, note: Note) -> String {
+    match note {
+        Note::None => String::new(),
+        Note::Times(by) => format!("times {by}"),
+        Note::Stat { stat, value, by: Modifier::Add(by), .. } => {
+            format!("{by} for each of {value} {}", rules.stat_name(stat).unwrap_or_default())
+        }
+        Note::Critical { chance, times } => format!("critical, a chance of {chance}: times {times}"),
+        Note::Armour { stat, value, .. } => {
+            format!("{value} {}", rules.stat_name(stat).unwrap_or_default())
+        }
+        Note::Changed { cause: Cause::Status(status), by: Modifier::AddShare(share), .. } => {
+            format!("{}: a share of {share} more", rules.status_name(status).unwrap_or_default())
+        }
+        Note::Shield(shield, left) => {
+            format!("{} takes it, and has {left} left", rules.shield_name(shield).unwrap_or_default())
+        }
+        other => format!("{other:?}"),
+    }
+}
 
 fn main() -> Result<(), Box<dyn std::error::Error>> {
     let mut b = Ruleset::builder(60);
@@ -69,13 +90,8 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
                 if let Event::DamageDealt(DamageDealt { amount, ledger, .. }) = *event {
                     println!("a blow of {amount}, as foreseen: {}", preview.damage_types[0].amount);
                     for line in facts.ledger_of(ledger) {
-                        println!(
-                            "  {:<11}{:>9} to {:>9}  {:?}",
-                            line.step.name(),
-                            line.before,
-                            line.after,
-                            line.note
-                        );
+                        let (step, before, after) = (line.step.name(), line.before, line.after);
+                        println!("  {step:<11}{before:>9} to {after:>9}  {}", because(&rules, line.note));
                     }
                     assert_eq!(amount, preview.damage_types[0].amount);
                     assert_eq!(facts.ledger_of(ledger), preview.damage_types[0].ledger);
