@@ -183,7 +183,7 @@ impl<N: Lanes, T: Copy + std::fmt::Debug> Batch<N, T> {
 }
 
 impl<N: Lanes, T: Copy + std::fmt::Debug> Hand<N, T> {
-    /// Takes in a pair whose lasting numbers are these.
+    /// Takes in a pair with these lasting numbers.
     #[inline]
     fn take<P: Pairs<Tag = T>>(&mut self, pairs: &P, looked: Looked<T>, lasting: impl Fn(usize) -> f32) {
         let lane = self.pairs.len();
@@ -199,7 +199,7 @@ impl<N: Lanes, T: Copy + std::fmt::Debug> Hand<N, T> {
     /// One look at all of its pairs. Those that need another stay.
     fn look_again<P: Pairs<Tag = T>>(&mut self, pairs: &mut P) {
         let (mut left, times) = self.look(pairs);
-        let (mut kept, count) = (0, self.pairs.len());
+        let mut kept = 0;
         while left != 0 {
             let lane = left.trailing_zeros() as usize;
             left &= left - 1;
@@ -217,7 +217,6 @@ impl<N: Lanes, T: Copy + std::fmt::Debug> Hand<N, T> {
                 kept += 1;
             }
         }
-        debug_assert!(kept <= count);
         self.pairs.truncate(kept);
     }
 
