@@ -69,7 +69,7 @@ fn blade() -> impl Strategy<Value = Swept> {
     blade_within(2.5)
 }
 
-/// One whose bearer stands no farther out than this.
+/// One with a bearer that stands no farther out than this.
 fn blade_within(far: f32) -> impl Strategy<Value = Swept> {
     let metres = |most: f32| [-most..most, -most..most, -most..most];
     let ends = (metres(2.0), metres(2.0), any::<bool>(), 0.05f32..0.5);
