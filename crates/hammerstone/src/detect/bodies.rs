@@ -67,10 +67,14 @@ struct About {
 impl About {
     fn all(hitboxes: &[OpenHitbox]) -> About {
         let none = About { low: Vec3::INFINITY, high: Vec3::NEG_INFINITY };
-        hitboxes.iter().map(|open| open.bounds).fold(none, |all, (middle, half)| About {
-            low: smaller(middle - half, all.low),
-            high: larger(middle + half, all.high),
-        })
+        let About { low, high } =
+            hitboxes.iter().map(|open| open.bounds).fold(none, |all, (middle, half)| About {
+                low: smaller(middle - half, all.low),
+                high: larger(middle + half, all.high),
+            });
+        // Far out a number is no finer than that.
+        let coarse = larger(low.abs(), high.abs()) * 1.0e-6;
+        About { low: low - coarse, high: high + coarse }
     }
 
     /// Whether the way of a combatant comes into it, which reaches so far about its place while it is as large as its template says.
