@@ -10,7 +10,7 @@ use serde::ser::*;
 use xxhash_rust::xxh3::Xxh3Default;
 
 /// Fields that the hash passes over: `Struct.field`, or `Enum::Variant.place` where they have no name.
-const ADDED: [&str; 37] = [
+const ADDED: [&str; 40] = [
     "AttackStarted.form",
     "AttackStarted.max_targets",
     "AttackStarted.outlives",
@@ -40,7 +40,10 @@ const ADDED: [&str; 37] = [
     "HitStopped.attack",
     "Note.note",
     "Operand::Refused.1",
+    "OrderRefused.attack",
     "OrderRefused.kind",
+    "Refusal::Busy.ticks",
+    "Refusal::Stunned.ticks",
     "Refusal::NotInRuleset.0",
     "Refusal::NotSo.0",
     "Refusal::OutOfRange.0",
@@ -326,7 +329,10 @@ macro_rules! fields {
                 field: &'static str,
                 value: &T,
             ) -> Result<(), Self::Error> {
-                let path = format!("{}.{field}", self.name);
+                let path = match self.variant {
+                    "" => format!("{}.{field}", self.name),
+                    variant => format!("{}::{variant}.{field}", self.name),
+                };
                 if is_added(&path) { Ok(()) } else { value.serialize(&mut *self.words) }
             }
 

@@ -33,7 +33,8 @@ pub struct Tick<'a> {
 impl<'a> Tick<'a> {
     /// A fact of the tick, as a line of the feed.
     pub fn line(&'a self, fact: &'a Fact) -> Line<'a> {
-        Line { fact, facts: &self.facts, rules: self.rules, names: self.names }
+        let before = self.clock - self.facts.tick;
+        Line { fact, facts: &self.facts, rules: self.rules, names: self.names, before }
     }
 
     /// The encounter as it stands after the tick.
@@ -46,9 +47,9 @@ impl<'a> Tick<'a> {
         self.encounter.scene()
     }
 
-    /// When it begins, in seconds; after a reset from 0 again.
+    /// When it begins, in seconds, counted on through resets.
     pub fn begins(&self) -> f64 {
-        begins(self.facts.tick, self.rules)
+        begins(self.clock, self.rules)
     }
 
     /// Shows it to each of these records.

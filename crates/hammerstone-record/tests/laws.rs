@@ -88,7 +88,8 @@ impl Records {
         same("hits of the tally", self.tally.counts().hits as i64, hits);
         same("deaths of the tally", self.tally.deaths().len() as i64, deaths);
         let swing_results = self.swing_results.finish(encounter);
-        let answers = || swing_results.iter().flat_map(|one| &one.answers);
+        let targets = || swing_results.swings.iter().flat_map(|swing| &swing.targets);
+        let answers = || targets().flat_map(|one| &one.answers);
         same("hits of tries", answers().filter(|answer| answer.hit.is_some()).count() as i64, hits);
         let refused = answers().filter(|answer| answer.gate.is_some() && answer.fix.is_some());
         same("refusals of tries", refused.count() as i64, fold.refusals as i64);

@@ -113,6 +113,7 @@ impl Look {
             ),
             Sort::Returned => group.add(path(format!("M{} {}h8l-4 -7z", x - 4.0, y + 3.5), false)),
             Sort::Said => group.add(path(format!("M{} {}h9v6h-5l-3 3v-3h-1z", x - 4.5, y - 4.5), false)),
+            Sort::NotStarted => group.add(path(format!("M{} {}h7v5h-7zl7 5", x - 3.5, y - 2.5), false)),
         }
     }
 
@@ -145,6 +146,7 @@ impl Look {
             Sort::Died => "died",
             Sort::Returned => "returned",
             Sort::Said => "said",
+            Sort::NotStarted => "could not start",
         }
     }
 }

@@ -111,7 +111,7 @@ impl Frame<'_> {
     /// Where a mark stands: what one does on the bar of swings, what was refused above what came to something.
     fn place(&self, mark: &TimelineMark) -> (f32, f32) {
         let y = match mark.sort {
-            Sort::Struck => 2.0 + self.bar() / 2.0,
+            Sort::Struck | Sort::NotStarted => 2.0 + self.bar() / 2.0,
             Sort::Refused | Sort::Said => self.high * 0.4,
             _ => self.high * 0.64,
         };

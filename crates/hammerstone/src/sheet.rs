@@ -5,7 +5,7 @@ use crate::event::Cause;
 use crate::geometry::Pose;
 use crate::ids::*;
 use crate::ruleset::{AmountChange, Direction, Modifier, Rules};
-use crate::state::{Bearers, Captured, Chain, State};
+use crate::state::{Application, Bearers, Captured, Chain, State};
 
 /// A number with all that changes it, taken together: (number + raises) × (1 + shares) × scales, then the latest pin.
 #[derive(Clone, Copy, Debug)]
@@ -115,6 +115,13 @@ pub(crate) fn is_rooted<'a>(rules: &Rules, bearers: impl Into<Bearers<'a>>, slot
 /// Whether a status stuns the combatant in `slot`.
 pub(crate) fn is_stunned<'a>(rules: &Rules, bearers: impl Into<Bearers<'a>>, slot: usize) -> bool {
     bearers.into().running_on(slot).any(|application| rules.status(application.status).stuns)
+}
+
+/// The tick in which the last of the statuses ends that stun the combatant in `slot`; none if no time ends one of them.
+pub(crate) fn stunned_until<'a>(rules: &Rules, bearers: impl Into<Bearers<'a>>, slot: usize) -> Option<u32> {
+    let stuns = |application: &&Application| rules.status(application.status).stuns;
+    let mut ends = bearers.into().running_on(slot).filter(stuns).map(|application| application.ends);
+    ends.try_fold(0, |last, ends| ends.map(|ends| last.max(ends)))
 }
 
 /// The tags of the combatant in `slot`: those of its template, and those that statuses add.

@@ -78,7 +78,7 @@ proptest! {
             prop_assert!((0.0..=1.0).contains(&seen.in_phase.share().unwrap()));
             prop_assert_eq!((seen.id, seen.attack, seen.attacker, seen.busy, seen.stopped), (swing, maul, Some(odo), !last, false));
             prop_assert_eq!(fight.view().swings_of(odo).collect::<Vec<_>>(), [seen]);
-            prop_assert_eq!(fight.can_start(odo, maul), if last { Ok(()) } else { Err(Refusal::Busy) });
+            prop_assert_eq!(fight.can_start(odo, maul), if last { Ok(()) } else { Err(Refusal::Busy { ticks: (expected.len() - tick - 1) as u32 }) });
         }
         fight.tick().unwrap();
         prop_assert_eq!(fight.view().swing(swing), None);

@@ -180,7 +180,7 @@ fn an_attack_can_start_again_when_its_time_is_up() {
             fight.orders().start(odo, tap);
         } else if tick % total == total - 1 {
             let again = Order::Start { swing: first_swing(&rules), subject: odo, attack: tap, aim: None };
-            assert_eq!(fight.would_refuse(&again), Some(Refusal::Busy), "not a tick before");
+            assert_eq!(fight.would_refuse(&again), Some(Refusal::Busy { ticks: 1 }), "not a tick before");
         }
         fight.tick().unwrap();
         started += count(&fight, topic::ATTACK_STARTED);

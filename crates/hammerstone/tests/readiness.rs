@@ -134,11 +134,20 @@ proptest! {
         fight.tick().unwrap();
         let mut model =
             Model { sheet: &sheet, part: 0, points: sheet.max, lost_at: 1, ends: Vec::new(), cools_until: 0, spent: Vec::new() };
-        let mut promised: Option<u32> = None;
+        let mut promised = None;
         let mut next_press = 2;
         let mut presses = sheet.presses.iter();
         for tick in 2..400 {
             prop_assert_eq!(fight.view().gauge(odo, wind).unwrap().0, model.points, "before tick {}", tick);
+            let asked = fight.can_start(odo, slam);
+            prop_assert_eq!(asked.is_ok(), model.is_ready(tick), "before tick {}: {:?}", tick, asked);
+            let sort = asked.err().map(|why| std::mem::discriminant(&why));
+            if let Some((due, promise)) = promised {
+                // What was promised holds to the tick; only another reason may take longer.
+                prop_assert!(tick >= due || asked.is_err(), "promised for {due}, ready before {tick}");
+                prop_assert!(tick < due || sort != Some(promise), "promised for {due}, and {asked:?} before {tick}");
+            }
+            promised = asked.err().and_then(|why| Some((tick + why.ticks()?, sort?)));
             if tick == next_press {
                 next_press = tick + 1 + presses.next().copied().unwrap_or(1000);
                 let ready = model.is_ready(tick);
@@ -149,20 +158,15 @@ proptest! {
                     _ => None,
                 });
                 prop_assert_eq!(why.is_none(), ready, "tick {}: {:?}", tick, why);
-                let ticks = match why {
-                    Some(Refusal::NotEnough { ticks, .. } | Refusal::CoolingDown { ticks } | Refusal::NoUses { ticks }) => ticks,
-                    Some(other) => return Err(TestCaseError::fail(format!("{other:?}"))),
-                    None => { model.start(tick); NEVER }
-                };
-                promised = (ticks != NEVER).then(|| tick + ticks);
+                prop_assert_eq!(why, asked.err(), "tick {}", tick);
+                if why.is_none() {
+                    model.start(tick);
+                    promised = None;
+                }
             } else {
                 fight.tick().unwrap();
             }
             model.pass(tick);
-            // What was promised is the least that it takes; another gate may take longer.
-            if let Some(due) = promised {
-                prop_assert!(!model.is_ready(tick + 1) || tick + 1 >= due, "promised for {due}, ready before {}", tick + 1);
-            }
         }
     }
 }

@@ -4,7 +4,7 @@ use std::io::{self, Write};
 use std::path::Path;
 
 use hammerstone_record::{Comparison, Difference, Digest, DigestEntry};
-use hammerstone_scenario::Options;
+use hammerstone_scenario::{ChangedValue, Options, changed_values};
 use serde::Serialize;
 
 use crate::args::CompareOptions;
@@ -31,10 +31,52 @@ pub(crate) fn compare(
     }
     let ours = play(&one, options.seed)?;
     let theirs = play(&other, options.other_seed.or(options.seed))?;
-    let comparison = ours.compare(&theirs);
-    output::answer(options.format, &comparison, |out| text(out, &comparison))?;
+    let comparison = ours.compare(&theirs, one.rules().rate());
+    let answer = Answer { values: changed(&one, &other), comparison: &comparison };
+    output::answer(options.format, &answer, |out| {
+        values(out, &answer.values)?;
+        text(out, &comparison)
+    })?;
     let fails = options.expect_same && !comparison.differences.is_empty();
     Ok(if fails { Outcome::Failed } else { Outcome::Fine })
+}
+
+/// What differs in the files, and in what came of it.
+#[derive(Serialize)]
+struct Answer<'a> {
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    values: Vec<ChangedValue>,
+    #[serde(flatten)]
+    comparison: &'a Comparison,
+}
+
+/// Values of the rulesets and of the scenarios that differ; none of logs, which have no files.
+fn changed(one: &Fight, other: &Fight) -> Vec<ChangedValue> {
+    let (Some(one), Some(other)) = (one.scenario(), other.scenario()) else { return Vec::new() };
+    let mut changed = changed_values(&one.rules.code.text, &other.rules.code.text);
+    let scenarios = changed_values(one.text(), other.text());
+    // Which ruleset it is, and what it is called, says nothing of its own.
+    changed.extend(
+        scenarios
+            .into_iter()
+            .filter(|one| !["scenario.rules", "scenario.title"].contains(&one.path.as_str())),
+    );
+    changed
+}
+
+/// How many values are written before the rest is counted.
+const MOST_VALUES: usize = 20;
+
+fn values(out: &mut dyn Write, values: &[ChangedValue]) -> io::Result<()> {
+    if values.is_empty() {
+        return Ok(());
+    }
+    writeln!(out, "\x1b[1mValues that differ\x1b[0m")?;
+    values.iter().take(MOST_VALUES).try_for_each(|value| writeln!(out, "  {value}"))?;
+    if values.len() > MOST_VALUES {
+        writeln!(out, "  and {} more; --format json has them all", values.len() - MOST_VALUES)?;
+    }
+    writeln!(out)
 }
 
 /// Where the states of two fights first differ.
@@ -133,14 +175,8 @@ fn text(out: &mut dyn Write, comparison: &Comparison) -> io::Result<()> {
     };
     writeln!(out, "\x1b[1mWhere it began\x1b[0m")?;
     if let Some(entry) = cause.entry() {
-        writeln!(
-            out,
-            "  {:.2}s, {}: {} in the first, {} in the second",
-            entry.time,
-            what(entry),
-            value(&cause.first),
-            value(&cause.second)
-        )?;
+        let [first, second] = sides(cause);
+        writeln!(out, "  {:.2}s, {}: {first} in the first, {second} in the second", entry.time, what(entry))?;
     }
     if let Some(moved) = &cause.moved {
         let row = |row: &Option<hammerstone_record::Row>| match row {
@@ -183,6 +219,16 @@ fn text(out: &mut dyn Write, comparison: &Comparison) -> io::Result<()> {
     )
 }
 
+/// What an event came to in both runs; where that is the same, when it came.
+fn sides(difference: &Difference) -> [String; 2] {
+    let both = [&difference.first, &difference.second];
+    let values = both.map(value);
+    if values[0] != values[1] {
+        return values;
+    }
+    both.map(|entry| entry.as_ref().map_or(String::new(), |entry| format!("at {:.2}s", entry.time)))
+}
+
 fn value(entry: &Option<DigestEntry>) -> String {
     entry.as_ref().map_or("not there".to_owned(), |entry| {
         if entry.value.is_empty() { "there".to_owned() } else { entry.value.clone() }
@@ -195,6 +241,10 @@ fn what(entry: &DigestEntry) -> String {
         ("death" | "return", _, Some(target)) => format!("{target} {}", entry.name),
         ("refusal", who, Some(target)) => {
             format!("{}'s {} at {target}", who.as_deref().unwrap_or("environment"), entry.name)
+        }
+        ("start", who, _) => format!("{} starts {}", who.as_deref().unwrap_or("the environment"), entry.name),
+        ("refused start", who, _) => {
+            format!("{} is refused the start of {}", who.as_deref().unwrap_or("the environment"), entry.name)
         }
         (_, Some(who), Some(target)) => format!("{who}'s {} on {target}", entry.name),
         (_, None, Some(target)) => format!("{} on {target}", entry.name),

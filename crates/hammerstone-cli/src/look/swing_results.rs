@@ -3,9 +3,10 @@
 use std::io::{self, Write};
 
 use hammerstone_record::Record;
-use hammerstone_record::{Near, SwingResult, SwingResults};
+use hammerstone_record::{Near, RefusedStart, Results, SwingResult, SwingResults, TargetResult};
 use hammerstone_scenario::Options;
 use miette::miette;
+use serde::Serialize;
 
 use crate::args::ExplainOptions;
 use crate::source::Fight;
@@ -35,19 +36,29 @@ pub(crate) fn swing_results(fight: &Fight, options: &ExplainOptions) -> Result<O
         return Err(miette!(help = help, "the fight is over before {from} s"));
     }
     let all = swing_results.finish(play.encounter());
-    let chosen: Vec<&SwingResult> = all.iter().filter(|one| one.runs_between(from, to)).collect();
+    let chosen = Chosen {
+        swings: all.swings.iter().filter(|one| one.runs_between(from, to)).collect(),
+        refused_starts: all.refused_starts.iter().filter(|one| one.is_between(from, to)).collect(),
+    };
     let asked = options.at.is_some() || options.between.is_some();
     let heading = heading(attacker, target, asked.then_some((from, to)));
     output::answer(options.format, &chosen, |out| text(out, &heading, &chosen, &all))?;
     Ok(Outcome::Fine)
 }
 
+/// The results of the time that is asked about.
+#[derive(Serialize)]
+struct Chosen<'a> {
+    swings: Vec<&'a SwingResult>,
+    refused_starts: Vec<&'a RefusedStart>,
+}
+
 fn heading(attacker: Option<&str>, target: Option<&str>, span: Option<(f64, f64)>) -> String {
     let mut text = match (attacker, target) {
         (Some(attacker), Some(target)) => format!("{attacker} at {target}"),
-        (Some(attacker), None) => format!("{attacker} at everyone"),
+        (Some(attacker), None) => attacker.to_owned(),
         (None, Some(target)) => format!("everyone at {target}"),
-        (None, None) => "everyone at everyone".to_owned(),
+        (None, None) => "everyone".to_owned(),
     };
     match span {
         Some((from, to)) if from == to => text.push_str(&format!(", at {from:.2}s")),
@@ -57,75 +68,99 @@ fn heading(attacker: Option<&str>, target: Option<&str>, span: Option<(f64, f64)
     text
 }
 
-fn text(out: &mut dyn Write, heading: &str, chosen: &[&SwingResult], all: &[SwingResult]) -> io::Result<()> {
-    if chosen.is_empty() {
-        let times: Vec<String> = all.iter().take(12).map(|one| format!("{:.2}s", one.from)).collect();
-        let later = if all.len() > 12 { ", and later" } else { "" };
+fn count(number: usize, one: &str, several: &str) -> String {
+    match number {
+        0 => format!("no {one}"),
+        1 => format!("1 {one}"),
+        number => format!("{number} {several}"),
+    }
+}
+
+fn text(out: &mut dyn Write, heading: &str, chosen: &Chosen<'_>, all: &Results) -> io::Result<()> {
+    let Chosen { swings, refused_starts } = chosen;
+    write!(out, "{heading}: {}", count(swings.len(), "swing", "swings"))?;
+    let refused: usize = refused_starts.iter().map(|one| one.times as usize).sum();
+    if refused > 0 {
+        write!(out, ", {}", count(refused, "start refused", "starts refused"))?;
+    }
+    writeln!(out)?;
+    if swings.is_empty() && refused_starts.is_empty() {
+        let times: Vec<String> = all.swings.iter().take(12).map(|one| format!("{:.2}s", one.from)).collect();
+        let later = if all.swings.len() > 12 { ", and later" } else { "" };
         return match times.is_empty() {
-            true => writeln!(out, "{heading}: no swing in the whole fight"),
-            false => writeln!(out, "{heading}: no swing\nswings begin at {}{later}", times.join(", ")),
+            true => writeln!(out, "none in the whole fight, and none was refused"),
+            false => writeln!(out, "swings begin at {}{later}", times.join(", ")),
         };
     }
-    let swings = if chosen.len() == 1 { "1 swing".to_owned() } else { format!("{} swings", chosen.len()) };
-    writeln!(out, "{heading}: {swings}")?;
-    for one in chosen.iter().take(MOST) {
-        writeln!(out)?;
+    let mut starts = refused_starts.iter().peekable();
+    for one in swings.iter().take(MOST) {
+        while let Some(refused) = starts.next_if(|refused| refused.from <= one.from) {
+            write_refused(out, refused)?;
+        }
         write_one(out, one)?;
     }
-    if chosen.len() > MOST {
-        writeln!(out, "\nand {} more; name --attacker, --target, --at or --between", chosen.len() - MOST)?;
+    if swings.len() > MOST {
+        return writeln!(
+            out,
+            "\nand {} more; name --attacker, --target, --at or --between",
+            swings.len() - MOST
+        );
     }
-    Ok(())
+    starts.try_for_each(|refused| write_refused(out, refused))
+}
+
+fn write_refused(out: &mut dyn Write, one: &RefusedStart) -> io::Result<()> {
+    let RefusedStart { attacker, attack, from, to, times, why, until, .. } = one;
+    let (times, when) = match times {
+        1 => ("".to_owned(), format!("{from:.2}s")),
+        times => (format!(" {times} times"), format!("{from:.2} to {to:.2}s")),
+    };
+    writeln!(out, "\n\x1b[1m{when}: {attacker} does not start {attack}\x1b[0m, refused{times}: {why}")?;
+    match until {
+        Some(until) => writeln!(out, "  from {until:.2}s on it could, if nothing else came between"),
+        None => Ok(()),
+    }
 }
 
 fn write_one(out: &mut dyn Write, one: &SwingResult) -> io::Result<()> {
-    let SwingResult {
-        swing,
-        attack,
-        attacker,
-        target,
-        from,
-        to,
-        windows,
-        answers,
-        near,
-        outcome,
-        fix,
-        also,
-        rewound,
-        ..
-    } = one;
+    let SwingResult { swing, attack, attacker, from, to, windows, outcome, targets, rewound, .. } = one;
     let until = to.map_or("the end".to_owned(), |to| format!("{to:.2}s"));
     let open: Vec<String> = windows.iter().map(|(from, to)| format!("{from:.2} to {to:.2}s")).collect();
     let open = if open.is_empty() { "never open".to_owned() } else { format!("open {}", open.join(", ")) };
-    writeln!(out, "\x1b[1m{attacker}'s {attack} at {target}: {outcome}\x1b[0m")?;
+    writeln!(out, "\n\x1b[1m{from:.2}s: {attacker}'s {attack}: {outcome}\x1b[0m")?;
     writeln!(out, "  \x1b[2mswing {swing}, {from:.2}s to {until}, {open}\x1b[0m")?;
     if let Some(ticks) = rewound {
         writeln!(out, "  {}", rewound_by(*ticks))?;
     }
+    targets.iter().try_for_each(|target| write_target(out, target))
+}
+
+fn write_target(out: &mut dyn Write, one: &TargetResult) -> io::Result<()> {
+    let TargetResult { target, answers, near, outcome, fix, also, .. } = one;
+    writeln!(out, "  \x1b[1m{target}\x1b[0m: {outcome}")?;
     for answer in answers {
         let (time, part) = (answer.time, &answer.part);
         match (answer.hit, answer.gate, &answer.wanted, &answer.found) {
             (Some(hit), ..) => {
-                writeln!(out, "  {time:>6.2}s * hit {hit}, on the {part}; explain it with --hit {hit}")?
+                writeln!(out, "    {time:>6.2}s * hit {hit}, on the {part}; explain it with --hit {hit}")?
             }
             (None, Some(gate), Some(wanted), Some(found)) => {
                 writeln!(
                     out,
-                    "  {time:>6.2}s o refused on the {part}, by the gate {gate}: wanted {wanted}, found {found}"
+                    "    {time:>6.2}s o refused on the {part}, by the gate {gate}: wanted {wanted}, found {found}"
                 )?;
             }
             _ => {}
         }
         if let Some(fix) = &answer.fix {
-            writeln!(out, "          to let it pass: {fix}")?;
+            writeln!(out, "            to let it pass: {fix}")?;
         }
     }
     near.iter().try_for_each(|near| write_near(out, near))?;
     if let Some(fix) = fix.as_ref().filter(|_| answers.is_empty()) {
-        writeln!(out, "  to let it strike: {fix}")?;
+        writeln!(out, "    to let it strike: {fix}")?;
     }
-    also.iter().try_for_each(|also| writeln!(out, "  also, {also}"))
+    also.iter().try_for_each(|also| writeln!(out, "    also, {also}"))
 }
 
 /// Says that a swing is tested against the past.
@@ -143,5 +178,5 @@ fn write_near(out: &mut dyn Write, near: &Near) -> io::Result<()> {
     };
     let body = body.map_or(String::new(), |body| format!(" of body {body}"));
     let apart = if *distance <= 0.0 { "overlapped".to_owned() } else { format!("{distance:.2} m apart") };
-    writeln!(out, "  {time:>6.2}s   nearest {which}: hitbox {hitbox}{body} and the {part}, {apart}")
+    writeln!(out, "    {time:>6.2}s   nearest {which}: hitbox {hitbox}{body} and the {part}, {apart}")
 }

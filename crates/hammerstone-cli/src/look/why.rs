@@ -198,7 +198,6 @@ struct Dead {
 }
 
 pub(crate) fn death(fight: &Fight, name: &str, options: &ExplainOptions) -> Result<Outcome, Failure> {
-    let rules = fight.rules();
     let mut play = fight.play(Options { seed: options.seed, ledgers: true, ..Options::default() })?;
     play.encounter_mut().keep_deliveries(true);
     let (mut accounts, mut swing_results, mut lives) =
@@ -215,8 +214,8 @@ pub(crate) fn death(fight: &Fight, name: &str, options: &ExplainOptions) -> Resu
         for fact in facts.facts {
             match fact.event {
                 Event::CombatantDied(CombatantDied { subject, .. }) if names.of(subject) == name => {
-                    let time = f64::from(facts.tick - 1) / f64::from(rules.rate());
-                    let text = hammerstone_record::told(fact, facts, rules, names).unwrap_or_default();
+                    let time = seen.begins();
+                    let text = hammerstone_record::told(&seen.line(fact)).unwrap_or_default();
                     let next = LifeStory { life: story.life + 1, died: None, accounts: Vec::new() };
                     let mut whole = std::mem::replace(&mut story, next);
                     whole.died = Some(Dead { time, text });
@@ -239,7 +238,7 @@ pub(crate) fn death(fight: &Fight, name: &str, options: &ExplainOptions) -> Resu
     if stands || lives.is_empty() {
         lives.push(story);
     }
-    let swing_results = swing_results.finish(play.encounter());
+    let swing_results = swing_results.finish(play.encounter()).swings;
     output::answer(options.format, &lives, |out| death_text(out, name, &lives, &swing_results, health))?;
     Ok(Outcome::Fine)
 }
@@ -285,7 +284,8 @@ fn death_text(
     }
     // What might have killed it, and was refused.
     let mut gates: Vec<(&str, usize)> = Vec::new();
-    for gate in swing_results.iter().flat_map(|one| &one.answers).filter_map(|answer| answer.gate) {
+    let targets = swing_results.iter().flat_map(|swing| &swing.targets);
+    for gate in targets.flat_map(|one| &one.answers).filter_map(|answer| answer.gate) {
         match gates.iter_mut().find(|(known, _)| *known == gate) {
             Some((_, count)) => *count += 1,
             None => gates.push((gate, 1)),

@@ -6,7 +6,6 @@ use hammerstone::event::{ContactMet, DamageDealt, HealApplied, HealthChanged, Hi
 use hammerstone::ids::CombatantId;
 use std::collections::BTreeMap;
 
-use hammerstone::Encounter;
 use hammerstone::event::{Event, Listener, Range};
 use serde::Serialize;
 
@@ -152,14 +151,8 @@ impl Accounts {
     }
 
     /// Adds who heard the facts of this tick's accounts, which begin at `first`, and what they did about it.
-    fn heard(
-        &mut self,
-        first: usize,
-        encounter: &Encounter,
-        names: &Names,
-        belongs: &mut BTreeMap<u64, usize>,
-    ) {
-        let (facts, rules) = (&encounter.facts(), encounter.rules());
+    fn heard(&mut self, first: usize, tick: &Tick<'_>, belongs: &mut BTreeMap<u64, usize>) {
+        let Tick { facts, rules, names, .. } = *tick;
         for delivery in facts.deliveries {
             let account = belongs.get(&delivery.seq).and_then(|&place| self.all.get_mut(place));
             let (Some(account), Some(fact)) = (account, facts.of(delivery.seq)) else { continue };
@@ -182,7 +175,7 @@ impl Accounts {
             // What an answer led to is an answer as well.
             let Some(place) = fact.cause.and_then(|cause| belongs.get(&cause).copied()) else { continue };
             belongs.entry(fact.seq).or_insert(place);
-            let text = sentence(&Line { fact, facts, rules, names });
+            let text = sentence(&tick.line(fact));
             if let (Some((.., text)), Some(account)) = (text, self.all.get_mut(place)) {
                 account.answered.push(text);
             }
@@ -306,7 +299,7 @@ impl Record for Accounts {
         }
         let Gathering { all, open, .. } = gathering;
         all.extend(open);
-        self.heard(first, tick.encounter, tick.names, &mut belongs);
+        self.heard(first, tick, &mut belongs);
     }
 }
 

@@ -1,53 +1,74 @@
-//! What swings of one came to at another: hits, refusals, and where nothing met, how near they came.
+//! What swings came to: hits, refusals, and where nothing met, how near they came.
 
 use crate::{Record, Tick};
 use hammerstone::attack::Phase;
 use hammerstone::event::{
-    AttackClosed, AttackEnded, AttackOpened, AttackStarted, CombatantJoined, HitLanded, HitRefused,
-    ProjectileStopped,
+    AttackClosed, AttackEnded, AttackLapsed, AttackOpened, AttackStarted, CombatantJoined, HitLanded,
+    HitRefused, OrderRefused, ProjectileStopped,
 };
 use std::collections::{BTreeMap, BTreeSet};
 
-use hammerstone::event::{Event, Operand, SwingEnd};
-use hammerstone::geometry::nearest_approach;
-use hammerstone::ids::{CombatantId, SwingId};
-use hammerstone::{Encounter, Life};
+use hammerstone::Encounter;
+use hammerstone::event::{Event, SwingEnd};
+use hammerstone::ids::{AttackId, CombatantId, SwingId};
+use hammerstone::orders::OrderKind;
 use serde::Serialize;
 
 use super::gates::fix;
+use super::nearness::look;
+use super::starts::{RefusedStart, Starts};
 use super::verdict::verdict;
 use crate::Names;
-use crate::feed::OperandText;
-use crate::feed::begins;
+use crate::feed::{OperandText, begins, refusal};
 
-/// One swing at one target, and what came of it.
+/// What swings came to, and starts that came to none.
+#[derive(Clone, PartialEq, Debug, Serialize)]
+pub struct Results {
+    /// The swings, in the order in which they began.
+    pub swings: Vec<SwingResult>,
+    /// Starts that were refused, in the order of time.
+    pub refused_starts: Vec<RefusedStart>,
+}
+
+/// One swing, and what came of it.
 #[derive(Clone, PartialEq, Debug, Serialize)]
 pub struct SwingResult {
     /// The swing's number.
     pub swing: u64,
     /// Its attack.
     pub attack: String,
-    /// Who swung.
+    /// The attacker.
     pub attacker: String,
-    /// At whom.
-    pub target: String,
-    /// When it began, and when it ended, in seconds.
+    /// When it began, in seconds.
     pub from: f64,
     /// When it ended, in seconds, if it did.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub to: Option<f64>,
     /// When each of its windows opened, and when it shut again.
     pub windows: Vec<(f64, f64)>,
-    /// Hits and refusals, in order.
-    pub answers: Vec<Answer>,
-    /// Where nothing met: how near its hitboxes came, the obstacle first.
-    pub near: Vec<Near>,
     /// By how many ticks its targets were rewound, if they were.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub rewound: Option<u16>,
     /// What stopped a projectile of it, the first if it has several; or its beam.
     #[serde(skip_serializing_if = "Option::is_none")]
     pub stopped: Option<Stopped>,
+    /// What came of it as a whole, in a sentence.
+    pub outcome: String,
+    /// Those that it met, in that order; where it met none, the one that is asked about, or the one to whom it came nearest.
+    pub targets: Vec<TargetResult>,
+    #[serde(skip)]
+    pub(crate) why: Option<SwingEnd>,
+}
+
+/// One swing at one target, and what came of it.
+#[derive(Clone, PartialEq, Debug, Serialize)]
+pub struct TargetResult {
+    /// The target.
+    pub target: String,
+    /// Hits and refusals, in order.
+    pub answers: Vec<Answer>,
+    /// Where nothing met: how near its hitboxes came, the obstacle first.
+    pub near: Vec<Near>,
     /// What came of it, in a sentence.
     pub outcome: String,
     /// What would let it strike, where it did not.
@@ -57,10 +78,18 @@ pub struct SwingResult {
     #[serde(skip_serializing_if = "Option::is_none")]
     pub also: Option<String>,
     #[serde(skip)]
-    pub(crate) why: Option<SwingEnd>,
-    /// Whether the target stood while a window was open.
-    #[serde(skip)]
+    pub(crate) seen: Seen,
+}
+
+/// What was there of a swing and a target while its windows were open.
+#[derive(Clone, Copy, PartialEq, Debug, Default)]
+pub(crate) struct Seen {
+    /// Whether the target stood.
     pub(crate) stood: bool,
+    /// Whether the swing had a hitbox.
+    pub(crate) hitbox: bool,
+    /// Whether the target had a part.
+    pub(crate) part: bool,
 }
 
 /// What stopped a projectile or a beam.
@@ -77,7 +106,7 @@ pub struct Stopped {
 /// A hit, or a gate that refused.
 #[derive(Clone, PartialEq, Debug, Serialize)]
 pub struct Answer {
-    /// The tick.
+    /// The tick, counted on through resets.
     pub tick: u32,
     /// When it begins, in seconds.
     pub time: f64,
@@ -105,7 +134,7 @@ pub struct Answer {
 pub struct Near {
     /// `distance`: open, and on a layer that it meets. `layer`: open, on another layer. `window`: no window was open.
     pub obstacle: &'static str,
-    /// The tick.
+    /// The tick, counted on through resets.
     pub tick: u32,
     /// When, in seconds, within the tick.
     pub time: f64,
@@ -126,40 +155,69 @@ pub struct Near {
     pub on_part: [f32; 3],
 }
 
-/// Gathers tries tick by tick, of those who are asked about.
+/// Gathers what swings come to tick by tick, of those that are asked about.
 #[derive(Clone, Debug)]
 pub struct SwingResults {
     attacker: Option<String>,
     target: Option<String>,
     joined: BTreeSet<String>,
-    all: Vec<(SwingId, CombatantId, SwingResult)>,
     swings: BTreeMap<SwingId, Swung>,
+    starts: Starts,
     ticks: u32,
 }
 
 /// A swing of the attacker's.
 #[derive(Clone, Debug)]
-struct Swung {
-    attack: hammerstone::ids::AttackId,
-    attacker: Option<CombatantId>,
+pub(super) struct Swung {
+    pub(super) attack: AttackId,
+    called: String,
     from: u32,
-    to: Option<(u32, SwingEnd)>,
-    windows: Vec<(u32, Option<u32>)>,
+    pub(super) to: Option<(u32, SwingEnd)>,
+    pub(super) windows: Vec<(u32, Option<u32>)>,
     /// By how many ticks it is rewound.
     rewound: u16,
     /// What stopped the first of its projectiles that was stopped, and when, in seconds.
-    stopped: Option<Stopped>,
+    pub(super) stopped: Option<Stopped>,
+    /// Those that it met, and the one that is asked about.
+    pub(super) targets: Vec<(CombatantId, TargetResult)>,
+    /// While it has met none, and none is asked about: the one to whom it has come nearest.
+    pub(super) nearest: Option<(CombatantId, TargetResult)>,
+}
+
+impl Swung {
+    /// What came of it at a target; made when it is first asked for.
+    pub(super) fn at(&mut self, target: CombatantId, names: &Names) -> &mut TargetResult {
+        let place = self.targets.iter().position(|(at, _)| *at == target).unwrap_or_else(|| {
+            self.targets.push((target, TargetResult::new(names.of(target))));
+            self.targets.len() - 1
+        });
+        &mut self.targets[place].1
+    }
+}
+
+impl TargetResult {
+    pub(super) fn new(target: &str) -> TargetResult {
+        TargetResult {
+            target: target.to_owned(),
+            answers: Vec::new(),
+            near: Vec::new(),
+            outcome: String::new(),
+            fix: None,
+            also: None,
+            seen: Seen::default(),
+        }
+    }
 }
 
 impl SwingResults {
-    /// Of everyone, or of one by name; at everyone, or at one. How near what missed came is looked at where both are named.
+    /// Of everyone, or of one by name; at everyone, or at one. How near what missed came is looked at where the attacker is named.
     pub fn new(attacker: Option<&str>, target: Option<&str>) -> SwingResults {
         SwingResults {
             attacker: attacker.map(str::to_owned),
             target: target.map(str::to_owned),
             joined: BTreeSet::new(),
-            all: Vec::new(),
             swings: BTreeMap::new(),
+            starts: Starts::default(),
             ticks: 0,
         }
     }
@@ -170,172 +228,90 @@ impl SwingResults {
     }
 
     /// A swing runs, and has perhaps not been seen before.
-    fn meet(
-        &mut self,
-        swing: SwingId,
-        attacker: Option<CombatantId>,
-        attack: hammerstone::ids::AttackId,
-        tick: &Tick<'_>,
-    ) {
+    fn meet(&mut self, swing: SwingId, attacker: Option<CombatantId>, attack: AttackId, tick: &Tick<'_>) {
         if is_asked(&self.attacker, attacker, tick.names) {
-            let (from, windows) = (tick.facts.tick, Vec::new());
-            let new = Swung { attack, attacker, from, to: None, windows, rewound: 0, stopped: None };
-            self.swings.entry(swing).or_insert(new);
+            let called = || attacker.map_or("environment", |who| tick.names.of(who)).to_owned();
+            self.swings.entry(swing).or_insert_with(|| Swung {
+                attack,
+                called: called(),
+                from: tick.clock,
+                to: None,
+                windows: Vec::new(),
+                rewound: 0,
+                stopped: None,
+                targets: Vec::new(),
+                nearest: None,
+            });
         }
     }
 
-    fn answered(
-        &mut self,
-        swing: SwingId,
-        target: CombatantId,
-        answer: Answer,
-        encounter: &Encounter,
-        names: &Names,
-    ) {
+    fn answered(&mut self, swing: SwingId, target: CombatantId, answer: Answer, names: &Names) {
         if is_asked(&self.target, Some(target), names)
-            && let Some(one) = self.of(swing, target, encounter, names)
+            && let Some(swung) = self.swings.get_mut(&swing)
         {
-            one.answers.push(answer);
+            swung.nearest = None;
+            swung.at(target, names).answers.push(answer);
         }
     }
 
-    /// The try of a swing at a target; made when it is first asked for.
-    fn of(
-        &mut self,
-        swing: SwingId,
-        target: CombatantId,
-        encounter: &Encounter,
-        names: &Names,
-    ) -> Option<&mut SwingResult> {
-        let place = self.all.iter().rposition(|(of, at, _)| (*of, *at) == (swing, target));
-        let place = match place {
-            Some(place) => place,
-            None => {
-                let swung = self.swings.get(&swing)?;
-                let rules = encounter.rules();
-                self.all.push((
-                    swing,
-                    target,
-                    SwingResult {
-                        swing: swing.number(),
-                        attack: rules.attack_name(swung.attack).unwrap_or_default().to_owned(),
-                        attacker: swung.attacker.map_or("environment", |who| names.of(who)).to_owned(),
-                        target: names.of(target).to_owned(),
-                        from: begins(swung.from, rules),
-                        to: None,
-                        windows: Vec::new(),
-                        answers: Vec::new(),
-                        near: Vec::new(),
-                        rewound: None,
-                        stopped: None,
-                        outcome: String::new(),
-                        fix: None,
-                        also: None,
-                        why: None,
-                        stood: false,
-                    },
-                ));
-                self.all.len() - 1
-            }
+    /// How near the swings of the attacker come to the target, or to anybody, in this tick.
+    fn look(&mut self, tick: &Tick<'_>) {
+        let Tick { encounter, names, .. } = *tick;
+        let called = |name: &str| encounter.view().combatants().find(|&who| names.of(who) == name);
+        let Some(attacker) = self.attacker.as_deref().and_then(called) else { return };
+        let target = match &self.target {
+            Some(name) => match called(name) {
+                Some(target) => Some(target),
+                None => return,
+            },
+            None => None,
         };
-        Some(&mut self.all[place].2)
-    }
-
-    /// How near the hitboxes of the attacker's swings come to the target's parts in this tick.
-    fn look(&mut self, encounter: &Encounter, names: &Names, attacker: CombatantId, target: CombatantId) {
-        let (scene, rules) = (encounter.scene(), encounter.rules());
-        let facts = encounter.facts();
-        let stands = scene.view().life(target) == Life::Standing;
-        let running: Vec<SwingId> = self
-            .swings
-            .iter()
-            .filter(|(_, swung)| swung.to.is_none_or(|(to, _)| to == facts.tick))
-            .map(|(&swing, _)| swing)
-            .collect();
-        for swing in running {
-            self.of(swing, target, encounter, names);
-        }
         for line in encounter.beams() {
             let by = { line.obstacle.map(|id| names.of_obstacle(id)) }
                 .or(line.shape.map(|place| names.of_shape(place)));
             if let (Some(by), Some(swung)) = (by, self.swings.get_mut(&line.swing)) {
-                let (by, time) = (by.into_owned(), begins(facts.tick, rules));
+                let (by, time) = (by.into_owned(), tick.begins());
                 swung.stopped.get_or_insert(Stopped { by, time, point: line.to });
             }
         }
-        for hitbox in scene.hitboxes().filter(|hitbox| hitbox.attacker == Some(attacker)) {
-            let attack = &rules.attacks()[hitbox.attack.index()];
-            let Some(one) = self.of(hitbox.swing, target, encounter, names) else { continue };
-            one.stood |= stands && hitbox.open;
-            let view = scene.view();
-            let relation = view
-                .team(attacker)
-                .zip(view.team(target))
-                .and_then(|(one, other)| rules.relation(one, other));
-            if let Some(relation) = relation.filter(|&relation| !attack.strikes_relation(relation)) {
-                let wanted = OperandText(Operand::Relations(attack.struck_relations()), rules, names);
-                let found = relation.name();
-                one.also = Some(format!("the gate team would refuse: wanted {wanted}, found {found}"));
-            }
-            if !stands {
-                continue;
-            }
-            for part in scene.parts_met_by(hitbox.swing, target) {
-                let obstacle = match (hitbox.open, attack.meets_layer(part.layer)) {
-                    (true, true) => "distance",
-                    (true, false) => "layer",
-                    (false, true) => "window",
-                    (false, false) => continue,
-                };
-                // What something held came no nearer than until then.
-                let until = hitbox.held.unwrap_or(1.0);
-                let mut approach = nearest_approach(&hitbox.moving.until(until), &part.moving.until(until));
-                approach.time *= until;
-                let near = Near {
-                    obstacle,
-                    tick: facts.tick,
-                    time: begins(facts.tick, rules) + f64::from(approach.time) / f64::from(rules.rate()),
-                    distance: f64::from(approach.distance),
-                    hitbox: hitbox.hitbox + 1,
-                    body: hitbox.body,
-                    part: names.part(rules, target, part.part).unwrap_or_default().to_owned(),
-                    layer: rules.layer_name(part.layer).unwrap_or_default().to_owned(),
-                    on_hitbox: approach.on_first,
-                    on_part: approach.on_second,
-                };
-                match one.near.iter_mut().find(|known| known.obstacle == obstacle) {
-                    Some(known) if known.distance <= near.distance => {}
-                    Some(known) => *known = near,
-                    None => one.near.push(near),
-                }
-            }
-        }
+        look(&mut self.swings, tick, attacker, target);
     }
 
-    /// Every try, in the order of their swings, with what came of it.
-    pub fn finish(mut self, encounter: &Encounter) -> Vec<SwingResult> {
+    /// Every swing that is asked about, in order, with what came of it; and starts that were refused.
+    pub fn finish(self, encounter: &Encounter) -> Results {
         let rules = encounter.rules();
-        for (swing, _, one) in &mut self.all {
-            let Some(swung) = self.swings.get(swing) else { continue };
-            let last = swung.to.map_or(self.ticks, |(to, _)| to);
-            one.why = swung.to.map(|(_, why)| why);
-            one.stopped.clone_from(&swung.stopped);
-            one.rewound = (swung.rewound > 0).then_some(swung.rewound);
-            one.to = swung.to.map(|(to, _)| begins(to, rules));
+        let (last, of_target) = (self.ticks, self.target.is_some() && self.attacker.is_none());
+        let finished = |(swing, swung): (SwingId, Swung)| {
+            let last = swung.to.map_or(last, |(to, _)| to);
             let window =
                 |&(from, to): &(u32, Option<u32>)| (begins(from, rules), begins(to.unwrap_or(last), rules));
-            one.windows = swung.windows.iter().map(window).collect();
-            let attack = &rules.attacks()[swung.attack.index()];
-            verdict(one, attack, rules);
-        }
-        self.all.sort_by_key(|(swing, ..)| *swing);
-        self.all.into_iter().map(|(.., one)| one).collect()
+            let targets = swung.targets.into_iter().chain(swung.nearest).map(|(_, at)| at);
+            let mut one = SwingResult {
+                swing: swing.number(),
+                attack: rules.attack_name(swung.attack).unwrap_or_default().to_owned(),
+                attacker: swung.called,
+                from: begins(swung.from, rules),
+                to: swung.to.map(|(to, _)| begins(to, rules)),
+                windows: swung.windows.iter().map(window).collect(),
+                rewound: (swung.rewound > 0).then_some(swung.rewound),
+                stopped: swung.stopped,
+                outcome: String::new(),
+                targets: targets.collect(),
+                why: swung.to.map(|(_, why)| why),
+            };
+            verdict(&mut one, &rules.attacks()[swung.attack.index()], rules);
+            one
+        };
+        // Of those at one target, by everybody, only what met it can be said.
+        let is_shown = |(_, swung): &(SwingId, Swung)| !of_target || !swung.targets.is_empty();
+        let swings = self.swings.into_iter().filter(is_shown).map(finished).collect();
+        Results { swings, refused_starts: if of_target { Vec::new() } else { self.starts.finish(rules) } }
     }
 }
 
 impl Record for SwingResults {
     fn observe(&mut self, tick: &Tick<'_>) {
-        let Tick { encounter, facts, rules, names, .. } = *tick;
+        let Tick { encounter, facts, rules, names, clock, .. } = *tick;
         if self.ticks == 0 {
             // A log may begin in the middle: who is there joined before, and swings run.
             let view = encounter.view();
@@ -348,11 +324,11 @@ impl Record for SwingResults {
                     && view.swing(swing).is_some_and(|swing| matches!(swing.phase, Phase::Active(_)))
                     && !facts.events().any(opens)
                 {
-                    swung.windows.push((facts.tick, None));
+                    swung.windows.push((clock, None));
                 }
             }
         }
-        self.ticks = facts.tick;
+        self.ticks = clock;
         let text = |operand| OperandText(operand, rules, names).to_string();
         for event in facts.events() {
             match *event {
@@ -361,18 +337,34 @@ impl Record for SwingResults {
                 }
                 Event::AttackStarted(AttackStarted { subject, attack, swing, .. }) => {
                     self.meet(swing, subject, attack, tick);
+                    self.starts.begun(subject, attack);
+                }
+                Event::OrderRefused(OrderRefused {
+                    kind: OrderKind::Start,
+                    subject,
+                    attack: Some(attack),
+                    why,
+                    ..
+                }) if is_asked(&self.attacker, subject, names) => {
+                    let text = refusal(why, rules);
+                    self.starts.refused(subject, attack, (clock, why, text), names);
+                }
+                Event::AttackLapsed(AttackLapsed { subject, attack, .. })
+                    if is_asked(&self.attacker, Some(subject), names) =>
+                {
+                    self.starts.lapsed(subject, attack, clock, names);
                 }
                 Event::AttackOpened(AttackOpened { swing, subject, attack, .. }) => {
                     self.meet(swing, subject, attack, tick);
                     if let Some(swung) = self.swings.get_mut(&swing) {
-                        swung.windows.push((facts.tick, None));
+                        swung.windows.push((clock, None));
                     }
                 }
                 Event::AttackClosed(AttackClosed { swing, .. }) => {
                     if let Some((_, to)) =
                         self.swings.get_mut(&swing).and_then(|swung| swung.windows.last_mut())
                     {
-                        *to = Some(facts.tick);
+                        *to = Some(clock);
                     }
                 }
                 Event::ProjectileStopped(ProjectileStopped {
@@ -381,7 +373,7 @@ impl Record for SwingResults {
                     let by =
                         obstacle.map(|id| names.of_obstacle(id)).or(shape.map(|place| names.of_shape(place)));
                     let by = by.map_or("a wall that the host found".to_owned(), |name| name.into_owned());
-                    let time = begins(facts.tick, rules) + f64::from(toi) / f64::from(rules.rate());
+                    let time = tick.begins() + f64::from(toi) / f64::from(rules.rate());
                     if let Some(swung) = self.swings.get_mut(&swing) {
                         swung.stopped.get_or_insert(Stopped { by, time, point });
                     }
@@ -389,12 +381,12 @@ impl Record for SwingResults {
                 Event::AttackEnded(AttackEnded { swing, subject, attack, why, .. }) => {
                     self.meet(swing, subject, attack, tick);
                     if let Some(swung) = self.swings.get_mut(&swing) {
-                        swung.to = Some((facts.tick, why));
+                        swung.to = Some((clock, why));
                     }
                 }
                 Event::HitLanded(HitLanded { swing, target, part, hit, .. }) => {
-                    let answer = Answer { hit: Some(hit), ..answer(encounter, names, target, part) };
-                    self.answered(swing, target, answer, encounter, names);
+                    let answer = Answer { hit: Some(hit), ..answer(tick, target, part) };
+                    self.answered(swing, target, answer, names);
                 }
                 Event::HitRefused(HitRefused {
                     swing, attack, target, part, gate, wanted, found, ..
@@ -405,9 +397,9 @@ impl Record for SwingResults {
                         wanted: Some(text(wanted)),
                         found: Some(text(found)),
                         fix: Some(fix((gate, wanted, found), authored, rules, names)),
-                        ..answer(encounter, names, target, part)
+                        ..answer(tick, target, part)
                     };
-                    self.answered(swing, target, answer, encounter, names);
+                    self.answered(swing, target, answer, names);
                 }
                 _ => {}
             }
@@ -417,12 +409,7 @@ impl Record for SwingResults {
                 swung.rewound = swing.1;
             }
         }
-        if let (Some(attacker), Some(target)) = (&self.attacker, &self.target) {
-            let called = |name: &str| encounter.view().combatants().find(|&who| names.of(who) == name);
-            if let (Some(attacker), Some(target)) = (called(attacker), called(target)) {
-                self.look(encounter, names, attacker, target);
-            }
-        }
+        self.look(tick);
     }
 }
 
@@ -437,11 +424,11 @@ impl SwingResult {
     }
 }
 
-fn answer(encounter: &Encounter, names: &Names, target: CombatantId, part: u16) -> Answer {
-    let (tick, rules) = (encounter.facts().tick, encounter.rules());
+fn answer(tick: &Tick<'_>, target: CombatantId, part: u16) -> Answer {
+    let Tick { names, rules, .. } = *tick;
     Answer {
-        tick,
-        time: begins(tick, rules),
+        tick: tick.clock,
+        time: tick.begins(),
         hit: None,
         part: names.part(rules, target, part).unwrap_or_default().to_owned(),
         gate: None,

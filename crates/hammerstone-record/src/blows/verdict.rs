@@ -4,10 +4,37 @@ use hammerstone::Ruleset;
 use hammerstone::attack::{Attack, Form};
 use hammerstone::event::SwingEnd;
 
-use crate::blows::{Near, Stopped, SwingResult};
+use crate::blows::{Near, Stopped, SwingResult, TargetResult};
+
+/// What came of a swing at each of its targets, and as a whole.
+pub(crate) fn verdict(swing: &mut SwingResult, attack: &Attack, rules: &Ruleset) {
+    let mut targets = std::mem::take(&mut swing.targets);
+    targets.iter_mut().for_each(|one| at_target(one, swing, attack, rules));
+    swing.outcome = whole(&targets);
+    swing.targets = targets;
+}
+
+/// What came of a swing as a whole.
+fn whole(targets: &[TargetResult]) -> String {
+    let met: Vec<&TargetResult> = targets.iter().filter(|one| !one.answers.is_empty()).collect();
+    let struck: Vec<&str> = { met.iter() }
+        .filter(|one| one.answers.iter().any(|answer| answer.hit.is_some()))
+        .map(|one| one.target.as_str())
+        .collect();
+    match (met.len(), struck.len()) {
+        (0, _) => "it met no target".to_owned(),
+        (1, 0) => format!("it was refused at {}", met[0].target),
+        (met, 0) => format!("it was refused at all {met} that it met"),
+        (met, struck_count) if met > struck_count && struck_count > 3 => {
+            format!("it struck {struck_count} of {met} that it met")
+        }
+        (_, struck_count) if struck_count > 3 => format!("it struck {struck_count}"),
+        _ => format!("it struck {}", struck.join(" and ")),
+    }
+}
 
 /// The outcome of a swing at a target, in a sentence, with the change that would let it strike.
-pub(crate) fn verdict(one: &mut SwingResult, attack: &Attack, rules: &Ruleset) {
+fn at_target(one: &mut TargetResult, swing: &SwingResult, attack: &Attack, rules: &Ruleset) {
     let hits = one.answers.iter().filter(|answer| answer.hit.is_some()).count();
     if hits > 0 {
         let times = if hits == 1 { "once".to_owned() } else { format!("{hits} times") };
@@ -22,7 +49,7 @@ pub(crate) fn verdict(one: &mut SwingResult, attack: &Attack, rules: &Ruleset) {
         (one.near, one.also) = (Vec::new(), None);
         return;
     }
-    let (obstacle, outcome, fix) = cause(one, attack, rules);
+    let (obstacle, outcome, fix) = cause(one, swing, attack, rules);
     one.near.sort_by_key(|near| near.obstacle != obstacle);
     // What was no nearer than the obstacle itself says nothing more.
     let least = one.near.first().map_or(0.0, |near| near.distance);
@@ -32,23 +59,28 @@ pub(crate) fn verdict(one: &mut SwingResult, attack: &Attack, rules: &Ruleset) {
 }
 
 /// The obstacle that kept it from touching, the outcome, and the change that would let it strike.
-fn cause(one: &SwingResult, attack: &Attack, rules: &Ruleset) -> (&'static str, String, String) {
+fn cause(
+    one: &TargetResult,
+    swing: &SwingResult,
+    attack: &Attack,
+    rules: &Ruleset,
+) -> (&'static str, String, String) {
     let of = |obstacle| one.near.iter().find(move |near| near.obstacle == obstacle);
     let (distance, layer, window) = (of("distance"), of("layer"), of("window"));
     let touched = |near: Option<&Near>| near.is_some_and(|near| near.distance <= 0.0);
-    let name = &one.attack;
-    if one.windows.is_empty() {
-        let why = one.why.map_or("not yet", SwingEnd::name);
+    let name = &swing.attack;
+    if swing.windows.is_empty() {
+        let why = swing.why.map_or("not yet", SwingEnd::name);
         (
             "window",
             format!("no window of it opened: it ended before ({why})"),
             format!("let `{name}` run until its window opens"),
         )
-    } else if !one.stood {
+    } else if !one.seen.stood {
         let outcome = format!("{} did not stand while its window was open", one.target);
         ("", outcome, "strike while the target stands".to_owned())
     } else if touched(distance) {
-        let (outcome, fix) = match (attack.form(), &one.stopped) {
+        let (outcome, fix) = match (attack.form(), &swing.stopped) {
             (Form::Beam(_), Some(Stopped { by, .. })) => {
                 let outcome = format!("{by} stopped it before it came so far");
                 return (
@@ -88,9 +120,9 @@ fn cause(one: &SwingResult, attack: &Attack, rules: &Ruleset) -> (&'static str, 
             ),
         )
     } else if let Some(near) = window.filter(|_| touched(window)) {
-        let (outcome, fix) = out_of_window(one, near);
+        let (outcome, fix) = out_of_window(swing, near);
         ("window", outcome, fix)
-    } else if let (Some(near), Some(stopped)) = (distance, &one.stopped) {
+    } else if let (Some(near), Some(stopped)) = (distance, &swing.stopped) {
         let Stopped { by, time, .. } = stopped;
         let outcome = format!("{by} stopped it at {time:.2}s, {:.2} m from the {}", near.distance, near.part);
         ("distance", outcome, format!("move {by} out of its way, or strike from another side"))
@@ -110,8 +142,22 @@ fn cause(one: &SwingResult, attack: &Attack, rules: &Ruleset) -> (&'static str, 
             near.part, near.distance
         );
         ("layer", outcome, format!("add `{}` to `meets` of `{name}`", near.layer))
-    } else {
+    } else if let (Form::Touch, false) = (attack.form(), one.seen.hitbox) {
+        let outcome = format!("it strikes with the parts of its bearer, and {} has none", swing.attacker);
+        ("", outcome, format!("give the template of {} a part", swing.attacker))
+    } else if !one.seen.hitbox {
         ("", "it has no hitbox that could hit anything".to_owned(), format!("give `{name}` a hitbox"))
+    } else if !one.seen.part {
+        let outcome = format!("{} has no part that could be hit", one.target);
+        (
+            "",
+            outcome,
+            format!("give the template of {} a part, or let one stand that is hidden or broken", one.target),
+        )
+    } else {
+        let outcome =
+            format!("its hitboxes and the parts of {} were never there at the same time", one.target);
+        ("", outcome, format!("let `{name}` last longer"))
     }
 }
 

@@ -24,6 +24,8 @@ pub struct Line<'a> {
     pub rules: &'a Ruleset,
     /// The names of combatants.
     pub names: &'a Names,
+    /// How many ticks ran before the last reset: times in sentences count on from there.
+    pub before: u32,
 }
 
 impl Serialize for Line<'_> {

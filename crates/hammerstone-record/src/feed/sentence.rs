@@ -74,9 +74,11 @@ impl<'a> Told<'a> {
 
     /// A field in words; none for what has no name.
     fn in_words(&self, info: &FieldInfo, value: FieldValue) -> Option<String> {
-        let Line { facts, rules, names, fact } = *self.line;
+        let Line { facts, rules, names, fact, before } = *self.line;
         let text = match value {
-            FieldValue::Number(tick) if info.is(Tag::Tick) => format!("{:.2}s", begins(tick as u32, rules)),
+            FieldValue::Number(tick) if info.is(Tag::Tick) => {
+                format!("{:.2}s", begins(before.saturating_add(tick as u32), rules))
+            }
             FieldValue::Number(number) => number.to_string(),
             FieldValue::Whole(whole) => whole.to_string(),
             FieldValue::Exact(exact) => Short(exact).to_string(),

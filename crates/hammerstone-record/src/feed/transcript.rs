@@ -7,10 +7,10 @@ use std::io::{self, Write};
 
 use anstyle::Style;
 use hammerstone::Ruleset;
-use hammerstone::event::{Event, Fact, Facts};
+use hammerstone::event::Event;
 
+use crate::Line;
 use crate::feed::{QUIET, account, begins, contact, mark, sentence};
-use crate::{Line, Names};
 
 /// A sentence of the feed for people.
 #[derive(Clone, PartialEq, Eq, Debug)]
@@ -130,8 +130,8 @@ impl TextFeed {
 }
 
 /// What a fact says to a person; nothing for facts that no one need read.
-pub fn told(fact: &Fact, facts: &Facts<'_>, rules: &Ruleset, names: &Names) -> Option<String> {
-    sentence(&Line { fact, facts, rules, names }).map(|(.., text)| text)
+pub fn told(line: &Line<'_>) -> Option<String> {
+    sentence(line).map(|(.., text)| text)
 }
 
 /// The sentence of one fact.
@@ -142,14 +142,14 @@ fn tell(line: &Line<'_>) -> Option<Told> {
 
 fn of(line: &Line<'_>, mark: &'static str, style: Style, text: String) -> Told {
     let (seq, tick) = (line.fact.seq, line.facts.tick);
-    Told { tick, clock: tick, seq: (seq, seq), mark, text, style }
+    Told { tick, clock: line.before + tick, seq: (seq, seq), mark, text, style }
 }
 
 impl Told {
     /// Writes it as a line. *Errors:* those of the writer.
     pub(crate) fn write(&self, out: &mut impl Write, rules: &Ruleset) -> io::Result<()> {
-        let Told { tick, mark, text, style, .. } = self;
-        let time = begins(*tick, rules);
+        let Told { clock, mark, text, style, .. } = self;
+        let time = begins(*clock, rules);
         writeln!(out, "{QUIET}{time:>7.2}s{QUIET:#} {style}{mark} {text}{style:#}")
     }
 }
@@ -197,13 +197,9 @@ impl Transcript {
 
 impl Record for Transcript {
     fn observe(&mut self, tick: &Tick<'_>) {
-        let first = self.told.len();
         for fact in tick.facts.facts {
             self.feed.observe(&tick.line(fact), &mut self.told);
         }
         self.feed.end_tick(&mut self.told);
-        for told in &mut self.told[first..] {
-            told.clock = tick.clock;
-        }
     }
 }

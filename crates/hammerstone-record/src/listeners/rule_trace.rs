@@ -7,7 +7,7 @@ use hammerstone::{Fixed, Ruleset};
 use serde::Serialize;
 
 use crate::feed::Short;
-use crate::feed::{begins, sentence};
+use crate::feed::sentence;
 use crate::{Record, Tick};
 
 /// A fact that a rule listens to, and what came of it.
@@ -97,7 +97,7 @@ impl Record for RuleTrace {
                 rules.topics().path(fact.event.topic()).unwrap_or_default().to_owned(),
                 |(.., text)| text,
             );
-            let time = begins(facts.tick, rules);
+            let time = tick.begins();
             Some(Hearing { tick: facts.tick, time, seq, fact, fired: true, lost: Vec::new() })
         };
         let heard = facts.deliveries.iter().filter(|delivery| delivery.listener == Listener::Rule(self.rule));

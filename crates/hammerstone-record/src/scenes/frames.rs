@@ -167,7 +167,7 @@ impl Frame {
             told: Vec::new(),
         };
         for fact in facts.facts {
-            if let Some((.., text)) = sentence(&Line { fact, facts: &facts, rules, names }) {
+            if let Some((.., text)) = sentence(&Line { fact, facts: &facts, rules, names, before: 0 }) {
                 frame.told.push(text);
             }
         }

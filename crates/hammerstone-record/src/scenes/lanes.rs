@@ -5,16 +5,18 @@ use hammerstone::event::{
     AttackClosed, AttackEnded, AttackOpened, AttackStarted, CombatantAway, CombatantDied, CombatantJoined,
     CombatantRemoved, CombatantRetimed, CombatantReturned, CombatantSpared, EncounterEnded, EncounterRound,
     EncounterWave, FlagChanged, GaugeChanged, GaugeCrossed, HealthChanged, HealthCrossed, HitLanded,
-    HitRefused, HoldBegan, HoldEnded, Said, StatusApplied, StatusExpired, StatusLifted,
+    HitRefused, HoldBegan, HoldEnded, OrderRefused, Said, StatusApplied, StatusExpired, StatusLifted,
 };
 use std::collections::BTreeMap;
 
 use hammerstone::Ruleset;
 use hammerstone::event::{Event, HealthChange};
 use hammerstone::ids::{ApplicationId, AttackId, CombatantId, SwingId, TeamId, TemplateId};
+use hammerstone::orders::OrderKind;
 use serde::Serialize;
 
 use crate::Names;
+use crate::feed::refusal;
 
 /// All lanes of a run, in the order in which their combatants joined.
 #[derive(Clone, Debug, Default)]
@@ -143,11 +145,13 @@ pub enum Sort {
     Returned,
     /// It said something.
     Said,
+    /// It would have started an attack, and could not.
+    NotStarted,
 }
 
 impl Sort {
     /// All sorts.
-    pub const ALL: [Sort; 9] = [
+    pub const ALL: [Sort; 10] = [
         Sort::Struck,
         Sort::Damaged,
         Sort::Healed,
@@ -157,6 +161,7 @@ impl Sort {
         Sort::Died,
         Sort::Returned,
         Sort::Said,
+        Sort::NotStarted,
     ];
 }
 
@@ -367,6 +372,16 @@ impl Lanes {
     fn of_swings(&mut self, rules: &Ruleset, event: &Event) {
         let tick = self.ticks;
         match *event {
+            Event::OrderRefused(OrderRefused {
+                kind: OrderKind::Start,
+                attack: Some(attack),
+                subject: Some(subject),
+                why,
+                ..
+            }) => {
+                let attack = rules.attack_name(attack).unwrap_or_default();
+                self.mark(subject, Sort::NotStarted, format!("{attack}: {}", refusal(why, rules)));
+            }
             Event::AttackStarted(AttackStarted { subject: Some(subject), attack, swing, .. }) => {
                 self.swings_from(rules, tick, subject, attack, swing);
             }

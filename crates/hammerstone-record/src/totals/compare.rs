@@ -2,18 +2,20 @@
 
 use crate::{Record, Tick};
 use hammerstone::event::{
-    CombatantDied, CombatantReturned, EncounterEnded, EncounterWave, HitRefused, StatusApplied,
+    AttackStarted, CombatantDied, CombatantReturned, EncounterEnded, EncounterWave, HitRefused, OrderRefused,
+    StatusApplied,
 };
 use std::collections::BTreeMap;
 
 use hammerstone::Ruleset;
-use hammerstone::event::Event;
+use hammerstone::event::{Event, Fact};
+use hammerstone::orders::OrderKind;
 use serde::Serialize;
 
 use crate::Line;
 use crate::blows::{Account, Accounts, Row};
 use crate::feed::begins;
-use crate::feed::{OperandText, via_name};
+use crate::feed::{OperandText, refusal, via_name};
 
 /// What a run came to, to be held against another. Ledgers should be kept.
 #[derive(Clone, Debug, Default)]
@@ -31,7 +33,7 @@ type Key = (&'static str, Option<String>, String, Option<String>);
 /// One thing that was done or that happened.
 #[derive(Clone, PartialEq, Debug, Serialize)]
 pub struct DigestEntry {
-    /// `blow`, `healing`, `refusal`, `status`, `death`, `return`, `wave` or `end`.
+    /// `start`, `refused start`, `blow`, `healing`, `refusal`, `status`, `death`, `return`, `wave` or `end`.
     pub sort: &'static str,
     /// Who did it.
     #[serde(skip_serializing_if = "Option::is_none")]
@@ -55,6 +57,9 @@ pub struct DigestEntry {
     /// Points that health lost.
     #[serde(skip)]
     lost: i64,
+    /// Its place among all of its run.
+    #[serde(skip)]
+    place: usize,
 }
 
 /// Where two runs differ.
@@ -111,7 +116,20 @@ impl Digest {
         let (sort, subject, name, target) = key;
         let (tick, ordinal) = (self.ticks, *count);
         let time = begins(tick, rules);
-        self.all.push(DigestEntry { sort, subject, name, target, ordinal, tick, time, value, ledger, lost });
+        let place = self.all.len();
+        self.all.push(DigestEntry {
+            sort,
+            subject,
+            name,
+            target,
+            ordinal,
+            tick,
+            time,
+            value,
+            ledger,
+            lost,
+            place,
+        });
     }
 
     fn account(&mut self, rules: &Ruleset, account: &Account) {
@@ -142,6 +160,20 @@ impl Digest {
     fn event(&mut self, rules: &Ruleset, line: &Line<'_>) {
         let name = |who| line.names.of(who).to_owned();
         let (key, value) = match line.fact.event {
+            Event::AttackStarted(AttackStarted { subject, attack, .. }) => {
+                let what = rules.attack_name(attack).unwrap_or_default().to_owned();
+                (("start", subject.map(name), what, None), String::new())
+            }
+            Event::OrderRefused(OrderRefused {
+                kind: OrderKind::Start,
+                attack: Some(attack),
+                subject,
+                why,
+                ..
+            }) => {
+                let what = rules.attack_name(attack).unwrap_or_default().to_owned();
+                (("refused start", subject.map(name), what, None), refusal(why, rules))
+            }
             Event::HitRefused(HitRefused { attack, attacker, target, gate, found, .. }) => {
                 let what = format!("{}, {}", rules.attack_name(attack).unwrap_or_default(), gate.name());
                 let key = ("refusal", attacker.map(name), what, Some(name(target)));
@@ -177,42 +209,112 @@ impl Digest {
         self.push(rules, key, value, Vec::new(), 0);
     }
 
-    /// Holds this run against another: an event is the same if the same did the same to the same for the same time.
-    pub fn compare(&self, other: &Digest) -> Comparison {
-        let key = |entry: &DigestEntry| {
-            (entry.sort, entry.subject.clone(), entry.name.clone(), entry.target.clone(), entry.ordinal)
-        };
-        let theirs: BTreeMap<_, &DigestEntry> = other.all.iter().map(|entry| (key(entry), entry)).collect();
-        let ours: BTreeMap<_, &DigestEntry> = self.all.iter().map(|entry| (key(entry), entry)).collect();
-        let mut differences = Vec::new();
-        let (mut both, mut only_first) = (0, 0);
-        for entry in &self.all {
-            match theirs.get(&key(entry)) {
-                None => {
-                    only_first += 1;
-                    differences.push(Difference { first: Some(entry.clone()), second: None, moved: None });
-                }
-                Some(second) => {
-                    both += 1;
-                    if (entry.tick, &entry.value) != (second.tick, &second.value) {
-                        let moved = moved(&entry.ledger, &second.ledger);
-                        let (first, second) = (Some(entry.clone()), Some((*second).clone()));
-                        differences.push(Difference { first, second, moved });
-                    }
-                }
+    /// Holds this run against another: an event is the same if the same did the same to the same, at nearly the same time. Of several
+    /// that may be the same those are taken that are least apart; what would be more than a second apart is not the same, but for
+    /// deaths, returns, waves and the end, of which the first is the first.
+    pub fn compare(&self, other: &Digest, rate: u32) -> Comparison {
+        let mut like: BTreeMap<_, [Vec<&DigestEntry>; 2]> = BTreeMap::new();
+        for (run, digest) in [self, other].into_iter().enumerate() {
+            for entry in &digest.all {
+                let key = (entry.sort, &entry.subject, &entry.name, &entry.target);
+                like.entry(key).or_default()[run].push(entry);
             }
         }
-        let new: Vec<&DigestEntry> =
-            other.all.iter().filter(|entry| !ours.contains_key(&key(entry))).collect();
-        let only_second = new.len();
-        differences.extend(new.into_iter().map(|entry| Difference {
-            first: None,
-            second: Some(entry.clone()),
-            moved: None,
-        }));
-        differences.sort_by_key(Difference::tick);
+        let mut differences = Vec::new();
+        let (mut both, mut only_first, mut only_second) = (0, 0, 0);
+        for (key, [first, second]) in &like {
+            // What comes seldom is the same, however far apart.
+            let paired = match key.0 {
+                "death" | "return" | "wave" | "end" => in_order(first, second),
+                _ => pairs(first, second, rate),
+            };
+            for pair in paired {
+                match pair {
+                    (Some(_), None) => only_first += 1,
+                    (None, _) => only_second += 1,
+                    (Some(one), Some(two)) => {
+                        both += 1;
+                        if (one.tick, &one.value) == (two.tick, &two.value) {
+                            continue;
+                        }
+                    }
+                }
+                let moved = pair.0.zip(pair.1).and_then(|(one, two)| moved(&one.ledger, &two.ledger));
+                let [first, second] = [pair.0, pair.1].map(Option::<&DigestEntry>::cloned);
+                differences.push(Difference { first, second, moved });
+            }
+        }
+        differences.sort_by_key(Difference::place);
         Comparison { differences, totals: totals([self, other]), both, only_first, only_second }
     }
+}
+
+/// Events that may be the same.
+type Pair<'a> = (Option<&'a DigestEntry>, Option<&'a DigestEntry>);
+
+/// Pairs events of one sort, each in order of time, so that the sum of the times that they are apart is least; one without another
+/// counts as half a second.
+fn pairs<'a>(first: &[&'a DigestEntry], second: &[&'a DigestEntry], rate: u32) -> Vec<Pair<'a>> {
+    let alone = u64::from(rate).div_ceil(2).max(1);
+    // What begins alike and ends alike needs no search.
+    let same = |(one, two): &(&&DigestEntry, &&DigestEntry)| one.tick == two.tick;
+    let before = first.iter().zip(second).take_while(same).count();
+    let after = { first[before..].iter().rev() }.zip(second[before..].iter().rev()).take_while(same).count();
+    let middle = [&first[before..first.len() - after], &second[before..second.len() - after]];
+    let mut found: Vec<Pair<'a>> = Vec::new();
+    let together = |one: &[&'a DigestEntry], two: &[&'a DigestEntry]| -> Vec<Pair<'a>> {
+        one.iter().zip(two).map(|(one, two)| (Some(*one), Some(*two))).collect()
+    };
+    found.extend(together(&first[..before], &second[..before]));
+    found.extend(least_apart(middle[0], middle[1], alone));
+    found.extend(together(&first[first.len() - after..], &second[second.len() - after..]));
+    found
+}
+
+fn in_order<'a>(first: &[&'a DigestEntry], second: &[&'a DigestEntry]) -> Vec<Pair<'a>> {
+    let longer = first.len().max(second.len());
+    (0..longer).map(|place| (first.get(place).copied(), second.get(place).copied())).collect()
+}
+
+/// More than so many pairs are not searched, but taken in order.
+const SEARCHED: usize = 4_000_000;
+
+fn least_apart<'a>(first: &[&'a DigestEntry], second: &[&'a DigestEntry], alone: u64) -> Vec<Pair<'a>> {
+    let (rows, columns) = (first.len(), second.len());
+    if rows.saturating_mul(columns) > SEARCHED {
+        return in_order(first, second);
+    }
+    // The least cost from each place on, from the end.
+    let width = columns + 1;
+    let mut cost = vec![0u64; (rows + 1) * width];
+    let apart = |row: usize, column: usize| u64::from(first[row].tick.abs_diff(second[column].tick));
+    for row in (0..=rows).rev() {
+        for column in (0..=columns).rev() {
+            let left = (rows - row + columns - column) as u64 * alone;
+            cost[row * width + column] = match (row < rows, column < columns) {
+                (true, true) => (apart(row, column) + cost[(row + 1) * width + column + 1])
+                    .min(alone + cost[(row + 1) * width + column])
+                    .min(alone + cost[row * width + column + 1]),
+                _ => left,
+            };
+        }
+    }
+    let (mut row, mut column, mut found) = (0, 0, Vec::new());
+    while row < rows || column < columns {
+        let here = cost[row * width + column];
+        let both = row < rows && column < columns;
+        if both && here == apart(row, column) + cost[(row + 1) * width + column + 1] {
+            found.push((Some(first[row]), Some(second[column])));
+            (row, column) = (row + 1, column + 1);
+        } else if row < rows && (column == columns || here == alone + cost[(row + 1) * width + column]) {
+            found.push((Some(first[row]), None));
+            row += 1;
+        } else {
+            found.push((None, Some(second[column])));
+            column += 1;
+        }
+    }
+    found
 }
 
 impl Record for Digest {
@@ -222,20 +324,24 @@ impl Record for Digest {
         self.accounts.observe(tick);
         let accounts: Vec<Account> = self.accounts.all()[self.taken..].to_vec();
         self.taken += accounts.len();
+        // Blows come of what has started, and the rest of blows.
+        let is_start = |fact: &&Fact| matches!(fact.event, Event::AttackStarted(_) | Event::OrderRefused(_));
+        for fact in tick.facts.facts.iter().filter(is_start) {
+            self.event(rules, &tick.line(fact));
+        }
         for account in accounts {
             self.account(rules, &account);
         }
-        for fact in tick.facts.facts {
+        for fact in tick.facts.facts.iter().filter(|fact| !is_start(fact)) {
             self.event(rules, &tick.line(fact));
         }
     }
 }
 
 impl Difference {
-    /// The earlier of both ticks.
-    fn tick(&self) -> u32 {
-        let ticks = self.first.iter().chain(&self.second).map(|entry| entry.tick);
-        ticks.min().unwrap_or(0)
+    /// The earlier of both ticks, and the place of the event in its run: what comes of another in the same tick comes after it.
+    fn place(&self) -> (u32, usize) {
+        self.first.iter().chain(&self.second).map(|entry| (entry.tick, entry.place)).min().unwrap_or_default()
     }
 
     /// The event, as it was in the first run, or else in the second.

@@ -181,10 +181,10 @@ impl Record for Summary {
                     last_blow = blow;
                 }
                 Event::CombatantDied(CombatantDied { subject, killer, via, overkill, .. }) => {
-                    self.deaths.push(Fall { tick: facts.tick, subject, killer, via, overkill });
+                    self.deaths.push(Fall { tick: tick.clock, subject, killer, via, overkill });
                 }
                 Event::HitRefused(HitRefused { attack, attacker, target, gate, wanted, found, .. }) => {
-                    let tick = facts.tick;
+                    let tick = tick.clock;
                     self.refused.push(Refused { tick, attacker, attack, target, gate, wanted, found });
                 }
                 Event::OrderRefused(_) => self.orders_refused += 1,

@@ -128,7 +128,7 @@ pub(super) fn look(
                     if !below.is_some_and(|rest| rest.is_empty() || rest.starts_with('.')) {
                         continue;
                     }
-                    let line = Line { fact, facts, rules, names };
+                    let line = Line { fact, facts, rules, names, before: 0 };
                     let Ok(Value::Object(line)) = serde_json::to_value(line) else { continue };
                     let matches =
                         |(field, values): &With| line.get(field).is_some_and(|v| values.contains(v));

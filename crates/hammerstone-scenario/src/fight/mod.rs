@@ -7,6 +7,7 @@ mod level;
 mod play;
 mod scenario;
 mod script;
+mod values;
 mod vary;
 mod watched;
 
@@ -15,4 +16,5 @@ pub use expect::Verdict;
 pub use play::{Options, Play};
 pub use scenario::{Opener, Scenario, Wanted};
 pub(crate) use script::Act;
+pub use values::{ChangedValue, changed_values};
 pub use vary::{CannotVary, Decimal, has_key, with_value};

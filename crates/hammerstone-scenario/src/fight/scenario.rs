@@ -121,6 +121,13 @@ pub(crate) struct Leg {
 }
 
 impl Scenario {
+    /// The file's text.
+    pub fn text(&self) -> &str {
+        &self.text
+    }
+}
+
+impl Scenario {
     /// Reads a scenario. `file` is its name, for messages; `open` gives the text of the ruleset file
     /// that it names, relative to itself, or says why it cannot.
     ///

@@ -2,7 +2,7 @@
 
 use super::*;
 use crate::labels::width;
-use hammerstone_record::{Bore, GaugeLine};
+use hammerstone_record::{Bore, GaugeLine, Swung};
 
 /// One combatant: health behind, swings above, marks in the middle, statuses below.
 pub(super) fn one(frame: &Frame<'_>, lane: &Lane, labels: &mut Labels) -> (Group, Group) {
@@ -55,11 +55,16 @@ fn swings(
     (mut drawn, mut written): (Group, Group),
 ) -> (Group, Group) {
     let (colour, bar) = (frame.colour, frame.bar());
-    let stretch = |x: f32, to: f32| {
-        let wide = (to - x).max(1.0);
-        Rectangle::new().set("x", x).set("y", frame.top + 2.0).set("width", wide).set("height", bar)
-    };
-    for swung in &lane.swings {
+    let levels = levels(&lane.swings, end);
+    let all = levels.iter().map(|level| level + 1).max().unwrap_or(1) as f32;
+    // Those that run at once share the height of one.
+    let (high, step) = (((bar + 1.0) / all - 1.0).max(1.6), (bar + 1.0) / all);
+    for (swung, &level) in lane.swings.iter().zip(&levels) {
+        let y = frame.top + 2.0 + step * level as f32;
+        let stretch = |x: f32, to: f32| {
+            let wide = (to - x).max(1.0);
+            Rectangle::new().set("x", x).set("y", y).set("width", wide).set("height", high)
+        };
         let (x, to) = (frame.x(swung.from), frame.x(swung.to.map_or(end, |to| to + 1)));
         let whole = stretch(x, to).set("fill", "none").set("stroke", colour).set("stroke-width", 0.8);
         drawn = drawn.add(whole);
@@ -76,6 +81,21 @@ fn swings(
         }
     }
     (drawn, written)
+}
+
+/// Of each swing, how many bars of swings that run at the same time lie above its own; 3 at most.
+fn levels(swings: &[Swung], end: u32) -> Vec<usize> {
+    let mut busy: Vec<u32> = Vec::new();
+    let level = |swung: &Swung| {
+        let to = swung.to.unwrap_or(end);
+        let free = busy.iter().position(|until| *until < swung.from).unwrap_or(busy.len());
+        match busy.get_mut(free) {
+            Some(until) => *until = to,
+            None => busy.push(to),
+        }
+        free.min(3)
+    };
+    swings.iter().map(level).collect()
 }
 
 /// Statuses as thin bars below, in at most three rows.

@@ -156,16 +156,21 @@ impl Encounter {
         }
     }
 
-    /// Why an order would be refused if it were carried out now, if it would.
+    /// Why an order would be refused in the next tick as things stand, if it would.
     pub fn would_refuse(&self, order: &Order) -> Option<Refusal> {
-        crate::execute::refusal(self.rules.compiled(), &self.state, order).err()
+        self.refusal(order).err()
     }
 
-    /// Whether `subject` may start `attack` as things stand; if not, the refusal that an order would get. No id is reserved.
+    /// Whether `subject` may start `attack` in the next tick as things stand; if not, the refusal that an order would get, and
+    /// [when](Refusal::ticks) it would no longer. No id is reserved.
     pub fn can_start(&self, subject: CombatantId, attack: AttackId) -> Result<(), Refusal> {
         let swing = self.state.registrar.coming_swing();
         let order = Order::Start { swing, subject, attack, aim: None };
-        crate::execute::refusal(self.rules.compiled(), &self.state, &order)
+        self.refusal(&order)
+    }
+
+    fn refusal(&self, order: &Order) -> Result<(), Refusal> {
+        crate::execute::refusal(self.rules.compiled(), &self.state, order, self.state.tick + 1)
     }
 
     /// Runs one tick without hooks.

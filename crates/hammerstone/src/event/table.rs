@@ -50,11 +50,13 @@ facts! {
         }
 
         /// An order was refused, and changed nothing.
-        OrderRefused = ORDER_REFUSED "order.refused", by [Orders Swings Passes Departures], after [Targeted], Trouble "order {kind}[ for {subject}] refused: {why}" {
+        OrderRefused = ORDER_REFUSED "order.refused", by [Orders Swings Passes Departures], after [Targeted], Trouble "order {kind}[ of {attack}][ for {subject}] refused: {why}" {
             /// The number of the order.
             order: OrderId => Identity Unwritten,
             /// Which order it was.
             kind as "order": OrderKind => Identity,
+            /// The attack that would have started, if it was an order for that.
+            attack: Option<AttackId> => Identity,
             /// The combatant that the order is about.
             subject: Option<CombatantId> => Identity Subject,
             /// Why it was refused.

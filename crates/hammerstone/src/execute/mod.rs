@@ -111,7 +111,7 @@ pub(crate) fn pose_all(work: &mut Work<'_>) {
         let pending = work.rooms.detection.posed.waiting[place];
         let Pending { heard, depth, .. } = pending;
         work.log.source = Source { heard, pass: 0, depth, root: work.log.budget.root() };
-        match refusal(work.rules, work.state, &pending.order) {
+        match refusal(work.rules, work.state, &pending.order, work.state.tick) {
             Ok(()) => {
                 work.log.load.orders += 1;
                 poses::carry_out(work.state, &mut work.rooms.detection.posed, pending.order);
@@ -128,7 +128,8 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
     if matches!(order, Order::PoseParts { .. } | Order::GuideHitboxes { .. }) {
         return work.rooms.detection.posed.waiting.push(*pending);
     }
-    let may = refusal(work.rules, work.state, order).and_then(|()| listening::hook_fits(work, order));
+    let may = refusal(work.rules, work.state, order, work.state.tick)
+        .and_then(|()| listening::hook_fits(work, order));
     if let Err(why) = may {
         return refuse(work, pending, why);
     }
@@ -204,6 +205,6 @@ pub(crate) fn refuse(work: &mut Work<'_>, pending: &Pending, why: Refusal) {
     work.log.load.orders += 1;
     work.log.load.refused_orders += 1;
     work.state.registrar.lapse(&order);
-    let (kind, subject) = (order.kind(), order.subject());
-    work.log.publish(OrderRefused { order: pending.number, kind, subject, why });
+    let (kind, attack, subject) = (order.kind(), order.attack(), order.subject());
+    work.log.publish(OrderRefused { order: pending.number, kind, attack, subject, why });
 }

@@ -20,7 +20,7 @@ pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         Order::Start { swing, subject, attack, aim } => {
             let aim = aim.map(settled);
             match work.state.step_of(subject) {
-                Some(step) if work.state.press(subject, attack).is_some() => {
+                Some(step) if work.state.press(subject, attack, work.state.tick).is_some() => {
                     let pressed = Some(swing);
                     work.state.set_step(subject, Some(ChainStep { pressed, ..step }));
                 }

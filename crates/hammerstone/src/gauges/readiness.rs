@@ -5,17 +5,18 @@ use crate::ruleset::{CancelOn, Rules};
 use crate::state::{State, SwingAt, UsesRow};
 use crate::terms::{NEVER, Refusal};
 
-/// Whether a combatant could start an attack, but for what its hands are doing.
+/// Whether a combatant could start an attack in the tick `now`, but for what its hands are doing.
 pub(crate) fn is_ready(
     rules: &Rules,
     state: &State,
     subject: CombatantId,
     attack: AttackId,
+    now: u32,
 ) -> Result<(), Refusal> {
     if !rules.uses.readiness {
         return Ok(());
     }
-    let (slot, now) = (subject.slot(), state.tick);
+    let slot = subject.slot();
     let (authored, plan) = (rules.attack(attack), rules.attack_plan(attack));
     if let Some(key) = plan.cooldown {
         let until =

@@ -191,9 +191,9 @@ impl State {
     }
 
     /// Whether a start of `attack` is a press for a chain that `subject` is in; whether one is waiting already.
-    pub(crate) fn press(&self, subject: CombatantId, attack: AttackId) -> Option<bool> {
+    pub(crate) fn press(&self, subject: CombatantId, attack: AttackId, now: u32) -> Option<bool> {
         let step = self.step_of(subject)?;
-        let is = (attack == step.opener || attack == step.next) && self.tick < step.lapses;
+        let is = (attack == step.opener || attack == step.next) && now < step.lapses;
         is.then_some(step.pressed.is_some())
     }
 

@@ -30,7 +30,7 @@ pub(crate) fn go_on_or_lapse(work: &mut Work<'_>) {
                     super::end_swing(work, index, SwingEnd::Done);
                 }
                 // Something else that binds the hands goes first, and what it costs must be there; the press is lost with the chain.
-                let ready = gauges::is_ready(work.rules, work.state, subject, step.next);
+                let ready = gauges::is_ready(work.rules, work.state, subject, step.next, work.state.tick);
                 if work.state.combatants.running[slot] > 0 || ready.is_err() {
                     work.state.set_step(subject, None);
                     work.log.publish(AttackLapsed { subject, attack: step.next });

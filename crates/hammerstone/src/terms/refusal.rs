@@ -92,8 +92,11 @@ pub enum Refusal {
     #[error("the combatant stands already")]
     Standing,
     /// The combatant is in the middle of another swing.
-    #[error("another swing is still running")]
-    Busy,
+    #[error("another swing is still running{}", when(*.ticks))]
+    Busy {
+        /// In how many ticks its hands are free, if no hit stops its clock and nothing else comes between; [`NEVER`] if that is not known.
+        ticks: u32,
+    },
     /// The pose, point or normal has a number that is not finite, or a turn or normal of no length.
     #[error("a number is not finite, or a turn or normal has no length")]
     NotFinite,
@@ -115,8 +118,11 @@ pub enum Refusal {
     #[error("the ruleset has no such {}", .0.name())]
     NotInRuleset(Definition),
     /// The combatant is stunned.
-    #[error("the combatant is stunned")]
-    Stunned,
+    #[error("the combatant is stunned{}", when(*.ticks))]
+    Stunned {
+        /// In how many ticks it no longer is; [`NEVER`] if no time ends it.
+        ticks: u32,
+    },
     /// A press is waiting already for the chain's next step.
     #[error("a press is waiting already for the chain's next step")]
     Waiting,
@@ -263,6 +269,26 @@ pub enum Refusal {
         /// How many are kept.
         limit: u32,
     },
+}
+
+impl Refusal {
+    /// Of a start: how many ticks later it would no longer be refused for this, as things stand. None if that is not known, or if no time
+    /// changes it. It counts from the tick for which the order was given; for an order of a hook, which comes late in its tick, it may be
+    /// one more than needed.
+    pub const fn ticks(self) -> Option<u32> {
+        match self {
+            Refusal::Busy { ticks }
+            | Refusal::Stunned { ticks }
+            | Refusal::NotEnough { ticks, .. }
+            | Refusal::CoolingDown { ticks }
+            | Refusal::NoUses { ticks }
+                if ticks != NEVER =>
+            {
+                Some(ticks)
+            }
+            _ => None,
+        }
+    }
 }
 
 /// In place of a number of ticks: not by itself.

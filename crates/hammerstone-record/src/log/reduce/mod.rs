@@ -430,7 +430,7 @@ impl<'a> Part<'a> {
         self.run(left, &mut |fight, host| recorder.tick_for(fight, host).map(|_| ()), &mut |_, fight| {
             let now = fight.facts();
             for (_, place) in chosen(&rules, &topics, about, &now) {
-                let line = Line { fact: &now.facts[place], facts: &now, rules: &rules, names };
+                let line = Line { fact: &now.facts[place], facts: &now, rules: &rules, names, before: 0 };
                 facts.push(ReducedFact::of(now.tick, &line));
             }
             true

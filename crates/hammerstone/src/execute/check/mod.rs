@@ -14,8 +14,8 @@ use crate::ruleset::Rules;
 use crate::state::{Flow, State, Swing};
 use crate::terms::{Definition, Quantity, Refusal};
 
-/// Why an order would be refused as things stand, if it would.
-pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(), Refusal> {
+/// Why an order would be refused as things stand, were it carried out in the tick `now`, if it would.
+pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order, now: u32) -> Result<(), Refusal> {
     if matches!(state.flow, Flow::Ended(_)) && *order != Order::Reset {
         return Err(Refusal::Ended);
     }
@@ -52,7 +52,7 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
         | Order::GuideHitboxes { .. }
         | Order::Cancel { .. }
         | Order::StopBody { .. }
-        | Order::Report { .. } => swings::refusal(rules, state, order),
+        | Order::Report { .. } => swings::refusal(rules, state, order, now),
         Order::Damage { .. }
         | Order::Heal { .. }
         | Order::Apply { .. }

@@ -10,23 +10,25 @@ use crate::sheet;
 use crate::state::{Charging, State, Swing};
 use crate::swing;
 use crate::terms::Life;
-use crate::terms::{Definition, Quantity, Refusal, SwingTrait};
+use crate::terms::{Definition, NEVER, Quantity, Refusal, SwingTrait};
 
-pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(), Refusal> {
+pub(super) fn refusal(rules: &Rules, state: &State, order: &Order, now: u32) -> Result<(), Refusal> {
     match *order {
         Order::Start { subject, attack, aim, .. } => {
             in_ruleset(Definition::Attack, attack.index(), rules.attacks.len())?;
             standing(state, subject)?;
             aim.map_or(Ok(()), finite)?;
             if sheet::is_stunned(rules, state, subject.slot()) {
-                return Err(Refusal::Stunned);
+                let until = sheet::stunned_until(rules, state, subject.slot());
+                let ticks = until.map_or(NEVER, |until| (until + 1).saturating_sub(now));
+                return Err(Refusal::Stunned { ticks });
             }
-            match state.press(subject, attack) {
+            match state.press(subject, attack, now) {
                 Some(true) => return Err(Refusal::Waiting),
                 Some(false) => {}
                 // It waits as long as its attack says.
                 None if rules.attack(attack).buffer > 0 => {}
-                None => swing::may_start(rules, state, subject, attack)?,
+                None => swing::may_start(rules, state, subject, attack, now)?,
             }
             // Last, so that a host can ask with any id whether a combatant may attack.
             reserved(state, order)

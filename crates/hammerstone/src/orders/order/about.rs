@@ -128,6 +128,14 @@ impl Order {
         self
     }
 
+    /// The attack that the order would start, if it would start one.
+    pub const fn attack(&self) -> Option<AttackId> {
+        match *self {
+            Order::Start { attack, .. } | Order::SpawnAttack { attack, .. } => Some(attack),
+            _ => None,
+        }
+    }
+
     /// The combatant that the order is about, if there is one.
     pub const fn subject(&self) -> Option<CombatantId> {
         match *self {

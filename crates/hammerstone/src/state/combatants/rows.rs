@@ -65,7 +65,9 @@ impl GaugeRow {
         let missing = Fixed::whole((points - i64::from(self.points)) * i64::from(rules.rate)) - self.part;
         let per_second = refill.per_second.to_raw();
         let filling = (missing.to_raw().max(0) + per_second - 1) / per_second;
-        let waiting = i64::from(self.lost_at.saturating_add(refill.after).saturating_sub(now));
+        // The first tick after the wait is one in which it fills.
+        let fills_from = self.lost_at.saturating_add(refill.after).saturating_add(1);
+        let waiting = i64::from(fills_from.saturating_sub(now));
         (filling + waiting).clamp(1, i64::from(NEVER) - 1) as u32
     }
 }
