@@ -9,7 +9,7 @@ use hammerstone::Ruleset;
 use hammerstone::geometry::Axis;
 use hammerstone_motion::{Axes, Skeleton};
 use hammerstone_record::Log;
-use hammerstone_scenario::{Case, RulesFile, Scenario, Wanted};
+use hammerstone_scenario::{Case, RulesFile, Scenario, Wanted, has_key};
 use miette::miette;
 
 use crate::Failure;
@@ -237,17 +237,31 @@ pub(crate) fn unwritable(path: &Path, error: &std::io::Error) -> Failure {
 
 /// The scenarios among `paths`, folders searched whole; in order of name.
 pub(crate) fn scenarios(paths: &[PathBuf]) -> Result<Vec<PathBuf>, Failure> {
+    gathered(paths, "scenario", &|name| !name.ends_with(RULES))
+}
+
+/// The scenarios and rulesets among `paths`, folders searched whole; in order of name. Of folders, only what is a whole ruleset: what
+/// others include has no `[rules]`.
+pub(crate) fn authored_files(paths: &[PathBuf]) -> Result<Vec<PathBuf>, Failure> {
+    let mut found = gathered(paths, "scenario and no ruleset", &|_| true)?;
+    let is_part = |path: &PathBuf| {
+        path.to_string_lossy().ends_with(RULES)
+            && !paths.contains(path)
+            && fs::read_to_string(path).is_ok_and(|text| !has_key(&text, "rules"))
+    };
+    found.retain(|path| !is_part(path));
+    Ok(found)
+}
+
+fn gathered(paths: &[PathBuf], sort: &str, wanted: &dyn Fn(&str) -> bool) -> Result<Vec<PathBuf>, Failure> {
     let mut found = Vec::new();
     for path in paths {
         if path.is_dir() {
             let before = found.len();
-            search(path, &mut found)?;
+            search(path, wanted, &mut found)?;
             if found.len() == before {
-                return Err(miette!(
-                    help = "name a folder with scenarios in it",
-                    "{} holds no scenario",
-                    path.display()
-                ));
+                let help = "name a folder with scenarios in it";
+                return Err(miette!(help = help, "{} holds no {sort}", path.display()));
             }
         } else {
             found.push(path.clone());
@@ -256,7 +270,7 @@ pub(crate) fn scenarios(paths: &[PathBuf]) -> Result<Vec<PathBuf>, Failure> {
     Ok(found)
 }
 
-fn search(folder: &Path, found: &mut Vec<PathBuf>) -> Result<(), Failure> {
+fn search(folder: &Path, wanted: &dyn Fn(&str) -> bool, found: &mut Vec<PathBuf>) -> Result<(), Failure> {
     let entries = fs::read_dir(folder).map_err(|error| unreadable(folder, &error))?;
     let mut paths = Vec::new();
     for entry in entries {
@@ -266,8 +280,8 @@ fn search(folder: &Path, found: &mut Vec<PathBuf>) -> Result<(), Failure> {
     for path in paths {
         let name = path.to_string_lossy();
         if path.is_dir() {
-            search(&path, found)?;
-        } else if name.ends_with(".toml") && !name.ends_with(RULES) {
+            search(&path, wanted, found)?;
+        } else if name.ends_with(".toml") && wanted(&name) {
             found.push(path);
         }
     }

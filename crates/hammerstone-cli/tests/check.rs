@@ -7,7 +7,7 @@ use std::fs;
 use common::{FIGHT, in_folder, root, rules, run};
 
 /// What is added to a ruleset in which nothing is hardly meant, and to its fight, so that there is one finding.
-const PLANTED: [(u16, &str, &str); 26] = [
+const PLANTED: [(u16, &str, &str); 30] = [
     (1, "[attack.bite]\nform = \"touch\"\nactive = \"0.1s\"\n", ""),
     (
         2,
@@ -136,6 +136,20 @@ const PLANTED: [(u16, &str, &str); 26] = [
         [template.puller]\nteam = \"masons\"\nhealth = 9\nattacks = [\"pull\"]\nskeleton = \"lever\"\n[template.puller.part.trunk]\nsphere = { at = [0, 0, 0], radius = 0.4 }\n",
         "",
     ),
+    (
+        27,
+        "[attack.brush]\nform = \"touch\"\nactive = \"0.1s\"\n[template.wisp]\nteam = \"masons\"\nhealth = 9\nattacks = [\"brush\"]\n",
+        "",
+    ),
+    (
+        28,
+        "[attack.swing]\nform = \"melee\"\nstartup = \"0.6s\"\nactive = \"0.2s\"\nhitboxes = [{ sphere = { at = [0, 1, 1], radius = 0.2 } }]\n\
+        path = [{ at = \"0.2s\", turn = { about = [0, 1, 0], degrees = 40 } }, { at = \"0.4s\", turn = { about = [0, 1, 0], degrees = -40 } }]\n\
+        [template.swinger]\nteam = \"masons\"\nhealth = 9\nattacks = [\"swing\"]\n[template.swinger.part.trunk]\nsphere = { at = [0, 0, 0], radius = 0.4 }\n",
+        "",
+    ),
+    (29, "[template.brave]\nteam = \"masons\"\nhealth = 9\nlives = { count = 3 }\n", ""),
+    (30, "# allow 20\n", ""),
 ];
 
 /// An arm that goes down within half a second.
@@ -160,6 +174,11 @@ fn found(extra: &str, fight: &str, more: &[&str]) -> (i32, Vec<u64>) {
     } else {
         rules
     };
+    let rules = if extra.contains("# allow 20") {
+        rules.replace("rate = 60", "rate = 60\nallow = [{ finding = 20, because = \"it was so once\" }]")
+    } else {
+        rules
+    };
     let rules = if extra.contains("# short") {
         rules.replace("rate = 60", "rate = 60\nmove-limit = 0.5")
     } else {
@@ -167,10 +186,12 @@ fn found(extra: &str, fight: &str, more: &[&str]) -> (i32, Vec<u64>) {
     };
     let files = [("a.rules.toml", rules.as_str()), ("fight.toml", fight), ("lever.bvh", LEVER)];
     let (status, text, errors) =
-        in_folder(&files, &[&["check", "fight.toml", "--format", "json"], more].concat());
+        in_folder(&files, &[&["check", "fight.toml", "a.rules.toml", "--format", "json"], more].concat());
     assert_eq!(errors, "", "{extra}");
     let all: Vec<serde_json::Value> = serde_json::from_str(&text).unwrap();
-    (status, all.iter().map(|one| one["finding"].as_u64().unwrap()).collect())
+    let mut numbers: Vec<u64> = all.iter().map(|one| one["finding"].as_u64().unwrap()).collect();
+    numbers.dedup();
+    (status, numbers)
 }
 
 #[test]
@@ -197,8 +218,8 @@ fn what_is_outside_is_not_asked_about() {
         let rules = with_a_hound(extra)
             .replace("layers = ", &format!("outside = [\"{name}\"]\nflags = [\"open\"]\nlayers = "));
         let files = [("a.rules.toml", rules.as_str()), ("fight.toml", FIGHT)];
-        let (status, text, _) = in_folder(&files, &["check", "--deny", "fight.toml"]);
-        assert_eq!((status, text.as_str()), (0, "fight.toml: no problems found\n"));
+        let (status, text, _) = in_folder(&files, &["check", "--deny", "fight.toml", "a.rules.toml"]);
+        assert_eq!((status, text.as_str()), (0, "a.rules.toml with fight.toml: no problems found\n"));
         let rules = rules.replace(&format!("outside = [\"{name}\"]"), "outside = [\"opn\"]");
         let files = [("a.rules.toml", rules.as_str()), ("fight.toml", FIGHT)];
         let (status, _, errors) = in_folder(&files, &["check", "fight.toml"]);
@@ -228,4 +249,90 @@ fn findings_are_shown_at_their_place_and_listed_by_number() {
     }
     let (status, _, errors) = run(&["check", "--deny=99", "scenarios/skirmish.toml"]);
     assert!(status == 2 && errors.contains("there is no finding 99"), "{errors}");
+}
+
+/// Of one fight alone, what others may use is one note, which no `--deny` takes up; with its ruleset, or with the fight that uses it, it is
+/// found or answered.
+#[test]
+fn what_other_fights_may_use_is_a_note() {
+    let (extra, line) = (PLANTED[4].1, PLANTED[4].2);
+    let rules = with_a_hound(extra);
+    let fight = format!("{FIGHT}\n{line}");
+    let other = format!("{fight}\n[[script]]\nat = \"0.1s\"\nwho = \"tam\"\nstart = \"kick\"\n");
+    let files =
+        [("a.rules.toml", rules.as_str()), ("fight.toml", fight.as_str()), ("other.toml", other.as_str())];
+    let (status, text, _) = in_folder(&files, &["check", "--deny", "fight.toml"]);
+    assert_eq!(status, 0);
+    assert!(text.starts_with("fight.toml: no problems found\n  note: 1 of its ruleset"), "{text}");
+    let (_, json, _) = in_folder(&files, &["check", "fight.toml", "--format", "json"]);
+    let json: serde_json::Value = serde_json::from_str(&json).unwrap();
+    assert_eq!((json[0]["finding"].as_u64(), json[0]["note"].as_bool()), (Some(5), Some(true)));
+    let (status, text, _) = in_folder(&files, &["check", "--deny", "fight.toml", "a.rules.toml"]);
+    assert!(status == 1 && text.contains("no combatant starts attack `kick`"), "{text}");
+    let (status, text, _) = in_folder(&files, &["check", "--deny", "fight.toml", "other.toml"]);
+    assert_eq!((status, text.as_str()), (0, "fight.toml and 1 more: no problems found\n"));
+    // A folder has both.
+    assert_eq!(
+        in_folder(&files, &["check", "--deny", "."]).1,
+        "./a.rules.toml with 2 fights: no problems found\n"
+    );
+}
+
+#[test]
+fn what_is_meant_so_is_allowed_in_the_file() {
+    let allow = |line: &str| {
+        let rules = with_a_hound(PLANTED[1].1).replace("rate = 60", &format!("rate = 60\nallow = [{line}]"));
+        let files = [("a.rules.toml", rules.as_str()), ("fight.toml", FIGHT)];
+        in_folder(&files, &["check", "--deny", "a.rules.toml", "fight.toml"])
+    };
+    let (status, text, _) = allow("{ finding = 2, about = \"maul2\", because = \"a salute\" }");
+    assert_eq!(
+        (status, text.as_str()),
+        (0, "a.rules.toml with fight.toml: no problems found, 1 allowed in the file\n")
+    );
+    let (status, text, _) = allow("{ finding = 2, about = \"maul3\", because = \"a salute\" }");
+    assert!(status == 1 && text.contains("finding 2 about `maul3` is allowed, and is not there"), "{text}");
+    let (status, _, errors) = allow("{ finding = 2, because = \" \" }");
+    assert!(status == 2 && errors.contains("say why it is meant so"), "{errors}");
+}
+
+/// What was found where nothing was wrong: each of these was a false finding.
+#[test]
+fn what_is_right_is_not_found() {
+    let trunk =
+        |name: &str| format!("[template.{name}.part.trunk]\nsphere = {{ at = [0, 0, 0], radius = 0.4 }}\n");
+    for (what, extra, script) in [
+        (
+            "an attack that only a chain starts",
+            "[attack.one]\nform = \"touch\"\nactive = \"0.1s\"\nrecovery = \"0.3s\"\nchain = { next = \"two\", opens = \"0.1s\", lapses = \"0.4s\" }\n\
+            [attack.two]\nform = \"touch\"\nactive = \"0.1s\"\n[template.boxer]\nteam = \"masons\"\nhealth = 9\nattacks = [\"one\", \"two\"]\n"
+                .to_owned()
+                + &trunk("boxer"),
+            "[combatant.tam]\ntemplate = \"boxer\"\nat = [9, 0, 0]\n[[script]]\nat = \"0.1s\"\nwho = \"tam\"\nstart = \"one\"\n",
+        ),
+        (
+            "a combatant of another team than its template",
+            "[team.gulls]\n[attack.peck]\nform = \"touch\"\nactive = \"0.1s\"\n\
+            [template.gull]\nteam = \"gulls\"\nhealth = 9\nattacks = [\"peck\"]\n"
+                .to_owned()
+                + &trunk("gull"),
+            "[combatant.tam]\ntemplate = \"gull\"\nteam = \"masons\"\nat = [9, 0, 0]\n[[script]]\nat = \"0.1s\"\nwho = \"tam\"\nstart = \"peck\"\n",
+        ),
+        (
+            "a stance that strikes no one",
+            "[attack.brace]\nform = \"melee\"\nstrikes = []\nactive = \"0.1s\"\nhitboxes = [{ sphere = { at = [0, 0, 0], radius = 0.1 } }]\n\
+            [template.guard]\nteam = \"masons\"\nhealth = 9\nattacks = [\"brace\"]\n"
+                .to_owned()
+                + &trunk("guard"),
+            "[combatant.tam]\ntemplate = \"guard\"\nat = [9, 0, 0]\n[[script]]\nat = \"0.1s\"\nwho = \"tam\"\nstart = \"brace\"\n",
+        ),
+        (
+            "a rule that fires once in a loop",
+            "[rule.echo]\non = \"health.changed\"\nlimit = \"once\"\ndo = [{ damage = { crush = 1 } }]\n".to_owned(),
+            "",
+        ),
+    ] {
+        let (status, found) = found(&extra, &format!("{FIGHT}\n{script}"), &["--deny"]);
+        assert_eq!((status, found.as_slice()), (0, &[][..]), "{what}");
+    }
 }

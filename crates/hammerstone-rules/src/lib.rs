@@ -30,4 +30,4 @@ shared!(excerpt, flow, motion, numbers, problem, raw, read, rules, values);
 
 pub use motion::{Bound, Motion, Opener, Played, Rig};
 pub use problem::{Problem, Unusable};
-pub use rules::RulesFile;
+pub use rules::{Allowed, RulesFile};

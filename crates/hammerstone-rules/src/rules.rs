@@ -51,6 +51,32 @@ pub struct RulesFile {
     pub motion: Motion,
     /// What scripts or the game give, read or publish; checks do not ask.
     pub outside: Vec<String>,
+    /// Findings that are meant so.
+    pub allow: Vec<Allowed>,
+}
+
+/// A finding of a check that is meant so.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Allowed {
+    /// The number of the finding.
+    pub finding: u16,
+    /// A name that the finding says; all of that number if it is left out.
+    pub about: Option<String>,
+    /// Why it is meant so.
+    pub because: String,
+    /// Where it stands in the text.
+    pub span: Range<usize>,
+}
+
+impl Allowed {
+    fn of(raw: &raw::Allow) -> Allowed {
+        Allowed {
+            finding: *raw.finding.as_ref(),
+            about: raw.about.as_ref().map(|name| name.as_ref().clone()),
+            because: raw.because.as_ref().clone(),
+            span: raw.finding.span(),
+        }
+    }
 }
 
 impl RulesFile {
@@ -81,6 +107,7 @@ impl RulesFile {
             rule_spans: rule_spans(&raw),
             ownerless: raw.attack.values().map(|attack| attack.ownerless).collect(),
             outside: raw.rules.outside.iter().map(|name| name.as_ref().to_string()).collect(),
+            allow: raw.rules.allow.iter().map(Allowed::of).collect(),
         }))
     }
 }
@@ -295,6 +322,11 @@ impl<'r, 't> Resolver<'r, 't> {
                 "status, flag, counter or topic",
                 name,
                 named.chain(flow).map(|name| (name, ())),
+            );
+        }
+        for allowed in self.raw.rules.allow.iter().filter(|allowed| allowed.because.as_ref().trim().is_empty()) {
+            self.reading.problem(allowed.because.span(), "here", "the reason is empty".to_owned(),
+                Some("say why it is meant so".to_owned()),
             );
         }
         // Without the rest, what the ruleset would find wrong may only follow from what was left out.

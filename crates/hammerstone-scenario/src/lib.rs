@@ -10,7 +10,7 @@ mod check;
 mod fight;
 mod raw;
 
-pub use check::{Doubt, FINDINGS, Finding, check_rules, check_skeleton};
+pub use check::{Doubt, FINDINGS, Finding, Looked, Pool, check_rules, check_skeleton};
 pub use fight::*;
 pub use hammerstone_rules::{Problem, RulesFile, Unusable};
 

@@ -343,7 +343,8 @@ fn asks_for_other_damage(rules: &Ruleset, rule: &Rule, reaction: &Reaction) -> b
     deals && of_damage && rule.conditions().iter().any(other)
 }
 
-/// Rules that may set each other off. Conditions are not looked at: they may keep a loop from ever going round.
+/// Rules that may set each other off. Conditions are not looked at: they may keep a loop from ever going round. A rule that fires once
+/// in an encounter, a round or a life goes round no loop within a tick; the second time it is silent.
 pub fn loops(rules: &Ruleset) -> Vec<Loop> {
     let count = rules.rules().len();
     let next = |of: usize, only_within: bool| -> BTreeSet<usize> {
@@ -351,6 +352,9 @@ pub fn loops(rules: &Ruleset) -> Vec<Loop> {
         let mut next = BTreeSet::new();
         for (after, reaction) in rule.reactions() {
             if only_within && !(reaction.effect().is_at_once() && after == 0) {
+                continue;
+            }
+            if rule.limit_of() != Limit::Always {
                 continue;
             }
             let hears = |place: &usize| {

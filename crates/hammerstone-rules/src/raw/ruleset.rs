@@ -99,6 +99,17 @@ tables! {
         obstacles: Vec<Name>,
         /// Statuses, flags, counters and topics that the game or a script gives, reads or publishes: `check` does not ask about them.
         outside: Vec<Name>,
+        /// Findings of `check` that are meant so.
+        allow: Vec<Allow>,
+    }
+
+    pub struct Allow {
+        /// The number of the finding; from 1.
+        finding: Spanned<u16>,
+        /// A name that the finding says between backticks; all of that number unless said.
+        about: Option<Name>,
+        /// Why it is meant so, for who reads the file.
+        because: Spanned<String>,
     }
 
     /// Either may be left out.

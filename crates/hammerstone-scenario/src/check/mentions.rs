@@ -3,15 +3,15 @@
 use std::collections::BTreeMap;
 
 use hammerstone::Ruleset;
-use hammerstone::attack::Form;
+use hammerstone::attack::{Attack, Form};
 use hammerstone::geometry::Shape;
-use hammerstone::ids::LayerId;
+use hammerstone::ids::{GaugeId, LayerId};
+use hammerstone::team::Relations;
 use hammerstone::template::Template;
 use toml::de::{DeTable, DeValue};
 
-use super::Doubt;
 use super::rules::Checked;
-use crate::fight::Scenario;
+use super::{Doubt, Pool};
 
 /// Every value of a file, with the keys that lead to it; found by a key, by a text, and by where it stands.
 #[derive(Default)]
@@ -23,10 +23,12 @@ struct Mentions {
 }
 
 impl Mentions {
-    fn of(text: &str) -> Mentions {
+    fn of<'t>(texts: impl IntoIterator<Item = &'t str>) -> Mentions {
         let mut all = Mentions::default();
-        if let Ok(table) = DeTable::parse(text) {
-            all.walk(&mut Vec::new(), &DeValue::Table(table.into_inner()));
+        for text in texts {
+            if let Ok(table) = DeTable::parse(text) {
+                all.walk(&mut Vec::new(), &DeValue::Table(table.into_inner()));
+            }
         }
         all
     }
@@ -111,10 +113,12 @@ impl Checked<'_> {
     /// Attacks that stay within the body, parts that nothing meets.
     pub(crate) fn check_set_up(&self) -> Vec<Doubt> {
         let rules: &Ruleset = &self.ruleset;
-        let ruleset = Mentions::of(&self.code.text);
+        let ruleset = Mentions::of([self.code.text.as_ref()]);
         let mut doubts = Vec::new();
         let users = self.users();
-        for attack in rules.attacks().iter().filter(|attack| attack.form() == Form::Melee) {
+        // What strikes no one is a stance, and need reach nowhere.
+        let strikes = |attack: &&Attack| attack.struck_relations() != Relations::NONE;
+        for attack in rules.attacks().iter().filter(|attack| attack.form() == Form::Melee).filter(strikes) {
             let Some(id) = rules.find_attack(attack.name()) else { continue };
             let reach = rules.timings(id).and_then(|times| times.reach);
             for &user in &users[id.index()] {
@@ -176,11 +180,12 @@ fn girth(template: &Template, rules: &Ruleset) -> f32 {
     template.parts().iter().map(|part| of(part.shape_of())).fold(0.0, f32::max)
 }
 
-impl Scenario {
-    /// Statuses that nothing gives or lifts, rules that can never fire, flags and counters that no one asks for: by what its ruleset
-    /// and its script mention.
+impl Pool<'_> {
+    /// Statuses that nothing gives or lifts, rules that can never fire, flags and counters that no one asks for: by what the ruleset
+    /// and the scripts mention.
     pub(crate) fn check_what_comes(&self) -> Vec<Doubt> {
-        let (ruleset, script) = (Mentions::of(&self.rules.code.text), Mentions::of(&self.text));
+        let ruleset = Mentions::of([self.rules.code.text.as_ref()]);
+        let script = Mentions::of(self.scenarios.iter().map(|one| one.text.as_str()));
         let (ruleset, script) = (&ruleset, &script);
         let mut doubts = self.statuses(ruleset, script);
         let rules: &Ruleset = &self.rules.ruleset;
@@ -196,7 +201,7 @@ impl Scenario {
                     rule.listens_to().0
                 );
                 let fix = "let something publish it, or take the rule out";
-                doubts.push(Checked(&self.rules).doubt_at(13, &["rule", name], message, fix));
+                doubts.push(self.rules.doubt_at(13, &["rule", name], message, fix));
             }
             let when = ["rule", name, "when"];
             for (keys, wanted) in ruleset.under(&when) {
@@ -208,13 +213,18 @@ impl Scenario {
                 let has_it = |template: &Template| {
                     ruleset.under(&["template", template.name(), "thresholds", wanted]).next().is_some()
                 };
+                let of_gauge = |gauge: GaugeId| {
+                    let name = rules.gauge_name(gauge).unwrap_or_default();
+                    ruleset.under(&["gauge", name, "thresholds", wanted]).next().is_some()
+                };
                 if last == "threshold"
+                    && !rules.gauges().any(of_gauge)
                     && !rules.templates().iter().any(|template| has_it(template) && comes(template.name()))
                 {
                     let message =
                         format!("rule `{name}` asks for the threshold `{wanted}`, but no combatant has it");
                     let fix = format!("add `{wanted}` to the `thresholds` of a template that comes");
-                    doubts.push(Checked(&self.rules).doubt_at(14, &["rule", name], message, &fix));
+                    doubts.push(self.rules.doubt_at(14, &["rule", name], message, &fix));
                 }
                 // That there is none may be just what a rule waits for.
                 if last == "template" && !has(keys, &["alive"]) && !comes(wanted) {
@@ -222,7 +232,7 @@ impl Scenario {
                         "rule `{name}` asks for `{wanted}`, which is neither placed nor in any waves"
                     );
                     let fix = "place one, let waves bring it, or take the condition out";
-                    doubts.push(Checked(&self.rules).doubt_at(15, &["rule", name], message, fix));
+                    doubts.push(self.rules.doubt_at(15, &["rule", name], message, fix));
                 }
             }
         }
@@ -240,7 +250,7 @@ impl Scenario {
             if !given {
                 let message = format!("the status `{name}` is never applied");
                 let fix = "let an attack, a status, a template, a rule or the script give it, or name it under `outside` of [rules] if your game or another scenario does";
-                doubts.push(Checked(&self.rules).doubt_at(11, &["status", name], message, fix));
+                doubts.push(self.rules.doubt_at(11, &["status", name], message, fix));
             }
             let own = ["status", name];
             let of_it = |keys: &[&str]| {
@@ -261,7 +271,7 @@ impl Scenario {
                 let message =
                     format!("nothing ends the status `{name}`: it has no `lasts`, and nothing lifts it");
                 let fix = "say how long it `lasts` or what it is `lifted-by`, or name it under `outside` of [rules] if your game ends it";
-                doubts.push(Checked(&self.rules).doubt_at(12, &["status", name], message, fix));
+                doubts.push(self.rules.doubt_at(12, &["status", name], message, fix));
             }
         }
         doubts
@@ -292,12 +302,14 @@ impl Scenario {
             for name in ruleset.under(&declared).filter_map(|(_, name)| name) {
                 let changes = |keys: &[String]| has(keys, changing);
                 let changed = ruleset.text(name, changes) || script.text(name, changes);
-                let asked = ruleset.text(name, |keys| has(keys, &["when"])) || ruleset.within("when", name);
+                // Whatever names it, but where it is declared or changed, asks for it.
+                let asks = |keys: &[String]| !has(keys, changing) && !has(keys, &["rules"]);
+                let asked = ruleset.text(name, asks) || ruleset.within("when", name);
                 if changed && !asked && !hears(topic) && !self.is_outside(name) {
                     let message = format!("`{name}` of the {sort} is changed, and no rule asks for it");
                     let fix =
                         "let a rule ask for it, or name it under `outside` of [rules] if your game reads it";
-                    doubts.push(Checked(&self.rules).doubt_at(16, &["rules", sort], message, fix));
+                    doubts.push(self.rules.doubt_at(16, &["rules", sort], message, fix));
                 }
             }
         }

@@ -9,10 +9,12 @@ use toml::de::{DeTable, DeValue};
 
 mod mentions;
 mod motion;
+mod pool;
 mod rules;
 mod scenario;
 
 pub use motion::check_skeleton;
+pub use pool::{Looked, Pool};
 pub use rules::check_rules;
 
 /// A sort of finding.
@@ -24,14 +26,21 @@ pub struct Finding {
     pub name: &'static str,
     /// Why it matters.
     pub reason: &'static str,
+    /// Whether it depends on what fights make of a ruleset: in one fight alone it may mean nothing.
+    pub of_use: bool,
 }
 
 const fn finding(number: u16, name: &'static str, reason: &'static str) -> Finding {
-    Finding { number, name, reason }
+    Finding { number, name, reason, of_use: false }
+}
+
+/// A finding that depends on what fights make of the ruleset.
+const fn of_use(number: u16, name: &'static str, reason: &'static str) -> Finding {
+    Finding { number, name, reason, of_use: true }
 }
 
 /// All sorts of findings, by number.
-pub const FINDINGS: [Finding; 26] = [
+pub const FINDINGS: [Finding; 30] = [
     finding(1, "an attack that no template uses", "it is tuned, but never used"),
     finding(2, "an attack that strikes no team", "it is refused at every target"),
     finding(
@@ -40,10 +49,10 @@ pub const FINDINGS: [Finding; 26] = [
         "one side was set up without the other: no damage is dealt, and no error is shown",
     ),
     finding(4, "rules that set each other off within a tick", "only the limit on cascades ends it"),
-    finding(5, "an attack that no combatant of the scenario starts", "it is available, but never used"),
-    finding(6, "a rule that waits for a flag that is never raised", "it never fires"),
-    finding(7, "a rule that waits for waves that are never started", "it never fires"),
-    finding(
+    of_use(5, "an attack that no combatant starts", "it is available, but never used"),
+    of_use(6, "a rule that waits for a flag that is never raised", "it never fires"),
+    of_use(7, "a rule that waits for waves that are never started", "it never fires"),
+    of_use(
         8,
         "a rule that hears a topic of the host that is never published",
         "it never fires, unless the game publishes it",
@@ -58,12 +67,12 @@ pub const FINDINGS: [Finding; 26] = [
         "a part on a layer that no attack meets",
         "one side was set up without the other: it cannot be hit",
     ),
-    finding(11, "a status that is never applied", "it is tuned, but never used"),
-    finding(12, "a status without an end that is never lifted", "its bearer keeps it for good"),
-    finding(13, "a rule that hears a topic that is never published", "it never fires"),
-    finding(14, "a rule that asks for a threshold that no combatant has", "it never fires"),
-    finding(15, "a rule that asks for a template that never comes", "it never fires"),
-    finding(16, "a flag or a counter that no rule asks for", "it is unheard, unless the game reads it"),
+    of_use(11, "a status that is never applied", "it is tuned, but never used"),
+    of_use(12, "a status without an end that is never lifted", "its bearer keeps it for good"),
+    of_use(13, "a rule that hears a topic that is never published", "it never fires"),
+    of_use(14, "a rule that asks for a threshold that no combatant has", "it never fires"),
+    of_use(15, "a rule that asks for a template that never comes", "it never fires"),
+    of_use(16, "a flag or a counter that no rule asks for", "it is unheard, unless the game reads it"),
     finding(17, "statuses that bring each other back within a tick", "only the limit on cascades ends it"),
     finding(18, "combatants that follow each other in a circle", "the last of them is refused its leader"),
     finding(
@@ -90,6 +99,14 @@ pub const FINDINGS: [Finding; 26] = [
     ),
     finding(25, "a window before its animation has begun", "the first ticks of the window strike no target"),
     finding(26, "something odd in a skeleton's file", "joints jump, are not found, or have the wrong size"),
+    finding(27, "an attack by touch whose bearer has no part", "it strikes with parts, and there is none"),
+    finding(
+        28,
+        "a path beside its windows",
+        "the hitbox moves while it is closed; a startup and a path are changed together",
+    ),
+    finding(29, "lives without grace", "one who returns among foes is struck before it can move"),
+    finding(30, "an `allow` that fits no finding", "what it allowed is gone, or is called otherwise by now"),
 ];
 
 /// Something in a file that is hardly meant, with its place and a fix.

@@ -1,16 +1,18 @@
 //! Whatever is hardly meant in a ruleset by itself.
 
-use std::collections::{BTreeMap, BTreeSet};
 use std::ops::Deref;
 
 use hammerstone::Ruleset;
+
+use hammerstone::attack::{Attack, Timings};
 use hammerstone::flow::{Credit, Reaction};
-use hammerstone::ids::{AttackId, LayerId, TeamId, TemplateId};
+use hammerstone::ids::{AttackId, TemplateId};
+use hammerstone::status::Trigger;
 use hammerstone::template::Template;
 use hammerstone_record::{loops, status_loops};
 use hammerstone_rules::RulesFile;
 
-use super::{Doubt, doubt, places_of};
+use super::{Doubt, Pool, doubt, places_of};
 
 /// A ruleset's file that is looked through.
 pub(super) struct Checked<'a>(pub(super) &'a RulesFile);
@@ -25,44 +27,17 @@ impl Deref for Checked<'_> {
 
 /// Looks through a ruleset's file, whatever fights use it.
 pub fn check_rules(file: &RulesFile) -> Vec<Doubt> {
-    Checked(file).check()
+    Pool::of(file, []).check().found
 }
 
 impl Checked<'_> {
-    /// What is hardly meant in the ruleset alone: findings 1 to 4, 9, 10, 17 and 19 to 26 of [`FINDINGS`].
+    /// What is hardly meant whatever fights use the ruleset.
     pub(super) fn check(&self) -> Vec<Doubt> {
         let mut doubts = self.check_set_up();
-        doubts.extend(self.uses_of_attacks());
         doubts.extend(self.times_of_attacks());
         doubts.extend(self.circles());
         doubts.extend(self.skeletons());
-        doubts
-    }
-
-    /// Attacks that no combatant uses, and those that cannot strike their targets.
-    fn uses_of_attacks(&self) -> Vec<Doubt> {
-        let rules: &Ruleset = &self.ruleset;
-        let mut doubts = Vec::new();
-        let all_users = self.users();
-        let sides = Sides::of(rules);
-        let started: BTreeSet<&str> = rules.attacks().iter().flat_map(|other| other.started()).collect();
-        for attack in rules.attacks() {
-            let Some(id) = rules.find_attack(attack.name()) else { continue };
-            let users = &all_users[id.index()];
-            let by_another = started.contains(attack.name());
-            if users.is_empty() && !by_another && !self.ownerless[id.index()] {
-                let message = format!("no template uses attack `{}`", attack.name());
-                doubts.push(self.doubt(
-                    1,
-                    id,
-                    message,
-                    "add it to the `attacks` of a template, write `ownerless = true` if no combatant uses it, or take it out",
-                ));
-            }
-            for &user in users {
-                doubts.extend(self.candidates(id, user, &sides));
-            }
-        }
+        doubts.extend(self.graceless());
         doubts
     }
 
@@ -83,6 +58,19 @@ impl Checked<'_> {
                 let fix = "open the input after the first window, or let it open later";
                 doubts.push(self.doubt(20, id, message, fix));
             }
+            if let Some((path, windows)) = times.as_ref().and_then(|times| beside(attack, times)) {
+                let second = |tick: u32| f64::from(tick) / f64::from(rules.rate());
+                let message = format!(
+                    "the path of `{}` moves from {:.2} s to {:.2} s, and its windows are open from {:.2} s to {:.2} s",
+                    attack.name(),
+                    second(path.0),
+                    second(path.1),
+                    second(windows.0),
+                    second(windows.1)
+                );
+                let fix = "move the keys of the path by as much as the startup has changed, so that most of the way lies in the windows";
+                doubts.push(self.doubt(28, id, message, fix));
+            }
             if let Some((one, other)) = attack.unclear_turn() {
                 let message = format!(
                     "the path of `{}` turns about one axis at tick {one} and about another at tick {other}",
@@ -93,6 +81,28 @@ impl Checked<'_> {
             }
         }
         doubts
+    }
+
+    /// Templates that return without anything that spares them then.
+    fn graceless(&self) -> Vec<Doubt> {
+        let rules: &Ruleset = &self.ruleset;
+        let returns = |rule: &&hammerstone::flow::Rule| {
+            let topic = |&topic| rules.topics().path(topic) == Some("combatant.returned");
+            rules.topics_of(rule).iter().any(topic)
+                && rule.reactions().any(|(_, reaction)| matches!(reaction, Reaction::Apply(..)))
+        };
+        if rules.rules().iter().any(|rule| returns(&rule)) {
+            return Vec::new();
+        }
+        let spared = |template: &Template| template.grants().iter().any(|grant| grant.on == Trigger::Returns);
+        let several = |template: &&Template| template.lives_of().is_some_and(|lives| lives.count > 1);
+        let graceless = rules.templates().iter().filter(several).filter(|template| !spared(template));
+        let doubt = |template: &Template| {
+            let message = format!("`{}` returns without a status that spares it", template.name());
+            let fix = "give it one: `grants = [{ on = \"returns\", status = ... }]`, with a status that is `invulnerable` for a second or so";
+            self.doubt_at(29, &["template", template.name(), "lives"], message, fix)
+        };
+        graceless.map(doubt).collect()
     }
 
     /// Statuses and rules that bring themselves back, and rules that give damage without credit.
@@ -157,50 +167,6 @@ impl Checked<'_> {
         users
     }
 
-    /// The targets that an attack of `user` can never meet: all of them, or a template that its relations allow, by layer.
-    fn candidates(&self, attack: AttackId, user: TemplateId, sides: &Sides<'_>) -> Vec<Doubt> {
-        let rules: &Ruleset = &self.ruleset;
-        let authored = &rules.attacks()[attack.index()];
-        let own = &rules.templates()[user.index()];
-        let strikes = |team: &TeamId| {
-            let relation = rules.relation(own.team(), *team);
-            relation.is_some_and(|relation| authored.strikes_relation(relation))
-        };
-        let allowed: Vec<_> = sides.0.iter().filter(|((team, _), _)| strikes(team)).collect();
-        if allowed.is_empty() {
-            let message = format!(
-                "attack `{}` of `{}` can never meet anyone: it strikes no team",
-                authored.name(),
-                own.name()
-            );
-            return vec![self.doubt(
-                2,
-                attack,
-                message,
-                "look at `strikes`, and at how the teams stand to each other",
-            )];
-        }
-        let mut doubts = Vec::new();
-        // All of a side are met or none.
-        for ((_, layers), members) in allowed {
-            if layers.iter().any(|&layer| authored.meets_layer(layer)) {
-                continue;
-            }
-            let names: Vec<&str> = layers.iter().filter_map(|&layer| rules.layer_name(layer)).collect();
-            for other in members {
-                let pair = (authored.name(), own.name(), other.name());
-                let message =
-                    format!("attack `{}` of `{}` can never meet `{}`, by layer", pair.0, pair.1, pair.2);
-                let fix = match names.as_slice() {
-                    [] => format!("`{}` has no parts; add one", other.name()),
-                    _ => format!("its parts lie on {}; add that to `meets`", names.join(", ")),
-                };
-                doubts.push(self.doubt(3, attack, message, &fix));
-            }
-        }
-        doubts
-    }
-
     pub(super) fn doubt_of_rule(&self, number: u16, place: usize, message: String, fix: &str) -> Doubt {
         doubt(number, &self.code, self.rule_spans[place].clone(), message, fix)
     }
@@ -231,18 +197,13 @@ impl Checked<'_> {
     }
 }
 
-/// Template entries by their team and the layers on which their parts lie.
-struct Sides<'r>(BTreeMap<(TeamId, Vec<LayerId>), Vec<&'r Template>>);
-
-impl<'r> Sides<'r> {
-    fn of(rules: &'r Ruleset) -> Sides<'r> {
-        let mut sides: BTreeMap<(TeamId, Vec<LayerId>), Vec<&Template>> = BTreeMap::new();
-        for template in rules.templates() {
-            let mut layers: Vec<LayerId> = template.parts().iter().map(|part| part.layer_of()).collect();
-            layers.sort_unstable();
-            layers.dedup();
-            sides.entry((template.team(), layers)).or_default().push(template);
-        }
-        Sides(sides)
-    }
+/// From which tick to which a path moves and its windows are open, where most of neither lies in the other.
+fn beside(attack: &Attack, times: &Timings) -> Option<((u32, u32), (u32, u32))> {
+    let (path, windows) = (attack.path_ticks()?, &times.windows);
+    let (first, last) = (windows.first()?.0 - 1, windows.last()?.1);
+    let shared = |&(from, to): &(u32, u32)| to.min(path.1).saturating_sub((from - 1).max(path.0));
+    let (within, open): (u32, u32) =
+        (windows.iter().map(shared).sum(), windows.iter().map(|(from, to)| to + 1 - from).sum());
+    let least = open.min(path.1 - path.0);
+    (within * 2 < least).then_some((path, (first, last)))
 }

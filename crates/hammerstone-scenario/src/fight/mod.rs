@@ -15,6 +15,6 @@ pub use case::Case;
 pub use expect::Verdict;
 pub use play::{Options, Play};
 pub use scenario::{Opener, Scenario, Wanted};
-pub(crate) use script::Act;
+pub(crate) use script::{Act, Line};
 pub use values::{ChangedValue, changed_values};
 pub use vary::{CannotVary, Decimal, has_key, with_value};

@@ -394,6 +394,12 @@ impl Attack {
         chained.chain(self.children.iter().map(|(_, child)| child.as_str()))
     }
 
+    /// The first and the last tick of its path, from its start; none without a path of several keys.
+    pub fn path_ticks(&self) -> Option<(u32, u32)> {
+        let [first, .., last] = self.path.0.as_slice() else { return None };
+        Some((first.at, last.at))
+    }
+
     /// How many different targets a swing may strike, if that is limited.
     pub fn targets_limit(&self) -> Option<u16> {
         self.max_targets

@@ -336,6 +336,11 @@ impl Template {
         self.team
     }
 
+    /// Its lives, if it has several.
+    pub fn lives_of(&self) -> Option<Lives> {
+        self.lives
+    }
+
     /// The parts, in their order.
     pub fn parts(&self) -> &[Part] {
         &self.parts
