@@ -71,6 +71,7 @@ impl Texts {
             let [scenario, rules] = DEMO.map(|(file, text)| (file.to_owned(), text.to_owned()));
             return Ok(Texts { scenario, rules, others: BTreeMap::new() });
         };
+        must_be_a_fight(path)?;
         let (file, text) = (path.display().to_string(), read(path)?);
         // Whatever is wrong with either is said here.
         let (found, others) = (RefCell::new(None), RefCell::new(BTreeMap::new()));
@@ -160,8 +161,25 @@ pub(crate) fn demo() -> Result<Scenario, Failure> {
 }
 
 pub(crate) fn scenario(path: &Path) -> Result<Scenario, Failure> {
+    must_be_a_fight(path)?;
     let open = |wanted: Wanted<'_>| opened(wanted, path);
     Ok(Scenario::read(&path.display().to_string(), &read(path)?, &open).map_err(|unusable| *unusable)?)
+}
+
+/// Says of a file that is no fight what it is.
+fn must_be_a_fight(path: &Path) -> Result<(), Failure> {
+    if is_skeleton(path) {
+        let help = "`timings`, `check` and `draw` take it; a fight is a scenario (.toml) or a log";
+        return Err(miette!(help = help, "{} is a skeleton, and no fight", path.display()));
+    }
+    if path.to_string_lossy().ends_with(RULES) && path.exists() {
+        let name = path.file_name().unwrap_or_default().to_string_lossy();
+        let help = format!(
+            "`timings` and `check` take it; a fight is a scenario that names it: [scenario] rules = \"{name}\""
+        );
+        return Err(miette!(help = help, "{} is a ruleset, and no fight", path.display()));
+    }
+    Ok(())
 }
 
 /// A scenario with another ruleset than its own.

@@ -312,3 +312,57 @@ fn a_missing_file_and_an_empty_folder_are_unusable() {
     assert_eq!(run(&["dmo"]).0, 2);
     assert_eq!(run(&["--help"]).0, 0);
 }
+
+/// Times in text count on through a reset, as scripts and `--at` do; and who comes in a wave is called like no one else.
+#[test]
+fn there_is_one_clock_and_each_has_a_name() {
+    let (_, said, _) = run(&["run", "scenarios/flow/again.toml"]);
+    let times: Vec<f64> = said
+        .lines()
+        .take_while(|line| !line.contains("Damage by pair"))
+        .filter_map(|line| line.trim().split_once("s ")?.0.parse().ok())
+        .collect();
+    assert!(times.len() > 30 && times.is_sorted(), "{said}");
+    assert!(said.contains("   3.00s / bram starts knock (swing 1)"), "{said}");
+    let root = root();
+    let rules = fs::read_to_string(root.join("scenarios/flow.rules.toml")).unwrap();
+    let fight = fs::read_to_string(root.join("scenarios/flow/waves.toml")).unwrap();
+    let more = "[combatant.hound]\ntemplate = \"hound\"\nat = [0, 0, 9]\n[combatant.\"hound#3\"]\ntemplate = \"mason\"\nat = [9, 0, 9]\n[combatant.bram]";
+    let fight = fight.replace("../flow.rules.toml", "flow.rules.toml").replace("[combatant.bram]", more);
+    let files = [("flow.rules.toml", rules.as_str()), ("waves.toml", fight.as_str())];
+    let (_, feed, _) = in_folder(&files, &["run", "waves.toml", "--format", "jsonl"]);
+    let joined = feed.lines().filter(|line| line.contains("\"combatant.joined\""));
+    let names: Vec<String> = joined
+        .map(|line| serde_json::from_str::<serde_json::Value>(line).unwrap()["subject"].to_string())
+        .collect();
+    let mut once = names.clone();
+    once.sort();
+    once.dedup();
+    assert_eq!((names.len(), once.len()), (12, 12), "{names:?}");
+}
+
+/// A file that is no fight says what it is; a number where a time belongs, and a word of the trade, are told how to write them.
+#[test]
+fn files_and_words_are_told_what_they_are() {
+    let (status, _, errors) = run(&["run", "scenarios/duel.rules.toml"]);
+    assert!(status == 2 && errors.contains("duel.rules.toml is a ruleset, and no fight"), "{errors}");
+    let (status, _, errors) = run(&["explain", "scenarios/bones/gaunt-ducks.bvh"]);
+    assert!(status == 2 && errors.contains("is a skeleton, and no fight"), "{errors}");
+    let broken = rules("\n[status.dazed]\nlasts = 5\nreach = 2\n")
+        .replace("[template.mason]\n", "[template.mason]\ncorpse-lasts = \"1s\"\nstartup = \"1s\"\n")
+        .replace("[attack.maul]\n", "[attack.maul]\nmax-hits = 1\n");
+    let (status, _, errors) = in_folder(&[("a.rules.toml", broken.as_str())], &["check", "a.rules.toml"]);
+    assert_eq!(status, 2);
+    for said in [
+        "write \"5s\" for seconds, or \"5 ticks\"",
+        "did you mean `corpse-time`?",
+        "it is a field of [attack.NAME]",
+        "it is called `max-targets` here",
+    ] {
+        assert!(errors.contains(said), "{said}: {errors}");
+    }
+    let fight = FIGHT.replace("start = ", "attack = ");
+    let files = [("a.rules.toml", &*rules("")), ("fight.toml", fight.as_str())];
+    let (_, _, errors) = in_folder(&files, &["run", "fight.toml"]);
+    assert!(errors.contains("it is called `start` here"), "{errors}");
+}

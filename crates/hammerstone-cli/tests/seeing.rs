@@ -314,6 +314,40 @@ fn two_runs_are_held_against_each_other_the_cause_first() {
     assert_eq!(cause["moved"][0]["step"], "base", "{cause}");
     assert_ne!(cause["moved"][0]["after"], cause["moved"][1]["after"]);
 
+    assert_eq!(json["values"][0]["path"], "attack.maul-sweep.damage.crush.0");
+    assert_eq!(
+        (json["values"][0]["first"].as_str(), json["values"][0]["second"].as_str()),
+        (Some("12"), Some("22"))
+    );
+
+    // A swing more in between: what comes after it is paired with what came at its own time, and a cause says what differs.
+    let swings = |times: &[&str]| {
+        let start = |at: &&str| format!("[[script]]\nat = \"{at}\"\nwho = \"odo\"\nstart = \"maul\"\n");
+        let head = FIGHT.split("[[script]]").next().unwrap().replace("lasts = \"1s\"", "lasts = \"9s\"");
+        times.iter().fold(head, |all, at| all + &start(at))
+    };
+    let ours = common::rules("");
+    let (first, second) = (swings(&["1s", "4s", "7s"]), swings(&["1s", "2.5s", "4.1s", "7s"]));
+    let files = [("a.rules.toml", ours.as_str()), ("one.toml", &first), ("two.toml", &second)];
+    let (_, said, _) = in_folder(&files, &["compare", "one.toml", "two.toml"]);
+    assert!(
+        said.contains(
+            "Where it began\n  2.50s, odo starts maul, number 2: not there in the first, there in the second"
+        ),
+        "{said}"
+    );
+    assert!(said.contains("Values that differ\n  script.1.at \"4s\" → \"2.5s\""), "{said}");
+    let blows = said.lines().filter(|line| line.contains("odo's maul on bram"));
+    let times: Vec<&str> = blows.map(|line| &line[..16]).collect();
+    assert_eq!(times.len(), 2, "{said}");
+    assert!(times[0].contains("-") && times[1].contains("4.1"), "{times:?}");
+    // Both sides of a cause that is only later say when.
+    let late = ours.replace("startup = \"0.1s\"", "startup = \"0.15s\"");
+    assert_ne!(late, ours);
+    let files = [("a.rules.toml", ours.as_str()), ("late.rules.toml", &late), ("one.toml", &first)];
+    let (_, said, _) = in_folder(&files, &["compare", "one.toml", "--rules", "late.rules.toml"]);
+    assert!(said.contains(": at 1.10s in the first, at 1.15s in the second"), "{said}");
+
     let (status, _, errors) = run(&["compare", "scenarios/elder.toml", "nowhere.toml"]);
     assert_eq!(status, 2);
     assert!(errors.contains("nowhere.toml cannot be read"), "{errors}");
@@ -358,11 +392,80 @@ fn explain_says_how_near_a_miss_was_and_what_was_in_the_way() {
         let json = in_folder(&files, &[&asked[..], &["--format", "json"]].concat()).1;
         let swing_results: serde_json::Value = serde_json::from_str(&json).unwrap();
         assert_eq!(
-            swing_results[0]["near"][0]["obstacle"],
+            swing_results["swings"][0]["targets"][0]["near"][0]["obstacle"],
             if name == "own" { "distance" } else { name },
             "{json}"
         );
     }
+}
+
+/// A swing that met nobody is told with the target to which it came nearest; one swing at several is one swing; a target without parts
+/// and a toucher without parts are named as such.
+#[test]
+fn explain_tells_of_swings_that_met_nobody() {
+    let ghost = "\n[template.ghost]\nteam = \"beasts\"\nhealth = 9\nattacks = [\"brush\"]\n[attack.brush]\nform = \"touch\"\nactive = \"0.2s\"\n";
+    let far = FIGHT.replace("at = [0, 0, 1]", "at = [0, 0, 2.15]");
+    let fight = format!(
+        "{far}\n[combatant.tam]\ntemplate = \"mason\"\nteam = \"beasts\"\nat = [0, 0, 5]\n[combatant.mist]\ntemplate = \"ghost\"\nat = [0, 0, 1]\n[[script]]\nat = \"0.2s\"\nwho = \"mist\"\nstart = \"brush\"\n"
+    );
+    let rules = rules(ghost);
+    let files = [("a.rules.toml", rules.as_str()), ("fight.toml", fight.as_str())];
+    let explain = |more: &[&str]| in_folder(&files, &[&["explain", "fight.toml"], more].concat());
+    let (_, said, _) = explain(&["--attacker", "odo"]);
+    assert!(said.starts_with("odo: 1 swing\n") && said.contains("it met no target"), "{said}");
+    assert!(said.contains("bram: it missed the trunk by 0.25 m") && !said.contains("tam"), "{said}");
+    let (_, said, _) = explain(&["--attacker", "odo", "--target", "mist"]);
+    assert!(said.contains("mist has no part that could be hit"), "{said}");
+    let (_, said, _) = explain(&["--attacker", "mist", "--target", "odo"]);
+    assert!(said.contains("it strikes with the parts of its bearer, and mist has none"), "{said}");
+    let (_, said, _) = explain(&["--target", "tam"]);
+    assert!(said.contains("no swing met it; with --attacker"), "{said}");
+    let near = FIGHT.replace("at = [0, 0, 1]", "at = [0, 0, 1]\ncount = 3\napart = [0.1, 0, 0]");
+    let files = [("a.rules.toml", rules.as_str()), ("fight.toml", near.as_str())];
+    let (_, said, _) = in_folder(&files, &["explain", "fight.toml", "--attacker", "odo"]);
+    assert!(said.starts_with("odo: 1 swing\n"), "{said}");
+    assert!(said.contains("it struck bram#1 and bram#2 and bram#3"), "{said}");
+}
+
+/// Why it did not swing: starts that were refused, with the reason and the time from which on they pass, in `explain`, on the timeline,
+/// in `compare` and in the feed. What is promised holds.
+#[test]
+fn starts_that_were_refused_are_told_everywhere() {
+    let stun = "\n[status.winded]\nlasts = \"0.5s\"\nstuns = true\n";
+    let rules =
+        rules(stun).replace("recovery = \"0s\"\n", "recovery = \"0.3s\"\ncooldown = { lasts = \"1s\" }\n");
+    let start = |at: &str| format!("[[script]]\nat = \"{at}\"\nwho = \"odo\"\nstart = \"maul\"\n");
+    let fight = format!(
+        "{}\n{}{}{}[[script]]\nat = \"1.1s\"\nwho = \"odo\"\napply = \"winded\"\n{}{}",
+        FIGHT.replace("lasts = \"1s\"", "lasts = \"3s\""),
+        start("0.3s"),
+        start("0.35s"),
+        start("0.9s"),
+        start("1.3s"),
+        start("1.6167s"),
+    );
+    let files = [("a.rules.toml", rules.as_str()), ("fight.toml", fight.as_str()), ("plain.toml", FIGHT)];
+    let (_, said, _) = in_folder(&files, &["explain", "fight.toml", "--attacker", "odo"]);
+    assert!(said.starts_with("odo: 2 swings, 4 starts refused\n"), "{said}");
+    for line in [
+        "0.30 to 0.35s: odo does not start maul, refused 2 times: another swing is still running",
+        "0.90s: odo does not start maul, refused: the attack cools down",
+        "  from 1.20s on it could, if nothing else came between",
+        "1.30s: odo does not start maul, refused: the combatant is stunned",
+        "  from 1.62s on it could, if nothing else came between",
+        "1.62s: odo's maul: ",
+    ] {
+        assert!(said.contains(line), "{line}: {said}");
+    }
+    let (_, json, _) = in_folder(&files, &["explain", "fight.toml", "--attacker", "odo", "--format", "json"]);
+    let json: serde_json::Value = serde_json::from_str(&json).unwrap();
+    assert_eq!(json["refused_starts"][0]["times"], 2);
+    let (_, feed, _) = in_folder(&files, &["run", "fight.toml", "--format", "jsonl"]);
+    let refused = feed.lines().find(|line| line.contains("order.refused")).unwrap();
+    assert!(refused.contains("\"attack\":\"maul\"") && refused.contains("\"ticks\":"), "{refused}");
+    assert!(refused.contains("\"why\":\"another swing is still running\""), "{refused}");
+    let (_, said, _) = in_folder(&files, &["compare", "plain.toml", "fight.toml"]);
+    assert!(said.contains("odo is refused the start of maul"), "{said}");
 }
 
 #[test]
@@ -793,11 +896,10 @@ fn the_mend_of_a_refusal_lets_it_pass() {
             let asked = ["explain", "fight.toml", "--attacker", "odo", "--format", "json"];
             let (status, text, errors) = in_folder(&files, &asked);
             assert_eq!((status, errors.as_str()), (0, ""), "{gate}");
-            let swing_results: Vec<serde_json::Value> = serde_json::from_str(&text).unwrap();
-            swing_results
-                .iter()
-                .flat_map(|one| one["answers"].as_array().unwrap().clone())
-                .collect::<Vec<_>>()
+            let results: serde_json::Value = serde_json::from_str(&text).unwrap();
+            let swings = results["swings"].as_array().unwrap().iter();
+            let targets = swings.flat_map(|swing| swing["targets"].as_array().unwrap().clone());
+            targets.flat_map(|one| one["answers"].as_array().unwrap().clone()).collect::<Vec<_>>()
         };
         let refused: Vec<serde_json::Value> =
             swing_results(before).into_iter().filter(|answer| answer["gate"] == gate).collect();
@@ -817,9 +919,9 @@ fn explain_names_the_gate_that_stopped_a_stone() {
     assert_eq!((status, errors.as_str()), (0, ""));
     let (_, beam, _) =
         run(&["explain", "scenarios/yard/level.toml", "--attacker", "scout", "--target", "cook"]);
-    assert!(beam.contains("sighting-beam at cook: post stopped it before it came so far"), "{beam}");
+    assert!(beam.contains("scout's sighting-beam: post stopped it before it came so far\n"), "{beam}");
     assert!(beam.contains("move post out of its way"), "{beam}");
-    let stopped = "slinger's sling-stone at guard: gate stopped it at 1.57s, 2.95 m from the stem";
+    let stopped = "slinger's sling-stone: gate stopped it at 1.57s, 2.95 m from the stem";
     assert!(text.contains(stopped) && text.contains("move gate out of its way"), "{text}");
     assert!(!text.contains("it missed"), "{text}");
     let json = run(&[&args[..], &["--format", "json"]].concat()).1;

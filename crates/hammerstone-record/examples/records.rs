@@ -96,7 +96,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
         );
         let first = accounts.all().first().ok_or("no blow landed")?;
         println!("accounts: {} blows; the first passed {} gates", accounts.all().len(), first.gates.len());
-        for swing in swings.finish(&fight).iter().take(1) {
+        for swing in swings.finish(&fight).swings.iter().take(1) {
             println!("swing {} of odo at the far hound: {}", swing.swing, swing.outcome);
         }
         summary.write(&mut std::io::stdout(), &rules, names)?;

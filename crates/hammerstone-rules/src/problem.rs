@@ -105,12 +105,16 @@ pub struct Reading<'a> {
 
 impl<'a> Reading<'a> {
     pub fn new(file: &'a str, text: &'a str) -> Reading<'a> {
-        Reading { code: Excerpt::new(file, text), text, problems: Vec::new(), number: 0 }
+        Reading::with(Excerpt::new(file, text), text)
+    }
+
+    fn with(code: Excerpt, text: &'a str) -> Reading<'a> {
+        Reading { code, text, problems: Vec::new(), number: 0 }
     }
 
     /// Of files that stand one after the other.
     pub(crate) fn of(code: &'a Excerpt) -> Reading<'a> {
-        Reading { code: code.clone(), text: &code.text, problems: Vec::new(), number: 0 }
+        Reading::with(code.clone(), &code.text)
     }
 
     /// The file's own form, or everything that is wrong with the form.
@@ -132,10 +136,7 @@ impl<'a> Reading<'a> {
         let root = Spanned::new(span, DeValue::Table(table));
         match T::read(&root, &mut self) {
             Some(raw) if self.is_sound() => Ok((raw, self)),
-            _ => {
-                self.problems.sort_by_key(|problem| problem.span.start);
-                Err(self.unusable())
-            }
+            _ => Err(self.unusable()),
         }
     }
 
@@ -143,7 +144,7 @@ impl<'a> Reading<'a> {
     pub fn unknown_field(&mut self, field: &str, span: Range<usize>, known: &[&str]) {
         let fix = match synonyms::meant(field, known) {
             Some(field) => format!("it is called `{field}` here"),
-            None => propose(field, known),
+            None => propose_field(field, known),
         };
         self.problem(span, "no such field", format!("unknown field `{field}`"), Some(fix));
     }
@@ -223,12 +224,40 @@ impl<'a> Reading<'a> {
         self.number == 0
     }
 
-    pub fn unusable(self) -> Box<Unusable> {
+    pub fn unusable(mut self) -> Box<Unusable> {
+        self.problems.sort_by_key(|problem| problem.span.start);
         let code = self.code;
         let more = self.number - self.problems.len();
         let more = (more > 0).then(|| format!("and {more} more"));
         Box::new(Unusable { number: self.number, code, problems: self.problems, more })
     }
+}
+
+/// The nearest of the fields; or the table in which there is one of that name; or those of the most likely.
+fn propose_field(field: &str, known: &[&str]) -> String {
+    let is_near = |one: &str| strsim::damerau_levenshtein(field, one) <= 1 + field.chars().count() / 3;
+    if field.len() <= 200 {
+        let elsewhere: Vec<String> = crate::raw::tables_with(field).map(|table| format!("[{table}]")).collect();
+        if !elsewhere.is_empty() {
+            return format!("it is a field of {}", elsewhere.join(" and "));
+        }
+        if known.iter().any(|one| is_near(one)) {
+            return propose(field, known);
+        }
+        // Of many fields, those that have a word of it.
+        let words = |one: &str| one.split('-').map(str::to_owned).collect::<Vec<_>>();
+        let wanted = words(field);
+        let alike: Vec<&str> =
+            known.iter().filter(|one| words(one).iter().any(|word| wanted.contains(word))).copied().collect();
+        if known.len() > 12 {
+            return match alike.as_slice() {
+                [] => format!("there are {} fields here, and none is like it; docs/files.md lists them", known.len()),
+                [one] => format!("did you mean `{one}`?"),
+                some => format!("did you mean one of `{}`?", some.join("`, `")),
+            };
+        }
+    }
+    propose(field, known)
 }
 
 /// The nearest of the names, or all of them if none is near.

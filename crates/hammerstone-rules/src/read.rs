@@ -130,6 +130,22 @@ impl Reading<'_> {
         self.problem(value.span(), "here", format!("expected {expected}, found {found}"), None);
         None
     }
+
+    /// A value is no time.
+    pub(crate) fn no_time<T>(&mut self, value: &Node<'_>) -> Option<T> {
+        let number = match value.get_ref() {
+            DeValue::Integer(number) => number.as_str().to_owned(),
+            DeValue::Float(number) => number.as_str().to_owned(),
+            _ => return self.mistaken(value, "a time in quotation marks, such as \"0.4s\" or \"24 ticks\""),
+        };
+        let fix = match number.contains('.') {
+            true => format!("write \"{number}s\""),
+            false => format!("write \"{number}s\" for seconds, or \"{number} ticks\""),
+        };
+        let message = format!("expected a time, found the number {number}");
+        self.problem(value.span(), "here", message, Some(fix));
+        None
+    }
 }
 
 impl<T: Read> Read for Option<T> {

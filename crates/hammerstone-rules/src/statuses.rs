@@ -68,7 +68,7 @@ impl Resolver<'_, '_> {
                     None => status,
                 },
                 _ => {
-                    let span = raw.lasts.as_ref().map_or(0..0, toml::Spanned::span);
+                    let span = raw.lasts.as_ref().map_or(0..0, |lasts| lasts.span());
                     let fix =
                         Some("write `strength = { captured = \"…\" }` or `{ live = \"…\" }`".to_owned());
                     let message =

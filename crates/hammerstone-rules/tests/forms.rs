@@ -118,7 +118,8 @@ fn numbers_have_their_ranges() {
 #[test]
 fn what_can_be_written_in_several_ways_names_them() {
     for (from, to, expected) in [
-        ("active = \"10 ticks\"", "active = 10", "a time, such as \"0.2s\", or a list of windows"),
+        ("active = \"10 ticks\"", "active = 10", "a time, found the number 10"),
+        ("active = \"10 ticks\"", "active = true", "a time, such as \"0.2s\", or a list of windows"),
         ("health = 40", "health = 40\nthresholds = { low = true }", "a share of health, such as 0.5"),
         ("form = \"melee\"", "form = \"melee\"\ninflicts = [7]", "the name of a status, or { status ="),
         (

@@ -1,7 +1,9 @@
 //! One tick of a fight as it would be seen, from above and from the side; and several side by side.
 
+use std::collections::BTreeSet;
+
 use hammerstone::ids::CombatantId;
-use hammerstone_record::{Frame, Sort};
+use hammerstone_record::{Came, Figure, Frame, Sort};
 use svg::Document;
 use svg::node::element::{Group, Path};
 
@@ -30,7 +32,8 @@ pub fn frame(frame: &Frame, title: &str, look: &Look) -> String {
     document = document.add(marks);
     words = words.add(names);
 
-    let (above, side) = (bounds(&[frame], Seen::Above), bounds(&[frame], Seen::Side));
+    let seen = Seen::lengthwise(bounds(&[frame], Seen::ABOVE));
+    let (above, side) = (bounds(&[frame], seen), bounds(&[frame], seen.from_the_side()));
     let across = both(above, [side[0], above[1], side[2], above[3]]);
     let (wide, deep, high) = (across[2] - across[0], above[3] - above[1], side[3] - side[1]);
     let room = (COLUMN - 2.0 * MARGIN, HIGH - TOP - 78.0);
@@ -41,14 +44,14 @@ pub fn frame(frame: &Frame, title: &str, look: &Look) -> String {
     let windows = [
         Window {
             up: frame.up,
-            seen: Seen::Above,
+            seen,
             middle: [middle, (above[1] + above[3]) / 2.0],
             scale,
             area: [MARGIN, TOP, right, split],
         },
         Window {
             up: frame.up,
-            seen: Seen::Side,
+            seen: seen.from_the_side(),
             middle: [middle, (side[1] + side[3]) / 2.0],
             scale,
             area: [MARGIN, split + 24.0, right, HIGH - 54.0],
@@ -57,16 +60,14 @@ pub fn frame(frame: &Frame, title: &str, look: &Look) -> String {
     for (number, window) in windows.iter().enumerate() {
         let [left, top, ..] = window.area;
         let [one, other] = axes(frame.up, window.seen);
-        let seen = match window.seen {
-            Seen::Above => format!("from above: {one} to the right, {other} up"),
-            Seen::Side => format!("from the side: {one} to the right, {other} up"),
-        };
+        let from = if window.seen.from_the_side { "from the side" } else { "from above" };
+        let seen = format!("{from}: {one} to the right, {other} up");
         words = words.add_some(
             labels
                 .place(&seen, (left + 4.0, top + 13.0), 10.0, Held::Start, PAGE)
                 .map(|text| text.set("fill", look.quiet)),
         );
-        let (drawn, written) = panel(frame, window, look, &format!("w{number}"), &mut labels);
+        let (drawn, written) = panel(frame, window, look, &format!("w{number}"), None, &mut labels);
         document = document.add(drawn);
         words = words.add(written);
     }
@@ -89,25 +90,26 @@ pub fn frame(frame: &Frame, title: &str, look: &Look) -> String {
     document.add(drawn).add(written).add(words).to_string()
 }
 
-/// Draws ticks side by side, all at one scale: over the course of a swing of `attacker`. Whoever stands farther from the swing than a
-/// metre and a half is not looked at.
+/// Draws ticks side by side, all at one scale: over the course of a swing of `attacker`, with the way to its target to the right. Whoever
+/// stands farther from the swing than a metre and a half is not looked at; whoever is seen at all is seen whole.
 pub fn strip(frames: &[Frame], attacker: CombatantId, title: &str, look: &Look) -> String {
     let (mut document, mut words, mut labels) = begun(title, look);
+    let seen = towards_target(frames, attacker);
     let [[right, back], [_, up]] = match frames.first() {
-        Some(frame) => [axes(frame.up, Seen::Above), axes(frame.up, Seen::Side)],
+        Some(frame) => [axes(frame.up, seen), axes(frame.up, seen.from_the_side())],
         None => [["", ""]; 2],
     };
-    let seen = format!(
-        "each moment from above, {right} to the right and {back} up; below that from the side, {right} to the right and {up} up"
+    let told = format!(
+        "each moment from above, {right} to the right and {back} up; below that from the side, {right} to the right and {up} up; faint: hitboxes of others"
     );
     words = words.add_some(
-        labels.place(&seen, (MARGIN, 45.0), 10.0, Held::Start, PAGE).map(|text| text.set("fill", look.quiet)),
+        labels.place(&told, (MARGIN, 45.0), 10.0, Held::Start, PAGE).map(|text| text.set("fill", look.quiet)),
     );
     let all: Vec<&Frame> = frames.iter().collect();
     let (marks, names) = page::sides(look, &sides(&all), WIDE - MARGIN, &mut labels, PAGE);
     document = document.add(marks);
     words = words.add(names);
-    let (above, side) = (about(&all, attacker, Seen::Above), about(&all, attacker, Seen::Side));
+    let (above, side) = (about(&all, attacker, seen), about(&all, attacker, seen.from_the_side()));
     let (low, far) = (above[0].min(side[0]), above[2].max(side[2]));
     let (wide, deep, high) = (far - low, above[3] - above[1], side[3] - side[1]);
     // As many in a row as makes them largest.
@@ -129,19 +131,16 @@ pub fn strip(frames: &[Frame], attacker: CombatantId, title: &str, look: &Look) 
         words = words.add_some(labels.place(&heading, (left + 2.0, top + 12.0), 11.0, Held::Start, PAGE));
         let window = |seen, middle, area| Window { up: frame.up, seen, middle, scale, area };
         let windows = [
+            window(seen, [middle, (above[1] + above[3]) / 2.0], [left, top + 18.0, left + cell.0, split]),
             window(
-                Seen::Above,
-                [middle, (above[1] + above[3]) / 2.0],
-                [left, top + 18.0, left + cell.0, split],
-            ),
-            window(
-                Seen::Side,
+                seen.from_the_side(),
                 [middle, (side[1] + side[3]) / 2.0],
                 [left, split + 4.0, left + cell.0, top + cell.1],
             ),
         ];
         for (half, window) in windows.iter().enumerate() {
-            let (drawn, written) = panel(frame, window, look, &format!("s{number}-{half}"), &mut labels);
+            let (drawn, written) =
+                panel(frame, window, look, &format!("s{number}-{half}"), Some(attacker), &mut labels);
             document = document.add(drawn);
             words = words.add(written);
         }
@@ -175,10 +174,33 @@ pub(crate) fn sides<'a>(frames: &[&'a Frame]) -> Vec<(usize, &'a str)> {
     sides
 }
 
-/// What must be seen of the ticks of a swing: who swings, its hitboxes, and who is near in the first of the ticks.
+/// The way to the first place that the attacker's hitboxes met, or else to the nearest of another team, or where it looks.
+fn towards_target(frames: &[Frame], attacker: CombatantId) -> Seen {
+    let places = frames.iter().filter_map(|frame| {
+        let own = frame.figures.iter().find(|figure| figure.id == attacker)?;
+        Some((frame, own))
+    });
+    let met = places.clone().find_map(|(frame, own)| {
+        let of_it = frame.touches.iter().filter(|touch| touch.attacker == Some(attacker));
+        let touch = of_it.min_by_key(|touch| touch.came != Came::Hit)?;
+        let target = frame.figures.iter().find(|figure| figure.id == touch.target);
+        Seen::along(own.at, target.map_or(touch.point, |target| target.at), frame.up)
+    });
+    let near = || {
+        let (frame, own) = places.clone().next()?;
+        let apart = |at: [f32; 3]| (0..3).map(|axis| (at[axis] - own.at[axis]).powi(2)).sum::<f32>();
+        let others = frame.figures.iter().filter(|other| other.stands && other.side != own.side);
+        let nearest = others.min_by(|one, other| apart(one.at).total_cmp(&apart(other.at)));
+        let ahead = std::array::from_fn(|axis| own.at[axis] + own.facing[axis]);
+        Seen::along(own.at, nearest.map_or(ahead, |other| other.at), frame.up)
+    };
+    met.or_else(near).unwrap_or(Seen::ABOVE)
+}
+
+/// What must be seen of the ticks of a swing: who swings, its hitboxes, and whoever is near at any time, whole.
 fn about(frames: &[&Frame], attacker: CombatantId, seen: Seen) -> [f32; 4] {
     const NEAR: f32 = 1.5;
-    let mut own: Vec<Frame> = frames.iter().map(|&frame| frame.clone()).collect();
+    let above = Seen { from_the_side: false, ..seen };
     let reach = |frame: &Frame, seen| {
         let parts =
             frame.figures.iter().filter(|figure| figure.id == attacker).flat_map(|figure| &figure.parts);
@@ -186,13 +208,20 @@ fn about(frames: &[&Frame], attacker: CombatantId, seen: Seen) -> [f32; 4] {
         let hitboxes = frame.hitboxes.iter().filter(|hitbox| hitbox.attacker == Some(attacker));
         parts.chain(hitboxes.map(|hitbox| extent(&hitbox.end, frame.up, seen))).fold(NOTHING, both)
     };
-    let whole = frames.iter().map(|frame| reach(frame, Seen::Above)).fold(NOTHING, both);
+    let whole = frames.iter().map(|frame| reach(frame, above)).fold(NOTHING, both);
+    // By who they are, so that nobody is there in one moment and cut off in the next.
+    let is_near = |frame: &Frame, figure: &Figure| {
+        let [u, v] = flat(figure.at, frame.up, above);
+        u >= whole[0] - NEAR && v >= whole[1] - NEAR && u <= whole[2] + NEAR && v <= whole[3] + NEAR
+    };
+    let near: BTreeSet<CombatantId> = { frames.iter() }
+        .flat_map(|frame| {
+            frame.figures.iter().filter(|figure| is_near(frame, figure)).map(|figure| figure.id)
+        })
+        .collect();
+    let mut own: Vec<Frame> = frames.iter().map(|&frame| frame.clone()).collect();
     for frame in &mut own {
-        let up = frame.up;
-        frame.figures.retain(|figure| {
-            let [u, v] = flat(figure.at, up, Seen::Above);
-            u >= whole[0] - NEAR && v >= whole[1] - NEAR && u <= whole[2] + NEAR && v <= whole[3] + NEAR
-        });
+        frame.figures.retain(|figure| near.contains(&figure.id));
         frame.hitboxes.retain(|hitbox| hitbox.attacker == Some(attacker));
     }
     let swung = frames.iter().map(|frame| reach(frame, seen)).fold(NOTHING, both);

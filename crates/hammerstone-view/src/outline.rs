@@ -2,35 +2,70 @@
 
 use hammerstone::geometry::{Axis, Obstacle, Shape};
 
-/// From where a fight is looked at.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
-pub(crate) enum Seen {
-    Above,
-    Side,
+/// From where a fight is looked at: from above or from the side, with a direction on the ground that lies to the right.
+#[derive(Clone, Copy, PartialEq, Debug)]
+pub(crate) struct Seen {
+    pub(crate) from_the_side: bool,
+    /// Of length 1, on the ground as it is seen from above with its first axis to the right.
+    pub(crate) along: [f32; 2],
 }
 
-/// Names of the axes across and up the picture.
-pub(crate) fn axes(up: Axis, seen: Seen) -> [&'static str; 2] {
-    match (up, seen) {
-        (Axis::Y, Seen::Above) => ["x", "−z"],
-        (Axis::Y, Seen::Side) => ["x", "y"],
-        (Axis::Z, Seen::Above) => ["x", "y"],
-        (Axis::Z, Seen::Side) => ["x", "z"],
-        (Axis::X, Seen::Above) => ["y", "z"],
-        (Axis::X, Seen::Side) => ["y", "x"],
+impl Seen {
+    /// From above, with the first axis of the ground to the right.
+    pub(crate) const ABOVE: Seen = Seen { from_the_side: false, along: [1.0, 0.0] };
+
+    pub(crate) fn from_the_side(self) -> Seen {
+        Seen { from_the_side: true, ..self }
     }
+
+    /// With the longer side of what lies there to the right.
+    pub(crate) fn lengthwise([left, low, right, high]: [f32; 4]) -> Seen {
+        let along = if high - low > (right - left) * 1.05 { [0.0, -1.0] } else { [1.0, 0.0] };
+        Seen { from_the_side: false, along }
+    }
+
+    /// With the way from one place to another to the right; none if one lies above the other.
+    pub(crate) fn along(from: [f32; 3], to: [f32; 3], up: Axis) -> Option<Seen> {
+        let [from, to] = [from, to].map(|place| ground(place, up));
+        let [x, y] = [to[0] - from[0], to[1] - from[1]];
+        let length = (x * x + y * y).sqrt();
+        (length > 0.05).then(|| Seen { from_the_side: false, along: [x / length, y / length] })
+    }
+}
+
+/// A place on the ground, seen from above with the first of its axes to the right; and how high it is.
+fn ground([x, y, z]: [f32; 3], up: Axis) -> [f32; 3] {
+    match up {
+        Axis::Y => [x, -z, y],
+        Axis::Z => [x, y, z],
+        Axis::X => [y, z, x],
+    }
+}
+
+/// Names of the axes across and up the picture; those of a direction that is no axis are said in words.
+pub(crate) fn axes(up: Axis, seen: Seen) -> [&'static str; 2] {
+    let ([right, back, high], [other_right, other_back]) = match up {
+        Axis::Y => (["x", "−z", "y"], ["−x", "z"]),
+        Axis::Z => (["x", "y", "z"], ["−x", "−y"]),
+        Axis::X => (["y", "z", "x"], ["−y", "−z"]),
+    };
+    let [x, y] = seen.along;
+    let across = match (x, y) {
+        _ if x > 0.999 => [right, back],
+        _ if x < -0.999 => [other_right, other_back],
+        _ if y > 0.999 => [back, other_right],
+        _ if y < -0.999 => [other_back, right],
+        _ => ["the way to the target", "its left"],
+    };
+    if seen.from_the_side { [across[0], high] } else { across }
 }
 
 /// A place in the world as metres across and up the picture; what stands out of the picture is left out.
-pub(crate) fn flat([x, y, z]: [f32; 3], up: Axis, seen: Seen) -> [f32; 2] {
-    match (up, seen) {
-        (Axis::Y, Seen::Above) => [x, -z],
-        (Axis::Y, Seen::Side) => [x, y],
-        (Axis::Z, Seen::Above) => [x, y],
-        (Axis::Z, Seen::Side) => [x, z],
-        (Axis::X, Seen::Above) => [y, z],
-        (Axis::X, Seen::Side) => [y, x],
-    }
+pub(crate) fn flat(place: [f32; 3], up: Axis, seen: Seen) -> [f32; 2] {
+    let [x, y, high] = ground(place, up);
+    let [along, across] = seen.along;
+    let right = x * along + y * across;
+    if seen.from_the_side { [right, high] } else { [right, y * along - x * across] }
 }
 
 /// A window onto the world: metres to pixels.

@@ -1,22 +1,24 @@
 //! One view of one tick: parts, hitboxes with their sweep, obstacles, touches, names, and the bar that tells the scale.
 
+use hammerstone::ids::CombatantId;
 use hammerstone_record::{Came, Figure, Frame, Hitbox, Sort, Touched};
 use svg::node::element::{ClipPath, Definitions, Group, Path, Rectangle, Title};
 
 use crate::labels::{Area, Held, Labels};
 use crate::look::Look;
-use crate::outline::{NOTHING, Seen, Window, both, extent, flat};
+use crate::outline::{NOTHING, Window, both, extent, flat};
 use crate::page::AddSome;
 
 /// How often a sweep is drawn between the start of the tick and its end.
 const GHOSTS: [f32; 4] = [0.0, 0.25, 0.5, 0.75];
 
-/// One window onto a tick; drawings, then words.
+/// One window onto a tick; drawings, then words. If it is about one combatant, hitboxes of others are faint.
 pub(crate) fn panel(
     frame: &Frame,
     window: &Window,
     look: &Look,
     name: &str,
+    about: Option<CombatantId>,
     labels: &mut Labels,
 ) -> (Group, Group) {
     let [left, top, right, bottom] = window.area;
@@ -51,7 +53,9 @@ pub(crate) fn panel(
         drawn = drawn.add(one_figure(figure, window, look));
     }
     for hitbox in frame.hitboxes.iter().rev() {
-        drawn = drawn.add(one_hitbox(frame, hitbox, window, look));
+        let asked = about.is_none_or(|who| hitbox.attacker == Some(who));
+        let one = one_hitbox(frame, hitbox, window, look);
+        drawn = drawn.add(if asked { one } else { one.set("opacity", 0.25) });
     }
     for touch in &frame.touches {
         drawn = drawn.add(one_touch(touch, window, look));
@@ -83,7 +87,7 @@ fn one_figure(figure: &Figure, window: &Window, look: &Look) -> Group {
     if !figure.stands {
         return group.add(look.shape(Sort::Died, x, y, colour));
     }
-    if window.seen == Seen::Above {
+    if !window.seen.from_the_side {
         let ahead = window.at(std::array::from_fn(|i| figure.at[i] + figure.facing[i] * 0.6));
         let line = path(format!("M{x:.1} {y:.1}L{:.1} {:.1}", ahead[0], ahead[1]));
         group = group.add(line.set("stroke", colour).set("stroke-width", 1.6));
@@ -145,7 +149,7 @@ fn names(frame: &Frame, window: &Window, look: &Look, labels: &mut Labels) -> Gr
     let mut group = Group::new();
     let mut figures: Vec<&Figure> = frame.figures.iter().collect();
     figures.sort_by_key(|figure| (!takes_part(frame, figure), !figure.stands));
-    if window.seen == Seen::Side {
+    if window.seen.from_the_side {
         figures.retain(|figure| takes_part(frame, figure));
     } else {
         for figure in &figures {
@@ -167,7 +171,7 @@ fn names(frame: &Frame, window: &Window, look: &Look, labels: &mut Labels) -> Gr
         }
         let half = if extent[0] <= extent[2] { (extent[2] - extent[0]) * 0.5 * window.scale } else { 4.0 };
         let tall = if extent[1] <= extent[3] { (extent[3] - extent[1]) * 0.5 * window.scale } else { 4.0 };
-        let y = if window.seen == Seen::Side && extent[1] <= extent[3] {
+        let y = if window.seen.from_the_side && extent[1] <= extent[3] {
             y - (extent[1] + extent[3]) * 0.5 * window.scale
                 + flat(figure.at, frame.up, window.seen)[1] * window.scale
         } else {

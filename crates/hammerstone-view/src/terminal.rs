@@ -143,12 +143,12 @@ fn boxed(title: &str) -> Block<'_> {
 /// The moment as a map.
 fn map(screen: &Screen<'_>, area: Rect, cells: &mut Buffer) {
     let frame = screen.frame;
-    let seen = if screen.from_the_side { Seen::Side } else { Seen::Above };
+    let places = frame.figures.iter().map(|figure| flat(figure.at, frame.up, Seen::ABOVE));
+    let field = places.fold(NOTHING, |field, [u, v]| both(field, [u, v, u, v]));
+    let seen = if screen.from_the_side { Seen::lengthwise(field).from_the_side() } else { Seen::ABOVE };
     let [across, upward] = axes(frame.up, seen);
-    let title = match seen {
-        Seen::Above => format!("from above: {across} to the right, {upward} up"),
-        Seen::Side => format!("from the side: {across} to the right, {upward} up"),
-    };
+    let from = if screen.from_the_side { "from the side" } else { "from above" };
+    let title = format!("{from}: {across} to the right, {upward} up");
     let block = boxed(&title);
     let inner = block.inner(area);
     let parts = frame.figures.iter().flat_map(|figure| &figure.parts).map(|part| part.at(1.0));

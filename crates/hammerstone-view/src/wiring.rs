@@ -93,15 +93,18 @@ impl Edges {
         let (mut publishers, mut listeners) = (BTreeMap::new(), BTreeMap::new());
         let (mut left, mut right): (Vec<Edge>, Vec<Edge>) = (Vec::new(), Vec::new());
         for (place, topic) in heard.iter().enumerate() {
+            let stages = topic.publishers.iter().filter(|publisher| !publisher.starts_with("rule ")).count();
             for publisher in &topic.publishers {
                 let next = publishers.len();
                 let from = *publishers.entry(publisher.clone()).or_insert(next);
-                // Of several stages it is not told which published it; what rules led to is theirs.
+                // What rules led to is theirs.
                 let led = topic.led.values().sum::<u64>();
                 let often = match publisher.strip_prefix("rule ") {
                     // What it led to later, such as the end of a swing that it started, is not counted: the line is thin.
                     Some(rule) => topic.led.get(publisher).copied().unwrap_or(fired(diagram, rule).into()),
-                    None => topic.published.saturating_sub(led),
+                    None if stages == 1 => topic.published.saturating_sub(led),
+                    // Of several stages it is not told which published it how often: their lines are thin.
+                    None => topic.published.saturating_sub(led).min(1),
                 };
                 left.push(Edge { from, to: row_of(place), often });
             }

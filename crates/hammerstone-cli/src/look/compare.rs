@@ -31,7 +31,7 @@ pub(crate) fn compare(
     }
     let ours = play(&one, options.seed)?;
     let theirs = play(&other, options.other_seed.or(options.seed))?;
-    let comparison = ours.compare(&theirs, one.rules().rate());
+    let comparison = ours.compare(&theirs);
     let answer = Answer { values: changed(&one, &other), comparison: &comparison };
     output::answer(options.format, &answer, |out| {
         values(out, &answer.values)?;

@@ -3,7 +3,7 @@
 use std::fs;
 use std::path::Path;
 
-use hammerstone_record::{Frame, Lane, Lanes, Swung};
+use hammerstone_record::{Frame, Lane, Lanes, Sort, Swung};
 use hammerstone_scenario::Options;
 use hammerstone_view::{Look, frame, png, strip, timeline};
 use miette::{IntoDiagnostic, miette};
@@ -43,7 +43,11 @@ pub(crate) fn draw(path: Option<&Path>, options: &DrawOptions) -> Result<Outcome
             let at = at.map(|time| tick_of(time, rate));
             let (lane, swung) = swing(&lanes, options.attacker.as_deref(), at)?;
             let (from, to) = around_windows(swung, lanes.ticks());
-            let frames = frames(&fight, &spread(from, to, count), options.seed)?;
+            let hits: Vec<u32> = { lane.marks.iter() }
+                .filter(|mark| mark.sort == Sort::Struck && (from..=to).contains(&mark.tick))
+                .map(|mark| mark.tick)
+                .collect();
+            let frames = frames(&fight, &with_hits(spread(from, to, count), &hits), options.seed)?;
             let title = format!("{title}: {}'s {}", lane.name, swung.attack);
             strip(&frames, lane.id, &title, &look)
         }
@@ -134,6 +138,25 @@ fn spread(from: u32, to: u32, count: u32) -> Vec<u32> {
     let steps = count.saturating_sub(1).max(1);
     let mut ticks: Vec<u32> = (0..count).map(|i| from + (to - from) * i / steps).collect();
     ticks.dedup();
+    ticks
+}
+
+/// The same ticks, but for those of hits: each takes the place of the tick that is nearest, of those that are none and not the ends.
+fn with_hits(mut ticks: Vec<u32>, hits: &[u32]) -> Vec<u32> {
+    for &hit in hits {
+        if ticks.contains(&hit) {
+            continue;
+        }
+        let inner = 1..ticks.len().saturating_sub(1);
+        let free = ticks
+            .iter_mut()
+            .enumerate()
+            .filter(|(place, tick)| inner.contains(place) && !hits.contains(tick));
+        if let Some((_, nearest)) = free.min_by_key(|(_, tick)| tick.abs_diff(hit)) {
+            *nearest = hit;
+        }
+    }
+    ticks.sort_unstable();
     ticks
 }
 

@@ -42,7 +42,7 @@ pub(crate) fn swing_results(fight: &Fight, options: &ExplainOptions) -> Result<O
     };
     let asked = options.at.is_some() || options.between.is_some();
     let heading = heading(attacker, target, asked.then_some((from, to)));
-    output::answer(options.format, &chosen, |out| text(out, &heading, &chosen, &all))?;
+    output::answer(options.format, &chosen, |out| text(out, (attacker, target), &heading, &chosen, &all))?;
     Ok(Outcome::Fine)
 }
 
@@ -76,7 +76,13 @@ fn count(number: usize, one: &str, several: &str) -> String {
     }
 }
 
-fn text(out: &mut dyn Write, heading: &str, chosen: &Chosen<'_>, all: &Results) -> io::Result<()> {
+fn text(
+    out: &mut dyn Write,
+    (attacker, target): (Option<&str>, Option<&str>),
+    heading: &str,
+    chosen: &Chosen<'_>,
+    all: &Results,
+) -> io::Result<()> {
     let Chosen { swings, refused_starts } = chosen;
     write!(out, "{heading}: {}", count(swings.len(), "swing", "swings"))?;
     let refused: usize = refused_starts.iter().map(|one| one.times as usize).sum();
@@ -88,6 +94,9 @@ fn text(out: &mut dyn Write, heading: &str, chosen: &Chosen<'_>, all: &Results) 
         let times: Vec<String> = all.swings.iter().take(12).map(|one| format!("{:.2}s", one.from)).collect();
         let later = if all.swings.len() > 12 { ", and later" } else { "" };
         return match times.is_empty() {
+            true if target.is_some() && attacker.is_none() => {
+                writeln!(out, "no swing met it; with --attacker also how near those of one came")
+            }
             true => writeln!(out, "none in the whole fight, and none was refused"),
             false => writeln!(out, "swings begin at {}{later}", times.join(", ")),
         };
@@ -132,12 +141,16 @@ fn write_one(out: &mut dyn Write, one: &SwingResult) -> io::Result<()> {
     if let Some(ticks) = rewound {
         writeln!(out, "  {}", rewound_by(*ticks))?;
     }
-    targets.iter().try_for_each(|target| write_target(out, target))
+    targets.iter().try_for_each(|target| write_target(out, target, outcome))
 }
 
-fn write_target(out: &mut dyn Write, one: &TargetResult) -> io::Result<()> {
+fn write_target(out: &mut dyn Write, one: &TargetResult, whole: &str) -> io::Result<()> {
     let TargetResult { target, answers, near, outcome, fix, also, .. } = one;
-    writeln!(out, "  \x1b[1m{target}\x1b[0m: {outcome}")?;
+    if outcome == whole {
+        writeln!(out, "  at {target}")?;
+    } else {
+        writeln!(out, "  \x1b[1m{target}\x1b[0m: {outcome}")?;
+    }
     for answer in answers {
         let (time, part) = (answer.time, &answer.part);
         match (answer.hit, answer.gate, &answer.wanted, &answer.found) {

@@ -281,6 +281,7 @@ impl SwingResults {
     pub fn finish(self, encounter: &Encounter) -> Results {
         let rules = encounter.rules();
         let (last, of_target) = (self.ticks, self.target.is_some() && self.attacker.is_none());
+        let asked = self.target.is_some();
         let finished = |(swing, swung): (SwingId, Swung)| {
             let last = swung.to.map_or(last, |(to, _)| to);
             let window =
@@ -299,7 +300,7 @@ impl SwingResults {
                 targets: targets.collect(),
                 why: swung.to.map(|(_, why)| why),
             };
-            verdict(&mut one, &rules.attacks()[swung.attack.index()], rules);
+            verdict(&mut one, asked, &rules.attacks()[swung.attack.index()], rules);
             one
         };
         // Of those at one target, by everybody, only what met it can be said.

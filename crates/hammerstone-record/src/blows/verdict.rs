@@ -6,11 +6,14 @@ use hammerstone::event::SwingEnd;
 
 use crate::blows::{Near, Stopped, SwingResult, TargetResult};
 
-/// What came of a swing at each of its targets, and as a whole.
-pub(crate) fn verdict(swing: &mut SwingResult, attack: &Attack, rules: &Ruleset) {
+/// What came of a swing at each of its targets, and as a whole; at the one target that is asked about, it is the same.
+pub(crate) fn verdict(swing: &mut SwingResult, asked: bool, attack: &Attack, rules: &Ruleset) {
     let mut targets = std::mem::take(&mut swing.targets);
     targets.iter_mut().for_each(|one| at_target(one, swing, attack, rules));
-    swing.outcome = whole(&targets);
+    swing.outcome = match targets.as_slice() {
+        [one] if asked => one.outcome.clone(),
+        targets => whole(targets),
+    };
     swing.targets = targets;
 }
 

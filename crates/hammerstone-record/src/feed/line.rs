@@ -99,7 +99,10 @@ impl<M: SerializeMap> Fields<'_, M> {
             FieldValue::Swing(swing) => self.put(key, &swing.number()),
             FieldValue::Contact(contact) => self.put(key, &contact.number()),
             FieldValue::Application(application) => self.put(key, &application.number()),
-            FieldValue::Refusal(why) => self.put(key, &words::refusal(why, rules)),
+            FieldValue::Refusal(why) => {
+                self.put(key, &words::refusal(why.timeless(), rules))?;
+                why.ticks().map_or(Ok(()), |ticks| self.put("ticks", &ticks))
+            }
             FieldValue::Operand(operand) => self.put(key, &Text(OperandText(operand, rules, names))),
             FieldValue::BarredBy(why) => self.put(key, &Text(BarredByText(why, rules))),
             FieldValue::Part(part) => {

@@ -99,6 +99,10 @@ pub struct Touched {
     pub normal: [f32; 3],
     /// What came of it.
     pub came: Came,
+    /// The attacker, if the swing has one.
+    pub attacker: Option<CombatantId>,
+    /// The target.
+    pub target: CombatantId,
 }
 
 /// What came of a touch.
@@ -214,20 +218,20 @@ pub(crate) fn touches(facts: &Facts<'_>) -> Vec<Touched> {
     let (mut touches, mut refused, mut met) = (Vec::new(), Vec::new(), Vec::new());
     for event in facts.events() {
         match *event {
-            Event::ContactMet(ContactMet { swing, target, point, normal, .. }) => {
-                met.push((swing, target, point, normal))
+            Event::ContactMet(ContactMet { swing, attacker, target, point, normal, .. }) => {
+                met.push((swing, attacker, target, point, normal))
             }
-            Event::HitLanded(HitLanded { point, normal, .. }) => {
-                touches.push(Touched { point, normal, came: Came::Hit })
+            Event::HitLanded(HitLanded { attacker, target, point, normal, .. }) => {
+                touches.push(Touched { point, normal, came: Came::Hit, attacker, target })
             }
             Event::HitRefused(HitRefused { swing, target, .. }) => refused.push((swing, target)),
             _ => {}
         }
     }
-    for (swing, target, point, normal) in met {
+    for (swing, attacker, target, point, normal) in met {
         let came = if refused.contains(&(swing, target)) { Came::Refused } else { Came::Nothing };
         if !touches.iter().any(|touch: &Touched| touch.point == point) {
-            touches.push(Touched { point, normal, came });
+            touches.push(Touched { point, normal, came, attacker, target });
         }
     }
     touches

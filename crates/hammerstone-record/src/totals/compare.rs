@@ -25,6 +25,8 @@ pub struct Digest {
     all: Vec<DigestEntry>,
     counts: BTreeMap<Key, u32>,
     ticks: u32,
+    /// Ticks of a second.
+    rate: u32,
 }
 
 /// What makes an event the same in another run, but for which time it is.
@@ -212,7 +214,7 @@ impl Digest {
     /// Holds this run against another: an event is the same if the same did the same to the same, at nearly the same time. Of several
     /// that may be the same those are taken that are least apart; what would be more than a second apart is not the same, but for
     /// deaths, returns, waves and the end, of which the first is the first.
-    pub fn compare(&self, other: &Digest, rate: u32) -> Comparison {
+    pub fn compare(&self, other: &Digest) -> Comparison {
         let mut like: BTreeMap<_, [Vec<&DigestEntry>; 2]> = BTreeMap::new();
         for (run, digest) in [self, other].into_iter().enumerate() {
             for entry in &digest.all {
@@ -226,7 +228,7 @@ impl Digest {
             // What comes seldom is the same, however far apart.
             let paired = match key.0 {
                 "death" | "return" | "wave" | "end" => in_order(first, second),
-                _ => pairs(first, second, rate),
+                _ => pairs(first, second, self.rate),
             };
             for pair in paired {
                 match pair {
@@ -320,7 +322,7 @@ fn least_apart<'a>(first: &[&'a DigestEntry], second: &[&'a DigestEntry], alone:
 impl Record for Digest {
     fn observe(&mut self, tick: &Tick<'_>) {
         let Tick { rules, clock, .. } = *tick;
-        self.ticks = clock;
+        (self.ticks, self.rate) = (clock, rules.rate());
         self.accounts.observe(tick);
         let accounts: Vec<Account> = self.accounts.all()[self.taken..].to_vec();
         self.taken += accounts.len();

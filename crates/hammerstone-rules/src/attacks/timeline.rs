@@ -1,7 +1,6 @@
 //! When an attack does what: by times, by the host's markers, or by those of the animation that it plays.
 
 use hammerstone::attack::{Attack, Charge};
-use toml::Spanned;
 
 use crate::raw;
 use crate::rules::Resolver;
@@ -105,9 +104,8 @@ impl Resolver<'_, '_> {
         let (startup, recovery) = (or_none(self.reading, &raw.startup), or_none(self.reading, &raw.recovery));
         let active = raw.active.as_ref().map(|active| (active.as_ref(), active.span()));
         let mut attack = match (active, &raw.marked) {
-            (Some((raw::Active::For(time), span)), None) => {
-                let time = Spanned::new(span, time.clone());
-                attack.timeline(startup, ticks(self.reading, &time), recovery)
+            (Some((raw::Active::For(time), _)), None) => {
+                attack.timeline(startup, ticks(self.reading, time), recovery)
             }
             (Some((raw::Active::Windows(windows), span)), None) if !windows.is_empty() => {
                 let by_markers = windows.iter().filter(|window| window.from.is_some() && window.to.is_some());
@@ -138,9 +136,8 @@ impl Resolver<'_, '_> {
             }
             (None, Some(end)) => attack.marked(ticks(self.reading, end)),
             // Markers open windows, and they close after that time.
-            (Some((raw::Active::For(time), span)), Some(end)) => {
-                let time = Spanned::new(span, time.clone());
-                attack.marked(ticks(self.reading, end)).windows_last(ticks(self.reading, &time))
+            (Some((raw::Active::For(time), _)), Some(end)) => {
+                attack.marked(ticks(self.reading, end)).windows_last(ticks(self.reading, time))
             }
             // A projectile is open as long as it flies.
             (None, None) if raw.projectile.is_some() => attack.timeline(startup, 1, recovery),

@@ -227,14 +227,16 @@ impl Read for To {
 /// When an attack can hit: a time, or several windows.
 #[derive(Debug)]
 pub enum Active {
-    For(String),
+    For(Time),
     Windows(Vec<Window>),
 }
 
 impl Read for Active {
     fn read(value: &Node<'_>, reading: &mut Reading<'_>) -> Option<Self> {
         match value.get_ref() {
-            DeValue::String(_) => Read::read(value, reading).map(Active::For),
+            DeValue::String(_) | DeValue::Integer(_) | DeValue::Float(_) => {
+                Read::read(value, reading).map(Active::For)
+            }
             DeValue::Array(_) => Read::read(value, reading).map(Active::Windows),
             _ => {
                 let expected = "a time, such as \"0.2s\", or a list of windows, such as [{ after = \"0s\", lasts = \"0.2s\" }]";

@@ -5,7 +5,7 @@ mod flow;
 mod ruleset;
 
 use toml::Spanned;
-use toml::de::{DeString, DeTable};
+use toml::de::{DeString, DeTable, DeValue};
 
 pub use crate::read::Value;
 pub use choices::*;
@@ -17,7 +17,25 @@ use crate::read::{Node, Read};
 
 pub type Name = Spanned<String>;
 /// A time as it is written: `"0.4s"` or `"24 ticks"`.
-pub type Time = Spanned<String>;
+#[derive(Clone, Debug)]
+pub struct Time(Spanned<String>);
+
+impl std::ops::Deref for Time {
+    type Target = Spanned<String>;
+
+    fn deref(&self) -> &Spanned<String> {
+        &self.0
+    }
+}
+
+impl Read for Time {
+    fn read(value: &Node<'_>, reading: &mut Reading<'_>) -> Option<Self> {
+        match value.get_ref() {
+            DeValue::String(text) => Some(Time(Spanned::new(value.span(), text.to_string()))),
+            _ => reading.no_time(value),
+        }
+    }
+}
 pub type Number = Spanned<f64>;
 pub type Vector = Spanned<[f64; 3]>;
 /// A table by names, in the order in which they are written. No name stands there twice: the reader of the file sees to that.
@@ -161,6 +179,23 @@ macro_rules! described {
             <$form as $crate::read::Form>::fields(),
         )),*]
     };
+}
+
+/// The tables of a ruleset that have a field of that name.
+pub(crate) fn tables_with(field: &str) -> impl Iterator<Item = String> {
+    let forms = forms();
+    let tables = <RulesFile as crate::read::Form>::fields();
+    let table = move |table: crate::read::Field| {
+        let written: String = table.written.chars().filter(|c| !c.is_whitespace()).collect();
+        let named = written.strip_prefix("Named<").and_then(|rest| rest.strip_suffix('>'));
+        let form = named.unwrap_or(&written);
+        let (_, fields) = forms.iter().find(|(name, _)| *name == form)?;
+        fields.iter().any(|one| one.name == field).then(|| match named {
+            Some(_) => format!("{}.NAME", table.name),
+            None => table.name.to_owned(),
+        })
+    };
+    tables.into_iter().filter_map(table).collect::<Vec<_>>().into_iter()
 }
 
 /// All forms of a ruleset's file.

@@ -67,7 +67,7 @@ impl Texts<'_> {
             }
             _ => {
                 if one.map(|(value, _)| same(value)) != two.map(|(value, _)| same(value)) {
-                    let [first, second] = [one, two].map(|side| side.map(|(_, text)| short(text)));
+                    let [first, second] = [one, two].map(|side| side.map(|(value, text)| short(value, text)));
                     changed.push(ChangedValue { path: path.clone(), first, second });
                 }
             }
@@ -129,13 +129,15 @@ fn same(value: &DeValue<'_>) -> String {
 }
 
 /// How a value is written, on one line and not too long.
-fn short(text: &str) -> String {
+fn short(value: &DeValue<'_>, text: &str) -> String {
     const MOST: usize = 60;
+    match value {
+        DeValue::Table(_) if !text.starts_with('{') => return "a table".to_owned(),
+        DeValue::Array(list) if list.iter().any(is_table) => return format!("a list of {}", list.len()),
+        _ => {}
+    }
     let one_line = text.split_whitespace().collect::<Vec<_>>().join(" ");
-    let one_line =
-        if one_line.starts_with('[') && one_line.contains("] ") { "a table".to_owned() } else { one_line };
     match one_line.char_indices().nth(MOST) {
-        None if one_line.is_empty() => "a table".to_owned(),
         None => one_line,
         Some((end, _)) => format!("{}…", &one_line[..end]),
     }

@@ -262,7 +262,7 @@ field_types! {
     FormKind, "form" of &FormKind::NAMES => |value| FieldValue::Word(value.name());
     Policy, "policy" beside "every" of &["once", "window", "interval", "life"] => |value| FieldValue::Policy(value);
     OrderKind, "order" => |value| FieldValue::Word(value.name());
-    Refusal, "reason" => |value| FieldValue::Refusal(value);
+    Refusal, "reason" beside "ticks" => |value| FieldValue::Refusal(value);
     SwingEnd, "reason" of &SwingEnd::NAMES => |value| FieldValue::Word(value.name());
     Why, "reason" => |value| FieldValue::Word(value.name());
     GaugeWhy, "reason" of &GaugeWhy::NAMES => |value| FieldValue::Word(value.name());

@@ -291,6 +291,21 @@ impl Refusal {
     }
 }
 
+impl Refusal {
+    /// The same without [when](Self::ticks) it would pass: what was wrong, and not for how long.
+    pub const fn timeless(mut self) -> Refusal {
+        match &mut self {
+            Refusal::Busy { ticks }
+            | Refusal::Stunned { ticks }
+            | Refusal::NotEnough { ticks, .. }
+            | Refusal::CoolingDown { ticks }
+            | Refusal::NoUses { ticks } => *ticks = NEVER,
+            _ => {}
+        }
+        self
+    }
+}
+
 /// In place of a number of ticks: not by itself.
 pub const NEVER: u32 = u32::MAX;
 

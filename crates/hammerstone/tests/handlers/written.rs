@@ -98,6 +98,8 @@ mod order_refused {
         let order = fact.order;
         // OrderKind. Which order it was.
         let kind = fact.kind;
+        // Option<AttackId>. The attack that would have started, if it was an order for that.
+        let attack = fact.attack;
         // Option<CombatantId>. The combatant that the order is about.
         let subject = fact.subject;
         // Refusal. Why it was refused.
