@@ -9,7 +9,8 @@ use hammerstone::topic;
 use serde::ser::*;
 use xxhash_rust::xxh3::Xxh3Default;
 
-/// Fields that the hash passes over: `Struct.field`, or `Enum::Variant.place` where they have no name.
+/// Fields that the hash passes over: `Struct.field`, or `Enum.field` of all its variants, or `Enum::Variant.field`, or
+/// `Enum::Variant.place` where they have no name.
 const ADDED: [&str; 40] = [
     "AttackStarted.form",
     "AttackStarted.max_targets",
@@ -329,11 +330,9 @@ macro_rules! fields {
                 field: &'static str,
                 value: &T,
             ) -> Result<(), Self::Error> {
-                let path = match self.variant {
-                    "" => format!("{}.{field}", self.name),
-                    variant => format!("{}::{variant}.{field}", self.name),
-                };
-                if is_added(&path) { Ok(()) } else { value.serialize(&mut *self.words) }
+                let (of_any, variant) = (format!("{}.{field}", self.name), self.variant);
+                let path = format!("{}::{variant}.{field}", self.name);
+                if is_added(&of_any) || is_added(&path) { Ok(()) } else { value.serialize(&mut *self.words) }
             }
 
             fn end(self) -> Result<(), Self::Error> {
