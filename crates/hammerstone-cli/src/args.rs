@@ -7,101 +7,172 @@ use hammerstone_scenario::Decimal;
 
 /// Each target is hit once per attack, and the dead react to nothing.
 #[derive(Debug, Parser)]
-#[command(name = "hammerstone", version, about, disable_help_subcommand = true)]
+#[command(name = "hammerstone", version, about, arg_required_else_help = false)]
 pub(crate) struct Args {
     #[command(subcommand)]
-    pub(crate) command: Command,
+    pub(crate) command: Option<Command>,
+    #[command(flatten)]
+    pub(crate) how: How,
+}
+
+/// What is said beside the answer, and how.
+#[derive(Clone, Copy, Debug, clap::Args)]
+pub(crate) struct How {
+    /// Say nothing beside the answer: no progress, and not what was written
+    #[arg(long, help_heading = "Everywhere", short, global = true, conflicts_with = "verbose")]
+    pub(crate) quiet: bool,
+    /// Say which files are read, and how long it took
+    #[arg(long, help_heading = "Everywhere", short, global = true)]
+    pub(crate) verbose: bool,
+    /// Colours: where a terminal takes them, always, or never
+    #[arg(long, help_heading = "Everywhere", global = true, value_name = "WHEN", value_enum, default_value_t = Colours::Auto)]
+    pub(crate) color: Colours,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum Colours {
+    Auto,
+    Always,
+    Never,
+}
+
+/// A fight, and what is other for this run.
+#[derive(Debug, clap::Args)]
+pub(crate) struct Asked {
+    /// A scenario or a log; `-` for standard input
+    pub(crate) file: PathBuf,
+    #[command(flatten)]
+    pub(crate) with: With,
+}
+
+/// What is other for this run than the files have it.
+#[derive(Clone, Debug, Default, clap::Args)]
+pub(crate) struct With {
+    /// Seed for the rolls
+    #[arg(long, help_heading = "For this run", value_name = "NUMBER")]
+    pub(crate) seed: Option<u64>,
+    /// A ruleset, instead of the scenario's
+    #[arg(long, help_heading = "For this run", value_name = "FILE")]
+    pub(crate) rules: Option<PathBuf>,
+    /// Another value at a path of the scenario or its ruleset, such as attack.maul-sweep.startup=0.4s; may be given several times
+    #[arg(long, help_heading = "For this run", value_name = "PATH=VALUE", value_parser = set)]
+    pub(crate) set: Vec<(String, String)>,
+    /// Length in ticks
+    #[arg(long, help_heading = "For this run", value_name = "NUMBER", value_parser = clap::value_parser!(u32).range(1..=10_000_000))]
+    pub(crate) ticks: Option<u32>,
+}
+
+fn set(text: &str) -> Result<(String, String), String> {
+    let (path, value) = text.split_once('=').ok_or("give PATH=VALUE, as in template.mason.health=40")?;
+    Ok((path.trim().to_owned(), value.trim().to_owned()))
+}
+
+/// Which part of a fight is shown.
+#[derive(Clone, Debug, Default, clap::Args)]
+pub(crate) struct Part {
+    /// What happens between two times
+    #[arg(long, help_heading = "Only a part", value_name = "FROM..TO", value_parser = span)]
+    pub(crate) between: Option<(f64, f64)>,
+    /// What is about one of these, as subject or other party; `*` stands for anything
+    #[arg(long, help_heading = "Only a part", value_name = "NAMES", value_delimiter = ',')]
+    pub(crate) only: Vec<String>,
+    /// Facts of these topics; `*` stands for anything
+    #[arg(long, help_heading = "Only a part", value_name = "TOPICS", value_delimiter = ',')]
+    pub(crate) topics: Vec<String>,
 }
 
 #[derive(Debug, Subcommand)]
 pub(crate) enum Command {
     /// Run the fight that comes with the command: a night at the tidal quarry
-    Demo(RunOptions),
-    /// Run the fight in FILE and write its events
-    Run {
-        /// A scenario
-        file: PathBuf,
+    Demo {
+        #[command(flatten)]
+        with: With,
         #[command(flatten)]
         options: RunOptions,
     },
-    /// Run scenarios and hold them against what they expect; exit status 1 if one fails, or expects nothing
+    /// Run a fight and write its events
+    Run {
+        #[command(flatten)]
+        asked: Asked,
+        #[command(flatten)]
+        options: RunOptions,
+    },
+    /// Hold scenarios against what they expect; exit status 1 if one fails
     Test {
         /// Scenarios, or folders that hold some
         #[arg(required = true)]
         paths: Vec<PathBuf>,
-        /// A scenario may expect nothing
-        #[arg(long)]
-        allow_empty: bool,
+        #[command(flatten)]
+        options: TestOptions,
     },
-    /// Reduce a log to the smallest part that shows the same facts about one combatant: a scenario that expects them, and its log beside it
+    /// Reduce a log to the smallest scenario that shows the same facts
     Reduce {
         /// A log
         log: PathBuf,
         #[command(flatten)]
         options: ReduceOptions,
     },
-    /// Show when each attack of a ruleset does what: startup, windows, recovery, chains, reach
+    /// Show when each attack does what, and how it fares against each template
     Timings {
         /// A ruleset, a scenario, or a skeleton's file (glTF, BVH): its joints, and how fast they move
         file: PathBuf,
         #[command(flatten)]
         frame: FrameOptions,
+        #[command(flatten)]
+        options: TimingsOptions,
     },
-    /// List the blows of a fight; take one apart, step by step; or say what swings came to, and why they hit no target
+    /// Explain a blow, a death, a miss, a rule, a wave, step by step
     Explain {
-        /// A scenario; the fight that comes with the command, if left out
-        file: Option<PathBuf>,
+        #[command(flatten)]
+        asked: Asked,
         #[command(flatten)]
         options: ExplainOptions,
     },
-    /// Hold two runs against each other, event by event, the cause first: two fights, two seeds, or two rulesets on one fight
+    /// Hold two runs against each other, the cause first
     Compare {
-        /// A scenario
+        /// A scenario or a log; `-` for standard input
         first: PathBuf,
         /// Another; the same, if left out
         second: Option<PathBuf>,
         #[command(flatten)]
         options: CompareOptions,
     },
-    /// Draw a fight: its timeline, one moment of it (--at), a swing moment by moment (--strip), or who hears what (--wiring); or a skeleton
+    /// Draw the timeline of a fight, a moment, a swing, or its wiring
     Draw {
-        /// A scenario, or a skeleton's file (glTF, BVH); the fight that comes with the command, if left out
-        file: Option<PathBuf>,
+        #[command(flatten)]
+        asked: Asked,
         #[command(flatten)]
         options: DrawOptions,
     },
-    /// Write a fight as one page for a browser: its timeline, any moment, the feed, every amount, refusals, wiring, checks
+    /// Write a fight as one page for a browser
     Report {
-        /// A scenario; the fight that comes with the command, if left out
-        file: Option<PathBuf>,
+        #[command(flatten)]
+        asked: Asked,
         /// The page
         #[arg(short, long, value_name = "FILE", default_value = "report.html")]
         out: PathBuf,
-        /// Seed for the rolls, instead of the scenario's
-        #[arg(long, value_name = "NUMBER")]
-        seed: Option<u64>,
     },
-    /// Run a fight with many seeds, and with other values in its files: how it ends, how long it takes, who dies and when
+    /// Run a fight with many seeds and values: how it ends, who dies, when
     Survey {
-        /// A scenario; the fight that comes with the command, if left out
-        file: Option<PathBuf>,
+        #[command(flatten)]
+        asked: Asked,
         #[command(flatten)]
         options: SurveyOptions,
     },
-    /// Step through a fight in the terminal: the map, health and statuses, the events, the details of each amount
+    /// Step through a fight in the terminal
     Watch {
-        /// A scenario; the fight that comes with the command, if left out
-        file: Option<PathBuf>,
-        /// Seed for the rolls, instead of the scenario's
-        #[arg(long, value_name = "NUMBER")]
-        seed: Option<u64>,
+        #[command(flatten)]
+        asked: Asked,
     },
-    /// Show who publishes what and who listens to it, with how often each was published and heard in a run
+    /// Show who publishes what, and who heard it how often
     Wiring {
-        /// A scenario; the fight that comes with the command, if left out
+        /// A scenario or a log; `-` for standard input. Not needed for --topics and --handler
+        #[arg(required_unless_present_any = ["topics", "handler"])]
         file: Option<PathBuf>,
+        #[command(flatten)]
+        with: With,
         /// Instead: every topic with its fields, its subject and other party, and the stages that publish it; with FILE those of its ruleset
-        #[arg(long, conflicts_with = "seed")]
+        #[arg(long, conflicts_with_all = ["seed", "set", "ticks"])]
         topics: bool,
         /// Instead: a hook in Rust for facts of a topic, ready to fill
         #[arg(long, value_name = "TOPIC", conflicts_with_all = ["file", "topics", "format", "seed"])]
@@ -112,18 +183,52 @@ pub(crate) enum Command {
         /// For people, JSON for programs, or a graph in the DOT language
         #[arg(long, value_enum, default_value_t = WiringFormat::Text)]
         format: WiringFormat,
-        /// Seed for the rolls, instead of the scenario's
-        #[arg(long, value_name = "NUMBER")]
-        seed: Option<u64>,
+        #[command(flatten)]
+        out: Out,
     },
-    /// Find likely mistakes in files, without running them: one-sided set-up, rules that never fire, statuses without an end
+    /// Write a schema of the files, completions of a shell, or the page of the manual
+    Generate {
+        #[command(subcommand)]
+        what: Generated,
+    },
+    /// Find likely mistakes in files: one-sided set-up, rules that never fire
     Check {
-        /// Scenarios, rulesets or skeletons' files (glTF, BVH)
+        /// Scenarios, rulesets, folders that hold some, or skeletons' files (glTF, BVH)
         #[arg(required_unless_present = "list")]
         files: Vec<PathBuf>,
         #[command(flatten)]
         options: CheckOptions,
     },
+}
+
+/// What is generated.
+#[derive(Debug, Subcommand)]
+pub(crate) enum Generated {
+    /// JSON Schema of a sort of file, with which editors complete and check it
+    Schema {
+        /// The sort of file
+        sort: SchemaSort,
+        #[command(flatten)]
+        out: Out,
+    },
+    /// Completions of verbs and options for a shell
+    Completions {
+        /// The shell
+        shell: clap_complete::Shell,
+        #[command(flatten)]
+        out: Out,
+    },
+    /// The page of the manual
+    Man {
+        #[command(flatten)]
+        out: Out,
+    },
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum SchemaSort {
+    Ruleset,
+    Scenario,
 }
 
 /// How a skeleton's file is taken in; a ruleset says it for itself.
@@ -166,6 +271,8 @@ pub(crate) struct CheckOptions {
     /// For people, or JSON for programs
     #[arg(long, value_enum, default_value_t = ReportFormat::Text)]
     pub(crate) format: ReportFormat,
+    #[command(flatten)]
+    pub(crate) out: Out,
 }
 
 #[derive(Debug, clap::Args)]
@@ -209,9 +316,50 @@ pub(crate) struct ExplainOptions {
     /// For people, or JSON for programs
     #[arg(long, value_enum, default_value_t = ReportFormat::Text)]
     pub(crate) format: ReportFormat,
-    /// Seed for the rolls, instead of the scenario's
-    #[arg(long, value_name = "NUMBER")]
-    pub(crate) seed: Option<u64>,
+    #[command(flatten)]
+    pub(crate) out: Out,
+}
+
+/// Where the answer goes.
+#[derive(Clone, Debug, Default, clap::Args)]
+pub(crate) struct Out {
+    /// Write to FILE instead of standard output
+    #[arg(short, long, value_name = "FILE")]
+    pub(crate) out: Option<PathBuf>,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct TestOptions {
+    /// A scenario may expect nothing
+    #[arg(long)]
+    pub(crate) allow_empty: bool,
+    /// For people, or JSON for programs
+    #[arg(long, value_enum, default_value_t = ReportFormat::Text)]
+    pub(crate) format: ReportFormat,
+    /// What came of each to FILE as well, in the XML of JUnit, which machines that run tests read
+    #[arg(long, value_name = "FILE")]
+    pub(crate) junit: Option<PathBuf>,
+    #[command(flatten)]
+    pub(crate) out: Out,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct TimingsOptions {
+    /// Instead: every attack against every template that it may strike: damage, hits and time to kill
+    #[arg(long)]
+    pub(crate) matchups: bool,
+    /// For people, JSON for programs, or a table with commas between its cells
+    #[arg(long, value_enum, default_value_t = TableFormat::Text)]
+    pub(crate) format: TableFormat,
+    #[command(flatten)]
+    pub(crate) out: Out,
+}
+
+#[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]
+pub(crate) enum TableFormat {
+    Text,
+    Json,
+    Csv,
 }
 
 #[derive(Debug, clap::Args)]
@@ -244,6 +392,14 @@ pub(crate) struct CompareOptions {
     /// The ruleset of the second run, instead of the scenario's
     #[arg(long, value_name = "FILE")]
     pub(crate) rules: Option<PathBuf>,
+    /// Another value in the second run, at a path of the scenario or its ruleset; may be given several times
+    #[arg(long, value_name = "PATH=VALUE", value_parser = set)]
+    pub(crate) set: Vec<(String, String)>,
+    /// Length of both runs in ticks
+    #[arg(long, value_name = "NUMBER", value_parser = clap::value_parser!(u32).range(1..=10_000_000))]
+    pub(crate) ticks: Option<u32>,
+    #[command(flatten)]
+    pub(crate) out: Out,
     /// For people, or JSON for programs
     #[arg(long, value_enum, default_value_t = ReportFormat::Text)]
     pub(crate) format: ReportFormat,
@@ -265,6 +421,12 @@ pub(crate) struct DrawOptions {
     /// The whole fight, a lane for each combatant: what is drawn if nothing else is asked for
     #[arg(long, conflicts_with_all = ["at", "strip", "wiring"])]
     pub(crate) timeline: bool,
+    /// Of the timeline, between two times
+    #[arg(long, value_name = "FROM..TO", value_parser = span, conflicts_with_all = ["at", "strip", "wiring"])]
+    pub(crate) between: Option<(f64, f64)>,
+    /// Of the timeline, the lanes of these; `*` stands for anything
+    #[arg(long, value_name = "NAMES", value_delimiter = ',', conflicts_with_all = ["at", "strip", "wiring"])]
+    pub(crate) only: Vec<String>,
     /// The moment, in seconds: from above and from the side, with open hitboxes and what they touch
     #[arg(long, value_name = "SECONDS", value_parser = seconds)]
     pub(crate) at: Option<f64>,
@@ -280,9 +442,6 @@ pub(crate) struct DrawOptions {
     /// Light ink on dark paper
     #[arg(long)]
     pub(crate) dark: bool,
-    /// Seed for the rolls, instead of the scenario's
-    #[arg(long, value_name = "NUMBER")]
-    pub(crate) seed: Option<u64>,
 }
 
 #[derive(Debug, clap::Args)]
@@ -290,9 +449,6 @@ pub(crate) struct SurveyOptions {
     /// How many seeds, counted up from the first
     #[arg(long, value_name = "NUMBER", default_value_t = 100, value_parser = clap::value_parser!(u32).range(1..=1_000_000))]
     pub(crate) seeds: u32,
-    /// The first seed, instead of the scenario's
-    #[arg(long, value_name = "NUMBER")]
-    pub(crate) seed: Option<u64>,
     /// Other values at a path of the scenario or its ruleset, such as attack.maul-sweep.damage.crush.0=8..16/2; several cross each other
     #[arg(long, value_name = "PATH=FROM..TO/STEP", value_parser = varied)]
     pub(crate) vary: Vec<Varied>,
@@ -361,15 +517,10 @@ pub(crate) struct RunOptions {
     /// For people, or one JSON object a line for programs
     #[arg(long, value_enum, default_value_t = OutputFormat::Text)]
     pub(crate) format: OutputFormat,
-    /// Seed for the rolls, instead of the scenario's
-    #[arg(long, value_name = "NUMBER")]
-    pub(crate) seed: Option<u64>,
-    /// Length in ticks, instead of the scenario's
-    #[arg(long, value_name = "NUMBER", value_parser = clap::value_parser!(u32).range(1..=10_000_000))]
-    pub(crate) ticks: Option<u32>,
-    /// Write to FILE instead of standard output
-    #[arg(long, value_name = "FILE")]
-    pub(crate) out: Option<PathBuf>,
+    #[command(flatten)]
+    pub(crate) part: Part,
+    #[command(flatten)]
+    pub(crate) out: Out,
     /// Leave out the ledgers, which say what each amount is made of
     #[arg(long)]
     pub(crate) no_ledgers: bool,
@@ -383,8 +534,11 @@ pub(crate) struct RunOptions {
     #[arg(long, requires = "log")]
     pub(crate) compress: bool,
     /// Run every tick of a log again, hold each against its checksum, and say where it first differs
-    #[arg(long, conflicts_with_all = ["log", "ticks", "seed", "contacts"])]
+    #[arg(long, conflicts_with_all = ["log", "ticks", "seed", "set", "rules", "contacts"])]
     pub(crate) verify: bool,
+    /// Write every line, also those that repeat what came before
+    #[arg(long)]
+    pub(crate) every: bool,
 }
 
 #[derive(Clone, Copy, Debug, PartialEq, Eq, ValueEnum)]

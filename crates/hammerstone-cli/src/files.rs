@@ -1,19 +1,22 @@
 //! Finds and reads files.
 
 use std::cell::RefCell;
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::fs;
+use std::io::{self, Read};
 use std::path::{Path, PathBuf};
+use std::sync::{Mutex, OnceLock};
 
 use hammerstone::Ruleset;
 use hammerstone::geometry::Axis;
 use hammerstone_motion::{Axes, Skeleton};
 use hammerstone_record::Log;
-use hammerstone_scenario::{Case, RulesFile, Scenario, Wanted, has_key};
+use hammerstone_scenario::{CannotVary, Case, RulesFile, Scenario, Wanted, has_key, with_literal};
 use miette::miette;
 
 use crate::Failure;
-use crate::args::{FrameOptions, Up};
+use crate::args::{FrameOptions, Up, With};
+use crate::output;
 
 /// Ends the names of ruleset files; every other TOML file is taken for a scenario.
 const RULES: &str = ".rules.toml";
@@ -65,18 +68,38 @@ pub(crate) struct Texts {
 }
 
 impl Texts {
-    /// Of the fight in a file, or of the one that comes with the command.
-    pub(crate) fn of(path: Option<&Path>) -> Result<Texts, Failure> {
-        let Some(path) = path else {
-            let [scenario, rules] = DEMO.map(|(file, text)| (file.to_owned(), text.to_owned()));
-            return Ok(Texts { scenario, rules, others: BTreeMap::new() });
+    /// Of the fight in a file, or of the one that comes with the command; with what is other for this run.
+    pub(crate) fn of(path: Option<&Path>, with: &With) -> Result<Texts, Failure> {
+        let mut texts = match path {
+            Some(path) => Texts::at(path, with.rules.as_deref())?,
+            None => {
+                let [scenario, mut rules] = DEMO.map(|(file, text)| (file.to_owned(), text.to_owned()));
+                if let Some(other) = &with.rules {
+                    rules = (other.display().to_string(), read(other)?);
+                }
+                Texts { scenario, rules, others: BTreeMap::new() }
+            }
         };
+        for (path, value) in &with.set {
+            texts.set(path, |text| with_literal(text, path, value))?;
+        }
+        Ok(texts)
+    }
+
+    /// Of the fight in a file, with another ruleset if one is named.
+    fn at(path: &Path, rules: Option<&Path>) -> Result<Texts, Failure> {
         must_be_a_fight(path)?;
         let (file, text) = (path.display().to_string(), read(path)?);
+        let other = rules.map(|rules| Ok::<_, Failure>((rules, read(rules)?))).transpose()?;
         // Whatever is wrong with either is said here.
         let (found, others) = (RefCell::new(None), RefCell::new(BTreeMap::new()));
         let open = |wanted: Wanted<'_>| {
-            let (name, bytes) = opened(wanted, path)?;
+            let (name, bytes) = match (wanted, &other) {
+                (Wanted::Ruleset(_), Some((rules, text))) => {
+                    (rules.display().to_string(), text.clone().into_bytes())
+                }
+                _ => opened(wanted, path)?,
+            };
             match wanted {
                 Wanted::Ruleset(_) => drop(found.replace(Some((name.clone(), bytes.clone())))),
                 Wanted::Mesh(_) | Wanted::OfRules(..) => {
@@ -89,6 +112,22 @@ impl Texts {
         let (name, _) = found.take().unwrap_or_default();
         let rules = (name, scenario.rules.code.text.to_string());
         Ok(Texts { scenario: (file, text), rules, others: others.into_inner() })
+    }
+
+    /// Sets another value at a path, in the scenario if it has the first key of it, or else in the ruleset.
+    pub(crate) fn set(
+        &mut self,
+        path: &str,
+        with: impl FnOnce(&str) -> Result<String, CannotVary>,
+    ) -> Result<(), Failure> {
+        let (file, text) = if has_key(&self.scenario.1, path) { &mut self.scenario } else { &mut self.rules };
+        *text = with(text).map_err(|why| {
+            miette!(
+                help = format!("a path names keys of {file} or of the scenario, with dots between"),
+                "{why}"
+            )
+        })?;
+        Ok(())
     }
 
     pub(crate) fn read(&self) -> Result<Scenario, Failure> {
@@ -112,13 +151,14 @@ impl Texts {
 /// A file that a scenario or its ruleset names.
 fn opened(wanted: Wanted<'_>, scenario: &Path) -> Result<(String, Vec<u8>), String> {
     let found = wanted.path(scenario);
+    note(&found);
     let bytes = fs::read(&found).map_err(|error| error.to_string())?;
     Ok((found.display().to_string(), bytes))
 }
 
 /// The log in a file: one that begins as logs do, or that of a scenario with a log as its fight.
 pub(crate) fn log(path: &Path) -> Result<Option<Log>, Failure> {
-    let bytes = fs::read(path).map_err(|error| unreadable(path, &error))?;
+    let bytes = bytes(path)?;
     if !Log::is_one(&bytes) {
         let case = case(path)?;
         return Ok(case.map(|mut case| {
@@ -143,10 +183,7 @@ pub(crate) fn log(path: &Path) -> Result<Option<Log>, Failure> {
 
 /// The scenario in a file, if its fight is a log.
 pub(crate) fn case(path: &Path) -> Result<Option<Case>, Failure> {
-    let text = match fs::read(path) {
-        Ok(bytes) => String::from_utf8(bytes).ok().filter(|text| Case::is_one(text)),
-        Err(error) => return Err(unreadable(path, &error)),
-    };
+    let text = String::from_utf8(bytes(path)?).ok().filter(|text| Case::is_one(text));
     let Some(text) = text else { return Ok(None) };
     let open = |name: &str| {
         let log = path.parent().unwrap_or(Path::new("")).join(name);
@@ -154,10 +191,6 @@ pub(crate) fn case(path: &Path) -> Result<Option<Case>, Failure> {
     };
     let case = Case::read(&path.display().to_string(), &text, &open).map_err(|unusable| *unusable)?;
     Ok(Some(case))
-}
-
-pub(crate) fn demo() -> Result<Scenario, Failure> {
-    Texts::of(None)?.read()
 }
 
 pub(crate) fn scenario(path: &Path) -> Result<Scenario, Failure> {
@@ -182,16 +215,6 @@ fn must_be_a_fight(path: &Path) -> Result<(), Failure> {
     Ok(())
 }
 
-/// A scenario with another ruleset than its own.
-pub(crate) fn scenario_with(path: &Path, rules: &Path) -> Result<Scenario, Failure> {
-    let (text, other) = (read(path)?, read(rules)?);
-    let open = |wanted: Wanted<'_>| match wanted {
-        Wanted::Ruleset(_) => Ok((rules.display().to_string(), other.clone().into_bytes())),
-        _ => opened(wanted, path),
-    };
-    Ok(Scenario::read(&path.display().to_string(), &text, &open).map_err(|unusable| *unusable)?)
-}
-
 pub(crate) fn authored(path: &Path) -> Result<Authored, Failure> {
     if path.to_string_lossy().ends_with(RULES) {
         let (file, text) = (path.display().to_string(), read(path)?);
@@ -213,8 +236,32 @@ pub(crate) fn rules_of(path: &Path) -> Result<Ruleset, Failure> {
     })
 }
 
+/// Says with `--verbose` that a file is read, once.
+fn note(path: &Path) {
+    static SAID: Mutex<BTreeSet<PathBuf>> = Mutex::new(BTreeSet::new());
+    if SAID.lock().is_ok_and(|mut said| said.insert(path.to_owned())) {
+        output::detail(|| format!("reads {}", path.display()));
+    }
+}
+
+/// What stands in a file, or comes from standard input where it is called `-`.
+fn bytes(path: &Path) -> Result<Vec<u8>, Failure> {
+    /// Standard input, which can be read once.
+    static INPUT: OnceLock<Vec<u8>> = OnceLock::new();
+    if path != Path::new("-") {
+        note(path);
+        return fs::read(path).map_err(|error| unreadable(path, &error));
+    }
+    if let Some(known) = INPUT.get() {
+        return Ok(known.clone());
+    }
+    let mut all = Vec::new();
+    io::stdin().lock().read_to_end(&mut all).map_err(|error| unreadable(path, &error))?;
+    Ok(INPUT.get_or_init(|| all).clone())
+}
+
 fn read(path: &Path) -> Result<String, Failure> {
-    let bytes = fs::read(path).map_err(|error| unreadable(path, &error))?;
+    let bytes = bytes(path)?;
     if Log::is_one(&bytes) {
         return Err(miette!(
             help = "name a scenario or a ruleset here; `run`, `explain`, `draw`, `report`, `watch`, `compare` and `wiring` take logs",

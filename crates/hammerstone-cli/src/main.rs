@@ -3,8 +3,12 @@
 mod args;
 mod fight;
 mod files;
+mod generate;
+mod help;
 mod look;
 mod output;
+mod part;
+mod progress;
 mod rules;
 mod source;
 
@@ -12,7 +16,7 @@ use std::process::ExitCode;
 
 use clap::Parser;
 
-use args::{Args, Command};
+use args::{Args, Asked, Command};
 
 /// What a command came to.
 enum Outcome {
@@ -33,26 +37,38 @@ fn main() -> ExitCode {
             return ExitCode::from(if error.use_stderr() { 2 } else { 0 });
         }
     };
-    let outcome = match args.command {
-        Command::Demo(options) => fight::demo(&options),
-        Command::Run { file, options } => fight::file(&file, &options),
-        Command::Test { paths, allow_empty } => fight::test(&paths, allow_empty),
+    output::begin(args.how);
+    let Some(command) = args.command else {
+        let _ = help::print();
+        return ExitCode::SUCCESS;
+    };
+    let outcome = match command {
+        Command::Demo { with, options } => fight::demo(&with, &options),
+        Command::Run { asked, options } => fight::file(&asked, &options),
+        Command::Test { paths, options } => fight::test(&paths, &options),
         Command::Reduce { log, options } => fight::reduce(&log, &options),
-        Command::Timings { file, frame } => rules::timings(&file, frame),
-        Command::Explain { file, options } => look::explain(file.as_deref(), &options),
+        Command::Timings { file, frame, options } => rules::timings(&file, frame, &options),
+        Command::Explain { asked, options } => look::explain(&asked, &options),
         Command::Compare { first, second, options } => look::compare(&first, second.as_deref(), &options),
-        Command::Draw { file, options } => look::draw(file.as_deref(), &options),
-        Command::Report { file, out, seed } => look::report(file.as_deref(), &out, seed),
-        Command::Survey { file, options } => fight::survey(file.as_deref(), &options),
-        Command::Watch { file, seed } => fight::watch(file.as_deref(), seed),
-        Command::Wiring { handler: Some(topic), .. } => rules::handler(&topic),
-        Command::Wiring { file, topics: true, format, .. } => rules::topics(file.as_deref(), format),
-        Command::Wiring { file, about: Some(template), format, seed, .. } => {
-            look::about(file.as_deref(), &template, format, seed)
+        Command::Draw { asked, options } => look::draw(&asked, &options),
+        Command::Report { asked, out } => look::report(&asked, &out),
+        Command::Survey { asked, options } => fight::survey(&asked, &options),
+        Command::Watch { asked } => fight::watch(&asked),
+        Command::Wiring { handler: Some(topic), out, .. } => rules::handler(&topic, &out),
+        Command::Wiring { file, topics: true, format, out, .. } => {
+            rules::topics(file.as_deref(), (format, &out))
         }
-        Command::Wiring { file, format, seed, .. } => look::wiring(file.as_deref(), format, seed),
+        Command::Wiring { file, with, about, format, out, .. } => {
+            let asked = Asked { file: file.unwrap_or_default(), with };
+            match about {
+                Some(template) => look::about(&asked, &template, (format, &out)),
+                None => look::wiring(&asked, (format, &out)),
+            }
+        }
+        Command::Generate { what } => generate::generate(&what),
         Command::Check { files, options } => rules::check(&files, &options),
     };
+    output::detail(|| "done".to_owned());
     match outcome {
         Ok(Outcome::Fine) => ExitCode::SUCCESS,
         Ok(Outcome::Failed) => ExitCode::from(1),

@@ -4,12 +4,53 @@ use std::fmt;
 use std::fs::File;
 use std::io::{self, BufWriter, IsTerminal, Write};
 use std::path::Path;
+use std::sync::OnceLock;
+use std::time::Instant;
 
 use miette::{GraphicalReportHandler, GraphicalTheme, miette};
 use serde::Serialize;
 
-use crate::args::ReportFormat;
+use crate::args::{Colours, How, Out, ReportFormat};
 use crate::{Failure, files};
+
+/// What is said beside answers, for the whole command.
+struct Said {
+    how: How,
+    began: Instant,
+}
+
+static SAID: OnceLock<Said> = OnceLock::new();
+
+/// Settles what is said beside answers.
+pub(crate) fn begin(how: How) {
+    let choice = match how.color {
+        Colours::Auto => anstream::ColorChoice::Auto,
+        Colours::Always => anstream::ColorChoice::AlwaysAnsi,
+        Colours::Never => anstream::ColorChoice::Never,
+    };
+    choice.write_global();
+    SAID.get_or_init(|| Said { how, began: Instant::now() });
+}
+
+pub(crate) fn is_quiet() -> bool {
+    SAID.get().is_some_and(|said| said.how.quiet)
+}
+
+/// Says something on standard error that was asked for with `--verbose`.
+pub(crate) fn detail(text: impl FnOnce() -> String) {
+    if let Some(Said { how, began }) = SAID.get()
+        && how.verbose
+    {
+        let _ = writeln!(io::stderr(), "[{:>7.3} s] {}", began.elapsed().as_secs_f64(), text());
+    }
+}
+
+/// Says what was written where, on standard error.
+pub(crate) fn wrote(what: &str, path: &Path) {
+    if !is_quiet() {
+        let _ = writeln!(io::stderr(), "wrote {what} to {}", path.display());
+    }
+}
 
 /// Standard output or a file, buffered; colours only where a terminal takes them.
 pub(crate) fn open(path: Option<&Path>) -> Result<Box<dyn Write>, Failure> {
@@ -41,12 +82,20 @@ pub(crate) fn written(result: io::Result<()>) -> Result<(), Failure> {
 
 /// Reports a failure, or a doubt, on standard error.
 pub(crate) fn complain(failure: &Failure) {
+    // A doubt is none that must be told.
+    if failure.severity() == Some(miette::Severity::Warning) && is_quiet() {
+        return;
+    }
     let _ = writeln!(io::stderr(), "{}", rendered(failure.as_ref(), io::stderr().is_terminal()));
 }
 
 /// A report as text.
 pub(crate) fn rendered(report: &dyn miette::Diagnostic, terminal: bool) -> String {
-    let colours = terminal && std::env::var_os("NO_COLOR").is_none_or(|value| value.is_empty());
+    let colours = match SAID.get().map(|said| said.how.color) {
+        Some(Colours::Always) => true,
+        Some(Colours::Never) => false,
+        _ => terminal && std::env::var_os("NO_COLOR").is_none_or(|value| value.is_empty()),
+    };
     let theme = if colours { GraphicalTheme::unicode() } else { GraphicalTheme::unicode_nocolor() };
     let mut text = String::new();
     let handler = GraphicalReportHandler::new_themed(theme).with_width(100).with_context_lines(1);
@@ -120,24 +169,37 @@ impl miette::Diagnostic for Alone<'_> {
     }
 }
 
-/// Writes an answer for people, or what it is made of as JSON for programs.
+/// Writes an answer for people, or what it is made of as JSON for programs; to standard output, or to a file.
 pub(crate) fn answer(
-    format: ReportFormat,
+    (format, to): (ReportFormat, &Out),
     json: &(impl Serialize + ?Sized),
     text: impl FnOnce(&mut dyn Write) -> io::Result<()>,
 ) -> Result<(), Failure> {
     let written = match format {
         ReportFormat::Text => {
-            let mut out = open(None)?;
+            let mut out = open(to.out.as_deref())?;
             text(&mut out).and_then(|()| out.flush())
         }
         ReportFormat::Json => {
-            let mut out = open_plain(None)?;
+            let mut out = open_plain(to.out.as_deref())?;
             let written = serde_json::to_writer_pretty(&mut out, json).map_err(io::Error::from);
             written.and_then(|()| writeln!(out)).and_then(|()| out.flush())
         }
     };
-    self::written(written)
+    self::written(written)?;
+    if let Some(path) = &to.out {
+        wrote("the answer", path);
+    }
+    Ok(())
+}
+
+/// A cell of a table with commas between its cells.
+pub(crate) fn quoted(text: &str) -> String {
+    if text.contains([',', '"', '\n']) {
+        format!("\"{}\"", text.replace('"', "\"\""))
+    } else {
+        text.to_owned()
+    }
 }
 
 /// A column's head, and whether its cells stand to the right.

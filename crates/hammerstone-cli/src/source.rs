@@ -7,79 +7,132 @@ use hammerstone_record::{Log, LogEnd, Names, Record, Replay, Run, Tick};
 use hammerstone_scenario::{Options, Play, Scenario};
 use miette::{IntoDiagnostic, miette};
 
+use crate::args::{Asked, With};
+use crate::files::Texts;
+use crate::progress::Progress;
 use crate::{Failure, files, output};
 
-/// A fight in a file.
-pub(crate) enum Fight {
+/// A fight in a file, and what is other for this run.
+pub(crate) struct Fight {
+    sort: Sort,
+    seed: Option<u64>,
+    ticks: Option<u32>,
+}
+
+enum Sort {
     Scenario(Box<Scenario>),
     Log(Box<Log>),
 }
 
 impl Fight {
-    /// Of a file, or the fight that comes with the command.
-    pub(crate) fn of(path: Option<&Path>) -> Result<Fight, Failure> {
-        let Some(path) = path else { return Ok(Fight::Scenario(Box::new(files::demo()?))) };
-        match files::log(path)? {
+    /// The fight that is asked for.
+    pub(crate) fn of(asked: &Asked) -> Result<Fight, Failure> {
+        Fight::at(&asked.file, &asked.with)
+    }
+
+    /// Of a file.
+    pub(crate) fn at(path: &Path, with: &With) -> Result<Fight, Failure> {
+        let sort = match files::log(path)? {
             Some(log) => {
+                let other = [(with.rules.is_some(), "--rules"), (!with.set.is_empty(), "--set")];
+                if let Some((_, option)) = other.into_iter().find(|(given, _)| *given) {
+                    let help = format!("leave {option} out, or name the scenario");
+                    return Err(miette!(help = help, "a log has its ruleset in it, and no files"));
+                }
                 warn(&log, path);
-                Ok(Fight::Log(Box::new(log)))
+                Sort::Log(Box::new(log))
             }
-            None => Ok(Fight::Scenario(Box::new(files::scenario(path)?))),
-        }
+            None => Sort::Scenario(Box::new(Texts::of(Some(path), with)?.read()?)),
+        };
+        Ok(Fight { sort, seed: with.seed, ticks: with.ticks })
+    }
+
+    /// The fight that comes with the command.
+    pub(crate) fn demo(with: &With) -> Result<Fight, Failure> {
+        let scenario = Texts::of(None, with)?.read()?;
+        Ok(Fight { sort: Sort::Scenario(Box::new(scenario)), seed: with.seed, ticks: with.ticks })
     }
 
     /// The scenario, if it is one.
     pub(crate) fn scenario(&self) -> Option<&Scenario> {
-        match self {
-            Fight::Scenario(scenario) => Some(scenario),
-            Fight::Log(_) => None,
+        match &self.sort {
+            Sort::Scenario(scenario) => Some(scenario),
+            Sort::Log(_) => None,
         }
     }
 
     pub(crate) fn title(&self) -> &str {
-        match self {
-            Fight::Scenario(scenario) => &scenario.title,
-            Fight::Log(log) => &log.title,
+        match &self.sort {
+            Sort::Scenario(scenario) => &scenario.title,
+            Sort::Log(log) => &log.title,
         }
     }
 
     pub(crate) fn rules(&self) -> &Ruleset {
-        match self {
-            Fight::Scenario(scenario) => &scenario.rules.ruleset,
-            Fight::Log(log) => log.rules(),
+        match &self.sort {
+            Sort::Scenario(scenario) => &scenario.rules.ruleset,
+            Sort::Log(log) => log.rules(),
         }
     }
 
     /// Whether it is a log that begins in the middle of a fight.
     pub(crate) fn begins_in_the_middle(&self) -> bool {
-        match self {
-            Fight::Scenario(_) => false,
-            Fight::Log(log) => log.start().view().tick() > 0,
+        match &self.sort {
+            Sort::Scenario(_) => false,
+            Sort::Log(log) => log.start().view().tick() > 0,
         }
     }
 
-    /// The seed of its rolls, unless another is asked for.
+    /// Whether it runs as its file says, with no other seed, and to its end.
+    pub(crate) fn is_as_written(&self) -> bool {
+        self.seed.is_none() && self.ticks.is_none()
+    }
+
+    /// The seed of its rolls.
     pub(crate) fn seed(&self) -> u64 {
-        match self {
-            Fight::Scenario(scenario) => scenario.seed,
-            Fight::Log(log) => log.start().seed(),
-        }
+        self.seed.unwrap_or(match &self.sort {
+            Sort::Scenario(scenario) => scenario.seed,
+            Sort::Log(log) => log.start().seed(),
+        })
     }
 
-    /// Plays it, or runs what counts of it again. *Errors:* a log has its seed.
-    pub(crate) fn play(&self, options: Options) -> Result<Playing<'_>, Failure> {
-        Ok(match self {
-            Fight::Scenario(scenario) => Playing::Scenario(Box::new(Play::new(scenario, options))),
-            Fight::Log(log) => {
+    /// How it is played.
+    pub(crate) fn options(&self, ledgers: bool) -> Options {
+        Options { seed: self.seed, ticks: self.ticks, ledgers }
+    }
+
+    /// Plays it, or runs what counts of it again; with the ledgers of its amounts or without. *Errors:* a log has its seed.
+    pub(crate) fn play(&self, ledgers: bool) -> Result<Playing<'_>, Failure> {
+        let (options, most) = (self.options(ledgers), self.ticks);
+        Ok(match &self.sort {
+            Sort::Scenario(scenario) => {
+                let play = Play::new(scenario, options);
+                let progress = Progress::of(most.unwrap_or(scenario.ticks).into());
+                Playing { sort: PlayingSort::Scenario(Box::new(play)), progress }
+            }
+            Sort::Log(log) => {
                 if options.seed.is_some() {
                     let help = "leave --seed out, or name the scenario";
                     return Err(miette!(help = help, "a log has the rolls of its own seed"));
                 }
                 let mut replay = Replay::of_branch(log);
                 replay.fight_mut().keep_ledgers(options.ledgers);
-                Playing::Log(Box::new((replay, Run::new(), options.ticks)))
+                let progress = Progress::of(most.map_or(log.branch().len() as u64, u64::from));
+                Playing { sort: PlayingSort::Log(Box::new((replay, Run::new(), options.ticks))), progress }
             }
         })
+    }
+
+    /// A scenario that is played with an encounter that `prepare` sees first.
+    pub(crate) fn prepared(
+        &self,
+        ledgers: bool,
+        prepare: impl FnOnce(&mut Encounter),
+    ) -> Option<Playing<'_>> {
+        let scenario = self.scenario()?;
+        let play = Play::prepared(scenario, self.options(ledgers), prepare);
+        let progress = Progress::of(self.ticks.unwrap_or(scenario.ticks).into());
+        Some(Playing { sort: PlayingSort::Scenario(Box::new(play)), progress })
     }
 }
 
@@ -99,31 +152,45 @@ fn warn(log: &Log, path: &Path) {
 
 /// A fight that is being played, or run again.
 #[derive(Clone)]
-pub(crate) enum Playing<'a> {
+pub(crate) struct Playing<'a> {
+    sort: PlayingSort<'a>,
+    progress: Progress,
+}
+
+#[derive(Clone)]
+enum PlayingSort<'a> {
     Scenario(Box<Play<'a>>),
     /// With how many of its ticks are run.
     Log(Box<(Replay<'a>, Run, Option<u32>)>),
 }
 
-impl Playing<'_> {
+impl<'a> Playing<'a> {
+    /// The play of a scenario, if it is one.
+    pub(crate) fn play(&self) -> Option<&Play<'a>> {
+        match &self.sort {
+            PlayingSort::Scenario(play) => Some(play),
+            PlayingSort::Log(_) => None,
+        }
+    }
+
     pub(crate) fn encounter(&self) -> &Encounter {
-        match self {
-            Playing::Scenario(play) => &play.encounter,
-            Playing::Log(log) => log.0.fight(),
+        match &self.sort {
+            PlayingSort::Scenario(play) => &play.encounter,
+            PlayingSort::Log(log) => log.0.fight(),
         }
     }
 
     pub(crate) fn encounter_mut(&mut self) -> &mut Encounter {
-        match self {
-            Playing::Scenario(play) => &mut play.encounter,
-            Playing::Log(log) => log.0.fight_mut(),
+        match &mut self.sort {
+            PlayingSort::Scenario(play) => &mut play.encounter,
+            PlayingSort::Log(log) => log.0.fight_mut(),
         }
     }
 
     pub(crate) fn names(&self) -> &Names {
-        match self {
-            Playing::Scenario(play) => &play.run.names,
-            Playing::Log(log) => &log.1.names,
+        match &self.sort {
+            PlayingSort::Scenario(play) => &play.run.names,
+            PlayingSort::Log(log) => &log.1.names,
         }
     }
 
@@ -137,9 +204,10 @@ impl Playing<'_> {
         &mut self,
         run: impl FnOnce(&mut Encounter) -> Result<Summary, TickError>,
     ) -> Result<bool, Failure> {
-        match self {
-            Playing::Scenario(play) => play.tick_by(run).into_diagnostic(),
-            Playing::Log(log) => {
+        self.progress.tick();
+        match &mut self.sort {
+            PlayingSort::Scenario(play) => play.tick_by(run).into_diagnostic(),
+            PlayingSort::Log(log) => {
                 let (replay, run, most) = &mut **log;
                 if let Some(most) = most {
                     let Some(left) = most.checked_sub(1) else { return Ok(false) };
@@ -160,9 +228,9 @@ impl Playing<'_> {
 
     /// The tick that ran last, for records to look at.
     pub(crate) fn seen(&self) -> Tick<'_> {
-        match self {
-            Playing::Scenario(play) => play.seen(),
-            Playing::Log(log) => log.1.tick(log.0.fight()),
+        match &self.sort {
+            PlayingSort::Scenario(play) => play.seen(),
+            PlayingSort::Log(log) => log.1.tick(log.0.fight()),
         }
     }
 

@@ -173,7 +173,10 @@ fn a_scenario_that_expects_nothing_has_failed_unless_it_may() {
     );
     assert!(text.ends_with("0 passed, 1 failed\n"), "{text}");
     let (status, text, _) = in_folder(&files, &["test", ".", "--allow-empty"]);
-    assert!(status == 0 && text.contains("passed") && text.contains("expects nothing\n"), "{text}");
+    assert!(
+        status == 0 && text.contains("passed") && text.contains("expects nothing (time is up at 1.00s)\n"),
+        "{text}"
+    );
 }
 
 /// Each problem stands under the heading of all by itself, and no line says merely that there is an error.

@@ -258,7 +258,10 @@ fn a_log_is_reduced_to_a_case() {
     assert_eq!(reduce(&["--never", "--topic", "combatant.died"]).0, 0);
     let (status, said, _) = run(&["test", &case]);
     assert_eq!(status, 1);
-    assert!(said.contains("expected combatant.died, killer odo, subject hound#1: 0; seen 1"), "{said}");
+    assert!(
+        said.contains("expected combatant.died, killer odo, subject hound#1: 0\n        found    1\n"),
+        "{said}"
+    );
 
     // What cannot be reduced leaves both files alone.
     let before = fs::read(&case).expect("it is there");

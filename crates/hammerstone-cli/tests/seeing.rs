@@ -43,7 +43,7 @@ fn explain_lists_blows_and_takes_one_apart() {
 #[test]
 fn explain_says_which_numbers_there_are() {
     for (which, said) in [("--hit", "there is no hit 999"), ("--blow", "there is no blow 999")] {
-        let (status, _, errors) = run(&["explain", "--seed", "7", which, "999"]);
+        let (status, _, errors) = run(&["explain", "scenarios/skirmish.toml", "--seed", "7", which, "999"]);
         assert_eq!(status, 2);
         assert!(errors.contains(said) && errors.contains("they are numbered from 1 to"), "{errors}");
     }
@@ -58,13 +58,14 @@ fn explain_says_which_numbers_there_are() {
 
 #[test]
 fn wiring_shows_who_publishes_and_who_hears() {
-    let (status, text, errors) = run(&["wiring"]);
+    let (status, text, errors) = run(&["wiring", "scenarios/skirmish.toml"]);
     assert_eq!((status, errors.as_str()), (0, ""));
     insta::assert_snapshot!("wiring", text);
     let (_, text, _) = run(&["wiring", "scenarios/flow/loop.toml"]);
     assert!(text.contains("the-gong-sounds sets itself off (within a tick"), "{text}");
     assert!(text.contains("never-published"), "{text}");
-    let json: serde_json::Value = serde_json::from_str(&run(&["wiring", "--format", "json"]).1).unwrap();
+    let json: serde_json::Value =
+        serde_json::from_str(&run(&["wiring", "scenarios/skirmish.toml", "--format", "json"]).1).unwrap();
     // What it counts is what the feed has.
     let feed = demo_feed();
     for topic in json["topics"].as_array().unwrap() {
@@ -73,7 +74,7 @@ fn wiring_shows_who_publishes_and_who_hears() {
         let heard = topic["listeners"].as_array().unwrap().iter().map(|ear| ear["heard"].as_u64().unwrap());
         assert_eq!(topic["heard"], heard.sum::<u64>(), "{topic}");
     }
-    let dot = run(&["wiring", "--format", "dot"]).1;
+    let dot = run(&["wiring", "scenarios/skirmish.toml", "--format", "dot"]).1;
     assert!(dot.starts_with("digraph wiring {") && dot.trim_end().ends_with('}'), "{dot}");
     assert!(dot.contains("\"combatant.died\" -> \"rule the-sluice-opens\" [label = 1];"), "{dot}");
 }
@@ -92,7 +93,10 @@ fn wiring_tells_what_one_template_publishes_and_what_answers_it() {
     assert_eq!((&died["subject"], &died["answers"]["gate-opens"]), (&1.into(), &1.into()));
     let (status, _, errors) = run(&["wiring", "--about", "keepr", "scenarios/craft/commands.toml"]);
     assert!(status == 2 && errors.contains("did you mean `keeper`?"), "{errors}");
-    assert_eq!(run(&["wiring", "--about", "cairn-keeper", "--format", "dot"]).0, 2);
+    assert_eq!(
+        run(&["wiring", "scenarios/skirmish.toml", "--about", "cairn-keeper", "--format", "dot"]).0,
+        2
+    );
 }
 
 #[test]
@@ -183,7 +187,7 @@ fn draw_makes_a_picture_or_says_why_not() {
     let folder = tempfile::tempdir().unwrap();
     let file = |name: &str| folder.path().join(name).to_str().unwrap().to_owned();
     let (svg, picture) = (file("a.svg"), file("a.png"));
-    assert_eq!(run(&["draw", "-o", &svg]).0, 0);
+    assert_eq!(run(&["draw", "scenarios/skirmish.toml", "-o", &svg]).0, 0);
     let text = fs::read_to_string(&svg).unwrap();
     for words in ["A night at the sluice", "odo", "cairn-warden", "tide-hounds 3", "died"] {
         assert!(text.contains(words), "{words}");
@@ -191,7 +195,7 @@ fn draw_makes_a_picture_or_says_why_not() {
     assert_eq!(run(&["draw", "scenarios/elder.toml", "--dark", "-o", &picture]).0, 0);
     assert_eq!(&fs::read(&picture).unwrap()[1..4], b"PNG");
     let whole = fs::read(&svg).unwrap();
-    assert_eq!(run(&["draw", "--timeline", "-o", &svg]).0, 0);
+    assert_eq!(run(&["draw", "scenarios/skirmish.toml", "--timeline", "-o", &svg]).0, 0);
     assert_eq!(fs::read(&svg).unwrap(), whole, "the timeline is what is drawn if nothing else is asked for");
     for (how, words) in [
         (&["--at", "1.82"][..], &["from above", "from the side", "in this tick", "odo"][..]),
@@ -199,7 +203,7 @@ fn draw_makes_a_picture_or_says_why_not() {
         (&["--wiring"], &["publishers", "combatant.died", "rule the-sluice-opens", "published, but unheard"]),
         (&["--strip", "4", "--attacker", "odo", "--at", "1.82"], &["odo's "]),
     ] {
-        let (status, _, errors) = run(&[&["draw", "-o", &svg], how].concat());
+        let (status, _, errors) = run(&[&["draw", "scenarios/skirmish.toml", "-o", &svg], how].concat());
         assert_eq!((status, errors.as_str()), (0, ""));
         let text = fs::read_to_string(&svg).unwrap();
         words.iter().for_each(|words| assert!(text.contains(words), "{how:?}: {words}"));
@@ -210,12 +214,12 @@ fn draw_makes_a_picture_or_says_why_not() {
         (&["--strip", "4", "--attacker", "odd"], "did you mean `odo`?"),
         (&["--strip", "4", "--attacker", "odo", "--at", "0"], "no swing of that attacker ran then"),
     ] {
-        let (status, _, errors) = run(&[&["draw", "-o", &svg], how].concat());
+        let (status, _, errors) = run(&[&["draw", "scenarios/skirmish.toml", "-o", &svg], how].concat());
         assert!(status == 2 && errors.contains(said), "{errors}");
     }
-    let (status, _, errors) = run(&["draw", "-o", &file("a.txt")]);
+    let (status, _, errors) = run(&["draw", "scenarios/skirmish.toml", "-o", &file("a.txt")]);
     assert!(status == 2 && errors.contains("name a file that ends in .svg or .png"), "{errors}");
-    let (status, _, errors) = run(&["draw", "-o", &file("nowhere/a.svg")]);
+    let (status, _, errors) = run(&["draw", "scenarios/skirmish.toml", "-o", &file("nowhere/a.svg")]);
     assert!(status == 2 && errors.contains("cannot be written"), "{errors}");
 }
 
@@ -473,9 +477,29 @@ fn explain_says_which_gate_refused_and_what_would_let_it_pass() {
     let (status, text, errors) = run(&["explain", "scenarios/yard/gates.toml", "--attacker", "poker"]);
     assert_eq!((status, errors.as_str()), (0, ""));
     insta::assert_snapshot!("explain_refusals", text);
-    let between = run(&["explain", "--attacker", "odo", "--target", "hound#2", "--between", "2.55..3"]).1;
+    let between = run(&[
+        "explain",
+        "scenarios/skirmish.toml",
+        "--attacker",
+        "odo",
+        "--target",
+        "hound#2",
+        "--between",
+        "2.55..3",
+    ])
+    .1;
     assert!(between.contains("the dead react to nothing") && !between.contains("1.50s"), "{between}");
-    let idle = run(&["explain", "--attacker", "odo", "--target", "hound#2", "--at", "0.5"]).1;
+    let idle = run(&[
+        "explain",
+        "scenarios/skirmish.toml",
+        "--attacker",
+        "odo",
+        "--target",
+        "hound#2",
+        "--at",
+        "0.5",
+    ])
+    .1;
     assert!(idle.contains("no swing") && idle.contains("swings begin at 1.50s"), "{idle}");
     for (asked, said) in [
         (&["--attacker", "odd"][..], "did you mean `odo`?"),
@@ -483,7 +507,7 @@ fn explain_says_which_gate_refused_and_what_would_let_it_pass() {
         (&["--between", "3..2"], "the first time comes after the second"),
         (&["--between", "3"], "give two times, as in 1.5..3"),
     ] {
-        let (status, _, errors) = run(&[&["explain"], asked].concat());
+        let (status, _, errors) = run(&[&["explain", "scenarios/skirmish.toml"], asked].concat());
         assert!(status == 2 && errors.contains(said), "{errors}");
     }
 }
@@ -493,7 +517,7 @@ fn report_is_one_page_that_says_the_essentials_without_scripts() {
     let folder = tempfile::tempdir().unwrap();
     let page = folder.path().join("night.html");
     let name = page.to_str().unwrap();
-    let (status, text, errors) = run(&["report", "-o", name]);
+    let (status, text, errors) = run(&["report", "scenarios/skirmish.toml", "-o", name]);
     assert_eq!((status, text.as_str(), errors.as_str()), (0, "", ""));
     let html = fs::read_to_string(&page).unwrap();
     assert!(html.len() < 2_000_000, "{} bytes", html.len());
@@ -514,7 +538,12 @@ fn report_is_one_page_that_says_the_essentials_without_scripts() {
     ] {
         assert!(plain.contains(words), "{words}");
     }
-    let (status, _, errors) = run(&["report", "-o", folder.path().join("no/where.html").to_str().unwrap()]);
+    let (status, _, errors) = run(&[
+        "report",
+        "scenarios/skirmish.toml",
+        "-o",
+        folder.path().join("no/where.html").to_str().unwrap(),
+    ]);
     assert!(status == 2 && errors.contains("cannot be written"), "{errors}");
     // Names come from files, and may hold what a page would take for its own.
     let fight = FIGHT.replace("title = \"Two\"", "title = \"Two </title><b> & </script>\"");
@@ -539,7 +568,7 @@ fn the_page_of_a_report_lives_in_a_browser() {
     };
     let folder = tempfile::tempdir().unwrap();
     let page = folder.path().join("night.html");
-    assert_eq!(run(&["report", "-o", page.to_str().unwrap()]).0, 0);
+    assert_eq!(run(&["report", "scenarios/skirmish.toml", "-o", page.to_str().unwrap()]).0, 0);
     let seen = |hash: &str| {
         let profile = folder.path().join("profile");
         let output = Command::new(browser)
@@ -587,7 +616,7 @@ fn the_page_of_a_report_lives_in_a_browser() {
 
 #[test]
 fn watch_without_a_terminal_says_so() {
-    let (status, text, errors) = run(&["watch"]);
+    let (status, text, errors) = run(&["watch", "scenarios/skirmish.toml"]);
     assert_eq!((status, text.as_str()), (2, ""));
     assert!(errors.contains("there is no terminal") && errors.contains("`report`"), "{errors}");
 }
@@ -632,7 +661,7 @@ fn watch_takes_keys_and_leaves_the_terminal_as_it_was() {
         assert!(!terminal.screen().alternate_screen() && !terminal.screen().hide_cursor());
         contents
     };
-    let (status, text) = in_terminal("", "cols 120 rows 36", "hhhhv?xq");
+    let (status, text) = in_terminal("scenarios/skirmish.toml", "cols 120 rows 36", "hhhhv?xq");
     let seen = last_seen(&text, 120, 36);
     assert_eq!(status, 0, "{seen}");
     for words in [
@@ -643,10 +672,10 @@ fn watch_takes_keys_and_leaves_the_terminal_as_it_was() {
     ] {
         assert!(seen.contains(words), "{words}: {seen}");
     }
-    let (status, text) = in_terminal("", "cols 120 rows 36", "d?q\u{3}");
+    let (status, text) = in_terminal("scenarios/skirmish.toml", "cols 120 rows 36", "d?q\u{3}");
     let seen = last_seen(&text, 120, 36);
     assert!(status == 0 && seen.contains("2.90 s of 25.23"), "{seen}");
-    let (status, text) = in_terminal("", "cols 40 rows 12", "hq");
+    let (status, text) = in_terminal("scenarios/skirmish.toml", "cols 40 rows 12", "hq");
     let seen = last_seen(&text, 40, 12);
     assert!(status == 0 && seen.contains("combatants") && seen.contains("hound#2 hits odo"), "{seen}");
     let (_, text) = in_terminal("scenarios/craft/grab.toml", "cols 120 rows 36", "hsq");
@@ -761,10 +790,10 @@ fn an_interrupted_survey_keeps_what_it_has() {
 
 #[test]
 fn explain_says_how_somebody_fell_or_what_kept_it_standing() {
-    let (status, text, errors) = run(&["explain", "--death", "keeper"]);
+    let (status, text, errors) = run(&["explain", "scenarios/skirmish.toml", "--death", "keeper"]);
     assert_eq!((status, errors.as_str()), (0, ""));
     insta::assert_snapshot!("explain_fall", text);
-    let text = run(&["explain", "--death", "odo"]).1;
+    let text = run(&["explain", "scenarios/skirmish.toml", "--death", "odo"]).1;
     for words in [
         "life 1: odo dies, killed by cairn-warden",
         "life 2: odo did not die, with 17 of 44",
@@ -772,7 +801,7 @@ fn explain_says_how_somebody_fell_or_what_kept_it_standing() {
     ] {
         assert!(text.contains(words), "{words}: {text}");
     }
-    let text = run(&["explain", "--death", "bram"]).1;
+    let text = run(&["explain", "scenarios/skirmish.toml", "--death", "bram"]).1;
     assert!(text.contains("nothing damaged it") && text.contains("gates refused: team 15"), "{text}");
     let text = run(&["explain", "scenarios/elder.toml", "--death", "odo"]).1;
     assert!(
@@ -782,14 +811,14 @@ fn explain_says_how_somebody_fell_or_what_kept_it_standing() {
     // The oath holds under the block: that is said, too.
     let text = run(&["explain", "scenarios/elder.toml", "--death", "bram"]).1;
     assert!(text.contains("lamp-oath keeps bram alive"), "{text}");
-    let (status, _, errors) = run(&["explain", "--death", "keper"]);
+    let (status, _, errors) = run(&["explain", "scenarios/skirmish.toml", "--death", "keper"]);
     assert!(status == 2 && errors.contains("did you mean `keeper`?"), "{errors}");
 }
 
 /// Whatever a rule listens to is told, and it is told to fire as often as the wiring counts.
 #[test]
 fn explain_says_why_a_rule_did_not_fire() {
-    let text = run(&["explain", "--rule", "the-warden-comes"]).1;
+    let text = run(&["explain", "scenarios/skirmish.toml", "--rule", "the-warden-comes"]).1;
     assert!(
         text.starts_with("rule the-warden-comes listens to combatant.died: published 15 times, fired once"),
         "{text}"
@@ -801,12 +830,13 @@ fn explain_says_why_a_rule_did_not_fire() {
     ] {
         assert!(text.contains(words), "{words}: {text}");
     }
-    let wiring: serde_json::Value = serde_json::from_str(&run(&["wiring", "--format", "json"]).1).unwrap();
+    let wiring: serde_json::Value =
+        serde_json::from_str(&run(&["wiring", "scenarios/skirmish.toml", "--format", "json"]).1).unwrap();
     let mut rules = 0;
     for topic in wiring["topics"].as_array().unwrap() {
         for ear in topic["listeners"].as_array().unwrap() {
             let name = ear["name"].as_str().unwrap();
-            let json = run(&["explain", "--rule", name, "--format", "json"]).1;
+            let json = run(&["explain", "scenarios/skirmish.toml", "--rule", name, "--format", "json"]).1;
             let all: Vec<serde_json::Value> = serde_json::from_str(&json).unwrap();
             assert_eq!(topic["published"], all.len(), "{name}");
             assert_eq!(ear["heard"], all.iter().filter(|one| one["fired"] == true).count(), "{name}");
@@ -820,7 +850,7 @@ fn explain_says_why_a_rule_did_not_fire() {
     assert!(rules > 10, "{rules} rules");
     let never = run(&["explain", "scenarios/flow/waves.toml", "--rule", "the-sluice-opens"]).1;
     assert!(never.contains("fired"), "{never}");
-    let (status, _, errors) = run(&["explain", "--rule", "the-warden-come"]);
+    let (status, _, errors) = run(&["explain", "scenarios/skirmish.toml", "--rule", "the-warden-come"]);
     assert!(status == 2 && errors.contains("did you mean `the-warden-comes`?"), "{errors}");
 }
 

@@ -96,7 +96,8 @@ impl Frame<'_> {
     /// Where a tick begins.
     fn x(&self, tick: u32) -> f32 {
         let (at, all) = (tick.saturating_sub(1 + self.began), self.ticks.saturating_sub(self.began).max(1));
-        LEFT + at as f32 / all as f32 * (WIDE - LEFT - RIGHT)
+        // What goes on beyond the end of the picture ends there.
+        LEFT + at.min(all) as f32 / all as f32 * (WIDE - LEFT - RIGHT)
     }
 
     fn area(&self) -> Area {

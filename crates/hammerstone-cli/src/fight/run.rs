@@ -1,31 +1,34 @@
 //! `demo` and `run`: a fight, written as it goes; and its log.
 
+use std::collections::BTreeSet;
 use std::fs::File;
 use std::io::{self, BufWriter, Write};
 use std::path::Path;
 
 use hammerstone::Encounter;
-use hammerstone_record::{Feed, Flush, Format, Log, LogEnd, LogOptions, Recorder, Replay};
-use hammerstone_scenario::{Options, Play};
+use hammerstone_record::{
+    Feed, Flush, Format, Log, LogEnd, LogOptions, Recorder, Replay, StateLine, StateTable,
+};
 use miette::miette;
 
-use crate::args::{OutputFormat, RunOptions};
+use crate::args::{Asked, OutputFormat, RunOptions, With};
 use crate::source::{Fight, Playing};
-use crate::{Failure, Outcome, files, output};
+use crate::{Failure, Outcome, files, output, part};
 
-pub(crate) fn demo(options: &RunOptions) -> Result<Outcome, Failure> {
+pub(crate) fn demo(with: &With, options: &RunOptions) -> Result<Outcome, Failure> {
     if options.verify {
         return Err(no_log("the fight that comes with the command is"));
     }
-    run(&Fight::of(None)?, options)
+    run(&Fight::demo(with)?, options)
 }
 
-pub(crate) fn file(path: &Path, options: &RunOptions) -> Result<Outcome, Failure> {
+pub(crate) fn file(asked: &Asked, options: &RunOptions) -> Result<Outcome, Failure> {
     if options.verify {
+        let path = &asked.file;
         let log = files::log(path)?.ok_or_else(|| no_log(&format!("{} is", path.display())))?;
         return verify(path, &log);
     }
-    run(&Fight::of(Some(path))?, options)
+    run(&Fight::of(asked)?, options)
 }
 
 fn no_log(what: &str) -> Failure {
@@ -36,23 +39,22 @@ fn no_log(what: &str) -> Failure {
 type Recording = Recorder<BufWriter<File>>;
 
 fn run(fight: &Fight, options: &RunOptions) -> Result<Outcome, Failure> {
-    let path = options.out.as_deref();
+    let path = options.out.out.as_deref();
+    options.part.must_be_topics(fight.rules())?;
     let (format, mut out) = match options.format {
         OutputFormat::Text => (Format::Text, output::open(path)?),
         OutputFormat::Jsonl => (Format::JsonLines, output::open_plain(path)?),
     };
-    let play = Options { seed: options.seed, ticks: options.ticks, ledgers: !options.no_ledgers };
     let (mut playing, mut recording) = match &options.log {
-        None => (fight.play(play)?, None),
+        None => (fight.play(!options.no_ledgers)?, None),
         Some(log) => {
-            let (playing, recording) = recorded(fight, play, log, options.compress)?;
+            let (playing, recording) = recorded(fight, !options.no_ledgers, log, options.compress)?;
             (playing, Some(recording))
         }
     };
     if format == Format::Text {
         let (title, rate) = (fight.title(), fight.rules().rate());
-        let seed = options.seed.unwrap_or(fight.seed());
-        let heading = writeln!(out, "{title}\n{rate} ticks a second, seed {seed}\n");
+        let heading = writeln!(out, "{title}\n{rate} ticks a second, seed {}\n", fight.seed());
         if let Err(error) = heading {
             return output::written(Err(error)).map(|()| Outcome::Fine);
         }
@@ -61,32 +63,85 @@ fn run(fight: &Fight, options: &RunOptions) -> Result<Outcome, Failure> {
     if options.contacts {
         feed = feed.show_contacts();
     }
+    if options.every {
+        feed = feed.show_repeated();
+    }
+    let part = &options.part;
+    let mut joined: BTreeSet<String> = BTreeSet::new();
+    let mut last = None;
     while playing.tick_by(|fight| match &mut recording {
         Some(recording) => recording.tick(fight),
         None => fight.tick(),
     })? {
-        let written = feed.write(&playing.seen());
+        let seen = playing.seen();
+        let written = match part.is_all() {
+            true => feed.write(&seen),
+            false => feed.write_some(&seen, |fact| part.shows(&seen, fact)),
+        };
         if let Err(error) = written {
             return output::written(Err(error)).map(|()| Outcome::Fine);
         }
+        if !part.only.is_empty() {
+            joined.extend(seen.view().combatants().map(|who| seen.names.of(who).to_owned()));
+        }
+        last = Some(());
     }
+    part::must_be_there(&part.only, &joined.iter().map(String::as_str).collect::<Vec<_>>())?;
     let finished = feed.finish(fight.rules(), playing.names());
-    output::written(finished.map(|_| ()) as io::Result<()>)?;
+    let finished = finished.and_then(|mut out| match (format, last) {
+        (Format::Text, Some(())) => stands(&mut out, &StateTable::of(&playing.seen())),
+        _ => Ok(()),
+    });
+    output::written(finished)?;
+    if let Some(path) = path {
+        output::wrote("the fight", path);
+    }
     if let (Some(recording), Some(path)) = (recording, &options.log) {
         let finished = recording.finish().and_then(|mut file| file.flush());
         finished.map_err(|error| files::unwritable(path, &error))?;
+        output::wrote("its log", path);
     }
     Ok(Outcome::Fine)
+}
+
+/// How many are told of in the end.
+const MOST_STANDING: usize = 40;
+
+/// How everything stands in the end: a line for the encounter, and one for each combatant.
+fn stands(out: &mut dyn Write, table: &StateTable) -> io::Result<()> {
+    writeln!(out, "\n\x1b[1mIn the end\x1b[0m \x1b[2m(explain --state has it in full)\x1b[0m")?;
+    let mut rows: Vec<[String; 2]> = Vec::new();
+    for StateLine { of, what, value } in &table.lines {
+        let of = of.as_deref().unwrap_or("encounter");
+        // What everybody has and the table of the file says is no news.
+        if what == "team" {
+            continue;
+        }
+        let text = if what == "life" { value.clone() } else { format!("{what} {value}") };
+        match rows.last_mut().filter(|row| row[0] == of) {
+            Some(row) => row[1].push_str(&format!(" · {text}")),
+            None => rows.push([of.to_owned(), text]),
+        }
+    }
+    let shown = rows.len().min(MOST_STANDING + 1);
+    let width = rows[..shown].iter().map(|row| row[0].chars().count()).max().unwrap_or(0);
+    for [of, text] in &rows[..shown] {
+        writeln!(out, "  {of:width$}  {text}")?;
+    }
+    if shown < rows.len() {
+        writeln!(out, "  and {} more", rows.len() - shown)?;
+    }
+    out.flush()
 }
 
 /// A scenario that is played, with its log begun.
 fn recorded<'a>(
     fight: &'a Fight,
-    play: Options,
+    ledgers: bool,
     log: &Path,
     packed: bool,
 ) -> Result<(Playing<'a>, Recording), Failure> {
-    let Fight::Scenario(scenario) = fight else {
+    let Some(scenario) = fight.scenario() else {
         return Err(miette!(help = "copy the file", "a log is run again as it is, and gives no other log"));
     };
     let file = File::create(log).map_err(|error| files::unwritable(log, &error))?;
@@ -101,10 +156,12 @@ fn recorded<'a>(
     let begin = |encounter: &mut Encounter| {
         recording = Some(Recorder::begin(encounter, BufWriter::new(file), &options));
     };
-    let play = Play::prepared(scenario, play, begin);
+    let playing = fight.prepared(ledgers, begin).ok_or_else(|| miette!("there is no scenario"))?;
     let mut recording = recording.ok_or_else(|| miette!("the log was never begun"))?;
-    play.named().for_each(|(named, name)| recording.name(named, name));
-    Ok((Playing::Scenario(Box::new(play)), recording))
+    for (named, name) in playing.play().into_iter().flat_map(|play| play.named()) {
+        recording.name(named, name);
+    }
+    Ok((playing, recording))
 }
 
 /// Runs every tick of a log again, and says whether all came to the same.

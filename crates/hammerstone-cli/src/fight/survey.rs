@@ -1,29 +1,26 @@
 //! `survey`: many seeds and values, in parallel, and what they came to.
 
 use std::fs;
-use std::io::{self, IsTerminal, Write};
-use std::path::Path;
-use std::sync::Arc;
+use std::io::{self, Write};
 use std::sync::atomic::{AtomicBool, Ordering};
 
 use hammerstone_record::{Point, Ran, Running, Spread};
-use hammerstone_scenario::{Decimal, Options, Play, Scenario, has_key, with_value};
+use hammerstone_scenario::{Decimal, Options, Play, Scenario, check_rules, with_value};
 use hammerstone_view::{Look, survey as picture};
-use indicatif::{ProgressBar, ProgressStyle};
 use miette::{IntoDiagnostic, WrapErr, miette};
 use rayon::prelude::*;
 
-use crate::args::{SurveyOptions, Varied};
+use crate::args::{Asked, Out, SurveyOptions, Varied, With};
 use crate::files::Texts;
 use crate::look::{ending, save};
-use crate::{Failure, Outcome, files, output};
+use crate::{Failure, Outcome, files, output, progress};
 
 /// How many runs there may be.
 const MOST_RUNS: usize = 1_000_000;
 /// How many combatants the table has.
 const MOST_FIGHTERS: usize = 24;
 
-pub(crate) fn survey(path: Option<&Path>, options: &SurveyOptions) -> Result<Outcome, Failure> {
+pub(crate) fn survey(asked: &Asked, options: &SurveyOptions) -> Result<Outcome, Failure> {
     if let Some(out) = &options.out {
         ending(out)?;
     }
@@ -31,7 +28,8 @@ pub(crate) fn survey(path: Option<&Path>, options: &SurveyOptions) -> Result<Out
     for file in options.csv.iter().chain(&options.out) {
         files::must_be_writable(file)?;
     }
-    let texts = Texts::of(path)?;
+    let with = &asked.with;
+    let texts = Texts::of(Some(&asked.file), with)?;
     let points = crossed(&options.vary);
     let seeds = options.seeds as usize;
     if points.len().saturating_mul(seeds) > MOST_RUNS {
@@ -45,11 +43,9 @@ pub(crate) fn survey(path: Option<&Path>, options: &SurveyOptions) -> Result<Out
         .iter()
         .map(|values| scenario(&texts, &options.vary, values))
         .collect::<Result<Vec<Scenario>, Failure>>()?;
-    let stop = Arc::new(AtomicBool::new(false));
-    let asked = Arc::clone(&stop);
-    // Where no handler can be set the survey cannot be interrupted halfway, but for being ended.
-    let _ = ctrlc::set_handler(move || asked.store(true, Ordering::Relaxed));
-    let runs = run_all(&scenarios, options, &stop)?;
+    warn_of_paths(&scenarios, &options.vary, &points);
+    let stop = progress::stop();
+    let runs = run_all(&scenarios, options, with, &stop)?;
     let done: usize = runs.iter().map(Vec::len).sum();
     let wanted = points.len() * seeds;
     let names = |values: &[Decimal]| values.iter().map(Decimal::to_string).collect::<Vec<String>>();
@@ -63,13 +59,14 @@ pub(crate) fn survey(path: Option<&Path>, options: &SurveyOptions) -> Result<Out
     if let Some(file) = &options.csv {
         let text = csv(&paths, &points, &runs);
         fs::write(file, text).map_err(|error| files::unwritable(file, &error))?;
+        output::wrote("every run", file);
     }
     if let Some(out) = &options.out {
         let look = if options.dark { Look::DARK } else { Look::LIGHT };
         save(out, &picture(&found, &paths, title, &look))?;
     }
     let json = serde_json::json!({ "title": title, "varied": paths, "runs": done, "asked": wanted, "points": found });
-    output::answer(options.format, &json, |out| text(out, title, &paths, &found))?;
+    output::answer((options.format, &Out::default()), &json, |out| text(out, title, &paths, &found))?;
     if done < wanted {
         output::complain(&miette!(
             severity = miette::Severity::Warning,
@@ -78,6 +75,36 @@ pub(crate) fn survey(path: Option<&Path>, options: &SurveyOptions) -> Result<Out
     }
     Ok(Outcome::Fine)
 }
+
+/// Says where a varied value leaves a path beside its windows: what comes of it is a swing that sweeps while it is closed.
+fn warn_of_paths(scenarios: &[Scenario], vary: &[Varied], points: &[Vec<Decimal>]) {
+    if vary.is_empty() {
+        return;
+    }
+    let beside = |scenario: &Scenario| {
+        let mut doubts = check_rules(&scenario.rules).into_iter();
+        doubts.find(|doubt| doubt.finding.number == BESIDE).map(|doubt| doubt.message)
+    };
+    let found: Vec<(&Vec<Decimal>, String)> = points
+        .iter()
+        .zip(scenarios)
+        .filter_map(|(values, scenario)| Some((values, beside(scenario)?)))
+        .collect();
+    if let Some((values, message)) = found.first().filter(|_| found.len() < points.len()) {
+        let of = vary.iter().zip(values.iter()).map(|(varied, value)| format!("{} = {value}", varied.path));
+        output::complain(&miette!(
+            severity = miette::Severity::Warning,
+            help = "move the keys of the path by as much, or vary them too",
+            "with {}, and at {} of {} values in all, {message}",
+            of.collect::<Vec<String>>().join(", "),
+            found.len(),
+            points.len()
+        ));
+    }
+}
+
+/// The finding about paths beside their windows.
+const BESIDE: u16 = 28;
 
 /// Every value of each path with every value of the others; one point without any if nothing is varied.
 fn crossed(vary: &[Varied]) -> Vec<Vec<Decimal>> {
@@ -95,13 +122,7 @@ fn scenario(texts: &Texts, vary: &[Varied], values: &[Decimal]) -> Result<Scenar
     let mut with = texts.copy();
     for (varied, &value) in vary.iter().zip(values) {
         let path = varied.path.as_str();
-        let (file, text) = if has_key(&with.scenario.1, path) { &mut with.scenario } else { &mut with.rules };
-        *text = with_value(text, path, value).map_err(|why| {
-            miette!(
-                help = format!("a path names keys of {file} or of the scenario, with dots between"),
-                "{why}"
-            )
-        })?;
+        with.set(path, |text| with_value(text, path, value))?;
     }
     let of = || vary.iter().zip(values).map(|(varied, value)| format!("{} = {value}", varied.path));
     with.read().wrap_err_with(|| format!("with {}", of().collect::<Vec<String>>().join(", ")))
@@ -111,26 +132,21 @@ fn scenario(texts: &Texts, vary: &[Varied], values: &[Decimal]) -> Result<Scenar
 fn run_all(
     scenarios: &[Scenario],
     options: &SurveyOptions,
+    with: &With,
     stop: &AtomicBool,
 ) -> Result<Vec<Vec<Ran>>, Failure> {
     let seeds = options.seeds as usize;
     let threads = options.threads.map_or(0, usize::from);
     let pool = rayon::ThreadPoolBuilder::new().num_threads(threads).build().into_diagnostic()?;
-    let bar = if io::stderr().is_terminal() {
-        ProgressBar::new((scenarios.len() * seeds) as u64)
-    } else {
-        ProgressBar::hidden()
-    };
-    if let Ok(style) = ProgressStyle::with_template("{bar:40} {pos} of {len} runs, {eta} left") {
-        bar.set_style(style);
-    }
+    let bar = progress::bar((scenarios.len() * seeds) as u64, "runs");
     let one = |number: usize| -> Result<Option<Ran>, Failure> {
         if stop.load(Ordering::Relaxed) {
             return Ok(None);
         }
         let scenario = &scenarios[number / seeds];
-        let seed = options.seed.unwrap_or(scenario.seed).wrapping_add((number % seeds) as u64);
-        let mut play = Play::new(scenario, Options { seed: Some(seed), ..Options::default() });
+        let seed = with.seed.unwrap_or(scenario.seed).wrapping_add((number % seeds) as u64);
+        let mut play =
+            Play::new(scenario, Options { seed: Some(seed), ticks: with.ticks, ..Options::default() });
         let mut running = Running::new();
         play.through(&mut [&mut running]).into_diagnostic()?;
         bar.inc(1);
@@ -227,17 +243,12 @@ fn spread(spread: &Spread, decimals: usize) -> String {
 
 /// A line for each run.
 fn csv(paths: &[&str], points: &[Vec<Decimal>], runs: &[Vec<Ran>]) -> String {
-    let quoted = |text: &str| {
-        if text.contains([',', '"', '\n']) {
-            format!("\"{}\"", text.replace('"', "\"\""))
-        } else {
-            text.to_owned()
-        }
-    };
-    let mut heads: Vec<String> = paths.iter().map(|path| quoted(path)).collect();
+    let mut heads: Vec<String> = paths.iter().map(|path| output::quoted(path)).collect();
     heads.extend(["seed", "outcome", "seconds", "hits"].map(str::to_owned));
     for team in runs.iter().flatten().next().map_or(&[][..], |ran| &ran.teams) {
-        heads.extend(["dealt", "deaths", "standing"].map(|what| quoted(&format!("{} {what}", team.name))));
+        heads.extend(
+            ["dealt", "deaths", "standing"].map(|what| output::quoted(&format!("{} {what}", team.name))),
+        );
     }
     let mut text = heads.join(",") + "\n";
     for (values, runs) in points.iter().zip(runs) {
@@ -245,7 +256,7 @@ fn csv(paths: &[&str], points: &[Vec<Decimal>], runs: &[Vec<Ran>]) -> String {
             let mut cells: Vec<String> = values.iter().map(Decimal::to_string).collect();
             cells.extend([
                 ran.seed.to_string(),
-                quoted(&ran.outcome),
+                output::quoted(&ran.outcome),
                 format!("{:.4}", ran.seconds),
                 ran.hits.to_string(),
             ]);

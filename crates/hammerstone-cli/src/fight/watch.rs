@@ -1,16 +1,15 @@
 //! `watch`: a fight in the terminal, tick by tick.
 
 use std::io::{self, IsTerminal};
-use std::path::Path;
 use std::time::{Duration, Instant};
 
 use hammerstone_record::{Account, Accounts, Frame, StateTable, Told, Transcript};
-use hammerstone_scenario::Options;
 use hammerstone_view::{Screen, screen};
 use miette::{IntoDiagnostic, miette};
 use ratatui::DefaultTerminal;
 use ratatui::crossterm::event::{self, Event, KeyCode, KeyEvent, KeyEventKind, KeyModifiers};
 
+use crate::args::Asked;
 use crate::source::{Fight, Playing};
 use crate::{Failure, Outcome};
 
@@ -18,15 +17,15 @@ use crate::{Failure, Outcome};
 const BETWEEN: u32 = 60;
 const SPEEDS: [f64; 7] = [0.05, 0.1, 0.25, 0.5, 1.0, 2.0, 4.0];
 
-pub(crate) fn watch(path: Option<&Path>, seed: Option<u64>) -> Result<Outcome, Failure> {
-    let fight = Fight::of(path)?;
+pub(crate) fn watch(asked: &Asked) -> Result<Outcome, Failure> {
+    let fight = Fight::of(asked)?;
     if !io::stdout().is_terminal() || !io::stdin().is_terminal() {
         return Err(miette!(
             help = "`draw` and `report` show a fight without one",
             "there is no terminal to watch it in"
         ));
     }
-    let mut show = Show::new(&fight, seed)?;
+    let mut show = Show::new(&fight)?;
     // Sets up the terminal, and puts it back also where something panics.
     let mut terminal = ratatui::try_init().into_diagnostic()?;
     let shown = show.run(&mut terminal);
@@ -61,9 +60,9 @@ struct Show<'a> {
 
 impl<'a> Show<'a> {
     /// Plays it once through, and goes to its beginning.
-    fn new(fight: &'a Fight, seed: Option<u64>) -> Result<Show<'a>, Failure> {
+    fn new(fight: &'a Fight) -> Result<Show<'a>, Failure> {
         let rules = fight.rules();
-        let mut play = fight.play(Options { seed, ledgers: true, ..Options::default() })?;
+        let mut play = fight.play(true)?;
         play.encounter_mut().keep_deliveries(true);
         play.encounter_mut().keep_gates(true);
         let (mut transcript, mut accounts) = (Transcript::new(), Accounts::new());

@@ -4,12 +4,12 @@ use std::io::{self, Write};
 use std::path::Path;
 
 use hammerstone_record::{Comparison, Difference, Digest, DigestEntry};
-use hammerstone_scenario::{ChangedValue, Options, changed_values};
+use hammerstone_scenario::{ChangedValue, changed_values};
 use serde::Serialize;
 
-use crate::args::CompareOptions;
+use crate::args::{CompareOptions, With};
 use crate::source::Fight;
-use crate::{Failure, Outcome, files, output};
+use crate::{Failure, Outcome, output};
 
 /// How many differences are written before the rest is counted.
 const MOST: usize = 20;
@@ -19,21 +19,19 @@ pub(crate) fn compare(
     second: Option<&Path>,
     options: &CompareOptions,
 ) -> Result<Outcome, Failure> {
-    let one = Fight::of(Some(first))?;
-    let other = match (&options.rules, second) {
-        (Some(rules), second) => {
-            Fight::Scenario(Box::new(files::scenario_with(second.unwrap_or(first), rules)?))
-        }
-        (None, second) => Fight::of(Some(second.unwrap_or(first)))?,
-    };
+    let CompareOptions { seed, other_seed, rules, set, ticks, .. } = options;
+    let (seed, ticks) = (*seed, *ticks);
+    let one = Fight::at(first, &With { seed, ticks, ..With::default() })?;
+    let seed = other_seed.or(seed);
+    let with = With { seed, ticks, rules: rules.clone(), set: set.clone() };
+    let other = Fight::at(second.unwrap_or(first), &with)?;
     if options.states {
         return states(&one, &other, options);
     }
-    let ours = play(&one, options.seed)?;
-    let theirs = play(&other, options.other_seed.or(options.seed))?;
+    let (ours, theirs) = (play(&one)?, play(&other)?);
     let comparison = ours.compare(&theirs);
     let answer = Answer { values: changed(&one, &other), comparison: &comparison };
-    output::answer(options.format, &answer, |out| {
+    output::answer((options.format, &options.out), &answer, |out| {
         values(out, &answer.values)?;
         text(out, &comparison)
     })?;
@@ -95,9 +93,7 @@ struct Differs {
 
 /// Runs both side by side, and compares their states after each tick.
 fn states(one: &Fight, other: &Fight, options: &CompareOptions) -> Result<Outcome, Failure> {
-    let mut ours = one.play(Options { seed: options.seed, ..Options::default() })?;
-    let seed = options.other_seed.or(options.seed);
-    let mut theirs = other.play(Options { seed, ..Options::default() })?;
+    let (mut ours, mut theirs) = (one.play(false)?, other.play(false)?);
     let (mut ticks, mut found) = (0u32, None);
     let lengths = loop {
         match (ours.tick()?, theirs.tick()?) {
@@ -127,7 +123,7 @@ fn states(one: &Fight, other: &Fight, options: &CompareOptions) -> Result<Outcom
         });
         break (true, true);
     };
-    output::answer(options.format, &found, |out| {
+    output::answer((options.format, &options.out), &found, |out| {
         match &found {
             None => writeln!(out, "the same states after each of {ticks} ticks")?,
             Some(Differs { tick, time, part, combatant, row, first, second, parts }) => {
@@ -154,9 +150,9 @@ fn states(one: &Fight, other: &Fight, options: &CompareOptions) -> Result<Outcom
     Ok(if options.expect_same && differ { Outcome::Failed } else { Outcome::Fine })
 }
 
-fn play(fight: &Fight, seed: Option<u64>) -> Result<Digest, Failure> {
+fn play(fight: &Fight) -> Result<Digest, Failure> {
     let mut digest = Digest::new();
-    let mut play = fight.play(Options { seed, ledgers: true, ..Options::default() })?;
+    let mut play = fight.play(true)?;
     play.through(&mut [&mut digest])?;
     Ok(digest)
 }

@@ -4,23 +4,24 @@ use std::fs;
 use std::path::Path;
 
 use hammerstone_record::{Frame, Lane, Lanes, Sort, Swung};
-use hammerstone_scenario::Options;
 use hammerstone_view::{Look, frame, png, strip, timeline};
 use miette::{IntoDiagnostic, miette};
 
 use super::wiring;
-use crate::args::DrawOptions;
-use crate::source::{Fight, Playing};
-use crate::{Failure, Outcome, files};
+use crate::args::{Asked, DrawOptions};
+use crate::part;
+use crate::source::Fight;
+use crate::{Failure, Outcome, files, output};
 
 /// How many times as large as the SVG a PNG is.
 const SCALE: f32 = 1.0;
 
-pub(crate) fn draw(path: Option<&Path>, options: &DrawOptions) -> Result<Outcome, Failure> {
+pub(crate) fn draw(asked: &Asked, options: &DrawOptions) -> Result<Outcome, Failure> {
+    let path = asked.file.as_path();
     let out = options.out.as_path();
     ending(out)?;
     let look = if options.dark { Look::DARK } else { Look::LIGHT };
-    if let Some(path) = path.filter(|path| files::is_skeleton(path)) {
+    if files::is_skeleton(path) {
         if options.at.is_some() || options.strip.is_some() || options.timeline || options.wiring {
             return Err(miette!(
                 help = "leave --at, --strip, --timeline and --wiring out, or name a scenario that plays it",
@@ -33,12 +34,12 @@ pub(crate) fn draw(path: Option<&Path>, options: &DrawOptions) -> Result<Outcome
         save(out, &hammerstone_view::skeleton(&skeleton, &title, &look))?;
         return Ok(Outcome::Fine);
     }
-    let fight = Fight::of(path)?;
+    let fight = Fight::of(asked)?;
     let title = fight.title();
     let svg = match (options.at, options.strip) {
-        (Some(time), None) => frame(&frame_at(&fight, time, options.seed)?, title, &look),
+        (Some(time), None) => frame(&frame_at(&fight, time)?, title, &look),
         (at, Some(count)) => {
-            let lanes = lanes(&fight, options.seed)?;
+            let lanes = lanes(&fight)?;
             let rate = fight.rules().rate();
             let at = at.map(|time| tick_of(time, rate));
             let (lane, swung) = swing(&lanes, options.attacker.as_deref(), at)?;
@@ -47,17 +48,24 @@ pub(crate) fn draw(path: Option<&Path>, options: &DrawOptions) -> Result<Outcome
                 .filter(|mark| mark.sort == Sort::Struck && (from..=to).contains(&mark.tick))
                 .map(|mark| mark.tick)
                 .collect();
-            let frames = frames(&fight, &with_hits(spread(from, to, count), &hits), options.seed)?;
+            let frames = frames(&fight, &with_hits(spread(from, to, count), &hits))?;
             let title = format!("{title}: {}'s {}", lane.name, swung.attack);
             strip(&frames, lane.id, &title, &look)
         }
-        (None, None) if options.wiring => {
-            hammerstone_view::wiring(&wiring::diagram(&fight, options.seed)?, title, &look)
-        }
+        (None, None) if options.wiring => hammerstone_view::wiring(&wiring::diagram(&fight)?, title, &look),
         // With --timeline or without anything.
         (None, None) => {
-            let lanes = lanes(&fight, options.seed)?;
-            timeline(&lanes, title, fight.rules().rate(), &look)
+            let rate = fight.rules().rate();
+            let mut lanes = lanes(&fight)?;
+            if let Some((from, to)) = options.between {
+                lanes.keep_between(tick_of(from, rate), tick_of(to, rate));
+            }
+            if !options.only.is_empty() {
+                let names: Vec<&str> = lanes.all().iter().map(|lane| lane.name.as_str()).collect();
+                part::must_be_there(&options.only, &names)?;
+                lanes.keep_only(|lane| options.only.iter().any(|wanted| part::fits(wanted, &lane.name)));
+            }
+            timeline(&lanes, title, rate, &look)
         }
     };
     save(out, &svg)?;
@@ -76,15 +84,13 @@ pub(crate) fn ending(out: &Path) -> Result<&str, Failure> {
 pub(crate) fn save(out: &Path, svg: &str) -> Result<(), Failure> {
     let bytes =
         if ending(out)? == "png" { png(svg, SCALE).into_diagnostic()? } else { svg.as_bytes().to_vec() };
-    fs::write(out, bytes).map_err(|error| files::unwritable(out, &error))
+    fs::write(out, bytes).map_err(|error| files::unwritable(out, &error))?;
+    output::wrote("the picture", out);
+    Ok(())
 }
 
-fn play(fight: &Fight, seed: Option<u64>) -> Result<Playing<'_>, Failure> {
-    fight.play(Options { seed, ..Options::default() })
-}
-
-fn lanes(fight: &Fight, seed: Option<u64>) -> Result<Lanes, Failure> {
-    let (mut play, mut lanes) = (play(fight, seed)?, Lanes::new());
+fn lanes(fight: &Fight) -> Result<Lanes, Failure> {
+    let (mut play, mut lanes) = (fight.play(false)?, Lanes::new());
     play.through(&mut [&mut lanes])?;
     Ok(lanes)
 }
@@ -96,9 +102,9 @@ fn tick_of(time: f64, rate: u32) -> u32 {
 }
 
 /// How all stood in the tick that a time lies in, counted on through resets. The fight runs no further.
-fn frame_at(fight: &Fight, time: f64, seed: Option<u64>) -> Result<Frame, Failure> {
+fn frame_at(fight: &Fight, time: f64) -> Result<Frame, Failure> {
     let rate = fight.rules().rate();
-    let (mut play, mut left) = (play(fight, seed)?, tick_of(time, rate));
+    let (mut play, mut left) = (fight.play(false)?, tick_of(time, rate));
     let mut ticks = 0u32;
     while play.tick()? {
         (ticks, left) = (ticks + 1, left - 1);
@@ -111,8 +117,8 @@ fn frame_at(fight: &Fight, time: f64, seed: Option<u64>) -> Result<Frame, Failur
 }
 
 /// The wanted ticks, counted on through resets.
-fn frames(fight: &Fight, ticks: &[u32], seed: Option<u64>) -> Result<Vec<Frame>, Failure> {
-    let (mut play, mut frames, mut tick) = (play(fight, seed)?, Vec::new(), 0);
+fn frames(fight: &Fight, ticks: &[u32]) -> Result<Vec<Frame>, Failure> {
+    let (mut play, mut frames, mut tick) = (fight.play(false)?, Vec::new(), 0);
     while frames.len() < ticks.len() && play.tick()? {
         tick += 1;
         if ticks.contains(&tick) {

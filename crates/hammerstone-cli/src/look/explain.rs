@@ -1,20 +1,18 @@
 //! `explain`: the blows of a fight, and what one of them is made of.
 
 use std::io::{self, Write};
-use std::path::Path;
 
 use hammerstone_record::{Account, Accounts, Amount, Contact};
-use hammerstone_scenario::Options;
 use miette::miette;
 
 use super::{state, swing_results, why};
-use crate::args::ExplainOptions;
+use crate::args::{Asked, ExplainOptions};
 use crate::source::Fight;
 use crate::{Failure, Outcome, output};
 
-pub(crate) fn explain(path: Option<&Path>, options: &ExplainOptions) -> Result<Outcome, Failure> {
-    let fight = Fight::of(path)?;
-    let ExplainOptions { attacker, target, at, between, format, seed, .. } = options;
+pub(crate) fn explain(asked: &Asked, options: &ExplainOptions) -> Result<Outcome, Failure> {
+    let fight = Fight::of(asked)?;
+    let ExplainOptions { attacker, target, at, between, .. } = options;
     if options.state {
         return state::state(&fight, options);
     }
@@ -30,20 +28,20 @@ pub(crate) fn explain(path: Option<&Path>, options: &ExplainOptions) -> Result<O
     if let Some(name) = &options.death {
         return why::death(&fight, name, options);
     }
-    let (format, seed) = (*format, *seed);
-    let accounts = accounts(&fight, seed)?;
+    let to = (options.format, &options.out);
+    let accounts = accounts(&fight)?;
     let chosen = find(options, accounts.all())?;
     match chosen {
-        Some(account) => output::answer(format, account, |out| take_apart(out, account))?,
-        None => output::answer(format, accounts.all(), |out| list(out, &fight, accounts.all()))?,
+        Some(account) => output::answer(to, account, |out| take_apart(out, account))?,
+        None => output::answer(to, accounts.all(), |out| list(out, &fight, accounts.all()))?,
     }
     Ok(Outcome::Fine)
 }
 
 /// Plays the fight with its ledgers.
-pub(crate) fn accounts(fight: &Fight, seed: Option<u64>) -> Result<Accounts, Failure> {
+pub(crate) fn accounts(fight: &Fight) -> Result<Accounts, Failure> {
     let mut accounts = Accounts::new();
-    let mut play = fight.play(Options { seed, ledgers: true, ..Options::default() })?;
+    let mut play = fight.play(true)?;
     play.encounter_mut().keep_deliveries(true);
     play.encounter_mut().keep_gates(true);
     play.through(&mut [&mut accounts])?;

@@ -3,7 +3,6 @@
 use std::io::{self, Write};
 
 use hammerstone_record::{StateChange, StateLine, StateTable};
-use hammerstone_scenario::Options;
 use miette::miette;
 
 use crate::args::ExplainOptions;
@@ -19,7 +18,7 @@ pub(crate) fn state(fight: &Fight, options: &ExplainOptions) -> Result<Outcome, 
     }
     let rules = fight.rules();
     let tick_of = |seconds: f64| rules.ticks(seconds).max(1);
-    let mut play = fight.play(Options { seed: options.seed, ..Options::default() })?;
+    let mut play = fight.play(false)?;
     let (mut before, mut now) = (None, None);
     while play.tick()? {
         let clock = play.seen().clock;
@@ -34,11 +33,11 @@ pub(crate) fn state(fight: &Fight, options: &ExplainOptions) -> Result<Outcome, 
     let over = || miette!(help = "leave it out for the end", "the fight is over by then");
     let now = now.ok_or_else(over)?;
     match options.since {
-        None => output::answer(options.format, &now, |out| table(out, fight, &now))?,
+        None => output::answer((options.format, &options.out), &now, |out| table(out, fight, &now))?,
         Some(_) => {
             let before = before.ok_or_else(over)?;
             let changes = now.since(&before);
-            output::answer(options.format, &changes, |out| {
+            output::answer((options.format, &options.out), &changes, |out| {
                 difference(out, fight, [&before, &now], &changes)
             })?;
         }

@@ -4,7 +4,6 @@ use std::io::{self, Write};
 
 use hammerstone_record::Record;
 use hammerstone_record::{Near, RefusedStart, Results, SwingResult, SwingResults, TargetResult};
-use hammerstone_scenario::Options;
 use miette::miette;
 use serde::Serialize;
 
@@ -17,7 +16,7 @@ const MOST: usize = 40;
 
 pub(crate) fn swing_results(fight: &Fight, options: &ExplainOptions) -> Result<Outcome, Failure> {
     let (attacker, target) = (options.attacker.as_deref(), options.target.as_deref());
-    let mut play = fight.play(Options { seed: options.seed, ..Options::default() })?;
+    let mut play = fight.play(false)?;
     let mut swing_results = SwingResults::new(attacker, target);
     let mut ticks = 0;
     while play.tick()? {
@@ -42,7 +41,9 @@ pub(crate) fn swing_results(fight: &Fight, options: &ExplainOptions) -> Result<O
     };
     let asked = options.at.is_some() || options.between.is_some();
     let heading = heading(attacker, target, asked.then_some((from, to)));
-    output::answer(options.format, &chosen, |out| text(out, (attacker, target), &heading, &chosen, &all))?;
+    output::answer((options.format, &options.out), &chosen, |out| {
+        text(out, (attacker, target), &heading, &chosen, &all)
+    })?;
     Ok(Outcome::Fine)
 }
 

@@ -9,7 +9,6 @@ use hammerstone::flow::WaveState;
 use hammerstone_record::{
     Account, Accounts, Hearing, Lost, RuleTrace, SwingResult, SwingResults, WaveStage, WaveStep, WaveTrace,
 };
-use hammerstone_scenario::Options;
 use miette::miette;
 use serde::Serialize;
 
@@ -32,13 +31,13 @@ pub(crate) fn rule(fight: &Fight, name: &str, options: &ExplainOptions) -> Resul
             None => miette!(help = "`wiring` shows the rules", "there is no rule `{name}`"),
         });
     };
-    let mut play = fight.play(Options { seed: options.seed, ..Options::default() })?;
+    let mut play = fight.play(false)?;
     play.encounter_mut().keep_deliveries(true);
     let mut rule_trace = RuleTrace::new(id);
     play.through(&mut [&mut rule_trace])?;
     let (topic, family) = rules.rules()[id.index()].listens_to();
     let listens = if family { format!("{topic} and all below it") } else { topic.to_owned() };
-    output::answer(options.format, rule_trace.all(), |out| {
+    output::answer((options.format, &options.out), rule_trace.all(), |out| {
         rule_text(out, name, &listens, &rule_trace, rules)
     })?;
     Ok(Outcome::Fine)
@@ -110,10 +109,10 @@ pub(crate) fn wave(fight: &Fight, name: &str, options: &ExplainOptions) -> Resul
         };
         return Err(miette!(help = help, "there is no sequence of waves `{name}`"));
     };
-    let mut play = fight.play(Options { seed: options.seed, ..Options::default() })?;
+    let mut play = fight.play(false)?;
     let mut trace = WaveTrace::new(id);
     play.through(&mut [&mut trace])?;
-    output::answer(options.format, trace.all(), |out| {
+    output::answer((options.format, &options.out), trace.all(), |out| {
         let waves = &rules.waves()[id.index()];
         let template = rules.template_name(waves.template()).unwrap_or_default();
         let times = match waves.times_of() {
@@ -198,7 +197,7 @@ struct Dead {
 }
 
 pub(crate) fn death(fight: &Fight, name: &str, options: &ExplainOptions) -> Result<Outcome, Failure> {
-    let mut play = fight.play(Options { seed: options.seed, ledgers: true, ..Options::default() })?;
+    let mut play = fight.play(true)?;
     play.encounter_mut().keep_deliveries(true);
     let (mut accounts, mut swing_results, mut lives) =
         (Accounts::new(), SwingResults::new(None, Some(name)), Vec::new());
@@ -239,7 +238,9 @@ pub(crate) fn death(fight: &Fight, name: &str, options: &ExplainOptions) -> Resu
         lives.push(story);
     }
     let swing_results = swing_results.finish(play.encounter()).swings;
-    output::answer(options.format, &lives, |out| death_text(out, name, &lives, &swing_results, health))?;
+    output::answer((options.format, &options.out), &lives, |out| {
+        death_text(out, name, &lives, &swing_results, health)
+    })?;
     Ok(Outcome::Fine)
 }
 

@@ -1,31 +1,25 @@
 //! `wiring`: who publishes what, who listens, and how often each was published and heard in a run.
 
 use std::io::{self, Write};
-use std::path::Path;
 
 use hammerstone::template::Template;
 use hammerstone_record::{About, Diagram, Ear, Wired, Wiring, never_fired};
-use hammerstone_scenario::Options;
 use miette::miette;
 
-use crate::args::{ReportFormat, WiringFormat};
+use crate::args::{Asked, Out, ReportFormat, WiringFormat};
 use crate::source::Fight;
 use crate::{Failure, Outcome, files, output};
 
-pub(crate) fn wiring(
-    path: Option<&Path>,
-    format: WiringFormat,
-    seed: Option<u64>,
-) -> Result<Outcome, Failure> {
-    let fight = Fight::of(path)?;
-    let diagram = diagram(&fight, seed)?;
+pub(crate) fn wiring(asked: &Asked, (format, to): (WiringFormat, &Out)) -> Result<Outcome, Failure> {
+    let fight = Fight::of(asked)?;
+    let diagram = diagram(&fight)?;
     match format {
         WiringFormat::Text => {
-            output::answer(ReportFormat::Text, &diagram, |out| text(out, &fight, &diagram))?;
+            output::answer((ReportFormat::Text, to), &diagram, |out| text(out, &fight, &diagram))?;
         }
-        WiringFormat::Json => output::answer(ReportFormat::Json, &diagram, |_| Ok(()))?,
+        WiringFormat::Json => output::answer((ReportFormat::Json, to), &diagram, |_| Ok(()))?,
         WiringFormat::Dot => {
-            let mut out = output::open_plain(None)?;
+            let mut out = output::open_plain(to.out.as_deref())?;
             output::written(diagram.write_dot(&mut out).and_then(|()| out.flush()))?;
         }
     }
@@ -34,12 +28,11 @@ pub(crate) fn wiring(
 
 /// What combatants of a template publish, and what answers them.
 pub(crate) fn about(
-    path: Option<&Path>,
+    asked: &Asked,
     template: &str,
-    format: WiringFormat,
-    seed: Option<u64>,
+    (format, to): (WiringFormat, &Out),
 ) -> Result<Outcome, Failure> {
-    let fight = Fight::of(path)?;
+    let fight = Fight::of(asked)?;
     let rules = fight.rules();
     let Some(id) = rules.find_template(template) else {
         let names = rules.templates().iter().map(Template::name);
@@ -49,7 +42,7 @@ pub(crate) fn about(
         };
         return Err(miette!(help = help, "there is no template `{template}`"));
     };
-    let mut play = fight.play(Options { seed, ..Options::default() })?;
+    let mut play = fight.play(false)?;
     play.encounter_mut().keep_deliveries(true);
     let mut about = About::new(id);
     play.through(&mut [&mut about])?;
@@ -61,7 +54,7 @@ pub(crate) fn about(
             return Err(miette!(help = "take `--format text` or `json`", "`--about` draws no graph"));
         }
     };
-    output::answer(format, &topics, |out| {
+    output::answer((format, to), &topics, |out| {
         writeln!(out, "{}: what {template} publishes, and what answers it\n", fight.title())?;
         let mut rows = Vec::new();
         for topic in &topics {
@@ -90,9 +83,9 @@ const OF_TEMPLATE: [output::Column<'static>; 4] =
     [("topic", false), ("as subject", true), ("as other", true), ("answered by", false)];
 
 /// Plays the fight, and gathers who heard what.
-pub(crate) fn diagram(fight: &Fight, seed: Option<u64>) -> Result<Diagram, Failure> {
+pub(crate) fn diagram(fight: &Fight) -> Result<Diagram, Failure> {
     let rules = fight.rules();
-    let mut play = fight.play(Options { seed, ..Options::default() })?;
+    let mut play = fight.play(false)?;
     play.encounter_mut().keep_deliveries(true);
     let mut wiring = Wiring::new(rules);
     play.through(&mut [&mut wiring])?;

@@ -23,7 +23,8 @@ pub(crate) fn check(paths: &[PathBuf], options: &CheckOptions) -> Result<Outcome
         return Err(miette!(help = help, "there is no finding {unknown}"));
     }
     let json = options.format == ReportFormat::Json;
-    let mut out = if json { output::open_plain(None)? } else { output::open(None)? };
+    let to = options.out.out.as_deref();
+    let mut out = if json { output::open_plain(to)? } else { output::open(to)? };
     if options.list {
         output::written(list(&mut out, json).and_then(|()| out.flush()))?;
         return Ok(Outcome::Fine);

@@ -1,6 +1,7 @@
 //! Commands about a ruleset by itself: what is doubtful in it, when its attacks do what, and the topics that there are to hear.
 
 mod check;
+mod matchups;
 mod skeleton;
 mod timings;
 mod topics;

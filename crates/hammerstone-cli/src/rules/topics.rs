@@ -6,16 +6,16 @@ use std::path::Path;
 use hammerstone_record::{FieldRow, TopicRow, handler as rust_handler, topics as rows};
 use miette::miette;
 
-use crate::args::{ReportFormat, WiringFormat};
+use crate::args::{Out, ReportFormat, WiringFormat};
 use crate::{Failure, Outcome, files, output};
 
 /// Every topic with its fields.
-pub(crate) fn topics(path: Option<&Path>, format: WiringFormat) -> Result<Outcome, Failure> {
+pub(crate) fn topics(path: Option<&Path>, (format, to): (WiringFormat, &Out)) -> Result<Outcome, Failure> {
     let rules = path.map(files::rules_of).transpose()?;
     let rows = rows(rules.as_ref());
     match format {
-        WiringFormat::Text => output::answer(ReportFormat::Text, &rows, |out| text(out, &rows))?,
-        WiringFormat::Json => output::answer(ReportFormat::Json, &rows, |_| Ok(()))?,
+        WiringFormat::Text => output::answer((ReportFormat::Text, to), &rows, |out| text(out, &rows))?,
+        WiringFormat::Json => output::answer((ReportFormat::Json, to), &rows, |_| Ok(()))?,
         WiringFormat::Dot => {
             return Err(miette!(
                 help = "leave `--topics` out, or write `--format json`",
@@ -55,7 +55,7 @@ fn label(field: &FieldRow) -> String {
 }
 
 /// A hook for facts of a topic, in Rust.
-pub(crate) fn handler(topic: &str) -> Result<Outcome, Failure> {
+pub(crate) fn handler(topic: &str, to: &Out) -> Result<Outcome, Failure> {
     let Some(text) = rust_handler(topic) else {
         let known = rows(None);
         let nearest = files::nearest(topic, known.iter().map(|row| row.topic.as_str()));
@@ -65,7 +65,7 @@ pub(crate) fn handler(topic: &str) -> Result<Outcome, Failure> {
         };
         return Err(miette!(help = help, "there is no topic `{topic}`"));
     };
-    let mut out = output::open_plain(None)?;
+    let mut out = output::open_plain(to.out.as_deref())?;
     output::written(write!(out, "{text}").and_then(|()| out.flush()))?;
     Ok(Outcome::Fine)
 }

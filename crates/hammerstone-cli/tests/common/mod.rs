@@ -16,10 +16,16 @@ pub(crate) fn hammerstone(args: &[&str]) -> Command {
     command
 }
 
+/// The exit status, the answer, and what is said beside it, but for what was written where.
 pub(crate) fn run(args: &[&str]) -> (i32, String, String) {
-    let Output { status, stdout, stderr } = hammerstone(args).output().unwrap();
+    answered(hammerstone(args).output().unwrap())
+}
+
+fn answered(Output { status, stdout, stderr }: Output) -> (i32, String, String) {
     let text = |bytes| String::from_utf8(bytes).unwrap();
-    (status.code().unwrap(), text(stdout), text(stderr))
+    let beside = text(stderr);
+    let beside = beside.split_inclusive('\n').filter(|line| !line.starts_with("wrote ")).collect();
+    (status.code().unwrap(), text(stdout), beside)
 }
 
 /// A message in one line: where it was folded depends on how long the paths in it are.
@@ -39,9 +45,7 @@ pub(crate) fn in_folder(files: &[(&str, &str)], args: &[&str]) -> (i32, String, 
     for (name, text) in files {
         fs::write(folder.path().join(name), text).unwrap();
     }
-    let Output { status, stdout, stderr } = hammerstone(args).current_dir(folder.path()).output().unwrap();
-    let text = |bytes| String::from_utf8(bytes).unwrap();
-    (status.code().unwrap(), text(stdout), text(stderr))
+    answered(hammerstone(args).current_dir(folder.path()).output().unwrap())
 }
 
 pub(crate) fn rules(extra: &str) -> String {

@@ -11,6 +11,7 @@ mod transcript;
 mod words;
 
 use hammerstone::Ruleset;
+use hammerstone::event::{Event, Fact};
 
 pub use fields::fields_of;
 pub use line::Line;
@@ -51,7 +52,7 @@ impl<W: Write> Feed<W> {
     pub fn new(out: W, format: Format) -> Feed<W> {
         let writer = match format {
             Format::JsonLines => Writer::JsonLines,
-            Format::Text => Writer::Text(Box::default()),
+            Format::Text => Writer::Text(Box::new((TextFeed::folding(), Summary::default()))),
         };
         Feed { out, writer, told: Vec::new() }
     }
@@ -64,9 +65,34 @@ impl<W: Write> Feed<W> {
         self
     }
 
+    /// In text, every line is written. Otherwise a refusal that repeats one of before is counted and told in the end, and that a chain goes on
+    /// is written once.
+    pub fn show_repeated(mut self) -> Feed<W> {
+        if let Writer::Text(text) = &mut self.writer {
+            text.0.folded = None;
+        }
+        self
+    }
+
     /// Writes the facts of one tick. *Errors:* those of the writer.
     pub fn write(&mut self, tick: &Tick<'_>) -> io::Result<()> {
+        self.write_some(tick, |_| true)
+    }
+
+    /// As [`write`](Self::write), but only the facts that are `shown`. What comes at the end is about all of them.
+    pub fn write_some(&mut self, tick: &Tick<'_>, shown: impl Fn(&Fact) -> bool) -> io::Result<()> {
+        let mut with_amount = false;
         for fact in tick.facts.facts {
+            // In a sentence, what health lost belongs to the amount that it lost.
+            let is_health = matches!(fact.event, Event::HealthChanged(_));
+            let is_shown =
+                shown(fact) || (is_health && with_amount && matches!(self.writer, Writer::Text(_)));
+            if matches!(fact.event, Event::DamageDealt(_) | Event::HealApplied(_)) {
+                with_amount = is_shown;
+            }
+            if !is_shown {
+                continue;
+            }
             let line = tick.line(fact);
             match &mut self.writer {
                 Writer::JsonLines => {

@@ -1,7 +1,12 @@
 //! A run in sentences: a blow and what it did to health are one.
 
 use crate::{Record, Tick};
-use hammerstone::event::{DamageDealt, HealthChange, HealthChanged};
+use hammerstone::event::{
+    AttackChained, AttackStarted, DamageDealt, Gate, HealthChange, HealthChanged, HitRefused, OrderRefused,
+};
+use hammerstone::ids::{AttackId, CombatantId, SwingId};
+use hammerstone::orders::OrderKind;
+use std::collections::BTreeSet;
 use std::fmt::Write as _;
 use std::io::{self, Write};
 
@@ -46,10 +51,47 @@ struct Open {
 pub(crate) struct TextFeed {
     /// Whether contacts are told.
     pub(crate) contacts: bool,
+    /// Where what repeats is told once: what was told.
+    pub(crate) folded: Option<Folded>,
     open: Option<Open>,
 }
 
+/// What was told of what may repeat.
+#[derive(Clone, Debug, Default)]
+pub(crate) struct Folded {
+    hits: BTreeSet<(Option<CombatantId>, AttackId, CombatantId, Gate)>,
+    orders: BTreeSet<(OrderKind, Option<AttackId>, Option<CombatantId>, String)>,
+    /// The swing with which a chain went on last.
+    chained: Option<SwingId>,
+}
+
+impl Folded {
+    /// Whether a fact says what was said before.
+    fn is_repeated(&mut self, event: &Event) -> bool {
+        match *event {
+            Event::HitRefused(HitRefused { attack, attacker, target, gate, .. }) => {
+                !self.hits.insert((attacker, attack, target, gate))
+            }
+            Event::OrderRefused(OrderRefused { kind, attack, subject, why, .. }) => {
+                !self.orders.insert((kind, attack, subject, why.timeless().to_string()))
+            }
+            // That a chain goes on is told once.
+            Event::AttackChained(AttackChained { swing, .. }) => {
+                self.chained = Some(swing);
+                false
+            }
+            Event::AttackStarted(AttackStarted { swing, .. }) => self.chained == Some(swing),
+            _ => false,
+        }
+    }
+}
+
 impl TextFeed {
+    /// One that tells once what repeats.
+    pub(crate) fn folding() -> TextFeed {
+        TextFeed { folded: Some(Folded::default()), ..TextFeed::default() }
+    }
+
     /// Takes in a fact; sentences that are whole by now go to `out`.
     pub(crate) fn observe(&mut self, line: &Line<'_>, out: &mut Vec<Told>) {
         if self.goes_on(line) {
@@ -63,6 +105,9 @@ impl TextFeed {
                     None => out.push(told),
                 }
             }
+            return;
+        }
+        if self.folded.as_mut().is_some_and(|folded| folded.is_repeated(&line.fact.event)) {
             return;
         }
         self.end_tick(out);

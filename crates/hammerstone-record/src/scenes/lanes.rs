@@ -186,6 +186,39 @@ impl Lanes {
         &self.moments
     }
 
+    /// Leaves out all lanes but those that fit.
+    pub fn keep_only(&mut self, fits: impl Fn(&Lane) -> bool) {
+        self.lanes.retain(fits);
+        // What was told by place is over.
+        (self.by_id, self.swings, self.statuses) = Default::default();
+    }
+
+    /// Leaves out what is over before the first of these ticks, or begins after the last: a picture begins and ends there.
+    pub fn keep_between(&mut self, from: u32, to: u32) {
+        let to = to.min(self.ticks).max(from);
+        let within = |begins: u32, ends: Option<u32>| begins <= to && ends.is_none_or(|ends| ends >= from);
+        self.lanes.retain(|lane| within(lane.from, lane.to));
+        for lane in &mut self.lanes {
+            lane.marks.retain(|mark| (from..=to).contains(&mark.tick));
+            lane.swings.retain(|swung| within(swung.from, swung.to));
+            lane.statuses.retain(|bore| within(bore.from, bore.to));
+            lane.down.retain(|&(down, up)| within(down, up));
+            // What was last before the first tick holds in it.
+            let last = |ticks: &mut dyn Iterator<Item = u32>| ticks.take_while(|tick| *tick <= from).count();
+            let before = last(&mut lane.health.iter().map(|(tick, ..)| *tick)).saturating_sub(1);
+            lane.health.drain(..before);
+            lane.health.retain(|(tick, ..)| *tick <= to);
+            for gauge in &mut lane.gauges {
+                let before = last(&mut gauge.held.iter().map(|(tick, ..)| *tick)).saturating_sub(1);
+                gauge.held.drain(..before);
+                gauge.held.retain(|(tick, ..)| *tick <= to);
+            }
+        }
+        self.moments.retain(|moment| (from..=to).contains(&moment.tick));
+        (self.by_id, self.swings, self.statuses) = Default::default();
+        (self.began, self.ticks) = (from.saturating_sub(1), to);
+    }
+
     fn lane(&mut self, who: CombatantId) -> Option<&mut Lane> {
         let place = *self.by_id.get(&who)?;
         self.lanes.get_mut(place)

@@ -46,6 +46,9 @@ struct Fall {
 #[derive(Clone, Copy, Debug)]
 struct Refused {
     tick: u32,
+    /// The last of its like, and how many there are.
+    last: u32,
+    times: u32,
     attacker: Option<CombatantId>,
     attack: AttackId,
     target: CombatantId,
@@ -62,6 +65,7 @@ pub struct Summary {
     via: BTreeMap<(u8, usize), Via>,
     deaths: Vec<Fall>,
     refused: Vec<Refused>,
+    by_refusal: BTreeMap<(Option<CombatantId>, AttackId, CombatantId, Gate), usize>,
     counts: Counts,
     ticks: u32,
     /// In the epochs before.
@@ -119,10 +123,17 @@ impl Summary {
         });
         table(out, rows)?;
 
-        writeln!(out, "\n{HEAD}Refusals{HEAD:#} {QUIET}(first of each swing, target and gate){QUIET:#}")?;
+        writeln!(
+            out,
+            "\n{HEAD}Refusals{HEAD:#} {QUIET}(the first of each attacker, attack, target and gate, and how many swings met it){QUIET:#}"
+        )?;
         let rows = self.refused.iter().map(|refused| {
             let (wanted, found) =
                 (OperandText(refused.wanted, rules, names), OperandText(refused.found, rules, names));
+            let times = match refused.times {
+                1 => String::new(),
+                times => format!(", {times} times until {}", seconds(refused.last)),
+            };
             [
                 seconds(refused.tick),
                 refused.gate.name().to_owned(),
@@ -132,7 +143,7 @@ impl Summary {
                     rules.attack_name(refused.attack).unwrap_or_default()
                 ),
                 format!("at {}", names.of(refused.target)),
-                format!("wanted {wanted}, found {found}"),
+                format!("wanted {wanted}, found {found}{times}"),
             ]
         });
         table(out, rows)?;
@@ -184,8 +195,17 @@ impl Record for Summary {
                     self.deaths.push(Fall { tick: tick.clock, subject, killer, via, overkill });
                 }
                 Event::HitRefused(HitRefused { attack, attacker, target, gate, wanted, found, .. }) => {
-                    let tick = tick.clock;
-                    self.refused.push(Refused { tick, attacker, attack, target, gate, wanted, found });
+                    let (tick, key) = (tick.clock, (attacker, attack, target, gate));
+                    let place = *self.by_refusal.entry(key).or_insert(self.refused.len());
+                    match self.refused.get_mut(place) {
+                        Some(known) => (known.last, known.times) = (tick, known.times + 1),
+                        None => {
+                            let (last, times) = (tick, 1);
+                            let new =
+                                Refused { tick, last, times, attacker, attack, target, gate, wanted, found };
+                            self.refused.push(new);
+                        }
+                    }
                 }
                 Event::OrderRefused(_) => self.orders_refused += 1,
                 _ => {}

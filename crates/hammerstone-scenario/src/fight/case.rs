@@ -6,7 +6,7 @@ use hammerstone::hooks::Hooks;
 use hammerstone::ids::CombatantId;
 use hammerstone_record::{Log, LogError, Names, Replay, ReplayError, Run};
 
-use super::expect::{self, Expectation, Verdict};
+use super::expect::{self, Expectation, Tested, Verdict};
 use super::vary::table_has;
 use crate::raw;
 use hammerstone_rules::problem::{Reading, Unusable};
@@ -70,25 +70,36 @@ impl Case {
 
     /// Runs the log again, and holds it against the expectations.
     pub fn test(&self) -> Result<Vec<Verdict>, ReplayError> {
+        Ok(self.tested()?.verdicts)
+    }
+
+    /// As [`test`](Self::test), and how the fight ended.
+    pub fn tested(&self) -> Result<Tested, ReplayError> {
         self.test_by(|replay, names| replay.tick_named(names).map(|ran| ran.is_some()))
     }
 
     /// As [`test`](Self::test), with the game's own code in place of what it answered then: for code that was mended.
     pub fn test_with<W>(&self, hooks: &Hooks<W>, world: &mut W) -> Result<Vec<Verdict>, ReplayError> {
-        self.test_by(|replay, names| replay.tick_for(names, &mut hooks.with(world)).map(|ran| ran.is_some()))
+        let tested = self
+            .test_by(|replay, names| replay.tick_for(names, &mut hooks.with(world)).map(|ran| ran.is_some()));
+        Ok(tested?.verdicts)
     }
 
     fn test_by(
         &self,
         mut tick: impl FnMut(&mut Replay<'_>, &mut Names) -> Result<bool, ReplayError>,
-    ) -> Result<Vec<Verdict>, ReplayError> {
+    ) -> Result<Tested, ReplayError> {
+        let mut clock = 0;
         let mut found: Vec<Option<i64>> = vec![None; self.expectations.len()];
         let called = |of: &str| self.who.iter().find(|(name, _)| name == of).map(|(_, who)| *who);
         let (mut replay, mut run) = (Replay::of_branch(&self.log), Run::new());
         while tick(&mut replay, &mut run.names)? {
-            expect::look(&self.expectations, &run.observe(replay.fight()), &called, &mut found);
+            let seen = run.observe(replay.fight());
+            clock = seen.clock;
+            expect::look(&self.expectations, &seen, &called, &mut found);
         }
-        Ok(expect::verdicts(&self.expectations, found))
+        let (outcome, seconds) = expect::ended(replay.fight(), clock);
+        Ok(Tested { verdicts: expect::verdicts(&self.expectations, found), outcome, seconds })
     }
 }
 

@@ -4,7 +4,7 @@ use std::fmt;
 use std::ops::{Range, RangeInclusive};
 
 use hammerstone::ids::CombatantId;
-use hammerstone::{Ruleset, TickError};
+use hammerstone::{Encounter, Ruleset, TickError};
 use hammerstone_record::{Line, Tick, fields_of};
 use serde_json::Value;
 use toml::Spanned;
@@ -77,19 +77,54 @@ pub(crate) enum Expectation {
 pub struct Verdict {
     /// Whether it came as expected.
     pub holds: bool,
-    /// What was expected, and what was seen instead if that was something else.
-    pub text: String,
+    /// What was expected.
+    pub wanted: String,
+    /// What was found instead, if it was something else.
+    pub found: Option<String>,
+}
+
+impl fmt::Display for Verdict {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match &self.found {
+            None => f.write_str(&self.wanted),
+            Some(found) => write!(f, "{}; found {found}", self.wanted),
+        }
+    }
+}
+
+/// What became of all expectations of a fight.
+#[derive(Clone, PartialEq, Debug)]
+pub struct Tested {
+    /// One for each expectation, in their order.
+    pub verdicts: Vec<Verdict>,
+    /// With what the fight ended; none if its time was up.
+    pub outcome: Option<String>,
+    /// How long it was, in seconds.
+    pub seconds: f64,
+}
+
+/// How a fight ended after so many ticks.
+pub(super) fn ended(encounter: &Encounter, clock: u32) -> (Option<String>, f64) {
+    let rules = encounter.rules();
+    let outcome = encounter.outcome().and_then(|outcome| rules.outcome_name(outcome));
+    (outcome.map(str::to_owned), f64::from(clock) / f64::from(rules.rate()))
 }
 
 impl Scenario {
     /// Plays the scenario as its file says, and holds it against its expectations.
     pub fn test(&self) -> Result<Vec<Verdict>, TickError> {
+        Ok(self.tested()?.verdicts)
+    }
+
+    /// As [`test`](Self::test), and how the fight ended.
+    pub fn tested(&self) -> Result<Tested, TickError> {
         let mut found: Vec<Option<i64>> = vec![None; self.expectations.len()];
         let mut play = Play::new(self, Options::default());
         while play.tick()? {
             look(&self.expectations, &play.seen(), &|of| play.combatant(of), &mut found);
         }
-        Ok(verdicts(&self.expectations, found))
+        let (outcome, seconds) = ended(&play.encounter, play.clock);
+        Ok(Tested { verdicts: verdicts(&self.expectations, found), outcome, seconds })
     }
 }
 
@@ -158,12 +193,12 @@ impl Expectation {
             }
         };
         match found {
-            Some(found) if bound.holds(found) => Verdict { holds: true, text: wanted },
-            Some(found) => Verdict { holds: false, text: format!("{wanted}; seen {found}") },
-            None => Verdict {
-                holds: false,
-                text: format!("{wanted}; the combatant was not there, or the fight was over"),
-            },
+            Some(found) if bound.holds(found) => Verdict { holds: true, wanted, found: None },
+            Some(found) => Verdict { holds: false, wanted, found: Some(found.to_string()) },
+            None => {
+                let found = "the combatant was not there, or the fight was over".to_owned();
+                Verdict { holds: false, wanted, found: Some(found) }
+            }
         }
     }
 }

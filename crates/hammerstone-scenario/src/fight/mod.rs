@@ -12,9 +12,9 @@ mod vary;
 mod watched;
 
 pub use case::Case;
-pub use expect::Verdict;
+pub use expect::{Tested, Verdict};
 pub use play::{Options, Play};
 pub use scenario::{Opener, Scenario, Wanted};
 pub(crate) use script::{Act, Line};
 pub use values::{ChangedValue, changed_values};
-pub use vary::{CannotVary, Decimal, has_key, with_value};
+pub use vary::{CannotVary, Decimal, has_key, with_literal, with_value};

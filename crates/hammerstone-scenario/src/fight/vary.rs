@@ -34,6 +34,14 @@ pub enum CannotVary {
         /// What was to stand there.
         value: Decimal,
     },
+    /// What was to stand there is no value.
+    #[error("`{value}` is no value for `{path}`; write it as it would stand in the file")]
+    NoValue {
+        /// The path.
+        path: String,
+        /// What was to stand there.
+        value: String,
+    },
     /// The text is no TOML.
     #[error("it cannot be read: {0}")]
     Unreadable(String),
@@ -99,16 +107,9 @@ pub(super) fn table_has(text: &str, table: &str, key: &str) -> bool {
     DeTable::parse(text).is_ok_and(|all| all.get_ref().get(table).is_some_and(of))
 }
 
-/// The text with another number at a path, such as `attack.maul-sweep.damage.crush.0`: keys of tables, and places in lists from 0. A
-/// number stays a number, a time such as `"0.4s"` a time in its unit.
-///
-/// *Errors:* nothing there, no number there, or not a whole one where it must be.
-pub fn with_value(text: &str, path: &str, value: Decimal) -> Result<String, CannotVary> {
-    let table = DeTable::parse(text).map_err(|error| CannotVary::Unreadable(error.message().to_owned()))?;
-    let span = table.span();
-    let root = Spanned::new(span, DeValue::Table(table.into_inner()));
-    let mut at = &root;
-    let mut left = path;
+/// What stands at a path of a text.
+fn at_path<'v>(root: &'v Spanned<DeValue<'v>>, path: &str) -> Result<&'v Spanned<DeValue<'v>>, CannotVary> {
+    let (mut at, mut left) = (root, path);
     while !left.is_empty() {
         let (next, rest) = below(at.get_ref(), left).map_err(|nearest| CannotVary::NotThere {
             key: left.split('.').next().unwrap_or_default().to_owned(),
@@ -117,6 +118,43 @@ pub fn with_value(text: &str, path: &str, value: Decimal) -> Result<String, Cann
         })?;
         (at, left) = (next, rest);
     }
+    Ok(at)
+}
+
+/// The text as one value.
+fn rooted(text: &str) -> Result<Spanned<DeValue<'_>>, CannotVary> {
+    let table = DeTable::parse(text).map_err(|error| CannotVary::Unreadable(error.message().to_owned()))?;
+    Ok(Spanned::new(table.span(), DeValue::Table(table.into_inner())))
+}
+
+/// The text with another value at a path, as it would be written there. Where a text stands, quotation marks may be left out.
+///
+/// *Errors:* nothing there, a table there, or no value that could be written.
+pub fn with_literal(text: &str, path: &str, literal: &str) -> Result<String, CannotVary> {
+    let root = rooted(text)?;
+    let at = at_path(&root, path)?;
+    let is_text = matches!(at.get_ref(), DeValue::String(_));
+    let span = at.span();
+    if matches!(at.get_ref(), DeValue::Table(_)) && !text[span.clone()].starts_with('{') {
+        let found = "a table: go on with one of its keys";
+        return Err(CannotVary::NoNumber { path: path.to_owned(), found });
+    }
+    let quoted = literal.starts_with(['"', '\'', '[', '{']);
+    let literal = if is_text && !quoted { format!("{literal:?}") } else { literal.to_owned() };
+    // What is no value by itself would change what stands around it.
+    if DeTable::parse(&format!("value = {literal}")).map_or(true, |table| table.get_ref().len() != 1) {
+        return Err(CannotVary::NoValue { path: path.to_owned(), value: literal });
+    }
+    Ok(format!("{}{literal}{}", &text[..span.start], &text[span.end..]))
+}
+
+/// The text with another number at a path, such as `attack.maul-sweep.damage.crush.0`: keys of tables, and places in lists from 0. A
+/// number stays a number, a time such as `"0.4s"` a time in its unit.
+///
+/// *Errors:* nothing there, no number there, or not a whole one where it must be.
+pub fn with_value(text: &str, path: &str, value: Decimal) -> Result<String, CannotVary> {
+    let root = rooted(text)?;
+    let at = at_path(&root, path)?;
     let whole = value.0 % Decimal::ONE == 0;
     let literal = match at.get_ref() {
         DeValue::Integer(_) if !whole => {
@@ -184,6 +222,26 @@ fn nearest(table: &DeTable<'_>, key: &str) -> Option<String> {
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn any_value_is_set_as_it_would_be_written() {
+        let text = "[attack.maul]\nstartup = \"0.4s\" # slow\nmeets = [\"body\"]\nposed = true\n[attack.maul.damage]\ncrush = 5\n";
+        let with = |path: &str, value: &str| with_literal(text, path, value);
+        assert_eq!(with("attack.maul.startup", "0.2s").unwrap(), text.replace("0.4s", "0.2s"));
+        assert_eq!(with("attack.maul.startup", "\"0.2s\"").unwrap(), text.replace("0.4s", "0.2s"));
+        assert_eq!(with("attack.maul.meets", "[\"stone\"]").unwrap(), text.replace("body", "stone"));
+        assert_eq!(with("attack.maul.posed", "false").unwrap(), text.replace("true", "false"));
+        assert_eq!(with("attack.maul.damage.crush", "[1, 2]").unwrap(), text.replace("= 5", "= [1, 2]"));
+        for (path, value, said) in [
+            ("attack.maul.damage", "5", "is a table"),
+            ("attack.maul.damage.crush", "5\nheat = 7", "is no value"),
+            ("attack.maul.damage.crush", "five", "is no value"),
+            ("attack.maul.damage.crash", "5", "did you mean `crush`?"),
+        ] {
+            let error = with(path, value).unwrap_err().to_string();
+            assert!(error.contains(said), "{error}");
+        }
+    }
 
     #[test]
     fn a_value_is_replaced_where_it_stands_and_nothing_else_is() {

@@ -21,6 +21,8 @@ pub struct Timings {
     pub total: u32,
     /// Ticks until the attacker's hands are free.
     pub frees: u32,
+    /// Ticks from one start to the next of the same attacker, as its hands and the attack's cooldown allow.
+    pub again: u32,
     /// The ticks in which a press goes on with the chain, counted from 1, and the attack that comes next.
     pub chain: Option<(u32, u32, String)>,
     /// For attacks that stun whom they strike: by how many ticks the stun of a hit in the window's first tick outlasts the attacker's
@@ -50,6 +52,10 @@ impl Ruleset {
             None => plan.windows.iter().map(|window| (window.opens + 1, window.closes)).collect(),
         };
         let chain = authored.chain.as_ref();
+        let cooldown = authored.cooldown.as_ref().map_or(0, |cooldown| match cooldown.from_end {
+            true => plan.total.saturating_add(cooldown.lasts),
+            false => cooldown.lasts,
+        });
         Some(Timings {
             charge: authored.charge.map(|charge| (charge.least, charge.most)),
             startup: windows.first().map(|(first, _)| first - 1),
@@ -57,6 +63,7 @@ impl Ruleset {
             recovery: authored.recovery,
             total: plan.total,
             frees: plan.frees,
+            again: plan.frees.max(cooldown),
             chain: chain.map(|chain| (chain.opens + 1, chain.lapses, chain.next.clone())),
             advantage: rules.advantage(authored, plan),
             reach: authored.form.ways().reach(rules, authored, plan),

@@ -1,0 +1,74 @@
+//! How far something is that takes longer than a second, on a terminal; and an end that is asked for.
+
+use std::io::{self, IsTerminal};
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
+use std::time::{Duration, Instant};
+
+use indicatif::{ProgressBar, ProgressStyle};
+
+use crate::output;
+
+/// How long something takes before it is said how far it is.
+const PATIENCE: Duration = Duration::from_secs(1);
+/// Between how many ticks the clock is looked at.
+const BETWEEN: u64 = 64;
+
+/// How far a fight is.
+#[derive(Clone)]
+pub(crate) struct Progress {
+    began: Instant,
+    done: u64,
+    all: u64,
+    bar: Option<ProgressBar>,
+}
+
+impl Progress {
+    /// Of so many ticks.
+    pub(crate) fn of(all: u64) -> Progress {
+        Progress { began: Instant::now(), done: 0, all, bar: None }
+    }
+
+    pub(crate) fn tick(&mut self) {
+        self.done += 1;
+        if !self.done.is_multiple_of(BETWEEN) {
+            return;
+        }
+        if self.bar.is_none() && self.began.elapsed() >= PATIENCE {
+            self.bar = Some(bar(self.all, "ticks"));
+        }
+        if let Some(bar) = &self.bar {
+            bar.set_position(self.done);
+        }
+    }
+}
+
+impl Drop for Progress {
+    fn drop(&mut self) {
+        if let Some(bar) = &self.bar {
+            bar.finish_and_clear();
+        }
+    }
+}
+
+/// A bar with the time that is left; hidden where no one would see it, or where it is not wanted.
+pub(crate) fn bar(all: u64, of: &str) -> ProgressBar {
+    if !io::stderr().is_terminal() || output::is_quiet() {
+        return ProgressBar::hidden();
+    }
+    let bar = ProgressBar::new(all);
+    if let Ok(style) =
+        ProgressStyle::with_template(&format!("{{bar:40}} {{pos}} of {{len}} {of}, {{eta}} left"))
+    {
+        bar.set_style(style);
+    }
+    bar
+}
+
+/// Whether an end was asked for, by Ctrl-C: what is done until then is kept. Where no handler can be set, it ends at once.
+pub(crate) fn stop() -> Arc<AtomicBool> {
+    let stop = Arc::new(AtomicBool::new(false));
+    let asked = Arc::clone(&stop);
+    let _ = ctrlc::set_handler(move || asked.store(true, Ordering::Relaxed));
+    stop
+}
