@@ -38,7 +38,7 @@ pub(crate) fn print() -> io::Result<()> {
     }
     writeln!(
         out,
-        "\nA fight is a scenario (TOML) or a log; `-` is standard input. `hammerstone demo` runs one that comes along.\n`hammerstone help VERB` has the options of one; --quiet, --verbose and --color are for all."
+        "\nA fight is a scenario (TOML) or a log; `-` is standard input. `demo` runs one that comes along.\n`hammerstone help VERB` has the options of one; --quiet, --verbose and --color are for all."
     )
 }
 
