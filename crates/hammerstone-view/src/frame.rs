@@ -95,6 +95,7 @@ pub fn frame(frame: &Frame, title: &str, look: &Look) -> String {
 pub fn strip(frames: &[Frame], attacker: CombatantId, title: &str, look: &Look) -> String {
     let (mut document, mut words, mut labels) = begun(title, look);
     let seen = towards_target(frames, attacker);
+    let frames = &near(frames, attacker, seen)[..];
     let [[right, back], [_, up]] = match frames.first() {
         Some(frame) => [axes(frame.up, seen), axes(frame.up, seen.from_the_side())],
         None => [["", ""]; 2],
@@ -109,7 +110,7 @@ pub fn strip(frames: &[Frame], attacker: CombatantId, title: &str, look: &Look) 
     let (marks, names) = page::sides(look, &sides(&all), WIDE - MARGIN, &mut labels, PAGE);
     document = document.add(marks);
     words = words.add(names);
-    let (above, side) = (about(&all, attacker, seen), about(&all, attacker, seen.from_the_side()));
+    let (above, side) = (about(frames, attacker, seen), about(frames, attacker, seen.from_the_side()));
     let (low, far) = (above[0].min(side[0]), above[2].max(side[2]));
     let (wide, deep, high) = (far - low, above[3] - above[1], side[3] - side[1]);
     // As many in a row as makes them largest.
@@ -197,21 +198,29 @@ fn towards_target(frames: &[Frame], attacker: CombatantId) -> Seen {
     met.or_else(near).unwrap_or(Seen::ABOVE)
 }
 
-/// What must be seen of the ticks of a swing: who swings, its hitboxes, and whoever is near at any time, whole.
-fn about(frames: &[&Frame], attacker: CombatantId, seen: Seen) -> [f32; 4] {
+/// What must be seen of the ticks of a swing: who swings, its hitboxes, and whoever is in the ticks, whole.
+fn about(frames: &[Frame], attacker: CombatantId, seen: Seen) -> [f32; 4] {
+    let mut own = frames.to_vec();
+    own.iter_mut().for_each(|frame| frame.hitboxes.retain(|hitbox| hitbox.attacker == Some(attacker)));
+    let swung = frames.iter().map(|frame| reach(frame, attacker, seen)).fold(NOTHING, both);
+    both(bounds(&own.iter().collect::<Vec<_>>(), seen), swung)
+}
+
+/// How far the parts of the attacker and its hitboxes reach in a tick.
+fn reach(frame: &Frame, attacker: CombatantId, seen: Seen) -> [f32; 4] {
+    let parts = frame.figures.iter().filter(|figure| figure.id == attacker).flat_map(|figure| &figure.parts);
+    let parts = parts.map(|part| extent(&part.at(1.0), frame.up, seen));
+    let hitboxes = frame.hitboxes.iter().filter(|hitbox| hitbox.attacker == Some(attacker));
+    parts.chain(hitboxes.map(|hitbox| extent(&hitbox.end, frame.up, seen))).fold(NOTHING, both)
+}
+
+/// The ticks without those who are not near the swing in any of them, and without their hitboxes: by who they are, so that nobody is there in
+/// one moment and cut off in the next.
+fn near(frames: &[Frame], attacker: CombatantId, seen: Seen) -> Vec<Frame> {
     const NEAR: f32 = 1.5;
-    let above = Seen { from_the_side: false, ..seen };
-    let reach = |frame: &Frame, seen| {
-        let parts =
-            frame.figures.iter().filter(|figure| figure.id == attacker).flat_map(|figure| &figure.parts);
-        let parts = parts.map(|part| extent(&part.at(1.0), frame.up, seen));
-        let hitboxes = frame.hitboxes.iter().filter(|hitbox| hitbox.attacker == Some(attacker));
-        parts.chain(hitboxes.map(|hitbox| extent(&hitbox.end, frame.up, seen))).fold(NOTHING, both)
-    };
-    let whole = frames.iter().map(|frame| reach(frame, above)).fold(NOTHING, both);
-    // By who they are, so that nobody is there in one moment and cut off in the next.
+    let whole = frames.iter().map(|frame| reach(frame, attacker, seen)).fold(NOTHING, both);
     let is_near = |frame: &Frame, figure: &Figure| {
-        let [u, v] = flat(figure.at, frame.up, above);
+        let [u, v] = flat(figure.at, frame.up, seen);
         u >= whole[0] - NEAR && v >= whole[1] - NEAR && u <= whole[2] + NEAR && v <= whole[3] + NEAR
     };
     let near: BTreeSet<CombatantId> = { frames.iter() }
@@ -219,13 +228,13 @@ fn about(frames: &[&Frame], attacker: CombatantId, seen: Seen) -> [f32; 4] {
             frame.figures.iter().filter(|figure| is_near(frame, figure)).map(|figure| figure.id)
         })
         .collect();
-    let mut own: Vec<Frame> = frames.iter().map(|&frame| frame.clone()).collect();
+    let mut own = frames.to_vec();
     for frame in &mut own {
         frame.figures.retain(|figure| near.contains(&figure.id));
-        frame.hitboxes.retain(|hitbox| hitbox.attacker == Some(attacker));
+        frame.hitboxes.retain(|hitbox| hitbox.attacker.is_none_or(|who| near.contains(&who)));
+        frame.touches.retain(|touch| near.contains(&touch.target));
     }
-    let swung = frames.iter().map(|frame| reach(frame, seen)).fold(NOTHING, both);
-    both(bounds(&own.iter().collect::<Vec<_>>(), seen), swung)
+    own
 }
 
 /// What must be seen of the ticks: everyone, and all hitboxes that are open.

@@ -303,8 +303,8 @@ impl SwingResults {
             verdict(&mut one, asked, &rules.attacks()[swung.attack.index()], rules);
             one
         };
-        // Of those at one target, by everybody, only what met it can be said.
-        let is_shown = |(_, swung): &(SwingId, Swung)| !of_target || !swung.targets.is_empty();
+        // Of those at one target: by everybody what met it, by one what ran while it was there.
+        let is_shown = |(_, swung): &(SwingId, Swung)| !asked || !swung.targets.is_empty();
         let swings = self.swings.into_iter().filter(is_shown).map(finished).collect();
         Results { swings, refused_starts: if of_target { Vec::new() } else { self.starts.finish(rules) } }
     }

@@ -255,9 +255,9 @@ impl Digest {
 type Pair<'a> = (Option<&'a DigestEntry>, Option<&'a DigestEntry>);
 
 /// Pairs events of one sort, each in order of time, so that the sum of the times that they are apart is least; one without another
-/// counts as half a second.
+/// counts as a little less than half a second.
 fn pairs<'a>(first: &[&'a DigestEntry], second: &[&'a DigestEntry], rate: u32) -> Vec<Pair<'a>> {
-    let alone = u64::from(rate).div_ceil(2).max(1);
+    let alone = (u64::from(rate).saturating_sub(1) / 2).max(1);
     // What begins alike and ends alike needs no search.
     let same = |(one, two): &(&&DigestEntry, &&DigestEntry)| one.tick == two.tick;
     let before = first.iter().zip(second).take_while(same).count();
