@@ -71,13 +71,13 @@ fn a_case_is_tested_as_recorded_and_with_the_code_of_today() {
     let case = case(EXPECTS).expect("it is right");
     assert_eq!((case.title.as_str(), case.log.len()), ("Odo comes", 30));
     let wrong = |verdicts: Vec<hammerstone_scenario::Verdict>| -> Vec<String> {
-        verdicts.into_iter().filter(|verdict| !verdict.holds).map(|verdict| verdict.text).collect()
+        verdicts.into_iter().filter(|verdict| !verdict.holds).map(|verdict| verdict.to_string()).collect()
     };
     assert_eq!(wrong(case.test().expect("it runs")), Vec::<String>::new());
     assert_eq!(wrong(case.test_with(&hooks(3), &mut ()).expect("it runs")), Vec::<String>::new());
     let other = wrong(case.test_with(&hooks(50), &mut ()).expect("it runs"));
     assert_eq!(other.len(), 3, "{other:?}");
-    assert!(other[1].ends_with("seen 40"), "{other:?}");
+    assert!(other[1].ends_with("found 40"), "{other:?}");
 }
 
 #[test]

@@ -88,6 +88,41 @@ fn the_history_is_the_table_of_each_tick() {
     assert_eq!([held(30), held(60), held(130)], [None, Some("odo"), None]);
 }
 
+/// With room for few changes none is lost but in time: each value stood so at most a step of time ago, and the end is as it is.
+#[test]
+fn a_history_with_little_room_tells_the_whole_fight_in_coarser_steps() {
+    let scenario = scenario("scenarios/skirmish.toml");
+    let mut play = Play::new(&scenario, Options::default());
+    let (mut whole, mut coarse) = (StateHistory::new(), StateHistory::keeping(150));
+    let mut tables = Vec::new();
+    while play.tick().expect("it ticks") {
+        let seen = play.seen();
+        whole.observe(&seen);
+        coarse.observe(&seen);
+        tables.push((seen.clock, StateTable::of(&seen)));
+    }
+    assert_eq!(whole.grain(), 1);
+    let grain = coarse.grain();
+    assert!((4..=256).contains(&grain), "{grain}");
+    let mut late = 0;
+    for (tick, table) in &tables {
+        for line in table.lines.iter().filter(|line| lasts(&line.what)) {
+            let at = |history: &StateHistory, tick: u32| -> Option<String> {
+                history.at(line.of.as_deref(), &line.what, tick).map(str::to_owned)
+            };
+            let told = at(&coarse, *tick);
+            let since = tick.saturating_sub(grain - 1)..=*tick;
+            assert!(since.clone().any(|then| at(&whole, then) == told), "tick {tick}: {told:?} of {line:?}");
+            late += usize::from(told.as_deref() != Some(&line.value));
+        }
+    }
+    assert!(late > 0, "something is told late");
+    let (last, table) = tables.last().expect("ticks ran");
+    for line in table.lines.iter().filter(|line| lasts(&line.what)) {
+        assert_eq!(coarse.at(line.of.as_deref(), &line.what, *last), Some(&line.value[..]));
+    }
+}
+
 /// A host may call combatants otherwise at any time, swap their names, and call two alike.
 #[test]
 fn the_history_follows_names() {

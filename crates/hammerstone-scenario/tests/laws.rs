@@ -184,9 +184,9 @@ proptest! {
         prop_assert_eq!(verdicts.len(), scenario.expectations());
         let ours = &verdicts[verdicts.len() - 2 * asked.len()..];
         for (pair, (one, count)) in ours.chunks(2).zip(asked.iter().zip(counts)) {
-            prop_assert!(pair[0].holds, "{:?}: {}", one, pair[0].text);
-            prop_assert!(!pair[1].holds, "{:?}: {}", one, pair[1].text);
-            prop_assert!(pair[1].text.ends_with(&format!("{}; seen {count}", count + 1)), "{}", pair[1].text);
+            prop_assert!(pair[0].holds, "{:?}: {}", one, pair[0]);
+            prop_assert!(!pair[1].holds, "{:?}: {}", one, pair[1]);
+            prop_assert!(pair[1].to_string().ends_with(&format!("{}; found {count}", count + 1)), "{}", pair[1]);
         }
     }
 }

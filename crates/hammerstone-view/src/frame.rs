@@ -33,7 +33,7 @@ pub fn frame(frame: &Frame, title: &str, look: &Look) -> String {
     words = words.add(names);
 
     let seen = Seen::lengthwise(bounds(&[frame], Seen::ABOVE));
-    let (above, side) = (bounds(&[frame], seen), bounds(&[frame], seen.from_the_side()));
+    let (above, side) = (bounds(&[frame], seen), bounds(&[frame], seen.sideways()));
     let across = both(above, [side[0], above[1], side[2], above[3]]);
     let (wide, deep, high) = (across[2] - across[0], above[3] - above[1], side[3] - side[1]);
     let room = (COLUMN - 2.0 * MARGIN, HIGH - TOP - 78.0);
@@ -51,7 +51,7 @@ pub fn frame(frame: &Frame, title: &str, look: &Look) -> String {
         },
         Window {
             up: frame.up,
-            seen: seen.from_the_side(),
+            seen: seen.sideways(),
             middle: [middle, (side[1] + side[3]) / 2.0],
             scale,
             area: [MARGIN, split + 24.0, right, HIGH - 54.0],
@@ -97,7 +97,7 @@ pub fn strip(frames: &[Frame], attacker: CombatantId, title: &str, look: &Look) 
     let seen = towards_target(frames, attacker);
     let frames = &near(frames, attacker, seen)[..];
     let [[right, back], [_, up]] = match frames.first() {
-        Some(frame) => [axes(frame.up, seen), axes(frame.up, seen.from_the_side())],
+        Some(frame) => [axes(frame.up, seen), axes(frame.up, seen.sideways())],
         None => [["", ""]; 2],
     };
     let told = format!(
@@ -110,7 +110,7 @@ pub fn strip(frames: &[Frame], attacker: CombatantId, title: &str, look: &Look) 
     let (marks, names) = page::sides(look, &sides(&all), WIDE - MARGIN, &mut labels, PAGE);
     document = document.add(marks);
     words = words.add(names);
-    let (above, side) = (about(frames, attacker, seen), about(frames, attacker, seen.from_the_side()));
+    let (above, side) = (about(frames, attacker, seen), about(frames, attacker, seen.sideways()));
     let (low, far) = (above[0].min(side[0]), above[2].max(side[2]));
     let (wide, deep, high) = (far - low, above[3] - above[1], side[3] - side[1]);
     // As many in a row as makes them largest.
@@ -134,7 +134,7 @@ pub fn strip(frames: &[Frame], attacker: CombatantId, title: &str, look: &Look) 
         let windows = [
             window(seen, [middle, (above[1] + above[3]) / 2.0], [left, top + 18.0, left + cell.0, split]),
             window(
-                seen.from_the_side(),
+                seen.sideways(),
                 [middle, (side[1] + side[3]) / 2.0],
                 [left, split + 4.0, left + cell.0, top + cell.1],
             ),

@@ -14,7 +14,7 @@ impl Seen {
     /// From above, with the first axis of the ground to the right.
     pub(crate) const ABOVE: Seen = Seen { from_the_side: false, along: [1.0, 0.0] };
 
-    pub(crate) fn from_the_side(self) -> Seen {
+    pub(crate) fn sideways(self) -> Seen {
         Seen { from_the_side: true, ..self }
     }
 

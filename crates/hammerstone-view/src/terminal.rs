@@ -145,7 +145,7 @@ fn map(screen: &Screen<'_>, area: Rect, cells: &mut Buffer) {
     let frame = screen.frame;
     let places = frame.figures.iter().map(|figure| flat(figure.at, frame.up, Seen::ABOVE));
     let field = places.fold(NOTHING, |field, [u, v]| both(field, [u, v, u, v]));
-    let seen = if screen.from_the_side { Seen::lengthwise(field).from_the_side() } else { Seen::ABOVE };
+    let seen = if screen.from_the_side { Seen::lengthwise(field).sideways() } else { Seen::ABOVE };
     let [across, upward] = axes(frame.up, seen);
     let from = if screen.from_the_side { "from the side" } else { "from above" };
     let title = format!("{from}: {across} to the right, {upward} up");

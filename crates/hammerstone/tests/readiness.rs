@@ -1,6 +1,8 @@
 //! What attacks cost, cooldowns and uses: a refusal says when a start would come through, and it does just then. Against a simple model.
 
-use hammerstone::gauge::{Cooldown, Cost, Gauge, NEVER, Uses};
+use hammerstone::attack::HitStop;
+use hammerstone::event::Event;
+use hammerstone::gauge::{Cooldown, Cost, Gauge, Uses};
 use hammerstone::orders::Refusal;
 use hammerstone::prelude::*;
 use hammerstone::{Fixed, Ruleset};
@@ -215,4 +217,71 @@ fn another_model_is_noticed() {
         model.pass(tick);
     }
     assert!(differ > 0);
+}
+
+proptest! {
+    #![proptest_config(testkit::cases(200))]
+
+    /// One whose hands are bound or who is stunned is told when both are over: to the tick, where nothing comes between; a blow that stops
+    /// its clock and another stun are told anew.
+    #[test]
+    fn hands_and_stuns_are_over_just_when_it_is_said(
+        times in (0..12u32, 1..12u32, 0..12u32),
+        stop in 0..9u32,
+        stuns in proptest::collection::vec((1..80u32, 1..25u32), 0..4),
+        starts in proptest::collection::vec(1..80u32, 1..8),
+    ) {
+        let mut b = Ruleset::builder(60);
+        let (masons, beasts) = (b.team("masons"), b.team("beasts"));
+        let mut stunned = Vec::new();
+        for (place, (_, lasts)) in stuns.iter().enumerate() {
+            stunned.push(b.status(Status::new(&format!("stun-{place}")).lasts(*lasts).stuns()));
+        }
+        let ball = Shape::Sphere { at: [0.0; 3], radius: 0.5 };
+        let maul = b.attack(
+            Attack::melee("maul")
+                .timeline(times.0, times.1, times.2)
+                .hitbox(ball)
+                .hit_stop(HitStop { attacker: stop, target: 0 }),
+        );
+        let trunk = || Part::new("trunk", ball);
+        let mason = b.template(Template::new("mason", masons, 100).part(trunk()));
+        let hound = b.template(Template::new("hound", beasts, 100).part(trunk()));
+        let rules = b.build().unwrap();
+        let mut fight = Encounter::new(&rules, 1);
+        let odo = fight.orders().spawn(mason, Pose::IDENTITY);
+        fight.orders().spawn(hound, Pose::at([0.0, 0.0, 0.2]));
+        let mut promised: Option<(u32, std::mem::Discriminant<Refusal>)> = None;
+        let mut counted = 0;
+        for tick in 1..140u32 {
+            let asked = fight.can_start(odo, maul);
+            if tick > 1 {
+                let sort = asked.err().map(|why| std::mem::discriminant(&why));
+                if let Some((due, promise)) = promised {
+                    prop_assert!(tick >= due || asked.is_err(), "promised for {due}, free before {tick}");
+                    prop_assert!(tick < due || sort != Some(promise), "promised for {due}, {asked:?} before {tick}");
+                    counted += 1;
+                }
+                promised = asked.err().and_then(|why| Some((tick + why.ticks()?, sort?)));
+            }
+            let starts = starts.contains(&tick);
+            if starts {
+                fight.orders().start(odo, maul);
+            }
+            for (place, (at, _)) in stuns.iter().enumerate() {
+                if *at == tick {
+                    fight.orders().apply(odo, stunned[place], None);
+                }
+            }
+            fight.tick().unwrap();
+            let moved = |event: &Event| {
+                matches!(event, Event::AttackStarted(_) | Event::HitStopped(_) | Event::StatusApplied(_) | Event::AttackEnded(_))
+            };
+            // What happened since makes another promise of it.
+            if fight.facts().events().any(moved) {
+                promised = None;
+            }
+        }
+        prop_assert!(counted < 140);
+    }
 }

@@ -9,22 +9,23 @@ use serde::Serialize;
 use super::state::StateTable;
 use crate::{Record, Tick};
 
-/// So many changes are kept; then no more, so that no page becomes too large.
-const MOST: usize = 60_000;
+/// So many changes are kept; where there are more, they are told in coarser steps of time, so that no page becomes too large and no part of a
+/// fight is left out.
+const MOST: usize = 120_000;
 
 /// Places among the keys, and how each stands now.
 type Changed = Vec<(usize, Option<String>)>;
 
 /// What is known of an encounter and its combatants, from each tick on as what is otherwise than before: what
 /// [`StateTable`] tells, without what only counts down.
-#[derive(Clone, Debug, Default, Serialize)]
+#[derive(Clone, Debug, Serialize)]
 pub struct StateHistory {
     /// What is told: the combatant, if it is of one, and what it is.
     keys: Vec<(Option<String>, String)>,
     /// From a tick on: the place among the keys, and how it stands; none if it is there no longer.
     changes: Vec<(u32, Changed)>,
-    /// The tick from which on changes are no longer kept, if there were too many.
-    until: Option<u32>,
+    /// How many ticks are told together: each change at most so many ticks less one late.
+    grain: u32,
     #[serde(skip)]
     places: BTreeMap<(Option<String>, String), usize>,
     #[serde(skip)]
@@ -41,12 +42,80 @@ pub struct StateHistory {
     numbers: Vec<i64>,
     #[serde(skip)]
     count: usize,
+    #[serde(skip)]
+    most: usize,
+    /// Of the last step of time: where each place among the keys lies in it.
+    #[serde(skip)]
+    lies_at: BTreeMap<usize, usize>,
+}
+
+impl Default for StateHistory {
+    fn default() -> Self {
+        StateHistory::keeping(MOST)
+    }
 }
 
 impl StateHistory {
     /// Nothing yet.
     pub fn new() -> StateHistory {
         StateHistory::default()
+    }
+
+    /// One that keeps at most so many changes, if only of one step of time there are no more.
+    pub fn keeping(most: usize) -> StateHistory {
+        StateHistory {
+            keys: Vec::new(),
+            changes: Vec::new(),
+            grain: 1,
+            places: BTreeMap::new(),
+            now: Vec::new(),
+            encounter: Told::default(),
+            told: Vec::new(),
+            namings: 0,
+            numbers: Vec::new(),
+            count: 0,
+            most: most.max(1),
+            lies_at: BTreeMap::new(),
+        }
+    }
+
+    /// How many ticks are told together: a change is told at most so many ticks less one late. 1 unless there were too many changes.
+    pub fn grain(&self) -> u32 {
+        self.grain
+    }
+
+    /// Adds what changed; with the changes of the same step of time.
+    fn add(&mut self, tick: u32, changed: Changed) {
+        match self.changes.last_mut().filter(|(from, _)| *from / self.grain == tick / self.grain) {
+            Some((from, known)) => {
+                *from = tick;
+                for (place, value) in changed {
+                    match self.lies_at.get(&place) {
+                        Some(&at) => known[at].1 = value,
+                        None => {
+                            self.lies_at.insert(place, known.len());
+                            known.push((place, value));
+                            self.count += 1;
+                        }
+                    }
+                }
+            }
+            None => {
+                self.count += changed.len();
+                self.lies_at = changed.iter().enumerate().map(|(at, (place, _))| (*place, at)).collect();
+                self.changes.push((tick, changed));
+            }
+        }
+    }
+
+    /// Tells all in steps of time that are twice as long, until there are few enough.
+    fn thin(&mut self) {
+        while self.count > self.most && self.changes.len() > 1 {
+            self.grain *= 2;
+            let all = std::mem::take(&mut self.changes);
+            self.count = 0;
+            all.into_iter().for_each(|(tick, changed)| self.add(tick, changed));
+        }
     }
 
     /// How something stood when a tick was over.
@@ -145,18 +214,14 @@ impl StateHistory {
 
 impl Record for StateHistory {
     fn observe(&mut self, tick: &Tick<'_>) {
-        if self.until.is_some() || !self.look(tick) {
+        if !self.look(tick) {
             return;
         }
         let changed = self.compare();
         if changed.is_empty() {
             return;
         }
-        self.count += changed.len();
-        if self.count > MOST {
-            self.until = Some(tick.clock);
-            return;
-        }
-        self.changes.push((tick.clock, changed));
+        self.add(tick.clock, changed);
+        self.thin();
     }
 }

@@ -221,7 +221,7 @@
       });
     }
     if (shown > mostRows) table.insertRow().insertCell().textContent = `and ${shown - mostRows} more`;
-    if (state.until && tick >= state.until) table.insertRow().insertCell().textContent = `from tick ${state.until} on, changes are no longer kept`;
+    if (state.grain > 1) table.insertRow().insertCell().textContent = `told in steps of ${state.grain} ticks, since so much changes in this fight`;
   };
 
   // The cursor.
