@@ -403,6 +403,9 @@ pub(crate) struct CompareOptions {
     /// For people, or JSON for programs
     #[arg(long, value_enum, default_value_t = ReportFormat::Text)]
     pub(crate) format: ReportFormat,
+    /// Instead: both with so many seeds, and what the change makes of them: shares and means with the 95 % interval of the difference
+    #[arg(long, value_name = "NUMBER", value_parser = clap::value_parser!(u32).range(2..=1_000_000), conflicts_with_all = ["other_seed", "states"])]
+    pub(crate) seeds: Option<u32>,
     /// Hold the states against each other, tick by tick, and say where they first differ: the tick, the part by name, the combatant
     #[arg(long)]
     pub(crate) states: bool,
@@ -449,9 +452,13 @@ pub(crate) struct SurveyOptions {
     /// How many seeds, counted up from the first
     #[arg(long, value_name = "NUMBER", default_value_t = 100, value_parser = clap::value_parser!(u32).range(1..=1_000_000))]
     pub(crate) seeds: u32,
-    /// Other values at a path of the scenario or its ruleset, such as attack.maul-sweep.damage.crush.0=8..16/2; several cross each other
-    #[arg(long, value_name = "PATH=FROM..TO/STEP", value_parser = varied)]
+    /// Other values at a path of the scenario or its ruleset, such as attack.maul-sweep.damage.crush.0=8..16/2, or attack.maul-sweep.startup=0.3s,0.5s;
+    /// several cross each other
+    #[arg(long, value_name = "PATH=VALUES", value_parser = varied)]
     pub(crate) vary: Vec<Varied>,
+    /// No more runs than it takes to know the share of each outcome to within this, at 95 %; such as 0.02
+    #[arg(long, value_name = "SHARE", value_parser = share)]
+    pub(crate) until: Option<f64>,
     /// How many threads; as many as there are processors, if left out. What comes out is the same
     #[arg(long, value_name = "NUMBER", value_parser = clap::value_parser!(u16).range(1..=1024))]
     pub(crate) threads: Option<u16>,
@@ -473,13 +480,49 @@ pub(crate) struct SurveyOptions {
 #[derive(Clone, Debug)]
 pub(crate) struct Varied {
     pub(crate) path: String,
-    pub(crate) values: Vec<Decimal>,
+    /// As they would be written; a number alone keeps the unit of what stands there.
+    pub(crate) values: Vec<String>,
+}
+
+/// A share above 0 and below 1.
+fn share(text: &str) -> Result<f64, String> {
+    let number: Option<f64> = text.parse().ok().filter(|number| *number > 0.0 && *number < 1.0);
+    number.ok_or_else(|| "give a share above 0 and below 1, such as 0.02".to_owned())
+}
+
+/// The entries of a list, at commas that stand in no quotation marks and no brackets.
+fn listed(text: &str) -> Vec<String> {
+    let (mut all, mut depth, mut quoted) = (vec![String::new()], 0i32, false);
+    for letter in text.chars() {
+        match letter {
+            '"' => quoted = !quoted,
+            '[' | '{' if !quoted => depth += 1,
+            ']' | '}' if !quoted => depth -= 1,
+            ',' if !quoted && depth == 0 => {
+                all.push(String::new());
+                continue;
+            }
+            _ => {}
+        }
+        if let Some(last) = all.last_mut() {
+            last.push(letter);
+        }
+    }
+    all.into_iter().map(|value| value.trim().to_owned()).collect()
 }
 
 fn varied(text: &str) -> Result<Varied, String> {
     const MOST: i128 = 1000;
-    let shape = || "give PATH=FROM..TO/STEP, as in template.mason.health=20..60/10".to_owned();
+    let shape =
+        || "give PATH=FROM..TO/STEP, as in template.mason.health=20..60/10, or PATH=VALUE,VALUE,…".to_owned();
     let (path, range) = text.split_once('=').ok_or_else(shape)?;
+    if !range.contains("..") {
+        let values = listed(range);
+        if values.len() > MOST as usize || values.iter().any(String::is_empty) {
+            return Err(shape());
+        }
+        return Ok(Varied { path: path.to_owned(), values });
+    }
     let (range, step) = range.split_once('/').ok_or_else(shape)?;
     let (from, to) = range.split_once("..").ok_or_else(shape)?;
     let number = |text: &str| {
@@ -494,7 +537,7 @@ fn varied(text: &str) -> Result<Varied, String> {
     if count > MOST {
         return Err(format!("these are {count} values; {MOST} at most"));
     }
-    let values = (0..count as i64).map(|place| Decimal(from.0 + place * step.0)).collect();
+    let values = (0..count as i64).map(|place| Decimal(from.0 + place * step.0).to_string()).collect();
     Ok(Varied { path: path.to_owned(), values })
 }
 

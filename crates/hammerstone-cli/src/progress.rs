@@ -14,6 +14,14 @@ const PATIENCE: Duration = Duration::from_secs(1);
 /// Between how many ticks the clock is looked at.
 const BETWEEN: u64 = 64;
 
+/// Whether something else has the terminal.
+static HIDDEN: AtomicBool = AtomicBool::new(false);
+
+/// From now on nothing is shown: something else has the terminal.
+pub(crate) fn hide() {
+    HIDDEN.store(true, Ordering::Relaxed);
+}
+
 /// How far a fight is.
 #[derive(Clone)]
 pub(crate) struct Progress {
@@ -53,7 +61,7 @@ impl Drop for Progress {
 
 /// A bar with the time that is left; hidden where no one would see it, or where it is not wanted.
 pub(crate) fn bar(all: u64, of: &str) -> ProgressBar {
-    if !io::stderr().is_terminal() || output::is_quiet() {
+    if !io::stderr().is_terminal() || output::is_quiet() || HIDDEN.load(Ordering::Relaxed) {
         return ProgressBar::hidden();
     }
     let bar = ProgressBar::new(all);

@@ -1,6 +1,6 @@
 //! What many runs came to, as a picture.
 
-use hammerstone_record::{Point, Spread};
+use hammerstone_record::{Interval, OutcomePoint, Point, Spread};
 use svg::node::element::{Group, Line, Path, Rectangle};
 
 use crate::labels::{Area, Held, Labels};
@@ -30,10 +30,18 @@ pub fn survey(points: &[Point], varied: &[&str], title: &str, look: &Look) -> St
     match points {
         [] => drawing.text("no run was made", (MARGIN, TOP + 20.0), 12.0, Held::Start, false),
         [point] => drawing.one(point),
+        points if varied.len() == 2 && is_whole(points) => drawing.heat(points, varied),
         points => drawing.several(points, varied),
     }
     let document = page::blank(title, HIGH, look);
     document.add(drawing.shapes).add(drawing.words.set("fill", look.ink)).to_string()
+}
+
+/// Whether both of two values take several, so that the points make a field.
+fn is_whole(points: &[Point]) -> bool {
+    let several =
+        |axis: usize| points.iter().any(|point| point.values.get(axis) != points[0].values.get(axis));
+    several(0) && several(1)
 }
 
 struct Drawing<'a> {
@@ -73,6 +81,26 @@ fn round_up(value: f64) -> f64 {
     steps.into_iter().map(|step| step * unit).find(|&round| round >= value * 0.999).unwrap_or(value)
 }
 
+/// Where a share lies, in whole percents.
+fn between(interval: &Interval) -> String {
+    format!("{:.0} to {:.0}", interval.low * 100.0, interval.high * 100.0)
+}
+
+/// Round values from 0 up to the most, 4 to 6 of them.
+fn ticks(most: f64) -> Vec<f64> {
+    let rough = most / 5.0;
+    let unit = 10f64.powf(rough.log10().floor());
+    let steps = [1.0, 2.0, 2.5, 5.0, 10.0].map(|step| step * unit);
+    let step = steps.into_iter().find(|step| *step >= rough * 0.999).unwrap_or(rough);
+    (0..=8).map(|number| f64::from(number) * step).take_while(|value| *value <= most * 1.001).collect()
+}
+
+/// As few decimals as tell a value.
+fn plain(value: f64) -> String {
+    let text = format!("{value:.2}");
+    text.trim_end_matches('0').trim_end_matches('.').to_owned()
+}
+
 fn share(of: f64) -> String {
     format!("{:.0} %", of * 100.0)
 }
@@ -110,18 +138,10 @@ impl Drawing<'_> {
 
     /// Values along the foot of a panel.
     fn scale(&mut self, panel: &Panel, unit: &str) {
-        for step in 0..=4 {
-            let value = panel.most * f64::from(step) / 4.0;
+        for value in ticks(panel.most) {
             let x = panel.x(value);
             self.rule((x, panel.top), (x, panel.bottom));
-            let decimals = usize::from((panel.most / 4.0).fract() > 0.0);
-            self.text(
-                &format!("{value:.decimals$}{unit}"),
-                (x, panel.bottom + 14.0),
-                10.0,
-                Held::Middle,
-                true,
-            );
+            self.text(&format!("{}{unit}", plain(value)), (x, panel.bottom + 14.0), 10.0, Held::Middle, true);
         }
     }
 
@@ -130,7 +150,7 @@ impl Drawing<'_> {
         let look = self.look;
         let mut x = MARGIN + 70.0;
         self.text("how it ends", (MARGIN, TOP + 12.0), 10.0, Held::Start, true);
-        for (number, (outcome, of)) in point.outcomes.iter().enumerate() {
+        for (number, OutcomePoint { name, share: of, interval }) in point.outcomes.iter().enumerate() {
             let wide = (*of as f32) * (WIDE - 2.0 * MARGIN - 70.0);
             let bar = Rectangle::new().set("x", x).set("y", TOP).set("width", wide).set("height", 18.0);
             self.shape(
@@ -139,7 +159,7 @@ impl Drawing<'_> {
                     .set("stroke", look.paper),
             );
             self.text(
-                &fitted(&format!("{outcome} {}", share(*of)), 11.0, wide - 8.0),
+                &fitted(&format!("{name} {} ({})", share(*of), between(interval)), 11.0, wide - 8.0),
                 (x + 6.0, TOP + 13.0),
                 11.0,
                 Held::Start,
@@ -210,24 +230,29 @@ impl Drawing<'_> {
             (&deaths, "deaths: mean by team", ""),
         ] {
             self.text(words, (left, panel.top - 7.0), 11.0, Held::Start, false);
-            for step in 0..=2 {
-                let value = panel.most * f64::from(step) / 2.0;
+            let values = if unit == "%" { vec![0.0, 0.5, 1.0] } else { ticks(panel.most) };
+            for value in values {
                 let y = panel.y(value);
                 self.rule((left, y), (right, y));
-                let text = if unit == "%" { share(value) } else { format!("{value:.1}") };
+                let text = if unit == "%" { share(value) } else { plain(value) };
                 self.text(&text, (left - 6.0, y + 3.5), 10.0, Held::End, true);
             }
         }
         let mut outcomes: Vec<&str> = Vec::new();
-        for (name, _) in points.iter().flat_map(|point| &point.outcomes) {
+        for OutcomePoint { name, .. } in points.iter().flat_map(|point| &point.outcomes) {
             if !outcomes.contains(&name.as_str()) {
                 outcomes.push(name);
             }
         }
         for (number, outcome) in outcomes.iter().enumerate() {
-            let of = |point: &Point| {
-                point.outcomes.iter().find(|(name, _)| name == outcome).map_or(0.0, |(_, of)| *of)
+            let found = |point: &Point| point.outcomes.iter().find(|one| one.name == *outcome).cloned();
+            let of = |point: &Point| found(point).map_or(0.0, |one| one.share);
+            let low = |point: &Point| ends.y(found(point).map_or(0.0, |one| one.interval.low));
+            let high = |point: &Point| ends.y(found(point).map_or(0.0, |one| one.interval.high));
+            let band = |end: &dyn Fn(&Point) -> f32| -> Vec<(f32, f32)> {
+                points.iter().enumerate().map(|(place, point)| (x(place), end(point))).collect()
             };
+            self.band_between(&band(&high), &band(&low), OUTCOMES + number);
             self.way(
                 points.iter().enumerate().map(|(place, point)| (x(place), ends.y(of(point)))),
                 OUTCOMES + number,
@@ -262,14 +287,91 @@ impl Drawing<'_> {
 
     /// From p10 to p90 of the duration.
     fn durations(&mut self, points: &[Point], x: impl Fn(usize) -> f32, takes: &Panel) {
+        let way = |of: &dyn Fn(&Spread) -> f64| -> Vec<(f32, f32)> {
+            points.iter().enumerate().map(|(place, point)| (x(place), takes.y(of(&point.seconds)))).collect()
+        };
+        self.band_between(&way(&|seconds| seconds.high), &way(&|seconds| seconds.low), 0);
+    }
+
+    /// What lies between two lines.
+    fn band_between(&mut self, high: &[(f32, f32)], low: &[(f32, f32)], number: usize) {
         let mut band = String::new();
-        let high = points.iter().enumerate().map(|(place, point)| (x(place), takes.y(point.seconds.high)));
-        let low =
-            points.iter().enumerate().rev().map(|(place, point)| (x(place), takes.y(point.seconds.low)));
-        for (x, y) in high.chain(low) {
+        for (x, y) in high.iter().chain(low.iter().rev()) {
             band.push_str(&format!("{}{x:.1} {y:.1}", if band.is_empty() { "M" } else { "L" }));
         }
-        self.shape(Path::new().set("d", band + "z").set("fill", self.look.side(0)).set("fill-opacity", 0.2));
+        let colour = self.look.side(number);
+        self.shape(Path::new().set("d", band + "z").set("fill", colour).set("fill-opacity", 0.18));
+    }
+
+    /// Several points over two values: a field for each pair, the darker the more often they end in the most frequent way.
+    fn heat(&mut self, points: &[Point], varied: &[&str]) {
+        let mut of: [Vec<&str>; 2] = [Vec::new(), Vec::new()];
+        for point in points {
+            for (axis, value) in of.iter_mut().zip(&point.values) {
+                if !axis.contains(&value.as_str()) {
+                    axis.push(value);
+                }
+            }
+        }
+        let mut sums: Vec<(&str, f64)> = Vec::new();
+        for one in points.iter().flat_map(|point| &point.outcomes) {
+            match sums.iter_mut().find(|(name, _)| *name == one.name) {
+                Some((_, sum)) => *sum += one.share,
+                None => sums.push((&one.name, one.share)),
+            }
+        }
+        let most = sums.iter().max_by(|one, two| one.1.total_cmp(&two.1)).map_or("", |(name, _)| *name);
+        let [across, down] = &of;
+        let (left, top) = (150.0f32, TOP + 36.0);
+        let field = (
+            (WIDE - left - MARGIN) / across.len().max(1) as f32,
+            (HIGH - top - 70.0) / down.len().max(1) as f32,
+        );
+        let heading = format!("share of the runs that end {most}, and the median of the seconds");
+        self.text(&heading, (left, TOP + 12.0), 11.0, Held::Start, false);
+        for (place, value) in across.iter().enumerate() {
+            let x = left + field.0 * (place as f32 + 0.5);
+            self.text(&fitted(value, 10.0, field.0 - 4.0), (x, top - 8.0), 10.0, Held::Middle, false);
+        }
+        for (place, value) in down.iter().enumerate() {
+            let y = top + field.1 * (place as f32 + 0.5) + 4.0;
+            self.text(&fitted(value, 10.0, left - 40.0), (left - 8.0, y), 10.0, Held::End, false);
+        }
+        for point in points {
+            let at = |axis: usize| {
+                let value = point.values.get(axis)?;
+                of[axis].iter().position(|known| known == value)
+            };
+            let (Some(column), Some(row)) = (at(0), at(1)) else { continue };
+            let of_it = point.outcomes.iter().find(|one| one.name == most).map_or(0.0, |one| one.share);
+            let (x, y) = (left + field.0 * column as f32, top + field.1 * row as f32);
+            let cell = Rectangle::new()
+                .set("x", x + 1.0)
+                .set("y", y + 1.0)
+                .set("width", (field.0 - 2.0).max(1.0))
+                .set("height", (field.1 - 2.0).max(1.0));
+            self.shape(
+                cell.set("fill", self.look.side(OUTCOMES))
+                    .set("fill-opacity", format!("{:.3}", 0.06 + of_it * 0.7))
+                    .set("stroke", self.look.rule),
+            );
+            let middle = (x + field.0 / 2.0, y + field.1 / 2.0);
+            self.text(&share(of_it), (middle.0, middle.1 + 1.0), 12.0, Held::Middle, false);
+            let seconds = format!("{} s", plain(point.seconds.middle));
+            if field.1 > 34.0 && field.0 > 46.0 {
+                self.text(&seconds, (middle.0, middle.1 + 15.0), 10.0, Held::Middle, false);
+            }
+        }
+        let named = [("across", varied.first()), ("down", varied.get(1))];
+        let named = named.map(|(way, path)| format!("{way}: {}", path.copied().unwrap_or_default()));
+        self.text(&named.join(" · "), (left, HIGH - 44.0), 11.0, Held::Start, false);
+        self.text(
+            "the darker, the more often; what is not the most frequent is in --format json",
+            (left, HIGH - 26.0),
+            10.0,
+            Held::Start,
+            true,
+        );
     }
 
     /// A line through points, told from others by its dashes and marks as well as its colour.

@@ -25,6 +25,16 @@ pub struct Screen<'a> {
     pub told: &'a [Told],
     /// Which of that is chosen.
     pub chosen: usize,
+    /// The places of the lines that are shown, in order; all if there are none.
+    pub shown: Option<&'a [usize]>,
+    /// What is looked for: lines that have it stand out. Empty for nothing.
+    pub wanted: &'a str,
+    /// What is being typed: what for, and as far as it is there.
+    pub typed: Option<(&'a str, &'a str)>,
+    /// What is said at the foot in place of the keys.
+    pub note: Option<&'a str>,
+    /// How many combatants are scrolled past, where there are more than lines.
+    pub scrolled: usize,
     /// What the chosen line is made of, if it is a blow or healing.
     pub account: Option<&'a Account>,
     /// How everything stands, if that is shown in place of the details.
@@ -42,12 +52,17 @@ pub struct Screen<'a> {
 }
 
 /// The keys, for the help.
-const KEYS: [(&str, &str); 11] = [
+const KEYS: [(&str, &str); 16] = [
     ("space", "play, pause"),
     ("→ ←", "a tick on, back"),
     ("] [", "a second on, back"),
     ("h r d", "the next hit, refusal, death; H R D the one before"),
     ("↓ ↑", "the next line of the feed, the one before"),
+    ("/", "look for a text or a topic; n N the next, the one before"),
+    ("f", "only lines with a text or a topic"),
+    ("t", "stop where a text or a topic comes"),
+    ("j k", "the list of combatants down, up"),
+    ("l", "read the files again; a change of them does it by itself"),
     ("+ -", "faster, slower"),
     ("v", "from above, from the side"),
     ("c", "contacts in the feed, or not"),
@@ -66,9 +81,18 @@ pub fn screen(screen: &Screen<'_>, area: Rect, cells: &mut Buffer) {
     let [head, body, foot] =
         Layout::vertical([Constraint::Length(1), Constraint::Min(1), Constraint::Length(1)]).areas(area);
     Paragraph::new(heading(screen)).render(head, cells);
-    Paragraph::new(" space plays · → ← step · h r d jump · ? keys · q leaves")
-        .style(quiet())
-        .render(foot, cells);
+    match (screen.typed, screen.note) {
+        (Some((what, text)), _) => {
+            let line = vec![Span::raw(format!(" {what}: ")), Span::styled(format!("{text}▏"), strong())];
+            Paragraph::new(Line::from(line)).render(foot, cells);
+        }
+        (None, Some(note)) => Paragraph::new(format!(" {note}")).style(strong()).render(foot, cells),
+        (None, None) => {
+            Paragraph::new(" space plays · → ← step · h r d jump · / looks for · ? keys · q leaves")
+                .style(quiet())
+                .render(foot, cells)
+        }
+    }
     let (wide, tall) = (area.width >= 72, area.height >= 20);
     let (upper, lower) = if tall {
         let [upper, lower] =
@@ -271,13 +295,17 @@ fn people(screen: &Screen<'_>, area: Rect, cells: &mut Buffer) {
     let mut figures: Vec<&Figure> = screen.frame.figures.iter().collect();
     let room = usize::from(inner.height);
     let more = figures.len().saturating_sub(room);
+    let mut past = 0;
     if more > 0 {
         let open = |figure: &Figure| {
             screen.frame.hitboxes.iter().any(|hitbox| hitbox.open && hitbox.attacker == Some(figure.id))
         };
         let told = |figure: &Figure| screen.frame.told.iter().any(|text| text.contains(&figure.name));
         figures.sort_by_key(|figure| (!told(figure), !open(figure), !figure.stands));
-        figures.truncate(room.saturating_sub(1));
+        let room = room.saturating_sub(1);
+        past = screen.scrolled.min(figures.len().saturating_sub(room));
+        figures = figures.split_off(past);
+        figures.truncate(room);
     }
     let longest = figures.iter().map(|figure| figure.name.chars().count()).max().unwrap_or(0).min(16);
     let bar = usize::from(inner.width).saturating_sub(longest + 14).clamp(4, 16);
@@ -301,7 +329,8 @@ fn people(screen: &Screen<'_>, area: Rect, cells: &mut Buffer) {
         })
         .collect();
     if more > 0 {
-        lines.push(Line::styled(format!("and {} more", screen.frame.figures.len() - figures.len()), quiet()));
+        let below = screen.frame.figures.len() - figures.len() - past;
+        lines.push(Line::styled(format!("{past} above, {below} below: j k"), quiet()));
     }
     if lines.is_empty() {
         lines.push(Line::styled("no combatants", quiet()));
@@ -316,28 +345,61 @@ fn feed(screen: &Screen<'_>, area: Rect, cells: &mut Buffer) {
     block.render(area, cells);
     let room = usize::from(inner.height);
     let (clock, _, rate) = screen.clock;
-    let first = screen.chosen.saturating_sub(room.saturating_sub(1) / 2);
-    let first = first.min(screen.told.len().saturating_sub(room));
-    let lines: Vec<Line<'_>> = screen
-        .told
-        .iter()
-        .enumerate()
-        .skip(first)
-        .take(room)
-        .map(|(place, told)| {
-            let seconds = f64::from(told.clock.saturating_sub(1)) / f64::from(rate.max(1));
-            let pointer = if place == screen.chosen { ">" } else { " " };
-            let text = format!("{pointer}{seconds:>7.2}s {} {}", told.mark, told.text);
-            let style = match told.clock {
-                _ if place == screen.chosen => strong().add_modifier(Modifier::REVERSED),
-                then if then == clock => strong(),
-                then if then > clock => quiet(),
-                _ => Style::new(),
-            };
-            Line::styled(text, style)
-        })
-        .collect();
+    let all: Vec<usize>;
+    let list = match screen.shown {
+        Some(list) => list,
+        None => {
+            all = (0..screen.told.len()).collect();
+            &all
+        }
+    };
+    let at = list.partition_point(|&place| place < screen.chosen);
+    let first = at.saturating_sub(room.saturating_sub(1) / 2).min(list.len().saturating_sub(room));
+    let mut lines: Vec<Line<'_>> = Vec::new();
+    let wanted = screen.wanted.to_lowercase();
+    for &place in list.iter().skip(first).take(room) {
+        let told = &screen.told[place];
+        let seconds = f64::from(told.clock.saturating_sub(1)) / f64::from(rate.max(1));
+        let pointer = if place == screen.chosen { ">" } else { " " };
+        let text = format!("{pointer}{seconds:>7.2}s {} {}", told.mark, told.text);
+        let mut style = match told.clock {
+            _ if place == screen.chosen => strong().add_modifier(Modifier::REVERSED),
+            then if then == clock => strong(),
+            then if then > clock => quiet(),
+            _ => Style::new(),
+        };
+        if !wanted.is_empty() && told.text.to_lowercase().contains(&wanted) {
+            style = style.add_modifier(Modifier::UNDERLINED);
+        }
+        if place == screen.chosen {
+            // The one that is read is read whole.
+            lines.extend(
+                wrapped(&text, usize::from(inner.width)).into_iter().map(|text| Line::styled(text, style)),
+            );
+        } else {
+            lines.push(Line::styled(text, style));
+        }
+    }
+    if lines.is_empty() {
+        lines.push(Line::styled("no line has that", quiet()));
+    }
     Paragraph::new(lines).render(inner, cells);
+}
+
+/// A text in lines of so many letters, those after the first indented.
+fn wrapped(text: &str, width: usize) -> Vec<String> {
+    const INDENT: usize = 12;
+    let mut lines = vec![String::new()];
+    for word in text.split_inclusive(' ') {
+        let last = lines.last_mut();
+        let has_room =
+            last.as_ref().is_some_and(|line| line.chars().count() + word.trim_end().chars().count() <= width);
+        match last {
+            Some(line) if has_room || line.trim().is_empty() => line.push_str(word),
+            _ => lines.push(format!("{:INDENT$}{word}", "")),
+        }
+    }
+    lines
 }
 
 /// How everything stands: the encounter, then each combatant.

@@ -4,8 +4,8 @@ use std::fs;
 use std::io::{self, Write};
 use std::sync::atomic::{AtomicBool, Ordering};
 
-use hammerstone_record::{Point, Ran, Running, Spread};
-use hammerstone_scenario::{Decimal, Options, Play, Scenario, check_rules, with_value};
+use hammerstone_record::{Interval, Point, Ran, Running, Spread};
+use hammerstone_scenario::{Decimal, Options, Play, Scenario, check_rules, with_literal, with_value};
 use hammerstone_view::{Look, survey as picture};
 use miette::{IntoDiagnostic, WrapErr, miette};
 use rayon::prelude::*;
@@ -48,11 +48,10 @@ pub(crate) fn survey(asked: &Asked, options: &SurveyOptions) -> Result<Outcome, 
     let runs = run_all(&scenarios, options, with, &stop)?;
     let done: usize = runs.iter().map(Vec::len).sum();
     let wanted = points.len() * seeds;
-    let names = |values: &[Decimal]| values.iter().map(Decimal::to_string).collect::<Vec<String>>();
     let found: Vec<Point> = points
         .iter()
         .zip(&runs)
-        .filter_map(|(values, runs)| Point::of(names(values), &runs.iter().collect::<Vec<&Ran>>()))
+        .filter_map(|(values, runs)| Point::of(values.clone(), &runs.iter().collect::<Vec<&Ran>>()))
         .collect();
     let title = &scenarios[0].title;
     let paths: Vec<&str> = options.vary.iter().map(|varied| varied.path.as_str()).collect();
@@ -66,8 +65,18 @@ pub(crate) fn survey(asked: &Asked, options: &SurveyOptions) -> Result<Outcome, 
         save(out, &picture(&found, &paths, title, &look))?;
     }
     let json = serde_json::json!({ "title": title, "varied": paths, "runs": done, "asked": wanted, "points": found });
-    output::answer((options.format, &Out::default()), &json, |out| text(out, title, &paths, &found))?;
-    if done < wanted {
+    output::answer((options.format, &Out::default()), &json, |out| {
+        text(out, title, &paths, &found)?;
+        match options.until {
+            Some(until) if done < wanted => writeln!(
+                out,
+                "\nevery share is known to within {:.1} % after {done} of {wanted} runs",
+                until * 100.0
+            ),
+            _ => Ok(()),
+        }
+    })?;
+    if done < wanted && stop.load(Ordering::Relaxed) {
         output::complain(&miette!(
             severity = miette::Severity::Warning,
             "interrupted: {done} of {wanted} runs were made, and what they came to is kept"
@@ -77,7 +86,7 @@ pub(crate) fn survey(asked: &Asked, options: &SurveyOptions) -> Result<Outcome, 
 }
 
 /// Says where a varied value leaves a path beside its windows: what comes of it is a swing that sweeps while it is closed.
-fn warn_of_paths(scenarios: &[Scenario], vary: &[Varied], points: &[Vec<Decimal>]) {
+fn warn_of_paths(scenarios: &[Scenario], vary: &[Varied], points: &[Vec<String>]) {
     if vary.is_empty() {
         return;
     }
@@ -85,7 +94,7 @@ fn warn_of_paths(scenarios: &[Scenario], vary: &[Varied], points: &[Vec<Decimal>
         let mut doubts = check_rules(&scenario.rules).into_iter();
         doubts.find(|doubt| doubt.finding.number == BESIDE).map(|doubt| doubt.message)
     };
-    let found: Vec<(&Vec<Decimal>, String)> = points
+    let found: Vec<(&Vec<String>, String)> = points
         .iter()
         .zip(scenarios)
         .filter_map(|(values, scenario)| Some((values, beside(scenario)?)))
@@ -107,10 +116,10 @@ fn warn_of_paths(scenarios: &[Scenario], vary: &[Varied], points: &[Vec<Decimal>
 const BESIDE: u16 = 28;
 
 /// Every value of each path with every value of the others; one point without any if nothing is varied.
-fn crossed(vary: &[Varied]) -> Vec<Vec<Decimal>> {
+fn crossed(vary: &[Varied]) -> Vec<Vec<String>> {
     vary.iter().fold(vec![Vec::new()], |points, varied| {
-        let with = |point: &Vec<Decimal>| {
-            let with = |&value| point.iter().copied().chain([value]).collect::<Vec<Decimal>>();
+        let with = |point: &Vec<String>| {
+            let with = |value: &String| point.iter().chain([value]).cloned().collect::<Vec<String>>();
             varied.values.iter().map(with).collect::<Vec<_>>()
         };
         points.iter().flat_map(with).collect()
@@ -118,17 +127,24 @@ fn crossed(vary: &[Varied]) -> Vec<Vec<Decimal>> {
 }
 
 /// The fight with other values in its files.
-fn scenario(texts: &Texts, vary: &[Varied], values: &[Decimal]) -> Result<Scenario, Failure> {
+fn scenario(texts: &Texts, vary: &[Varied], values: &[String]) -> Result<Scenario, Failure> {
     let mut with = texts.copy();
-    for (varied, &value) in vary.iter().zip(values) {
+    for (varied, value) in vary.iter().zip(values) {
         let path = varied.path.as_str();
-        with.set(path, |text| with_value(text, path, value))?;
+        // A number keeps the unit that stands there.
+        with.set(path, |text| match Decimal::parse(value) {
+            Some(number) => with_value(text, path, number),
+            None => with_literal(text, path, value),
+        })?;
     }
     let of = || vary.iter().zip(values).map(|(varied, value)| format!("{} = {value}", varied.path));
     with.read().wrap_err_with(|| format!("with {}", of().collect::<Vec<String>>().join(", ")))
 }
 
-/// Every run of every point, in order of seeds; fewer if it is interrupted.
+/// How many seeds of each point run before it is looked at whether that is enough.
+const BATCH: usize = 50;
+
+/// Every run of every point, in order of seeds; fewer if it is interrupted, or if every share is known well enough.
 fn run_all(
     scenarios: &[Scenario],
     options: &SurveyOptions,
@@ -136,30 +152,63 @@ fn run_all(
     stop: &AtomicBool,
 ) -> Result<Vec<Vec<Ran>>, Failure> {
     let seeds = options.seeds as usize;
-    let threads = options.threads.map_or(0, usize::from);
-    let pool = rayon::ThreadPoolBuilder::new().num_threads(threads).build().into_diagnostic()?;
     let bar = progress::bar((scenarios.len() * seeds) as u64, "runs");
-    let one = |number: usize| -> Result<Option<Ran>, Failure> {
-        if stop.load(Ordering::Relaxed) {
-            return Ok(None);
-        }
-        let scenario = &scenarios[number / seeds];
-        let seed = with.seed.unwrap_or(scenario.seed).wrapping_add((number % seeds) as u64);
-        let mut play =
-            Play::new(scenario, Options { seed: Some(seed), ticks: with.ticks, ..Options::default() });
-        let mut running = Running::new();
-        play.through(&mut [&mut running]).into_diagnostic()?;
-        bar.inc(1);
-        Ok(Some(running.finish(&play.encounter, &play.run.names, seed)))
-    };
-    let all: Vec<Option<Ran>> = pool
-        .install(|| (0..scenarios.len() * seeds).into_par_iter().map(one).collect::<Result<_, Failure>>())?;
-    bar.finish_and_clear();
+    let pool = pool(options.threads)?;
     let mut runs: Vec<Vec<Ran>> = vec![Vec::new(); scenarios.len()];
-    for (number, ran) in all.into_iter().enumerate() {
-        runs[number / seeds].extend(ran);
+    let step = if options.until.is_some() { BATCH } else { seeds };
+    let mut from = 0;
+    while from < seeds && !stop.load(Ordering::Relaxed) {
+        let to = (from + step).min(seeds);
+        let wanted: Vec<(usize, usize)> = match options.until {
+            None => {
+                (0..scenarios.len()).flat_map(|point| (from..to).map(move |seed| (point, seed))).collect()
+            }
+            Some(until) => (0..scenarios.len())
+                .filter(|&point| !is_known(&runs[point], until))
+                .flat_map(|point| (from..to).map(move |seed| (point, seed)))
+                .collect(),
+        };
+        if wanted.is_empty() {
+            break;
+        }
+        let one = |&(point, number): &(usize, usize)| -> Result<Option<Ran>, Failure> {
+            if stop.load(Ordering::Relaxed) {
+                return Ok(None);
+            }
+            let ran = ran(&scenarios[point], number, with)?;
+            bar.inc(1);
+            Ok(Some(ran))
+        };
+        let all: Vec<Option<Ran>> =
+            pool.install(|| wanted.par_iter().map(one).collect::<Result<_, Failure>>())?;
+        for ((point, _), ran) in wanted.iter().zip(all) {
+            runs[*point].extend(ran);
+        }
+        from = to;
     }
+    bar.finish_and_clear();
     Ok(runs)
+}
+
+/// Whether the share of each outcome is known to within so much, at 95 %.
+fn is_known(runs: &[Ran], until: f64) -> bool {
+    let point = Point::of(Vec::new(), &runs.iter().collect::<Vec<_>>());
+    point.is_some_and(|point| point.outcomes.iter().all(|one| one.interval.half() <= until))
+}
+
+/// So many threads; as many as there are processors, if it is not said.
+pub(crate) fn pool(threads: Option<u16>) -> Result<rayon::ThreadPool, Failure> {
+    let threads = threads.map_or(0, usize::from);
+    rayon::ThreadPoolBuilder::new().num_threads(threads).build().into_diagnostic()
+}
+
+/// One run of a scenario, with so many seeds beyond the first.
+pub(crate) fn ran(scenario: &Scenario, number: usize, with: &With) -> Result<Ran, Failure> {
+    let seed = with.seed.unwrap_or(scenario.seed).wrapping_add(number as u64);
+    let mut play = Play::new(scenario, Options { seed: Some(seed), ticks: with.ticks, ..Options::default() });
+    let mut running = Running::new();
+    play.through(&mut [&mut running]).into_diagnostic()?;
+    Ok(running.finish(&play.encounter, &play.run.names, seed))
 }
 
 const BY_POINT: [output::Column<'static>; 6] = [
@@ -183,7 +232,10 @@ const BY_FIGHTER: [output::Column<'static>; 6] = [
 fn text(out: &mut dyn Write, title: &str, paths: &[&str], points: &[Point]) -> io::Result<()> {
     let runs: usize = points.iter().map(|point| point.runs).sum();
     writeln!(out, "{title}: {runs} runs")?;
-    writeln!(out, "\x1b[2mspreads are the median, and p10 to p90 in brackets\x1b[0m")?;
+    writeln!(
+        out,
+        "\x1b[2mshares with their 95 % interval in brackets; numbers are the median, and p10 to p90\x1b[0m"
+    )?;
     let share = |share: f64| format!("{:.0} %", share * 100.0);
     if !paths.is_empty() {
         writeln!(out, "\nvalues: {}", paths.join(", "))?;
@@ -191,7 +243,10 @@ fn text(out: &mut dyn Write, title: &str, paths: &[&str], points: &[Point]) -> i
     let rows: Vec<[String; 6]> = points
         .iter()
         .map(|point| {
-            let outcomes = point.outcomes.iter().map(|(name, of)| format!("{name} {}", share(*of)));
+            let outcomes = point.outcomes.iter().map(|one| {
+                let Interval { low, high } = one.interval;
+                format!("{} {} ({:.0} to {:.0})", one.name, share(one.share), low * 100.0, high * 100.0)
+            });
             let dealt = point.teams.iter().map(|team| format!("{} {}", team.name, spread(&team.dealt, 0)));
             let deaths = point.teams.iter().map(|team| format!("{} {}", team.name, spread(&team.deaths, 0)));
             let joined = |texts: Vec<String>| texts.join(", ");
@@ -242,7 +297,7 @@ fn spread(spread: &Spread, decimals: usize) -> String {
 }
 
 /// A line for each run.
-fn csv(paths: &[&str], points: &[Vec<Decimal>], runs: &[Vec<Ran>]) -> String {
+fn csv(paths: &[&str], points: &[Vec<String>], runs: &[Vec<Ran>]) -> String {
     let mut heads: Vec<String> = paths.iter().map(|path| output::quoted(path)).collect();
     heads.extend(["seed", "outcome", "seconds", "hits"].map(str::to_owned));
     for team in runs.iter().flatten().next().map_or(&[][..], |ran| &ran.teams) {
@@ -253,7 +308,7 @@ fn csv(paths: &[&str], points: &[Vec<Decimal>], runs: &[Vec<Ran>]) -> String {
     let mut text = heads.join(",") + "\n";
     for (values, runs) in points.iter().zip(runs) {
         for ran in runs {
-            let mut cells: Vec<String> = values.iter().map(Decimal::to_string).collect();
+            let mut cells: Vec<String> = values.iter().map(|value| output::quoted(value)).collect();
             cells.extend([
                 ran.seed.to_string(),
                 output::quoted(&ran.outcome),

@@ -3,13 +3,18 @@
 use std::io::{self, Write};
 use std::path::Path;
 
-use hammerstone_record::{Comparison, Difference, Digest, DigestEntry};
+use std::sync::atomic::Ordering;
+
+use hammerstone_record::{Comparison, Difference, Digest, DigestEntry, Paired, PairedRow, Ran};
 use hammerstone_scenario::{ChangedValue, changed_values};
+use miette::miette;
+use rayon::prelude::*;
 use serde::Serialize;
 
 use crate::args::{CompareOptions, With};
+use crate::fight::{pool, ran};
 use crate::source::Fight;
-use crate::{Failure, Outcome, output};
+use crate::{Failure, Outcome, output, progress};
 
 /// How many differences are written before the rest is counted.
 const MOST: usize = 20;
@@ -28,6 +33,9 @@ pub(crate) fn compare(
     if options.states {
         return states(&one, &other, options);
     }
+    if let Some(seeds) = options.seeds {
+        return many(&one, &other, seeds, options);
+    }
     let (ours, theirs) = (play(&one)?, play(&other)?);
     let comparison = ours.compare(&theirs);
     let answer = Answer { values: changed(&one, &other), comparison: &comparison };
@@ -37,6 +45,82 @@ pub(crate) fn compare(
     })?;
     let fails = options.expect_same && !comparison.differences.is_empty();
     Ok(if fails { Outcome::Failed } else { Outcome::Fine })
+}
+
+/// Both with the same seeds: what the change makes of many runs.
+fn many(one: &Fight, other: &Fight, seeds: u32, options: &CompareOptions) -> Result<Outcome, Failure> {
+    let (Some(first), Some(second)) = (one.scenario(), other.scenario()) else {
+        return Err(miette!(help = "name two scenarios", "a log has the rolls of its own seed"));
+    };
+    let with = With { seed: Some(one.seed()), ticks: options.ticks, ..With::default() };
+    let (stop, bar) = (progress::stop(), progress::bar(u64::from(seeds), "seeds"));
+    let run = |number: usize| -> Result<Option<(Ran, Ran)>, Failure> {
+        if stop.load(Ordering::Relaxed) {
+            return Ok(None);
+        }
+        let both = (ran(first, number, &with)?, ran(second, number, &with)?);
+        bar.inc(1);
+        Ok(Some(both))
+    };
+    let all: Vec<Option<(Ran, Ran)>> = pool(None)?
+        .install(|| (0..seeds as usize).into_par_iter().map(run).collect::<Result<_, Failure>>())?;
+    bar.finish_and_clear();
+    let (firsts, seconds): (Vec<Ran>, Vec<Ran>) = all.into_iter().flatten().unzip();
+    let Some(paired) = Paired::of(&firsts, &seconds) else {
+        return Err(miette!(help = "let it run longer", "interrupted before both had run once"));
+    };
+    let answer = Many { values: changed(one, other), paired: &paired };
+    output::answer((options.format, &options.out), &answer, |out| {
+        values(out, &answer.values)?;
+        write_many(out, &paired)
+    })?;
+    if paired.runs < seeds as usize {
+        output::complain(&miette!(
+            severity = miette::Severity::Warning,
+            "interrupted: {} of {seeds} seeds were run by both, and what they came to is kept",
+            paired.runs
+        ));
+    }
+    let differs = paired.rows.iter().any(PairedRow::is_shown);
+    Ok(if options.expect_same && differs { Outcome::Failed } else { Outcome::Fine })
+}
+
+/// What differs in the files, and in many runs.
+#[derive(Serialize)]
+struct Many<'a> {
+    #[serde(skip_serializing_if = "Vec::is_empty")]
+    values: Vec<ChangedValue>,
+    #[serde(flatten)]
+    paired: &'a Paired,
+}
+
+const MANY: [output::Column<'static>; 5] =
+    [("", false), ("first", true), ("second", true), ("difference (95 %)", false), ("", false)];
+
+fn write_many(out: &mut dyn Write, paired: &Paired) -> io::Result<()> {
+    let Paired { runs, same, rows } = paired;
+    writeln!(out, "\x1b[1m{runs} seeds, each run by both\x1b[0m")?;
+    let row = |row: &PairedRow| {
+        let PairedRow { what, is_share, first, second, difference, interval } = row;
+        let (times, unit, decimals) = if *is_share { (100.0, " %", 0) } else { (1.0, "", 2) };
+        let number = |value: f64| format!("{:.decimals$}{unit}", value * times);
+        let signed = |value: f64| format!("{:+.1$}", value * times, decimals.max(1));
+        let verdict = match () {
+            () if !row.is_shown() => "no difference shown",
+            () if *difference > 0.0 => "more",
+            () => "less",
+        };
+        [
+            what.clone(),
+            number(*first),
+            number(*second),
+            format!("{} ({} to {})", signed(*difference), signed(interval.low), signed(interval.high)),
+            verdict.to_owned(),
+        ]
+    };
+    let rows: Vec<[String; 5]> = rows.iter().map(row).collect();
+    output::table(out, &MANY, &rows, "  ")?;
+    writeln!(out, "\n{:.0} % of the seeds end alike in both.", same * 100.0)
 }
 
 /// What differs in the files, and in what came of it.

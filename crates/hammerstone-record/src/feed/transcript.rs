@@ -4,7 +4,7 @@ use crate::{Record, Tick};
 use hammerstone::event::{
     AttackChained, AttackStarted, DamageDealt, Gate, HealthChange, HealthChanged, HitRefused, OrderRefused,
 };
-use hammerstone::ids::{AttackId, CombatantId, SwingId};
+use hammerstone::ids::{AttackId, CombatantId, SwingId, TopicId};
 use hammerstone::orders::OrderKind;
 use std::collections::BTreeSet;
 use std::fmt::Write as _;
@@ -28,6 +28,8 @@ pub struct Told {
     pub seq: (u64, u64),
     /// Its mark, which tells sorts of facts apart without colour.
     pub mark: &'static str,
+    /// The topic of the first of them.
+    pub topic: TopicId,
     /// The sentence.
     pub text: String,
     style: Style,
@@ -187,7 +189,8 @@ fn tell(line: &Line<'_>) -> Option<Told> {
 
 fn of(line: &Line<'_>, mark: &'static str, style: Style, text: String) -> Told {
     let (seq, tick) = (line.fact.seq, line.facts.tick);
-    Told { tick, clock: line.before + tick, seq: (seq, seq), mark, text, style }
+    let topic = line.fact.event.topic();
+    Told { tick, clock: line.before + tick, seq: (seq, seq), mark, topic, text, style }
 }
 
 impl Told {

@@ -2,6 +2,8 @@
 
 mod compare;
 mod history;
+mod intervals;
+mod paired;
 mod state;
 mod summary;
 mod survey;
@@ -9,8 +11,10 @@ mod tally;
 
 pub use compare::{Comparison, Difference, Digest, DigestEntry, Total};
 pub use history::StateHistory;
+pub use intervals::Interval;
+pub use paired::{Paired, PairedRow};
 pub(crate) use state::between;
 pub use state::{StateChange, StateLine, StateTable};
 pub use summary::Summary;
-pub use survey::{FighterPoint, FighterRan, Point, Ran, Running, Spread, TeamPoint, TeamRan};
+pub use survey::{FighterPoint, FighterRan, OutcomePoint, Point, Ran, Running, Spread, TeamPoint, TeamRan};
 pub use tally::{Dealt, Fall, Tally};

@@ -9,6 +9,7 @@ use hammerstone::event::Event;
 use hammerstone::ids::CombatantId;
 use serde::Serialize;
 
+use super::intervals::Interval;
 use crate::Names;
 
 /// What one run came to.
@@ -186,14 +187,25 @@ pub struct Point {
     pub values: Vec<String>,
     /// How many runs there were.
     pub runs: usize,
-    /// Outcomes with their shares of the runs, the most first.
-    pub outcomes: Vec<(String, f64)>,
+    /// Outcomes, the most frequent first.
+    pub outcomes: Vec<OutcomePoint>,
     /// How long they took, in seconds.
     pub seconds: Spread,
     /// What each team came to.
     pub teams: Vec<TeamPoint>,
     /// What each combatant came to, in the order in which they first came.
     pub fighters: Vec<FighterPoint>,
+}
+
+/// How often runs ended in one way.
+#[derive(Clone, PartialEq, Debug, Serialize)]
+pub struct OutcomePoint {
+    /// The outcome.
+    pub name: String,
+    /// Its share of the runs.
+    pub share: f64,
+    /// Where the share of all seeds lies, at 95 %.
+    pub interval: Interval,
 }
 
 /// What a team came to in many runs.
@@ -207,6 +219,8 @@ pub struct TeamPoint {
     pub deaths: Spread,
     /// The share of the runs at whose end at least one of it stood.
     pub stood: f64,
+    /// Where that lies, at 95 %.
+    pub stood_interval: Interval,
 }
 
 /// What a combatant came to in many runs.
@@ -218,6 +232,8 @@ pub struct FighterPoint {
     pub there: f64,
     /// Of those, the share in which it died.
     pub died: f64,
+    /// Where that lies, at 95 %.
+    pub died_interval: Interval,
     /// When it first died, in seconds, of the runs in which it did.
     pub time: Option<Spread>,
     /// Damage that it dealt, of the runs in which it was there.
@@ -234,17 +250,23 @@ impl Point {
         for run in runs {
             *outcomes.entry(&run.outcome).or_default() += 1;
         }
-        let mut outcomes: Vec<(String, f64)> =
-            outcomes.into_iter().map(|(name, runs)| (name.to_owned(), runs as f64 / count)).collect();
-        outcomes.sort_by(|a, b| b.1.total_cmp(&a.1));
+        let outcome = |(name, ended): (&str, usize)| OutcomePoint {
+            name: name.to_owned(),
+            share: ended as f64 / count,
+            interval: Interval::of_share(ended, runs.len()),
+        };
+        let mut outcomes: Vec<OutcomePoint> = outcomes.into_iter().map(outcome).collect();
+        outcomes.sort_by(|a, b| b.share.total_cmp(&a.share));
         let first = runs.first()?;
         let teams = (0..first.teams.len()).filter_map(|place| {
             let all = || runs.iter().filter_map(move |run| run.teams.get(place));
+            let stood = all().filter(|team| team.stand > 0).count();
             Some(TeamPoint {
                 name: first.teams[place].name.clone(),
                 dealt: Spread::of(all().map(|team| team.dealt as f64).collect())?,
                 deaths: Spread::of(all().map(|team| f64::from(team.deaths)).collect())?,
-                stood: all().filter(|team| team.stand > 0).count() as f64 / count,
+                stood: stood as f64 / count,
+                stood_interval: Interval::of_share(stood, runs.len()),
             })
         });
         let mut order: Vec<&str> = Vec::new();
@@ -263,6 +285,7 @@ impl Point {
                 name: name.to_owned(),
                 there: all.len() as f64 / count,
                 died: died.len() as f64 / all.len() as f64,
+                died_interval: Interval::of_share(died.len(), all.len()),
                 time: Spread::of(died),
                 dealt: Spread::of(all.iter().map(|fighter| fighter.dealt as f64).collect())?,
                 taken: Spread::of(all.iter().map(|fighter| fighter.taken as f64).collect())?,
