@@ -409,6 +409,12 @@ pub(crate) struct CompareOptions {
     /// Hold the states against each other, tick by tick, and say where they first differ: the tick, the part by name, the combatant
     #[arg(long)]
     pub(crate) states: bool,
+    /// Differences between two times of the first run, or of the second where it is there only
+    #[arg(long, help_heading = "Only a part", value_name = "FROM..TO", value_parser = span, conflicts_with_all = ["seeds", "states"])]
+    pub(crate) between: Option<(f64, f64)>,
+    /// Differences in what these do or suffer; `*` stands for anything
+    #[arg(long, help_heading = "Only a part", value_name = "NAMES", value_delimiter = ',', conflicts_with_all = ["seeds", "states"])]
+    pub(crate) only: Vec<String>,
     /// Exit status 1 if they differ
     #[arg(long)]
     pub(crate) expect_same: bool,
@@ -456,7 +462,7 @@ pub(crate) struct SurveyOptions {
     /// several cross each other
     #[arg(long, value_name = "PATH=VALUES", value_parser = varied)]
     pub(crate) vary: Vec<Varied>,
-    /// No more runs than it takes to know the share of each outcome to within this, at 95 %; such as 0.02
+    /// No more runs than it takes to know the share of each outcome to within this, at 95 %; such as 2% or 0.02
     #[arg(long, value_name = "SHARE", value_parser = share)]
     pub(crate) until: Option<f64>,
     /// How many threads; as many as there are processors, if left out. What comes out is the same
@@ -486,8 +492,12 @@ pub(crate) struct Varied {
 
 /// A share above 0 and below 1.
 fn share(text: &str) -> Result<f64, String> {
-    let number: Option<f64> = text.parse().ok().filter(|number| *number > 0.0 && *number < 1.0);
-    number.ok_or_else(|| "give a share above 0 and below 1, such as 0.02".to_owned())
+    let number: Option<f64> = match text.strip_suffix('%') {
+        Some(percent) => percent.trim().parse().ok().map(|percent: f64| percent / 100.0),
+        None => text.parse().ok(),
+    };
+    let share = number.filter(|number| *number > 0.0 && *number < 1.0);
+    share.ok_or_else(|| "give a share above 0 and below 1, such as 2% or 0.02".to_owned())
 }
 
 /// The entries of a list, at commas that stand in no quotation marks and no brackets.

@@ -93,8 +93,8 @@ fn a_survey_ends_when_it_knows_enough_and_takes_lists_and_rulesets() {
     // It comes to what as many seeds come to without it.
     let plain = json(&["survey", DUEL, "--seeds", &done.to_string()]);
     assert_eq!(plain["points"], answer["points"]);
-    let (_, text, _) = run(&["survey", DUEL, "--seeds", "2000", "--until", "0.1"]);
-    assert!(text.contains("every share is known to within 10.0 %"), "{text}");
+    let (_, text, _) = run(&["survey", DUEL, "--seeds", "2000", "--until", "10%"]);
+    assert!(text.contains(&format!("every share is known to within 10 % after {done} of 2000")), "{text}");
 
     let lists = json(&[
         "survey",
@@ -120,6 +120,7 @@ fn a_survey_ends_when_it_knows_enough_and_takes_lists_and_rulesets() {
     assert_ne!(other["points"], json(&["survey", DUEL, "--seeds", "30"])["points"]);
     for (asked, said) in [
         (&["--until", "2"][..], "a share above 0 and below 1"),
+        (&["--until", "150%"], "a share above 0 and below 1"),
         (&["--vary", "attack.gnaw.startup=0.2s,,0.3s"], "PATH=VALUE"),
         (&["--vary", "attack.gnaw.startup=often,seldom"], "`often` is not a time"),
     ] {

@@ -124,6 +124,46 @@ fn a_part_of_a_fight_is_what_is_asked_for_and_nothing_is_cut_in_half() {
     assert!(has("1.0 s") && has("2.0 s") && !has("3.0 s"), "{svg}");
 }
 
+/// Each difference of two runs is in the parts that hold its time or one of its parties, and in no other; what is left out is counted.
+#[test]
+fn a_part_of_a_comparison_has_the_differences_of_that_part() {
+    let whole = ["compare", DUEL, "--other-seed", "5", "--format", "json"];
+    let of = |more: &[&str]| -> serde_json::Value { serde_json::from_str(&answer(&whole, more)).unwrap() };
+    let all = of(&[]);
+    let all = all["differences"].as_array().unwrap();
+    let side = |difference: &serde_json::Value| -> serde_json::Value {
+        if difference["first"].is_null() { difference["second"].clone() } else { difference["first"].clone() }
+    };
+    let spans: [&[&str]; 3] = [&["--between", "0..3"], &["--between", "3..60"], &["--between", "2.5..4.01"]];
+    for (more, (from, to)) in spans.iter().zip([(0.0, 3.0), (3.0, 60.0), (2.5, 4.01)]) {
+        let part = of(more);
+        let time = |one: &&serde_json::Value| (from..=to).contains(&side(one)["time"].as_f64().unwrap());
+        let wanted: Vec<_> = all.iter().filter(time).collect();
+        assert!(!wanted.is_empty() && wanted.len() < all.len());
+        assert_eq!(part["differences"].as_array().unwrap().iter().collect::<Vec<_>>(), wanted);
+        assert_eq!(part["left_out"], all.len() - wanted.len());
+    }
+    let part = of(&["--only", "odo,hound#1"]);
+    let about = |one: &&serde_json::Value| {
+        ["subject", "target"].iter().any(|of| side(one)[of] == "odo" || side(one)[of] == "hound#1")
+    };
+    let wanted: Vec<_> = all.iter().filter(about).collect();
+    assert!(!wanted.is_empty() && wanted.len() < all.len());
+    assert_eq!(part["differences"].as_array().unwrap().iter().collect::<Vec<_>>(), wanted);
+
+    let none = answer(&["compare", DUEL, "--other-seed", "5"], &["--between", "0..0.1"]);
+    assert!(
+        none.contains("no difference in this part; ") && none.contains(" differences lie elsewhere"),
+        "{none}"
+    );
+    let (status, _, errors) = run(&["compare", DUEL, "--other-seed", "5", "--only", "odd"]);
+    assert!(status == 2 && errors.contains("did you mean `odo`?"), "{errors}");
+    // Nothing that differs in a part is no failure of it.
+    let same = ["compare", DUEL, "--other-seed", "5", "--expect-same"];
+    assert_eq!(run(&same).0, 1);
+    assert_eq!(run(&[&same[..], &["--between", "0..0.1"]].concat()).0, 0);
+}
+
 #[test]
 fn what_repeats_is_told_once_and_counted() {
     let (_, folded, _) = run(&["run", "scenarios/craft/combos.toml"]);

@@ -403,7 +403,7 @@ fn explain_says_how_near_a_miss_was_and_what_was_in_the_way() {
     }
 }
 
-/// A swing that met nobody is told with the target to which it came nearest; one swing at several is one swing; a target without parts
+/// A swing that met no target is told with the nearest one; one swing at several is one swing; a target without parts
 /// and a toucher without parts are named as such.
 #[test]
 fn explain_tells_of_swings_that_met_nobody() {

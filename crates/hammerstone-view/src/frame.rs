@@ -90,8 +90,8 @@ pub fn frame(frame: &Frame, title: &str, look: &Look) -> String {
     document.add(drawn).add(written).add(words).to_string()
 }
 
-/// Draws ticks side by side, all at one scale: over the course of a swing of `attacker`, with the way to its target to the right. Whoever
-/// stands farther from the swing than a metre and a half is not looked at; whoever is seen at all is seen whole.
+/// Draws ticks side by side, all at one scale: over the course of a swing of `attacker`, with the way to its target to the right. Combatants
+/// that stand farther from the swing than a metre and a half are left out; those that are seen at all are seen whole.
 pub fn strip(frames: &[Frame], attacker: CombatantId, title: &str, look: &Look) -> String {
     let (mut document, mut words, mut labels) = begun(title, look);
     let seen = towards_target(frames, attacker);
@@ -198,7 +198,7 @@ fn towards_target(frames: &[Frame], attacker: CombatantId) -> Seen {
     met.or_else(near).unwrap_or(Seen::ABOVE)
 }
 
-/// What must be seen of the ticks of a swing: who swings, its hitboxes, and whoever is in the ticks, whole.
+/// What must be seen of the ticks of a swing: the attacker, its hitboxes, and all others that are in the ticks, whole.
 fn about(frames: &[Frame], attacker: CombatantId, seen: Seen) -> [f32; 4] {
     let mut own = frames.to_vec();
     own.iter_mut().for_each(|frame| frame.hitboxes.retain(|hitbox| hitbox.attacker == Some(attacker)));
@@ -214,8 +214,8 @@ fn reach(frame: &Frame, attacker: CombatantId, seen: Seen) -> [f32; 4] {
     parts.chain(hitboxes.map(|hitbox| extent(&hitbox.end, frame.up, seen))).fold(NOTHING, both)
 }
 
-/// The ticks without those who are not near the swing in any of them, and without their hitboxes: by who they are, so that nobody is there in
-/// one moment and cut off in the next.
+/// The ticks without combatants that are not near the swing in any of them, and without their hitboxes, so that the same combatants are
+/// there in all moments.
 fn near(frames: &[Frame], attacker: CombatantId, seen: Seen) -> Vec<Frame> {
     const NEAR: f32 = 1.5;
     let whole = frames.iter().map(|frame| reach(frame, attacker, seen)).fold(NOTHING, both);

@@ -70,8 +70,8 @@ pub(crate) fn survey(asked: &Asked, options: &SurveyOptions) -> Result<Outcome, 
         match options.until {
             Some(until) if done < wanted => writeln!(
                 out,
-                "\nevery share is known to within {:.1} % after {done} of {wanted} runs",
-                until * 100.0
+                "\nevery share is known to within {} % after {done} of {wanted} runs",
+                (until * 1000.0).round() / 10.0
             ),
             _ => Ok(()),
         }

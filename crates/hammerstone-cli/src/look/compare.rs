@@ -1,5 +1,6 @@
 //! `compare`: two runs, event by event, the cause first.
 
+use std::collections::BTreeSet;
 use std::io::{self, Write};
 use std::path::Path;
 
@@ -14,7 +15,7 @@ use serde::Serialize;
 use crate::args::{CompareOptions, With};
 use crate::fight::{pool, ran};
 use crate::source::Fight;
-use crate::{Failure, Outcome, output, progress};
+use crate::{Failure, Outcome, output, part, progress};
 
 /// How many differences are written before the rest is counted.
 const MOST: usize = 20;
@@ -36,15 +37,30 @@ pub(crate) fn compare(
     if let Some(seeds) = options.seeds {
         return many(&one, &other, seeds, options);
     }
-    let (ours, theirs) = (play(&one)?, play(&other)?);
-    let comparison = ours.compare(&theirs);
-    let answer = Answer { values: changed(&one, &other), comparison: &comparison };
+    let ((ours, mut names), (theirs, more)) = (play(&one)?, play(&other)?);
+    names.extend(more);
+    part::must_be_there(&options.only, &names.iter().map(String::as_str).collect::<Vec<_>>())?;
+    let mut comparison = ours.compare(&theirs);
+    let all = comparison.differences.len();
+    comparison
+        .differences
+        .retain(|difference| difference.entry().is_some_and(|entry| is_asked(entry, options)));
+    let left_out = all - comparison.differences.len();
+    let answer = Answer { values: changed(&one, &other), left_out, comparison: &comparison };
     output::answer((options.format, &options.out), &answer, |out| {
         values(out, &answer.values)?;
-        text(out, &comparison)
+        text(out, &comparison, left_out)
     })?;
     let fails = options.expect_same && !comparison.differences.is_empty();
     Ok(if fails { Outcome::Failed } else { Outcome::Fine })
+}
+
+/// Whether a difference is in the part that was asked for.
+fn is_asked(entry: &DigestEntry, options: &CompareOptions) -> bool {
+    let parties = [&entry.subject, &entry.target];
+    let is_one = |wanted: &String| parties.into_iter().flatten().any(|name| part::fits(wanted, name));
+    options.between.is_none_or(|(from, to)| from <= entry.time && entry.time <= to)
+        && (options.only.is_empty() || options.only.iter().any(is_one))
 }
 
 /// Both with the same seeds: what the change makes of many runs.
@@ -128,8 +144,15 @@ fn write_many(out: &mut dyn Write, paired: &Paired) -> io::Result<()> {
 struct Answer<'a> {
     #[serde(skip_serializing_if = "Vec::is_empty")]
     values: Vec<ChangedValue>,
+    /// Differences outside the part that was asked for.
+    #[serde(skip_serializing_if = "is_zero")]
+    left_out: usize,
     #[serde(flatten)]
     comparison: &'a Comparison,
+}
+
+fn is_zero(number: &usize) -> bool {
+    *number == 0
 }
 
 /// Values of the rulesets and of the scenarios that differ; none of logs, which have no files.
@@ -234,11 +257,16 @@ fn states(one: &Fight, other: &Fight, options: &CompareOptions) -> Result<Outcom
     Ok(if options.expect_same && differ { Outcome::Failed } else { Outcome::Fine })
 }
 
-fn play(fight: &Fight) -> Result<Digest, Failure> {
+/// What a fight comes to, and the names of all in it.
+fn play(fight: &Fight) -> Result<(Digest, BTreeSet<String>), Failure> {
     let mut digest = Digest::new();
     let mut play = fight.play(true)?;
     play.through(&mut [&mut digest])?;
-    Ok(digest)
+    let parties = digest.entries().iter().flat_map(|entry| [&entry.subject, &entry.target]);
+    let mut names: BTreeSet<String> = parties.flatten().cloned().collect();
+    let seen = play.seen();
+    names.extend(seen.view().combatants().map(|who| seen.names.of(who).to_owned()));
+    Ok((digest, names))
 }
 
 const COLUMNS: [output::Column<'static>; 5] =
@@ -247,13 +275,21 @@ const COLUMNS: [output::Column<'static>; 5] =
 const TOTALS: [output::Column<'static>; 4] =
     [("", false), ("damage dealt", false), ("damage taken", false), ("died", false)];
 
-fn text(out: &mut dyn Write, comparison: &Comparison) -> io::Result<()> {
+fn text(out: &mut dyn Write, comparison: &Comparison, left_out: usize) -> io::Result<()> {
     let Comparison { differences, totals, both, only_first, only_second } = comparison;
+    let elsewhere = match left_out {
+        1 => "1 difference lies elsewhere".to_owned(),
+        more => format!("{more} differences lie elsewhere"),
+    };
     let Some(cause) = differences.first() else {
+        if left_out > 0 {
+            return writeln!(out, "no difference in this part; {elsewhere}");
+        }
         let digest = if *both == 1 { "event" } else { "events" };
         return writeln!(out, "the same: {both} {digest} in both, at the same times, with the same amounts");
     };
-    writeln!(out, "\x1b[1mWhere it began\x1b[0m")?;
+    let heading = if left_out > 0 { "The first in this part" } else { "Where it began" };
+    writeln!(out, "\x1b[1m{heading}\x1b[0m")?;
     if let Some(entry) = cause.entry() {
         let [first, second] = sides(cause);
         writeln!(out, "  {:.2}s, {}: {first} in the first, {second} in the second", entry.time, what(entry))?;
@@ -280,6 +316,9 @@ fn text(out: &mut dyn Write, comparison: &Comparison) -> io::Result<()> {
     output::table(out, &COLUMNS, &rows, "  ")?;
     if differences.len() > MOST {
         writeln!(out, "  and {} more; --format json has them all", differences.len() - MOST)?;
+    }
+    if left_out > 0 {
+        writeln!(out, "  {elsewhere}")?;
     }
     writeln!(out, "\n\x1b[1mWhat it came to\x1b[0m")?;
     let pair =

@@ -146,7 +146,7 @@ fn look(paths: &[PathBuf], options: &CheckOptions) -> Result<(Vec<Seen>, Option<
     Ok((looked, unusable))
 }
 
-/// What is found in a ruleset and its fights. Of one fight alone, whose ruleset was not given, other fights may use what it does not.
+/// What is found in a ruleset and its fights. Of one fight alone, without its ruleset, other fights may use what it does not.
 fn seen(Group { rules, fights }: Group) -> Option<Seen> {
     let alone = rules.is_none() && fights.len() == 1;
     let file = match (&rules, fights.as_slice()) {

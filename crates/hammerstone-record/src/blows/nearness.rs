@@ -12,7 +12,7 @@ use super::swing_results::{Near, Seen, Swung, TargetResult};
 use crate::Tick;
 use crate::feed::OperandText;
 
-/// How near the swings of an attacker come in this tick to a target; or without one, to whom each comes nearest.
+/// How near the swings of an attacker come in this tick to a target; or, if none is given, to the target that is nearest to each.
 pub(super) fn look(
     swings: &mut BTreeMap<SwingId, Swung>,
     tick: &Tick<'_>,

@@ -54,7 +54,7 @@ pub struct SwingResult {
     pub stopped: Option<Stopped>,
     /// What came of it as a whole, in a sentence.
     pub outcome: String,
-    /// Those that it met, in that order; where it met none, the one that is asked about, or the one to whom it came nearest.
+    /// Those that it met, in that order; where it met none, the one that is asked about, or the nearest one.
     pub targets: Vec<TargetResult>,
     #[serde(skip)]
     pub(crate) why: Option<SwingEnd>,
@@ -180,7 +180,7 @@ pub(super) struct Swung {
     pub(super) stopped: Option<Stopped>,
     /// Those that it met, and the one that is asked about.
     pub(super) targets: Vec<(CombatantId, TargetResult)>,
-    /// While it has met none, and none is asked about: the one to whom it has come nearest.
+    /// While it has met none, and none is asked about: the one that was nearest so far.
     pub(super) nearest: Option<(CombatantId, TargetResult)>,
 }
 

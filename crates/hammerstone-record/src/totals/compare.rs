@@ -112,6 +112,11 @@ impl Digest {
         Digest::default()
     }
 
+    /// All that was done and that happened, in order.
+    pub fn entries(&self) -> &[DigestEntry] {
+        &self.all
+    }
+
     fn push(&mut self, rules: &Ruleset, key: Key, value: String, ledger: Vec<Row>, lost: i64) {
         let count = self.counts.entry(key.clone()).or_default();
         *count += 1;

@@ -99,7 +99,7 @@ pub const FINDINGS: [Finding; 30] = [
     ),
     finding(25, "a window before its animation has begun", "the first ticks of the window strike no target"),
     finding(26, "something odd in a skeleton's file", "joints jump, are not found, or have the wrong size"),
-    finding(27, "an attack by touch whose bearer has no part", "it strikes with parts, and there is none"),
+    finding(27, "an attack by touch of a bearer without parts", "it strikes with parts, and there is none"),
     finding(
         28,
         "a path beside its windows",

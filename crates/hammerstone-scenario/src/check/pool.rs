@@ -219,7 +219,7 @@ impl<'a> Pool<'a> {
         Some(placed.chain([rules.templates()[template.index()].team()]).collect())
     }
 
-    /// Attacks that scripts start, whoever uses them.
+    /// Attacks that scripts start, by any combatant.
     pub(super) fn started_by_scripts(&self, attack: AttackId) -> bool {
         self.lines()
             .any(|line| matches!(line.act, Act::Start(of, ..) | Act::SpawnAttack(of, ..) if of == attack))
