@@ -593,8 +593,35 @@ fn the_page_of_a_report_lives_in_a_browser() {
     let stage = dom.split("id=\"stage\"").nth(1).unwrap().split("</svg>").next().unwrap();
     let shapes = |stage: &str| stage.matches("<path").count() + stage.matches("<circle").count();
     assert!(shapes(stage) > 60, "{} shapes", shapes(stage));
+    // Without a moment that is asked for: the last death, and the blow that led to it is taken apart.
+    let first = seen("");
+    assert!(
+        first.contains("24.22 s, tick 1454"),
+        "{}",
+        first.split("moment-words").nth(1).unwrap_or_default()
+    );
+    let open: Vec<&str> = first.split("<li ").filter(|line| line.contains("<details open")).collect();
+    assert!(open.len() == 1 && open[0].contains("cairn-warden"), "{open:?}");
     let end = seen("#tick=1514");
     assert!(end.contains("25.22 s, tick 1514"), "the end can be asked for");
+    // The cursor follows the pointer while it is pressed, and the address says where it stays.
+    let html = fs::read_to_string(&page).unwrap();
+    let dragged = |buttons: u8| {
+        let moves = format!(
+            "<script>setTimeout(() => {{
+                const line = document.querySelector('#timeline svg'), box = line.getBoundingClientRect();
+                const at = (share) => ({{ clientX: box.left + box.width * share, pointerId: 1, buttons: {buttons} }});
+                if ({buttons}) line.dispatchEvent(new PointerEvent('pointerdown', at(0.5)));
+                line.dispatchEvent(new PointerEvent('pointermove', at(1)));
+                setTimeout(() => {{ document.title = 'stays at ' + location.hash; }}, 1000);
+            }}, 100);</script></body>"
+        );
+        fs::write(&page, html.replace("</body>", &moves)).unwrap();
+        seen("")
+    };
+    assert!(dragged(1).contains("<title>stays at #tick=1514</title>"), "it goes with the pointer");
+    assert!(dragged(0).contains("<title>stays at </title>"), "it stays where it is, and so does the address");
+    fs::write(&page, &html).unwrap();
     // How everything stands at the cursor: gauges, holds, statuses; also when it goes back.
     assert_eq!(run(&["report", "-o", page.to_str().unwrap(), "scenarios/craft/grab.toml"]).0, 0);
     let state = |hash: &str| {

@@ -273,7 +273,7 @@ fn controls(out: &mut impl Write, playback: &Playback) -> io::Result<()> {
     writeln!(
         out,
         "<input type=\"range\" id=\"tick\" min=\"1\" max=\"{}\" value=\"1\" aria-label=\"Tick\">\n<output id=\"moment-words\"></output>\n</div>\n\
-         <p class=\"controls quiet\">Keys: ← → a tick, with shift a second; h, r, d the next hit, refusal, death, with shift the one before; space plays.</p>",
+         <p class=\"controls quiet\">Keys: ← → a tick, with shift a second; h, r, d the next hit, refusal, death, with shift the one before; space plays. The timeline can be dragged; the address of the page holds the moment.</p>",
         playback.last_tick().max(1)
     )
 }

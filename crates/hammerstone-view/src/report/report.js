@@ -237,9 +237,15 @@
   // A log may begin in the middle of a fight.
   const began = playback.began ?? 0, beginning = began + 1;
   slider.min = beginning;
-  let now = beginning;
+  let now = beginning, linking = 0, playing = 0;
+  // Every moment is a link: once the cursor stays, the address says where.
+  const link = () => {
+    clearTimeout(linking);
+    if (!playing) linking = setTimeout(() => history.replaceState(null, "", `#tick=${now}`), 150);
+  };
   const go = (tick, scroll) => {
     now = Math.max(beginning, Math.min(playback.ticks, Math.round(tick)));
+    link();
     slider.value = now;
     const x = left + (now - beginning) / Math.max(1, playback.ticks - began) * (right - left);
     cursor.setAttribute("x1", x); cursor.setAttribute("x2", x);
@@ -258,11 +264,15 @@
     }
   };
   slider.addEventListener("input", () => go(+slider.value, true));
-  line.addEventListener("pointerdown", (event) => {
+  // The cursor goes where the timeline is pressed, and follows the pointer until it is let go.
+  const point = (event) => {
     const box = line.getBoundingClientRect();
     const x = (event.clientX - box.left) / box.width * 1280;
     go(beginning + (x - left) / (right - left) * (playback.ticks - began), true);
-  });
+  };
+  line.style.touchAction = "pan-y";
+  line.addEventListener("pointerdown", (event) => { point(event); line.setPointerCapture(event.pointerId); });
+  line.addEventListener("pointermove", (event) => { if (event.buttons & 1) point(event); });
   for (const row of rows) row.querySelector(".time").addEventListener("click", () => go(+row.dataset.tick, false));
   const jump = (marks, way) => {
     const found = rows.map((row, n) => [row, n]).filter(([row]) => marks.includes(row.dataset.mark)).map(([, n]) => ticks[n])
@@ -272,9 +282,8 @@
   for (const button of document.querySelectorAll("[data-jump]")) {
     button.addEventListener("click", () => jump(button.dataset.jump, +button.dataset.way));
   }
-  let playing = 0;
   const play = byId("play");
-  const stop = () => { cancelAnimationFrame(playing); playing = 0; play.textContent = "Play"; };
+  const stop = () => { cancelAnimationFrame(playing); playing = 0; play.textContent = "Play"; link(); };
   play.addEventListener("click", () => {
     if (playing) return stop();
     play.textContent = "Pause";
@@ -318,7 +327,17 @@
   boxes.forEach((box) => box.addEventListener("change", filter));
   search.addEventListener("input", filter);
   filter();
-  const first = rows.find((row) => row.dataset.mark === "*");
-  const asked = +(location.hash.match(/^#tick=(\d+)$/) ?? [])[1];
-  go(asked || (first ? +first.dataset.tick : beginning), true);
+  const asked = () => +(location.hash.match(/^#tick=(\d+)$/) ?? [])[1];
+  addEventListener("hashchange", () => { if (asked() && asked() !== now) go(asked(), true); });
+  // First seen is the last death, with the blow that led to it taken apart; without one, the first hit.
+  const death = rows.findLast((row) => row.dataset.mark === "X");
+  if (!asked() && death) {
+    const before = rows.slice(0, rows.indexOf(death)).reverse();
+    const blow = before.find((row) => row.dataset.tick === death.dataset.tick && row.querySelector("details"));
+    if (blow) blow.querySelector("details").open = true;
+  }
+  const first = death ?? rows.find((row) => row.dataset.mark === "*");
+  go(asked() || (first ? +first.dataset.tick : beginning), true);
+  // Opening the page is no move of the cursor.
+  clearTimeout(linking);
 })();
