@@ -779,6 +779,7 @@ fn watch_reads_files_again_that_change() {
     let mut screen = vt100::Parser::new(36, 120, 0);
     screen.process(&text.as_bytes()[..text.rfind("\u{1b}[?1049l").unwrap()]);
     let seen = screen.screen().contents();
+    assert!(seen.contains("found the text \"often\"; `run` shows where"), "{seen}");
     assert!(seen.contains("the files as they are now: ") && seen.contains("0.30 s of 1.00"), "{seen}");
     assert!(seen.contains("9 crush"), "{seen}");
 }

@@ -57,7 +57,13 @@ pub(crate) fn watch(asked: &Asked) -> Result<Outcome, Failure> {
                         fight = now;
                         kept.note = Some("the files were read again".to_owned());
                     }
-                    Err(failure) => kept.note = Some(format!("the files as they are now: {failure}")),
+                    Err(failure) => {
+                        // Of several problems the first; `run` shows them all, with their places.
+                        let first = failure.related().and_then(|mut all| all.next());
+                        let text =
+                            first.map_or(failure.to_string(), |first| format!("{first}; `run` shows where"));
+                        kept.note = Some(format!("the files as they are now: {text}"));
+                    }
                 }
             }
             Err(failure) => break Err(failure),
