@@ -5,7 +5,7 @@ use std::io::sink;
 
 use hammerstone_bench::{Crowd, Sort, interleaved};
 use hammerstone_record::{Feed, Format, Record, Run};
-use hammerstone_view::Reporter;
+use hammerstone_view::{Heading, Reporter};
 
 /// A minute of so many.
 const COMBATANTS: usize = 200;
@@ -46,7 +46,8 @@ fn main() {
                         .observe(&run.tick(&crowd.fight));
                 });
                 let page = reporter.expect("ticks ran");
-                page.write(&mut sink(), "A minute", 1, (crowd.fight.rules(), &followed.names), &[])
+                let heading = Heading { title: "A minute", seed: 1, checks: &[] };
+                page.write(&mut sink(), &heading, crowd.fight.rules(), &followed.names)
                     .expect("a sink takes all");
             },
         ],

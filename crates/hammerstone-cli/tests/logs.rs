@@ -241,10 +241,7 @@ fn a_log_is_reduced_to_a_case() {
     assert!(!drawn.contains("2.0 s"));
     assert_eq!(run(&["report", &case, "-o", &page]).0, 0);
     let page = fs::read_to_string(page).expect("it was written");
-    assert!(
-        page.contains("\"began\":180")
-            && page.contains("it was not asked, since it does not know how the log began")
-    );
+    assert!(page.contains("it was not asked, since it does not know how the log began"));
     let (_, said, _) = run(&["explain", &case, "--attacker", "odo"]);
     assert!(said.contains("swing 13, 3.00s to 3.60s, open 3.00 to 3.15s"), "{said}");
     assert!(said.contains("odo's maul-sweep: it was refused at bram\n"), "{said}");

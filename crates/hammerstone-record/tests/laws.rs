@@ -239,7 +239,7 @@ fn a_long_reel_is_thinned_and_stays_whole() {
     let rules = b.build().unwrap();
     let mut encounter = Encounter::new(&rules, 1);
     let all: Vec<CombatantId> = (0..MANY).map(|_| encounter.orders().spawn(mason, Pose::IDENTITY)).collect();
-    let (mut run, mut playback, mut kept) = (Run::new(), Playback::new(), Vec::new());
+    let (mut run, mut playback, mut kept) = (Run::new(), Playback::keeping(300_000), Vec::new());
     for tick in 0..300 {
         for (place, &who) in all.iter().enumerate() {
             let at = Pose::at([place as f32, 0.0, tick as f32 * 0.01]);

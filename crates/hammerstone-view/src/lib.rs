@@ -5,7 +5,7 @@
 //! ```
 //! use hammerstone::prelude::*;
 //! use hammerstone_record::{Frame, Lanes, Run};
-//! use hammerstone_view::{Look, Reporter, frame, png, timeline};
+//! use hammerstone_view::{Heading, Look, Reporter, frame, png, timeline};
 //! let mut b = Ruleset::builder(60);
 //! let masons = b.team("masons");
 //! let trunk = Part::new("trunk", Shape::Sphere { at: [0.0, 1.0, 0.0], radius: 0.4 });
@@ -23,7 +23,7 @@
 //! let picture: Vec<u8> = png(&timeline(&lanes, "A quiet night", rules.rate(), &Look::DARK), 1.0)?;
 //! assert_eq!(&picture[1..4], b"PNG");
 //! let mut page = Vec::new();
-//! report.write(&mut page, "A quiet night", 7, (&rules, &run.names), &[])?;
+//! report.write(&mut page, &Heading { title: "A quiet night", seed: 7, checks: &[] }, &rules, &run.names)?;
 //! assert!(page.starts_with(b"<!DOCTYPE html>"));
 //! # Ok::<(), Box<dyn std::error::Error>>(())
 //! ```
@@ -48,7 +48,7 @@ mod wiring;
 pub use frame::{frame, strip};
 pub use look::Look;
 pub use png::{NoPicture, png};
-pub use report::{Checked, Reporter};
+pub use report::{Checked, Heading, Reporter};
 pub use skeleton::skeleton;
 pub use survey::survey;
 pub use terminal::{Screen, screen};

@@ -35,23 +35,7 @@ impl Look {
         sides: ["#6aa9e9", "#f0975a", "#58c4a7", "#c29be0", "#dcc257", "#aab4be"],
     };
 
-    /// Colours that the page around the picture gives: those of [`Look::LIGHT`] or of [`Look::DARK`], as its reader has it.
-    pub(crate) const PAGE: Look = Look {
-        paper: "var(--paper)",
-        ink: "var(--ink)",
-        quiet: "var(--quiet)",
-        rule: "var(--rule)",
-        sides: [
-            "var(--side0)",
-            "var(--side1)",
-            "var(--side2)",
-            "var(--side3)",
-            "var(--side4)",
-            "var(--side5)",
-        ],
-    };
-
-    /// What gives [`Look::PAGE`] these colours, in a style sheet.
+    /// These colours as the variables of a style sheet.
     pub(crate) fn variables(&self) -> String {
         let Look { paper, ink, quiet, rule, sides } = self;
         let sides: String = sides.iter().enumerate().map(|(n, side)| format!("--side{n}:{side};")).collect();

@@ -15,8 +15,6 @@ use crate::page::{self, AddSome, HIGH, WIDE, fitted};
 
 const LEFT: f32 = 150.0;
 const RIGHT: f32 = 20.0;
-/// Where in the picture the first tick begins and the last ends.
-pub(crate) const SPAN: (f32, f32) = (LEFT, WIDE - RIGHT);
 const TOP: f32 = 64.0;
 const BOTTOM: f32 = 74.0;
 /// The least and the most that a lane is high.

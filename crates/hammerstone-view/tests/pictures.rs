@@ -7,10 +7,11 @@ use hammerstone::prelude::*;
 use hammerstone::status::Pulse;
 use hammerstone::template::{IfItKills, Lives};
 use hammerstone_record::{Accounts, Frame, Lanes, Run, StateTable, Told, Transcript, Wiring};
-use hammerstone_view::{Look, Reporter, Screen, frame, png, screen, strip, timeline, wiring};
+use hammerstone_view::{Heading, Look, Reporter, Screen, frame, png, screen, strip, timeline, wiring};
 use proptest::prelude::*;
 use ratatui::buffer::Buffer;
 use ratatui::layout::Rect;
+use serde_json::Value;
 
 /// The timeline of a brawl of so many, of several templates, in which many die.
 fn brawl(combatants: usize) -> String {
@@ -151,11 +152,12 @@ proptest! {
     fn every_fight_can_be_drawn(fight in testkit::fights()) {
         let (mut run, mut lanes, mut frames) = (Run::new(), Lanes::new(), Vec::new());
         let mut gathered: Option<(Reporter, Wiring)> = None;
+        let mut transcript = Transcript::with_contacts();
         let encounter = testkit::play(&fight, true, |encounter| {
             let rules = encounter.rules();
             let (report, wires) = gathered.get_or_insert_with(|| (Reporter::new(rules), Wiring::new(rules)));
             let seen = run.observe(encounter);
-            seen.show(&mut [&mut lanes, report, wires]);
+            seen.show(&mut [&mut lanes, report, wires, &mut transcript]);
             frames.push(Frame::of(&seen));
             encounter.keep_deliveries(true);
         });
@@ -176,14 +178,44 @@ proptest! {
             prop_assert!(!svg.contains("NaN") && !svg.contains("inf "), "{}", svg);
         }
         let mut page = Vec::new();
-        report.write(&mut page, "A fight", fight.seed, (rules, &run.names), &[]).unwrap();
+        let heading = Heading { title: "A fight", seed: fight.seed, checks: &[] };
+        report.write(&mut page, &heading, rules, &run.names).unwrap();
         let page = String::from_utf8(page).unwrap();
-        prop_assert!(page.ends_with("</html>\n") && !page.contains("NaN"));
-        // What is opened is closed again.
-        for tag in ["section", "details", "table", "tr", "li", "ol", "svg"] {
-            let opened = page.matches(&format!("<{tag}>")).count() + page.matches(&format!("<{tag} ")).count();
-            prop_assert_eq!(opened, page.matches(&format!("</{tag}>")).count(), "{}", tag);
+        prop_assert!(page.ends_with("</html>\n"));
+        // The data says what the records say, and its numbers lead to what is there.
+        let mut data = Vec::new();
+        report.write_data(&mut data, &heading, rules, &run.names).unwrap();
+        let (data, details): (Value, Value) = serde_json::from_slice(&data).unwrap();
+        let list = |of: &Value| of.as_array().cloned().unwrap_or_default();
+        let lines = list(&data["lines"]);
+        prop_assert_eq!(lines.len(), transcript.told().len());
+        let swings: Vec<u64> = list(&data["lanes"])
+            .iter()
+            .flat_map(|lane| list(&lane["swings"]))
+            .filter_map(|swung| swung[0].as_u64())
+            .collect();
+        let accounts = list(&details["accounts"]);
+        let word = |place: &Value| details["words"][place.as_u64().unwrap() as usize].as_str().unwrap().to_owned();
+        let mut told_of = vec![false; accounts.len()];
+        for (line, told) in lines.iter().zip(transcript.told()) {
+            prop_assert_eq!(line[0].as_u64(), Some(u64::from(told.clock)));
+            prop_assert_eq!(line[5].as_str(), Some(told.text.as_str()));
+            if let Some(swing) = told.swing.filter(|_| told.mark == "*") {
+                prop_assert_eq!(line[8].as_u64(), Some(swing.number()));
+                prop_assert!(told.parties[1].is_none() || swings.contains(&swing.number()), "{}", told.text);
+            }
+            let Some(account) = line[9].as_u64() else { continue };
+            told_of[account as usize] = true;
+            let account = &accounts[account as usize];
+            prop_assert!(told.text.contains(&word(&account["target"])), "{} {account}", told.text);
+            for amount in list(&account["amounts"]) {
+                if let Some(last) = list(&amount[3]).last() {
+                    prop_assert_eq!(word(&last[2]), format!("{}.0000", amount[1]));
+                }
+            }
         }
+        let untold: Vec<_> = accounts.iter().zip(told_of).filter(|(_, told)| !told).map(|(account, _)| account).collect();
+        prop_assert!(untold.is_empty(), "each account has its sentence: {untold:?}");
     }
 }
 

@@ -7,7 +7,7 @@ use std::path::Path;
 use hammerstone::audit::Auditor;
 use hammerstone_record::Record;
 use hammerstone_scenario::Doubt;
-use hammerstone_view::{Checked, Reporter};
+use hammerstone_view::{Checked, Heading, Reporter};
 use miette::IntoDiagnostic;
 
 use crate::args::Asked;
@@ -35,31 +35,28 @@ pub(crate) fn report(asked: &Asked, out: &Path) -> Result<Outcome, Failure> {
             auditor.compare(&play.encounter().view());
         }
     }
-    let checks = checks(&fight, &auditor)?;
-    let written = reporter.write(&mut page, fight.title(), fight.seed(), (rules, play.names()), &checks);
+    let checks = checks(&fight, &auditor, play.seen().clock)?;
+    let heading = Heading { title: fight.title(), seed: fight.seed(), checks: &checks };
+    let written = reporter.write(&mut page, &heading, rules, play.names());
     written.and_then(|()| page.flush()).map_err(|error| files::unwritable(out, &error))?;
     output::wrote("the page", out);
     Ok(Outcome::Fine)
 }
 
 /// The laws, as the auditor saw them; the expectations; and what the files are doubtful about.
-fn checks(fight: &Fight, auditor: &Auditor) -> Result<Vec<Checked>, Failure> {
+fn checks(fight: &Fight, auditor: &Auditor, ticks: u32) -> Result<Vec<Checked>, Failure> {
     let mut checks = Vec::new();
     match auditor.breaches() {
         _ if fight.begins_in_the_middle() => {
             let text = "the auditor: it was not asked, since it does not know how the log began".to_owned();
-            checks.push(Checked { fine: true, text });
+            checks.push(fine(text));
         }
-        [] => {
-            checks.push(Checked { fine: true, text: "the auditor: every law held in every tick".to_owned() })
-        }
-        breaches => {
-            checks.extend(breaches.iter().map(|breach| Checked { fine: false, text: breach.to_string() }))
-        }
+        [] => checks.push(fine("the auditor: every law held in every tick".to_owned())),
+        breaches => checks.extend(breaches.iter().map(|breach| troubled(breach.to_string(), None))),
     }
     let Some(scenario) = fight.scenario() else {
         let text = "the log: every tick ran as it was recorded".to_owned();
-        checks.push(Checked { fine: true, text });
+        checks.push(fine(text));
         return Ok(checks);
     };
     // Expectations are about the scenario as its file has it.
@@ -67,18 +64,31 @@ fn checks(fight: &Fight, auditor: &Auditor) -> Result<Vec<Checked>, Failure> {
         let verdicts = scenario.test().into_diagnostic()?;
         let held = verdicts.iter().filter(|verdict| verdict.holds).count();
         if held > 0 {
-            checks.push(Checked { fine: true, text: format!("{held} expectations of the scenario hold") });
+            checks.push(fine(format!("{held} expectations of the scenario hold")));
         }
         let failed = verdicts.into_iter().filter(|verdict| !verdict.holds);
-        checks.extend(failed.map(|verdict| Checked { fine: false, text: format!("expected {verdict}") }));
+        checks.extend(failed.map(|verdict| {
+            troubled(
+                format!("expected {verdict}"),
+                Some(verdict.until.map_or(ticks, |until| until.min(ticks))),
+            )
+        }));
     }
     let doubts = scenario.check();
     let before = checks.len();
-    let found = |doubt: Doubt| Checked { fine: false, text: format!("{doubt}: {}", doubt.fix) };
+    let found = |doubt: Doubt| troubled(format!("{doubt}: {}", doubt.fix), None);
     checks.extend(doubts.into_iter().map(found));
     if checks.len() == before {
         let text = "the files: nothing that is hardly meant".to_owned();
-        checks.push(Checked { fine: true, text });
+        checks.push(fine(text));
     }
     Ok(checks)
+}
+
+fn fine(text: String) -> Checked {
+    Checked { fine: true, text, at: None }
+}
+
+fn troubled(text: String, at: Option<u32>) -> Checked {
+    Checked { fine: false, text, at }
 }

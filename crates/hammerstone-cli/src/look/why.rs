@@ -6,9 +6,7 @@ use std::io::{self, Write};
 
 use hammerstone::event::Event;
 use hammerstone::flow::WaveState;
-use hammerstone_record::{
-    Account, Accounts, Hearing, Lost, RuleTrace, SwingResult, SwingResults, WaveStage, WaveStep, WaveTrace,
-};
+use hammerstone_record::{Account, Accounts, Hearing, Lost, RuleTrace, SwingResult, SwingResults, WaveTrace};
 use miette::miette;
 use serde::Serialize;
 
@@ -122,7 +120,7 @@ pub(crate) fn wave(fight: &Fight, name: &str, options: &ExplainOptions) -> Resul
         };
         writeln!(out, "waves {name}: {template}, {times}\n")?;
         for step in trace.all() {
-            wave_step(out, step, template, waves.times_of())?;
+            writeln!(out, "{:>8.2}s  {}", step.time, step.text(template, waves.times_of()))?;
         }
         match trace.state() {
             WaveState::NotComing { .. } if trace.all().is_empty() => {
@@ -142,31 +140,6 @@ pub(crate) fn wave(fight: &Fight, name: &str, options: &ExplainOptions) -> Resul
         }
     })?;
     Ok(Outcome::Fine)
-}
-
-fn wave_step(out: &mut dyn Write, step: &WaveStep, template: &str, times: Option<u32>) -> io::Result<()> {
-    let by = |rule: &Option<String>| match rule {
-        Some(rule) => format!(" by rule {rule}"),
-        None => String::new(),
-    };
-    let text = match &step.step {
-        WaveStage::Began { rule, due } => format!("begins{}; the first is due at {due:.2}s", by(rule)),
-        WaveStage::Came { wave, count, because, leader } => {
-            let of = times.map_or(String::new(), |times| format!(" of {times}"));
-            let because = because.as_ref().map_or(String::new(), |because| format!(" ({because})"));
-            let leader = leader.as_ref().map_or(String::new(), |leader| format!(", behind {leader}"));
-            format!("wave {wave}{of}: {count} x {template}{because}{leader}")
-        }
-        WaveStage::Waited { until, standing: [least, most], left } => {
-            let stood = if least == most { most.to_string() } else { format!("{least} to {most}") };
-            let may = if *left == 0 { "none".to_owned() } else { format!("no more than {left}") };
-            format!("the next waits until {until:.2}s: wanted {may} left, found {stood}")
-        }
-        WaveStage::Due { due } => format!("the next is due at {due:.2}s"),
-        WaveStage::Ended { come, rule, stopped: true } => format!("stopped{} after {come}", by(rule)),
-        WaveStage::Ended { come, .. } => format!("{come} have come, and that is all"),
-    };
-    writeln!(out, "{:>8.2}s  {text}", step.time)
 }
 
 /// Whether a rule heard the like once more and did not fire for the same reason, so that one line will do.

@@ -23,7 +23,8 @@ pub(super) fn look(
     let hitboxes: Vec<SceneHitbox> =
         scene.hitboxes().filter(|hitbox| hitbox.attacker == Some(attacker)).collect();
     let looking = Looking { tick, attacker, scene: &scene };
-    for (swing, swung) in swings.iter_mut().filter(|(_, swung)| swung.to.is_none_or(|(to, _)| to == now)) {
+    let runs = |swung: &Swung| swung.called == names.of(attacker) && swung.to.is_none_or(|(to, _)| to == now);
+    for (swing, swung) in swings.iter_mut().filter(|(_, swung)| runs(swung)) {
         let hitboxes = || hitboxes.iter().filter(|hitbox| hitbox.swing == *swing);
         // What shut in this tick was open until now.
         let open = swung.windows.last().is_some_and(|(_, to)| to.is_none_or(|to| to == now));

@@ -9,6 +9,7 @@ use hammerstone::event::{
 use std::collections::{BTreeMap, BTreeSet};
 
 use hammerstone::Encounter;
+use hammerstone::Ruleset;
 use hammerstone::event::{Event, SwingEnd};
 use hammerstone::ids::{AttackId, CombatantId, SwingId};
 use hammerstone::orders::OrderKind;
@@ -160,6 +161,8 @@ pub struct Near {
 pub struct SwingResults {
     attacker: Option<String>,
     target: Option<String>,
+    /// Of how many combatants at most it is looked at how near the swings of each come, where none is named.
+    distances_of: usize,
     joined: BTreeSet<String>,
     swings: BTreeMap<SwingId, Swung>,
     starts: Starts,
@@ -170,7 +173,7 @@ pub struct SwingResults {
 #[derive(Clone, Debug)]
 pub(super) struct Swung {
     pub(super) attack: AttackId,
-    called: String,
+    pub(super) called: String,
     from: u32,
     pub(super) to: Option<(u32, SwingEnd)>,
     pub(super) windows: Vec<(u32, Option<u32>)>,
@@ -215,11 +218,18 @@ impl SwingResults {
         SwingResults {
             attacker: attacker.map(str::to_owned),
             target: target.map(str::to_owned),
+            distances_of: 0,
             joined: BTreeSet::new(),
             swings: BTreeMap::new(),
             starts: Starts::default(),
             ticks: 0,
         }
+    }
+
+    /// How near what missed came is looked at for the swings of everyone, in ticks in which no more than so many combatants are there.
+    pub fn with_distances_of(mut self, most: usize) -> SwingResults {
+        self.distances_of = most;
+        self
     }
 
     /// The names of all who have joined so far.
@@ -258,7 +268,20 @@ impl SwingResults {
     fn look(&mut self, tick: &Tick<'_>) {
         let Tick { encounter, names, .. } = *tick;
         let called = |name: &str| encounter.view().combatants().find(|&who| names.of(who) == name);
-        let Some(attacker) = self.attacker.as_deref().and_then(called) else { return };
+        let attackers: Vec<CombatantId> = match &self.attacker {
+            Some(name) => called(name).into_iter().collect(),
+            None if encounter.view().combatants().count() <= self.distances_of => {
+                let mut attackers: Vec<_> =
+                    encounter.view().swings().filter_map(|(_, attacker, _)| attacker).collect();
+                attackers.sort_unstable();
+                attackers.dedup();
+                attackers
+            }
+            None => return,
+        };
+        if attackers.is_empty() {
+            return;
+        }
         let target = match &self.target {
             Some(name) => match called(name) {
                 Some(target) => Some(target),
@@ -274,12 +297,20 @@ impl SwingResults {
                 swung.stopped.get_or_insert(Stopped { by, time, point: line.to });
             }
         }
-        look(&mut self.swings, tick, attacker, target);
+        attackers.into_iter().for_each(|attacker| look(&mut self.swings, tick, attacker, target));
     }
 
     /// Every swing that is asked about, in order, with what came of it; and starts that were refused.
     pub fn finish(self, encounter: &Encounter) -> Results {
-        let rules = encounter.rules();
+        self.finished(encounter.rules())
+    }
+
+    /// As [`finish`](Self::finish), of a fight that may go on.
+    pub fn results(&self, rules: &Ruleset) -> Results {
+        self.clone().finished(rules)
+    }
+
+    fn finished(self, rules: &Ruleset) -> Results {
         let (last, of_target) = (self.ticks, self.target.is_some() && self.attacker.is_none());
         let asked = self.target.is_some();
         let finished = |(swing, swung): (SwingId, Swung)| {

@@ -18,7 +18,7 @@ pub use line::Line;
 pub(crate) use text::*;
 pub use topics::{FieldRow, TopicRow, handler, topics, topics_as_markdown};
 use transcript::TextFeed;
-pub use transcript::{Told, Transcript, told};
+pub use transcript::{InFlow, Told, Transcript, told};
 pub(crate) use words::*;
 
 use crate::{Names, Record, Summary, Tick};

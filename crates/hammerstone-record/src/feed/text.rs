@@ -73,6 +73,14 @@ fn look(shown: Shown) -> Option<(&'static str, Style)> {
     })
 }
 
+/// Damage that no line of a hit or a pulse has, such as that of a status that kills as it expires.
+pub(crate) fn damage_alone(line: &Line<'_>) -> Option<(&'static str, Style, String)> {
+    let info = line.fact.event.info();
+    let (mark, style) = look(info.shown)?;
+    let is_damage = matches!(line.fact.event, Event::DamageDealt(_));
+    is_damage.then(|| (mark, style, Told::new(line).fill(info.sentence)))
+}
+
 /// What the fact says, with its mark and style; nothing for facts that a person need not read.
 pub(crate) fn sentence(line: &Line<'_>) -> Option<(&'static str, Style, String)> {
     let event = &line.fact.event;

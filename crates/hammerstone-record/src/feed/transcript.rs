@@ -2,9 +2,10 @@
 
 use crate::{Record, Tick};
 use hammerstone::event::{
-    AttackChained, AttackStarted, DamageDealt, Gate, HealthChange, HealthChanged, HitRefused, OrderRefused,
+    AttackChained, AttackStarted, DamageDealt, EncounterWave, FieldValue, Gate, HealthChange, HealthChanged,
+    HitRefused, OrderRefused, RuleFired,
 };
-use hammerstone::ids::{AttackId, CombatantId, SwingId, TopicId};
+use hammerstone::ids::{AttackId, CombatantId, RuleId, SwingId, TopicId, WaveId};
 use hammerstone::orders::OrderKind;
 use std::collections::BTreeSet;
 use std::fmt::Write as _;
@@ -15,7 +16,7 @@ use hammerstone::Ruleset;
 use hammerstone::event::Event;
 
 use crate::Line;
-use crate::feed::{QUIET, account, begins, contact, mark, sentence};
+use crate::feed::{QUIET, account, begins, contact, damage_alone, mark, sentence};
 
 /// A sentence of the feed for people.
 #[derive(Clone, PartialEq, Eq, Debug)]
@@ -32,7 +33,24 @@ pub struct Told {
     pub topic: TopicId,
     /// The sentence.
     pub text: String,
+    /// The fact that led to the first of them.
+    pub cause: Option<u64>,
+    /// The subject and the other party of the first of them.
+    pub parties: [Option<CombatantId>; 2],
+    /// The swing that the first of them belongs to.
+    pub swing: Option<SwingId>,
+    /// The rule or the waves that the first of them names.
+    pub flow: Option<InFlow>,
     style: Style,
+}
+
+/// What a sentence is about that is no combatant.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub enum InFlow {
+    /// A rule, which fired.
+    Rule(RuleId),
+    /// A sequence of waves, one of which came.
+    Waves(WaveId),
 }
 
 /// A sentence whose end is still to come.
@@ -183,14 +201,37 @@ pub fn told(line: &Line<'_>) -> Option<String> {
 
 /// The sentence of one fact.
 fn tell(line: &Line<'_>) -> Option<Told> {
-    let (mark, style, text) = sentence(line)?;
+    let (mark, style, text) = sentence(line).or_else(|| damage_alone(line))?;
     Some(of(line, mark, style, text))
 }
 
 fn of(line: &Line<'_>, mark: &'static str, style: Style, text: String) -> Told {
     let (seq, tick) = (line.fact.seq, line.facts.tick);
-    let topic = line.fact.event.topic();
-    Told { tick, clock: line.before + tick, seq: (seq, seq), mark, topic, text, style }
+    let event = &line.fact.event;
+    let mut swing = None;
+    event.visit(|_, value| {
+        if let FieldValue::Swing(of) = value {
+            swing = Some(of);
+        }
+    });
+    let flow = match *event {
+        Event::RuleFired(RuleFired { rule, .. }) => Some(InFlow::Rule(rule)),
+        Event::EncounterWave(EncounterWave { waves, .. }) => Some(InFlow::Waves(waves)),
+        _ => None,
+    };
+    Told {
+        tick,
+        clock: line.before + tick,
+        seq: (seq, seq),
+        mark,
+        topic: event.topic(),
+        text,
+        cause: line.fact.cause,
+        parties: [event.subject(), event.other()],
+        swing,
+        flow,
+        style,
+    }
 }
 
 impl Told {

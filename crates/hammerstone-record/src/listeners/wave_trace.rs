@@ -73,6 +73,33 @@ pub enum WaveStage {
     },
 }
 
+impl WaveStep {
+    /// What became of the waves, in a sentence: of a template, and so many times, if their number is limited.
+    pub fn text(&self, template: &str, times: Option<u32>) -> String {
+        let by = |rule: &Option<String>| match rule {
+            Some(rule) => format!(" by rule {rule}"),
+            None => String::new(),
+        };
+        match &self.step {
+            WaveStage::Began { rule, due } => format!("begins{}; the first is due at {due:.2}s", by(rule)),
+            WaveStage::Came { wave, count, because, leader } => {
+                let of = times.map_or(String::new(), |times| format!(" of {times}"));
+                let because = because.as_ref().map_or(String::new(), |because| format!(" ({because})"));
+                let leader = leader.as_ref().map_or(String::new(), |leader| format!(", behind {leader}"));
+                format!("wave {wave}{of}: {count} x {template}{because}{leader}")
+            }
+            WaveStage::Waited { until, standing: [least, most], left } => {
+                let stood = if least == most { most.to_string() } else { format!("{least} to {most}") };
+                let may = if *left == 0 { "none".to_owned() } else { format!("no more than {left}") };
+                format!("the next waits until {until:.2}s: wanted {may} left, found {stood}")
+            }
+            WaveStage::Due { due } => format!("the next is due at {due:.2}s"),
+            WaveStage::Ended { come, rule, stopped: true } => format!("stopped{} after {come}", by(rule)),
+            WaveStage::Ended { come, .. } => format!("{come} have come, and that is all"),
+        }
+    }
+}
+
 impl WaveTrace {
     /// Of a sequence; nothing was seen yet.
     pub fn new(waves: WaveId) -> WaveTrace {

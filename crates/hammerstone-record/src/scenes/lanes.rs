@@ -89,6 +89,8 @@ pub struct Lane {
 /// One swing.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize)]
 pub struct Swung {
+    /// The swing's number.
+    pub swing: u64,
     /// The attack.
     pub attack: String,
     /// Its first tick.
@@ -306,7 +308,7 @@ impl Lanes {
         let swings = &mut self.lanes[place].swings;
         self.swings.insert(swing, (place, swings.len()));
         let attack = rules.attack_name(attack).unwrap_or_default().to_owned();
-        swings.push(Swung { attack, from, to: None, windows: Vec::new(), why: None });
+        swings.push(Swung { swing: swing.number(), attack, from, to: None, windows: Vec::new(), why: None });
     }
 
     /// After how many ticks the run begins that was followed; 0 from its beginning on.

@@ -11,8 +11,8 @@ use serde::ser::{Serialize, SerializeSeq, Serializer};
 use super::frames::{end_of, near_triangles, touches};
 use crate::Came;
 
-/// How many numbers a playback holds before it keeps only every other frame.
-const MOST: usize = 300_000;
+/// How many numbers a playback holds before it keeps only every other frame, unless it is told otherwise.
+const MOST: usize = 1_200_000;
 
 /// Shapes in whole centimetres: a ball is its middle and radius, a rod its ends and radius, a box its middle and three half-axes, a triangle its
 /// corners; 4, 7, 12 or 9 numbers. All numbers in a row, and where each shape ends.
@@ -77,6 +77,8 @@ struct Pictured {
     stands: bool,
     health: (i64, i64),
     at: [i64; 3],
+    /// Where it looks, in hundredths of a metre for one metre.
+    facing: [i64; 3],
     /// Seen from where it stands, so that they stay the same while it walks straight.
     parts: Solids,
 }
@@ -90,8 +92,8 @@ struct Frame {
     tick: u32,
     /// Combatants of which anything changed since then, also if it changed back; none for one that is gone.
     changed: Vec<(usize, Option<Pictured>)>,
-    /// Open hitboxes: the side of each; where they began the tick, and where they ended it.
-    sides: Vec<usize>,
+    /// Open hitboxes: the number of the attacker of each; where they began the tick, and where they ended it.
+    attackers: Vec<usize>,
     began: Solids,
     ended: Solids,
     /// Where hitboxes met parts: the place, and what came of it.
@@ -104,7 +106,7 @@ struct Frame {
 const MOST_TRIANGLES: usize = 1_500;
 
 /// Gathers frames; where they become too many, it keeps every second, fourth and so on.
-#[derive(Clone, Debug, Default)]
+#[derive(Clone, Debug)]
 pub struct Playback {
     up: Option<Axis>,
     step: u32,
@@ -126,12 +128,41 @@ pub struct Playback {
     namings: u64,
     /// One combatant at hand.
     at_hand: Pictured,
+    /// How many numbers it holds at most.
+    most: usize,
+}
+
+impl Default for Playback {
+    fn default() -> Playback {
+        Playback::keeping(MOST)
+    }
 }
 
 impl Playback {
     /// No frames.
     pub fn new() -> Playback {
-        Playback { step: 1, ..Playback::default() }
+        Playback::default()
+    }
+
+    /// No frames; it holds at most so many numbers, if only two frames have no more.
+    pub fn keeping(most: usize) -> Playback {
+        Playback {
+            up: None,
+            step: 1,
+            began: 0,
+            ticks: 0,
+            names: Vec::new(),
+            by_name: BTreeMap::new(),
+            level: None,
+            frames: Vec::new(),
+            weight: 0,
+            figures: Figures::new(),
+            obstacles: None,
+            known: Vec::new(),
+            namings: 0,
+            at_hand: Pictured::default(),
+            most,
+        }
     }
 
     fn place(&mut self, name: &str, side: usize) -> usize {
@@ -202,6 +233,7 @@ impl Record for Playback {
             at_hand.stands = stands;
             at_hand.health = view.health(who).unwrap_or_default();
             at_hand.at = pose.at.map(centimetres);
+            at_hand.facing = pose.direction([0.0, 0.0, 1.0]).map(centimetres);
             let place = self.place_of(who, names.of(who), || view.team(who).map_or(0, |team| team.index()));
             if place >= present.len() {
                 present.resize(place + 1, false);
@@ -223,13 +255,13 @@ impl Record for Playback {
         let gone = self.figures.iter().enumerate().filter(is_gone);
         changed.extend(gone.map(|(place, _)| (place, None)));
         changed.sort_by_key(|(place, _)| *place);
-        let side = |attacker: Option<CombatantId>| {
-            attacker.and_then(|who| view.team(who)).map_or(usize::MAX, |team| team.index())
-        };
         let mut beams = tick.encounter.beams().iter();
-        let (mut sides, mut began, mut ended) = (Vec::new(), Solids::default(), Solids::default());
+        let (mut attackers, mut began, mut ended) = (Vec::new(), Solids::default(), Solids::default());
         for hitbox in scene.hitboxes().filter(|hitbox| hitbox.open) {
-            sides.push(side(hitbox.attacker));
+            let attacker = hitbox.attacker.map(|who| {
+                self.place_of(who, names.of(who), || view.team(who).map_or(0, |team| team.index()))
+            });
+            attackers.push(attacker.unwrap_or(usize::MAX));
             began.add(&hitbox.moving.at(0.0), [0.0; 3]);
             ended.add(&end_of(&hitbox, rules, &mut beams), [0.0; 3]);
         }
@@ -240,7 +272,7 @@ impl Record for Playback {
         let kept = Frame {
             tick: self.ticks,
             changed,
-            sides,
+            attackers,
             began,
             ended,
             touches: touches.iter().map(|touch| (touch.point.map(centimetres), touch.came)).collect(),
@@ -258,7 +290,7 @@ impl Record for Playback {
         self.weight += weight(&mut self.figures, &kept);
         self.obstacles = kept.obstacles.clone().or(self.obstacles.take());
         self.frames.push(kept);
-        while self.weight > MOST && self.frames.len() > 2 {
+        while self.weight > self.most && self.frames.len() > 2 {
             self.step *= 2;
             self.thin_out();
         }
@@ -289,7 +321,7 @@ impl Playback {
 
 /// How many numbers a frame takes, as only what changed is kept; brings the figures to how they stand in it.
 fn weight(figures: &mut Figures, frame: &Frame) -> usize {
-    let mut weight = 1 + 4 * frame.touches.len() + frame.sides.len();
+    let mut weight = 1 + 4 * frame.touches.len() + frame.attackers.len();
     weight += frame.began.numbers.len() + frame.ended.numbers.len();
     weight += frame.obstacles.as_ref().map_or(0, |obstacles| obstacles.numbers.len());
     for (place, now) in &frame.changed {
@@ -300,8 +332,8 @@ fn weight(figures: &mut Figures, frame: &Frame) -> usize {
         weight += match (&known, now) {
             (_, None) => 0,
             (Some(known), Some(now)) if known == now => 0,
-            (Some(known), Some(now)) if known.parts == now.parts => 8,
-            (_, Some(now)) => 8 + now.parts.numbers.len(),
+            (Some(known), Some(now)) if known.parts == now.parts => 11,
+            (_, Some(now)) => 11 + now.parts.numbers.len(),
         };
         known.clone_from(now);
     }
@@ -319,8 +351,8 @@ impl Serialize for Solids {
 }
 
 /// As a program reads it: `up`, `step`, `ticks`, the names with their sides, what of the level never moves, and frames of what changed: the tick; of each
-/// combatant that changed its number, whether it stands, health, maximum, place, and, if they changed, its parts as seen from there, or
-/// its number alone if it is gone; open hitboxes; touches; the obstacles, if one moved, came or went.
+/// combatant that changed its number, whether it stands, health, maximum, place, where it looks, and, if they changed, its parts as seen from
+/// there, or its number alone if it is gone; open hitboxes with the number of the attacker; touches; the obstacles, if one moved, came or went.
 impl Serialize for Playback {
     fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
         use serde::ser::SerializeMap;
@@ -361,22 +393,22 @@ impl Serialize for Changes<'_> {
                 if known == Some(figure) {
                     continue;
                 }
-                let Pictured { stands, health, at, parts } = figure;
+                let Pictured { stands, health, at, facing, parts } = figure;
                 let stands = u8::from(*stands);
                 figures.push(if known.is_some_and(|known| known.parts == *parts) {
-                    serde_json::json!([place, stands, health.0, health.1, at])
+                    serde_json::json!([place, stands, health.0, health.1, at, facing])
                 } else {
-                    serde_json::json!([place, stands, health.0, health.1, at, parts])
+                    serde_json::json!([place, stands, health.0, health.1, at, facing, parts])
                 });
             }
             figures.extend(gone);
-            let side = |side: usize| if side == usize::MAX { -1 } else { side as i64 };
+            let number = |of: usize| if of == usize::MAX { -1 } else { of as i64 };
             let ways = frame.began.each().zip(frame.ended.each());
-            let hitboxes = frame.sides.iter().zip(ways).map(|(&of, (from, to))| {
+            let hitboxes = frame.attackers.iter().zip(ways).map(|(&of, (from, to))| {
                 // One that rests needs no way.
                 match from == to {
-                    true => serde_json::json!([side(of), to]),
-                    false => serde_json::json!([side(of), to, from]),
+                    true => serde_json::json!([number(of), to]),
+                    false => serde_json::json!([number(of), to, from]),
                 }
             });
             let hitboxes: Vec<_> = hitboxes.collect();

@@ -81,6 +81,8 @@ pub struct Verdict {
     pub wanted: String,
     /// What was found instead, if it was something else.
     pub found: Option<String>,
+    /// The last tick that it is about, counted on through resets; none where that is the end of the fight.
+    pub until: Option<u32>,
 }
 
 impl fmt::Display for Verdict {
@@ -181,6 +183,10 @@ pub(super) fn look(
 
 impl Expectation {
     fn verdict(&self, found: Option<i64>) -> Verdict {
+        let until = match self {
+            Expectation::Lines { during, .. } => Some(*during.end()).filter(|to| *to < u32::MAX),
+            Expectation::State { during, .. } => during.as_ref().map(|during| *during.end()),
+        };
         let (wanted, bound) = match self {
             Expectation::Lines { text, bound, .. } => (format!("{text}: {bound}"), *bound),
             Expectation::State { during, bound, text, .. } => {
@@ -193,11 +199,11 @@ impl Expectation {
             }
         };
         match found {
-            Some(found) if bound.holds(found) => Verdict { holds: true, wanted, found: None },
-            Some(found) => Verdict { holds: false, wanted, found: Some(found.to_string()) },
+            Some(found) if bound.holds(found) => Verdict { holds: true, wanted, found: None, until },
+            Some(found) => Verdict { holds: false, wanted, found: Some(found.to_string()), until },
             None => {
                 let found = "the combatant was not there, or the fight was over".to_owned();
-                Verdict { holds: false, wanted, found: Some(found) }
+                Verdict { holds: false, wanted, found: Some(found), until }
             }
         }
     }
