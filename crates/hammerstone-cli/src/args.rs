@@ -159,6 +159,13 @@ pub(crate) enum Command {
         #[command(flatten)]
         options: SurveyOptions,
     },
+    /// Serve the page of a fight on this machine: it follows each save, and says what each changed value did
+    Live {
+        #[command(flatten)]
+        asked: Asked,
+        #[command(flatten)]
+        options: LiveOptions,
+    },
     /// Step through a fight in the terminal
     Watch {
         #[command(flatten)]
@@ -326,6 +333,16 @@ pub(crate) struct Out {
     /// Write to FILE instead of standard output
     #[arg(short, long, value_name = "FILE")]
     pub(crate) out: Option<PathBuf>,
+}
+
+#[derive(Debug, clap::Args)]
+pub(crate) struct LiveOptions {
+    /// The port of the page; 0 takes one that is free
+    #[arg(long, value_name = "NUMBER", default_value_t = 0)]
+    pub(crate) port: u16,
+    /// Over how many seeds at most it is counted what each change does; 0 counts none
+    #[arg(long, value_name = "NUMBER", default_value_t = 300)]
+    pub(crate) seeds: u32,
 }
 
 #[derive(Debug, clap::Args)]

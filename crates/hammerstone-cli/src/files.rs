@@ -11,7 +11,7 @@ use hammerstone::Ruleset;
 use hammerstone::geometry::Axis;
 use hammerstone_motion::{Axes, Skeleton};
 use hammerstone_record::Log;
-use hammerstone_scenario::{CannotVary, Case, RulesFile, Scenario, Wanted, has_key, with_literal};
+use hammerstone_scenario::{CannotVary, Case, RulesFile, Scenario, Wanted, has_key, value_paths, with_literal};
 use miette::miette;
 
 use crate::Failure;
@@ -140,6 +140,22 @@ impl Texts {
             }
         };
         Ok(Scenario::read(file, text, &open).map_err(|unusable| *unusable)?)
+    }
+
+    /// All files that it is made of.
+    pub(crate) fn files(&self, with: &With) -> Vec<PathBuf> {
+        let own = [&self.scenario.0, &self.rules.0].map(PathBuf::from);
+        own.into_iter().chain(self.others.keys().cloned()).chain(with.rules.clone()).collect()
+    }
+
+    /// Whether both say the same, to the letter.
+    pub(crate) fn same(&self, other: &Texts) -> bool {
+        (&self.scenario, &self.rules, &self.others) == (&other.scenario, &other.rules, &other.others)
+    }
+
+    /// The paths of all values, those of the ruleset first.
+    pub(crate) fn value_paths(&self) -> Vec<String> {
+        [&self.rules.1, &self.scenario.1].into_iter().flat_map(|text| value_paths(text)).collect()
     }
 
     /// Copies, for other values in them.

@@ -5,6 +5,7 @@ mod fight;
 mod files;
 mod generate;
 mod help;
+mod live;
 mod look;
 mod output;
 mod part;
@@ -54,6 +55,7 @@ fn main() -> ExitCode {
         Command::Report { asked, out } => look::report(&asked, &out),
         Command::Survey { asked, options } => fight::survey(&asked, &options),
         Command::Watch { asked } => fight::watch(&asked),
+        Command::Live { asked, options } => live::live(&asked, &options),
         Command::Wiring { handler: Some(topic), out, .. } => rules::handler(&topic, &out),
         Command::Wiring { file, topics: true, format, out, .. } => {
             rules::topics(file.as_deref(), (format, &out))

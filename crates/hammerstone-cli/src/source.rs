@@ -47,6 +47,11 @@ impl Fight {
         Ok(Fight { sort, seed: with.seed, ticks: with.ticks })
     }
 
+    /// A scenario that was read.
+    pub(crate) fn of_scenario(scenario: Scenario, with: &With) -> Fight {
+        Fight { sort: Sort::Scenario(Box::new(scenario)), seed: with.seed, ticks: with.ticks }
+    }
+
     /// The fight that comes with the command.
     pub(crate) fn demo(with: &With) -> Result<Fight, Failure> {
         let scenario = Texts::of(None, with)?.read()?;

@@ -48,7 +48,7 @@ mod wiring;
 pub use frame::{frame, strip};
 pub use look::Look;
 pub use png::{NoPicture, png};
-pub use report::{Checked, Heading, Reporter};
+pub use report::{Checked, Heading, Reporter, page_shell};
 pub use skeleton::skeleton;
 pub use survey::survey;
 pub use terminal::{Screen, screen};

@@ -7,7 +7,7 @@ use std::path::Path;
 use std::sync::atomic::Ordering;
 
 use hammerstone_record::{Comparison, Difference, Digest, DigestEntry, Paired, PairedRow, Ran};
-use hammerstone_scenario::{ChangedValue, changed_values};
+use hammerstone_scenario::{ChangedValue, Scenario, changed_values};
 use miette::miette;
 use rayon::prelude::*;
 use serde::Serialize;
@@ -158,6 +158,11 @@ fn is_zero(number: &usize) -> bool {
 /// Values of the rulesets and of the scenarios that differ; none of logs, which have no files.
 fn changed(one: &Fight, other: &Fight) -> Vec<ChangedValue> {
     let (Some(one), Some(other)) = (one.scenario(), other.scenario()) else { return Vec::new() };
+    changed_in(one, other)
+}
+
+/// Values of the rulesets and of the scenarios that differ.
+pub(crate) fn changed_in(one: &Scenario, other: &Scenario) -> Vec<ChangedValue> {
     let mut changed = changed_values(&one.rules.code.text, &other.rules.code.text);
     let scenarios = changed_values(one.text(), other.text());
     // Which ruleset it is, and what it is called, says nothing of its own.
@@ -258,7 +263,7 @@ fn states(one: &Fight, other: &Fight, options: &CompareOptions) -> Result<Outcom
 }
 
 /// What a fight comes to, and the names of all in it.
-fn play(fight: &Fight) -> Result<(Digest, BTreeSet<String>), Failure> {
+pub(crate) fn play(fight: &Fight) -> Result<(Digest, BTreeSet<String>), Failure> {
     let mut digest = Digest::new();
     let mut play = fight.play(true)?;
     play.through(&mut [&mut digest])?;

@@ -9,8 +9,8 @@ mod swing_results;
 mod why;
 mod wiring;
 
-pub(crate) use compare::compare;
+pub(crate) use compare::{changed_in, compare, play};
 pub(crate) use draw::{draw, ending, save};
 pub(crate) use explain::explain;
-pub(crate) use report::report;
+pub(crate) use report::{Gathered, gather, report};
 pub(crate) use wiring::{about, wiring};

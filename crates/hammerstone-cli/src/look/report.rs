@@ -5,7 +5,7 @@ use std::io::{BufWriter, Write};
 use std::path::Path;
 
 use hammerstone::audit::Auditor;
-use hammerstone_record::Record;
+use hammerstone_record::{Names, Record};
 use hammerstone_scenario::Doubt;
 use hammerstone_view::{Checked, Heading, Reporter};
 use miette::IntoDiagnostic;
@@ -21,6 +21,23 @@ pub(crate) fn report(asked: &Asked, out: &Path) -> Result<Outcome, Failure> {
     let fight = Fight::of(asked)?;
     // A page that cannot be written is better known before the fight is played.
     let mut page = BufWriter::new(File::create(out).map_err(|error| files::unwritable(out, &error))?);
+    let Gathered { reporter, names, checks } = gather(&fight)?;
+    let heading = Heading { title: fight.title(), seed: fight.seed(), checks: &checks };
+    let written = reporter.write(&mut page, &heading, fight.rules(), &names);
+    written.and_then(|()| page.flush()).map_err(|error| files::unwritable(out, &error))?;
+    output::wrote("the page", out);
+    Ok(Outcome::Fine)
+}
+
+/// All that a page shows of a fight.
+pub(crate) struct Gathered {
+    pub(crate) reporter: Reporter,
+    pub(crate) names: Names,
+    pub(crate) checks: Vec<Checked>,
+}
+
+/// Plays a fight for a page.
+pub(crate) fn gather(fight: &Fight) -> Result<Gathered, Failure> {
     let rules = fight.rules();
     let mut play = fight.play(true)?;
     play.encounter_mut().keep_deliveries(true);
@@ -35,12 +52,8 @@ pub(crate) fn report(asked: &Asked, out: &Path) -> Result<Outcome, Failure> {
             auditor.compare(&play.encounter().view());
         }
     }
-    let checks = checks(&fight, &auditor, play.seen().clock)?;
-    let heading = Heading { title: fight.title(), seed: fight.seed(), checks: &checks };
-    let written = reporter.write(&mut page, &heading, rules, play.names());
-    written.and_then(|()| page.flush()).map_err(|error| files::unwritable(out, &error))?;
-    output::wrote("the page", out);
-    Ok(Outcome::Fine)
+    let checks = checks(fight, &auditor, play.seen().clock)?;
+    Ok(Gathered { reporter, names: play.names().clone(), checks })
 }
 
 /// The laws, as the auditor saw them; the expectations; and what the files are doubtful about.

@@ -17,4 +17,4 @@ pub use play::{Options, Play};
 pub use scenario::{Opener, Scenario, Wanted};
 pub(crate) use script::{Act, Line};
 pub use values::{ChangedValue, changed_values};
-pub use vary::{CannotVary, Decimal, has_key, with_literal, with_value};
+pub use vary::{CannotVary, Decimal, has_key, literal_at, value_paths, with_literal, with_value};

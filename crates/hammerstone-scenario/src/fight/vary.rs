@@ -127,6 +127,35 @@ fn rooted(text: &str) -> Result<Spanned<DeValue<'_>>, CannotVary> {
     Ok(Spanned::new(table.span(), DeValue::Table(table.into_inner())))
 }
 
+/// What stands at a path of a text, as it is written there.
+pub fn literal_at<'t>(text: &'t str, path: &str) -> Result<&'t str, CannotVary> {
+    let root = rooted(text)?;
+    let span = at_path(&root, path)?.span();
+    Ok(text.get(span).unwrap_or_default())
+}
+
+/// The paths of all values of a text that are no tables and no lists, in the order of their names; none of a text that cannot be read.
+pub fn value_paths(text: &str) -> Vec<String> {
+    fn below(value: &DeValue<'_>, path: &str, paths: &mut Vec<String>) {
+        let with = |key: &str| if path.is_empty() { key.to_owned() } else { format!("{path}.{key}") };
+        match value {
+            DeValue::Table(table) => {
+                table.iter().for_each(|(key, value)| below(value.get_ref(), &with(key.get_ref()), paths));
+            }
+            DeValue::Array(all) => {
+                let numbered = all.iter().enumerate();
+                numbered.for_each(|(place, value)| below(value.get_ref(), &with(&place.to_string()), paths));
+            }
+            _ => paths.push(path.to_owned()),
+        }
+    }
+    let mut paths = Vec::new();
+    if let Ok(root) = rooted(text) {
+        below(root.get_ref(), "", &mut paths);
+    }
+    paths
+}
+
 /// The text with another value at a path, as it would be written there. Where a text stands, quotation marks may be left out.
 ///
 /// *Errors:* nothing there, a table there, or no value that could be written.

@@ -16,13 +16,14 @@ use crate::look::Look;
 const BODY: &str = include_str!("page.html");
 const STYLE: &str = include_str!("page.css");
 /// The parts of the script: one closure, in this order.
-const SCRIPT: [&str; 7] = [
+const SCRIPT: [&str; 8] = [
     include_str!("script/data.js"),
     include_str!("script/page.js"),
     include_str!("script/field.js"),
     include_str!("script/timeline.js"),
     include_str!("script/events.js"),
     include_str!("script/inspector.js"),
+    include_str!("script/live.js"),
     include_str!("script/start.js"),
 ];
 
@@ -89,10 +90,13 @@ fn block(out: &mut impl Write, id: &str, data: &impl Serialize) -> io::Result<()
     writeln!(out, "</script>")
 }
 
-/// Writes a page that asks the place it came from for its data.
-#[allow(dead_code)]
-pub(crate) fn shell(out: &mut impl Write, title: &str) -> io::Result<()> {
-    begin(out, title)?;
-    writeln!(out, "{BODY}")?;
-    script(out)
+/// The page of a fight that goes on, as HTML: without data, which its script asks for where the page came from. It asks `state` several times
+/// a second; where that names another version, it asks `data`, which is what [`Reporter::write_data`](crate::Reporter::write_data) writes.
+pub fn page_shell(title: &str) -> Vec<u8> {
+    let mut page = Vec::new();
+    // Into memory, where there is nothing that could fail.
+    let _ = begin(&mut page, title)
+        .and_then(|()| writeln!(page, "{BODY}\n<noscript>This page needs a script.</noscript>"))
+        .and_then(|()| script(&mut page));
+    page
 }

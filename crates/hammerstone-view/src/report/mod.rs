@@ -16,6 +16,8 @@ use serde::Serialize;
 
 use data::{Data, Details};
 
+pub use html::page_shell;
+
 /// How near what missed came is looked at in ticks with at most so many combatants: with more it would take longer than the fight.
 const DISTANCES_OF: usize = 40;
 

@@ -156,6 +156,7 @@ document.addEventListener("keydown", (event) => {
 });
 parts.push({
   data() {
+    document.title = fight.title;
     const { counts } = fight, troubled = fight.checks.filter((check) => !check.fine);
     const damage = fight.dealt.reduce((sum, one) => sum + one.amount, 0);
     const verdict = make("button", { className: troubled.length ? "look" : "fine", textContent: troubled.length ? `! ${troubled.length} of ${fight.checks.length} checks to look at` : "checks fine" });

@@ -30,7 +30,8 @@ const load = (data, details) => {
   document.documentElement.classList.add("ready");
 };
 addEventListener("hashchange", () => { if (fight && location.hash !== address()) { const tick = follows(); if (tick) go(tick); show("choice"); } });
-new ResizeObserver(() => { if (fight) { show("size"); } }).observe(document.body);
+const sizes = new ResizeObserver(() => { if (fight) show("size"); });
+[byId("field"), byId("timeline"), byId("events")].forEach((part) => sizes.observe(part));
 const taken = (id) => { const block = byId(id), text = block.textContent; block.remove(); return unpacked(text); };
 const open = async () => {
   load(await taken("data"));
@@ -44,4 +45,4 @@ const open = async () => {
   // The first search is as quick as the others.
   lowered();
 };
-if (byId("data")) open().catch((error) => { byId("head").textContent = `This page could not be opened: ${error.message}. It needs a browser that can unpack gzip.`; throw error; });
+if (!byId("data")) keepLooking(); else open().catch((error) => { byId("head").textContent = `This page could not be opened: ${error.message}. It needs a browser that can unpack gzip.`; throw error; });
