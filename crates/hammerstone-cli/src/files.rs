@@ -11,7 +11,9 @@ use hammerstone::Ruleset;
 use hammerstone::geometry::Axis;
 use hammerstone_motion::{Axes, Skeleton};
 use hammerstone_record::Log;
-use hammerstone_scenario::{CannotVary, Case, RulesFile, Scenario, Wanted, has_key, value_paths, with_literal};
+use hammerstone_scenario::{
+    CannotVary, Case, RulesFile, Scenario, Wanted, has_key, value_paths, with_literal,
+};
 use miette::miette;
 
 use crate::Failure;

@@ -1,14 +1,12 @@
 //! The page of a fight, as a file and in a real browser, by clicking.
 
-#[path = "common/browser.rs"]
-mod browser;
 mod common;
 
 use std::fs;
 use std::path::{Path, PathBuf};
 
-use browser::Browser;
 use common::{FIGHT, in_folder, rules, run};
+use pagekit::Browser;
 use tempfile::TempDir;
 
 /// The page of a fight, in a folder that goes with it.

@@ -19,6 +19,8 @@ use crate::stops::Stops;
 const OPEN: Duration = Duration::from_secs(3);
 /// How many seconds of the game a page shows at least, once they have gone by.
 const SHOWN: u32 = 60;
+/// How many ticks a page may let run at once.
+const MOST_STEPS: u32 = 100_000;
 /// How long a page waits for a log.
 const LOG: Duration = Duration::from_secs(5);
 
@@ -57,7 +59,15 @@ struct Control {
     stops: Stops,
     /// Why it is held.
     why: Option<String>,
+    /// The fact at which it is held: its tick, counted on through resets, and its number.
+    fact: Option<(u32, u64)>,
     checks: Vec<Checked>,
+}
+
+impl Control {
+    fn set(&mut self, held: bool, steps: u32, why: Option<String>, fact: Option<(u32, u64)>) {
+        (self.held, self.steps, self.why, self.fact) = (held, steps, why, fact);
+    }
 }
 
 /// What was gathered since a page was opened.
@@ -134,14 +144,14 @@ impl Live {
     pub fn held(&mut self) -> bool {
         let mut control = locked(&self.shared.control);
         if control.held && !self.shared.is_watched() {
-            (control.held, control.why, control.steps) = (false, None, 0);
+            control.set(false, 0, None, None);
         }
         control.held && control.steps == 0
     }
 
     /// Holds the game from now on, if a page is open, and says there why.
     pub fn hold(&mut self, why: &str) {
-        self.shared.hold(why.to_owned());
+        self.shared.hold(why.to_owned(), None);
     }
 
     /// Takes in a tick, after it ran.
@@ -184,8 +194,8 @@ impl Live {
             control.steps = control.steps.saturating_sub(1);
             control.stops.found(&tick)
         };
-        if let Some(why) = found {
-            shared.hold(why);
+        if let Some((fact, why)) = found {
+            shared.hold(why, Some((tick.clock, fact)));
         }
     }
 
@@ -202,7 +212,7 @@ impl Live {
         control.checks.extend(new.iter().map(|text| Checked { fine: false, text: text.clone(), at: None }));
         drop(control);
         if let Some(first) = new.into_iter().next().filter(|_| stops) {
-            self.shared.hold(first);
+            self.shared.hold(first, None);
         }
     }
 
@@ -226,15 +236,14 @@ impl Shared {
         self.began.elapsed().as_millis() as u64 + 1
     }
 
-    fn hold(&self, why: String) {
-        let mut control = locked(&self.control);
-        (control.held, control.steps, control.why) = (true, 0, Some(why));
+    fn hold(&self, why: String, fact: Option<(u32, u64)>) {
+        locked(&self.control).set(true, 0, Some(why), fact);
     }
 
     fn state(&self) -> Answer {
         let control = locked(&self.control);
-        let Control { held, steps, stops, why, .. } = &*control;
-        let game = json!({ "held": *held && *steps == 0, "why": why, "stops": stops });
+        let Control { held, steps, stops, why, fact, .. } = &*control;
+        let game = json!({ "held": *held && *steps == 0, "why": why, "fact": fact, "stops": stops });
         json_of(&json!({ "version": self.version.load(Ordering::Acquire), "game": game }))
     }
 
@@ -262,10 +271,10 @@ impl Shared {
         };
         let mut control = locked(&self.control);
         match wanted {
-            Wanted::Hold => (control.held, control.steps, control.why) = (true, 0, Some("asked for".to_owned())),
-            Wanted::GoOn => (control.held, control.steps, control.why) = (false, 0, None),
+            Wanted::Hold => control.set(true, 0, Some("asked for".to_owned()), None),
+            Wanted::GoOn => control.set(false, 0, None, None),
             Wanted::Step(ticks) => {
-                (control.held, control.steps, control.why) = (true, ticks.clamp(1, 100_000), Some("stepped".to_owned()));
+                control.set(true, ticks.clamp(1, MOST_STEPS), Some("stepped".to_owned()), None)
             }
             Wanted::Stops(stops) => control.stops = stops,
         }
@@ -279,7 +288,9 @@ impl Shared {
         let waited = self.given.wait_timeout_while(log, LOG, |log| log.is_none());
         match waited.unwrap_or_else(PoisonError::into_inner).0.take() {
             Some(log) => Answer::File("fight.log", log),
-            None => Answer::Wrong("the game gives no log; it does with `live.log(|| recorder.log())`".to_owned()),
+            None => {
+                Answer::Wrong("the game gives no log; it does with `live.log(|| recorder.log())`".to_owned())
+            }
         }
     }
 }

@@ -181,7 +181,13 @@ fn respond(mut request: Request, site: &dyn Site, place: &Place) {
     let is_own = |origin: &str| origin.strip_prefix("http://").is_some_and(|origin| origin == host);
     let foreign = header(&request, "Origin").is_some_and(|origin| !is_own(origin));
     if !place.is_host(&host) || foreign {
-        return send(request, 403, "text/plain", b"this page is asked for by its own address only".to_vec(), &[]);
+        return send(
+            request,
+            403,
+            "text/plain",
+            b"this page is asked for by its own address only".to_vec(),
+            &[],
+        );
     }
     let url = request.url().to_owned();
     let (path, query) = url.split_once('?').unwrap_or((&url, ""));
@@ -205,7 +211,9 @@ fn respond(mut request: Request, site: &dyn Site, place: &Place) {
         _ => return send(request, 405, "text/plain", b"ask, or send".to_vec(), &[]),
     };
     match site.answer(Asked { path, query, sent: sent.as_deref() }) {
-        Answer::Page(page) => send(request, 200, "text/html; charset=utf-8", page, &[("Content-Security-Policy", PAGE)]),
+        Answer::Page(page) => {
+            send(request, 200, "text/html; charset=utf-8", page, &[("Content-Security-Policy", PAGE)])
+        }
         Answer::Json(json) => send(request, 200, "application/json", json, &[]),
         Answer::File(name, bytes) => {
             let disposition = format!("attachment; filename=\"{name}\"");

@@ -18,8 +18,8 @@ pub(crate) struct Stops {
 }
 
 impl Stops {
-    /// The first fact of a tick to stop at, in words.
-    pub(crate) fn found(&self, tick: &Tick<'_>) -> Option<String> {
+    /// The first fact of a tick to stop at: its number, and in words.
+    pub(crate) fn found(&self, tick: &Tick<'_>) -> Option<(u64, String)> {
         let asks = !self.topic.is_empty() || !self.name.is_empty();
         if !asks && !self.deaths {
             return None;
@@ -32,7 +32,10 @@ impl Stops {
             let is_topic = self.topic.is_empty() || is_below(path, &self.topic);
             let is_asked = asks && is_topic && (self.name.is_empty() || names.any(|name| name == self.name));
             let stops = is_asked || (self.deaths && path == "combatant.died");
-            stops.then(|| hammerstone_record::told(&tick.line(fact)).unwrap_or_else(|| path.to_owned()))
+            stops.then(|| {
+                let told = hammerstone_record::told(&tick.line(fact));
+                (fact.seq, told.unwrap_or_else(|| path.to_owned()))
+            })
         })
     }
 }

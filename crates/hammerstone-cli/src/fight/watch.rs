@@ -32,8 +32,11 @@ pub(crate) fn watch(asked: &Asked) -> Result<Outcome, Failure> {
     }
     let mut files = Watched::of(asked, &fight);
     let mut kept = Kept::default();
+    // The fight before the files were read again.
+    let mut before: Option<Fight> = None;
     let mut terminal: Option<DefaultTerminal> = None;
     let shown = loop {
+        let as_before = kept.clone();
         let ended = Show::new(&fight, kept).and_then(|mut show| {
             let terminal = match &mut terminal {
                 Some(terminal) => terminal,
@@ -54,7 +57,7 @@ pub(crate) fn watch(asked: &Asked) -> Result<Outcome, Failure> {
                 match Fight::of(asked) {
                     Ok(now) => {
                         files = Watched::of(asked, &now);
-                        fight = now;
+                        before = Some(std::mem::replace(&mut fight, now));
                         kept.note = Some("the files were read again".to_owned());
                     }
                     Err(failure) => {
@@ -66,7 +69,15 @@ pub(crate) fn watch(asked: &Asked) -> Result<Outcome, Failure> {
                     }
                 }
             }
-            Err(failure) => break Err(failure),
+            // What can be read, but not played, is shown as it was.
+            Err(failure) => match before.take() {
+                Some(last) => {
+                    fight = last;
+                    let note = Some(format!("the files as they are now cannot be played: {failure}"));
+                    kept = Kept { note, ..as_before };
+                }
+                None => break Err(failure),
+            },
         }
     };
     if terminal.is_some() {
@@ -84,9 +95,10 @@ enum Ended {
 }
 
 /// What stays when the files are read again.
-#[derive(Default)]
+#[derive(Clone, Default)]
 struct Kept {
     tick: u32,
+    scrolled: usize,
     speed: Option<usize>,
     from_the_side: bool,
     wanted: String,
@@ -221,7 +233,7 @@ impl<'a> Show<'a> {
             shown: None,
             typed: None,
             note: kept_before.note,
-            scrolled: 0,
+            scrolled: kept_before.scrolled,
         };
         show.speed = kept_before.speed.unwrap_or(show.speed);
         show.filter();
@@ -231,8 +243,8 @@ impl<'a> Show<'a> {
 
     /// What stays when the files are read again.
     fn kept(self) -> Kept {
-        let Show { tick, speed, from_the_side, wanted, only, stops, .. } = self;
-        Kept { tick, speed: Some(speed), from_the_side, wanted, only, stops, note: None }
+        let Show { tick, scrolled, speed, from_the_side, wanted, only, stops, .. } = self;
+        Kept { tick, scrolled, speed: Some(speed), from_the_side, wanted, only, stops, note: None }
     }
 
     /// Whether a line has a text, or its topic does.

@@ -61,8 +61,14 @@ pub(crate) fn live(asked: &Asked, options: &LiveOptions) -> Result<Outcome, Fail
         }
     })
     .map_err(|error| miette!("files cannot be watched here: {error}"))?;
-    let mut served =
-        Served { asked, shown, tuning: Tuning::new(options.seeds), base: first.clone(), files: first, edits: Edits::default() };
+    let mut served = Served {
+        asked,
+        shown,
+        tuning: Tuning::new(options.seeds),
+        base: first.clone(),
+        files: first,
+        edits: Edits::default(),
+    };
     served.watch(&mut watcher);
     served.show();
     output::written(writeln!(io::stdout(), "live at {}\nCtrl-C ends it", server.address()))?;

@@ -137,7 +137,10 @@ impl Site for Shown {
                 Err(error) => Answer::Wrong(error.to_string()),
             },
             ("data", None) => {
-                let (data, version) = { let now = self.now(); (Arc::clone(&now.data), now.version) };
+                let (data, version) = {
+                    let now = self.now();
+                    (Arc::clone(&now.data), now.version)
+                };
                 if version == 0 { Answer::Nothing } else { Answer::Json(data.to_vec()) }
             }
             ("try", Some(sent)) => match serde_json::from_slice::<Tries>(sent) {

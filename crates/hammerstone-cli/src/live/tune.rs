@@ -11,8 +11,8 @@ use super::Version;
 use super::shown::{Row, Shown};
 use crate::Failure;
 use crate::args::With;
-use crate::files::Texts;
 use crate::fight::{pool, ran};
+use crate::files::Texts;
 use crate::look::{changed_in, play};
 use crate::source::Fight;
 
@@ -156,7 +156,8 @@ impl Run {
             };
             shown.rows(rows.clone());
         }
-        let steps = STEPS.into_iter().filter(|step| *step < self.seeds).chain((self.seeds > 0).then_some(self.seeds));
+        let steps =
+            STEPS.into_iter().filter(|step| *step < self.seeds).chain((self.seeds > 0).then_some(self.seeds));
         let withouts: Vec<Option<&Scenario>> = parts.iter().map(|part| part.without.as_ref()).collect();
         let mut base: Vec<Ran> = Vec::new();
         let mut arms_ran: Vec<Vec<Ran>> = vec![Vec::new(); arms.len()];

@@ -57,7 +57,9 @@ const reload = (data, details, follow) => {
   if (!follow) list.scrollTop = scrolled[1];
 };
 const asks = async (path, body) => {
-  const answer = await fetch(path, body === undefined ? {} : { method: "POST", body: JSON.stringify(body) });
+  // One that has gone may leave a question without an answer.
+  const signal = AbortSignal.timeout(path === "data" ? 30000 : 4000);
+  const answer = await fetch(path, body === undefined ? { signal } : { signal, method: "POST", body: JSON.stringify(body) });
   if (!answer.ok) throw new Error(await answer.text());
   return answer.status === 204 ? null : answer.json();
 };
@@ -125,7 +127,15 @@ const look = async (now) => {
     const both = await asks("data");
     if (both) {
       version = state.version;
-      if (fight) reload(both[0], both[1], Boolean(state.game) && following); else { load(both[0], both[1]); if (state.game && following) go(fight.ticks); document.documentElement.classList.add("detailed"); }
+      if (fight) reload(both[0], both[1], Boolean(state.game) && following);
+      else {
+        load(both[0], both[1]);
+        if (state.game && following) { at.chosen = null; go(fight.ticks); show("choice"); }
+        document.documentElement.classList.add("detailed");
+      }
+      // Held at a fact, it is that fact that one wants to see.
+      const fact = state.game?.held && following && state.game.fact, line = fact ? lineOf(...fact) : undefined;
+      if (line !== undefined) choose({ kind: "line", of: line });
       document.documentElement.dataset.version = version;
     }
   }

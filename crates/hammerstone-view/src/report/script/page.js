@@ -162,7 +162,7 @@ parts.push({
     const verdict = make("button", { className: troubled.length ? "look" : "fine", textContent: troubled.length ? `! ${troubled.length} of ${fight.checks.length} checks to look at` : "checks fine" });
     verdict.addEventListener("click", () => choose(null));
     byId("head").replaceChildren(
-      make("h1", { textContent: fight.title, title: fight.title }), make("span", {}, make("b", { textContent: fight.outcome ?? "no outcome" }), ` after ${timeText(fight.ticks + 1)}`),
+      make("h1", { textContent: fight.title, title: fight.title }), make("span", {}, make("b", { textContent: fight.outcome ?? (byId("game") ? "running" : "no outcome") }), `${fight.outcome || !byId("game") ? " after" : ","} ${timeText(fight.ticks + 1)}`),
       make("span", { className: "quiet", textContent: `${fight.lanes.length} combatants · ${fight.deaths.length} deaths · ${damage} damage · ${counts.attempts} attempts = ${counts.hits} hits + ${counts.refusals} refusals · seed ${fight.seed}` }), verdict);
     slider.min = fight.beginning; slider.max = upper();
   },

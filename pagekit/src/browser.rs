@@ -14,14 +14,14 @@ use tempfile::TempDir;
 const PATIENCE: Duration = Duration::from_secs(120);
 
 /// One window of a browser; it is closed when this is dropped.
-pub(crate) struct Browser {
+pub struct Browser {
     child: Child,
     commands: File,
     answers: Receiver<Vec<u8>>,
     count: u64,
     session: Option<String>,
     /// What went wrong in the scripts of the page.
-    pub(crate) troubles: Vec<String>,
+    pub troubles: Vec<String>,
     _folder: TempDir,
 }
 
@@ -34,7 +34,7 @@ impl Drop for Browser {
 
 impl Browser {
     /// A window of so many pixels; none where there is no browser, which is said.
-    pub(crate) fn open(wide: u32, high: u32) -> Option<Browser> {
+    pub fn open(wide: u32, high: u32) -> Option<Browser> {
         let name = ["chromium", "chromium-browser"].into_iter().find(|name| {
             Command::new(name).arg("--version").output().is_ok_and(|output| output.status.success())
         });
@@ -94,7 +94,7 @@ impl Browser {
     }
 
     /// The window is so large from now on.
-    pub(crate) fn resize(&mut self, wide: u32, high: u32) {
+    pub fn resize(&mut self, wide: u32, high: u32) {
         let size = json!({ "width": wide, "height": high, "deviceScaleFactor": 1, "mobile": false });
         self.command("Emulation.setDeviceMetricsOverride", size);
     }
@@ -120,19 +120,19 @@ impl Browser {
     }
 
     /// Goes to a page of ours, and waits until it is whole.
-    pub(crate) fn visit(&mut self, address: &str) {
+    pub fn visit(&mut self, address: &str) {
         self.command("Page.navigate", json!({ "url": "about:blank" }));
         self.command("Page.navigate", json!({ "url": address }));
         self.until("document.documentElement?.classList.contains('detailed')");
     }
 
     /// As [`visit`](Self::visit), a file, at a part of it.
-    pub(crate) fn visit_file(&mut self, page: &Path, part: &str) {
+    pub fn visit_file(&mut self, page: &Path, part: &str) {
         self.visit(&format!("file://{}{part}", page.display()));
     }
 
     /// What an expression of the page's own language gives.
-    pub(crate) fn ask(&mut self, expression: &str) -> Value {
+    pub fn ask(&mut self, expression: &str) -> Value {
         let asked = json!({ "expression": expression, "returnByValue": true, "awaitPromise": true });
         let answer = self.command("Runtime.evaluate", asked);
         assert!(answer["exceptionDetails"].is_null(), "{expression}: {}", answer["exceptionDetails"]);
@@ -140,19 +140,19 @@ impl Browser {
     }
 
     /// The text of what a selector finds first.
-    pub(crate) fn text(&mut self, selector: &str) -> String {
+    pub fn text(&mut self, selector: &str) -> String {
         let found = self.ask(&format!("document.querySelector({})?.textContent", json!(selector)));
         found.as_str().unwrap_or_default().to_owned()
     }
 
     /// The part of the address that holds moment and selection, as it is once it has settled.
-    pub(crate) fn address(&mut self) -> String {
+    pub fn address(&mut self) -> String {
         let asked = "new Promise((ready) => setTimeout(() => ready(location.hash), 250))";
         self.ask(asked).as_str().unwrap_or_default().to_owned()
     }
 
     /// Waits until something holds.
-    pub(crate) fn until(&mut self, expression: &str) {
+    pub fn until(&mut self, expression: &str) {
         let begun = std::time::Instant::now();
         while self.ask(expression) != true {
             assert!(begun.elapsed() < PATIENCE, "{expression} does not come true: {:?}", self.troubles);
@@ -168,12 +168,12 @@ impl Browser {
     }
 
     /// Presses and lets go.
-    pub(crate) fn click(&mut self, at: [f64; 2]) {
+    pub fn click(&mut self, at: [f64; 2]) {
         self.drag(&[at]);
     }
 
     /// Presses at the first place, goes through the others, and lets go at the last.
-    pub(crate) fn drag(&mut self, places: &[[f64; 2]]) {
+    pub fn drag(&mut self, places: &[[f64; 2]]) {
         self.mouse("mouseMoved", places[0], 0);
         self.mouse("mousePressed", places[0], 1);
         places[1..].iter().for_each(|place| self.mouse("mouseMoved", *place, 1));
@@ -181,13 +181,13 @@ impl Browser {
     }
 
     /// Turns the wheel.
-    pub(crate) fn wheel(&mut self, [x, y]: [f64; 2], by: f64) {
+    pub fn wheel(&mut self, [x, y]: [f64; 2], by: f64) {
         let wheel = json!({ "type": "mouseWheel", "x": x, "y": y, "deltaX": 0, "deltaY": by });
         self.command("Input.dispatchMouseEvent", wheel);
     }
 
     /// Types a key: a letter, or the name of another key.
-    pub(crate) fn key(&mut self, key: &str) {
+    pub fn key(&mut self, key: &str) {
         let text = if key.chars().count() == 1 { key } else { "" };
         for sort in ["keyDown", "keyUp"] {
             let text = if sort == "keyDown" { text } else { "" };
@@ -196,7 +196,7 @@ impl Browser {
     }
 
     /// The middle of what a selector finds first and which has this text in it; it must be in the window.
-    pub(crate) fn middle(&mut self, selector: &str, text: &str) -> [f64; 2] {
+    pub fn middle(&mut self, selector: &str, text: &str) -> [f64; 2] {
         let asked = format!(
             "(() => {{ const node = [...document.querySelectorAll({})].find((node) => node.textContent.includes({}));
                node?.scrollIntoView({{ block: 'nearest' }}); const box = node?.getBoundingClientRect();
@@ -213,13 +213,13 @@ impl Browser {
     }
 
     /// Clicks what a selector finds first with this text in it.
-    pub(crate) fn press(&mut self, selector: &str, text: &str) {
+    pub fn press(&mut self, selector: &str, text: &str) {
         let at = self.middle(selector, text);
         self.click(at);
     }
 
     /// Where a selector's first find stands: left, top, width, height.
-    pub(crate) fn area(&mut self, selector: &str) -> [f64; 4] {
+    pub fn area(&mut self, selector: &str) -> [f64; 4] {
         let asked = format!(
             "(() => {{ const box = document.querySelector({}).getBoundingClientRect(); return [box.x, box.y, box.width, box.height]; }})()",
             json!(selector)
