@@ -293,6 +293,87 @@ fn the_inspector_shows_the_state_at_the_cursor() {
     assert!(browser.troubles.is_empty(), "{:?}", browser.troubles);
 }
 
+/// Each question of `docs/reading-a-fight.md` that is about one fight, from the page as it opens, in at most four clicks. What a change did, whether
+/// it is fair, and when two seeds differ, a served page says: `live.rs`.
+#[test]
+fn the_questions_take_four_clicks_at_most() {
+    let Some(mut browser) = Browser::open(1280, 800) else { return };
+    let (_folder, demo) = page("scenarios/skirmish.toml");
+    let (_other_folder, elder) = page("scenarios/elder.toml");
+    type Clicks = &'static [(&'static str, &'static str)];
+    let questions: [(&str, &PathBuf, Clicks, &[&str]); 7] = [
+        // Why no hit? A swing that met no target, or was refused, says why, and what would let it strike.
+        (
+            "why no hit",
+            &demo,
+            &[
+                ("#labels button", "bram"),
+                ("#inspector summary", "Its swings"),
+                ("#inspector details .to", "it met no target"),
+            ],
+            &["apart", "to let it strike"],
+        ),
+        // Why twice? Both hits of one swing, with their windows.
+        (
+            "why twice",
+            &demo,
+            &[
+                ("#labels button", "5 × shard-hound"),
+                ("#labels button", "hound#2"),
+                ("#inspector summary", "Its swings"),
+                ("#inspector details .to", "it struck odo"),
+            ],
+            &["it struck 2 times", "window 1", "window 2", "already-struck"],
+        ),
+        // Why this number? The ledger of a hit.
+        ("why this number", &elder, &[("#jumps button", "‹ hit")], &["step", "before", "after", "base"]),
+        // Who heard? The wiring.
+        (
+            "who heard",
+            &demo,
+            &[("#views button", "wiring")],
+            &["the-warden-strikes", "never published", "bounties"],
+        ),
+        // Why dead? The last blow, and all before it.
+        (
+            "why dead",
+            &demo,
+            &[("#labels button", "keeper"), ("#inspector p .to", " s")],
+            &["The last of it", "All that its health lost and gained"],
+        ),
+        // Why not dead? What each step took off, what was refused.
+        (
+            "why not dead",
+            &elder,
+            &[("#labels button", "odo")],
+            &["died never", "what each step of the ledgers added", "refusals at it"],
+        ),
+        // Why did the wave not come? What its rule heard and missed.
+        (
+            "why no wave",
+            &demo,
+            &[
+                ("#inspector [aria-label^=close]", ""),
+                ("#inspector summary", "Rules"),
+                ("#inspector .to", "the-warden-comes"),
+            ],
+            &["heard 15 times, fired once", "wanted", "found"],
+        ),
+    ];
+    for (question, page, clicks, answers) in questions {
+        assert!(clicks.len() <= 4);
+        browser.visit_file(page, "");
+        for (selector, text) in clicks {
+            browser.press(selector, text);
+        }
+        let said = format!("{}{}", browser.text("#inspector"), browser.text("#wiring"));
+        for answer in answers {
+            assert!(said.contains(answer), "{question}: {answer}: {said}");
+        }
+    }
+    assert!(browser.troubles.is_empty(), "{:?}", browser.troubles);
+}
+
 #[test]
 fn first_seen_is_the_expectation_that_failed_first() {
     let Some(mut browser) = Browser::open(1280, 800) else { return };
@@ -356,7 +437,7 @@ fn long_and_crowded_fights_are_shown_whole() {
         let lines: u64 = browser.text("#shown").split('/').nth(1).unwrap().parse().unwrap();
         let left_out = browser.ask("document.getElementById('shown').title");
         assert!(lines > 10 * combatants as u64, "{lines}");
-        assert_eq!(left_out.as_str().unwrap().contains("no room for"), combatants == 300, "{left_out}");
+        assert!(!left_out.as_str().unwrap().contains("no room for"), "{left_out}");
         // The last tick is there, and the frame at it.
         browser.key("0");
         let [left, top, wide, _] = browser.area("#lanes");

@@ -76,6 +76,12 @@ pub(crate) fn live(asked: &Asked, options: &LiveOptions) -> Result<Outcome, Fail
     Ok(Outcome::Fine)
 }
 
+/// What is wrong in a sentence: of several problems the first.
+fn first_problem(failure: &Failure) -> String {
+    let first = failure.related().and_then(|mut all| all.next());
+    first.map_or_else(|| failure.to_string(), ToString::to_string)
+}
+
 /// A fight as its files have it at a time.
 #[derive(Clone)]
 struct Version {
@@ -163,7 +169,7 @@ impl Served<'_> {
                 self.edits.set(&path, value);
                 if let Err(failure) = self.tried() {
                     self.edits = before;
-                    self.shown.refused(failure.to_string());
+                    self.shown.refused(first_problem(&failure));
                     return;
                 }
                 self.show();
@@ -174,7 +180,7 @@ impl Served<'_> {
                     self.shown.pinned();
                     self.show();
                 }
-                Err(failure) => self.shown.refused(failure.to_string()),
+                Err(failure) => self.shown.refused(first_problem(&failure)),
             },
         }
     }

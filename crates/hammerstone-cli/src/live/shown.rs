@@ -68,6 +68,8 @@ pub(super) struct Row {
     pub(super) rows: Vec<PairedRow>,
     /// What all changes but this did, in words.
     pub(super) without: Option<String>,
+    /// Without a change: how it ends over many seeds, in words.
+    pub(super) ends: Option<String>,
 }
 
 impl Debug for Shown {

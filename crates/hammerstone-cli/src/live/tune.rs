@@ -3,7 +3,7 @@
 use std::sync::Arc;
 use std::sync::atomic::{AtomicU64, Ordering};
 
-use hammerstone_record::{Paired, PairedRow, Ran};
+use hammerstone_record::{OutcomePoint, Paired, PairedRow, Point, Ran, Spread};
 use hammerstone_scenario::{ChangedValue, Scenario, literal_at, with_literal};
 use rayon::prelude::*;
 
@@ -18,6 +18,8 @@ use crate::source::Fight;
 
 /// With more changes than these, those of one section are one.
 const SINGLE: usize = 6;
+/// What stands where nothing was changed.
+const AS_IT_IS: &str = "as the baseline";
 /// After how many seeds it is said what was found so far.
 const STEPS: [u32; 3] = [30, 100, 300];
 
@@ -46,9 +48,6 @@ impl Tuning {
     pub(super) fn begin(&mut self, base: &Version, now: &Version, with: &With, shown: &Arc<Shown>) {
         let own = self.generation.fetch_add(1, Ordering::AcqRel) + 1;
         let changes = changed_in(&base.scenario, &now.scenario);
-        if changes.is_empty() {
-            return shown.rows(Vec::new());
-        }
         let (base, now, with, shown) = (base.clone(), now.clone(), with.clone(), Arc::clone(shown));
         let run = Run {
             seeds: self.seeds,
@@ -58,6 +57,11 @@ impl Tuning {
             base: Arc::clone(&base.scenario),
             now: Arc::clone(&now.scenario),
         };
+        if changes.is_empty() {
+            shown.rows(run.rows(vec![AS_IT_IS.to_owned()]));
+            std::thread::spawn(move || drop(run.as_it_is(&shown)));
+            return;
+        }
         // Labels at once, what they did as it becomes known.
         let (labels, of_each) = grouped(&changes);
         shown.rows(run.rows(labels));
@@ -132,6 +136,51 @@ impl Run {
         labels.into_iter().enumerate().map(row).collect()
     }
 
+    /// How it ends over many seeds, where nothing was changed.
+    fn as_it_is(&self, shown: &Shown) -> Result<(), Failure> {
+        let mut row = self.rows(vec![AS_IT_IS.to_owned()]).remove(0);
+        let first = ran(&self.now, 0, &self.with)?;
+        row.here = end(&first);
+        shown.rows(vec![row.clone()]);
+        let pool = pool(None)?;
+        let mut all: Vec<Ran> = Vec::new();
+        for step in self.steps() {
+            all.extend(self.more(&pool, &self.now, all.len()..step as usize)?);
+            if self.is_over() {
+                return Ok(());
+            }
+            let Some(point) = Point::of(Vec::new(), &all.iter().collect::<Vec<_>>()) else { break };
+            row.seeds = point.runs;
+            row.ends = Some(ends(&point));
+            shown.rows(vec![row.clone()]);
+        }
+        row.running = false;
+        shown.rows(vec![row]);
+        Ok(())
+    }
+
+    /// After how many seeds it is said what was found so far.
+    fn steps(&self) -> impl Iterator<Item = u32> + use<> {
+        let seeds = self.seeds;
+        STEPS.into_iter().filter(move |step| *step < seeds).chain((seeds > 0).then_some(seeds))
+    }
+
+    /// Runs with the seeds of these numbers; fewer where it is over.
+    fn more(
+        &self,
+        pool: &rayon::ThreadPool,
+        scenario: &Scenario,
+        numbers: std::ops::Range<usize>,
+    ) -> Result<Vec<Ran>, Failure> {
+        let one = |number| match self.is_over() {
+            true => Ok(None),
+            false => ran(scenario, number, &self.with).map(Some),
+        };
+        let all: Vec<Option<Ran>> =
+            pool.install(|| numbers.into_par_iter().map(one).collect::<Result<_, Failure>>())?;
+        Ok(all.into_iter().flatten().collect())
+    }
+
     fn through(&self, parts: &[Part], shown: &Shown) -> Result<(), Failure> {
         let whole = match parts.len() {
             0 => changed_in(&self.base, &self.now).first().map(ToString::to_string).unwrap_or_default(),
@@ -156,24 +205,14 @@ impl Run {
             };
             shown.rows(rows.clone());
         }
-        let steps =
-            STEPS.into_iter().filter(|step| *step < self.seeds).chain((self.seeds > 0).then_some(self.seeds));
         let withouts: Vec<Option<&Scenario>> = parts.iter().map(|part| part.without.as_ref()).collect();
         let mut base: Vec<Ran> = Vec::new();
         let mut arms_ran: Vec<Vec<Ran>> = vec![Vec::new(); arms.len()];
         let mut withouts_ran: Vec<Vec<Ran>> = vec![Vec::new(); withouts.len()];
         let pool = pool(None)?;
-        for step in steps {
+        for step in self.steps() {
             let more = base.len()..step as usize;
-            let run = |scenario: &Scenario| -> Result<Vec<Ran>, Failure> {
-                let one = |number| match self.is_over() {
-                    true => Ok(None),
-                    false => ran(scenario, number, &self.with).map(Some),
-                };
-                let all: Vec<Option<Ran>> =
-                    pool.install(|| more.clone().into_par_iter().map(one).collect::<Result<_, Failure>>())?;
-                Ok(all.into_iter().flatten().collect())
-            };
+            let run = |scenario: &Scenario| self.more(&pool, scenario, more.clone());
             base.extend(run(&self.base)?);
             for (ran, arm) in arms_ran.iter_mut().zip(&arms) {
                 ran.extend(arm.map(&run).transpose()?.unwrap_or_default());
@@ -210,16 +249,30 @@ impl Run {
         let Some(entry) = comparison.differences.first().and_then(|difference| difference.entry()) else {
             return Ok("the same".to_owned());
         };
-        let end = |ran: &Ran| {
-            let outcome = if ran.outcome.is_empty() { "no outcome" } else { &ran.outcome };
-            format!("{outcome} {:.1} s", ran.seconds)
-        };
         let ends = match (end(before), end(&after)) {
             (one, other) if one == other => one,
             (one, other) => format!("{one} → {other}"),
         };
         Ok(format!("{ends}, first difference {:.2} s", entry.time))
     }
+}
+
+/// How a run ended, and when.
+fn end(ran: &Ran) -> String {
+    let outcome = if ran.outcome.is_empty() { "no outcome" } else { &ran.outcome };
+    format!("{outcome} {:.1} s", ran.seconds)
+}
+
+/// How many runs end, each outcome with its interval at 95 %, and how long they take.
+fn ends(point: &Point) -> String {
+    let outcome = |one: &OutcomePoint| {
+        let name = if one.name.is_empty() { "no outcome" } else { &one.name };
+        let [share, low, high] = [one.share, one.interval.low, one.interval.high].map(|share| share * 100.0);
+        format!("{name} {share:.0} % ({low:.0} to {high:.0})")
+    };
+    let outcomes: Vec<String> = point.outcomes.iter().map(outcome).collect();
+    let Spread { low, middle, high, .. } = point.seconds;
+    format!("{}; median {middle:.1} s, p10 to p90 {low:.1} to {high:.1} s", outcomes.join(", "))
 }
 
 /// What is told first: how often it ends as it did with this seed; or, where that never changed, how long it takes.

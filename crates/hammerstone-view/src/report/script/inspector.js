@@ -137,7 +137,7 @@ const ofWho = (name) => {
     spared.length ? [said("death was prevented"), listOf(spared)] : "",
     off.size ? [quietly("what each step of the ledgers added to the blows at it, in points"), table(["step", "points"], [...off].sort((one, other) => one[1] - other[1]).map(([step, by]) => [step, by.toFixed(2)]), [1])] : "",
     refused.size ? [quietly("refusals at it that are told, by gate"), table(["gate", "times"], [...refused].sort((one, other) => other[1] - one[1]), [1])] : "",
-    lane.swings.length ? fold(`Its swings: ${lane.swings.length}`, false, some(lane.swings, 20, (some) => table(null, some.map((one) => [toTick(one.from), to(one.attack, { kind: "swing", of: one.swing }, { go: false }), resultOf(one.swing)?.outcome ?? ""])))) : "",
+    lane.swings.length ? fold(`Its swings: ${lane.swings.length}`, false, some(lane.swings, 20, (some) => table(null, some.map((one) => [toTick(one.from), one.attack, to(resultOf(one.swing)?.outcome ?? "its events", { kind: "swing", of: one.swing }, { go: false })])))) : "",
     started.length ? fold(`Attacks that it could not start: ${started.reduce((sum, one) => sum + one.times, 0)}`, false, some(started, 12, (some) => some.map(refusedStart))) : "",
   ].flat();
 };

@@ -105,12 +105,12 @@ const fileBar = ({ mistakes, refused, changes }) => {
   const button = (text, path, body, title) => { const node = make("button", { textContent: text, title }); node.addEventListener("click", () => sends(path, body)); return node; };
   const trial = (one) => make("div", {}, button("✕", "try", { path: one.path, value: null }, "no longer tried"), " ", make("code", { textContent: one.line }), make("span", { className: "quiet", textContent: ` in ${one.place}: to keep it, paste this line` }));
   const cell = (text, title) => make("td", { textContent: text, title: title ?? "" });
-  const row = (one) => make("tr", { className: one.whole ? "whole" : "" }, cell(one.label), cell(one.here || "…"), cell(one.seeds ? shareText(one.share) : one.running ? "…" : "", one.rows.map((share) => shareText(share, true)).join("\n")), cell(one.without ?? ""));
-  const seeds = Math.max(0, ...changes.rows.map((one) => one.seeds)), heads = make("tr", {}, ["changed", "this seed", seeds ? `${seeds} seeds, each by both (95 %)` : "over many seeds", changes.rows.length > 1 ? "all but it" : ""].map((text) => make("th", { textContent: text })));
+  const row = (one) => make("tr", { className: one.whole ? "whole" : "" }, cell(one.label), cell(one.here || "…"), cell(one.ends ?? (one.seeds ? shareText(one.share) : one.running ? "…" : ""), one.rows.map((share) => shareText(share, true)).join("\n")), cell(one.without ?? ""));
+  const seeds = Math.max(0, ...changes.rows.map((one) => one.seeds)), heads = make("tr", {}, ["changed", "this seed", !seeds ? "over many seeds" : changes.rows[0].ends ? `${seeds} seeds (95 %)` : `${seeds} seeds, each by both (95 %)`, changes.rows.length > 1 ? "all but it" : ""].map((text) => make("th", { textContent: text })));
   const parts = [];
   if (mistakes.length) parts.push(make("pre", { className: "mistakes", textContent: mistakes.join("\n") }));
   if (changes.rows.length) parts.push(make("table", {}, heads, changes.rows.map(row)));
-  else if (!mistakes.length) parts.push(make("span", { className: "quiet", textContent: "As the baseline. Save a change of the files, or try a value here: what it does stands in this place." }));
+  if (changes.rows.length === 1 && changes.rows[0].label === "as the baseline") parts.push(make("p", { className: "quiet", textContent: "Save a change of the files, or try a value: what it does stands here." }));
   bar.replaceChildren(make("div", { id: "values" }, ...parts, ...changes.tried.map(trial)),
     make("div", { id: "controls" }, make("div", {}, field, button("pin", "pin", null, "From now on this is the baseline")), make("p", { id: "trouble", className: "look", textContent: refused ?? "" }), make("p", { className: "quiet", textContent: changes.baseline })),
     make("datalist", { id: "paths" }, changes.paths.map((path) => make("option", { value: path }))));
