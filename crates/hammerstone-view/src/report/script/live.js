@@ -6,7 +6,7 @@ const remembered = () => {
   if (!chosen) return null;
   if (chosen.kind === "line") {
     const line = fight.lines[chosen.of], known = fight.swings.get(line[SWING]);
-    return { kind: "line", tick: line[TICK], mark: markOf(line), text: line[TEXT], plain: line[TEXT].replace(/[0-9.]+/g, "#"), names: [nameOf(line[SUBJECT]), nameOf(line[OTHER])],
+    return { kind: "line", tick: line[TICK], mark: markOf(line), text: line[TEXT], plain: line[TEXT].replace(/[0-9.]+/g, "#"), topic: fight.topics[line[TOPIC]], names: [nameOf(line[SUBJECT]), nameOf(line[OTHER])],
       swing: known && { name: known.lane.name, attack: known.swung.attack, from: known.swung.from } };
   }
   if (chosen.kind === "swing") { const { lane, swung } = fight.swings.get(chosen.of); return { kind: "swing", swing: { name: lane.name, attack: swung.attack, from: swung.from } }; }
@@ -26,7 +26,9 @@ const foundAgain = (was) => {
     let near = null;
     for (let n = firstAt(was.tick - 2 * fight.rate); n < fight.lines.length && fight.lines[n][TICK] <= was.tick + 2 * fight.rate; n += 1) {
       const line = fight.lines[n], far = Math.abs(line[TICK] - was.tick);
-      if (markOf(line) === was.mark && line[TEXT].replace(/[0-9.]+/g, "#") === was.plain && (near === null || far < near.far)) near = { far, n };
+      // The same sentence but for its numbers; or the same of the same two, by the same attack.
+      const attack = fight.swings.get(line[SWING])?.swung.attack, alike = fight.topics[line[TOPIC]] === was.topic && same([nameOf(line[SUBJECT]), nameOf(line[OTHER])], was.names) && attack === was.swing?.attack;
+      if (markOf(line) === was.mark && (alike || line[TEXT].replace(/[0-9.]+/g, "#") === was.plain) && (near === null || far < near.far)) near = { far, n };
     }
     if (near) return { chosen: { kind: "line", of: near.n }, gone: null };
     const swing = was.swing && sameSwing(was.swing), name = was.names.find((one) => one && fight.laneOf.has(one));
