@@ -159,7 +159,7 @@ pub(crate) enum Command {
         #[command(flatten)]
         options: SurveyOptions,
     },
-    /// Serve the page of a fight on this machine: it follows each save, and says what each changed value did
+    /// Serve the page of a fight: it follows each save, and says what each change did
     Live {
         #[command(flatten)]
         asked: Asked,
@@ -317,9 +317,12 @@ pub(crate) struct ExplainOptions {
     /// Of swings that ran at this time; with --state, how everything stands then
     #[arg(long, value_name = "SECONDS", value_parser = seconds, conflicts_with_all = ["which", "between"])]
     pub(crate) at: Option<f64>,
-    /// Of swings that ran between two times
+    /// Of swings that ran between two times; with --only, blows and healings between them
     #[arg(long, value_name = "FROM..TO", value_parser = span, conflicts_with = "which")]
     pub(crate) between: Option<(f64, f64)>,
+    /// Blows and healings that one of these dealt or took; `*` stands for anything
+    #[arg(long, value_name = "NAMES", value_delimiter = ',', conflicts_with_all = ["which", "attacker", "target", "state", "at"])]
+    pub(crate) only: Vec<String>,
     /// For people, or JSON for programs
     #[arg(long, value_enum, default_value_t = ReportFormat::Text)]
     pub(crate) format: ReportFormat,

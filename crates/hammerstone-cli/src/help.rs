@@ -10,7 +10,7 @@ use crate::args::Args;
 const QUESTIONS: [(&str, &str); 4] = [
     ("Why did it miss, or do nothing?", "hammerstone explain FIGHT --attacker NAME --target NAME"),
     ("Where does this number come from?", "hammerstone explain FIGHT --hit NUMBER"),
-    ("What did my change do?", "hammerstone live FIGHT"),
+    ("What did my change do?", "hammerstone compare FIGHT --rules CHANGED.rules.toml"),
     ("Is it fair?", "hammerstone survey FIGHT --seeds 1000"),
 ];
 

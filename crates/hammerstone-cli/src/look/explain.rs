@@ -8,15 +8,15 @@ use miette::miette;
 use super::{state, swing_results, why};
 use crate::args::{Asked, ExplainOptions};
 use crate::source::Fight;
-use crate::{Failure, Outcome, output};
+use crate::{Failure, Outcome, output, part};
 
 pub(crate) fn explain(asked: &Asked, options: &ExplainOptions) -> Result<Outcome, Failure> {
     let fight = Fight::of(asked)?;
-    let ExplainOptions { attacker, target, at, between, .. } = options;
+    let ExplainOptions { attacker, target, at, between, only, .. } = options;
     if options.state {
         return state::state(&fight, options);
     }
-    if attacker.is_some() || target.is_some() || at.is_some() || between.is_some() {
+    if attacker.is_some() || target.is_some() || at.is_some() || (between.is_some() && only.is_empty()) {
         return swing_results::swing_results(&fight, options);
     }
     if let Some(rule) = &options.rule {
@@ -33,9 +33,23 @@ pub(crate) fn explain(asked: &Asked, options: &ExplainOptions) -> Result<Outcome
     let chosen = find(options, accounts.all())?;
     match chosen {
         Some(account) => output::answer(to, account, |out| take_apart(out, account))?,
-        None => output::answer(to, accounts.all(), |out| list(out, &fight, accounts.all()))?,
+        None => {
+            let all: Vec<&Account> = accounts.all().iter().collect();
+            let names = all.iter().flat_map(|account| account.source.iter().chain([&account.target]));
+            part::must_be_there(only, &names.map(String::as_str).collect::<Vec<_>>())?;
+            let asked: Vec<&Account> = all.into_iter().filter(|account| is_asked(account, options)).collect();
+            output::answer(to, &asked, |out| list(out, &fight, &asked))?;
+        }
     }
     Ok(Outcome::Fine)
+}
+
+/// Whether a blow is in the part that is asked for.
+fn is_asked(account: &Account, options: &ExplainOptions) -> bool {
+    let ExplainOptions { between, only, .. } = options;
+    let mut parties = account.source.iter().chain([&account.target]);
+    between.is_none_or(|(from, to)| from <= account.time && account.time <= to)
+        && (only.is_empty() || parties.any(|name| only.iter().any(|wanted| part::fits(wanted, name))))
 }
 
 /// Plays the fight with its ledgers.
@@ -93,19 +107,18 @@ const LIST: [output::Column<'static>; 9] = [
 ];
 
 /// A row for each blow and each healing.
-fn list(out: &mut dyn Write, fight: &Fight, all: &[Account]) -> io::Result<()> {
+fn list(out: &mut dyn Write, fight: &Fight, all: &[&Account]) -> io::Result<()> {
     if all.is_empty() {
         return writeln!(out, "{}: no one was hit, damaged or healed", fight.title());
     }
     writeln!(out, "{}: {} blows and healings\n", fight.title(), all.len())?;
-    rows(out, all)?;
+    rows(out, all.iter().copied())?;
     writeln!(out, "\n`--hit`, `--blow` or `--seq` (the fact) with a number takes one apart.")
 }
 
-pub(crate) fn rows(out: &mut dyn Write, all: &[Account]) -> io::Result<()> {
+pub(crate) fn rows<'a>(out: &mut dyn Write, all: impl Iterator<Item = &'a Account>) -> io::Result<()> {
     let or_none = |number: Option<u64>| number.map_or(String::new(), |number| number.to_string());
     let rows: Vec<[String; 9]> = all
-        .iter()
         .map(|account| {
             let part = account.part.as_ref().map_or(String::new(), |part| format!(", {part}"));
             let health = account.health.map_or(String::new(), |[from, to, _]| format!("{from} to {to}"));

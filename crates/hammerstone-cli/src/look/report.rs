@@ -87,7 +87,13 @@ fn checks(fight: &Fight, auditor: &Auditor, ticks: u32) -> Result<Vec<Checked>, 
             )
         }));
     }
-    let doubts = scenario.check();
+    // What other fights may use of the ruleset is no fault of this one.
+    let (of_use, doubts): (Vec<Doubt>, Vec<Doubt>) =
+        scenario.check().into_iter().partition(|doubt| doubt.finding.of_use);
+    if !of_use.is_empty() {
+        let text = format!("the ruleset: {} that this fight does not use; `check` lists them", of_use.len());
+        checks.push(fine(text));
+    }
     let before = checks.len();
     let found = |doubt: Doubt| troubled(format!("{doubt}: {}", doubt.fix), None);
     checks.extend(doubts.into_iter().map(found));

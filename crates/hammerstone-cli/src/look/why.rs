@@ -237,7 +237,7 @@ fn death_text(
         if accounts.is_empty() {
             writeln!(out, "nothing damaged it")?;
         } else {
-            explain::rows(out, accounts)?;
+            explain::rows(out, accounts.iter())?;
         }
         for text in
             accounts.iter().flat_map(|account| &account.followed).filter(|text| text.contains("alive"))

@@ -61,6 +61,7 @@ const detail = ({ words, accounts, results, refused_starts }) => {
   for (const account of accounts) { account.target = words[account.target]; account.part = account.part == null ? null : words[account.part]; }
   Object.assign(fight, { texts: words, accounts, results: new Map(results.map((result) => [result[0], result])), refused_starts, detailed: true });
 };
+const counted = (count, thing) => `${count} ${thing}${count === 1 ? "" : "s"}`;
 const seconds = (tick) => (tick - 1) / fight.rate;
 const timeText = (tick) => `${seconds(tick).toFixed(2)} s`;
 const nameOf = (place) => place >= 0 ? fight.names[place] : null;

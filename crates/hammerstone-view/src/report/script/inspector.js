@@ -47,6 +47,7 @@ const withoutSelection = () => {
   const started = fight.refused_starts;
   return [
     make("h2", { textContent: "The fight as a whole" }),
+    fight.left_out.length ? quietly(`The page has no room for ${fight.left_out.map(({ words, count }) => `${count} ${words}`).join(", ")}: hammerstone run and explain have them all.`) : "",
     failed.length ? fold(`To look at: ${failed.length}`, true, failed.map(check)) : "",
     fold(`Deaths: ${deaths.length}`, true, deaths.length ? listOf(deaths, 6) : quietly("no one died")),
     fold("Damage", true, head("dealt by"), bars(sums((one) => one.source), toWho), head("taken by"), bars(sums((one) => one.target), toWho), head("with"), bars(sums((one) => one.by)), head("damage type"), bars(sums((one) => one.damage_type))),

@@ -163,7 +163,7 @@ parts.push({
     verdict.addEventListener("click", () => choose(null));
     byId("head").replaceChildren(
       make("h1", { textContent: fight.title, title: fight.title }), make("span", {}, make("b", { textContent: fight.outcome ?? (byId("game") ? "running" : "no outcome") }), `${fight.outcome || !byId("game") ? " after" : ","} ${timeText(fight.ticks + 1)}`),
-      make("span", { className: "quiet", textContent: `${fight.lanes.length} combatants · ${fight.deaths.length} deaths · ${damage} damage · ${counts.attempts} attempts = ${counts.hits} hits + ${counts.refusals} refusals · seed ${fight.seed}` }), verdict);
+      make("span", { className: "quiet", textContent: `${counted(fight.lanes.length, "combatant")} · ${counted(fight.deaths.length, "death")} · ${damage} damage · ${counts.attempts} attempts = ${counts.hits} hits + ${counts.refusals} refusals · seed ${fight.seed}` }), verdict);
     slider.min = fight.beginning; slider.max = upper();
   },
   moment() {
