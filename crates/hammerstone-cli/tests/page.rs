@@ -392,6 +392,57 @@ fn first_seen_is_the_expectation_that_failed_first() {
     assert!(browser.troubles.is_empty(), "{:?}", browser.troubles);
 }
 
+/// Goes through a page as somebody in a hurry does: all views, lanes, many links and events.
+const HURRY: &str = r##"
+    document.querySelectorAll("[data-view]").forEach((view) => view.click());
+    let clicks = 0;
+    const click = (node) => { node?.click(); clicks += node ? 1 : 0; };
+    for (const lane of [...document.querySelectorAll("#labels button")].slice(0, 20)) { click(lane); click(document.querySelector("[data-view=along]")); }
+    for (let n = 0; n < 30; n += 1) {
+        for (const fold of document.querySelectorAll("#inspector details")) fold.open = true;
+        const all = document.querySelectorAll("#inspector .to");
+        click(all[n * 7 % all.length]);
+    }
+    const type = (key) => document.dispatchEvent(new KeyboardEvent("keydown", { key }));
+    type("Escape");
+    for (let n = 0; n < 40; n += 1) { type("hrdHRD+-"[n % 8]); const all = document.querySelectorAll("#rows [data-line]"); click(all[n * 5 % all.length]); }
+    clicks
+"##;
+
+#[test]
+fn whatever_is_chosen_in_a_fight_can_be_looked_at() {
+    let Some(mut browser) = Browser::open(1280, 800) else { return };
+    let (folder, _) = page("scenarios/duel.toml");
+    let of = |name: &str| folder.path().join(name).to_str().unwrap().to_owned();
+    // Also a log that begins in the middle of a fight.
+    let (log, case) = (of("night.log"), of("case.toml"));
+    assert_eq!(run(&["run", "scenarios/skirmish.toml", "--quiet", "--log", &log]).0, 0);
+    assert_eq!(
+        run(&["reduce", &log, "--about", "odo", "--topic", "hit.landed", "--between", "3..5", "-o", &case]).0,
+        0
+    );
+    let fights = [
+        "elder.toml",
+        "craft/waves.toml",
+        "craft/grab.toml",
+        "craft/commands.toml",
+        "flow/again.toml",
+        "bones/ducking.toml",
+        "yard/level.toml",
+    ];
+    let fights = fights.map(|fight| format!("scenarios/{fight}"));
+    for fight in fights.iter().chain([&case]) {
+        let page = folder.path().join("any.html");
+        let (status, _, errors) = run(&["report", fight, "-o", page.to_str().unwrap()]);
+        assert_eq!((status, errors.as_str()), (0, ""), "{fight}");
+        browser.visit_file(&page, "");
+        let clicks = browser.ask(HURRY).as_u64().unwrap();
+        assert!(clicks > 40, "{fight}: {clicks}");
+        assert!(browser.troubles.is_empty(), "{fight}: {:?}", browser.troubles);
+        assert!(browser.text("#inspector").len() > 50, "{fight}");
+    }
+}
+
 /// A crowd that swings, as long as is asked for.
 fn crowd(folder: &Path, combatants: usize, seconds: u32) -> PathBuf {
     let fight = folder.join("crowd.toml");

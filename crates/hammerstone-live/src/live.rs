@@ -29,6 +29,8 @@ const LOG: Duration = Duration::from_secs(5);
 pub struct Live {
     shared: Arc<Shared>,
     run: Run,
+    /// The ruleset of the fight that was seen last.
+    fingerprint: Option<u64>,
     /// How many breaches were found so far.
     breaches: usize,
     server: Server,
@@ -112,7 +114,7 @@ impl Live {
             given: Condvar::new(),
         });
         let server = bind(Arc::clone(&shared) as Arc<dyn Site>)?;
-        Ok(Live { shared, run: Run::new(), breaches: 0, server })
+        Ok(Live { shared, run: Run::new(), fingerprint: None, breaches: 0, server })
     }
 
     /// Where a browser finds the page, with its token.
@@ -154,9 +156,16 @@ impl Live {
         self.shared.hold(why.to_owned(), None);
     }
 
-    /// Takes in a tick, after it ran.
+    /// Takes in a tick, after it ran. Where a game goes back and runs ticks again, the page begins anew with each time; show it those that are
+    /// confirmed.
     pub fn observe(&mut self, fight: &Encounter) {
         let shared = &*self.shared;
+        let fingerprint = fight.rules().fingerprint();
+        if self.fingerprint.replace(fingerprint).is_some_and(|before| before != fingerprint) {
+            // Another game: its combatants and rules are others.
+            self.run = Run::new();
+            *locked(&shared.gathered) = None;
+        }
         let tick = self.run.observe(fight);
         if !shared.is_watched() {
             // What was gathered for a page that is gone would have a hole.
@@ -166,6 +175,10 @@ impl Live {
             return;
         }
         let mut gathered = locked(&shared.gathered);
+        // A fight that was taken back, or another one of the same rules, is told anew.
+        if u64::from(tick.clock) <= shared.version.load(Ordering::Acquire) {
+            *gathered = None;
+        }
         let gathered = gathered.get_or_insert_with(|| Gathered {
             names: Names::new(),
             rules: fight.rules().clone(),
@@ -202,7 +215,8 @@ impl Live {
     /// Takes in what the game's own auditor found. The game stops at a new breach if the page asks for it.
     pub fn audit(&mut self, auditor: &Auditor) {
         let breaches = auditor.breaches();
-        if breaches.len() == self.breaches {
+        if breaches.len() <= self.breaches {
+            self.breaches = breaches.len();
             return;
         }
         let new: Vec<String> = breaches.iter().skip(self.breaches).map(ToString::to_string).collect();

@@ -180,6 +180,49 @@ fn a_page_sees_what_a_report_of_the_same_ticks_says() {
     assert_eq!(found[0]["lanes"].as_array().unwrap().iter().filter(|lane| lane["name"] == "odo").count(), 1);
 }
 
+/// Another fight, of other rules, and one that is taken back: told anew, without a trace of the one before.
+#[test]
+fn another_fight_on_the_same_page_is_told_anew() {
+    let (mut first, mut live) = (yard(90_000), Live::bind("127.0.0.1:0").unwrap());
+    let address = live.address().to_owned();
+    live.name(first.all[0], "odo");
+    json_of(&address, "state");
+    first.frames(&mut live, 120);
+    let saved = first.fight.clone();
+    first.frames(&mut live, 60);
+    assert_eq!(json_of(&address, "data")[0]["ticks"], 180);
+    first.fight = saved;
+    first.frames(&mut live, 10);
+    let data = json_of(&address, "data");
+    assert_eq!((&data[0]["began"], &data[0]["ticks"]), (&json!(120), &json!(130)));
+    assert_eq!(data[0]["lanes"][0]["name"], "odo", "it is the same odo");
+    // Other rules: with a rule, and other templates.
+    let mut b = Ruleset::builder(30);
+    let crew = b.team("crew");
+    let line = b.line("low water");
+    let diver = b.template(Template::new("diver", crew, 10));
+    b.rule(
+        hammerstone::flow::Rule::on("speaks", "combatant.joined")
+            .does(hammerstone::flow::Reaction::say(None, line)),
+    );
+    let mut other = Encounter::new(&b.build().unwrap(), 3);
+    other.orders().spawn(diver, Pose::IDENTITY);
+    for _ in 0..200 {
+        json_of(&address, "state");
+        other.tick().unwrap();
+        live.observe(&other);
+    }
+    let data = json_of(&address, "data");
+    assert_eq!(
+        (&data[0]["rate"], &data[0]["ticks"], &data[0]["rules"][0]["name"]),
+        (&json!(30), &json!(200), &json!("speaks"))
+    );
+    assert_eq!(
+        data[0]["lanes"].as_array().unwrap().iter().map(|lane| &lane["name"]).collect::<Vec<_>>(),
+        ["diver"]
+    );
+}
+
 #[test]
 fn a_page_stops_the_game_steps_it_and_lets_it_go_on() {
     let (mut yard, mut live) = (yard(60), Live::bind("127.0.0.1:0").unwrap());
