@@ -7,7 +7,7 @@ mod common;
 use common::{Pair, Way, cases, shape, turned, vector};
 use fastrand::Rng;
 use hammerstone::geometry::Pose;
-use hammerstone::geometry::{first_touch, nearest_approach};
+use hammerstone::geometry::{first_touch, nearest_approach, nearest_approach_below};
 
 /// Two shapes near each other, on their way `far`, turning by up to `degrees`.
 fn ways(rng: &mut Rng, far: f32, degrees: f32) -> [Way; 2] {
@@ -99,6 +99,32 @@ fn first_touches_of_what_turns_agree_with_fine_steps() {
         }
     }
     assert!(touching > cases / 10, "{touching} touch");
+}
+
+/// With a limit the answer is the same where they come nearer than that, and none where they do not; near the limit either will do.
+#[test]
+fn nearest_approaches_below_a_limit_are_the_same() {
+    let (cases, mut rng) = cases(10_000);
+    let (mut below, mut beyond) = (0, 0);
+    for case in 0..cases {
+        let [one, other] = ways(&mut rng, 3.0, 170.0);
+        let (one, other) = (one.moving(), other.moving());
+        let whole = nearest_approach(&one, &other);
+        let limit = whole.distance * (0.5 + rng.f32()) + [0.0, 0.1, -0.1][rng.usize(..3)];
+        let found = nearest_approach_below(&one, &other, limit);
+        let told = format!("case {case}: {found:?}, {whole:?}, limit {limit}");
+        match found {
+            Some(found) => {
+                below += 1;
+                assert!(found.distance < limit && (found.distance - whole.distance).abs() < 0.002, "{told}");
+            }
+            None => {
+                beyond += 1;
+                assert!(whole.distance >= limit - 0.002, "{told}");
+            }
+        }
+    }
+    assert!(below > cases / 10 && beyond > cases / 10, "{below} and {beyond}");
 }
 
 #[test]

@@ -3,10 +3,12 @@
 use std::collections::BTreeMap;
 
 use hammerstone::Life;
+use hammerstone::attack::Attack;
 use hammerstone::event::Operand;
-use hammerstone::geometry::nearest_approach;
+use hammerstone::geometry::nearest_approach_below;
 use hammerstone::ids::{CombatantId, SwingId};
 use hammerstone::scene::{Scene, SceneHitbox};
+use hammerstone::team::Relation;
 
 use super::swing_results::{Near, Seen, Swung, TargetResult};
 use crate::Tick;
@@ -36,6 +38,12 @@ pub(super) fn look(
             }
             None if swung.targets.is_empty() => {
                 for other in encounter.view().combatants().filter(|&other| other != attacker) {
+                    let of_another = swung.nearest.as_ref().filter(|(at, _)| *at != other);
+                    if of_another
+                        .is_some_and(|(_, one)| !looking.is_nearer(*swing, other, hitboxes(), rank(one)))
+                    {
+                        continue;
+                    }
                     let known = swung.nearest.take();
                     let mut one = match &known {
                         Some((at, one)) if *at == other => one.clone(),
@@ -70,6 +78,45 @@ struct Looking<'a> {
 }
 
 impl Looking<'_> {
+    /// How the attacker stands to a target, if the gate of teams would refuse that.
+    fn refused(&self, attack: &Attack, target: CombatantId) -> Option<Relation> {
+        let view = self.scene.view();
+        let teams = view.team(self.attacker).zip(view.team(target));
+        let relation = teams.and_then(|(one, other)| self.tick.rules.relation(one, other));
+        relation.filter(|&relation| !attack.strikes_relation(relation))
+    }
+
+    /// Whether the hitboxes of a swing come nearer to being a hit at a target than what was nearest so far, by [`rank`].
+    fn is_nearer<'h>(
+        &self,
+        swing: SwingId,
+        target: CombatantId,
+        hitboxes: impl Iterator<Item = &'h SceneHitbox>,
+        (known_refused, known_closed, known): (bool, bool, f64),
+    ) -> bool {
+        let parts = self.scene.parts_met_by(swing, target);
+        for hitbox in hitboxes {
+            let attack = &self.tick.rules.attacks()[hitbox.attack.index()];
+            let refused = self.refused(attack, target).is_some();
+            if refused != known_refused {
+                return known_refused;
+            }
+            for part in &parts {
+                let closed = !(hitbox.open && attack.meets_layer(part.layer));
+                if closed && !known_closed {
+                    continue;
+                }
+                let limit = if closed == known_closed { known as f32 } else { f32::INFINITY };
+                let until = hitbox.held.unwrap_or(1.0);
+                let moving = (hitbox.moving.until(until), part.moving.until(until));
+                if nearest_approach_below(&moving.0, &moving.1, limit).is_some() {
+                    return true;
+                }
+            }
+        }
+        false
+    }
+
     /// How near the hitboxes of a swing come to a target in this tick.
     fn take_in<'h>(
         &self,
@@ -79,7 +126,7 @@ impl Looking<'_> {
         hitboxes: impl Iterator<Item = &'h SceneHitbox>,
         seen: Seen,
     ) {
-        let Looking { tick, attacker, scene } = *self;
+        let Looking { tick, scene, .. } = *self;
         let Tick { rules, names, clock, .. } = *tick;
         let view = scene.view();
         let stands = view.life(target) == Life::Standing;
@@ -89,9 +136,7 @@ impl Looking<'_> {
         one.seen.part |= seen.stood && !parts.is_empty();
         for hitbox in hitboxes {
             let attack = &rules.attacks()[hitbox.attack.index()];
-            let teams = view.team(attacker).zip(view.team(target));
-            let relation = teams.and_then(|(one, other)| rules.relation(one, other));
-            if let Some(relation) = relation.filter(|&relation| !attack.strikes_relation(relation)) {
+            if let Some(relation) = self.refused(attack, target) {
                 let wanted = OperandText(Operand::Relations(attack.struck_relations()), rules, names);
                 let found = relation.name();
                 one.also = Some(format!("the gate team would refuse: wanted {wanted}, found {found}"));
@@ -105,12 +150,13 @@ impl Looking<'_> {
                 };
                 // What something held came no nearer than until then.
                 let until = hitbox.held.unwrap_or(1.0);
-                let mut approach = nearest_approach(&hitbox.moving.until(until), &part.moving.until(until));
-                approach.time *= until;
                 let known = one.near.iter().position(|known| known.obstacle == obstacle);
-                if known.is_some_and(|place| one.near[place].distance <= f64::from(approach.distance)) {
+                let limit = known.map_or(f32::INFINITY, |place| one.near[place].distance as f32);
+                let moving = (hitbox.moving.until(until), part.moving.until(until));
+                let Some(mut approach) = nearest_approach_below(&moving.0, &moving.1, limit) else {
                     continue;
-                }
+                };
+                approach.time *= until;
                 let near = Near {
                     obstacle,
                     tick: clock,

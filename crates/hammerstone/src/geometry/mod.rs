@@ -41,7 +41,9 @@ mod triangle;
 
 pub use flat::Flat;
 pub use pose::{Axis, Frame, Pose};
-pub use query::{Approach, FirstTouch, Moving, OutOfBounds, first_touch, nearest_approach};
+pub use query::{
+    Approach, FirstTouch, Moving, OutOfBounds, first_touch, nearest_approach, nearest_approach_below,
+};
 pub use shape::{Obstacle, Shape};
 
 pub(crate) use batch::{Batch, Pairs};

@@ -121,6 +121,16 @@ pub fn first_touch(shape: &Moving, target: &Moving) -> Option<FirstTouch> {
 /// *Method:* the tick is halved where, by the speed at which they can close in, something nearer may hide
 /// (Piyavskii, "An algorithm for finding the absolute extremum of a function", 1972).
 pub fn nearest_approach(first: &Moving, second: &Moving) -> Approach {
+    approach(first, second, f32::INFINITY)
+}
+
+/// As [`nearest_approach`], if they come nearer than a limit, in metres: that they do not is known sooner.
+pub fn nearest_approach_below(first: &Moving, second: &Moving, limit: f32) -> Option<Approach> {
+    Some(approach(first, second, limit)).filter(|approach| approach.distance < limit)
+}
+
+/// How near they come; where that is not below the limit, anything that is not below it either.
+fn approach(first: &Moving, second: &Moving, limit: f32) -> Approach {
     const CLOSE: f32 = 0.001;
     const MOST: usize = 1000;
     let (one, other) = (&first.swept, &second.swept);
@@ -141,7 +151,8 @@ pub fn nearest_approach(first: &Moving, second: &Moving) -> Approach {
             break;
         };
         let (a, b) = stretches.swap_remove(place);
-        if least(&(a, b)) >= best.distance - CLOSE || best.distance <= 0.0 {
+        let least = least(&(a, b));
+        if least >= limit || least >= best.distance - CLOSE || best.distance <= 0.0 {
             break;
         }
         let middle = look(one, other, (a.time + b.time) * 0.5);
