@@ -119,7 +119,7 @@ fn the_page_fits_one_screen_and_all_parts_follow_a_click() {
     assert_eq!(browser.ask("document.querySelector('#labels [aria-pressed=true]').textContent"), "■ odo");
     browser.key("Escape");
     assert!(browser.text("#inspector h2") == "The fight as a whole");
-    // A click on a body on the map chooses it: here the one that stands alone, whose place the page gives.
+    // A click on a body on the map chooses it. Clicks all over the map find several.
     browser.ask("location.hash = 'tick=110&who=ilse'");
     let [x, y, wide, high] = browser.area("#map");
     let mut found = Vec::new();
@@ -392,8 +392,8 @@ fn first_seen_is_the_expectation_that_failed_first() {
     assert!(browser.troubles.is_empty(), "{:?}", browser.troubles);
 }
 
-/// Goes through a page as somebody in a hurry does: all views, lanes, many links and events.
-const HURRY: &str = r##"
+/// Goes quickly through a page: all views, lanes, many links and events.
+const WALK: &str = r##"
     document.querySelectorAll("[data-view]").forEach((view) => view.click());
     let clicks = 0;
     const click = (node) => { node?.click(); clicks += node ? 1 : 0; };
@@ -436,7 +436,7 @@ fn whatever_is_chosen_in_a_fight_can_be_looked_at() {
         let (status, _, errors) = run(&["report", fight, "-o", page.to_str().unwrap()]);
         assert_eq!((status, errors.as_str()), (0, ""), "{fight}");
         browser.visit_file(&page, "");
-        let clicks = browser.ask(HURRY).as_u64().unwrap();
+        let clicks = browser.ask(WALK).as_u64().unwrap();
         assert!(clicks > 40, "{fight}: {clicks}");
         assert!(browser.troubles.is_empty(), "{fight}: {:?}", browser.troubles);
         assert!(browser.text("#inspector").len() > 50, "{fight}");

@@ -96,7 +96,7 @@ impl Live {
         Live::served(|site| Server::bind(at, site))
     }
 
-    /// Serves a page at any address of this machine. Whoever knows its whole address can stop the game.
+    /// Serves a page at any address of this machine. All who know its whole address can stop the game.
     pub fn bind_anywhere(at: &str) -> Result<Live, CannotServe> {
         Live::served(|site| Server::bind_anywhere(at, site))
     }

@@ -95,7 +95,7 @@ impl Server {
         Server::serve(address, site)
     }
 
-    /// Serves at any address. Whoever knows the whole address, with its token, sees the page and can do what it can do.
+    /// Serves at any address. All who know the whole address, with its token, see the page and can do what it can do.
     pub fn bind_anywhere(at: &str, site: Arc<dyn Site>) -> Result<Server, CannotServe> {
         Server::serve(resolved(at)?, site)
     }

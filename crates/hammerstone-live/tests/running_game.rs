@@ -89,7 +89,7 @@ fn only_its_own_page_is_answered() {
     let local = format!("localhost:{port}");
     let (other_port, name) =
         (format!("127.0.0.1:{}", 1 + port.parse::<u32>().unwrap() % 60000), format!("evil.example:{port}"));
-    // Whoever does not know the token learns nothing; who comes by another name, or from another page, is sent away.
+    // Without the token nothing is told; requests by another name, or from another page, are refused.
     for (path, headers, status) in [
         ("/", &[][..], 404),
         ("/0123456789abcdef0123456789abcdef/state", &[], 404),
