@@ -31,7 +31,6 @@ pub(super) struct Tuning {
 
 /// A change, or those of a section, with the fight that has only it, and the fight that has all but it.
 struct Part {
-    label: String,
     alone: Option<Scenario>,
     without: Option<Scenario>,
 }
@@ -64,18 +63,18 @@ impl Tuning {
         }
         // Labels at once, what they did as it becomes known.
         let (labels, of_each) = grouped(&changes);
-        shown.rows(run.rows(labels));
+        let rows = run.rows(labels);
+        shown.rows(rows.clone());
         std::thread::spawn(move || {
             let parts: Vec<Part> = of_each
                 .into_iter()
-                .map(|(label, changes)| Part {
+                .map(|(_, changes)| Part {
                     alone: made(&base.texts, &now.texts, &changes),
                     without: made(&now.texts, &base.texts, &changes),
-                    label,
                 })
                 .collect();
             // Where it cannot be run, the page says so of the whole fight.
-            let _ = run.through(&parts, &shown);
+            let _ = run.through(rows, &parts, &shown);
         });
     }
 }
@@ -136,12 +135,19 @@ impl Run {
         labels.into_iter().enumerate().map(row).collect()
     }
 
+    /// Shows what is known, unless a newer change has taken the place of this one meanwhile.
+    fn tell(&self, shown: &Shown, rows: Vec<Row>) {
+        if !self.is_over() {
+            shown.rows(rows);
+        }
+    }
+
     /// How it ends over many seeds, where nothing was changed.
     fn as_it_is(&self, shown: &Shown) -> Result<(), Failure> {
         let mut row = self.rows(vec![AS_IT_IS.to_owned()]).remove(0);
         let first = ran(&self.now, 0, &self.with)?;
         row.here = end(&first);
-        shown.rows(vec![row.clone()]);
+        self.tell(shown, vec![row.clone()]);
         let pool = pool(None)?;
         let mut all: Vec<Ran> = Vec::new();
         for step in self.steps() {
@@ -152,10 +158,10 @@ impl Run {
             let Some(point) = Point::of(Vec::new(), &all.iter().collect::<Vec<_>>()) else { break };
             row.seeds = point.runs;
             row.ends = Some(ends(&point));
-            shown.rows(vec![row.clone()]);
+            self.tell(shown, vec![row.clone()]);
         }
         row.running = false;
-        shown.rows(vec![row]);
+        self.tell(shown, vec![row]);
         Ok(())
     }
 
@@ -181,16 +187,7 @@ impl Run {
         Ok(all.into_iter().flatten().collect())
     }
 
-    fn through(&self, parts: &[Part], shown: &Shown) -> Result<(), Failure> {
-        let whole = match parts.len() {
-            0 => changed_in(&self.base, &self.now).first().map(ToString::to_string).unwrap_or_default(),
-            _ => format!("all {} changes", changed_in(&self.base, &self.now).len()),
-        };
-        let labels = std::iter::once(whole).chain(parts.iter().map(|part| part.label.clone())).collect();
-        let mut rows = self.rows(labels);
-        if parts.is_empty() && changed_in(&self.base, &self.now).len() > 1 {
-            rows[0].label = format!("{} changes of one section", changed_in(&self.base, &self.now).len());
-        }
+    fn through(&self, mut rows: Vec<Row>, parts: &[Part], shown: &Shown) -> Result<(), Failure> {
         // With this seed: all, then each alone.
         let before = ran(&self.base, 0, &self.with)?;
         let arms: Vec<Option<&Scenario>> =
@@ -203,7 +200,7 @@ impl Run {
                 Some(arm) => self.here(&before, arm)?,
                 None => "it cannot be tried alone".to_owned(),
             };
-            shown.rows(rows.clone());
+            self.tell(shown, rows.clone());
         }
         let withouts: Vec<Option<&Scenario>> = parts.iter().map(|part| part.without.as_ref()).collect();
         let mut base: Vec<Ran> = Vec::new();
@@ -232,10 +229,10 @@ impl Run {
                 let share = without.and_then(|without| told(&without, &before.outcome));
                 row.without = share.map(|share| in_words(&share));
             }
-            shown.rows(rows.clone());
+            self.tell(shown, rows.clone());
         }
         rows.iter_mut().for_each(|row| row.running = false);
-        shown.rows(rows);
+        self.tell(shown, rows);
         Ok(())
     }
 
