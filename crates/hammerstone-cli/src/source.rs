@@ -17,6 +17,8 @@ pub(crate) struct Fight {
     sort: Sort,
     seed: Option<u64>,
     ticks: Option<u32>,
+    /// Whether stand-ins tell what they choose.
+    choices: bool,
 }
 
 enum Sort {
@@ -44,18 +46,27 @@ impl Fight {
             }
             None => Sort::Scenario(Box::new(Texts::of(Some(path), with)?.read()?)),
         };
-        Ok(Fight { sort, seed: with.seed, ticks: with.ticks })
+        Ok(Fight::with(sort, with))
+    }
+
+    fn with(sort: Sort, with: &With) -> Fight {
+        Fight { sort, seed: with.seed, ticks: with.ticks, choices: with.choices }
+    }
+
+    /// The same fight, in which stand-ins tell what they choose.
+    pub(crate) fn telling_choices(self) -> Fight {
+        Fight { choices: true, ..self }
     }
 
     /// A scenario that was read.
     pub(crate) fn of_scenario(scenario: Scenario, with: &With) -> Fight {
-        Fight { sort: Sort::Scenario(Box::new(scenario)), seed: with.seed, ticks: with.ticks }
+        Fight::with(Sort::Scenario(Box::new(scenario)), with)
     }
 
     /// The fight that comes with the command.
     pub(crate) fn demo(with: &With) -> Result<Fight, Failure> {
         let scenario = Texts::of(None, with)?.read()?;
-        Ok(Fight { sort: Sort::Scenario(Box::new(scenario)), seed: with.seed, ticks: with.ticks })
+        Ok(Fight::with(Sort::Scenario(Box::new(scenario)), with))
     }
 
     /// The scenario, if it is one.
@@ -103,7 +114,7 @@ impl Fight {
 
     /// How it is played.
     pub(crate) fn options(&self, ledgers: bool) -> Options {
-        Options { seed: self.seed, ticks: self.ticks, ledgers }
+        Options { seed: self.seed, ticks: self.ticks, ledgers, choices: self.choices }
     }
 
     /// Plays it, or runs what counts of it again; with the ledgers of its amounts or without. *Errors:* a log has its seed.

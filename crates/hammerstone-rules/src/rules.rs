@@ -9,7 +9,7 @@ use std::sync::{Arc, OnceLock};
 use hammerstone::amount::{Keep, Shield};
 use hammerstone::attack::Damage;
 use hammerstone::event::ValueSort;
-use hammerstone::flow::Question;
+use hammerstone::flow::{Condition, Question};
 use hammerstone::geometry::Axis;
 use hammerstone::ids::{
     AttackId, CombatantCounterId, CombatantFlagId, CounterId, DamageTypeId, FlagId, GaugeId, HostTopicId, LayerId, ObstacleNameId, OutcomeId, OwnStepId, PoolId, ReasonId, ScoreId,
@@ -17,7 +17,7 @@ use hammerstone::ids::{
 };
 use hammerstone::team::Relation;
 use hammerstone::template::{Broken, Part, Stagger, Template};
-use hammerstone::{Ruleset, RulesetBuilder};
+use hammerstone::{Fixed, Ruleset, RulesetBuilder};
 use toml::Spanned;
 
 use crate::excerpt::Excerpt;
@@ -115,6 +115,27 @@ impl RulesFile {
 impl RulesFile {
     /// Conditions that stand in another file, such as a script, and ask without a fact.
     pub fn question(&self, reading: &mut Reading<'_>, raw: &Spanned<raw::Conditions>) -> Option<Question> {
+        self.asked(reading, raw, None)
+    }
+
+    /// The same, where a chance may stand beside the others, which the one who asks rolls.
+    pub fn question_with_chance(
+        &self,
+        reading: &mut Reading<'_>,
+        raw: &Spanned<raw::Conditions>,
+    ) -> Option<(Question, Option<Fixed>)> {
+        let mut chance = None;
+        let question = self.asked(reading, raw, Some(&mut chance))?;
+        Some((question, chance))
+    }
+
+    /// A chance that stands beside the others is taken out where it is asked for.
+    fn asked(
+        &self,
+        reading: &mut Reading<'_>,
+        raw: &Spanned<raw::Conditions>,
+        chance: Option<&mut Option<Fixed>>,
+    ) -> Option<Question> {
         let (empty, _): (raw::RulesFile, _) = Reading::new("", "[rules]\nrate = 1").parse().ok()?;
         let mut resolver = Resolver::new(reading, &empty, &|_| Err(String::new()));
         resolver.known = (*self.known).clone();
@@ -132,9 +153,14 @@ impl RulesFile {
             resolver.builder.host_topic(path, &fields);
         }
         let before = resolver.reading.count();
-        let when = resolver.when_given(raw.as_ref());
+        let mut when = resolver.when_given(raw.as_ref());
         if reading.count() > before {
             return None;
+        }
+        // It comes last.
+        if let (Some(chance), Some(&Condition::Chance(given))) = (chance, when.last()) {
+            *chance = Some(given);
+            when.pop();
         }
         match self.ruleset.question(when) {
             Ok(question) => Some(question),

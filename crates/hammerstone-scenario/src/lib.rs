@@ -10,11 +10,13 @@ mod check;
 mod fight;
 mod raw;
 mod schema;
+mod tactics;
 
 pub use check::{Doubt, FINDINGS, Finding, Looked, Pool, check_rules, check_skeleton};
 pub use fight::*;
 pub use hammerstone_rules::{Problem, RulesFile, Unusable};
 pub use schema::{FileSort, schema};
+pub use tactics::Minds;
 
 /// All forms of the two sorts of files, for the page that lists their fields. It is no part of the interface.
 #[doc(hidden)]

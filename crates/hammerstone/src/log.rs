@@ -1,7 +1,7 @@
 //! The facts of a tick as they are published, and what they follow from.
 
 use crate::budget::{Budget, Source};
-use crate::event::{Counts, CutAt, Event, Fact, Published, Stage, TickFacts};
+use crate::event::{Counts, CutAt, Event, Fact, Published, Stage, Text, TickFacts};
 use crate::ids::*;
 use crate::ruleset::Rules;
 use crate::state::State;
@@ -146,6 +146,14 @@ impl Log {
             self.write(seq, payload.into());
         }
         seq
+    }
+
+    /// A text that was handed over is from here on one of the tick's.
+    pub(crate) fn tell(&mut self, text: Text, given: &[u8]) -> Text {
+        let told = &mut self.tick.text;
+        let text = text.of(given).unwrap_or_default();
+        told.push_str(text);
+        Text { start: (told.len() - text.len()) as u32, len: text.len() as u32 }
     }
 
     fn write(&mut self, seq: u64, event: Event) {

@@ -13,6 +13,8 @@ pub(crate) enum Purpose {
     Heal = 3,
     /// Whether a condition with a chance holds.
     Chance = 4,
+    /// What the host rolls for itself.
+    Host = 5,
 }
 
 /// The occasion of a roll: all that it depends on beside the seed, the damage type and the purpose.

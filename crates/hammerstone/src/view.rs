@@ -409,6 +409,22 @@ impl<'a> View<'a> {
         self.flow.holds.iter().map(|hold| (hold.holder, hold.held))
     }
 
+    /// Whether a status stuns one, so that it starts nothing.
+    pub fn is_stunned(&self, who: CombatantId) -> bool {
+        self.slot(who).is_some_and(|slot| sheet::is_stunned(self.rules, self.bearers(), slot))
+    }
+
+    /// Whether one stays where it is: a status roots it, or it is held.
+    pub fn is_bound(&self, who: CombatantId) -> bool {
+        let held = || self.flow.holds.iter().any(|hold| hold.held == who);
+        self.slot(who).is_some_and(|slot| sheet::is_rooted(self.rules, self.bearers(), slot) || held())
+    }
+
+    /// For how many ticks more a move of one goes on, such as a knockback that moves it; 0 for one that goes nowhere by itself.
+    pub fn moves_on(&self, who: CombatantId) -> u32 {
+        self.slot(who).map_or(0, |slot| self.combatants.goal_ticks[slot])
+    }
+
     /// For how many ticks more the clock of one stands.
     pub fn stopped(&self, who: CombatantId) -> u32 {
         self.slot(who).map_or(0, |slot| self.combatants.stopped_until[slot].saturating_sub(self.tick))

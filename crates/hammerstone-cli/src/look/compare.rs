@@ -29,7 +29,7 @@ pub(crate) fn compare(
     let (seed, ticks) = (*seed, *ticks);
     let one = Fight::at(first, &With { seed, ticks, ..With::default() })?;
     let seed = other_seed.or(seed);
-    let with = With { seed, ticks, rules: rules.clone(), set: set.clone() };
+    let with = With { seed, ticks, rules: rules.clone(), set: set.clone(), choices: false };
     let other = Fight::at(second.unwrap_or(first), &with)?;
     if options.states {
         return states(&one, &other, options);

@@ -154,6 +154,10 @@ impl<M: SerializeMap> Fields<'_, M> {
                 [] => Ok(()),
                 values => self.put(key, &Attached(values, rules)),
             },
+            FieldValue::Text(text) => match facts.text_of(text) {
+                "" => Ok(()),
+                text => self.put(key, text),
+            },
             FieldValue::Host(values) => self.host(&values),
             value => match words::named(value, rules, names) {
                 Some(name) => self.put(key, name),

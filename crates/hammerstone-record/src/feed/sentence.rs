@@ -86,6 +86,7 @@ impl<'a> Told<'a> {
             FieldValue::Pose(pose) => format!("{:?}", pose.at),
             FieldValue::Vector([x, y, z]) => format!("{:.2}", (x * x + y * y + z * z).sqrt()),
             FieldValue::Word(word) => word.to_owned(),
+            FieldValue::Text(text) => facts.text_of(text).to_owned(),
             FieldValue::Spoken(spoken) => words::spoken(&spoken, rules, names),
             FieldValue::Truth(truth) => if truth { "yes" } else { "no" }.to_owned(),
             FieldValue::Obstacle(obstacle) => names.of_obstacle(obstacle).into_owned(),

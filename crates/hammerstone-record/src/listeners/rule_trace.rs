@@ -1,7 +1,7 @@
 //! What a rule heard in a run, and why it did not fire where it did not.
 
 use hammerstone::event::{Fact, Listener, Loss, NotFired};
-use hammerstone::flow::{Condition, Crossings, Group, Held, Limit, Party, Portion, Reading, SwingPhase};
+use hammerstone::flow::{Condition, Crossings, Group, Held, Limit, Party, Portion, Question, Reading, SwingPhase};
 use hammerstone::ids::RuleId;
 use hammerstone::{Fixed, Ruleset};
 use serde::Serialize;
@@ -134,6 +134,14 @@ impl Record for RuleTrace {
         }
         self.all[first..].sort_by_key(|hearing| hearing.seq);
     }
+}
+
+/// Why conditions that were asked of two parties do not hold, in words: from what [`losses`](hammerstone::Encounter::losses) says.
+pub fn why_not(rules: &Ruleset, question: &Question, losses: &[Loss], parties: [&str; 2]) -> Vec<Lost> {
+    let conditions: Vec<&Condition> = question.conditions().iter().flat_map(Condition::with_inner).collect();
+    let words = Words { rules, parties };
+    let lost = |loss: &Loss| conditions.get(usize::from(loss.condition)).map(|of| words.lost(of, loss));
+    losses.iter().filter_map(lost).collect()
 }
 
 /// Conditions in words.

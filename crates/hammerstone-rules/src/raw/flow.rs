@@ -341,7 +341,7 @@ tables! {
         transform: Option<Name>,
         /// They let go, or are let go.
         let_go: bool,
-        /// What the game's minds are asked: follow, flee or hold-place.
+        /// What the game's minds are asked: follow, flee, hold-place, or as-usual.
         request: Option<Name>,
         /// No more waves of a sequence come.
         stop_waves: Option<Name>,

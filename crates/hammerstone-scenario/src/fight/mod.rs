@@ -15,6 +15,7 @@ pub use case::Case;
 pub use expect::{Tested, Verdict};
 pub use play::{Options, Play};
 pub use scenario::{Opener, Scenario, Wanted};
+pub(crate) use scenario::Resolver;
 pub(crate) use script::{Act, Line};
 pub use values::{ChangedValue, changed_values};
 pub use vary::{CannotVary, Decimal, has_key, literal_at, value_paths, with_literal, with_value};

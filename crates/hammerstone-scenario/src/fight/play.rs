@@ -9,7 +9,8 @@ use hammerstone_record::{Named, Record, Run, Tick};
 
 use super::bones::Bones;
 use super::scenario::Scenario;
-use super::script::{Act, Line, Value};
+use super::script::{Act, Line, TakesTo, Value};
+use crate::Minds;
 
 /// What a run is given beside the scenario.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
@@ -20,6 +21,8 @@ pub struct Options {
     pub ticks: Option<u32>,
     /// Whether damage carries its ledger.
     pub ledgers: bool,
+    /// Whether stand-ins tell what they choose, and why not something else: `tactics.chose`, `tactics.dropped`.
+    pub choices: bool,
 }
 
 /// A scenario that is being played, tick by tick.
@@ -35,6 +38,7 @@ pub struct Play<'a> {
     /// The next leg of each combatant that walks.
     legs: Vec<(usize, usize)>,
     bones: Bones,
+    minds: Minds,
     next_line: usize,
     /// How many ticks have run.
     pub(crate) clock: u32,
@@ -90,7 +94,17 @@ impl<'a> Play<'a> {
         let legs = walkers.map(|who| (who, 0)).collect();
         let ticks = options.ticks.unwrap_or(scenario.ticks);
         let bones = Bones::default();
-        Play { scenario, encounter, run, ids, obstacles, legs, bones, next_line: 0, clock: 0, ticks }
+        let mut minds = Minds::of(scenario);
+        minds.tell(options.choices);
+        for (&id, placed) in ids.iter().zip(&scenario.placed) {
+            if placed.tactics.is_some() {
+                minds.give(id, placed.tactics);
+            }
+            if let Some(skill) = placed.skill {
+                minds.give_skill(id, skill);
+            }
+        }
+        Play { scenario, encounter, run, ids, obstacles, legs, bones, minds, next_line: 0, clock: 0, ticks }
     }
 
     /// Runs one tick. Gives whether it ran: not when the fight is over.
@@ -111,6 +125,7 @@ impl<'a> Play<'a> {
         self.clock = tick;
         // First, so that swings which the script ends in this tick are still there to be posed.
         self.bones.pose(&self.scenario.rules.motion, &mut self.encounter);
+        self.minds.think(&mut self.encounter, &self.run.names);
         self.walk(tick);
         while let Some(&line) = self.scenario.script.get(self.next_line).filter(|line| line.tick <= tick) {
             self.next_line += 1;
@@ -236,6 +251,9 @@ impl<'a> Play<'a> {
         }
         let source = |by: Option<usize>| by.map(|by| self.ids[by]);
         let order = match line.act {
+            Act::Tactics(TakesTo::None) => return self.minds.give(subject, None),
+            Act::Tactics(TakesTo::Usual) => return self.minds.unassign(subject),
+            Act::Tactics(TakesTo::Named(place)) => return self.minds.give(subject, Some(place)),
             Act::Start(attack, aim, back) => {
                 let swing = match aim {
                     Some(aim) => self.encounter.orders().start_at(subject, attack, aim),

@@ -2,6 +2,7 @@
 
 use std::ops::Range;
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
 use hammerstone::flow::{Group, Question};
 use hammerstone::geometry::{Obstacle, Pose};
@@ -13,6 +14,7 @@ use toml::Spanned;
 use super::expect::{self, Expectation};
 use super::script::Line;
 use crate::raw;
+use crate::tactics::Tactics;
 use hammerstone_rules::problem::{Reading, Unusable, text_of};
 use hammerstone_rules::rules::{Ids, RulesFile};
 
@@ -84,6 +86,7 @@ pub struct Scenario {
     pub(crate) questions: Vec<Question>,
     /// What they publish as text.
     pub(crate) texts: Vec<String>,
+    pub(crate) tactics: Arc<[Tactics]>,
     pub(crate) expectations: Vec<Expectation>,
     pub(crate) text: String,
 }
@@ -100,6 +103,10 @@ pub(crate) struct Placed {
     /// Its leader, by their place.
     pub(crate) follows: Option<usize>,
     pub(crate) size: Fixed,
+    /// Its own tactics, by their place.
+    pub(crate) tactics: Option<usize>,
+    /// In ten-thousandths.
+    pub(crate) skill: Option<i64>,
 }
 
 impl Placed {
@@ -156,6 +163,7 @@ impl Scenario {
             groups: Ids::default(),
             questions: Vec::new(),
             texts: Vec::new(),
+            tactics: Vec::new(),
         };
         let resolved = resolver.resolve(&raw);
         let file = file.to_owned();
@@ -172,6 +180,7 @@ impl Scenario {
             script: parts.script,
             questions: parts.questions,
             texts: parts.texts,
+            tactics: parts.tactics,
             expectations: parts.expectations,
             text: text.to_owned(),
             rules,
@@ -186,6 +195,11 @@ impl Scenario {
     /// The level in which it is fought.
     pub fn level(&self) -> &Level {
         &self.level
+    }
+
+    /// Whether any combatant moves and fights by tactics; if not, all goes by legs and script.
+    pub fn has_tactics(&self) -> bool {
+        !self.tactics.is_empty()
     }
 
     /// How many expectations it has.
@@ -203,6 +217,7 @@ struct Parts {
     script: Vec<Line>,
     questions: Vec<Question>,
     texts: Vec<String>,
+    tactics: Arc<[Tactics]>,
     expectations: Vec<Expectation>,
 }
 
@@ -217,6 +232,8 @@ pub(crate) struct Resolver<'r, 't> {
     /// What lines of the script ask.
     pub(crate) questions: Vec<Question>,
     pub(crate) texts: Vec<String>,
+    /// All tactics, by their names.
+    tactics: Vec<(String, usize)>,
 }
 
 impl Resolver<'_, '_> {
@@ -241,6 +258,10 @@ impl Resolver<'_, '_> {
             }
         }
         let level = self.level(&raw.level);
+        let names = raw.tactics.keys().enumerate();
+        self.tactics = names.map(|(place, name)| (name.as_ref().clone(), place)).collect();
+        let tactics: Vec<Tactics> =
+            raw.tactics.iter().filter_map(|(name, tactics)| self.tactics(name, tactics)).collect();
         for (name, combatant) in &raw.combatant {
             self.combatant(name, combatant);
         }
@@ -272,6 +293,7 @@ impl Resolver<'_, '_> {
             script,
             questions: self.questions,
             texts: self.texts,
+            tactics: Arc::from(tactics),
             expectations,
         })
     }
@@ -297,6 +319,8 @@ impl Resolver<'_, '_> {
         let apart = raw.apart.as_ref().map_or(Some([0.0; 3]), |apart| self.reading.vector(apart));
         let path = self.path(&raw.path);
         let size = raw.size.as_ref().map_or(Some(Fixed::ONE), |size| self.size(size));
+        let tactics = raw.tactics.as_ref().and_then(|name| self.tactics_named(name));
+        let skill = raw.skill.as_ref().and_then(|skill| self.share(skill));
         let number = |i: i64| {
             if raw.count.is_some() { format!("{}#{i}", name.as_ref()) } else { name.as_ref().clone() }
         };
@@ -321,6 +345,8 @@ impl Resolver<'_, '_> {
                     path,
                     follows: None,
                     size,
+                    tactics,
+                    skill,
                 });
             }
         }
@@ -350,6 +376,12 @@ impl Resolver<'_, '_> {
             path.push(Leg { from, by, pose });
         }
         path
+    }
+
+    /// Tactics by their name.
+    pub(crate) fn tactics_named(&mut self, name: &raw::Name) -> Option<usize> {
+        let known = self.tactics.iter().map(|(known, place)| (known.as_str(), *place));
+        self.reading.find("tactics", name, known)
     }
 
     pub(crate) fn who(&mut self, name: &raw::Name) -> Option<Range<usize>> {

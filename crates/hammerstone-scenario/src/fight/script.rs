@@ -84,6 +84,17 @@ pub(crate) enum Act {
     Count(CombatantCounterId, Count),
     ShowPart(u16, bool),
     Resize(Fixed),
+    Tactics(TakesTo),
+}
+
+/// The tactics that a combatant takes to.
+#[derive(Clone, Copy, Debug)]
+pub(crate) enum TakesTo {
+    None,
+    /// Those of its group.
+    Usual,
+    /// By their place.
+    Named(usize),
 }
 
 impl Act {
@@ -273,7 +284,7 @@ impl Resolver<'_, '_> {
         }
     }
 
-    fn group(&mut self, raw: &raw::Group) -> Group {
+    pub(crate) fn group(&mut self, raw: &raw::Group) -> Group {
         let rules = &self.rules.ruleset;
         let mut group = Group {
             team: { raw.team.as_ref() }

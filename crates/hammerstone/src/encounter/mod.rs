@@ -33,17 +33,17 @@ use std::sync::Arc;
 
 use crate::checksum::{checksum, same_bits};
 use crate::columns::Fills;
-use crate::conditions::Setting;
-use crate::detect::{BeamLine, Division};
-use crate::event::Counts;
+use crate::conditions::{self, Setting};
+use crate::detect::{BeamLine, Division, InTheWay};
+use crate::event::{Counts, Loss};
 use crate::flow;
-use crate::geometry::Pose;
+use crate::geometry::{FirstTouch, Moving, Pose};
 use crate::hooks::{Hooks, Host, Kept, Looking};
 use crate::ids::*;
 use crate::level::Level;
 use crate::orders::{Order, Poses};
 use crate::resolve::{self, Luck, Preview};
-use crate::rolls::Occasion;
+use crate::rolls::{Occasion, Purpose, name_key};
 use crate::ruleset::{Question, Ruleset};
 use crate::scene::Scene;
 use crate::spans;
@@ -474,15 +474,59 @@ impl Encounter {
         subject: Option<CombatantId>,
         other: Option<CombatantId>,
     ) -> Option<bool> {
-        let ruleset = &self.rules;
-        if question.fingerprint != ruleset.fingerprint() {
-            return None;
+        let setting = self.asked(question, subject, other)?;
+        Some(setting.look().first_lost(&question.when).is_none())
+    }
+
+    /// Why conditions do not hold now: the innermost ones that decide it, each with what it found, in the order of
+    /// [`Condition::with_inner`](crate::flow::Condition::with_inner) over the question's conditions. Empty where they hold; none for conditions that were checked
+    /// against another ruleset.
+    pub fn losses(
+        &self,
+        question: &Question,
+        subject: Option<CombatantId>,
+        other: Option<CombatantId>,
+    ) -> Option<Vec<Loss>> {
+        let setting = self.asked(question, subject, other)?;
+        let looking = setting.look();
+        let mut losses = Vec::new();
+        if let Some(lost) = looking.first_lost(&question.when) {
+            looking.begin_at(question.when[..lost].iter().map(conditions::count).sum());
+            looking.note_losses(&question.when[lost], true, &mut losses);
         }
+        Some(losses)
+    }
+
+    fn asked<'a>(
+        &'a self,
+        question: &Question,
+        subject: Option<CombatantId>,
+        other: Option<CombatantId>,
+    ) -> Option<Setting<'a>> {
+        let ruleset = &self.rules;
         let occasion = Occasion { attacker: 0, via: 0, start: 0, target: 0, ordinal: 0 };
         let (rules, state, level) = (ruleset.compiled(), &self.state, &self.level);
         let setting =
             Setting { ruleset, rules, state, level, subject, other, fact: None, hit: None, occasion };
-        Some(setting.look().first_lost(&question.when).is_none())
+        (question.fingerprint == ruleset.fingerprint()).then_some(setting)
+    }
+
+    /// A whole number from `low` to `high`, both included, each equally likely: a roll of the fight's for the host's own use. It depends on nothing but the seed, the
+    /// combatant's stable key, what it is for and its number, so that one more roll elsewhere changes nothing here. `low` where `high` is below it.
+    pub fn roll(&self, who: Option<CombatantId>, purpose: &str, number: u64, low: i64, high: i64) -> i64 {
+        let combatants = &self.state.combatants;
+        let key = who.filter(|&who| combatants.has_place(who)).map_or(0, |who| combatants.key[who.slot()]);
+        let occasion =
+            Occasion { attacker: key, via: name_key(purpose), start: 0, target: 0, ordinal: number };
+        occasion.whole(self.state.seed, 0, Purpose::Host, low, high.max(low))
+    }
+
+    /// What a shape on its way within a tick first touches of what is solid: the level, and obstacles as they stand.
+    pub fn first_solid(&self, shape: &Moving) -> Option<FirstTouch> {
+        let in_the_way = InTheWay { level: &self.level, obstacles: &self.state.obstacles, stops: &[] };
+        let (impact, _) = in_the_way.first(&shape.swept)?;
+        let (point, normal) = (impact.point.to_array(), impact.normal.to_array());
+        Some(FirstTouch { toi: impact.toi, point, normal })
     }
 
     /// A number that differs, but for chance, wherever a single bit of the state differs.

@@ -41,6 +41,8 @@ pub enum Effect {
     LetGo,
     /// The game's minds are asked to do something.
     Request,
+    /// A stand-in tells of a choice.
+    TellChoice,
     /// A gauge changes.
     Gauge,
     /// A flag of a combatant changes.

@@ -5,7 +5,7 @@ use std::num::NonZeroU32;
 
 use super::{
     BarredBy, Cause, CutAt, CutBy, Echo, Gate, GaugeWhy, HealthChange, HostValue, Moved, Operand, Range,
-    SwingEnd, Via, Why,
+    SwingEnd, Text, Via, Why,
 };
 use crate::Fixed;
 use crate::geometry::Pose;
@@ -132,6 +132,8 @@ pub enum FieldValue {
     Counts,
     /// The values of a topic of the host's own.
     Host([HostValue; 4]),
+    /// A text of the tick.
+    Text(Text),
     /// Lines of a table of the tick; the tags of the field say of which.
     Range(Range),
 }
@@ -248,6 +250,7 @@ field_types! {
     Spoken, "text" beside "team" beside "lasts" beside "category" => |value| FieldValue::Spoken(value);
     RuleId, "rule" => |value| FieldValue::Rule(value);
     TopicId, "topic" => |value| FieldValue::Topic(value);
+    Text, "text" => |value| FieldValue::Text(value);
     NonZeroU32, "number" => |value| FieldValue::Number(value.get().into());
     u64, "number" => |value| FieldValue::Number(value);
     u32, "number" => |value| FieldValue::Number(value.into());

@@ -56,6 +56,7 @@ fn same_field((a, of_a): (FieldValue, &Facts<'_>), (b, of_b): (FieldValue, &Fact
         (FieldValue::Host(a), FieldValue::Host(b)) => {
             a.into_iter().zip(b).all(|(a, b)| same_value((a, of_a), (b, of_b)))
         }
+        (FieldValue::Text(a), FieldValue::Text(b)) => of_a.text_of(a) == of_b.text_of(b),
         _ => a == b,
     }
 }

@@ -907,6 +907,34 @@ facts! {
             /// The other party of that fact.
             other: Option<CombatantId> => Identity Other,
         }
+
+        /// A stand-in has chosen something to do; told only by those that are asked to tell.
+        TacticsChose = TACTICS_CHOSE "tactics.chose", by [Orders Passes], after [TellChoice], RuleLine "{subject} ({tactics}) chooses {choice}[, at {other}][; not {passed}]" {
+            /// Who.
+            subject: CombatantId => Identity Subject,
+            /// Its target, if it has one.
+            other: Option<CombatantId> => Identity Other,
+            /// The name of its tactics.
+            tactics: Text => Content,
+            /// The name of the choice.
+            choice: Text => Content,
+            /// The choices before it, each with why it did not fit.
+            passed: Text => Content,
+        }
+
+        /// A stand-in does not do what it had chosen.
+        TacticsDropped = TACTICS_DROPPED "tactics.dropped", by [Orders Passes], after [TellChoice], RuleLine "{subject} ({tactics}) drops {choice}: {reason}" {
+            /// Who.
+            subject: CombatantId => Identity Subject,
+            /// Its target, if it has one.
+            other: Option<CombatantId> => Identity Other,
+            /// The name of its tactics.
+            tactics: Text => Content,
+            /// The name of the choice.
+            choice: Text => Content,
+            /// Why.
+            reason: Text => Content,
+        }
     }
 
     by_damage_type {

@@ -2,7 +2,7 @@
 
 use super::settled;
 use crate::Fixed;
-use crate::event::{CombatantRetimed, CombatantSwitched, TacticsRequested, Why};
+use crate::event::{CombatantRetimed, CombatantSwitched, TacticsChose, TacticsDropped, TacticsRequested, Why};
 use crate::geometry::Pose;
 use crate::orders::Order;
 use crate::orders::Pending;
@@ -80,6 +80,14 @@ pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         Order::LetGo { subject } => holds::end_of(work, subject, Why::Ordered),
         Order::Request { subject, tactic, other } => {
             work.log.publish(TacticsRequested { subject, tactic, other });
+        }
+        Order::TellChoice { subject, other, dropped, texts } => {
+            let [tactics, choice, last] = texts.map(|text| work.log.tell(text, &work.state.given_text));
+            if dropped {
+                work.log.publish(TacticsDropped { subject, other, tactics, choice, reason: last });
+            } else {
+                work.log.publish(TacticsChose { subject, other, tactics, choice, passed: last });
+            }
         }
         Order::SendAway { subject } => lifecycle::go_away(work, subject),
         Order::Return { subject, pose, share } => {

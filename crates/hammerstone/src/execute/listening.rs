@@ -1,6 +1,6 @@
 //! Orders about subscriptions and the host's own facts.
 
-use crate::event::{HostFact, HostValue, Text};
+use crate::event::{HostFact, HostValue};
 use crate::ids::*;
 use crate::orders::Order;
 use crate::orders::Pending;
@@ -49,15 +49,11 @@ pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         }
         Order::Publish { topic, values } => {
             let topic = work.rules.topics.of_host(topic);
-            let (given, told) = (&work.state.given_text, &mut work.log.tick.text);
+            let (given, log) = (&work.state.given_text, &mut work.log);
             let settled = |value| match value {
                 HostValue::At(at) => HostValue::At(at.map(|x| x + 0.0)),
                 // From here on it is one of the tick's.
-                HostValue::Text(text) => {
-                    let text = text.of(given).unwrap_or_default();
-                    told.push_str(text);
-                    HostValue::Text(Text { start: (told.len() - text.len()) as u32, len: text.len() as u32 })
-                }
+                HostValue::Text(text) => HostValue::Text(log.tell(text, given)),
                 other => other,
             };
             let values = values.map(settled);

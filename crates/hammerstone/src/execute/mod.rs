@@ -146,6 +146,7 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         | Order::Transform { .. }
         | Order::LetGo { .. }
         | Order::Request { .. }
+        | Order::TellChoice { .. }
         | Order::Return { .. }
         | Order::Remove { .. }
         | Order::Follow { .. }

@@ -432,17 +432,21 @@ impl<'a> Orders<'a> {
     /// Hands over a text for a field of a fact of the host's own ([`publish`](Self::publish)); at most [4096 bytes](crate::event::Text::MOST). It is kept until
     /// the order that holds the value is carried out. A longer one is refused then.
     pub fn text(&mut self, text: &str) -> HostValue {
+        HostValue::Text(self.hand_over(text))
+    }
+
+    fn hand_over(&mut self, text: &str) -> Text {
         let given = &mut *self.queue.given_text;
         let start = given.len();
         if text.len() > Text::MOST || u32::try_from(start + text.len()).is_err() {
-            return HostValue::Text(Text { start: u32::MAX, len: u32::MAX });
+            return Text::NONE;
         }
         given.extend_from_slice(text.as_bytes());
         if let Some(inputs) = self.notes.open() {
             inputs.list.push(Input::Text(text.len() as u32));
             inputs.text.extend_from_slice(text.as_bytes());
         }
-        HostValue::Text(Text { start: start as u32, len: text.len() as u32 })
+        Text { start: start as u32, len: text.len() as u32 }
     }
 
     /// A fact of the host's own, with up to four values.
@@ -472,6 +476,29 @@ impl<'a> Orders<'a> {
     /// The game's own minds are asked to do something with `subject`; `tactics.requested` tells them.
     pub fn request(&mut self, subject: CombatantId, tactic: Tactic, other: Option<CombatantId>) -> OrderId {
         self.give(Order::Request { subject, tactic, other })
+    }
+
+    /// A stand-in tells what it has chosen: `tactics.chose`, with the names of its tactics and of the choice, and what did not fit before it. Texts are at
+    /// most [4096 bytes](crate::event::Text::MOST) each.
+    pub fn tell_choice(
+        &mut self,
+        subject: CombatantId,
+        other: Option<CombatantId>,
+        [tactics, choice, passed]: [&str; 3],
+    ) -> OrderId {
+        let texts = [self.hand_over(tactics), self.hand_over(choice), self.hand_over(passed)];
+        self.give(Order::TellChoice { subject, other, dropped: false, texts })
+    }
+
+    /// The same, of a choice that it does not carry out: `tactics.dropped`, with the reason.
+    pub fn tell_dropped(
+        &mut self,
+        subject: CombatantId,
+        other: Option<CombatantId>,
+        [tactics, choice, reason]: [&str; 3],
+    ) -> OrderId {
+        let texts = [self.hand_over(tactics), self.hand_over(choice), self.hand_over(reason)];
+        self.give(Order::TellChoice { subject, other, dropped: true, texts })
     }
 
     /// So many sixteenths of a tick pass for `subject` in one: for its swings from the next stage of swings on, for its statuses, cooldowns, uses

@@ -9,6 +9,7 @@ use crate::geometry::{Frame, Obstacle, Pose};
 use crate::ids::*;
 use crate::ruleset::def::{Count, GaugeChange, Keep, Modifier, Tactic};
 use crate::terms::HostValue;
+use crate::terms::Text;
 use crate::terms::Listen;
 use crate::terms::OrderKind;
 use crate::terms::Spoken;
@@ -610,5 +611,16 @@ pub enum Order {
         swing: SwingId,
         /// How many ticks, at most as many as the ruleset says; 0 for the present.
         ticks: u16,
+    },
+    /// A stand-in tells what it has chosen, or why it does not do it.
+    TellChoice {
+        /// Who.
+        subject: CombatantId,
+        /// Its target, if it has one.
+        other: Option<CombatantId>,
+        /// Whether it does not do it after all.
+        dropped: bool,
+        /// The names of its tactics and of the choice; and what did not fit before it, or why it is dropped.
+        texts: [Text; 3],
     },
 }

@@ -75,7 +75,7 @@ impl std::hash::Hash for HostValue {
 }
 
 /// Where a text lies among those that were handed over, or in the facts of a tick, so that a value stays small. It means nothing elsewhere.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, Hash, Debug)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub struct Text {
     pub(crate) start: u32,
@@ -83,6 +83,9 @@ pub struct Text {
 }
 
 impl Text {
+    /// One that lies nowhere.
+    pub(crate) const NONE: Text = Text { start: u32::MAX, len: u32::MAX };
+
     /// So many bytes one text may have.
     pub const MOST: usize = 4096;
 

@@ -64,6 +64,7 @@ macro_rules! with_order_kinds {
             Resume "resume",
             SpawnKeyed "spawn-keyed",
             Rewind "rewind",
+            TellChoice "tell-choice",
         }
     };
 }

@@ -72,12 +72,16 @@ fn keep_text(state: &mut State) {
         return;
     }
     let texts = |order: &mut Order, act: &mut dyn FnMut(&mut Text)| {
-        if let Order::Publish { values, .. } = order {
-            for value in values {
-                if let HostValue::Text(text) = value {
-                    act(text);
+        match order {
+            Order::Publish { values, .. } => {
+                for value in values {
+                    if let HostValue::Text(text) = value {
+                        act(text);
+                    }
                 }
             }
+            Order::TellChoice { texts, .. } => texts.iter_mut().for_each(act),
+            _ => {}
         }
     };
     let (mut first, mut end) = (u32::MAX, 0);
@@ -86,7 +90,7 @@ fn keep_text(state: &mut State) {
             if text.of(given_text).is_some() {
                 (first, end) = (first.min(text.start), end.max(text.start + text.len));
             } else {
-                *text = Text { start: u32::MAX, len: u32::MAX };
+                *text = Text::NONE;
             }
         });
     }

@@ -57,6 +57,15 @@ impl Resolver<'_, '_> {
                 acts.extend(self.reading.stand(stand, rules.up()).map(act));
             }
         }
+        if let Some(name) = &entry.tactics {
+            verbs.push("tactics");
+            let takes_to = match name.as_ref().as_str() {
+                "none" => Some(TakesTo::None),
+                "usual" => Some(TakesTo::Usual),
+                _ => self.tactics_named(name).map(TakesTo::Named),
+            };
+            acts.extend(takes_to.map(Act::Tactics));
+        }
         if let Some(walk) = &entry.moves {
             verbs.push("move");
             let (pose, ticks) = (self.pose(&walk.to, walk.facing.as_ref()), self.time(&walk.over));
@@ -76,7 +85,7 @@ impl Resolver<'_, '_> {
                 [] => "the line orders nothing".to_owned(),
                 several => format!("the line orders {} things: {}", several.len(), several.join(", ")),
             };
-            let fix = "give one of start, spawn-attack, marker, release, guide, cancel, report, teleport, move, hide-part, show-part, resize, damage, heal, drain, fill, set-gauge, apply, lift, lift-family, change, unchange, set-maximum, raise-shield, send-away, bring-back, remove, remove-obstacle, move-obstacle, place-obstacle, follow, attach, raise-flag, lower-flag, count, score, start-waves, stop-waves, change-team, time-scale, transform, let-go, next-round, say, publish, reset, end";
+            let fix = "give one of start, spawn-attack, marker, release, guide, cancel, report, teleport, move, hide-part, show-part, resize, damage, heal, drain, fill, set-gauge, apply, lift, lift-family, change, unchange, set-maximum, raise-shield, send-away, bring-back, remove, remove-obstacle, move-obstacle, place-obstacle, follow, attach, raise-flag, lower-flag, count, score, start-waves, stop-waves, change-team, time-scale, transform, let-go, tactics, next-round, say, publish, reset, end";
             self.reading.problem(spanned.span(), "this line", message, Some(fix.to_owned()));
         }
         acts

@@ -77,6 +77,13 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             known(state, other)?;
             standing(state, subject)
         }
+        Order::TellChoice { subject, other, texts, .. } => {
+            known(state, other)?;
+            match texts.iter().position(|text| text.of(&state.given_text).is_none()) {
+                Some(place) => Err(Refusal::WrongValue(place + 1)),
+                None => present(state, subject),
+            }
+        }
         Order::Return { subject, pose, share } => {
             finite(pose)?;
             within(Quantity::ShareOfHealth, share, Fixed::raw(1), Fixed::ONE)?;

@@ -30,6 +30,7 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order, now: u32) -> 
         | Order::Transform { .. }
         | Order::LetGo { .. }
         | Order::Request { .. }
+        | Order::TellChoice { .. }
         | Order::Return { .. }
         | Order::Remove { .. }
         | Order::Follow { .. }

@@ -159,6 +159,7 @@ impl Order {
             | Order::Transform { subject, .. }
             | Order::LetGo { subject }
             | Order::Request { subject, .. }
+            | Order::TellChoice { subject, .. }
             | Order::FlagCombatant { subject, .. }
             | Order::CountCombatant { subject, .. }
             | Order::Follow { subject, .. }

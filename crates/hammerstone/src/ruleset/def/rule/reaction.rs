@@ -131,6 +131,8 @@ named! {
         Flee = "flee",
         /// Stay where it is.
         HoldPlace = "hold-place",
+        /// What it did before it was asked for something.
+        AsUsual = "as-usual",
     }
 }
 

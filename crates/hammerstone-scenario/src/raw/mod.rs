@@ -3,7 +3,10 @@
 use hammerstone_rules::tables;
 use toml::Spanned;
 
+mod tactics;
+
 pub(crate) use hammerstone_rules::raw::*;
+pub(crate) use tactics::*;
 
 tables! {
     pub(crate) struct ScenarioFile {
@@ -15,6 +18,8 @@ tables! {
         obstacle: Named<Obstacle>,
         /// What never moves, by name.
         level: Named<LevelShape>,
+        /// How combatants move and fight by themselves, by name.
+        tactics: Named<Tactics>,
         /// What is ordered when.
         script: Vec<Spanned<Entry>>,
         /// What must come of it.
@@ -65,6 +70,10 @@ tables! {
         path: Vec<Spanned<Leg>>,
         /// Its leader.
         follows: Option<Name>,
+        /// Its tactics, whatever group it is of.
+        tactics: Option<Name>,
+        /// Its skill, in place of that of its tactics; from 0 to 1.
+        skill: Option<Number>,
         /// Times as large as its template says; from 0.01 to 100; 1 unless said.
         size: Option<Number>,
     }
@@ -268,6 +277,8 @@ tables! {
         show_part: Option<Name>,
         /// Times as large as its template says; from 0.01 to 100.
         resize: Option<Number>,
+        /// It takes to these tactics; `none` for none, `usual` for those of its group again.
+        tactics: Option<Name>,
         /// Everything begins anew.
         reset: Option<Spanned<bool>>,
     }
@@ -405,5 +416,12 @@ pub(crate) fn forms() -> Vec<Described> {
         Report,
         Walk,
         Expect,
+        Tactics,
+        SpeedOf,
+        TacticsTarget,
+        TacticsChoice,
+        Deed,
+        Wrap,
+        Dash,
     ]
 }
