@@ -4,6 +4,7 @@ use hammerstone::Ruleset;
 use hammerstone::attack::{Form, SwingView, Timings};
 use hammerstone::geometry::Shape;
 use hammerstone::ids::AttackId;
+use hammerstone::team::Relations;
 use hammerstone::template::Template;
 
 use super::plane::{Plane, length};
@@ -42,7 +43,9 @@ impl Lore {
         let known = |attack: &hammerstone::attack::Attack| {
             let id = rules.find_attack(attack.name())?;
             let timings = rules.timings(id)?;
-            let reach = timings.reach.unwrap_or(0.0);
+            // What strikes no one is a stance.
+            let strikes = attack.struck_relations() != Relations::NONE;
+            let reach = timings.reach.filter(|_| strikes).unwrap_or(0.0);
             let arc = match attack.form() {
                 Form::Area => std::f32::consts::PI,
                 Form::Beam(_) | Form::Projectile(_) => NARROW,

@@ -95,6 +95,8 @@ pub(crate) struct Mind {
     pending: Option<Pending>,
     combo: Option<Combo>,
     charge: Option<(AttackId, u32)>,
+    /// The attack that it started last: to start it again while it goes on is a press.
+    started: Option<AttackId>,
     reviving: Option<(CombatantId, Fixed, u32)>,
     judged: Vec<(SwingId, u16, usize)>,
     pub(crate) dash: Option<Carried>,
@@ -138,6 +140,7 @@ impl Mind {
             pending: None,
             combo: None,
             charge: None,
+            started: None,
             reviving: None,
             judged: Vec::new(),
             dash: None,
@@ -301,6 +304,11 @@ impl Mind {
         match &choice.act {
             Some(Act::Start(start)) => {
                 encounter.can_start(self.who, start.attack).map_err(Unfit::Refused)?;
+                // Presses come of `press-on` alone.
+                let swings = || encounter.view().swings_of(self.who).any(|swing| swing.busy);
+                if self.started == Some(start.attack) && swings() {
+                    return Err(Unfit::Busy);
+                }
                 if start.answer.is_some() {
                     threat = Some(self.next_threat(around, me, place)?);
                 } else {
@@ -417,6 +425,7 @@ impl Mind {
                     return;
                 }
                 asks.push((self.who, Ask::Start(start.attack)));
+                self.started = Some(start.attack);
                 self.began(around, me, start, place, target);
             }
             Some(Act::Revive { share, takes, .. }) => {
