@@ -11,7 +11,7 @@ use xxhash_rust::xxh3::Xxh3Default;
 
 /// Fields that the hash passes over: `Struct.field`, or `Enum.field` of all its variants, or `Enum::Variant.field`, or
 /// `Enum::Variant.place` where they have no name.
-const ADDED: [&str; 40] = [
+const ADDED: [&str; 41] = [
     "AttackStarted.form",
     "AttackStarted.max_targets",
     "AttackStarted.outlives",
@@ -52,10 +52,11 @@ const ADDED: [&str; 40] = [
     "Spoken.parties",
     "Spoken.values",
     "StatusExpired.why",
+    "TickFacts.guards",
 ];
 
 /// Topics that were added since.
-const ADDED_TOPICS: [TopicId; 14] = [
+const ADDED_TOPICS: [TopicId; 16] = [
     topic::PROJECTILE_STOPPED,
     topic::COMBATANT_FLAGGED,
     topic::COMBATANT_COUNTED,
@@ -70,6 +71,8 @@ const ADDED_TOPICS: [TopicId; 14] = [
     topic::HOLD_BEGAN,
     topic::HOLD_ENDED,
     topic::ENCOUNTER_ADOPTED,
+    topic::TACTICS_CHOSE,
+    topic::TACTICS_DROPPED,
 ];
 
 /// The number that a topic had when the corpus was made; those that were added come after all of these.

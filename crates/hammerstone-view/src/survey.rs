@@ -1,6 +1,6 @@
 //! What many runs came to, as a picture.
 
-use hammerstone_record::{Interval, OutcomePoint, Point, Spread};
+use hammerstone_record::{Interval, MeansPoint, OutcomePoint, Point, Spread};
 use svg::node::element::{Group, Line, Path, Rectangle};
 
 use crate::labels::{Area, Held, Labels};
@@ -11,6 +11,10 @@ const MARGIN: f32 = 16.0;
 const TOP: f32 = 64.0;
 /// How many combatants are shown.
 const MOST: usize = 28;
+
+/// How many attacks are shown, and how high the row of each is.
+const MOST_MEANS: usize = 8;
+const MEANS_ROW: f32 = 20.0;
 
 /// Outcomes have the colours and marks from here on: those before are the teams'.
 const OUTCOMES: usize = 2;
@@ -167,6 +171,9 @@ impl Drawing<'_> {
             );
             x += wide;
         }
+        let attacks: Vec<&MeansPoint> =
+            point.means.iter().filter(|means| means.dealt > 0.0).take(MOST_MEANS).collect();
+        let below = 46.0 + MEANS_ROW * attacks.len() as f32;
         let mut fighters: Vec<_> = point.fighters.iter().collect();
         let left_out = fighters.len().saturating_sub(MOST);
         if left_out > 0 {
@@ -174,7 +181,7 @@ impl Drawing<'_> {
             fighters.truncate(MOST);
         }
         let top = TOP + 62.0;
-        let row = ((HIGH - 60.0 - top) / fighters.len().max(1) as f32).min(64.0);
+        let row = ((HIGH - 60.0 - below - top) / fighters.len().max(1) as f32).min(44.0);
         let bottom = top + row * fighters.len() as f32;
         let longest =
             fighters.iter().filter_map(|fighter| fighter.time).map(|time| time.high).fold(0.0, f64::max);
@@ -195,6 +202,7 @@ impl Drawing<'_> {
             }
             self.band(&dealt, y, &fighter.dealt, look.side(0));
         }
+        self.means(&attacks, bottom + 58.0);
         let more = if left_out > 0 {
             format!(" · {left_out} that died in fewest runs are left out")
         } else {
@@ -202,6 +210,47 @@ impl Drawing<'_> {
         };
         let key = format!("bars: p10 to p90; stroke: the median{more}");
         self.text(&key, (MARGIN, HIGH - 14.0), 10.0, Held::Start, true);
+    }
+
+    /// A row for each attack: what became of its swings, and its share of its team's damage.
+    fn means(&mut self, all: &[&MeansPoint], top: f32) {
+        let look = self.look;
+        let bottom = top + MEANS_ROW * all.len() as f32;
+        let most = all.iter().map(|means| means.dealt).fold(0.0, f64::max);
+        let fate = Panel { left: 250.0, right: 760.0, top, bottom, most: 1.0 };
+        let dealt = Panel { left: 810.0, right: 1250.0, top, bottom, most: round_up(most) };
+        if all.is_empty() {
+            return;
+        }
+        let heads = "of its swings that landed, and of its touches that were dodged and blocked";
+        self.text(heads, (fate.left, top - 12.0), 11.0, Held::Start, false);
+        self.text("damage in a run, in points (share of its team's)", (dealt.left, top - 12.0), 11.0, Held::Start, false);
+        for (number, means) in all.iter().enumerate() {
+            let y = top + MEANS_ROW * (number as f32 + 0.5);
+            self.text(&fitted(&means.name, 11.0, 130.0), (MARGIN, y + 4.0), 11.0, Held::Start, false);
+            self.text(&fitted(&means.team, 10.0, 90.0), (150.0, y + 4.0), 10.0, Held::Start, true);
+            let shares = [("landed", means.landed, 2), ("dodged", means.dodged, 3), ("blocked", means.blocked, 4)];
+            for (place, (word, of, colour)) in shares.into_iter().enumerate() {
+                let left = fate.left + 172.0 * place as f32;
+                let wide = 60.0;
+                let frame = Rectangle::new().set("x", left).set("y", y - 5.0).set("width", wide).set("height", 10.0);
+                self.shape(frame.set("fill", "none").set("stroke", look.rule));
+                let Some(of) = of else {
+                    self.text("-", (left + wide + 8.0, y + 4.0), 10.0, Held::Start, true);
+                    continue;
+                };
+                let bar = Rectangle::new().set("x", left).set("y", y - 5.0).set("width", wide * of as f32).set("height", 10.0);
+                self.shape(bar.set("fill", look.side(colour)).set("fill-opacity", 0.45));
+                self.text(&format!("{} {word}", share(of)), (left + wide + 8.0, y + 4.0), 10.0, Held::Start, true);
+            }
+            let width = dealt.x(means.dealt) - dealt.left;
+            let bar = Rectangle::new().set("x", dealt.left).set("y", y - 5.0).set("width", width).set("height", 10.0);
+            self.shape(bar.set("fill", look.side(0)).set("fill-opacity", 0.35));
+            let words = format!("{:.1} ({})", means.dealt, share(means.of_team));
+            let room = width + 100.0 > dealt.right - dealt.left;
+            let (x, held) = if room { (dealt.left + width - 6.0, Held::End) } else { (dealt.left + width + 6.0, Held::Start) };
+            self.text(&words, (x, y + 4.0), 10.0, held, !room);
+        }
     }
 
     /// Several points: three panels over the values.

@@ -91,6 +91,7 @@ impl Log {
         self.tick.keys.clear();
         self.tick.text.clear();
         self.tick.published.clear();
+        self.tick.guards.clear();
     }
 
     /// Forgets everything that belongs to another state, and keeps the memory.

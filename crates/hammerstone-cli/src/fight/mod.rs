@@ -8,6 +8,6 @@ mod watch;
 
 pub(crate) use reduce::reduce;
 pub(crate) use run::{demo, file};
-pub(crate) use survey::{pool, ran, survey};
+pub(crate) use survey::{NO_TACTICS, pool, ran, survey};
 pub(crate) use test::test;
 pub(crate) use watch::watch;

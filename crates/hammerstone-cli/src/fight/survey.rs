@@ -4,7 +4,7 @@ use std::fs;
 use std::io::{self, Write};
 use std::sync::atomic::{AtomicBool, Ordering};
 
-use hammerstone_record::{Interval, Point, Ran, Running, Spread};
+use hammerstone_record::{Interval, MeansPoint, Point, Ran, Running, Spread};
 use hammerstone_scenario::{Decimal, Options, Play, Scenario, check_rules, with_literal, with_value};
 use hammerstone_view::{Look, survey as picture};
 use miette::{IntoDiagnostic, WrapErr, miette};
@@ -17,6 +17,8 @@ use crate::{Failure, Outcome, files, output, progress};
 
 /// How many runs there may be.
 const MOST_RUNS: usize = 1_000_000;
+/// What is said of a fight in which all goes by legs and script.
+pub(crate) const NO_TACTICS: &str = "no combatant reacts: this fight has no [tactics], so all goes by legs and script, and only rolls differ from run to run";
 /// How many combatants the table has.
 const MOST_FIGHTERS: usize = 24;
 
@@ -64,9 +66,12 @@ pub(crate) fn survey(asked: &Asked, options: &SurveyOptions) -> Result<Outcome, 
         let look = if options.dark { Look::DARK } else { Look::LIGHT };
         save(out, &picture(&found, &paths, title, &look))?;
     }
-    let json = serde_json::json!({ "title": title, "varied": paths, "runs": done, "asked": wanted, "points": found });
+    let json = serde_json::json!({ "title": title, "tactics": scenarios[0].has_tactics(), "varied": paths, "runs": done, "asked": wanted, "points": found });
     output::answer((options.format, &Out::default()), &json, |out| {
         text(out, title, &paths, &found)?;
+        if !scenarios[0].has_tactics() {
+            writeln!(out, "\n{NO_TACTICS}")?;
+        }
         match options.until {
             Some(until) if done < wanted => writeln!(
                 out,
@@ -220,13 +225,32 @@ const BY_POINT: [output::Column<'static>; 6] = [
     ("deaths", false),
 ];
 
-const BY_FIGHTER: [output::Column<'static>; 6] = [
+const BY_FIGHTER: [output::Column<'static>; 7] = [
     ("who", false),
     ("there", true),
     ("died", true),
     ("after seconds", false),
     ("damage dealt", false),
     ("damage taken", false),
+    ("stunned for seconds", false),
+];
+
+const BY_DEATH: [output::Column<'static>; 3] = [
+    ("who", false),
+    ("killed in seconds", false),
+    ("died of", false),
+];
+
+const BY_MEANS: [output::Column<'static>; 9] = [
+    ("by", false),
+    ("of team", false),
+    ("starts", true),
+    ("hits", true),
+    ("landed", true),
+    ("dodged", true),
+    ("blocked", true),
+    ("damage", true),
+    ("kills, overkill", true),
 ];
 
 fn text(out: &mut dyn Write, title: &str, paths: &[&str], points: &[Point]) -> io::Result<()> {
@@ -265,7 +289,7 @@ fn text(out: &mut dyn Write, title: &str, paths: &[&str], points: &[Point]) -> i
     let [point] = points else {
         return writeln!(out, "\n--format json has every combatant at each value, --csv every run");
     };
-    let rows: Vec<[String; 6]> = point
+    let rows: Vec<[String; 7]> = point
         .fighters
         .iter()
         .take(MOST_FIGHTERS)
@@ -277,15 +301,71 @@ fn text(out: &mut dyn Write, title: &str, paths: &[&str], points: &[Point]) -> i
                 fighter.time.as_ref().map_or("-".to_owned(), |time| spread(time, 2)),
                 spread(&fighter.dealt, 0),
                 spread(&fighter.taken, 0),
+                spread(&fighter.stunned, 2),
             ]
         })
         .collect();
     writeln!(out)?;
     output::table(out, &BY_FIGHTER, &rows, "")?;
+    let killed = point.fighters.iter().take(MOST_FIGHTERS).filter_map(|fighter| {
+        let time = fighter.time_to_kill.as_ref()?;
+        Some([fighter.name.clone(), spread(time, 2), died_of(&fighter.died_of)])
+    });
+    let rows: Vec<[String; 3]> = killed.collect();
+    if !rows.is_empty() {
+        writeln!(out, "\n\x1b[2mtime to kill: from the first damage to the first death\x1b[0m")?;
+        output::table(out, &BY_DEATH, &rows, "")?;
+    }
     match point.fighters.len().saturating_sub(MOST_FIGHTERS) {
+        0 => {}
+        more => writeln!(out, "and {more} more; --format json has them all")?,
+    }
+    writeln!(out, "\n\x1b[2mwhat was used, as means over the runs. landed: the share of its swings that hit; dodged, blocked: of the times that it reached a target\x1b[0m")?;
+    let rows: Vec<[String; 9]> = point.means.iter().take(MOST_FIGHTERS).map(by_means).collect();
+    output::table(out, &BY_MEANS, &rows, "")?;
+    match point.means.len().saturating_sub(MOST_FIGHTERS) {
         0 => Ok(()),
         more => writeln!(out, "and {more} more; --format json has them all"),
     }
+}
+
+fn percent(share: f64) -> String {
+    format!("{:.0} %", share * 100.0)
+}
+
+/// The three most frequent means, with their shares.
+fn died_of(of: &[(String, f64)]) -> String {
+    let shown: Vec<String> = of.iter().take(3).map(|(name, share)| format!("{name} {}", percent(*share))).collect();
+    if shown.is_empty() { "-".to_owned() } else { shown.join(", ") }
+}
+
+fn by_means(means: &MeansPoint) -> [String; 9] {
+    let share = |share: Option<f64>| share.map_or("-".to_owned(), percent);
+    // What strikes no one has no rates.
+    let strikes = means.hits > 0.0 || means.dealt > 0.0 || means.dodged.is_some();
+    let rate = |of: Option<f64>| if strikes { share(of) } else { "-".to_owned() };
+    let team = if means.team.is_empty() { "-" } else { &means.team };
+    let number = |number: f64| if number > 0.0 { format!("{number:.1}") } else { "-".to_owned() };
+    let damage = if means.dealt > 0.0 {
+        format!("{:.1} ({})", means.dealt, percent(means.of_team))
+    } else {
+        "-".to_owned()
+    };
+    let kills = match means.overkill.filter(|_| means.kills > 0.0) {
+        Some(overkill) => format!("{:.2}, {}", means.kills, percent(overkill)),
+        None => number(means.kills),
+    };
+    [
+        if means.sort == "attack" { means.name.clone() } else { format!("{} ({})", means.name, means.sort) },
+        team.to_owned(),
+        number(means.starts),
+        number(means.hits),
+        rate(means.landed),
+        rate(means.dodged),
+        rate(means.blocked),
+        damage,
+        kills,
+    ]
 }
 
 fn spread(spread: &Spread, decimals: usize) -> String {

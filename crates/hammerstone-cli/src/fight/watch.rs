@@ -23,7 +23,7 @@ const LOOKS: Duration = Duration::from_millis(500);
 const SPEEDS: [f64; 7] = [0.05, 0.1, 0.25, 0.5, 1.0, 2.0, 4.0];
 
 pub(crate) fn watch(asked: &Asked) -> Result<Outcome, Failure> {
-    let mut fight = Fight::of(asked)?;
+    let mut fight = Fight::of(asked)?.telling_choices();
     if !io::stdout().is_terminal() || !io::stdin().is_terminal() {
         return Err(miette!(
             help = "`draw` and `report` show a fight without one",
@@ -54,7 +54,7 @@ pub(crate) fn watch(asked: &Asked) -> Result<Outcome, Failure> {
             // The files as they are now, if they can be used; else those of before, and what is wrong with the new.
             Ok((Ended::Changed, now)) => {
                 kept = now;
-                match Fight::of(asked) {
+                match Fight::of(asked).map(Fight::telling_choices) {
                     Ok(now) => {
                         files = Watched::of(asked, &now);
                         before = Some(std::mem::replace(&mut fight, now));

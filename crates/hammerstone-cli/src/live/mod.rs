@@ -203,7 +203,7 @@ impl Served<'_> {
             Err(failure) => return self.shown.mistaken(output::rendered(failure.as_ref(), false)),
         };
         let with = With { seed: self.asked.with.seed, ticks: self.asked.with.ticks, ..With::default() };
-        let fight = Fight::of_scenario(Scenario::clone(&now.scenario), &with);
+        let fight = Fight::of_scenario(Scenario::clone(&now.scenario), &with).telling_choices();
         let data = gather(&fight).and_then(|Gathered { reporter, names, checks }| {
             let heading = Heading { title: fight.title(), seed: fight.seed(), checks: &checks };
             let mut data = Vec::new();

@@ -11,6 +11,7 @@ use hammerstone_view::{Checked, Heading, Reporter};
 use miette::IntoDiagnostic;
 
 use crate::args::Asked;
+use crate::fight::NO_TACTICS;
 use crate::source::Fight;
 use crate::{Failure, Outcome, files, output};
 
@@ -18,7 +19,7 @@ use crate::{Failure, Outcome, files, output};
 const BETWEEN: u32 = 30;
 
 pub(crate) fn report(asked: &Asked, out: &Path) -> Result<Outcome, Failure> {
-    let fight = Fight::of(asked)?;
+    let fight = Fight::of(asked)?.telling_choices();
     // A page that cannot be written is better known before the fight is played.
     let mut page = BufWriter::new(File::create(out).map_err(|error| files::unwritable(out, &error))?);
     let Gathered { reporter, names, checks } = gather(&fight)?;
@@ -66,6 +67,9 @@ fn checks(fight: &Fight, auditor: &Auditor, ticks: u32) -> Result<Vec<Checked>, 
         }
         [] => checks.push(fine("the auditor: every law held in every tick".to_owned())),
         breaches => checks.extend(breaches.iter().map(|breach| troubled(breach.to_string(), None))),
+    }
+    if fight.scenario().is_some_and(|scenario| !scenario.has_tactics()) {
+        checks.push(fine(NO_TACTICS.to_owned()));
     }
     let Some(scenario) = fight.scenario() else {
         let text = "the log: every tick ran as it was recorded".to_owned();

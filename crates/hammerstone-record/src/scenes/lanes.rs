@@ -5,7 +5,7 @@ use hammerstone::event::{
     AttackClosed, AttackEnded, AttackOpened, AttackStarted, CombatantAway, CombatantDied, CombatantJoined,
     CombatantRemoved, CombatantRetimed, CombatantReturned, CombatantSpared, EncounterEnded, EncounterRound,
     EncounterWave, FlagChanged, GaugeChanged, GaugeCrossed, HealthChanged, HealthCrossed, HitLanded,
-    HitRefused, HoldBegan, HoldEnded, OrderRefused, Said, StatusApplied, StatusExpired, StatusLifted,
+    HitRefused, HoldBegan, HoldEnded, OrderRefused, Said, StatusApplied, StatusExpired, StatusLifted, TacticsChose, TacticsDropped,
 };
 use std::collections::BTreeMap;
 
@@ -84,6 +84,21 @@ pub struct Lane {
     pub marks: Vec<TimelineMark>,
     /// From when to when it did not stand.
     pub down: Vec<(u32, Option<u32>)>,
+    /// What it chose by its tactics, where that is told.
+    pub choices: Vec<Chosen>,
+}
+
+/// What a combatant chose by its tactics.
+#[derive(Clone, PartialEq, Eq, Debug, Serialize)]
+pub struct Chosen {
+    /// The tick.
+    pub tick: u32,
+    /// The choice.
+    pub choice: String,
+    /// Its target, if it had one in sight.
+    pub at: Option<String>,
+    /// Why it was dropped, if it was.
+    pub dropped: Option<String>,
 }
 
 /// One swing.
@@ -205,6 +220,7 @@ impl Lanes {
             lane.swings.retain(|swung| within(swung.from, swung.to));
             lane.statuses.retain(|bore| within(bore.from, bore.to));
             lane.down.retain(|&(down, up)| within(down, up));
+            lane.choices.retain(|chosen| (from..=to).contains(&chosen.tick));
             // What was last before the first tick holds in it.
             let last = |ticks: &mut dyn Iterator<Item = u32>| ticks.take_while(|tick| *tick <= from).count();
             let before = last(&mut lane.health.iter().map(|(tick, ..)| *tick)).saturating_sub(1);
@@ -293,6 +309,7 @@ impl Lanes {
             statuses: Vec::new(),
             marks: Vec::new(),
             down: Vec::new(),
+            choices: Vec::new(),
         });
     }
 
@@ -456,6 +473,22 @@ impl Lanes {
         }
     }
 
+    /// What stand-ins choose, and what they drop.
+    fn of_choices(&mut self, tick: &Tick<'_>, event: &Event) {
+        let (now, text) = (self.ticks, |text| tick.facts.text_of(text).to_owned());
+        let (subject, other, choice, dropped) = match *event {
+            Event::TacticsChose(TacticsChose { subject, other, choice, .. }) => (subject, other, choice, None),
+            Event::TacticsDropped(TacticsDropped { subject, other, choice, reason, .. }) => {
+                (subject, other, choice, Some(text(reason)))
+            }
+            _ => return,
+        };
+        let at = other.map(|other| tick.names.of(other).to_owned());
+        if let Some(lane) = self.lane(subject) {
+            lane.choices.push(Chosen { tick: now, choice: text(choice), at, dropped });
+        }
+    }
+
     /// Gauges beside health, holds and time scales.
     fn of_gauges_and_holds(&mut self, rules: &Ruleset, names: &Names, event: &Event) {
         let tick = self.ticks;
@@ -545,6 +578,7 @@ impl Record for Lanes {
         }
         for event in tick.facts.events() {
             self.event(tick.rules, tick.names, event);
+            self.of_choices(tick, event);
         }
     }
 }

@@ -5,5 +5,5 @@ mod lanes;
 mod playback;
 
 pub use frames::{Came, Figure, Frame, Hitbox, Touched};
-pub use lanes::{Bore, GaugeLine, Lane, Lanes, Moment, Sort, Swung, TimelineMark};
+pub use lanes::{Bore, Chosen, GaugeLine, Lane, Lanes, Moment, Sort, Swung, TimelineMark};
 pub use playback::Playback;

@@ -3,6 +3,7 @@
 mod compare;
 mod history;
 mod intervals;
+mod means;
 mod paired;
 mod state;
 mod summary;
@@ -12,6 +13,7 @@ mod tally;
 pub use compare::{Comparison, Difference, Digest, DigestEntry, Total};
 pub use history::StateHistory;
 pub use intervals::Interval;
+pub use means::{MeansCounts, MeansPoint, MeansRan};
 pub use paired::{Paired, PairedRow};
 pub(crate) use state::between;
 pub use state::{StateChange, StateLine, StateTable};

@@ -4,13 +4,16 @@ use crate::{Record, Tick};
 use hammerstone::event::{CombatantDied, CombatantJoined, DamageDealt, EncounterEnded};
 use std::collections::BTreeMap;
 
-use hammerstone::Encounter;
+use hammerstone::status::Status;
+use hammerstone::{Encounter, Life};
 use hammerstone::event::Event;
 use hammerstone::ids::CombatantId;
 use serde::Serialize;
 
 use super::intervals::Interval;
+use super::means::{MeansPoint, MeansRan, MeansTally};
 use crate::Names;
+use crate::feed::via_name;
 
 /// What one run came to.
 #[derive(Clone, PartialEq, Debug, Serialize)]
@@ -27,6 +30,8 @@ pub struct Ran {
     pub teams: Vec<TeamRan>,
     /// What each combatant came to, in the order in which they joined.
     pub fighters: Vec<FighterRan>,
+    /// What each attack of each team came to, and what else dealt damage.
+    pub means: Vec<MeansRan>,
 }
 
 /// What a team came to in one run.
@@ -53,17 +58,27 @@ pub struct FighterRan {
     pub taken: i64,
     /// When it first died, in seconds.
     pub died: Option<f64>,
+    /// Of what: the name of the attack, the status, the rule or the reason.
+    pub died_of: Option<String>,
+    /// How long that took from the first damage that it took, in seconds.
+    pub time_to_kill: Option<f64>,
+    /// For how long it was stunned, in seconds.
+    pub stunned: f64,
 }
 
 /// What is known of one combatant in a run.
-#[derive(Clone, Copy, Debug)]
+#[derive(Clone, Debug, Default)]
 struct Fighter {
     /// As which it joined, from 0.
     number: usize,
     dealt: i64,
     taken: i64,
-    /// The tick of its first death.
-    died: Option<u32>,
+    /// The tick in which it first took damage.
+    hurt: Option<u32>,
+    /// The tick of its first death, and of what.
+    died: Option<(u32, String)>,
+    /// Ticks.
+    stunned: u32,
 }
 
 /// Gathers what a run comes to.
@@ -72,6 +87,7 @@ pub struct Running {
     fighters: BTreeMap<CombatantId, Fighter>,
     dealt: BTreeMap<usize, i64>,
     deaths: BTreeMap<usize, u32>,
+    means: MeansTally,
     outcome: String,
     hits: (u64, u64),
     ticks: u32,
@@ -85,7 +101,7 @@ impl Running {
 
     fn fighter(&mut self, who: CombatantId) -> &mut Fighter {
         let number = self.fighters.len();
-        self.fighters.entry(who).or_insert(Fighter { number, dealt: 0, taken: 0, died: None })
+        self.fighters.entry(who).or_insert(Fighter { number, ..Fighter::default() })
     }
 
     /// What it came to, after its last tick.
@@ -98,22 +114,29 @@ impl Running {
             deaths: self.deaths.get(&team.index()).copied().unwrap_or(0),
             stand: view.standing(team),
         };
-        let fighter = |(who, Fighter { dealt, taken, died, .. }): (CombatantId, Fighter)| FighterRan {
-            name: names.of(who).to_owned(),
-            dealt,
-            taken,
-            died: died.map(|tick| seconds(tick - 1)),
+        let fighter = |(who, Fighter { dealt, taken, hurt, died, stunned, .. }): (CombatantId, Fighter)| {
+            let at = died.as_ref().map(|(tick, _)| *tick);
+            FighterRan {
+                name: names.of(who).to_owned(),
+                dealt,
+                taken,
+                died: at.map(|tick| seconds(tick - 1)),
+                died_of: died.map(|(_, of)| of),
+                time_to_kill: at.map(|tick| seconds(tick - hurt.unwrap_or(tick))),
+                stunned: seconds(stunned),
+            }
         };
-        let mut fighters: Vec<(CombatantId, Fighter)> =
-            self.fighters.iter().map(|(&who, &of)| (who, of)).collect();
+        let means = self.means.finish(rules);
+        let mut fighters: Vec<(CombatantId, Fighter)> = self.fighters.into_iter().collect();
         fighters.sort_by_key(|(_, of)| of.number);
         Ran {
             seed,
-            outcome: self.outcome.clone(),
+            outcome: self.outcome,
             seconds: seconds(self.ticks),
             hits: self.hits.0 + self.hits.1,
             teams: rules.teams().map(team).collect(),
             fighters: fighters.into_iter().map(fighter).collect(),
+            means,
         }
     }
 }
@@ -126,13 +149,17 @@ impl Record for Running {
             self.hits.0 += self.hits.1;
         }
         self.hits.1 = facts.counts.hits;
+        self.means.observe(tick);
         for event in facts.events() {
             match *event {
                 Event::CombatantJoined(CombatantJoined { subject, .. }) => {
                     self.fighter(subject);
                 }
                 Event::DamageDealt(DamageDealt { source, target, amount, .. }) => {
-                    self.fighter(target).taken += amount;
+                    let now = self.ticks;
+                    let fighter = self.fighter(target);
+                    fighter.taken += amount;
+                    fighter.hurt.get_or_insert(now);
                     if let Some(source) = source {
                         self.fighter(source).dealt += amount;
                         if let Some(team) = view.team(source) {
@@ -140,15 +167,21 @@ impl Record for Running {
                         }
                     }
                 }
-                Event::CombatantDied(CombatantDied { subject, team, .. }) => {
+                Event::CombatantDied(CombatantDied { subject, team, via, .. }) => {
                     let tick = self.ticks;
-                    self.fighter(subject).died.get_or_insert(tick);
+                    let of = || (tick, via_name(via, rules).1.to_owned());
+                    self.fighter(subject).died.get_or_insert_with(of);
                     *self.deaths.entry(team.index()).or_default() += 1;
                 }
                 Event::EncounterEnded(EncounterEnded { outcome, .. }) => {
                     rules.outcome_name(outcome).unwrap_or_default().clone_into(&mut self.outcome)
                 }
                 _ => {}
+            }
+        }
+        if rules.statuses().iter().any(Status::is_stun) {
+            for (&who, fighter) in &mut self.fighters {
+                fighter.stunned += u32::from(view.life(who) == Life::Standing && view.is_stunned(who));
             }
         }
     }
@@ -195,6 +228,8 @@ pub struct Point {
     pub teams: Vec<TeamPoint>,
     /// What each combatant came to, in the order in which they first came.
     pub fighters: Vec<FighterPoint>,
+    /// What each attack of each team came to, and what else dealt damage, the most damage first.
+    pub means: Vec<MeansPoint>,
 }
 
 /// How often runs ended in one way.
@@ -236,10 +271,16 @@ pub struct FighterPoint {
     pub died_interval: Interval,
     /// When it first died, in seconds, of the runs in which it did.
     pub time: Option<Spread>,
+    /// How long it took from the first damage to its first death, in seconds.
+    pub time_to_kill: Option<Spread>,
+    /// Of what it died first, with the share of its deaths, the most frequent first.
+    pub died_of: Vec<(String, f64)>,
     /// Damage that it dealt, of the runs in which it was there.
     pub dealt: Spread,
     /// Damage that it took.
     pub taken: Spread,
+    /// For how long it was stunned, in seconds.
+    pub stunned: Spread,
 }
 
 impl Point {
@@ -281,12 +322,16 @@ impl Point {
         let fighters = order.into_iter().filter_map(|name| {
             let all = &known[name];
             let died: Vec<f64> = all.iter().filter_map(|fighter| fighter.died).collect();
+            let died_of = by_frequency(all.iter().filter_map(|fighter| fighter.died_of.as_deref()));
             Some(FighterPoint {
                 name: name.to_owned(),
                 there: all.len() as f64 / count,
                 died: died.len() as f64 / all.len() as f64,
                 died_interval: Interval::of_share(died.len(), all.len()),
                 time: Spread::of(died),
+                time_to_kill: Spread::of(all.iter().filter_map(|fighter| fighter.time_to_kill).collect()),
+                died_of,
+                stunned: Spread::of(all.iter().map(|fighter| fighter.stunned).collect())?,
                 dealt: Spread::of(all.iter().map(|fighter| fighter.dealt as f64).collect())?,
                 taken: Spread::of(all.iter().map(|fighter| fighter.taken as f64).collect())?,
             })
@@ -298,6 +343,21 @@ impl Point {
             seconds: Spread::of(runs.iter().map(|run| run.seconds).collect())?,
             teams: teams.collect(),
             fighters: fighters.collect(),
+            means: MeansPoint::of(runs),
         })
     }
+}
+
+/// What there is, each with its share, the most frequent first.
+fn by_frequency<'a>(all: impl Iterator<Item = &'a str>) -> Vec<(String, f64)> {
+    let mut counts: BTreeMap<&str, usize> = BTreeMap::new();
+    let mut count = 0;
+    for one in all {
+        *counts.entry(one).or_default() += 1;
+        count += 1;
+    }
+    let mut shares: Vec<(String, f64)> =
+        counts.into_iter().map(|(name, of)| (name.to_owned(), of as f64 / count as f64)).collect();
+    shares.sort_by(|a, b| b.1.total_cmp(&a.1));
+    shares
 }

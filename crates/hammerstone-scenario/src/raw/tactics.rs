@@ -67,6 +67,8 @@ tables! {
         when: Option<Spanned<Conditions>>,
         /// A target of its own.
         target: Option<TacticsTarget>,
+        /// How long it keeps to its way of moving before it takes to another; until another fits unless said.
+        lasts: Option<Time>,
         /// What it does: one way of moving, one act, or both.
         does as "do": Spanned<Deed>,
     }

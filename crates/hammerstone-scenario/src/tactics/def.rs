@@ -81,6 +81,8 @@ pub(crate) struct Choice {
     pub(crate) chance: Option<Fixed>,
     pub(crate) target: Option<TargetRule>,
     pub(crate) moves: Option<Moves>,
+    /// So long it keeps to that, in ticks.
+    pub(crate) lasts: u32,
     /// The share of the speed.
     pub(crate) pace: f32,
     pub(crate) act: Option<Act>,

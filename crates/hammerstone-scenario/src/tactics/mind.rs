@@ -92,6 +92,8 @@ pub(crate) struct Mind {
     /// The choice by which it moves, and the target of that.
     pub(crate) moving: Option<usize>,
     pub(crate) moving_at: Option<Target>,
+    /// Until then it moves in no other way.
+    moves_until: u32,
     pending: Option<Pending>,
     combo: Option<Combo>,
     charge: Option<(AttackId, u32)>,
@@ -137,6 +139,7 @@ impl Mind {
             target: None,
             moving: None,
             moving_at: None,
+            moves_until: 0,
             pending: None,
             combo: None,
             charge: None,
@@ -244,6 +247,10 @@ impl Mind {
     fn choose(&mut self, around: &Around<'_>, me: &Seen, tactics: &Tactics, asks: &mut Vec<(CombatantId, Ask)>) {
         let mut passed = Vec::new();
         for (place, choice) in tactics.choices.iter().enumerate() {
+            // While it keeps to its way of moving, it may act.
+            if around.now < self.moves_until && choice.act.is_none() {
+                continue;
+            }
             let target = match &choice.target {
                 None => self.target,
                 Some(rule) => {
@@ -410,6 +417,7 @@ impl Mind {
         let choice = &tactics.choices[place];
         if let Some(moves) = &choice.moves {
             (self.moving, self.moving_at, self.patrol) = (Some(place), target, 0);
+            self.moves_until = around.now + choice.lasts;
             if let Moves::Circle(_, way) = moves {
                 self.left = match way {
                     Way::Left => true,

@@ -143,6 +143,7 @@ impl Resolver<'_, '_> {
         let moves = self.moves(&raw.does);
         let pace = deed.pace.as_ref().map_or(Some(1.0), |pace| self.within(pace, 0.0, 4.0));
         let act = self.act(&raw.does);
+        let lasts = raw.lasts.as_ref().map_or(Some(0), |lasts| self.time(lasts));
         let ((moved, moves), (acted, act)) = (moves?, act?);
         let name = match (&raw.name, acted, moved) {
             (Some(name), ..) => name.as_ref().clone(),
@@ -155,7 +156,7 @@ impl Resolver<'_, '_> {
             }
         };
         let (when, chance) = asked?;
-        Some(Choice { name, when, chance, target, moves, pace: pace?, act })
+        Some(Choice { name, when, chance, target, moves, lasts: lasts?, pace: pace?, act })
     }
 
     /// The way of moving, with its name.

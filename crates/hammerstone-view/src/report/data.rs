@@ -204,6 +204,8 @@ struct OfLane<'a> {
     /// The tick, the sort, the text.
     marks: Vec<(u32, Sort, usize)>,
     down: &'a [(u32, Option<u32>)],
+    /// The tick, the choice, the target, why it was dropped.
+    choices: Vec<(u32, usize, Option<usize>, Option<usize>)>,
 }
 
 /// A rule, and what it heard.
@@ -459,5 +461,12 @@ fn of_lane<'a>(lane: &'a Lane, words: &mut Words<'a>) -> OfLane<'a> {
         statuses: &lane.statuses,
         marks: lane.marks.iter().map(|mark| (mark.tick, mark.sort, words.place(&mark.text))).collect(),
         down: &lane.down,
+        choices: { lane.choices.iter() }
+            .map(|chosen| {
+                let mut word = |word: &'a Option<String>| word.as_deref().map(|word| words.place(word));
+                let (at, dropped) = (word(&chosen.at), word(&chosen.dropped));
+                (chosen.tick, words.place(&chosen.choice), at, dropped)
+            })
+            .collect(),
     }
 }

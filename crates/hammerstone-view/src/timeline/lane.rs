@@ -22,6 +22,7 @@ pub(super) fn one(frame: &Frame<'_>, lane: &Lane, labels: &mut Labels) -> (Group
         labels.take([x - 5.0, y - 5.0, x + 5.0, y + 5.0]);
     }
     (drawn, written) = swings(frame, lane, end, labels, (drawn, written));
+    (drawn, written) = choices(frame, lane, labels, (drawn, written));
     (drawn, written) = gauges(frame, lane, end, labels, (drawn, written));
     (drawn, written) = statuses(frame, lane, end, labels, (drawn, written));
     for mark in &lane.marks {
@@ -33,6 +34,34 @@ pub(super) fn one(frame: &Frame<'_>, lane: &Lane, labels: &mut Labels) -> (Group
         written = written.add_some(labels.place(text, (x + 6.0, y + 3.5), LEAST, Held::Start, frame.area()));
     }
     (drawn.add(shapes), written)
+}
+
+/// What it chose by its tactics, as short strokes below its swings, with names where there is room.
+fn choices(
+    frame: &Frame<'_>,
+    lane: &Lane,
+    labels: &mut Labels,
+    (mut drawn, mut written): (Group, Group),
+) -> (Group, Group) {
+    let top = frame.top + 4.0 + frame.bar();
+    for chosen in &lane.choices {
+        let x = frame.x(chosen.tick);
+        let at = chosen.at.as_ref().map_or(String::new(), |at| format!(", at {at}"));
+        let tip = match &chosen.dropped {
+            None => format!("{:.2} s: chooses {}{at}", frame.seconds(chosen.tick), chosen.choice),
+            Some(why) => format!("{:.2} s: drops {}: {why}", frame.seconds(chosen.tick), chosen.choice),
+        };
+        let stroke = Path::new().set("d", format!("M{x:.1} {top:.1}v4")).set("stroke", frame.look.ink);
+        drawn = drawn.add(stroke.set("stroke-width", 0.8).set("fill", "none").add(Title::new(tip)));
+        let place = (x + 2.0, top + 1.0 + 2.0 * LEAST);
+        if frame.high >= 44.0
+            && chosen.dropped.is_none()
+            && let Some(text) = labels.place(&chosen.choice, place, LEAST, Held::Start, frame.area())
+        {
+            written = written.add(text.set("fill", frame.look.quiet).set("font-style", "italic"));
+        }
+    }
+    (drawn, written)
 }
 
 /// A stretch in which the combatant did not stand.

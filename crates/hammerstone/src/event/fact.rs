@@ -106,6 +106,20 @@ pub struct Link {
     pub subject: Option<CombatantId>,
 }
 
+/// What a guard took of a blow.
+#[derive(Clone, Copy, PartialEq, Debug)]
+#[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
+pub struct Guarded {
+    /// The hit, if it was one.
+    pub hit: Option<u64>,
+    /// Who guards.
+    pub subject: CombatantId,
+    /// The status that guards.
+    pub status: StatusId,
+    /// What it took, in points.
+    pub took: Fixed,
+}
+
 /// Events in one tick, with the tables that facts point into. Borrowed until the next tick.
 #[doc(alias("event list"))]
 #[derive(Clone, Copy, Debug, Default)]
@@ -139,6 +153,8 @@ pub struct Facts<'a> {
     pub text: &'a str,
     /// Facts of the host's own, by the orders that published them, in the order of facts.
     pub published: &'a [(OrderId, u64)],
+    /// What guards took, blow by blow.
+    pub guards: &'a [Guarded],
     /// Attempts, hits and refusals since the start.
     pub counts: Counts,
 }
@@ -176,6 +192,8 @@ pub struct TickFacts {
     pub text: String,
     /// As [`Facts::published`].
     pub published: Vec<(OrderId, u64)>,
+    /// As [`Facts::guards`].
+    pub guards: Vec<Guarded>,
     /// As [`Facts::counts`].
     pub counts: Counts,
 }
@@ -197,6 +215,7 @@ impl From<&Facts<'_>> for TickFacts {
             keys,
             text,
             published,
+            guards,
             counts,
         } = *facts;
         TickFacts {
@@ -214,6 +233,7 @@ impl From<&Facts<'_>> for TickFacts {
             keys: keys.to_vec(),
             text: text.to_owned(),
             published: published.to_vec(),
+            guards: guards.to_vec(),
             counts,
         }
     }
@@ -237,6 +257,7 @@ impl TickFacts {
             keys,
             text,
             published,
+            guards,
             counts,
         } = other;
         (self.epoch, self.tick, self.counts) = (*epoch, *tick, *counts);
@@ -252,6 +273,7 @@ impl TickFacts {
         self.keys.clone_from(keys);
         self.text.clone_from(text);
         self.published.clone_from(published);
+        self.guards.clone_from(guards);
     }
 
     /// The facts, borrowed.
@@ -271,6 +293,7 @@ impl TickFacts {
             keys: &self.keys,
             text: &self.text,
             published: &self.published,
+            guards: &self.guards,
             counts: self.counts,
         }
     }

@@ -16,7 +16,7 @@ mod why;
 pub use crate::terms::{HostValue, Text, ValueSort};
 pub use counts::Counts;
 pub use cut::{CutAt, CutBy};
-pub use fact::{Declined, Delivery, Fact, Facts, Link, Listener, Loss, NotFired, TickFacts};
+pub use fact::{Declined, Delivery, Fact, Facts, Guarded, Link, Listener, Loss, NotFired, TickFacts};
 pub(crate) use facts::Published;
 pub use facts::{Effect, Payload, Stage, TopicInfo};
 pub use field::{CountsSoFar, Crossing, FieldInfo, FieldType, FieldValue, Tag};

@@ -1,7 +1,7 @@
 //! What stands before health, and what breaks.
 
 use crate::Fixed;
-use crate::event::{GuardBroken, ShieldAbsorbed, ShieldBroken, Why};
+use crate::event::{GuardBroken, Guarded, ShieldAbsorbed, ShieldBroken, Why};
 use crate::ids::*;
 use crate::log::Log;
 use crate::ruleset::Rules;
@@ -12,7 +12,13 @@ use crate::work::Work;
 use super::r2_amount::{Absorbed, Tally};
 
 /// What guards and shields took is theirs no longer; what is used up is broken.
-pub(super) fn settle(rules: &Rules, state: &mut State, log: &mut Log, subject: CombatantId, tally: &Tally) {
+pub(super) fn settle(
+    rules: &Rules,
+    state: &mut State,
+    log: &mut Log,
+    (subject, hit): (CombatantId, Option<u64>),
+    tally: &Tally,
+) {
     if let Some((id, took)) = tally.guard
         && let Some(index) = state.application_index(id)
     {
@@ -20,6 +26,7 @@ pub(super) fn settle(rules: &Rules, state: &mut State, log: &mut Log, subject: C
         let before = application.guarded;
         application.guarded = before + took;
         let (amount, status) = (application.guarded, application.status);
+        log.tick.guards.push(Guarded { hit, subject, status, took });
         if breaks(rules, status).is_some_and(|limit| amount >= limit && before < limit) {
             log.publish(GuardBroken { subject, status, amount });
         }

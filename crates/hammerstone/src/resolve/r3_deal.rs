@@ -60,7 +60,7 @@ pub(crate) fn deal<'s>(
     let (critical, running) = work_out(work, blow, damages);
     let blow = &AmountContext { critical, ..*blow };
     let Work { rules, state, log, rooms, .. } = work;
-    breaks::settle(rules, state, log, blow.target, &rooms.blows.tally);
+    breaks::settle(rules, state, log, (blow.target, blow.hit), &rooms.blows.tally);
     publish_dealt(state, log, &rooms.blows.dealt, blow);
     let lost = from - running.left;
     if lost > 0 {

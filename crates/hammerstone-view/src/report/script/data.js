@@ -41,6 +41,7 @@ const indexed = (data) => {
   const { words } = data;
   for (const lane of data.lanes) {
     lane.swings = lane.swings.map(([swing, attack, from, to, windows, why]) => ({ swing, attack: words[attack], from, to, windows, why }));
+    lane.choices = lane.choices.map(([tick, choice, target, dropped]) => ({ tick, choice: words[choice], target: target == null ? null : words[target], dropped: dropped == null ? null : words[dropped] }));
     lane.marks = lane.marks.map(([tick, sort, text]) => ({ tick, sort, text: words[text] }));
   }
   const lanes = new Map(data.lanes.map((lane) => [lane.name, lane]));
@@ -121,6 +122,11 @@ const stateOf = (name, tick) => {
   const { values, fresh } = standAt(tick);
   return (fight.rowsOf.get(name) ?? []).filter((place) => values[place] != null)
     .map((place) => [fight.state.keys[place][1], values[place], fresh.has(place)]);
+};
+/// What one chose last, by its tactics; none once that is dropped.
+const choiceAt = (name, tick) => {
+  const last = fight.laneOf.get(name)?.choices.findLast((chosen) => chosen.tick <= tick);
+  return last && !last.dropped ? last : null;
 };
 const healthAt = (lane, tick) => lane.health.findLast(([from]) => from <= tick) ?? lane.health[0];
 const standsAt = (lane, tick) => lane.from <= tick && (lane.to == null || tick <= lane.to) && !lane.down.some(([from, to]) => from <= tick && (to == null || tick < to));

@@ -128,6 +128,23 @@ const drawField = () => {
     for (const [owner, end] of older.hitboxes) if (!dimmed || name(owner) === two.attacker) { outline(end); paint(sideColour(side(owner)), 0.05 + 0.1 * (n - before + 9) / 9, null); }
   }
   const bodies = [], figures = figuresIn(frame.n), crowd = figures.size > 24;
+  // The way that those with tactics went in the last second and a half, and whom they turn to.
+  const chose = (place) => !dimmed && (!crowd || isLit(name(place))) ? choiceAt(name(place), frame.tick) : null;
+  const minded = [...figures.values()].filter(([place, stands]) => stands && chose(place));
+  for (const [place, , , , where] of minded) {
+    pen.beginPath(); pen.moveTo(...to(where));
+    for (let n = before - 1; n >= 0 && frame.tick - fight.frames[n].tick <= 1.5 * fight.rate; n -= 1) {
+      const then = fight.frames[n].changed.find((one) => one[0] === place);
+      if (then?.[4]) pen.lineTo(...to(then[4]));
+    }
+    pen.globalAlpha = 0.5; paint(null, 0, sideColour(side(place)), 1.5); pen.globalAlpha = 1;
+    const target = [...figures.values()].find((one) => name(one[0]) === chose(place).target);
+    if (!target) continue;
+    const [[x, y], [tx, ty]] = [to(where), to(target[4])], far = Math.hypot(tx - x, ty - y);
+    if (far < 24) continue;
+    pen.setLineDash([2, 4]); pen.beginPath(); pen.moveTo(x, y); pen.lineTo(tx - (tx - x) * 12 / far, ty - (ty - y) * 12 / far);
+    pen.globalAlpha = 0.7; paint(null, 0, sideColour(side(place)), 1); pen.globalAlpha = 1; pen.setLineDash([]);
+  }
   for (const [place, stands, health, most, where, facing, solids] of figures.values()) {
     const who = name(place), line = stands ? sideColour(side(place)) : colour("quiet");
     pen.setLineDash(stands ? [] : [3, 3]);
@@ -175,7 +192,8 @@ const drawField = () => {
   for (const { who, x, y: foot, head, stands } of [...bodies].sort((one, other) => isLit(other.who) - isLit(one.who) || other.stands - one.stands)) {
     if (dimmed && !isLit(who)) continue;
     const statuses = stands && !crowd ? stateOf(who, at.tick).filter(([key]) => key.startsWith("status ")).map(([key]) => key.slice(7)) : [];
-    const rows = [who, ...(statuses.length ? [statuses.join(", ")] : [])];
+    const mind = stands && !crowd ? choiceAt(who, frame.tick) : null;
+    const rows = [who, ...(mind ? [mind.choice] : []), ...(statuses.length ? [statuses.join(", ")] : [])];
     const long = Math.max(...rows.map((row) => pen.measureText(row).width)), tall = 12 * rows.length;
     const y = at.view === "above" ? foot : head, around = at.view === "above" ? [[16, -6], [-16 - long, -6], [-long / 2, -14 - tall], [-long / 2, 14], [18, 12], [18, -10 - tall]]
       : [0, 1, 2, 3].map((row) => [-long / 2, -4 - tall - 13 * row]);

@@ -405,6 +405,11 @@ impl Attack {
         self.max_targets
     }
 
+    /// The statuses of its attacker that it brings for a part of the swing.
+    pub fn self_statuses(&self) -> impl Iterator<Item = StatusId> {
+        self.self_status.iter().map(|bears| bears.status)
+    }
+
     /// The declared policy.
     pub fn policy_of(&self) -> Policy {
         self.policy

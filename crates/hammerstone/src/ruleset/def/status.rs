@@ -60,6 +60,11 @@ impl Status {
         self.kills_on_expiry.is_some() || self.pulse.as_ref().is_some_and(|pulse| !pulse.damage.is_empty())
     }
 
+    /// Whether its bearer starts nothing.
+    pub fn is_stun(&self) -> bool {
+        self.stuns
+    }
+
     /// A status that lasts until it is lifted and does nothing.
     pub fn new(name: &str) -> Status {
         Status {
