@@ -224,31 +224,57 @@ impl Drawing<'_> {
         }
         let heads = "of its swings that landed, and of its touches that were dodged and blocked";
         self.text(heads, (fate.left, top - 12.0), 11.0, Held::Start, false);
-        self.text("damage in a run, in points (share of its team's)", (dealt.left, top - 12.0), 11.0, Held::Start, false);
+        self.text(
+            "damage in a run, in points (share of its team's)",
+            (dealt.left, top - 12.0),
+            11.0,
+            Held::Start,
+            false,
+        );
         for (number, means) in all.iter().enumerate() {
             let y = top + MEANS_ROW * (number as f32 + 0.5);
             self.text(&fitted(&means.name, 11.0, 130.0), (MARGIN, y + 4.0), 11.0, Held::Start, false);
             self.text(&fitted(&means.team, 10.0, 90.0), (150.0, y + 4.0), 10.0, Held::Start, true);
-            let shares = [("landed", means.landed, 2), ("dodged", means.dodged, 3), ("blocked", means.blocked, 4)];
+            let shares =
+                [("landed", means.landed, 2), ("dodged", means.dodged, 3), ("blocked", means.blocked, 4)];
             for (place, (word, of, colour)) in shares.into_iter().enumerate() {
                 let left = fate.left + 172.0 * place as f32;
                 let wide = 60.0;
-                let frame = Rectangle::new().set("x", left).set("y", y - 5.0).set("width", wide).set("height", 10.0);
+                let frame =
+                    Rectangle::new().set("x", left).set("y", y - 5.0).set("width", wide).set("height", 10.0);
                 self.shape(frame.set("fill", "none").set("stroke", look.rule));
                 let Some(of) = of else {
                     self.text("-", (left + wide + 8.0, y + 4.0), 10.0, Held::Start, true);
                     continue;
                 };
-                let bar = Rectangle::new().set("x", left).set("y", y - 5.0).set("width", wide * of as f32).set("height", 10.0);
+                let bar = Rectangle::new()
+                    .set("x", left)
+                    .set("y", y - 5.0)
+                    .set("width", wide * of as f32)
+                    .set("height", 10.0);
                 self.shape(bar.set("fill", look.side(colour)).set("fill-opacity", 0.45));
-                self.text(&format!("{} {word}", share(of)), (left + wide + 8.0, y + 4.0), 10.0, Held::Start, true);
+                self.text(
+                    &format!("{} {word}", share(of)),
+                    (left + wide + 8.0, y + 4.0),
+                    10.0,
+                    Held::Start,
+                    true,
+                );
             }
             let width = dealt.x(means.dealt) - dealt.left;
-            let bar = Rectangle::new().set("x", dealt.left).set("y", y - 5.0).set("width", width).set("height", 10.0);
+            let bar = Rectangle::new()
+                .set("x", dealt.left)
+                .set("y", y - 5.0)
+                .set("width", width)
+                .set("height", 10.0);
             self.shape(bar.set("fill", look.side(0)).set("fill-opacity", 0.35));
             let words = format!("{:.1} ({})", means.dealt, share(means.of_team));
             let room = width + 100.0 > dealt.right - dealt.left;
-            let (x, held) = if room { (dealt.left + width - 6.0, Held::End) } else { (dealt.left + width + 6.0, Held::Start) };
+            let (x, held) = if room {
+                (dealt.left + width - 6.0, Held::End)
+            } else {
+                (dealt.left + width + 6.0, Held::Start)
+            };
             self.text(&words, (x, y + 4.0), 10.0, held, !room);
         }
     }

@@ -235,11 +235,8 @@ const BY_FIGHTER: [output::Column<'static>; 7] = [
     ("stunned for seconds", false),
 ];
 
-const BY_DEATH: [output::Column<'static>; 3] = [
-    ("who", false),
-    ("killed in seconds", false),
-    ("died of", false),
-];
+const BY_DEATH: [output::Column<'static>; 3] =
+    [("who", false), ("killed in seconds", false), ("died of", false)];
 
 const BY_MEANS: [output::Column<'static>; 9] = [
     ("by", false),
@@ -320,7 +317,10 @@ fn text(out: &mut dyn Write, title: &str, paths: &[&str], points: &[Point]) -> i
         0 => {}
         more => writeln!(out, "and {more} more; --format json has them all")?,
     }
-    writeln!(out, "\n\x1b[2mwhat was used, as means over the runs. landed: the share of its swings that hit; dodged, blocked: of the times that it reached a target\x1b[0m")?;
+    writeln!(
+        out,
+        "\n\x1b[2mwhat was used, as means over the runs. landed: the share of its swings that hit; dodged, blocked: of the times that it reached a target\x1b[0m"
+    )?;
     let rows: Vec<[String; 9]> = point.means.iter().take(MOST_FIGHTERS).map(by_means).collect();
     output::table(out, &BY_MEANS, &rows, "")?;
     match point.means.len().saturating_sub(MOST_FIGHTERS) {
@@ -335,7 +335,8 @@ fn percent(share: f64) -> String {
 
 /// The three most frequent means, with their shares.
 fn died_of(of: &[(String, f64)]) -> String {
-    let shown: Vec<String> = of.iter().take(3).map(|(name, share)| format!("{name} {}", percent(*share))).collect();
+    let shown: Vec<String> =
+        of.iter().take(3).map(|(name, share)| format!("{name} {}", percent(*share))).collect();
     if shown.is_empty() { "-".to_owned() } else { shown.join(", ") }
 }
 

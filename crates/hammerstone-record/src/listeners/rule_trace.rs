@@ -1,7 +1,9 @@
 //! What a rule heard in a run, and why it did not fire where it did not.
 
 use hammerstone::event::{Fact, Listener, Loss, NotFired};
-use hammerstone::flow::{Condition, Crossings, Group, Held, Limit, Party, Portion, Question, Reading, SwingPhase};
+use hammerstone::flow::{
+    Condition, Crossings, Group, Held, Limit, Party, Portion, Question, Reading, SwingPhase,
+};
 use hammerstone::ids::RuleId;
 use hammerstone::{Fixed, Ruleset};
 use serde::Serialize;

@@ -5,7 +5,8 @@ use hammerstone::event::{
     AttackClosed, AttackEnded, AttackOpened, AttackStarted, CombatantAway, CombatantDied, CombatantJoined,
     CombatantRemoved, CombatantRetimed, CombatantReturned, CombatantSpared, EncounterEnded, EncounterRound,
     EncounterWave, FlagChanged, GaugeChanged, GaugeCrossed, HealthChanged, HealthCrossed, HitLanded,
-    HitRefused, HoldBegan, HoldEnded, OrderRefused, Said, StatusApplied, StatusExpired, StatusLifted, TacticsChose, TacticsDropped,
+    HitRefused, HoldBegan, HoldEnded, OrderRefused, Said, StatusApplied, StatusExpired, StatusLifted,
+    TacticsChose, TacticsDropped,
 };
 use std::collections::BTreeMap;
 
@@ -477,7 +478,9 @@ impl Lanes {
     fn of_choices(&mut self, tick: &Tick<'_>, event: &Event) {
         let (now, text) = (self.ticks, |text| tick.facts.text_of(text).to_owned());
         let (subject, other, choice, dropped) = match *event {
-            Event::TacticsChose(TacticsChose { subject, other, choice, .. }) => (subject, other, choice, None),
+            Event::TacticsChose(TacticsChose { subject, other, choice, .. }) => {
+                (subject, other, choice, None)
+            }
             Event::TacticsDropped(TacticsDropped { subject, other, choice, reason, .. }) => {
                 (subject, other, choice, Some(text(reason)))
             }

@@ -144,7 +144,12 @@ impl MeansTally {
         let team = |number: usize| rules.teams().nth(number).and_then(|team| rules.team_name(team));
         let one = |(&(of, ..), &(via, counts)): (&Key, &(Via, MeansCounts))| {
             let (sort, name) = via_name(via, rules);
-            MeansRan { team: of.and_then(team).unwrap_or_default().to_owned(), sort, name: name.to_owned(), counts }
+            MeansRan {
+                team: of.and_then(team).unwrap_or_default().to_owned(),
+                sort,
+                name: name.to_owned(),
+                counts,
+            }
         };
         self.all.iter().map(one).collect()
     }

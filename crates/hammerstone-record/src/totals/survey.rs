@@ -4,10 +4,10 @@ use crate::{Record, Tick};
 use hammerstone::event::{CombatantDied, CombatantJoined, DamageDealt, EncounterEnded};
 use std::collections::BTreeMap;
 
-use hammerstone::status::Status;
-use hammerstone::{Encounter, Life};
 use hammerstone::event::Event;
 use hammerstone::ids::CombatantId;
+use hammerstone::status::Status;
+use hammerstone::{Encounter, Life};
 use serde::Serialize;
 
 use super::intervals::Interval;

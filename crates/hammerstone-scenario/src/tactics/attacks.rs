@@ -110,9 +110,11 @@ fn girth(template: &Template, plane: &Plane) -> f32 {
         let [_, _, off, radius] = extent(shape, plane);
         radius - off
     };
-    template.parts().iter().map(|part| to_every_side(part.shape_of())).fold(0.0, |most, one| {
-        if one > most { one } else { most }
-    })
+    template
+        .parts()
+        .iter()
+        .map(|part| to_every_side(part.shape_of()))
+        .fold(0.0, |most, one| if one > most { one } else { most })
 }
 
 fn middle(template: &Template, plane: &Plane) -> f32 {

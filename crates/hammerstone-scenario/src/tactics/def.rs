@@ -166,4 +166,3 @@ impl DashWay {
     pub(crate) const ALL: [(&'static str, DashWay); 3] =
         [("back", DashWay::Back), ("aside", DashWay::Aside), ("ahead", DashWay::Ahead)];
 }
-

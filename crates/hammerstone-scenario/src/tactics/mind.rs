@@ -191,7 +191,13 @@ impl Mind {
     }
 
     /// All that it does in a tick but for its steps.
-    pub(crate) fn think(&mut self, around: &Around<'_>, me: &Seen, tactics: &Tactics, asks: &mut Vec<(CombatantId, Ask)>) {
+    pub(crate) fn think(
+        &mut self,
+        around: &Around<'_>,
+        me: &Seen,
+        tactics: &Tactics,
+        asks: &mut Vec<(CombatantId, Ask)>,
+    ) {
         if around.encounter.view().is_stunned(self.who) {
             if let Some(pending) = self.pending.take() {
                 self.drop(around, pending, "it is stunned", asks);
@@ -240,11 +246,18 @@ impl Mind {
         if self.target.as_ref().is_some_and(keeps) {
             return;
         }
-        self.target = sight.pick(encounter, line, me, rule, self.last_attacker).and_then(|who| seen(around, who));
+        self.target =
+            sight.pick(encounter, line, me, rule, self.last_attacker).and_then(|who| seen(around, who));
     }
 
     /// Takes the first choice that fits.
-    fn choose(&mut self, around: &Around<'_>, me: &Seen, tactics: &Tactics, asks: &mut Vec<(CombatantId, Ask)>) {
+    fn choose(
+        &mut self,
+        around: &Around<'_>,
+        me: &Seen,
+        tactics: &Tactics,
+        asks: &mut Vec<(CombatantId, Ask)>,
+    ) {
         let mut passed = Vec::new();
         for (place, choice) in tactics.choices.iter().enumerate() {
             // While it keeps to its way of moving, it may act.
@@ -295,7 +308,8 @@ impl Mind {
         if let Some(question) = &choice.when
             && encounter.holds(question, Some(self.who), visible) != Some(true)
         {
-            let losses = if around.tells { encounter.losses(question, Some(self.who), visible) } else { None };
+            let losses =
+                if around.tells { encounter.losses(question, Some(self.who), visible) } else { None };
             return Err(Unfit::Conditions(losses.unwrap_or_default()));
         }
         match choice.moves {
@@ -322,7 +336,8 @@ impl Mind {
                     let reach = start.within.or(around.lore.reach(start.attack, me.size));
                     if let Some(reach) = reach {
                         let target = target.ok_or(Unfit::NoTarget)?;
-                        let other = sight.of(target.who).filter(|_| target.in_sight).ok_or(Unfit::OutOfSight)?;
+                        let other =
+                            sight.of(target.who).filter(|_| target.in_sight).ok_or(Unfit::OutOfSight)?;
                         let [far, off, touching] = sight.off(&around.plane, me, other);
                         let reach = if start.within.is_some() { reach } else { reach + other.girth };
                         if far > reach {
@@ -475,13 +490,21 @@ impl Mind {
     }
 
     /// What is under way: presses of a combo, a charge that is let go, a friend who is brought back.
-    fn go_on(&mut self, around: &Around<'_>, me: &Seen, tactics: &Tactics, asks: &mut Vec<(CombatantId, Ask)>) {
+    fn go_on(
+        &mut self,
+        around: &Around<'_>,
+        me: &Seen,
+        tactics: &Tactics,
+        asks: &mut Vec<(CombatantId, Ask)>,
+    ) {
         let (view, now) = (around.encounter.view(), around.now);
         if let Some((attack, until)) = self.charge
             && now >= until
         {
             self.charge = None;
-            let held = view.swings_of(self.who).find(|swing| swing.attack == attack && swing.phase == Phase::Charging);
+            let held = view
+                .swings_of(self.who)
+                .find(|swing| swing.attack == attack && swing.phase == Phase::Charging);
             asks.extend(held.map(|swing| (self.who, Ask::Release(swing.id))));
         }
         if let Some(combo) = self.combo {
@@ -501,10 +524,18 @@ impl Mind {
     }
 
     /// Presses for the next step of a combo, once for each, if it manages.
-    fn press(&mut self, around: &Around<'_>, tactics: &Tactics, combo: Combo, asks: &mut Vec<(CombatantId, Ask)>) {
+    fn press(
+        &mut self,
+        around: &Around<'_>,
+        tactics: &Tactics,
+        combo: Combo,
+        asks: &mut Vec<(CombatantId, Ask)>,
+    ) {
         let now = around.now;
         self.combo = Some(combo).filter(|combo| now <= combo.until);
-        let Some(Act::Start(start)) = tactics.choices.get(combo.choice).and_then(|choice| choice.act.as_ref()) else {
+        let Some(Act::Start(start)) =
+            tactics.choices.get(combo.choice).and_then(|choice| choice.act.as_ref())
+        else {
             self.combo = None;
             return;
         };
@@ -514,7 +545,10 @@ impl Mind {
             return;
         }
         let Some(awaits) = combo.awaits else { return };
-        let Some(swing) = around.encounter.view().swings_of(self.who).find(|swing| swing.attack == awaits) else { return };
+        let Some(swing) = around.encounter.view().swings_of(self.who).find(|swing| swing.attack == awaits)
+        else {
+            return;
+        };
         let known = &around.lore.attacks[awaits.index()];
         let Some((opens, lapses, next)) = known.timings.chain.clone() else {
             self.combo = None;
@@ -551,13 +585,19 @@ impl Mind {
     }
 
     /// The choices that did not fit, each with why.
-    fn told(&self, around: &Around<'_>, tactics: &Tactics, passed: &[(usize, Option<Target>, Unfit)]) -> String {
+    fn told(
+        &self,
+        around: &Around<'_>,
+        tactics: &Tactics,
+        passed: &[(usize, Option<Target>, Unfit)],
+    ) -> String {
         let mut text = String::new();
         for (place, target, unfit) in passed {
             let choice = &tactics.choices[*place];
             let why = match unfit {
                 Unfit::Conditions(losses) => {
-                    let name = |who: Option<CombatantId>| who.map_or("no one".to_owned(), |who| (around.names)(who));
+                    let name =
+                        |who: Option<CombatantId>| who.map_or("no one".to_owned(), |who| (around.names)(who));
                     let parties = [name(Some(self.who)), name(target.map(|target| target.who))];
                     let rules = around.encounter.rules();
                     let lost = choice.when.as_ref().map_or(Vec::new(), |question| {
@@ -575,7 +615,11 @@ impl Mind {
                 Unfit::NoLeader => "no leader".to_owned(),
                 Unfit::Far(far, reach) => format!("{far:.2} m away, wanted at most {reach:.2} m"),
                 Unfit::Aside(off, arc) => {
-                    format!("{:.0}° off its facing, wanted at most {:.0}°", off.to_degrees(), arc.to_degrees())
+                    format!(
+                        "{:.0}° off its facing, wanted at most {:.0}°",
+                        off.to_degrees(),
+                        arc.to_degrees()
+                    )
                 }
                 Unfit::Refused(refusal) => refusal.to_string(),
                 Unfit::Busy => "another swing is still running".to_owned(),

@@ -30,8 +30,9 @@ impl Resolver<'_, '_> {
                 self.within(speed, 0.0, 1000.0).map(|speed| Speed::Plain(speed / rate as f32))
             }
             Some(raw::Speed::Of(of)) => {
-                let stat = self.rules.ruleset.find_stat(of.stat.as_ref());
-                let stat = self.reading.known("stat", &of.stat, stat);
+                let rules = &self.rules.ruleset;
+                let known = rules.stats().filter_map(|stat| Some((rules.stat_name(stat)?, stat)));
+                let stat = self.reading.find("stat", &of.stat, known);
                 let times = of.times.as_ref().map_or(Some(1.0), |times| self.within(times, 0.0, 1000.0));
                 stat.zip(times).map(|(stat, times)| Speed::Of(stat, times / rate as f32))
             }
@@ -111,9 +112,19 @@ impl Resolver<'_, '_> {
         let Some(raw) = raw else {
             let group = hammerstone::flow::Group::default();
             let pick = Pick::Nearest;
-            return Some(TargetRule { pick, group, side: Side::Foes, dead: false, within: 40.0, keep: second });
+            return Some(TargetRule {
+                pick,
+                group,
+                side: Side::Foes,
+                dead: false,
+                within: 40.0,
+                keep: second,
+            });
         };
-        let pick = raw.pick.as_ref().map_or(Some(Pick::Nearest), |pick| self.reading.find("way to pick a target", pick, Pick::ALL));
+        let pick = raw
+            .pick
+            .as_ref()
+            .map_or(Some(Pick::Nearest), |pick| self.reading.find("way to pick a target", pick, Pick::ALL));
         let plain =
             raw::Group { team: raw.team.clone(), template: raw.template.clone(), tags: raw.tags.clone() };
         let group = self.group(&plain);
@@ -130,9 +141,10 @@ impl Resolver<'_, '_> {
     fn choice(&mut self, spanned: &Spanned<raw::TacticsChoice>) -> Option<Choice> {
         let raw = spanned.as_ref();
         let asked: Option<(Option<Question>, Option<Fixed>)> = match &raw.when {
-            Some(when) => {
-                self.rules.question_with_chance(self.reading, when).map(|(asked, chance)| (Some(asked), chance))
-            }
+            Some(when) => self
+                .rules
+                .question_with_chance(self.reading, when)
+                .map(|(asked, chance)| (Some(asked), chance)),
             None => Some((None, None)),
         };
         let target = match &raw.target {
@@ -184,7 +196,10 @@ impl Resolver<'_, '_> {
         if let Some(keep) = &deed.keep_distance {
             let number = |number: f64| Spanned::new(keep.span(), number);
             let [least, most] = keep.as_ref().map(|one| self.within(&number(one), 0.0, 1.0e6));
-            found.push(("keep-distance", least.zip(most).map(|(least, most)| Moves::KeepDistance(least, most))));
+            found.push((
+                "keep-distance",
+                least.zip(most).map(|(least, most)| Moves::KeepDistance(least, most)),
+            ));
         }
         if let Some(circle) = &deed.circle {
             let way = deed.way.as_ref();
@@ -253,8 +268,7 @@ impl Resolver<'_, '_> {
                 Some((Some("revive".to_owned()), Some(Act::Revive { share, within, takes })))
             }
             (Some(name), None) => {
-                let attack = self.rules.ruleset.find_attack(name.as_ref());
-                let attack = self.reading.known("attack", name, attack)?;
+                let attack = self.attack_named(name)?;
                 let within = match &deed.within {
                     Some(within) => Some(self.within(within, 0.0, 1.0e6)?),
                     None => None,

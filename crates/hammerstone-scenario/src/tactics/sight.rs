@@ -83,7 +83,8 @@ impl Sight {
             if !matches!(life, Life::Standing | Life::Dead) {
                 continue;
             }
-            let (Some(pose), Some(team), Some(template)) = (view.pose(who), view.team(who), view.template(who))
+            let (Some(pose), Some(team), Some(template)) =
+                (view.pose(who), view.team(who), view.template(who))
             else {
                 continue;
             };
@@ -161,7 +162,13 @@ impl Sight {
     }
 
     /// The attacks under way that would strike one, by when they arrive.
-    pub(crate) fn threats(&self, encounter: &Encounter, lore: &Lore, plane: &Plane, me: &Seen) -> Vec<Threat> {
+    pub(crate) fn threats(
+        &self,
+        encounter: &Encounter,
+        lore: &Lore,
+        plane: &Plane,
+        me: &Seen,
+    ) -> Vec<Threat> {
         let rules = encounter.rules();
         let mut found = Vec::new();
         let hostile = |team: Option<TeamId>| {
@@ -178,7 +185,8 @@ impl Sight {
             let off = turn_between(plane.facing(attacker.pose), angle_of(way)).abs();
             let near = length(way) <= known.reach * attacker.size + me.girth + DANGER;
             if near && (off <= known.arc || length(way) <= me.girth + attacker.girth) {
-                let which = known.timings.windows.iter().filter(|(first, _)| *first <= swing.whole.passed).count();
+                let which =
+                    known.timings.windows.iter().filter(|(first, _)| *first <= swing.whole.passed).count();
                 found.push(Threat { swing: swing.id, which: which as u16, arrives });
             }
         }

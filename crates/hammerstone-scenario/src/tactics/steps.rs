@@ -79,7 +79,9 @@ impl Mind {
         );
         let per_tick = match tactics.speed {
             Speed::Plain(metres) => metres,
-            Speed::Of(stat, factor) => view.stat(me.who, stat).map_or(0.0, |stat| stat.to_f64() as f32) * factor,
+            Speed::Of(stat, factor) => {
+                view.stat(me.who, stat).map_or(0.0, |stat| stat.to_f64() as f32) * factor
+            }
         };
         let swinging = view.swings_of(me.who).any(|swing| swing.busy);
         let slower = if swinging { tactics.while_swinging } else { 1.0 };
@@ -115,7 +117,9 @@ impl Mind {
                 Wish { step, facing: to_target }
             }
             Moves::Circle(metres, _) => {
-                let Some((way, unit)) = to_target.and_then(|way| Some((way, unit(way)?))) else { return stay };
+                let Some((way, unit)) = to_target.and_then(|way| Some((way, unit(way)?))) else {
+                    return stay;
+                };
                 let side = if self.left { [unit[1], -unit[0]] } else { [-unit[1], unit[0]] };
                 let off = length(way) - metres;
                 let off = off.clamp(-1.0, 1.0);

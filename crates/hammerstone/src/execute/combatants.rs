@@ -2,7 +2,9 @@
 
 use super::settled;
 use crate::Fixed;
-use crate::event::{CombatantRetimed, CombatantSwitched, TacticsChose, TacticsDropped, TacticsRequested, Why};
+use crate::event::{
+    CombatantRetimed, CombatantSwitched, TacticsChose, TacticsDropped, TacticsRequested, Why,
+};
 use crate::geometry::Pose;
 use crate::orders::Order;
 use crate::orders::Pending;

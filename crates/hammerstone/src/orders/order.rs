@@ -9,10 +9,10 @@ use crate::geometry::{Frame, Obstacle, Pose};
 use crate::ids::*;
 use crate::ruleset::def::{Count, GaugeChange, Keep, Modifier, Tactic};
 use crate::terms::HostValue;
-use crate::terms::Text;
 use crate::terms::Listen;
 use crate::terms::OrderKind;
 use crate::terms::Spoken;
+use crate::terms::Text;
 
 /// A touch that the host's own physics reports. Unless said, it was at the start of the tick, by the first hitbox, and by no projectile.
 #[derive(Clone, Copy, Debug)]

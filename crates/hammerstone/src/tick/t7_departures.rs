@@ -71,18 +71,16 @@ fn keep_text(state: &mut State) {
     if given_text.is_empty() {
         return;
     }
-    let texts = |order: &mut Order, act: &mut dyn FnMut(&mut Text)| {
-        match order {
-            Order::Publish { values, .. } => {
-                for value in values {
-                    if let HostValue::Text(text) = value {
-                        act(text);
-                    }
+    let texts = |order: &mut Order, act: &mut dyn FnMut(&mut Text)| match order {
+        Order::Publish { values, .. } => {
+            for value in values {
+                if let HostValue::Text(text) = value {
+                    act(text);
                 }
             }
-            Order::TellChoice { texts, .. } => texts.iter_mut().for_each(act),
-            _ => {}
         }
+        Order::TellChoice { texts, .. } => texts.iter_mut().for_each(act),
+        _ => {}
     };
     let (mut first, mut end) = (u32::MAX, 0);
     for order in &mut *pending {

@@ -3,6 +3,13 @@
 use super::*;
 
 impl Resolver<'_, '_> {
+    /// An attack by its name.
+    pub(crate) fn attack_named(&mut self, name: &raw::Name) -> Option<AttackId> {
+        let rules = &self.rules.ruleset;
+        let known = rules.attacks().iter().map(|attack| (attack.name(), rules.find_attack(attack.name())));
+        self.reading.find("attack", name, known).flatten()
+    }
+
     /// By how many ticks a swing is rewound.
     fn rewind(&mut self, back: &raw::Time) -> Option<u16> {
         let (ticks, limit) = (self.time(back)?, self.rules.ruleset.rewind());
@@ -29,11 +36,9 @@ impl Resolver<'_, '_> {
         let mut acts = Vec::new();
         if let Some(name) = &entry.start {
             verbs.push("start");
-            let known =
-                rules.attacks().iter().map(|attack| (attack.name(), rules.find_attack(attack.name())));
             let up = rules.up();
             let aim = entry.aim.as_ref().map(|aim| self.reading.stand(aim, up));
-            let attack = self.reading.find("attack", name, known).flatten();
+            let attack = self.attack_named(name);
             let back = entry.rewind.as_ref().and_then(|back| self.rewind(back)).unwrap_or_default();
             acts.extend(attack.map(|attack| Act::Start(attack, aim.flatten(), back)));
         }
@@ -378,9 +383,7 @@ impl Resolver<'_, '_> {
         let rules = &self.rules.ruleset;
         if let Some(spawn_attack) = &entry.spawn_attack {
             verbs.push("spawn-attack");
-            let known =
-                rules.attacks().iter().map(|attack| (attack.name(), rules.find_attack(attack.name())));
-            let attack = self.reading.find("attack", &spawn_attack.attack, known).flatten();
+            let attack = self.attack_named(&spawn_attack.attack);
             let teams = rules.teams().map(|team| (rules.team_name(team).unwrap_or_default(), team));
             let team = self.reading.find("team", &spawn_attack.team, teams);
             let pose = self.pose(&spawn_attack.at, spawn_attack.facing.as_ref());
