@@ -25,6 +25,8 @@ pub use sheet::{Fight, Op, Sheet, cases, fights};
 /// The code of pages that lie in no crate.
 #[cfg(doctest)]
 mod pages {
+    #[doc = include_str!("../../README.md")]
+    struct Readme;
     #[doc = include_str!("../../docs/in-your-game.md")]
     struct InYourGame;
 }

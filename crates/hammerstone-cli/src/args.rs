@@ -5,6 +5,8 @@ use std::path::PathBuf;
 use clap::{Parser, Subcommand, ValueEnum};
 use hammerstone_scenario::Decimal;
 
+use crate::new::Like;
+
 /// Each target is hit once per attack, and the dead react to nothing.
 #[derive(Debug, Parser)]
 #[command(name = "hammerstone", version, about, arg_required_else_help = false)]
@@ -86,6 +88,14 @@ pub(crate) struct Part {
 
 #[derive(Debug, Subcommand)]
 pub(crate) enum Command {
+    /// Write a fight and its rules into a folder, to begin with
+    New {
+        /// The folder; it is made if it is not there
+        folder: PathBuf,
+        /// What the fight is like
+        #[arg(long, value_enum, default_value_t = Like::Duel)]
+        like: Like,
+    },
     /// Run the fight that comes with the command: a night at the tidal quarry
     Demo {
         #[command(flatten)]

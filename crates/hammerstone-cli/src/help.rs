@@ -7,7 +7,8 @@ use clap::CommandFactory;
 use crate::args::Args;
 
 /// What people come with, and the command that answers it.
-const QUESTIONS: [(&str, &str); 4] = [
+const QUESTIONS: [(&str, &str); 5] = [
+    ("How do I begin?", "hammerstone new FOLDER"),
     ("Why did it miss, or do nothing?", "hammerstone explain FIGHT --attacker NAME --target NAME"),
     ("Where does this number come from?", "hammerstone explain FIGHT --hit NUMBER"),
     ("What did my change do?", "hammerstone compare FIGHT --rules CHANGED.rules.toml"),
@@ -16,7 +17,7 @@ const QUESTIONS: [(&str, &str); 4] = [
 
 /// The verbs, by what they are for.
 const GROUPS: [(&str, &[&str]); 4] = [
-    ("Write", &["check", "timings", "wiring", "generate"]),
+    ("Write", &["new", "check", "timings", "wiring", "generate"]),
     ("Run", &["demo", "run", "test", "reduce"]),
     ("Look", &["explain", "draw", "report", "live", "watch"]),
     ("Tune", &["compare", "survey"]),

@@ -7,6 +7,7 @@ mod generate;
 mod help;
 mod live;
 mod look;
+mod new;
 mod output;
 mod part;
 mod progress;
@@ -44,6 +45,7 @@ fn main() -> ExitCode {
         return ExitCode::SUCCESS;
     };
     let outcome = match command {
+        Command::New { folder, like } => new::new(&folder, like),
         Command::Demo { with, options } => fight::demo(&with, &options),
         Command::Run { asked, options } => fight::file(&asked, &options),
         Command::Test { paths, options } => fight::test(&paths, &options),

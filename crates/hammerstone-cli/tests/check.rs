@@ -7,7 +7,7 @@ use std::fs;
 use common::{FIGHT, in_folder, root, rules, run};
 
 /// What is added to a ruleset in which nothing is hardly meant, and to its fight, so that there is one finding.
-const PLANTED: [(u16, &str, &str); 30] = [
+const PLANTED: [(u16, &str, &str); 32] = [
     (1, "[attack.bite]\nform = \"touch\"\nactive = \"0.1s\"\n", ""),
     (
         2,
@@ -154,6 +154,13 @@ const PLANTED: [(u16, &str, &str); 30] = [
         "",
     ),
     (30, "# allow 20\n", ""),
+    (31, "", "[tactics.lost]\n[[tactics.lost.choice]]\ndo = { wait = true }\n"),
+    (
+        32,
+        "",
+        "[tactics.idle]\nfor = { template = \"mason\" }\n[[tactics.idle.choice]]\ndo = { wait = true }\n\
+        [[tactics.idle.choice]]\ndo = { approach = 1 }\n",
+    ),
 ];
 
 /// An arm that goes down within half a second.

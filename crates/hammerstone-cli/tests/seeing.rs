@@ -868,7 +868,9 @@ fn the_page_about_reading_a_fight_keeps_its_word() {
         commands += 1;
     }
     assert!(commands >= 12, "{commands} commands");
-    for page in ["docs/reading-a-fight.md", "README.md"] {
+    for page in
+        ["docs/reading-a-fight.md", "README.md", "docs/command.md", "docs/quarry.md", "docs/examples.md"]
+    {
         let text = fs::read_to_string(root().join(page)).unwrap();
         let beside = root().join(page);
         let links = text.split("](").skip(1).filter_map(|rest| rest.split(')').next());

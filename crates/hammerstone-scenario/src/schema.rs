@@ -117,6 +117,9 @@ fn written(type_name: &str, all: &[Described], open: &mut Vec<String>) -> Value 
         "Vector" | "[f64;3]" => {
             json!({ "type": "array", "items": { "type": "number" }, "minItems": 3, "maxItems": 3 })
         }
+        "[f64;2]" => {
+            json!({ "type": "array", "items": { "type": "number" }, "minItems": 2, "maxItems": 2 })
+        }
         "[Time;2]" => {
             json!({ "type": "array", "items": written("Time", all, open), "minItems": 2, "maxItems": 2 })
         }
@@ -132,6 +135,7 @@ fn written(type_name: &str, all: &[Described], open: &mut Vec<String>) -> Value 
         "SortOf" => any(&["Name", "Vec<Name>"]),
         "GaugeMax" => any(&["i64", "GaugeMaxOf"]),
         "AmountOf" => any(&["Number", "Sum"]),
+        "Speed" => any(&["Number", "SpeedOf"]),
         "Right" => any(&["Number", "Name"]),
         "To" => any(&["Name", "PlainGroup"]),
         "Active" => any(&["Time", "Vec<Window>"]),

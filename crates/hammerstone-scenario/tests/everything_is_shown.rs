@@ -151,7 +151,7 @@ fn look(path: &Path, seen: &mut BTreeSet<String>) {
         Ok((found.display().to_string(), std::fs::read(&found).map_err(|error| error.to_string())?))
     };
     let scenario = Scenario::read(&path.display().to_string(), &text, &open).unwrap();
-    let mut play = Play::new(&scenario, Options { ledgers: true, ..Options::default() });
+    let mut play = Play::new(&scenario, Options { ledgers: true, choices: true, ..Options::default() });
     while play.tick().unwrap() {
         let (rules, facts) = (play.encounter.rules(), play.encounter.facts());
         for line in facts.ledger {

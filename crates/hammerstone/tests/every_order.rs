@@ -160,6 +160,7 @@ fn forbidden(order: &Order, at: At) -> bool {
         | Order::CountCombatant { .. }
         | Order::ChangeTeam { .. }
         | Order::ScaleTime { .. }
+        | Order::TellChoice { .. }
         | Order::Label { .. } => !there,
         Order::Return { .. } => stands || !there,
         // What the host saw touch one who is gone is an attempt that a gate refuses.
@@ -209,6 +210,9 @@ fn orders(rules: &Ruleset, fight: &mut Fight) -> Vec<Order> {
     let subscription = other.orders().subscribe(hook, Listen::all());
     let pose = Pose::at([5.0, 0.0, 0.0]);
     let poses = fight.encounter.orders().poses(&[Pose::at([0.0, 0.1, 0.0])]);
+    let hammerstone::event::HostValue::Text(told) = fight.encounter.orders().text("told") else {
+        unreachable!("it is one")
+    };
     vec![
         Order::Move { subject: who, pose, ticks: 1 },
         Order::Teleport { subject: who, pose },
@@ -243,6 +247,7 @@ fn orders(rules: &Ruleset, fight: &mut Fight) -> Vec<Order> {
         Order::Transform { subject: who, template: rules.find_template("mason").unwrap() },
         Order::LetGo { subject: who },
         Order::Request { subject: who, tactic: Tactic::Flee, other: None },
+        Order::TellChoice { subject: who, other: None, dropped: false, texts: [told; 3] },
         Order::ChangeGauge {
             subject: who,
             gauge: rules.find_gauge("wind").unwrap(),

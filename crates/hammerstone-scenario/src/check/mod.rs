@@ -40,7 +40,7 @@ const fn of_use(number: u16, name: &'static str, reason: &'static str) -> Findin
 }
 
 /// All sorts of findings, by number.
-pub const FINDINGS: [Finding; 30] = [
+pub const FINDINGS: [Finding; 32] = [
     finding(1, "an attack that no template uses", "it is tuned, but never used"),
     finding(2, "an attack that strikes no team", "it is refused at every target"),
     finding(
@@ -107,6 +107,8 @@ pub const FINDINGS: [Finding; 30] = [
     ),
     finding(29, "lives without grace", "one who returns among foes is struck before it can move"),
     finding(30, "an `allow` that fits no finding", "what it allowed is gone, or is called otherwise by now"),
+    finding(31, "tactics that no combatant has", "no combatant moves or fights by them"),
+    finding(32, "a choice that always fits, before others", "those after it are never taken"),
 ];
 
 /// Something in a file that is hardly meant, with its place and a fix.

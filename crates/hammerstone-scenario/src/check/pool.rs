@@ -14,6 +14,7 @@ use hammerstone_rules::{Allowed, RulesFile};
 use super::Doubt;
 use super::rules::Checked;
 use crate::fight::{Act, Line, Scenario};
+use crate::tactics::Tactics;
 
 /// A ruleset with some or all of its fights.
 pub struct Pool<'a> {
@@ -47,6 +48,7 @@ impl<'a> Pool<'a> {
         }
         for scenario in &self.scenarios {
             doubts.extend(scenario.circles());
+            doubts.extend(scenario.idle_tactics());
         }
         self.allow(doubts)
     }
@@ -181,6 +183,7 @@ impl<'a> Pool<'a> {
                 Act::Start(attack, ..) | Act::SpawnAttack(attack, ..) => Some(attack),
                 _ => None,
             })
+            .chain(self.started_by_tactics())
             .chain(self.rules.started_by_rules())
             .collect();
         let mut open: Vec<AttackId> = started.iter().copied().collect();
@@ -200,7 +203,12 @@ impl<'a> Pool<'a> {
         let doubt = |attack: AttackId| {
             let name = self.rules.ruleset.attack_name(attack).unwrap_or_default();
             let message = format!("no combatant starts attack `{name}`");
-            self.rules.doubt(5, attack, message, "add a line to a script, if it is meant to be used")
+            self.rules.doubt(
+                5,
+                attack,
+                message,
+                "add a line to a script or a choice to tactics, if it is meant to be used",
+            )
         };
         unused.into_iter().map(doubt).collect()
     }
@@ -219,10 +227,18 @@ impl<'a> Pool<'a> {
         Some(placed.chain([rules.templates()[template.index()].team()]).collect())
     }
 
-    /// Attacks that scripts start, by any combatant.
+    /// Attacks that stand-ins start.
+    fn started_by_tactics(&self) -> impl Iterator<Item = AttackId> {
+        self.scenarios.iter().flat_map(|scenario| scenario.tactics.iter()).flat_map(Tactics::starts)
+    }
+
+    /// Attacks that scripts and stand-ins start, by any combatant.
     pub(super) fn started_by_scripts(&self, attack: AttackId) -> bool {
-        self.lines()
-            .any(|line| matches!(line.act, Act::Start(of, ..) | Act::SpawnAttack(of, ..) if of == attack))
+        let mut by_tactics = self.started_by_tactics();
+        by_tactics.any(|of| of == attack)
+            || self
+                .lines()
+                .any(|line| matches!(line.act, Act::Start(of, ..) | Act::SpawnAttack(of, ..) if of == attack))
     }
 
     /// Rules that can never fire in these fights: they ask for a flag that no one raises, or for waves that no one starts, or hear a

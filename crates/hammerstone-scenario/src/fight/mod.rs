@@ -16,6 +16,6 @@ pub use expect::{Tested, Verdict};
 pub use play::{Options, Play};
 pub(crate) use scenario::Resolver;
 pub use scenario::{Opener, Scenario, Wanted};
-pub(crate) use script::{Act, Line};
+pub(crate) use script::{Act, Line, TakesTo};
 pub use values::{ChangedValue, changed_values};
 pub use vary::{CannotVary, Decimal, has_key, literal_at, value_paths, with_literal, with_value};

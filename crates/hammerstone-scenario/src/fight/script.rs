@@ -303,13 +303,20 @@ impl Resolver<'_, '_> {
 
     /// The template of a combatant that starts an attack must list it.
     fn must_use(&mut self, entry: &raw::Entry, who: Range<usize>, attack: AttackId) {
-        let rules = &self.rules.ruleset;
         let stranger = who.into_iter().find(|&who| {
             let uses = self.rules.uses.get(self.placed[who].template.index());
             !uses.is_some_and(|uses| uses.contains(&attack))
         });
-        if let (Some(who), Some(name)) = (stranger, &entry.start) {
-            let template = rules.template_name(self.placed[who].template).unwrap_or_default();
+        if let Some(who) = stranger {
+            self.must_list(self.placed[who].template, attack, entry.start.as_ref());
+        }
+    }
+
+    /// A template must list an attack that is started by this name.
+    pub(crate) fn must_list(&mut self, template: TemplateId, attack: AttackId, name: Option<&raw::Name>) {
+        let uses = self.rules.uses.get(template.index());
+        if let Some(name) = name.filter(|_| !uses.is_some_and(|uses| uses.contains(&attack))) {
+            let template = self.rules.ruleset.template_name(template).unwrap_or_default();
             let message = format!("template `{template}` does not list attack `{}`", name.as_ref());
             let fix = Some(format!("add it to `attacks` of [template.{template}] in {}", self.rules.file));
             self.reading.problem(name.span(), "not listed", message, fix);

@@ -31,6 +31,33 @@ pub(crate) struct Tactics {
     pub(crate) choices: Vec<Choice>,
 }
 
+impl Tactics {
+    /// The attacks that its choices start.
+    pub(crate) fn starts(&self) -> impl Iterator<Item = AttackId> {
+        self.choices.iter().filter_map(|choice| match &choice.act {
+            Some(Act::Start(start)) => Some(start.attack),
+            _ => None,
+        })
+    }
+
+    /// The first choice that fits whatever it sees, if others come after it.
+    pub(crate) fn last_reached(&self) -> Option<&Choice> {
+        let (_, before) = self.choices.split_last()?;
+        before.iter().find(|choice| choice.always_fits())
+    }
+}
+
+impl Choice {
+    /// Whether it fits whatever is seen.
+    fn always_fits(&self) -> bool {
+        let moves = matches!(
+            self.moves,
+            Some(Moves::Wait | Moves::Patrol(_) | Moves::GoTo(_) | Moves::HoldPlace | Moves::Drift(..))
+        );
+        moves && self.act.is_none() && self.when.is_none() && self.chance.is_none()
+    }
+}
+
 /// Metres a tick, or a stat that is metres a second.
 #[derive(Clone, Copy, Debug)]
 pub(crate) enum Speed {

@@ -519,6 +519,8 @@ impl Mind {
                 self.reviving = None;
                 let pose = view.pose(friend).unwrap_or(me.pose);
                 asks.push((self.who, Ask::Revive(friend, pose, share)));
+                // The friend still lies there, until the tick has run.
+                self.next_look = self.next_look.max(now + 1);
             }
         }
     }

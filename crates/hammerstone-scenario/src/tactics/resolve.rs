@@ -42,14 +42,24 @@ impl Resolver<'_, '_> {
         let turns = raw.turns.as_ref().map_or(Some(540.0), |turns| self.within(turns, 0.0, 100_000.0));
         let room = raw.room.as_ref().map_or(Some(0.4), |room| self.within(room, 0.0, 1000.0));
         let target = self.target(raw.target.as_ref());
-        let choices: Vec<Choice> = raw.choice.iter().filter_map(|choice| self.choice(choice)).collect();
+        let choices: Option<Vec<Choice>> =
+            raw.choice.iter().map(|choice| self.choice(choice)).collect::<Vec<_>>().into_iter().collect();
         if raw.choice.is_empty() {
             let fix = Some(format!("add [[tactics.{}.choice]] with `do = {{ … }}`", name.as_ref()));
             self.reading.problem(name.span(), "here", "the tactics have no choices".to_owned(), fix);
         }
+        let group = raw.group.as_ref().map(|group| self.group(group));
+        let choices = choices?;
+        for (choice, raw) in choices.iter().zip(&raw.choice) {
+            if let (Some(template), Some(Act::Start(start))) =
+                (group.and_then(|group| group.template), &choice.act)
+            {
+                self.must_list(template, start.attack, raw.as_ref().does.as_ref().start.as_ref());
+            }
+        }
         Some(Tactics {
             name: name.as_ref().clone(),
-            group: raw.group.as_ref().map(|group| self.group(group)),
+            group,
             when,
             every: every?,
             reaction: reaction?,

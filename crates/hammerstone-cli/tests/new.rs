@@ -1,0 +1,67 @@
+//! `new`: each starter runs, passes `check` and `test`, plays itself, and nothing is overwritten.
+
+mod common;
+
+use std::fs;
+
+use common::{hammerstone, run};
+use serde_json::Value;
+
+const ALL: [&str; 5] = ["duel", "boss", "waves", "shots", "flat"];
+
+#[test]
+fn each_starter_checks_tests_and_plays_itself() {
+    for like in ALL {
+        let folder = tempfile::tempdir().unwrap();
+        let place = folder.path().join("my fight").display().to_string();
+        let (status, said, errors) = run(&["new", &place, "--like", like]);
+        assert_eq!((status, errors.as_str()), (0, ""), "{like}");
+        let next: Vec<&str> = said.lines().skip(1).collect();
+        assert!(said.starts_with("next:\n") && next.len() == 3, "{said}");
+        for verb in ["run", "live", "survey"] {
+            assert!(
+                next.iter().any(|line| line.trim_start().starts_with(&format!("hammerstone {verb} {place}"))),
+                "{said}"
+            );
+        }
+        let fight = format!("{place}/fight.toml");
+        let (status, said, errors) = run(&["check", &place, "--deny"]);
+        assert_eq!((status, errors.as_str()), (0, ""), "{like}: {said}");
+        assert!(said.ends_with("no problems found\n"), "{like}: {said}");
+        let (status, said, _) = run(&["test", &fight]);
+        assert!(status == 0 && said.contains("1 passed, 0 failed"), "{like}: {said}");
+        // It is no dance: with other seeds it goes another way.
+        let (status, said, _) = run(&["survey", &fight, "--seeds", "12", "--format", "json"]);
+        let json: Value = serde_json::from_str(&said).unwrap();
+        assert_eq!((status, json["tactics"].as_bool()), (0, Some(true)));
+        let seconds = &json["points"][0]["seconds"];
+        assert!(seconds["low"].as_f64() < seconds["high"].as_f64(), "{like}: {seconds}");
+        for (name, text) in [("fight.toml", "[scenario]"), ("fight.rules.toml", "[rules]")] {
+            let written = fs::read_to_string(format!("{place}/{name}")).unwrap();
+            assert!(written.starts_with("# ") && written.contains(text), "{like}: {name}");
+        }
+    }
+}
+
+#[test]
+fn what_is_there_is_kept_and_the_default_is_a_duel() {
+    let folder = tempfile::tempdir().unwrap();
+    let place = folder.path().display().to_string();
+    assert_eq!(run(&["new", &place]).0, 0, "a folder that is there, and empty");
+    let duel = fs::read_to_string(folder.path().join("fight.toml")).unwrap();
+    assert!(duel.contains("A duel"));
+    fs::write(folder.path().join("fight.toml"), "mine").unwrap();
+    let (status, said, errors) = run(&["new", &place, "--like", "boss"]);
+    assert_eq!((status, said.as_str()), (2, ""));
+    assert!(
+        errors.contains("is there already, and would be lost") && errors.contains("move the file away"),
+        "{errors}"
+    );
+    assert_eq!(fs::read_to_string(folder.path().join("fight.toml")).unwrap(), "mine");
+    let (status, _, errors) = run(&["new", &place, "--like", "brawl"]);
+    assert!(status == 2 && errors.contains("[possible values: duel, boss, waves, shots, flat]"), "{errors}");
+    let (status, _, errors) = run(&["new", &format!("{place}/fight.toml/below")]);
+    assert!(status == 2 && errors.contains("cannot be made"), "{errors}");
+    let said = hammerstone(&["new", "--help"]).output().unwrap();
+    assert!(String::from_utf8_lossy(&said.stdout).contains("Three against a boss of three phases"));
+}
