@@ -259,7 +259,7 @@ fn the_page_keeps_its_moment_and_its_selection() {
     // A swing is chosen, and stays chosen with the moment while its file changes.
     let [left, top, wide, _] = browser.area("#lanes");
     let seconds = browser.ask("+document.getElementById('tick').max").as_f64().unwrap() / 60.0;
-    browser.click([left + wide * 0.6 / seconds, top + 5.0]);
+    browser.click([left + wide * 1.35 / seconds, top + 5.0]);
     let head = browser.text("#inspector h2");
     assert!(head.starts_with("odo's hook-pole"), "{head}");
     let moment = browser.text("#moment");
@@ -274,7 +274,7 @@ fn the_page_keeps_its_moment_and_its_selection() {
     browser.until("document.getElementById('changes').textContent.includes('first difference')");
     browser.until("document.getElementById('changes').textContent.includes('30 seeds, each by both')");
     // A hit that is no more says so, and opens its swing.
-    browser.ask("location.hash = 'tick=28'");
+    browser.ask("location.hash = 'tick=95'");
     browser.until("[...document.querySelectorAll('#rows [data-line]')].some((row) => row.textContent.includes('odo hits'))");
     let hit = browser.middle("#rows [data-line]", "odo hits");
     browser.click(hit);

@@ -54,8 +54,12 @@ fn every_verb_takes_another_seed_ruleset_value_and_length() {
             &["--set", "scenario.lasts=1s", "--set", "attack.gnaw.damage.cut=[9,9]"],
             &["--ticks", "40"],
         ] {
-            // What the wiring and the swings of one are may be the same for another seed.
-            let may_be_same = other[0] == "--seed" && ["wiring", "explain"].contains(&verb[0]);
+            // The wiring may be the same for another seed, and so may the swings of one, also where others are damaged more.
+            let may_be_same = match other[0] {
+                "--seed" => ["wiring", "explain"].contains(&verb[0]),
+                "--rules" => verb.contains(&"--attacker"),
+                _ => false,
+            };
             let now = answer(verb, &[&[DUEL], other].concat());
             assert!(may_be_same || now != plain, "{verb:?} {other:?}");
         }
@@ -104,11 +108,11 @@ fn a_part_of_a_fight_is_what_is_asked_for_and_nothing_is_cut_in_half() {
     assert!(hounds.iter().all(|line| line.to_string().contains("hound#")));
     assert_eq!(feed(&["--only", "hound#1,hound#2,hound#3"]), hounds);
     // In sentences, what health lost stays with the blow.
-    let said = run(&["run", DUEL, "--only", "odo", "--between", "0.4..0.6"]).1;
+    let said = run(&["run", DUEL, "--only", "odo", "--between", "1.5..1.6"]).1;
     assert!(said.contains(
-        "odo hits hound#3 on the skull with hook-pole: 4 crush (base 3, part x1.25), health 32 to 28"
+        "odo hits hound#1 on the skull with hook-pole: 8 crush (base 6, part x1.25), health 32 to 24"
     ));
-    assert!(!said.contains("hound#2 hits ilse"));
+    assert!(!said.contains("ilse hits hound#3"));
     for (asked, said) in [
         (&["--only", "ode"][..], "did you mean `odo`?"),
         (&["--topics", "combatant.dyed"], "did you mean `combatant.died`?"),

@@ -1828,6 +1828,62 @@ mod rule_fired {
     }
 }
 
+mod tactics_chose {
+    use super::World;
+    use hammerstone::event::TacticsChose;
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
+
+    /// Hears `tactics.chose`: A stand-in has chosen something to do; told only by those that are asked to tell.
+    fn on_tactics_chose(world: &mut World, fact: &TacticsChose, heard: &Heard<'_>, orders: &mut Orders<'_>) {
+        // CombatantId. Who.
+        let subject = fact.subject;
+        // Option<CombatantId>. Its target, if it has one.
+        let other = fact.other;
+        // Text. The name of its tactics.
+        let tactics = fact.tactics;
+        // Text. The name of the choice.
+        let choice = fact.choice;
+        // Text. The choices before it, each with why it did not fit.
+        let passed = fact.passed;
+    }
+
+    /// Adds the hook and subscribes it. Call this once, before the first tick.
+    pub(super) fn hear_tactics_chose(hooks: &mut Hooks<World>, fight: &mut Encounter) -> HookId {
+        let hook = hooks.on("tactics-chose", on_tactics_chose);
+        fight.orders().subscribe(hook, Listen::to(topic::TACTICS_CHOSE));
+        hook
+    }
+}
+
+mod tactics_dropped {
+    use super::World;
+    use hammerstone::event::TacticsDropped;
+    use hammerstone::ids::HookId;
+    use hammerstone::prelude::*;
+
+    /// Hears `tactics.dropped`: A stand-in does not do what it had chosen.
+    fn on_tactics_dropped(world: &mut World, fact: &TacticsDropped, heard: &Heard<'_>, orders: &mut Orders<'_>) {
+        // CombatantId. Who.
+        let subject = fact.subject;
+        // Option<CombatantId>. Its target, if it has one.
+        let other = fact.other;
+        // Text. The name of its tactics.
+        let tactics = fact.tactics;
+        // Text. The name of the choice.
+        let choice = fact.choice;
+        // Text. Why.
+        let reason = fact.reason;
+    }
+
+    /// Adds the hook and subscribes it. Call this once, before the first tick.
+    pub(super) fn hear_tactics_dropped(hooks: &mut Hooks<World>, fight: &mut Encounter) -> HookId {
+        let hook = hooks.on("tactics-dropped", on_tactics_dropped);
+        fight.orders().subscribe(hook, Listen::to(topic::TACTICS_DROPPED));
+        hook
+    }
+}
+
 mod damage_dealt {
     use super::World;
     use hammerstone::event::DamageDealt;
@@ -1972,12 +2028,14 @@ fn every_hook_is_subscribed_and_heard() {
     score_changed::hear_score_changed(&mut hooks, &mut fight);
     said::hear_said(&mut hooks, &mut fight);
     rule_fired::hear_rule_fired(&mut hooks, &mut fight);
+    tactics_chose::hear_tactics_chose(&mut hooks, &mut fight);
+    tactics_dropped::hear_tactics_dropped(&mut hooks, &mut fight);
     damage_dealt::hear_damage_dealt(&mut hooks, &mut fight);
     host::hear_host_fact(&mut hooks, &mut fight);
     fight.tick_with(&hooks, &mut World).unwrap();
     let refused = fight.facts().events().filter(|event| matches!(event, hammerstone::event::Event::OrderRefused(_)));
     assert_eq!(refused.count(), 0);
-    assert_eq!(fight.view().subscriptions().count(), 69);
+    assert_eq!(fight.view().subscriptions().count(), 71);
 }
 
 fn rules() -> hammerstone::Ruleset {
