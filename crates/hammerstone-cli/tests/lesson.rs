@@ -20,10 +20,12 @@ fn chapters() -> Vec<PathBuf> {
     chapters
 }
 
-/// The fenced blocks of a page: what stands behind the fence, and the lines.
-fn blocks(text: &str) -> Vec<(String, Vec<String>)> {
-    let (mut blocks, mut open): (Vec<(String, Vec<String>)>, Option<(String, Vec<String>)>) =
-        (Vec::new(), None);
+/// What stands behind a fence, and the lines.
+type Block = (String, Vec<String>);
+
+/// The fenced blocks of a page.
+fn blocks(text: &str) -> Vec<Block> {
+    let (mut blocks, mut open) = (Vec::new(), None::<Block>);
     for line in text.lines() {
         match (&mut open, line.strip_prefix("```")) {
             (None, Some(sort)) => open = Some((sort.to_owned(), Vec::new())),
@@ -110,8 +112,7 @@ fn the_chapters_hang_together() {
         assert!(text.starts_with(&format!("# {}. ", place + 1)), "{name}");
         assert!(first.contains(&format!("({name}.md)")), "{name}");
         assert!(
-            place == 11
-                || text.contains(&format!("\nNext: [")) && text.contains(&format!("({:02}.md)\n", place + 2)),
+            place == 11 || text.contains("\nNext: [") && text.contains(&format!("({:02}.md)\n", place + 2)),
             "{name}"
         );
         for file in [format!("scenarios/lesson/{name}.toml"), format!("scenarios/lesson/{name}.rules.toml")] {

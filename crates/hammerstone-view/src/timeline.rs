@@ -203,7 +203,8 @@ pub fn timeline(lanes: &Lanes, title: &str, rate: u32, look: &Look) -> String {
         document = document.add(drawn);
         words = words.add(written);
     }
-    document = document.add(key(look, height, &mut labels, page));
+    let chooses = lanes.all().iter().any(|lane| !lane.choices.is_empty());
+    document = document.add(key(look, height, &mut labels, page, chooses));
     document.add(words).to_string()
 }
 
@@ -234,7 +235,7 @@ fn axis(frame: &Frame<'_>, labels: &mut Labels, height: f32) -> Group {
 }
 
 /// What the shapes mean.
-fn key(look: &Look, height: f32, labels: &mut Labels, page: Area) -> Group {
+fn key(look: &Look, height: f32, labels: &mut Labels, page: Area, chooses: bool) -> Group {
     let mut group = Group::new().set("fill", look.quiet);
     let (mut x, y) = (16.0, height - 34.0);
     for sort in Sort::ALL {
@@ -244,7 +245,8 @@ fn key(look: &Look, height: f32, labels: &mut Labels, page: Area) -> Group {
         x += crate::labels::width(text, 10.0) + 30.0;
     }
     let rest = "tinted: health · bar above: a swing, filled while a window is open · bars below: statuses, holds, time scales · dotted: gauges · hatched: dead or away · labels that would meet others are left out";
-    group.add_some(labels.place(rest, (16.0, height - 14.0), 10.0, Held::Start, page))
+    let choices = if chooses { " · short strokes: choices" } else { "" };
+    group.add_some(labels.place(&format!("{rest}{choices}"), (16.0, height - 14.0), 10.0, Held::Start, page))
 }
 
 /// Several combatants: how many of them stand, and when each died.
