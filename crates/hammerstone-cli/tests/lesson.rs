@@ -8,7 +8,7 @@ mod common;
 use std::fs;
 use std::path::PathBuf;
 
-use common::{hammerstone, root};
+use common::{blocks, hammerstone, in_its_file, root};
 
 fn chapters() -> Vec<PathBuf> {
     let all = fs::read_dir(root().join("docs/lesson")).unwrap().map(|entry| entry.unwrap().path());
@@ -20,24 +20,6 @@ fn chapters() -> Vec<PathBuf> {
     chapters
 }
 
-/// What stands behind a fence, and the lines.
-type Block = (String, Vec<String>);
-
-/// The fenced blocks of a page.
-fn blocks(text: &str) -> Vec<Block> {
-    let (mut blocks, mut open) = (Vec::new(), None::<Block>);
-    for line in text.lines() {
-        match (&mut open, line.strip_prefix("```")) {
-            (None, Some(sort)) => open = Some((sort.to_owned(), Vec::new())),
-            (Some(_), Some(_)) => blocks.extend(open.take()),
-            (Some((_, lines)), None) => lines.push(line.to_owned()),
-            (None, None) => {}
-        }
-    }
-    assert!(open.is_none(), "a block is not closed");
-    blocks
-}
-
 #[test]
 fn the_lesson_says_what_is_so() {
     let mut commands = 0;
@@ -47,9 +29,7 @@ fn the_lesson_says_what_is_so() {
         for (sort, lines) in blocks(&text) {
             match sort.as_str() {
                 "toml" => {
-                    let file = lines[0].strip_prefix("# in ").unwrap_or_else(|| panic!("{name}: {lines:?}"));
-                    let of = fs::read_to_string(root().join(file)).unwrap();
-                    assert!(of.contains(&lines[1..].join("\n")), "{name}: not in {file}: {lines:#?}");
+                    in_its_file(&name, &lines);
                 }
                 "sh" | "sh fails" => {
                     let [line] = lines.as_slice() else { panic!("{name}: one command a block: {lines:?}") };

@@ -63,3 +63,29 @@ pub(crate) const FIGHT: &str = "[scenario]\ntitle = \"Two\"\nrules = \"a.rules.t
     [combatant.odo]\ntemplate = \"mason\"\nat = [0, 0, 0]\n\n\
     [combatant.bram]\ntemplate = \"mason\"\nteam = \"beasts\"\nat = [0, 0, 1]\n\n\
     [[script]]\nat = \"0.2s\"\nwho = \"odo\"\nstart = \"maul\"\n";
+
+/// What stands behind a fence, and the lines.
+pub(crate) type Block = (String, Vec<String>);
+
+/// The fenced blocks of a page.
+pub(crate) fn blocks(text: &str) -> Vec<Block> {
+    let (mut blocks, mut open) = (Vec::new(), None::<Block>);
+    for line in text.lines() {
+        match (&mut open, line.strip_prefix("```")) {
+            (None, Some(sort)) => open = Some((sort.to_owned(), Vec::new())),
+            (Some(_), Some(_)) => blocks.extend(open.take()),
+            (Some((_, lines)), None) => lines.push(line.to_owned()),
+            (None, None) => {}
+        }
+    }
+    assert!(open.is_none(), "a block is not closed");
+    blocks
+}
+
+/// A block of a page that begins with the name of a file stands in that file.
+pub(crate) fn in_its_file<'a>(page: &str, lines: &'a [String]) -> &'a str {
+    let file = lines[0].strip_prefix("# in ").unwrap_or_else(|| panic!("{page}: {lines:?}"));
+    let of = fs::read_to_string(root().join(file)).unwrap();
+    assert!(of.contains(&lines[1..].join("\n")), "{page}: not in {file}: {lines:#?}");
+    file
+}
