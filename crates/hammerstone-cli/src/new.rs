@@ -69,7 +69,10 @@ pub(crate) fn new(folder: &Path, like: Like) -> Result<Outcome, Failure> {
     let next = [
         (format!("hammerstone run {fight}"), "what happens, line by line"),
         (format!("hammerstone live {fight}"), "its page in a browser, which follows each save of the files"),
-        (format!("hammerstone survey {fight} --seeds 1000"), "what a thousand seeds say: how it ends, who dies of what"),
+        (
+            format!("hammerstone survey {fight} --seeds 1000"),
+            "what a thousand seeds say: how it ends, who dies of what",
+        ),
     ];
     let wide = next.iter().map(|(command, _)| command.chars().count()).max().unwrap_or(0);
     let mut out = io::stdout().lock();

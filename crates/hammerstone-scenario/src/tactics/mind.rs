@@ -4,14 +4,13 @@ use hammerstone::attack::Phase;
 use hammerstone::flow::{Question, Tactic};
 use hammerstone::geometry::Pose;
 use hammerstone::ids::{AttackId, CombatantId, SwingId};
-use hammerstone::orders::Refusal;
 use hammerstone::{Encounter, Fixed, Life};
-use hammerstone_record::why_not;
 
 use super::attacks::Lore;
 use super::def::*;
 use super::plane::{Flat, Plane, from_to, length, times, unit, way_at};
 use super::sight::{Seen, Sight, Threat};
+use super::told::{Unfit, told};
 
 /// What a stand-in asks of the fight.
 #[derive(Clone, Debug)]
@@ -111,21 +110,6 @@ pub(crate) struct Mind {
     pub(crate) last_attacker: Option<CombatantId>,
     /// What a rule asks of it, and as to whom.
     pub(crate) asked: Option<(Tactic, Option<CombatantId>)>,
-}
-
-/// Why a choice does not fit.
-enum Unfit {
-    Conditions(Vec<hammerstone::event::Loss>),
-    Chance(Fixed),
-    NoTarget,
-    OutOfSight,
-    NoLeader,
-    Far(f32, f32),
-    Aside(f32, f32),
-    Refused(Refusal),
-    Busy,
-    NoAttack,
-    Unskilled,
 }
 
 impl Mind {
@@ -281,7 +265,7 @@ impl Mind {
                     }
                     self.decide(around, tactics, place, target, threat, asks);
                     if around.tells {
-                        let passed = self.told(around, tactics, &passed);
+                        let passed = told(around, self.who, tactics, &passed);
                         let at = target.filter(|target| target.in_sight).map(|target| target.who);
                         asks.push((self.who, Ask::Chose(at, place, passed)));
                     }
@@ -584,60 +568,6 @@ impl Mind {
     /// Its target, if it has one.
     pub(crate) fn target(&self) -> Option<Target> {
         self.target
-    }
-
-    /// The choices that did not fit, each with why.
-    fn told(
-        &self,
-        around: &Around<'_>,
-        tactics: &Tactics,
-        passed: &[(usize, Option<Target>, Unfit)],
-    ) -> String {
-        let mut text = String::new();
-        for (place, target, unfit) in passed {
-            let choice = &tactics.choices[*place];
-            let why = match unfit {
-                Unfit::Conditions(losses) => {
-                    let name =
-                        |who: Option<CombatantId>| who.map_or("no one".to_owned(), |who| (around.names)(who));
-                    let parties = [name(Some(self.who)), name(target.map(|target| target.who))];
-                    let rules = around.encounter.rules();
-                    let lost = choice.when.as_ref().map_or(Vec::new(), |question| {
-                        why_not(rules, question, losses, [&parties[0], &parties[1]])
-                    });
-                    let one = |lost: &hammerstone_record::Lost| match &lost.found {
-                        Some(found) => format!("wanted {}, found {found}", lost.wanted),
-                        None => format!("wanted {}", lost.wanted),
-                    };
-                    lost.iter().map(one).collect::<Vec<_>>().join(", ")
-                }
-                Unfit::Chance(chance) => format!("no luck, at a chance of {chance}"),
-                Unfit::NoTarget => "no target".to_owned(),
-                Unfit::OutOfSight => "its target is out of sight".to_owned(),
-                Unfit::NoLeader => "no leader".to_owned(),
-                Unfit::Far(far, reach) => format!("{far:.2} m away, wanted at most {reach:.2} m"),
-                Unfit::Aside(off, arc) => {
-                    format!(
-                        "{:.0}° off its facing, wanted at most {:.0}°",
-                        off.to_degrees(),
-                        arc.to_degrees()
-                    )
-                }
-                Unfit::Refused(refusal) => refusal.to_string(),
-                Unfit::Busy => "another swing is still running".to_owned(),
-                Unfit::NoAttack => "no new attack comes".to_owned(),
-                Unfit::Unskilled => "it did not manage".to_owned(),
-            };
-            let between = if text.is_empty() { "" } else { "; " };
-            text.push_str(&format!("{between}{} ({why})", choice.name));
-        }
-        // Texts are bounded; what is longer says less.
-        if text.len() > 1000 {
-            let end = (0..=1000).rev().find(|&end| text.is_char_boundary(end)).unwrap_or(0);
-            text.truncate(end);
-            text.push('…');
-        }
-        text
     }
 }
 

@@ -13,6 +13,7 @@ mod plane;
 mod resolve;
 mod sight;
 mod steps;
+mod told;
 
 pub(crate) use def::Tactics;
 pub use minds::Minds;
