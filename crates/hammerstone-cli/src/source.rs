@@ -41,6 +41,14 @@ impl Fight {
                     let help = format!("leave {option} out, or name the scenario");
                     return Err(miette!(help = help, "a log has its ruleset in it, and no files"));
                 }
+                if with.choices {
+                    let help =
+                        "write the log with --choices, too: `hammerstone run FIGHT --choices --log FILE`";
+                    return Err(miette!(
+                        help = help,
+                        "a log has the choices that were told when it was written"
+                    ));
+                }
                 warn(&log, path);
                 Sort::Log(Box::new(log))
             }

@@ -43,6 +43,46 @@ fn each_starter_checks_tests_and_plays_itself() {
     }
 }
 
+/// `--choices` tells more and changes nothing else; a log has what was told when it was written.
+#[test]
+fn choices_are_told_where_they_are_asked_for() {
+    let folder = tempfile::tempdir().unwrap();
+    let log = folder.path().join("spar.log").display().to_string();
+    const SPAR: &str = "scenarios/spar.toml";
+    let feed = |more: &[&str]| -> Vec<Value> {
+        let (status, said, _) = run(&[&["run", SPAR, "--format", "jsonl"], more].concat());
+        assert_eq!(status, 0);
+        said.lines().map(|line| serde_json::from_str(line).unwrap()).collect()
+    };
+    let (plain, told) = (feed(&[]), feed(&["--choices", "--log", &log]));
+    let is_choice = |line: &Value| line["topic"].as_str().unwrap().starts_with("tactics.");
+    assert!(!plain.iter().any(is_choice) && told.iter().filter(|line| is_choice(line)).count() > 20);
+    let without_numbers = |all: &[Value]| -> Vec<Value> {
+        let all = all.iter().filter(|line| !is_choice(line)).cloned();
+        all.map(|mut line| {
+            for key in ["seq", "cause"] {
+                line.as_object_mut().unwrap().remove(key);
+            }
+            line
+        })
+        .collect()
+    };
+    assert_eq!(without_numbers(&plain), without_numbers(&told), "telling changes nothing else");
+    let dropped = told.iter().filter(|line| line["topic"] == "tactics.dropped");
+    assert!(dropped.clone().count() > 0 && dropped.clone().all(|line| line["reason"].is_string()), "reasons");
+    let chose = told.iter().find(|line| line["topic"] == "tactics.chose").unwrap();
+    assert!(chose["passed"].as_str().unwrap().contains("sidestep (no new attack comes)"), "{chose}");
+    let (status, said, _) = run(&["run", &log, "--format", "jsonl"]);
+    assert_eq!((status, said.lines().count()), (0, told.len()));
+    assert_eq!(run(&["run", &log, "--verify"]).0, 0);
+    let (status, _, errors) = run(&["run", &log, "--choices"]);
+    assert!(status == 2 && errors.contains("--choices, too"), "{errors}");
+    // Where no one reacts, it is said.
+    let (_, said, _) = run(&["survey", "scenarios/skirmish.toml", "--seeds", "2"]);
+    assert!(said.contains("no combatant reacts"), "{said}");
+    assert!(!run(&["survey", SPAR, "--seeds", "2"]).1.contains("no combatant reacts"));
+}
+
 #[test]
 fn what_is_there_is_kept_and_the_default_is_a_duel() {
     let folder = tempfile::tempdir().unwrap();
