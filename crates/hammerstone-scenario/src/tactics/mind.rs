@@ -310,8 +310,7 @@ impl Mind {
             Some(Act::Start(start)) => {
                 encounter.can_start(self.who, start.attack).map_err(Unfit::Refused)?;
                 // Presses come of `press-on` alone.
-                let swings = || encounter.view().swings_of(self.who).any(|swing| swing.busy);
-                if self.started == Some(start.attack) && swings() {
+                if self.started == Some(start.attack) && me.busy {
                     return Err(Unfit::Busy);
                 }
                 if start.answer.is_some() {
@@ -339,7 +338,7 @@ impl Mind {
                 if far > *within {
                     return Err(Unfit::Far(far, *within));
                 }
-                if encounter.view().swings_of(self.who).any(|swing| swing.busy) {
+                if me.busy {
                     return Err(Unfit::Busy);
                 }
             }
@@ -363,14 +362,14 @@ impl Mind {
 
     /// The next attack that would strike, and that was not judged for this choice.
     fn next_threat(&mut self, around: &Around<'_>, me: &Seen, place: usize) -> Result<Threat, Unfit> {
-        let Around { encounter, sight, lore, plane, line, .. } = *around;
+        let Around { encounter, sight, plane, line, .. } = *around;
         let view = encounter.view();
         self.judged.retain(|(swing, ..)| view.swing(*swing).is_some());
         let seen = |threat: &Threat| {
             let attacker = view.swing(threat.swing).and_then(|swing| swing.attacker);
             attacker.is_none_or(|attacker| sight.sees(encounter, line, me.who, attacker))
         };
-        let threats = sight.threats(encounter, lore, &plane, me);
+        let threats = sight.threats(encounter, &plane, me);
         let new = |threat: &&Threat| !self.judged.contains(&(threat.swing, threat.which, place));
         threats.iter().filter(new).find(|threat| seen(threat)).copied().ok_or(Unfit::NoAttack)
     }

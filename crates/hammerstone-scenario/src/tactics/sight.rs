@@ -29,6 +29,8 @@ pub(crate) struct Seen {
     /// The room around it; its girth for those without tactics.
     pub(crate) room: f32,
     pub(crate) stands: bool,
+    /// Whether a swing binds its hands.
+    pub(crate) busy: bool,
 }
 
 /// An attack under way, and when it strikes.
@@ -50,8 +52,24 @@ pub(crate) struct Sight {
     widest: f32,
     swings: Vec<SwingView>,
     flying: Vec<Flies>,
+    dangers: Vec<Danger>,
     /// Whether anything may cover anything.
     pub(crate) solids: bool,
+}
+
+/// A swing that will strike, from where, and how far.
+#[derive(Clone, Copy, Debug)]
+struct Danger {
+    swing: SwingId,
+    team: TeamId,
+    pose: Pose,
+    at: Flat,
+    girth: f32,
+    reach: f32,
+    arc: f32,
+    /// The window, from 0.
+    which: u16,
+    arrives: u32,
 }
 
 #[derive(Clone, Copy, Debug)]
@@ -77,6 +95,7 @@ impl Sight {
         self.bodies.clear();
         self.swings.clear();
         self.flying.clear();
+        self.dangers.clear();
         self.solids = !encounter.level().is_empty() || encounter.scene().obstacles().next().is_some();
         for who in view.combatants() {
             let life = view.life(who);
@@ -93,9 +112,46 @@ impl Sight {
             let girth = lore.girths.get(template).copied().unwrap_or(0.0) * size;
             let stands = life == Life::Standing;
             let at = plane.flat(pose.at);
-            self.bodies.push(Seen { who, team, template, pose, at, size, girth, room: girth, stands });
+            self.bodies.push(Seen {
+                who,
+                team,
+                template,
+                pose,
+                at,
+                size,
+                girth,
+                room: girth,
+                stands,
+                busy: false,
+            });
         }
         self.swings.extend(view.swings().filter_map(|(swing, ..)| view.swing(swing)));
+        for swing in self.swings.iter().filter(|swing| swing.busy) {
+            let place = swing.attacker.map(|who| self.bodies.binary_search_by_key(&who, |seen| seen.who));
+            if let Some(Ok(place)) = place {
+                self.bodies[place].busy = true;
+            }
+        }
+        for swing in &self.swings {
+            let known = &lore.attacks[swing.attack.index()];
+            let Some(attacker) = swing.attacker.and_then(|who| self.of(who)) else { continue };
+            if known.flies || known.reach <= 0.0 {
+                continue;
+            }
+            let Some(arrives) = known.strikes_in(swing) else { continue };
+            let passed = known.timings.windows.iter().filter(|(first, _)| *first <= swing.whole.passed);
+            self.dangers.push(Danger {
+                swing: swing.id,
+                team: attacker.team,
+                pose: attacker.pose,
+                at: attacker.at,
+                girth: attacker.girth,
+                reach: known.reach * attacker.size,
+                arc: known.arc,
+                which: passed.count() as u16,
+                arrives,
+            });
+        }
         for body in view.flying() {
             let attacker = view.swing(body.swing).and_then(|swing| swing.attacker);
             let team = attacker.and_then(|who| view.team(who));
@@ -162,32 +218,21 @@ impl Sight {
     }
 
     /// The attacks under way that would strike one, by when they arrive.
-    pub(crate) fn threats(
-        &self,
-        encounter: &Encounter,
-        lore: &Lore,
-        plane: &Plane,
-        me: &Seen,
-    ) -> Vec<Threat> {
+    pub(crate) fn threats(&self, encounter: &Encounter, plane: &Plane, me: &Seen) -> Vec<Threat> {
         let rules = encounter.rules();
         let mut found = Vec::new();
         let hostile = |team: Option<TeamId>| {
             team.is_some_and(|team| rules.relation(team, me.team) == Some(Relation::Foe))
         };
-        for swing in &self.swings {
-            let Some(attacker) = swing.attacker.and_then(|who| self.of(who)) else { continue };
-            let known = &lore.attacks[swing.attack.index()];
-            if known.flies || known.reach <= 0.0 || !hostile(Some(attacker.team)) {
+        for danger in self.dangers.iter().filter(|danger| hostile(Some(danger.team))) {
+            let way = from_to(danger.at, me.at);
+            // Most are far away: which way they face is asked of those that are near.
+            if dot(way, way) > square(danger.reach + me.girth + DANGER) {
                 continue;
             }
-            let Some(arrives) = known.strikes_in(swing) else { continue };
-            let way = from_to(attacker.at, me.at);
-            let off = turn_between(plane.facing(attacker.pose), angle_of(way)).abs();
-            let near = length(way) <= known.reach * attacker.size + me.girth + DANGER;
-            if near && (off <= known.arc || length(way) <= me.girth + attacker.girth) {
-                let which =
-                    known.timings.windows.iter().filter(|(first, _)| *first <= swing.whole.passed).count();
-                found.push(Threat { swing: swing.id, which: which as u16, arrives });
+            let off = turn_between(plane.facing(danger.pose), angle_of(way)).abs();
+            if off <= danger.arc || length(way) <= me.girth + danger.girth {
+                found.push(Threat { swing: danger.swing, which: danger.which, arrives: danger.arrives });
             }
         }
         for body in &self.flying {
@@ -239,6 +284,10 @@ impl Sight {
             }
         }
     }
+}
+
+fn square(x: f32) -> f32 {
+    x * x
 }
 
 fn fits(encounter: &Encounter, team: TeamId, other: &Seen, rule: &TargetRule) -> bool {

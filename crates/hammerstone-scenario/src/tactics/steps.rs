@@ -83,8 +83,7 @@ impl Mind {
                 view.stat(me.who, stat).map_or(0.0, |stat| stat.to_f64() as f32) * factor
             }
         };
-        let swinging = view.swings_of(me.who).any(|swing| swing.busy);
-        let slower = if swinging { tactics.while_swinging } else { 1.0 };
+        let slower = if me.busy { tactics.while_swinging } else { 1.0 };
         let speed = per_tick * pace * slower * view.pace(me.who).to_f64() as f32;
         let speed = if speed > 0.0 { speed } else { 0.0 };
         // Straight to a place, and no farther than it.
