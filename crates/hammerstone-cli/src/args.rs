@@ -62,7 +62,7 @@ pub(crate) struct With {
     /// Length in ticks
     #[arg(long, help_heading = "For this run", value_name = "NUMBER", value_parser = clap::value_parser!(u32).range(1..=10_000_000))]
     pub(crate) ticks: Option<u32>,
-    /// Let combatants with tactics tell what they choose, at whom, and why nothing that comes before it
+    /// Let combatants with tactics tell what they choose, with their target, and why earlier choices did not fit
     #[arg(long, help_heading = "For this run")]
     pub(crate) choices: bool,
 }

@@ -310,19 +310,6 @@ fn a_stat_and_a_share_of_it_are_its_speed() {
 }
 
 #[test]
-fn it_turns_no_faster_than_it_may() {
-    let text = "turns = 90\n[[tactics.try.choice]]\ndo = { wait = true }";
-    let text = against_a_post(-5.0, text);
-    let facings = &told(&text).facings["odo"];
-    let angle = |[x, z]: [f32; 2]| x.atan2(z).to_degrees();
-    for two in facings.windows(2) {
-        let turn = (angle(two[1]) - angle(two[0])).abs();
-        assert!(turn.min(360.0 - turn) <= 1.51, "{turn}");
-    }
-    near(angle(*facings.last().unwrap()).abs(), 180.0);
-}
-
-#[test]
 fn walls_are_slid_along_and_never_entered() {
     let wall = "[level.wall]\nbox = { at = [0, 1, 4], half = [3, 1, 0.5] }\n";
     // It steps over what is lower than its knees.
@@ -670,6 +657,52 @@ fn choice(number: u8) -> &'static str {
 
 proptest! {
     #![proptest_config(cases(24))]
+
+    /// About each up axis, from any facing to any target: a body turns no faster than it may and always nearer to it, stays upright, and
+    /// ends up facing it.
+    #[test]
+    fn it_turns_no_faster_than_it_may(
+        up in prop::sample::select(vec!["x", "y", "z"]),
+        facing in -180.0f32..180.0,
+        bearing in prop_oneof![-180.0f32..180.0, Just(0.0), Just(180.0)],
+        turns in prop_oneof![20.0f32..400.0, Just(20_000.0)],
+    ) {
+        // The up axis, and the axes ahead and aside of a body that is not turned.
+        let [upright, ahead, aside] = match up {
+            "x" => [[1.0, 0.0, 0.0], [0.0, 0.0, 1.0], [0.0, -1.0, 0.0]],
+            "y" => [[0.0, 1.0, 0.0], [0.0, 0.0, 1.0], [1.0, 0.0, 0.0]],
+            _ => [[0.0, 0.0, 1.0], [0.0, 1.0, 0.0], [-1.0, 0.0, 0.0f32]],
+        };
+        let dot = |a: [f32; 3], b: [f32; 3]| a[0] * b[0] + a[1] * b[1] + a[2] * b[2];
+        let (sine, cosine) = bearing.to_radians().sin_cos();
+        let post: [f32; 3] = std::array::from_fn(|axis| 5.0 * (ahead[axis] * cosine + aside[axis] * sine));
+        let rules = RULES.replace("rate = 60", &format!("rate = 60\nup = \"{up}\""));
+        let open = |_: Wanted<'_>| Ok(("minds.rules.toml".to_owned(), rules.as_bytes().to_vec()));
+        let text = format!(
+            "{HEAD}[combatant.odo]\ntemplate = \"mason\"\nat = [0, 0, 0]\nfacing = {facing}\n\
+             [combatant.post]\ntemplate = \"post\"\nat = {post:?}\n\
+             [tactics.try]\nfor = {{ template = \"mason\" }}\nturns = {turns}\n[[tactics.try.choice]]\ndo = {{ wait = true }}"
+        );
+        let scenario = Scenario::read("minds.toml", &text, &open).map_err(|unusable| unusable.text()).unwrap();
+        let mut play = Play::new(&scenario, Options { ticks: Some(640), ..Options::default() });
+        let (mut before, mut off_before, mut first) = (None, 181.0, None);
+        while play.tick().unwrap() {
+            let view = play.encounter.view();
+            let odo = view.combatants().find(|&who| play.run.names.of(who) == "odo").unwrap();
+            let pose = view.pose(odo).unwrap();
+            prop_assert!(dot(pose.direction(upright), upright) > 1.0 - 1.0e-5, "{pose:?}");
+            prop_assert!((pose.turn.iter().map(|x| x * x).sum::<f32>() - 1.0).abs() < 1.0e-5, "{pose:?}");
+            let now = pose.direction(ahead);
+            let degrees = |a, b| dot(a, b).clamp(-1.0, 1.0).acos().to_degrees();
+            let off = degrees(now, post.map(|x| x / 5.0));
+            let turned = before.map_or(0.0, |before| degrees(before, now));
+            prop_assert!(turned <= turns / 60.0 + 0.05, "{turned}");
+            prop_assert!(off <= off_before + 0.05, "{off} after {off_before}");
+            (before, off_before) = (Some(now), off);
+            first.get_or_insert(off);
+        }
+        prop_assert!(off_before < 0.1, "{off_before}, from {first:?}");
+    }
 
     /// Whatever the tactics: the same seed gives the same bits, told or not; nothing is ordered that is refused for what was known; no one
     /// is faster or turns faster than it may, or stands in a wall.

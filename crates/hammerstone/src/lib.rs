@@ -120,6 +120,8 @@ pub mod findings {
 pub mod prelude {
     pub use crate::attack::{Attack, Policy};
     pub use crate::event::Facts;
+    /// For the methods of facts.
+    pub use crate::event::Payload as _;
     pub use crate::geometry::{Pose, Shape};
     pub use crate::hooks::{Heard, Hooks, Host, Listen};
     pub use crate::ids::{AttackId, CombatantId, DamageTypeId, StatusId, SwingId, TeamId, TemplateId};

@@ -1,5 +1,7 @@
 //! What stood where in the last tick, for pictures and explanations.
 
+use std::sync::OnceLock;
+
 pub use crate::detect::BeamLine;
 use crate::detect::{Detection, OpenHitbox, PartsNow, past_body};
 use crate::forms::gather_closed;
@@ -22,7 +24,8 @@ pub struct Scene<'a> {
     level: &'a Level,
     state: &'a State,
     detection: &'a Detection,
-    closed: Vec<OpenHitbox>,
+    /// Those whose window is shut: gathered when they are asked for.
+    closed: OnceLock<Vec<OpenHitbox>>,
 }
 
 /// A part on its way through the tick.
@@ -66,12 +69,18 @@ impl<'a> Scene<'a> {
         state: &'a State,
         detection: &'a Detection,
     ) -> Scene<'a> {
-        let mut closed = Vec::new();
-        gather_closed(ruleset.compiled(), level, state, &detection.posed, &mut closed);
-        let open = detection.hitboxes.as_slice();
-        // What opened and closed again within the tick counts as open.
-        closed.retain(|hitbox: &OpenHitbox| open.iter().all(|open| open.id != hitbox.id));
-        Scene { ruleset, level, state, detection, closed }
+        Scene { ruleset, level, state, detection, closed: OnceLock::new() }
+    }
+
+    fn closed(&self) -> &[OpenHitbox] {
+        self.closed.get_or_init(|| {
+            let mut closed = Vec::new();
+            let Scene { ruleset, level, state, detection, .. } = *self;
+            gather_closed(ruleset.compiled(), level, state, &detection.posed, &mut closed);
+            // What opened and closed again within the tick counts as open.
+            closed.retain(|hitbox| detection.hitboxes.iter().all(|open| open.id != hitbox.id));
+            closed
+        })
     }
 
     /// The encounter as it stands.
@@ -141,7 +150,7 @@ impl<'a> Scene<'a> {
                 held: (hitbox.held_from <= 1.0).then_some(hitbox.held_from),
             }
         };
-        self.detection.hitboxes.iter().map(of(true)).chain(self.closed.iter().map(of(false)))
+        self.detection.hitboxes.iter().map(of(true)).chain(self.closed().iter().map(of(false)))
     }
 
     /// The obstacles where they are when the tick is over, in the world, in the order in which they were added.

@@ -404,6 +404,15 @@ impl<'a> View<'a> {
         (self.time_scale(who) * speed).or_nothing()
     }
 
+    /// How fast one may go by itself now, as its [pace](View::pace): none while it [is bound](View::is_bound), its clock
+    /// [stands](View::stopped), or a move [carries it](View::moves_on), and for one who is gone. A stun does not show here.
+    pub fn free_pace(&self, who: CombatantId) -> Option<Fixed> {
+        let slot = self.slot(who)?;
+        let combatants = self.combatants;
+        let carried = combatants.goal_ticks[slot] > 0 || combatants.stopped_until[slot] > self.tick;
+        (!carried && !self.is_bound(who)).then(|| self.pace(who))
+    }
+
     /// Who is held: the holder, and the one who is held, in the order in which the holds began.
     pub fn holds(&self) -> impl Iterator<Item = (CombatantId, CombatantId)> {
         self.flow.holds.iter().map(|hold| (hold.holder, hold.held))

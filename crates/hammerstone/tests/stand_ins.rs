@@ -10,7 +10,7 @@ use hammerstone::status::Guard;
 use hammerstone::{Fixed, RulesetBuilder};
 use proptest::collection::vec;
 use proptest::prelude::*;
-use testkit::cases;
+use testkit::{cases, fights, play};
 
 const TRUNK: Shape = Shape::Sphere { at: [0.0, 1.0, 0.0], radius: 0.4 };
 
@@ -55,6 +55,23 @@ proptest! {
         fight.tick().unwrap();
         prop_assert_eq!(fight.roll(Some(odo), "reaction", number, low, low + wide), roll);
         prop_assert_eq!(fight.roll(Some(odo), "reaction", number, low, low - 1), low);
+    }
+
+    /// All swings that run are seen at once as each by itself.
+    #[test]
+    fn swings_are_seen_at_once_as_one_by_one(fight in fights()) {
+        let mut strange = Vec::new();
+        play(&fight, false, |encounter| {
+            let view = encounter.view();
+            let all: Vec<_> = view.swing_views().collect();
+            let each: Vec<_> = view.swings().filter_map(|(swing, ..)| view.swing(swing)).collect();
+            let of_each = view.combatants().flat_map(|who| view.swings_of(who)).count();
+            let spawned = all.iter().filter(|swing| swing.attacker.is_none_or(|who| view.life(who) == Life::Gone));
+            if all != each || of_each + spawned.count() != all.len() || all.len() != view.swings().count() {
+                strange.push((view.tick(), all, each));
+            }
+        });
+        prop_assert!(strange.is_empty(), "{strange:?}");
     }
 
     /// Texts of any length and any letters come as they were told, or are refused whole.
@@ -183,15 +200,20 @@ fn a_view_says_what_holds_one() {
     let view = fight.view();
     let said = |who| (view.is_stunned(who), view.is_bound(who), view.moves_on(who));
     assert_eq!((said(odo), said(bram)), ((true, false, 3), (false, true, 0)));
+    assert_eq!([odo, bram].map(|who| view.free_pace(who)), [None, None]);
     for _ in 0..3 {
         fight.tick().unwrap();
     }
     let view = fight.view();
     let said = |who| (view.is_stunned(who), view.is_bound(who), view.moves_on(who));
     assert_eq!((said(odo), said(bram)), ((false, false, 0), (false, false, 0)));
+    assert_eq!([odo, bram].map(|who| view.free_pace(who)), [Some(Fixed::ONE); 2]);
+    fight.orders().scale_time(bram, 4);
     fight.orders().remove(odo);
     fight.tick().unwrap();
     assert!(!fight.view().is_stunned(odo) && !fight.view().is_bound(odo));
+    assert_eq!([odo, bram].map(|who| fight.view().free_pace(who)), [None, Some(fight.view().pace(bram))]);
+    assert_eq!(fight.view().pace(bram), Fixed::raw(2500));
 }
 
 #[test]

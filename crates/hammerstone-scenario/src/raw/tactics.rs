@@ -95,7 +95,7 @@ tables! {
         flee: Option<Number>,
         /// Goes straight on without turning; metres a second.
         drift: Option<Vector>,
-        /// A box whose sides are joined: what leaves it on one side comes in on the other. For drift.
+        /// A box with joined sides: what leaves it on one side comes in on the other. For drift.
         wrap: Option<Wrap>,
         /// Stays where it is.
         wait: Option<Spanned<bool>>,

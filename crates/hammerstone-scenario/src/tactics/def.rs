@@ -6,7 +6,7 @@ use hammerstone::Fixed;
 use hammerstone::flow::{Group, Question};
 use hammerstone::ids::{AttackId, StatId};
 
-use super::plane::Flat;
+use super::plane::{Flat, Turning};
 
 /// From one number of ticks to another; drawn evenly.
 pub(crate) type Ticks = (u32, u32);
@@ -15,7 +15,7 @@ pub(crate) type Ticks = (u32, u32);
 #[derive(Clone, Debug)]
 pub(crate) struct Tactics {
     pub(crate) name: String,
-    /// Who has them without being told.
+    /// The combatants that have these tactics without a word in the script.
     pub(crate) group: Option<Group>,
     pub(crate) when: Option<Question>,
     pub(crate) every: u32,
@@ -24,8 +24,7 @@ pub(crate) struct Tactics {
     pub(crate) skill: i64,
     pub(crate) speed: Speed,
     pub(crate) while_swinging: f32,
-    /// Radians a tick.
-    pub(crate) turns: f32,
+    pub(crate) turns: Turning,
     pub(crate) room: f32,
     pub(crate) target: TargetRule,
     pub(crate) choices: Vec<Choice>,
@@ -65,7 +64,7 @@ pub(crate) enum Speed {
     Of(StatId, f32),
 }
 
-/// Whom to choose.
+/// How a target is chosen.
 #[derive(Clone, Debug)]
 pub(crate) struct TargetRule {
     pub(crate) pick: Pick,
@@ -127,7 +126,7 @@ pub(crate) enum Moves {
     HoldPlace,
     Follow(f32),
     Flee(f32),
-    /// Metres a tick, and the box whose sides are joined.
+    /// Metres a tick, and the box with joined sides.
     Drift([f32; 3], Option<[[f32; 3]; 2]>),
 }
 

@@ -4,11 +4,11 @@ use hammerstone::attack::Phase;
 use hammerstone::flow::{Question, Tactic};
 use hammerstone::geometry::Pose;
 use hammerstone::ids::{AttackId, CombatantId, SwingId};
-use hammerstone::{Encounter, Fixed, Life};
+use hammerstone::{Encounter, Fixed, Life, View};
 
 use super::attacks::Lore;
 use super::def::*;
-use super::plane::{Flat, Plane, from_to, length, times, unit, way_at};
+use super::plane::{Flat, Plane, from_to, length, times, turn_between, unit};
 use super::sight::{Seen, Sight, Threat};
 use super::told::{Unfit, told};
 
@@ -19,7 +19,7 @@ pub(crate) enum Ask {
     Start(AttackId),
     Release(SwingId),
     Revive(CombatantId, Pose, Fixed),
-    /// Tells of a choice: at whom, which, and what did not fit before it.
+    /// Tells of a choice: its target, its place, and which earlier choices did not fit.
     Chose(Option<CombatantId>, usize, String),
     /// Tells that a choice is dropped, and why.
     Dropped(Option<CombatantId>, usize, String),
@@ -29,6 +29,7 @@ pub(crate) enum Ask {
 #[derive(Clone, Copy)]
 pub(crate) struct Around<'a> {
     pub(crate) encounter: &'a Encounter,
+    pub(crate) view: View<'a>,
     pub(crate) sight: &'a Sight,
     pub(crate) lore: &'a Lore,
     pub(crate) plane: Plane,
@@ -80,7 +81,7 @@ pub(crate) struct Carried {
 
 #[derive(Clone, Debug)]
 pub(crate) struct Mind {
-    who: CombatantId,
+    pub(crate) who: CombatantId,
     /// Those that it has now.
     pub(crate) tactics: Option<usize>,
     /// Its own, if it has any.
@@ -108,7 +109,9 @@ pub(crate) struct Mind {
     /// Round which way it circles.
     pub(crate) left: bool,
     pub(crate) last_attacker: Option<CombatantId>,
-    /// What a rule asks of it, and as to whom.
+    /// Whether a status stuns it in this tick.
+    pub(crate) is_stunned: bool,
+    /// The request of a rule, and its other party.
     pub(crate) asked: Option<(Tactic, Option<CombatantId>)>,
 }
 
@@ -136,6 +139,7 @@ impl Mind {
             patrol: 0,
             left: false,
             last_attacker: None,
+            is_stunned: false,
             asked: None,
         }
     }
@@ -182,7 +186,8 @@ impl Mind {
         tactics: &Tactics,
         asks: &mut Vec<(CombatantId, Ask)>,
     ) {
-        if around.encounter.view().is_stunned(self.who) {
+        self.is_stunned = around.view.is_stunned(self.who);
+        if self.is_stunned {
             if let Some(pending) = self.pending.take() {
                 self.drop(around, pending, "it is stunned", asks);
             }
@@ -301,14 +306,19 @@ impl Mind {
                 target.ok_or(Unfit::NoTarget)?;
             }
             Some(Moves::Follow(_)) => {
-                encounter.view().leader(self.who).ok_or(Unfit::NoLeader)?;
+                around.view.leader(self.who).ok_or(Unfit::NoLeader)?;
             }
             _ => {}
         }
         let mut threat = None;
         match &choice.act {
             Some(Act::Start(start)) => {
-                encounter.can_start(self.who, start.attack).map_err(Unfit::Refused)?;
+                let who = self.who;
+                let may_start = || encounter.can_start(who, start.attack).map_err(Unfit::Refused);
+                // Whether it may start at all takes longest, and is asked first where it is told.
+                if around.tells {
+                    may_start()?;
+                }
                 // Presses come of `press-on` alone.
                 if self.started == Some(start.attack) && me.busy {
                     return Err(Unfit::Busy);
@@ -321,16 +331,19 @@ impl Mind {
                         let target = target.ok_or(Unfit::NoTarget)?;
                         let other =
                             sight.of(target.who).filter(|_| target.in_sight).ok_or(Unfit::OutOfSight)?;
-                        let [far, off, touching] = sight.off(&around.plane, me, other);
+                        let way = from_to(me.at, other.at);
+                        let far = length(way);
                         let reach = if start.within.is_some() { reach } else { reach + other.girth };
                         if far > reach {
                             return Err(Unfit::Far(far, reach));
                         }
-                        if off > start.arc && far > touching {
+                        let off = turn_between(around.plane.facing(me.pose), way).abs();
+                        if off > start.arc && far > me.girth + other.girth {
                             return Err(Unfit::Aside(off, start.arc));
                         }
                     }
                 }
+                may_start()?;
             }
             Some(Act::Revive { within, .. }) => {
                 let target = target.ok_or(Unfit::NoTarget)?;
@@ -362,8 +375,7 @@ impl Mind {
 
     /// The next attack that would strike, and that was not judged for this choice.
     fn next_threat(&mut self, around: &Around<'_>, me: &Seen, place: usize) -> Result<Threat, Unfit> {
-        let Around { encounter, sight, plane, line, .. } = *around;
-        let view = encounter.view();
+        let Around { encounter, view, sight, plane, line, .. } = *around;
         self.judged.retain(|(swing, ..)| view.swing(*swing).is_some());
         let seen = |threat: &Threat| {
             let attacker = view.swing(threat.swing).and_then(|swing| swing.attacker);
@@ -457,7 +469,7 @@ impl Mind {
             until: around.now + known.timings.total + 2,
         });
         if let Some(dash) = start.dash {
-            let facing = way_at(around.plane.facing(me.pose));
+            let facing = around.plane.facing(me.pose);
             let away = target.and_then(|target| unit(from_to(target.at, me.at)));
             let back = away.unwrap_or([-facing[0], -facing[1]]);
             let way = match dash.way {
@@ -480,7 +492,7 @@ impl Mind {
         tactics: &Tactics,
         asks: &mut Vec<(CombatantId, Ask)>,
     ) {
-        let (view, now) = (around.encounter.view(), around.now);
+        let (view, now) = (&around.view, around.now);
         if let Some((attack, until)) = self.charge
             && now >= until
         {
@@ -530,8 +542,7 @@ impl Mind {
             return;
         }
         let Some(awaits) = combo.awaits else { return };
-        let Some(swing) = around.encounter.view().swings_of(self.who).find(|swing| swing.attack == awaits)
-        else {
+        let Some(swing) = around.view.swings_of(self.who).find(|swing| swing.attack == awaits) else {
             return;
         };
         let known = &around.lore.attacks[awaits.index()];

@@ -3,10 +3,10 @@
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
-use hammerstone::Encounter;
 use hammerstone::event::{Event, HitLanded, HitPushed, TacticsRequested};
 use hammerstone::flow::{Question, Tactic};
 use hammerstone::ids::CombatantId;
+use hammerstone::{Encounter, Life};
 use hammerstone_record::Names;
 
 use super::attacks::Lore;
@@ -39,7 +39,8 @@ pub struct Minds {
     plane: Plane,
     tells: bool,
     epoch: u32,
-    minds: BTreeMap<CombatantId, Mind>,
+    /// By rising id.
+    minds: Vec<Mind>,
     /// Tactics that were given to one, in place of those of its group; none for none.
     given: BTreeMap<CombatantId, Option<usize>>,
     skills: BTreeMap<CombatantId, i64>,
@@ -58,7 +59,7 @@ impl Minds {
             plane: Plane::across(rules.up()),
             tells: false,
             epoch: 0,
-            minds: BTreeMap::new(),
+            minds: Vec::new(),
             given: BTreeMap::new(),
             skills: BTreeMap::new(),
             sight: Sight::default(),
@@ -95,14 +96,14 @@ impl Minds {
     /// One has the tactics of its group again.
     pub fn unassign(&mut self, who: CombatantId) {
         self.given.remove(&who);
-        if let Some(mind) = self.minds.get_mut(&who) {
+        if let Some(mind) = of(&mut self.minds, who) {
             mind.rest();
         }
     }
 
     pub(crate) fn give(&mut self, who: CombatantId, tactics: Option<usize>) {
         self.given.insert(who, tactics);
-        if let Some(mind) = self.minds.get_mut(&who) {
+        if let Some(mind) = of(&mut self.minds, who) {
             mind.rest();
             mind.tactics = tactics;
         }
@@ -124,15 +125,12 @@ impl Minds {
         }
         self.hear(encounter);
         self.sight.look(encounter, &self.lore, &self.plane);
-        for body in &mut self.sight.bodies {
-            if let Some(tactics) = self.minds.get(&body.who).and_then(|mind| mind.tactics) {
-                body.room = self.set[tactics].room * body.size;
-            }
-        }
-        self.sight.sort();
+        self.meet(encounter);
+        self.sight.press_aside();
         let called = |who: CombatantId| names.of(who).to_owned();
         let around = Around {
             encounter,
+            view: encounter.view(),
             sight: &self.sight,
             lore: &self.lore,
             plane: self.plane,
@@ -142,9 +140,9 @@ impl Minds {
             names: &called,
         };
         let asks = &mut self.asks;
-        for me in &self.sight.bodies {
-            let skill = self.skills.get(&me.who).copied();
-            let mind = self.minds.entry(me.who).or_insert_with(|| Mind::new(me.who, me.at, skill));
+        let mut minds = self.minds.iter_mut();
+        for (place, me) in self.sight.bodies.iter().enumerate() {
+            let Some(mind) = minds.find(|mind| mind.who == me.who) else { break };
             if !me.stands {
                 mind.rest();
                 continue;
@@ -164,11 +162,38 @@ impl Minds {
                 continue;
             };
             mind.think(&around, me, tactics, asks);
-            if let Some(pose) = mind.step(&around, me, tactics) {
+            if let Some(pose) = mind.step(&around, me, place, tactics) {
                 asks.push((me.who, Ask::Move(pose)));
             }
         }
         self.order(encounter);
+    }
+
+    /// Makes a mind for each body that is new, drops those of combatants who are gone, and gives bodies the room that their tactics ask for.
+    fn meet(&mut self, encounter: &Encounter) {
+        let known = self.minds.len();
+        let mut place = 0;
+        for body in &mut self.sight.bodies {
+            while place < known && self.minds[place].who < body.who {
+                place += 1;
+            }
+            match self.minds[..known].get(place).filter(|mind| mind.who == body.who) {
+                Some(mind) => {
+                    if let Some(tactics) = mind.tactics {
+                        body.room = self.set[tactics].room * body.size;
+                    }
+                }
+                None => {
+                    let skill = self.skills.get(&body.who).copied();
+                    self.minds.push(Mind::new(body.who, body.at, skill));
+                }
+            }
+        }
+        if self.minds.len() > known {
+            let view = encounter.view();
+            self.minds.retain(|mind| view.life(mind.who) != Life::Gone);
+            self.minds.sort_by_key(|mind| mind.who);
+        }
     }
 
     /// What the facts of the last tick mean to the stand-ins.
@@ -177,19 +202,19 @@ impl Minds {
         for event in facts.events() {
             match *event {
                 Event::HitLanded(HitLanded { attacker: Some(attacker), target, .. }) => {
-                    if let Some(mind) = self.minds.get_mut(&target) {
+                    if let Some(mind) = of(&mut self.minds, target) {
                         mind.last_attacker = Some(attacker);
                     }
                 }
                 // What the core does not move by itself.
                 Event::HitPushed(HitPushed { target, impulse, ticks, .. }) if view.moves_on(target) == 0 => {
-                    if let Some(mind) = self.minds.get_mut(&target) {
+                    if let Some(mind) = of(&mut self.minds, target) {
                         let way = impulse.map(|x| x / ticks.max(1) as f32);
                         mind.pushed = Some(Carried { way, until: view.tick() + ticks.max(1) });
                     }
                 }
                 Event::TacticsRequested(TacticsRequested { subject, tactic, other, .. }) => {
-                    if let Some(mind) = self.minds.get_mut(&subject) {
+                    if let Some(mind) = of(&mut self.minds, subject) {
                         mind.asked = (tactic != Tactic::AsUsual).then_some((tactic, other));
                     }
                 }
@@ -201,8 +226,9 @@ impl Minds {
     fn order(&mut self, encounter: &mut Encounter) {
         let mut orders = encounter.orders();
         for (who, ask) in self.asks.drain(..) {
-            let told = |place: usize| -> [&str; 2] {
-                let tactics = self.minds.get(&who).and_then(|mind| self.set.get(mind.tactics?));
+            let mut told = |place: usize| -> [&str; 2] {
+                let mind = of(&mut self.minds, who);
+                let tactics = mind.and_then(|mind| self.set.get(mind.tactics?));
                 tactics.map_or(["", ""], |tactics| [&tactics.name, &tactics.choices[place].name])
             };
             match ask {
@@ -234,9 +260,15 @@ impl Minds {
 /// After so many ticks it is looked at again whether one without tactics has any.
 const AGAIN: u32 = 6;
 
+/// The mind of one.
+fn of(minds: &mut [Mind], who: CombatantId) -> Option<&mut Mind> {
+    let place = minds.binary_search_by_key(&who, |mind| mind.who).ok()?;
+    Some(&mut minds[place])
+}
+
 /// The first tactics for one.
 fn fitting(set: &[Tactics], around: &Around<'_>, who: CombatantId) -> Option<usize> {
-    let (encounter, view) = (around.encounter, around.encounter.view());
+    let Around { encounter, ref view, .. } = *around;
     let rules = encounter.rules();
     set.iter().position(|tactics| {
         let Some(group) = &tactics.group else { return false };

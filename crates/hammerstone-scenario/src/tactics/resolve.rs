@@ -7,7 +7,7 @@ use hammerstone::flow::Question;
 use toml::Spanned;
 
 use super::def::*;
-use super::plane::Plane;
+use super::plane::{Plane, Turning};
 use crate::fight::Resolver;
 use crate::raw;
 
@@ -66,7 +66,7 @@ impl Resolver<'_, '_> {
             skill: skill?,
             speed: speed?,
             while_swinging: while_swinging?,
-            turns: turns?.to_radians() / rate as f32,
+            turns: Turning::by(turns?.to_radians() / rate as f32),
             room: room?,
             target: target?,
             choices,

@@ -1,6 +1,5 @@
 //! What there is to see in a tick: where everyone is, and which attacks are under way.
 
-use hammerstone::attack::SwingView;
 use hammerstone::flow::{Condition, Question};
 use hammerstone::geometry::Pose;
 use hammerstone::ids::{CombatantId, SwingId, TeamId};
@@ -9,7 +8,7 @@ use hammerstone::{Encounter, Life, Ruleset};
 
 use super::attacks::Lore;
 use super::def::{Pick, Side, TargetRule};
-use super::plane::{Flat, Plane, angle_of, dot, from_to, length, turn_between};
+use super::plane::{Flat, Plane, dot, from_to, length, sum, times, turn_between, unit, way_at};
 
 /// So much farther than an attack reaches one is taken to be in danger; metres.
 const DANGER: f32 = 0.3;
@@ -47,14 +46,30 @@ pub(crate) struct Threat {
 pub(crate) struct Sight {
     /// By rising id.
     pub(crate) bodies: Vec<Seen>,
-    /// Their places, from one side to the other.
-    sorted: Vec<usize>,
-    widest: f32,
-    swings: Vec<SwingView>,
+    /// Where they are: as the bodies, close together for what looks at all.
+    spots: Vec<Flat>,
+    /// The place of each body, by its slot.
+    places: Vec<u32>,
+    /// Those who stand, from one side to the other, and how they are sorted.
+    across: Vec<Across>,
+    keys: Vec<u64>,
+    /// Which way those who are too near press each, in metres; as the bodies.
+    pressed: Vec<Flat>,
     flying: Vec<Flies>,
     dangers: Vec<Danger>,
+    /// Where each danger is, and within which distance of a target of no girth it counts.
+    dangers_at: Vec<(Flat, f32)>,
     /// Whether anything may cover anything.
     pub(crate) solids: bool,
+}
+
+/// The room of one who stands.
+#[derive(Clone, Copy, Debug)]
+struct Across {
+    at: Flat,
+    room: f32,
+    /// Among the bodies.
+    place: u32,
 }
 
 /// A swing that will strike, from where, and how far.
@@ -63,9 +78,7 @@ struct Danger {
     swing: SwingId,
     team: TeamId,
     pose: Pose,
-    at: Flat,
     girth: f32,
-    reach: f32,
     arc: f32,
     /// The window, from 0.
     which: u16,
@@ -93,9 +106,10 @@ impl Sight {
     pub(crate) fn look(&mut self, encounter: &Encounter, lore: &Lore, plane: &Plane) {
         let view = encounter.view();
         self.bodies.clear();
-        self.swings.clear();
+        self.spots.clear();
         self.flying.clear();
         self.dangers.clear();
+        self.dangers_at.clear();
         self.solids = !encounter.level().is_empty() || encounter.scene().obstacles().next().is_some();
         for who in view.combatants() {
             let life = view.life(who);
@@ -112,6 +126,11 @@ impl Sight {
             let girth = lore.girths.get(template).copied().unwrap_or(0.0) * size;
             let stands = life == Life::Standing;
             let at = plane.flat(pose.at);
+            if self.places.len() <= who.slot() {
+                self.places.resize(who.slot() + 1, 0);
+            }
+            self.places[who.slot()] = self.bodies.len() as u32;
+            self.spots.push(at);
             self.bodies.push(Seen {
                 who,
                 team,
@@ -125,28 +144,21 @@ impl Sight {
                 busy: false,
             });
         }
-        self.swings.extend(view.swings().filter_map(|(swing, ..)| view.swing(swing)));
-        for swing in self.swings.iter().filter(|swing| swing.busy) {
-            let place = swing.attacker.map(|who| self.bodies.binary_search_by_key(&who, |seen| seen.who));
-            if let Some(Ok(place)) = place {
-                self.bodies[place].busy = true;
-            }
-        }
-        for swing in &self.swings {
-            let known = &lore.attacks[swing.attack.index()];
-            let Some(attacker) = swing.attacker.and_then(|who| self.of(who)) else { continue };
+        for swing in view.swing_views() {
+            let Some(place) = swing.attacker.and_then(|who| self.place(who)) else { continue };
+            self.bodies[place].busy |= swing.busy;
+            let (known, attacker) = (&lore.attacks[swing.attack.index()], &self.bodies[place]);
             if known.flies || known.reach <= 0.0 {
                 continue;
             }
-            let Some(arrives) = known.strikes_in(swing) else { continue };
+            let Some(arrives) = known.strikes_in(&swing) else { continue };
             let passed = known.timings.windows.iter().filter(|(first, _)| *first <= swing.whole.passed);
+            self.dangers_at.push((attacker.at, known.reach * attacker.size + DANGER));
             self.dangers.push(Danger {
                 swing: swing.id,
                 team: attacker.team,
                 pose: attacker.pose,
-                at: attacker.at,
                 girth: attacker.girth,
-                reach: known.reach * attacker.size,
                 arc: known.arc,
                 which: passed.count() as u16,
                 arrives,
@@ -161,9 +173,13 @@ impl Sight {
         }
     }
 
+    fn place(&self, who: CombatantId) -> Option<usize> {
+        let place = *self.places.get(who.slot())? as usize;
+        self.bodies.get(place).filter(|body| body.who == who).map(|_| place)
+    }
+
     pub(crate) fn of(&self, who: CombatantId) -> Option<&Seen> {
-        let place = self.bodies.binary_search_by_key(&who, |seen| seen.who).ok()?;
-        Some(&self.bodies[place])
+        self.place(who).map(|place| &self.bodies[place])
     }
 
     /// Whether one sees another.
@@ -187,16 +203,25 @@ impl Sight {
         rule: &TargetRule,
         last_attacker: Option<CombatantId>,
     ) -> Option<CombatantId> {
+        let view = encounter.view();
         let mut best: Option<(f32, CombatantId)> = None;
-        for other in &self.bodies {
-            let far = length(from_to(me.at, other.at));
+        // The square of the distance beyond which none is better.
+        let mut beyond = f32::INFINITY;
+        for (place, &at) in self.spots.iter().enumerate() {
+            let way = from_to(me.at, at);
+            let squared = dot(way, way);
+            if squared >= beyond {
+                continue;
+            }
+            let other = &self.bodies[place];
+            let far = squared.sqrt();
             if other.who == me.who || other.stands == rule.dead || far > rule.within {
                 continue;
             }
             if !fits(encounter, me.team, other, rule) {
                 continue;
             }
-            let health = || encounter.view().health(other.who).map_or(0.0, |(points, _)| points as f32);
+            let health = || view.health(other.who).map_or(0.0, |(points, _)| points as f32);
             let value = match rule.pick {
                 Pick::Nearest => far,
                 Pick::Weakest => health(),
@@ -207,6 +232,9 @@ impl Sight {
             let better = best.is_none_or(|(least, _)| value < least);
             if better && self.sees(encounter, line, me.who, other.who) {
                 best = Some((value, other.who));
+                if rule.pick == Pick::Nearest {
+                    beyond = squared;
+                }
             }
         }
         best.map(|(_, who)| who)
@@ -224,13 +252,17 @@ impl Sight {
         let hostile = |team: Option<TeamId>| {
             team.is_some_and(|team| rules.relation(team, me.team) == Some(Relation::Foe))
         };
-        for danger in self.dangers.iter().filter(|danger| hostile(Some(danger.team))) {
-            let way = from_to(danger.at, me.at);
-            // Most are far away: which way they face is asked of those that are near.
-            if dot(way, way) > square(danger.reach + me.girth + DANGER) {
+        for (danger, &(at, reach)) in self.dangers_at.iter().enumerate() {
+            let way = from_to(at, me.at);
+            // Most are far away: more is asked of those that are near.
+            if dot(way, way) > square(reach + me.girth) {
                 continue;
             }
-            let off = turn_between(plane.facing(danger.pose), angle_of(way)).abs();
+            let danger = &self.dangers[danger];
+            if !hostile(Some(danger.team)) {
+                continue;
+            }
+            let off = turn_between(plane.facing(danger.pose), way).abs();
             if off <= danger.arc || length(way) <= me.girth + danger.girth {
                 found.push(Threat { swing: danger.swing, which: danger.which, arrives: danger.arrives });
             }
@@ -254,36 +286,58 @@ impl Sight {
         found
     }
 
-    /// How far another is, in metres, how far off one's facing, in radians, and how far it is when both touch.
-    pub(crate) fn off(&self, plane: &Plane, me: &Seen, other: &Seen) -> [f32; 3] {
-        let way = from_to(me.at, other.at);
-        let off = turn_between(plane.facing(me.pose), angle_of(way)).abs();
-        [length(way), off, me.girth + other.girth]
-    }
-
-    /// Sorts the bodies for [`near`](Self::near).
-    pub(crate) fn sort(&mut self) {
-        self.sorted.clear();
-        self.sorted.extend(0..self.bodies.len());
-        let bodies = &self.bodies;
-        self.sorted.sort_by(|&a, &b| bodies[a].at[0].total_cmp(&bodies[b].at[0]).then(a.cmp(&b)));
-        self.widest = bodies.iter().fold(0.0, |most, body| if body.room > most { body.room } else { most });
-    }
-
-    /// Everyone who stands and whose room may meet that of one, from one side to the other.
-    pub(crate) fn near(&self, me: &Seen, mut each: impl FnMut(&Seen)) {
-        let reach = me.room + self.widest;
-        let first = self.sorted.partition_point(|&place| self.bodies[place].at[0] < me.at[0] - reach);
-        for &place in &self.sorted[first..] {
-            let other = &self.bodies[place];
-            if other.at[0] > me.at[0] + reach {
-                break;
-            }
-            if other.stands && other.who != me.who {
-                each(other);
+    /// Works out how those who are too near each other press each other aside.
+    pub(crate) fn press_aside(&mut self) {
+        self.pressed.clear();
+        self.pressed.resize(self.bodies.len(), [0.0; 2]);
+        self.keys.clear();
+        for (place, body) in self.bodies.iter().enumerate().filter(|(_, body)| body.stands) {
+            self.keys.push(u64::from(in_order(body.at[0])) << 32 | place as u64);
+        }
+        self.keys.sort_unstable();
+        self.across.clear();
+        self.across.extend(self.keys.iter().map(|&key| {
+            let place = key as u32;
+            let body = &self.bodies[place as usize];
+            Across { at: body.at, room: body.room, place }
+        }));
+        let widest =
+            self.across.iter().fold(0.0, |most, body| if body.room > most { body.room } else { most });
+        for (first, one) in self.across.iter().enumerate() {
+            let reach = one.room + widest;
+            for other in &self.across[first + 1..] {
+                let (way, wanted) = (from_to(other.at, one.at), one.room + other.room);
+                if way[0] < -reach {
+                    break;
+                }
+                if dot(way, way) >= wanted * wanted {
+                    continue;
+                }
+                let half = (wanted - length(way)) * 0.5;
+                // Two in one place part in the order of their ids.
+                let off = if other.place < one.place { 1.0 } else { -1.0 };
+                let [to_one, to_other] = match unit(way) {
+                    Some(way) => [way, [-way[0], -way[1]]],
+                    None => [way_at(off), way_at(-off)],
+                };
+                for (pressed, way) in [(one, to_one), (other, to_other)] {
+                    let pressed = &mut self.pressed[pressed.place as usize];
+                    *pressed = sum(*pressed, times(way, half));
+                }
             }
         }
     }
+
+    /// Which way those who are too near press the body at a place, in metres.
+    pub(crate) fn pressed_aside(&self, place: usize) -> Flat {
+        self.pressed[place]
+    }
+}
+
+/// Bits that sort as the numbers do.
+fn in_order(x: f32) -> u32 {
+    let bits = x.to_bits();
+    if bits >> 31 == 0 { bits | 1 << 31 } else { !bits }
 }
 
 fn square(x: f32) -> f32 {

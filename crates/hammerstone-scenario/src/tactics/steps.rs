@@ -1,11 +1,12 @@
 //! Steps: where a stand-in goes in a tick.
 
+use hammerstone::Fixed;
 use hammerstone::flow::Tactic;
 use hammerstone::geometry::{Moving, Pose, Shape};
 
 use super::def::{Moves, Speed, Tactics};
 use super::mind::{Around, Mind};
-use super::plane::{Flat, angle_of, dot, from_to, length, sum, times, turn_between, unit, way_at};
+use super::plane::{Flat, dot, from_to, length, length_and_unit, sum, times, unit};
 use super::sight::Seen;
 
 /// What a body keeps between itself and what is solid, in metres.
@@ -23,20 +24,23 @@ struct Wish {
 
 impl Mind {
     /// The pose at which it wants to be after the next tick; none where that is where it is.
-    pub(crate) fn step(&mut self, around: &Around<'_>, me: &Seen, tactics: &Tactics) -> Option<Pose> {
-        let view = around.encounter.view();
-        // Something else moves it, holds it, or stops its clock.
-        if view.moves_on(me.who) > 0 || view.is_bound(me.who) || view.stopped(me.who) > 0 {
-            return None;
-        }
+    pub(crate) fn step(
+        &mut self,
+        around: &Around<'_>,
+        me: &Seen,
+        place: usize,
+        tactics: &Tactics,
+    ) -> Option<Pose> {
+        // Nothing where something else moves it, holds it, or stops its clock.
+        let pace = around.view.free_pace(me.who)?;
         if let Some(pushed) = self.pushed.filter(|pushed| around.now < pushed.until) {
             let way = around.plane.flat(pushed.way);
             let rise = around.plane.height(pushed.way);
             return Some(self.walked(around, me, way, None, rise));
         }
         self.pushed = None;
-        if view.is_stunned(me.who) {
-            return self.pressed_aside(around, me).map(|way| self.walked(around, me, way, None, 0.0));
+        if self.is_stunned {
+            return pressed_aside(around, place).map(|way| self.walked(around, me, way, None, 0.0));
         }
         if let Some(dash) = self.dash.filter(|dash| around.now < dash.until) {
             let way = around.plane.flat(dash.way);
@@ -44,27 +48,30 @@ impl Mind {
         }
         self.dash = None;
         if let Some(Moves::Drift(by, wrap)) = self.moves(tactics) {
-            return Some(drifted(me.pose, by, wrap));
+            return Some(drifted(me.pose, *by, *wrap));
         }
-        let wish = self.wish(around, me, tactics);
-        let aside = self.pressed_aside(around, me).unwrap_or_default();
+        let wish = self.wish(around, me, tactics, pace);
+        let aside = pressed_aside(around, place).unwrap_or_default();
         let step = sum(wish.step, aside);
-        let facing = wish.facing.and_then(|way| self.turned(around, me, way, tactics.turns));
+        let facing = wish.facing.and_then(|way| turned(around, me, way, tactics));
         (step != [0.0; 2] || facing.is_some()).then(|| self.walked(around, me, step, facing, 0.0))
     }
 
     /// The way of moving that it has chosen, if no rule asks for another.
-    fn moves(&self, tactics: &Tactics) -> Option<Moves> {
+    fn moves<'t>(&self, tactics: &'t Tactics) -> Option<&'t Moves> {
+        static FOLLOWS: Moves = Moves::Follow(1.5);
+        static FLEES: Moves = Moves::Flee(1000.0);
+        static WAITS: Moves = Moves::Wait;
         match self.asked {
-            Some((Tactic::Follow, _)) => Some(Moves::Follow(1.5)),
-            Some((Tactic::Flee, _)) => Some(Moves::Flee(1000.0)),
-            Some((Tactic::HoldPlace, _)) => Some(Moves::Wait),
-            _ => tactics.choices.get(self.moving?)?.moves.clone(),
+            Some((Tactic::Follow, _)) => Some(&FOLLOWS),
+            Some((Tactic::Flee, _)) => Some(&FLEES),
+            Some((Tactic::HoldPlace, _)) => Some(&WAITS),
+            _ => tactics.choices.get(self.moving?)?.moves.as_ref(),
         }
     }
 
-    fn wish(&mut self, around: &Around<'_>, me: &Seen, tactics: &Tactics) -> Wish {
-        let view = around.encounter.view();
+    fn wish(&mut self, around: &Around<'_>, me: &Seen, tactics: &Tactics, free: Fixed) -> Wish {
+        let view = &around.view;
         let target = if self.asked.is_none() { self.moving_at } else { None }.or(self.target());
         let to_target = target.map(|target| from_to(me.at, target.at));
         let stay = Wish { step: [0.0; 2], facing: to_target };
@@ -84,19 +91,19 @@ impl Mind {
             }
         };
         let slower = if me.busy { tactics.while_swinging } else { 1.0 };
-        let speed = per_tick * pace * slower * view.pace(me.who).to_f64() as f32;
+        let speed = per_tick * pace * slower * free.to_f64() as f32;
         let speed = if speed > 0.0 { speed } else { 0.0 };
         // Straight to a place, and no farther than it.
         let to = |place: Flat, near: f32| {
-            let way = from_to(me.at, place);
-            let left = length(way) - near;
-            match unit(way) {
+            let (far, way) = length_and_unit(from_to(me.at, place));
+            let left = far - near;
+            match way {
                 Some(way) if left > THERE => times(way, if left < speed { left } else { speed }),
                 _ => [0.0; 2],
             }
         };
         let ahead = |step: Flat| Wish { step, facing: Some(step) };
-        match moves {
+        match *moves {
             Moves::Wait | Moves::Drift(..) => stay,
             Moves::Approach(near) => {
                 let step = target.map_or([0.0; 2], |target| {
@@ -107,8 +114,8 @@ impl Mind {
             }
             Moves::KeepDistance(least, most) => {
                 let Some(way) = to_target else { return stay };
-                let far = length(way);
-                let step = match unit(way) {
+                let (far, way) = length_and_unit(way);
+                let step = match way {
                     Some(way) if far > most => times(way, speed),
                     Some(way) if far < least => times(way, -speed),
                     _ => [0.0; 2],
@@ -116,17 +123,15 @@ impl Mind {
                 Wish { step, facing: to_target }
             }
             Moves::Circle(metres, _) => {
-                let Some((way, unit)) = to_target.and_then(|way| Some((way, unit(way)?))) else {
-                    return stay;
-                };
+                let Some((far, Some(unit))) = to_target.map(length_and_unit) else { return stay };
                 let side = if self.left { [unit[1], -unit[0]] } else { [-unit[1], unit[0]] };
-                let off = length(way) - metres;
+                let off = far - metres;
                 let off = off.clamp(-1.0, 1.0);
                 let around = sum(times(side, 1.0 - off.abs() * 0.7), times(unit, off));
                 let step = unit_or_zero(around);
                 Wish { step: times(step, speed), facing: to_target }
             }
-            Moves::Patrol(places) => {
+            Moves::Patrol(ref places) => {
                 let place = places[self.patrol % places.len().max(1)];
                 if length(from_to(me.at, place)) <= THERE + speed {
                     self.patrol = (self.patrol + 1) % places.len();
@@ -150,41 +155,29 @@ impl Mind {
         }
     }
 
-    /// Which way it faces after the tick, in radians; none where it need not turn.
-    fn turned(&self, around: &Around<'_>, me: &Seen, way: Flat, most: f32) -> Option<f32> {
-        let facing = around.plane.facing(me.pose);
-        let turn = turn_between(facing, angle_of(unit(way)?));
-        (turn.abs() > 1.0e-3).then(|| facing + turn.clamp(-most, most))
-    }
-
-    /// How others press it aside who are too near.
-    fn pressed_aside(&self, around: &Around<'_>, me: &Seen) -> Option<Flat> {
-        let mut aside = [0.0; 2];
-        around.sight.near(me, |other| {
-            let way = from_to(other.at, me.at);
-            let (far, wanted) = (length(way), me.room + other.room);
-            if far < wanted {
-                // Two in one place part in the order of their ids.
-                let off = if other.who < me.who { 1.0 } else { -1.0 };
-                let way = unit(way).unwrap_or(way_at(off));
-                aside = sum(aside, times(way, (wanted - far) * 0.5));
-            }
-        });
-        let far = length(aside);
-        let most = if far > ASIDE { ASIDE / far } else { 1.0 };
-        (far > 1.0e-4).then(|| times(aside, most))
-    }
-
     /// The pose after a step, which slides along what is solid.
-    fn walked(&self, around: &Around<'_>, me: &Seen, step: Flat, facing: Option<f32>, rise: f32) -> Pose {
+    fn walked(&self, around: &Around<'_>, me: &Seen, step: Flat, facing: Option<Flat>, rise: f32) -> Pose {
         let step = if around.sight.solids { slid(around, me, step) } else { step };
         let height = around.plane.height(me.pose.at) + rise;
         let at = around.plane.place(sum(me.at, step), height);
         match facing {
-            Some(angle) => Pose::at(at).facing(around.plane.up, angle.to_degrees()),
+            Some(way) => around.plane.pose(at, way),
             None => Pose { at, ..me.pose },
         }
     }
+}
+
+/// Which way one faces after the tick; none where it need not turn.
+fn turned(around: &Around<'_>, me: &Seen, way: Flat, tactics: &Tactics) -> Option<Flat> {
+    tactics.turns.turned(around.plane.facing(me.pose), unit(way)?)
+}
+
+/// How others press one aside who are too near.
+fn pressed_aside(around: &Around<'_>, place: usize) -> Option<Flat> {
+    let aside = around.sight.pressed_aside(place);
+    let far = length(aside);
+    let most = if far > ASIDE { ASIDE / far } else { 1.0 };
+    (far > 1.0e-4).then(|| times(aside, most))
 }
 
 fn unit_or_zero(way: Flat) -> Flat {

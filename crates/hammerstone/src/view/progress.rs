@@ -77,6 +77,12 @@ impl<'a> View<'a> {
         Some(&self.swings[place]).filter(|swing| swing.ended.is_none()).map(|swing| self.seen(swing))
     }
 
+    /// All swings that run, in the order in which they began.
+    pub fn swing_views(&self) -> impl Iterator<Item = SwingView> + use<'a> {
+        let view = *self;
+        self.swings.iter().filter(|swing| swing.ended.is_none()).map(move |swing| view.seen(swing))
+    }
+
     /// The swings of a combatant that run, in the order in which they began.
     pub fn swings_of(&self, who: CombatantId) -> impl Iterator<Item = SwingView> + use<'a> {
         let view = *self;
