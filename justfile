@@ -25,6 +25,10 @@ demo:
 scenarios:
     cargo run --release -- test scenarios
 
+# An array of shards on a real scheduler of one node (Debian's slurm-wlm), with a task that is killed
+cluster:
+    cargo test --workspace --test cluster -- --nocapture real_scheduler
+
 # A fuzz target (ruleset, scenario, save, game) for so many seconds, then its corpus made small
 fuzz target seconds:
     cd fuzz && cargo fuzz run -s none {{target}} -- -max_total_time={{seconds}} -timeout=25 -rss_limit_mb=4096

@@ -3,7 +3,7 @@
 use std::path::PathBuf;
 
 use clap::{Parser, Subcommand, ValueEnum};
-use hammerstone_scenario::Decimal;
+use hammerstone_scenario::Varied;
 
 use crate::new::Like;
 
@@ -168,7 +168,7 @@ pub(crate) enum Command {
     /// Run a fight with many seeds and values: how it ends, who dies, when
     Survey {
         #[command(flatten)]
-        asked: Asked,
+        asked: SurveyAsked,
         #[command(flatten)]
         options: SurveyOptions,
     },
@@ -249,6 +249,7 @@ pub(crate) enum Generated {
 pub(crate) enum SchemaSort {
     Ruleset,
     Scenario,
+    Sweep,
 }
 
 /// How a skeleton's file is taken in; a ruleset says it for itself.
@@ -486,11 +487,21 @@ pub(crate) struct DrawOptions {
     pub(crate) dark: bool,
 }
 
+/// A fight or a sweep that is run many times, and what is other for these runs.
+#[derive(Debug, clap::Args)]
+pub(crate) struct SurveyAsked {
+    /// A scenario, or a sweep of several (.sweep.toml); `-` for standard input
+    #[arg(required_unless_present = "gather")]
+    pub(crate) file: Option<PathBuf>,
+    #[command(flatten)]
+    pub(crate) with: With,
+}
+
 #[derive(Debug, clap::Args)]
 pub(crate) struct SurveyOptions {
-    /// How many seeds, counted up from the first
-    #[arg(long, value_name = "NUMBER", default_value_t = 100, value_parser = clap::value_parser!(u32).range(1..=1_000_000))]
-    pub(crate) seeds: u32,
+    /// How many seeds, counted up from the first; 100 unless said
+    #[arg(long, value_name = "NUMBER", value_parser = clap::value_parser!(u32).range(1..=1_000_000_000))]
+    pub(crate) seeds: Option<u32>,
     /// Other values at a path of the scenario or its ruleset, such as attack.maul-sweep.damage.crush.0=8..16/2, or attack.maul-sweep.startup=0.3s,0.5s;
     /// several cross each other
     #[arg(long, value_name = "PATH=VALUES", value_parser = varied)]
@@ -507,20 +518,52 @@ pub(crate) struct SurveyOptions {
     /// Every run as a line of FILE, its fields between commas
     #[arg(long, value_name = "FILE")]
     pub(crate) csv: Option<PathBuf>,
-    /// A picture: FILE.svg or FILE.png
+    /// A picture: FILE.svg or FILE.png; with --shard the part: FILE.csv
     #[arg(short, long, value_name = "FILE")]
     pub(crate) out: Option<PathBuf>,
     /// Light ink on dark paper
     #[arg(long)]
     pub(crate) dark: bool,
+    /// Instead: one of several parts of the runs, as 3/8 (the third of eight), into the file of -o; 8 alone or nothing takes the number from a
+    /// scheduler's array. The same command goes on where a part stopped
+    #[arg(long, help_heading = "On many machines", value_name = "I/N", num_args = 0..=1, default_missing_value = "", value_parser = shard,
+        conflicts_with_all = ["until", "csv", "format", "dark", "plan", "gather"])]
+    pub(crate) shard: Option<Shard>,
+    /// Instead: what these parts came to together; exit status 1 if runs are missing, or there twice
+    #[arg(long, help_heading = "On many machines", value_name = "PART", num_args = 1..,
+        conflicts_with_all = ["file", "seeds", "vary", "until", "threads", "plan", "seed", "rules", "set", "ticks"])]
+    pub(crate) gather: Option<Vec<PathBuf>>,
+    /// Instead: how many runs it takes, how long and how much disk, from a sample that is timed
+    #[arg(long, help_heading = "On many machines", conflicts_with_all = ["until", "csv", "out", "dark"])]
+    pub(crate) plan: bool,
+    /// Of the plan: how long on so many processors
+    #[arg(long, help_heading = "On many machines", value_name = "NUMBER", requires = "plan", value_parser = clap::value_parser!(u32).range(1..=1_000_000))]
+    pub(crate) processors: Option<u32>,
 }
 
-/// A path with the values that stand there in turn.
-#[derive(Clone, Debug)]
-pub(crate) struct Varied {
-    pub(crate) path: String,
-    /// As they would be written; a number alone keeps the unit of what stands there.
-    pub(crate) values: Vec<String>,
+/// Which part of the runs.
+#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+pub(crate) enum Shard {
+    /// The one of so many, from 1.
+    Told(u64, u64),
+    /// Of so many; a scheduler says which.
+    Of(u64),
+    /// A scheduler says both.
+    Scheduler,
+}
+
+fn shard(text: &str) -> Result<Shard, String> {
+    let shape = || "give I/N, as 3/8 for the third of eight, or N".to_owned();
+    let number = |text: &str| text.parse::<u64>().ok().filter(|number| (1..=1_000_000).contains(number));
+    match text.split_once('/') {
+        None if text.is_empty() => Ok(Shard::Scheduler),
+        None => number(text).map(Shard::Of).ok_or_else(shape),
+        Some((one, of)) => match (number(one), number(of)) {
+            (Some(one), Some(of)) if one <= of => Ok(Shard::Told(one, of)),
+            (Some(one), Some(of)) => Err(format!("there is no shard {one} of {of}")),
+            _ => Err(shape()),
+        },
+    }
 }
 
 /// A share above 0 and below 1.
@@ -533,55 +576,11 @@ fn share(text: &str) -> Result<f64, String> {
     share.ok_or_else(|| "give a share above 0 and below 1, such as 2% or 0.02".to_owned())
 }
 
-/// The entries of a list, at commas that stand in no quotation marks and no brackets.
-fn listed(text: &str) -> Vec<String> {
-    let (mut all, mut depth, mut quoted) = (vec![String::new()], 0i32, false);
-    for letter in text.chars() {
-        match letter {
-            '"' => quoted = !quoted,
-            '[' | '{' if !quoted => depth += 1,
-            ']' | '}' if !quoted => depth -= 1,
-            ',' if !quoted && depth == 0 => {
-                all.push(String::new());
-                continue;
-            }
-            _ => {}
-        }
-        if let Some(last) = all.last_mut() {
-            last.push(letter);
-        }
-    }
-    all.into_iter().map(|value| value.trim().to_owned()).collect()
-}
-
 fn varied(text: &str) -> Result<Varied, String> {
-    const MOST: i128 = 1000;
     let shape =
         || "give PATH=FROM..TO/STEP, as in template.mason.health=20..60/10, or PATH=VALUE,VALUE,…".to_owned();
-    let (path, range) = text.split_once('=').ok_or_else(shape)?;
-    if !range.contains("..") {
-        let values = listed(range);
-        if values.len() > MOST as usize || values.iter().any(String::is_empty) {
-            return Err(shape());
-        }
-        return Ok(Varied { path: path.to_owned(), values });
-    }
-    let (range, step) = range.split_once('/').ok_or_else(shape)?;
-    let (from, to) = range.split_once("..").ok_or_else(shape)?;
-    let number = |text: &str| {
-        Decimal::parse(text).ok_or_else(|| format!("`{text}` is no number with at most four decimals"))
-    };
-    let (from, to, step) = (number(from)?, number(to)?, number(step)?);
-    if step.0 <= 0 || to < from {
-        return Err("the step must be above 0, and the last value no less than the first".to_owned());
-    }
-    // The span of two numbers may be more than one of them can hold.
-    let count = (i128::from(to.0) - i128::from(from.0)) / i128::from(step.0) + 1;
-    if count > MOST {
-        return Err(format!("these are {count} values; {MOST} at most"));
-    }
-    let values = (0..count as i64).map(|place| Decimal(from.0 + place * step.0).to_string()).collect();
-    Ok(Varied { path: path.to_owned(), values })
+    let (path, values) = text.split_once('=').ok_or_else(shape)?;
+    Varied::parse(path, values).map_err(|why| if why.is_empty() { shape() } else { why })
 }
 
 /// A time from 0 on.

@@ -12,7 +12,7 @@ use hammerstone::geometry::Axis;
 use hammerstone_motion::{Axes, Skeleton};
 use hammerstone_record::Log;
 use hammerstone_scenario::{
-    CannotVary, Case, RulesFile, Scenario, Wanted, has_key, value_paths, with_literal,
+    CannotVary, Case, RulesFile, Scenario, Sweep, Wanted, has_key, value_paths, with_literal,
 };
 use miette::miette;
 
@@ -28,6 +28,14 @@ const DEMO: [(&str, &str); 2] = [
     ("skirmish.toml", include_str!("../../../scenarios/skirmish.toml")),
     ("quarry.rules.toml", include_str!("../../../scenarios/quarry.rules.toml")),
 ];
+
+/// Ends the names of sweeps.
+const SWEEP: &str = ".sweep.toml";
+
+/// Whether a file is a sweep, by its name.
+pub(crate) fn is_sweep(path: &Path) -> bool {
+    path.to_string_lossy().ends_with(SWEEP)
+}
 
 /// How names of skeletons' files end.
 const SKELETONS: [&str; 3] = [".glb", ".gltf", ".bvh"];
@@ -150,6 +158,18 @@ impl Texts {
         own.into_iter().chain(self.others.keys().cloned()).chain(with.rules.clone()).collect()
     }
 
+    /// All that it is made of, without where it lies: for a fingerprint.
+    pub(crate) fn sealed(&self) -> Vec<u8> {
+        let texts = [self.scenario.1.as_bytes(), self.rules.1.as_bytes()];
+        let others = self.others.values().map(|(_, bytes)| bytes.as_slice());
+        let mut all = Vec::new();
+        for bytes in texts.into_iter().chain(others) {
+            all.extend_from_slice(&(bytes.len() as u64).to_le_bytes());
+            all.extend_from_slice(bytes);
+        }
+        all
+    }
+
     /// Whether both say the same, to the letter.
     pub(crate) fn same(&self, other: &Texts) -> bool {
         (&self.scenario, &self.rules, &self.others) == (&other.scenario, &other.rules, &other.others)
@@ -211,6 +231,11 @@ pub(crate) fn case(path: &Path) -> Result<Option<Case>, Failure> {
     Ok(Some(case))
 }
 
+/// The sweep in a file.
+pub(crate) fn sweep(path: &Path) -> Result<Sweep, Failure> {
+    Ok(Sweep::read(&path.display().to_string(), &read(path)?).map_err(|unusable| *unusable)?)
+}
+
 pub(crate) fn scenario(path: &Path) -> Result<Scenario, Failure> {
     must_be_a_fight(path)?;
     let open = |wanted: Wanted<'_>| opened(wanted, path);
@@ -222,6 +247,10 @@ fn must_be_a_fight(path: &Path) -> Result<(), Failure> {
     if is_skeleton(path) {
         let help = "`timings`, `check` and `draw` take it; a fight is a scenario (.toml) or a log";
         return Err(miette!(help = help, "{} is a skeleton, and no fight", path.display()));
+    }
+    if is_sweep(path) && path.exists() {
+        let help = "`survey` takes it; a fight is one of the scenarios that it names";
+        return Err(miette!(help = help, "{} is a sweep, and no fight", path.display()));
     }
     if path.to_string_lossy().ends_with(RULES) && path.exists() {
         let name = path.file_name().unwrap_or_default().to_string_lossy();
@@ -320,13 +349,13 @@ pub(crate) fn unwritable(path: &Path, error: &std::io::Error) -> Failure {
 
 /// The scenarios among `paths`, folders searched whole; in order of name.
 pub(crate) fn scenarios(paths: &[PathBuf]) -> Result<Vec<PathBuf>, Failure> {
-    gathered(paths, "scenario", &|name| !name.ends_with(RULES))
+    gathered(paths, "scenario", &|name| !name.ends_with(RULES) && !name.ends_with(SWEEP))
 }
 
 /// The scenarios and rulesets among `paths`, folders searched whole; in order of name. Of folders, only what is a whole ruleset: what
 /// others include has no `[rules]`.
 pub(crate) fn authored_files(paths: &[PathBuf]) -> Result<Vec<PathBuf>, Failure> {
-    let mut found = gathered(paths, "scenario and no ruleset", &|_| true)?;
+    let mut found = gathered(paths, "scenario and no ruleset", &|name| !name.ends_with(SWEEP))?;
     let is_part = |path: &PathBuf| {
         path.to_string_lossy().ends_with(RULES)
             && !paths.contains(path)

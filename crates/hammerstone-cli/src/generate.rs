@@ -24,6 +24,7 @@ pub(crate) fn generate(what: &Generated) -> Result<Outcome, Failure> {
             let sort = match sort {
                 SchemaSort::Ruleset => FileSort::Ruleset,
                 SchemaSort::Scenario => FileSort::Scenario,
+                SchemaSort::Sweep => FileSort::Sweep,
             };
             let written = serde_json::to_writer_pretty(&mut text, &schema(sort)).map_err(io::Error::from);
             output::written(written.and_then(|()| writeln!(text)))?;

@@ -5,7 +5,7 @@ use std::fs::File;
 use std::io::{self, BufWriter, IsTerminal, Write};
 use std::path::Path;
 use std::sync::OnceLock;
-use std::time::Instant;
+use std::time::{Duration, Instant};
 
 use miette::{GraphicalReportHandler, GraphicalTheme, miette};
 use serde::Serialize;
@@ -49,6 +49,25 @@ pub(crate) fn detail(text: impl FnOnce() -> String) {
 pub(crate) fn wrote(what: &str, path: &Path) {
     if !is_quiet() {
         let _ = writeln!(io::stderr(), "wrote {what} to {}", path.display());
+    }
+}
+
+/// Says something on standard error, unless nothing is to be said beside answers.
+pub(crate) fn say(text: &str) {
+    if !is_quiet() {
+        let _ = writeln!(io::stderr(), "{text}");
+    }
+}
+
+/// A duration as people say it.
+pub(crate) fn duration(duration: Duration) -> String {
+    let seconds = duration.as_secs_f64();
+    match seconds {
+        ..10.0 => format!("{seconds:.1} s"),
+        ..120.0 => format!("{seconds:.0} s"),
+        ..7200.0 => format!("{:.0} min", seconds / 60.0),
+        ..172_800.0 => format!("{:.1} hours", seconds / 3600.0),
+        _ => format!("{:.1} days", seconds / 86_400.0),
     }
 }
 

@@ -2,7 +2,7 @@
 
 use std::io::{self, IsTerminal};
 use std::sync::Arc;
-use std::sync::atomic::{AtomicBool, Ordering};
+use std::sync::atomic::{AtomicBool, AtomicU64, Ordering};
 use std::time::{Duration, Instant};
 
 use indicatif::{ProgressBar, ProgressStyle};
@@ -79,4 +79,68 @@ pub(crate) fn stop() -> Arc<AtomicBool> {
     let asked = Arc::clone(&stop);
     let _ = ctrlc::set_handler(move || asked.store(true, Ordering::Relaxed));
     stop
+}
+
+/// How far a survey is: a bar on a terminal, and lines in a log where one is kept, seldom enough for one.
+pub(crate) struct Told {
+    bar: ProgressBar,
+    log: Option<LogLines>,
+}
+
+/// Lines after 2, 4, 8 … seconds, and then once a minute.
+struct LogLines {
+    began: Instant,
+    all: u64,
+    of: &'static str,
+    done: AtomicU64,
+    /// When the next is due, in seconds after the begin.
+    due: AtomicU64,
+}
+
+impl Told {
+    /// Of so many; with lines on standard error if that is no terminal and they are wanted.
+    pub(crate) fn of(all: u64, of: &'static str, lines: bool) -> Told {
+        let log = lines && !io::stderr().is_terminal() && !output::is_quiet();
+        let log = log.then(|| LogLines {
+            began: Instant::now(),
+            all,
+            of,
+            done: AtomicU64::new(0),
+            due: AtomicU64::new(2),
+        });
+        Told { bar: bar(all, of), log }
+    }
+
+    pub(crate) fn done(&self, more: u64) {
+        self.bar.inc(more);
+        if let Some(log) = &self.log {
+            log.done(more);
+        }
+    }
+
+    pub(crate) fn end(&self) {
+        self.bar.finish_and_clear();
+    }
+}
+
+impl LogLines {
+    fn done(&self, more: u64) {
+        let done = self.done.fetch_add(more, Ordering::Relaxed) + more;
+        let (passed, due) = (self.began.elapsed().as_secs_f64(), self.due.load(Ordering::Relaxed));
+        if passed < due as f64 {
+            return;
+        }
+        let next = due + due.min(60);
+        // One of all threads tells it.
+        if self.due.compare_exchange(due, next, Ordering::Relaxed, Ordering::Relaxed).is_ok() {
+            let rate = done as f64 / passed;
+            let left = Duration::from_secs_f64(self.all.saturating_sub(done) as f64 / rate);
+            output::say(&format!(
+                "{done} of {} {}, {rate:.0} a second, {} left",
+                self.all,
+                self.of,
+                output::duration(left)
+            ));
+        }
+    }
 }

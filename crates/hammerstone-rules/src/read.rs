@@ -98,9 +98,17 @@ impl<'a, 'v> Fields<'a, 'v> {
 
     fn missing<T>(&self, number: usize, reading: &mut Reading<'_>) -> Option<T> {
         let message = format!("the field `{}` is missing", self.names[number]);
-        let of_all = self.names[number] == "rules" && self.names.contains(&"include");
-        let fix = of_all.then(|| "a file that another includes is read by way of that one".to_owned());
-        reading.problem(self.span.clone(), "in this table", message, fix);
+        let has = |name: &str| self.names.contains(&name);
+        let fix = match self.names[number] {
+            "rules" if has("include") => Some(
+                "begin with `[rules]` and `rate = 60`; a file that another includes is read by way of that one",
+            ),
+            "scenario" if has("combatant") => {
+                Some("begin with `[scenario]`, and say its `title`, `rules` (the ruleset's file) and `lasts`")
+            }
+            _ => None,
+        };
+        reading.problem(self.span.clone(), "in this table", message, fix.map(str::to_owned));
         None
     }
 }

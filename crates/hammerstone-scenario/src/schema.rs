@@ -1,4 +1,4 @@
-//! The two sorts of files as JSON Schema, so that editors complete and check them: out of the same declarations as the reader and the page
+//! The sorts of files as JSON Schema, so that editors complete and check them: out of the same declarations as the reader and the page
 //! of all fields.
 
 use hammerstone_rules::raw::Described;
@@ -12,6 +12,8 @@ pub enum FileSort {
     Ruleset,
     /// A scenario.
     Scenario,
+    /// A sweep.
+    Sweep,
 }
 
 /// The schema of a sort of file, of JSON Schema's draft 2020-12.
@@ -23,6 +25,7 @@ pub fn schema(sort: FileSort) -> Value {
     let (root, title) = match sort {
         FileSort::Ruleset => ("RulesFile", "A ruleset of Hammerstone"),
         FileSort::Scenario => ("ScenarioFile", "A scenario of Hammerstone"),
+        FileSort::Sweep => ("SweepFile", "A sweep of Hammerstone"),
     };
     let all: Vec<Described> = rules.into_iter().chain(scenario).collect();
     // Only the forms to which the root leads.
@@ -129,6 +132,7 @@ fn written(type_name: &str, all: &[Described], open: &mut Vec<String>) -> Value 
         ] }),
         "Damage" => written("Named<Range>", all, open),
         "Value" => json!({}),
+        "SweptFightOf" => any(&["Name", "SweptFight"]),
         "Given" => any(&["Name", "Strong"]),
         "Threshold" => any(&["Number", "Declared"]),
         "Held" => any(&["Number", "bool", "Name", "Between<f64>"]),

@@ -6,17 +6,18 @@ use std::fmt::Write;
 use std::path::{Path, PathBuf};
 
 use hammerstone_rules::read::Field;
-use hammerstone_scenario::{Scenario, Wanted};
+use hammerstone_scenario::{Scenario, Sweep, Wanted};
 use testkit::forms::shipped;
 use toml::de::{DeTable, DeValue};
 
 const BEGIN: &str = "<!-- Every field: written by the test `fields` of hammerstone-scenario. -->\n";
 
 /// What no shipped file shows: examples that are read all the same.
-const REST: [(&str, &str); 3] = [
+const REST: [(&str, &str); 4] = [
     ("rest.rules.toml", include_str!("fields/rest.rules.toml")),
     ("rest-of-it.rules.toml", include_str!("fields/rest-of-it.rules.toml")),
     ("rest.toml", include_str!("fields/rest.toml")),
+    ("rest.sweep.toml", include_str!("fields/rest.sweep.toml")),
 ];
 
 type Forms = BTreeMap<&'static str, Vec<Field>>;
@@ -45,6 +46,7 @@ fn inner(written: &str) -> (String, &'static str) {
     }
     let form = match written.as_str() {
         "Given" => "Strong",
+        "SweptFightOf" => "SweptFight",
         "Threshold" => "Declared",
         "GaugeMax" => "GaugeMaxOf",
         "AmountOf" => "Sum",
@@ -88,6 +90,7 @@ fn told(written: &str, forms: &Forms) -> String {
         "Damage" => "points, or [least, most], by damage type".to_owned(),
         "Range" => "points, or [least, most]".to_owned(),
         "Given" => format!("status, or {}", table("Strong")),
+        "SweptFightOf" => format!("file, or {}", table("SweptFight")),
         "Threshold" => format!("share, or {}", table("Declared")),
         "Held" => "number, range, true or false, or word".to_owned(),
         "SortOf" => "sort, or list of names".to_owned(),
@@ -199,14 +202,21 @@ fn page() -> (String, Vec<String>) {
     let mut examples = Examples { forms: &forms, found: BTreeMap::new() };
     let rest = REST.map(|(name, text)| (PathBuf::from(name), text.to_owned()));
     // Of a shipped ruleset that includes another, the text has both.
-    for (path, text) in shipped(".rules.toml").into_iter().chain(shipped(".toml")).chain(rest) {
-        let form = if path.to_string_lossy().ends_with(".rules.toml") { "RulesFile" } else { "ScenarioFile" };
+    let sweep = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../sweeps/night.sweep.toml");
+    let sweep = (sweep.clone(), std::fs::read_to_string(sweep).expect("the shipped sweep"));
+    let files = shipped(".rules.toml").into_iter().chain(shipped(".toml")).chain([sweep]).chain(rest);
+    for (path, text) in files {
+        let form = match path.to_string_lossy() {
+            name if name.ends_with(".rules.toml") => "RulesFile",
+            name if name.ends_with(".sweep.toml") => "SweepFile",
+            _ => "ScenarioFile",
+        };
         let table = DeTable::parse(&text).expect("it is shipped");
         examples.of(form, table.get_ref(), &text, "");
     }
     let (mut page, mut lacking, mut told_of) = (String::from(BEGIN), Vec::new(), Vec::new());
     page += "\n# Every field\n\nA time is `\"0.4s\"` or `\"24 ticks\"`; *by name* means that each entry has a name of its own. What is left out is as the column says, or as\nthe text does. Ranges are refused beyond their ends. Examples are from the shipped files.\n";
-    for (title, root) in [("Of a ruleset", "RulesFile"), ("Of a scenario", "ScenarioFile")] {
+    for (title, root) in [("Of a ruleset", "RulesFile"), ("Of a scenario", "ScenarioFile"), ("Of a sweep", "SweepFile")] {
         let _ = write!(page, "\n## {title}\n");
         for (form, path) in paths(&forms, root) {
             if told_of.contains(&form) {
@@ -262,4 +272,8 @@ fn the_rest_of_the_examples_are_sound() {
     let read = Scenario::read("rest.toml", REST[2].1, &open);
     let scenario = read.unwrap_or_else(|unusable| panic!("{}", unusable.text()));
     assert!(scenario.test().expect("it ticks").iter().all(|verdict| verdict.holds));
+    let sweep = Sweep::read("rest.sweep.toml", REST[3].1).unwrap_or_else(|unusable| panic!("{}", unusable.text()));
+    let [fight] = &sweep.fights[..] else { panic!("it has one fight: {sweep:?}") };
+    assert_eq!((fight.name.as_str(), fight.seeds, fight.seed, fight.ticks), ("all-of-it", 3, Some(2), Some(60)));
+    assert_eq!(fight.values[0].values, ["1", "2", "3"]);
 }

@@ -106,15 +106,20 @@ fn every_shipped_file_fits_its_schema() {
         assert!(fits(other, other, &value, "").is_err(), "{} is of the other sort", name.display());
     }
     assert!(held[0] > 40 && held[1] > 10, "{held:?}");
+    let sweeps = schema(FileSort::Sweep);
+    let path = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../sweeps/night.sweep.toml");
+    let sweep = read(&std::fs::read_to_string(path).unwrap());
+    fits(&sweeps, &sweeps, &sweep, "").unwrap();
+    assert!(fits(&fights, &fights, &sweep, "").is_err() && fits(&sweeps, &sweeps, &json!({}), "").is_err());
 }
 
 /// Every field is in the schema, with its text: nothing is there that an editor would not know.
 #[test]
 fn every_field_has_its_text() {
-    for sort in [FileSort::Ruleset, FileSort::Scenario] {
+    for (sort, least) in [(FileSort::Ruleset, 15), (FileSort::Scenario, 15), (FileSort::Sweep, 2)] {
         let schema = schema(sort);
         let forms = schema["$defs"].as_object().unwrap();
-        assert!(forms.len() > 15, "{sort:?}");
+        assert!(forms.len() > least, "{sort:?}");
         for (form, table) in forms {
             for (field, value) in table["properties"].as_object().unwrap() {
                 assert!(value["description"].is_string(), "{form}.{field} has no text");

@@ -56,7 +56,7 @@ pub use fixed::{Fixed, NotExact};
 pub use log::Load;
 pub use ruleset::{Findings, Ruleset, RulesetBuilder};
 pub use terms::Life;
-pub use view::View;
+pub use view::{BodyView, View};
 
 /// Attacks: their forms, when and how often they strike, and what answers a hit.
 pub mod attack {

@@ -46,6 +46,23 @@ pub(crate) struct FlowView<'a> {
     pub(crate) past: &'a Past,
 }
 
+/// One who stands, or lies where it died.
+#[derive(Clone, Copy, PartialEq, Debug)]
+pub struct BodyView {
+    /// Which combatant.
+    pub who: CombatantId,
+    /// Whether it stands; else it is dead, and lies there.
+    pub stands: bool,
+    /// Where it is.
+    pub pose: Pose,
+    /// Its team.
+    pub team: TeamId,
+    /// Its template.
+    pub template: TemplateId,
+    /// How many times as large it is as its template says.
+    pub size: Fixed,
+}
+
 /// A status that someone bears.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub struct ActiveStatus {
@@ -309,6 +326,20 @@ impl<'a> View<'a> {
             .map(|slot| combatants.id(slot))
     }
 
+    /// All who stand, or lie where they died, by their place: what a host looks at in each tick.
+    pub fn bodies(&self) -> impl Iterator<Item = BodyView> + use<'a> {
+        let combatants = self.combatants;
+        let there = move |&slot: &usize| matches!(combatants.life[slot], Life::Standing | Life::Dead);
+        (0..combatants.slots()).filter(there).map(move |slot| BodyView {
+            who: combatants.id(slot),
+            stands: combatants.life[slot] == Life::Standing,
+            pose: combatants.pose[slot],
+            team: combatants.team[slot],
+            template: combatants.template[slot],
+            size: combatants.size[slot],
+        })
+    }
+
     /// How many of `team` stand.
     pub fn standing(&self, team: TeamId) -> usize {
         let combatants = self.combatants;
@@ -392,7 +423,10 @@ impl<'a> View<'a> {
 
     /// How the time of one goes, against the encounter's: 1 unless it was ordered otherwise.
     pub fn time_scale(&self, who: CombatantId) -> Fixed {
-        Fixed::ratio(tempo::scale_of(self.flow.tempos, who).into(), NORMAL.into())
+        match self.flow.tempos.is_empty() {
+            true => Fixed::ONE,
+            false => Fixed::ratio(tempo::scale_of(self.flow.tempos, who).into(), NORMAL.into()),
+        }
     }
 
     /// How fast one goes, against how it goes by itself: its time scale times the stat that is its
@@ -410,7 +444,15 @@ impl<'a> View<'a> {
         let slot = self.slot(who)?;
         let combatants = self.combatants;
         let carried = combatants.goal_ticks[slot] > 0 || combatants.stopped_until[slot] > self.tick;
-        (!carried && !self.is_bound(who)).then(|| self.pace(who))
+        let bound = || {
+            let held = self.flow.holds.iter().any(|hold| hold.held == who);
+            held || (self.rules.uses.roots && sheet::is_rooted(self.rules, self.bearers(), slot))
+        };
+        if carried || bound() {
+            return None;
+        }
+        let as_usual = self.flow.tempos.is_empty() && self.rules.movement.is_none();
+        Some(if as_usual { Fixed::ONE } else { self.pace(who) })
     }
 
     /// Who is held: the holder, and the one who is held, in the order in which the holds began.
@@ -420,7 +462,8 @@ impl<'a> View<'a> {
 
     /// Whether a status stuns one, so that it starts nothing.
     pub fn is_stunned(&self, who: CombatantId) -> bool {
-        self.slot(who).is_some_and(|slot| sheet::is_stunned(self.rules, self.bearers(), slot))
+        let stuns = |slot| sheet::is_stunned(self.rules, self.bearers(), slot);
+        !self.applications.is_empty() && self.slot(who).is_some_and(stuns)
     }
 
     /// Whether one stays where it is: a status roots it, or it is held.

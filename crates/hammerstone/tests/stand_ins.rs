@@ -7,7 +7,7 @@ use hammerstone::level::Level;
 use hammerstone::orders::Refusal;
 use hammerstone::prelude::*;
 use hammerstone::status::Guard;
-use hammerstone::{Fixed, RulesetBuilder};
+use hammerstone::{BodyView, Fixed};
 use proptest::collection::vec;
 use proptest::prelude::*;
 use testkit::{cases, fights, play};
@@ -72,6 +72,30 @@ proptest! {
             }
         });
         prop_assert!(strange.is_empty(), "{strange:?}");
+    }
+
+    /// All bodies are seen at once as each by itself: those who stand or lie, by rising id.
+    #[test]
+    fn bodies_are_seen_at_once_as_one_by_one(fight in fights()) {
+        let (mut strange, mut dead) = (Vec::new(), 0);
+        play(&fight, false, |encounter| {
+            let view = encounter.view();
+            let all: Vec<BodyView> = view.bodies().collect();
+            dead += all.iter().filter(|body| !body.stands).count();
+            let there = view.combatants().filter(|&who| matches!(view.life(who), Life::Standing | Life::Dead));
+            let each = there.map(|who| BodyView {
+                who,
+                stands: view.life(who) == Life::Standing,
+                pose: view.pose(who).unwrap(),
+                team: view.team(who).unwrap(),
+                template: view.template(who).unwrap(),
+                size: view.size(who).unwrap(),
+            });
+            if !each.eq(all.iter().copied()) || !all.is_sorted_by_key(|body| body.who) {
+                strange.push((view.tick(), all));
+            }
+        });
+        prop_assert!(strange.is_empty(), "{dead} lay: {strange:?}");
     }
 
     /// Texts of any length and any letters come as they were told, or are refused whole.

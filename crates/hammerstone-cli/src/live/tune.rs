@@ -155,7 +155,7 @@ impl Run {
             if self.is_over() {
                 return Ok(());
             }
-            let Some(point) = Point::of(Vec::new(), &all.iter().collect::<Vec<_>>()) else { break };
+            let Some(point) = Point::of(Vec::new(), &all) else { break };
             row.seeds = point.runs;
             row.ends = Some(ends(&point));
             self.tell(shown, vec![row.clone()]);
@@ -180,7 +180,7 @@ impl Run {
     ) -> Result<Vec<Ran>, Failure> {
         let one = |number| match self.is_over() {
             true => Ok(None),
-            false => ran(scenario, number, &self.with).map(Some),
+            false => ran(scenario, number as u64, &self.with).map(Some),
         };
         let all: Vec<Option<Ran>> =
             pool.install(|| numbers.into_par_iter().map(one).collect::<Result<_, Failure>>())?;
@@ -257,7 +257,7 @@ impl Run {
 /// How a run ended, and when.
 fn end(ran: &Ran) -> String {
     let outcome = if ran.outcome.is_empty() { "no outcome" } else { &ran.outcome };
-    format!("{outcome} {:.1} s", ran.seconds)
+    format!("{outcome} {:.1} s", ran.seconds())
 }
 
 /// How many runs end, each outcome with its interval at 95 %, and how long they take.

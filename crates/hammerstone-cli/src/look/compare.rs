@@ -74,7 +74,7 @@ fn many(one: &Fight, other: &Fight, seeds: u32, options: &CompareOptions) -> Res
         if stop.load(Ordering::Relaxed) {
             return Ok(None);
         }
-        let both = (ran(first, number, &with)?, ran(second, number, &with)?);
+        let both = (ran(first, number as u64, &with)?, ran(second, number as u64, &with)?);
         bar.inc(1);
         Ok(Some(both))
     };

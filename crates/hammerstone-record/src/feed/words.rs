@@ -14,7 +14,10 @@ use hammerstone::event::FieldValue;
 
 use crate::Names;
 
-/// The sort of the means, and its name.
+/// The sorts of what deals damage.
+pub(crate) const VIA: [&str; 4] = ["attack", "status", "host", "rule"];
+
+/// The sort of what deals damage, and its name.
 pub(crate) fn via_name(via: Via, rules: &Ruleset) -> (&'static str, &str) {
     match via {
         Via::Attack(attack) => ("attack", rules.attack_name(attack).unwrap_or_default()),

@@ -26,7 +26,7 @@ impl Interval {
     }
 
     /// Of a share that was found `count` times of `all`, by the score (Wilson, 1927); all of it where nothing was looked at.
-    pub fn of_share(count: usize, all: usize) -> Interval {
+    pub fn of_share(count: u64, all: u64) -> Interval {
         if all == 0 {
             return Interval { low: 0.0, high: 1.0 };
         }

@@ -9,7 +9,6 @@ use hammerstone::event::{
 use hammerstone::ids::{CombatantId, StatusId, SwingId};
 use serde::Serialize;
 
-use super::survey::Ran;
 use crate::Tick;
 use crate::feed::via_name;
 
@@ -184,34 +183,47 @@ pub struct MeansPoint {
     pub overkill: Option<f64>,
 }
 
-impl MeansPoint {
-    pub(crate) fn of(runs: &[&Ran]) -> Vec<MeansPoint> {
-        let mut sums: BTreeMap<(&str, &'static str, &str), MeansCounts> = BTreeMap::new();
-        let mut teams: BTreeMap<&str, i64> = BTreeMap::new();
-        for means in runs.iter().flat_map(|run| &run.means) {
-            sums.entry((&means.team, means.sort, &means.name)).or_default().add(&means.counts);
-            *teams.entry(&means.team).or_default() += means.counts.dealt;
-        }
-        let each = |count: f64| count / runs.len() as f64;
-        let share = |part: f64, whole: f64| (whole > 0.0).then(|| part / whole);
-        let point = |((team, sort, name), sum): ((&str, &'static str, &str), MeansCounts)| {
-            let reached = sum.reached() as f64;
-            MeansPoint {
-                team: team.to_owned(),
-                sort,
-                name: name.to_owned(),
-                starts: each(sum.starts as f64),
-                hits: each(sum.hits as f64),
-                dealt: each(sum.dealt as f64),
-                kills: each(sum.kills as f64),
-                of_team: share(sum.dealt as f64, teams[team] as f64).unwrap_or(0.0),
-                landed: share(sum.landed as f64, sum.starts as f64),
-                dodged: share(sum.dodged as f64, reached),
-                blocked: share(sum.blocked as f64, reached),
-                overkill: share(sum.overkill as f64, (sum.dealt + sum.overkill) as f64),
+/// Counts over many runs, by team, sort and name.
+#[derive(Clone, PartialEq, Debug, Default)]
+pub(crate) struct MeansTotals(BTreeMap<String, BTreeMap<(&'static str, String), MeansCounts>>);
+
+impl MeansTotals {
+    pub(crate) fn add(&mut self, ran: &[MeansRan]) {
+        for MeansRan { team, sort, name, counts } in ran {
+            if !self.0.contains_key(team) {
+                self.0.insert(team.clone(), BTreeMap::new());
             }
-        };
-        let mut points: Vec<MeansPoint> = sums.into_iter().map(point).collect();
+            if let Some(of_team) = self.0.get_mut(team) {
+                of_team.entry((*sort, name.clone())).or_default().add(counts);
+            }
+        }
+    }
+
+    /// What they come to in so many runs, the most damage first.
+    pub(crate) fn finish(&self, runs: u64) -> Vec<MeansPoint> {
+        let each = |count: f64| count / runs as f64;
+        let share = |part: f64, whole: f64| (whole > 0.0).then(|| part / whole);
+        let mut points = Vec::new();
+        for (team, of_team) in &self.0 {
+            let whole: i64 = of_team.values().map(|sum| sum.dealt).sum();
+            points.extend(of_team.iter().map(|((sort, name), sum)| {
+                let reached = sum.reached() as f64;
+                MeansPoint {
+                    team: team.clone(),
+                    sort,
+                    name: name.clone(),
+                    starts: each(sum.starts as f64),
+                    hits: each(sum.hits as f64),
+                    dealt: each(sum.dealt as f64),
+                    kills: each(sum.kills as f64),
+                    of_team: share(sum.dealt as f64, whole as f64).unwrap_or(0.0),
+                    landed: share(sum.landed as f64, sum.starts as f64),
+                    dodged: share(sum.dodged as f64, reached),
+                    blocked: share(sum.blocked as f64, reached),
+                    overkill: share(sum.overkill as f64, (sum.dealt + sum.overkill) as f64),
+                }
+            }));
+        }
         points.sort_by(|a, b| b.dealt.total_cmp(&a.dealt).then(b.starts.total_cmp(&a.starts)));
         points
     }

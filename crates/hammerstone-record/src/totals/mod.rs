@@ -1,6 +1,7 @@
 //! Numbers of a whole run: a summary, a tally, a digest for comparing, points of a survey.
 
 mod compare;
+mod histogram;
 mod history;
 mod intervals;
 mod means;
@@ -18,5 +19,7 @@ pub use paired::{Paired, PairedRow};
 pub(crate) use state::between;
 pub use state::{StateChange, StateLine, StateTable};
 pub use summary::Summary;
-pub use survey::{FighterPoint, FighterRan, OutcomePoint, Point, Ran, Running, Spread, TeamPoint, TeamRan};
+pub use survey::{
+    FighterPoint, FighterRan, OutcomePoint, Point, PointTally, Ran, Running, Spread, TeamPoint, TeamRan,
+};
 pub use tally::{Dealt, Fall, Tally};

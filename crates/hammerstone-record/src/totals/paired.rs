@@ -74,7 +74,7 @@ impl Paired {
             .map(|name| share(format!("ends {name}"), &|ran| ran.outcome == name))
             .collect();
         rows.sort_by(|one, two| (two.first + two.second).total_cmp(&(one.first + one.second)));
-        rows.push(mean("seconds".to_owned(), &|ran| ran.seconds));
+        rows.push(mean("seconds".to_owned(), &Ran::seconds));
         for (place, team) in one.teams.iter().enumerate() {
             let of = |ran: &Ran, what: &dyn Fn(&super::survey::TeamRan) -> f64| {
                 ran.teams.get(place).map_or(0.0, what)

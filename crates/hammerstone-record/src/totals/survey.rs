@@ -10,20 +10,23 @@ use hammerstone::status::Status;
 use hammerstone::{Encounter, Life};
 use serde::Serialize;
 
+use super::histogram::Histogram;
 use super::intervals::Interval;
-use super::means::{MeansPoint, MeansRan, MeansTally};
+use super::means::{MeansPoint, MeansRan, MeansTally, MeansTotals};
 use crate::Names;
 use crate::feed::via_name;
 
 /// What one run came to.
-#[derive(Clone, PartialEq, Debug, Serialize)]
+#[derive(Clone, PartialEq, Eq, Debug, Serialize)]
 pub struct Ran {
     /// The seed of its rolls.
     pub seed: u64,
     /// How it ended; empty if it did not.
     pub outcome: String,
-    /// How long it took, in seconds.
-    pub seconds: f64,
+    /// Ticks in a second.
+    pub rate: u32,
+    /// How long it took, in ticks.
+    pub ticks: u32,
     /// How many hits landed.
     pub hits: u64,
     /// What each team came to, in their order.
@@ -48,7 +51,7 @@ pub struct TeamRan {
 }
 
 /// What a combatant came to in one run.
-#[derive(Clone, PartialEq, Debug, Serialize)]
+#[derive(Clone, PartialEq, Eq, Debug, Serialize)]
 pub struct FighterRan {
     /// Its name.
     pub name: String,
@@ -56,14 +59,21 @@ pub struct FighterRan {
     pub dealt: i64,
     /// Damage that it took.
     pub taken: i64,
-    /// When it first died, in seconds.
-    pub died: Option<f64>,
+    /// When it first died, in ticks.
+    pub died: Option<u32>,
     /// Of what: the name of the attack, the status, the rule or the reason.
     pub died_of: Option<String>,
-    /// How long that took from the first damage that it took, in seconds.
-    pub time_to_kill: Option<f64>,
-    /// For how long it was stunned, in seconds.
-    pub stunned: f64,
+    /// How long that took from the first damage that it took, in ticks.
+    pub time_to_kill: Option<u32>,
+    /// For how long it was stunned, in ticks.
+    pub stunned: u32,
+}
+
+impl Ran {
+    /// How long it took, in seconds.
+    pub fn seconds(&self) -> f64 {
+        f64::from(self.ticks) / f64::from(self.rate)
+    }
 }
 
 /// What is known of one combatant in a run.
@@ -107,7 +117,6 @@ impl Running {
     /// What it came to, after its last tick.
     pub fn finish(self, encounter: &Encounter, names: &Names, seed: u64) -> Ran {
         let (rules, view) = (encounter.rules(), encounter.view());
-        let seconds = |tick: u32| f64::from(tick) / f64::from(rules.rate());
         let team = |team: hammerstone::ids::TeamId| TeamRan {
             name: rules.team_name(team).unwrap_or_default().to_owned(),
             dealt: self.dealt.get(&team.index()).copied().unwrap_or(0),
@@ -120,10 +129,10 @@ impl Running {
                 name: names.of(who).to_owned(),
                 dealt,
                 taken,
-                died: at.map(|tick| seconds(tick - 1)),
+                died: at.map(|tick| tick - 1),
                 died_of: died.map(|(_, of)| of),
-                time_to_kill: at.map(|tick| seconds(tick - hurt.unwrap_or(tick))),
-                stunned: seconds(stunned),
+                time_to_kill: at.map(|tick| tick - hurt.unwrap_or(tick)),
+                stunned,
             }
         };
         let means = self.means.finish(rules);
@@ -132,7 +141,8 @@ impl Running {
         Ran {
             seed,
             outcome: self.outcome,
-            seconds: seconds(self.ticks),
+            rate: rules.rate(),
+            ticks: self.ticks,
             hits: self.hits.0 + self.hits.1,
             teams: rules.teams().map(team).collect(),
             fighters: fighters.into_iter().map(fighter).collect(),
@@ -198,19 +208,14 @@ pub struct Spread {
     pub high: f64,
     /// Their mean.
     pub mean: f64,
+    /// How much more the first three may be than they are told: nothing, unless there are more different values than are kept apart
+    /// (16,384).
+    #[serde(skip_serializing_if = "is_zero")]
+    pub within: f64,
 }
 
-impl Spread {
-    /// The spread of some values, by the nearest rank; of none there is none.
-    pub fn of(mut values: Vec<f64>) -> Option<Spread> {
-        values.sort_by(f64::total_cmp);
-        let rank = |share: f64| {
-            let place = (share * values.len() as f64).ceil() as usize;
-            values.get(place.saturating_sub(1)).copied()
-        };
-        let mean = values.iter().sum::<f64>() / values.len() as f64;
-        Some(Spread { low: rank(0.1)?, middle: rank(0.5)?, high: rank(0.9)?, mean })
-    }
+fn is_zero(value: &f64) -> bool {
+    *value == 0.0
 }
 
 /// All runs with the same values.
@@ -285,79 +290,166 @@ pub struct FighterPoint {
 
 impl Point {
     /// What these runs came to; of none there is nothing.
-    pub fn of(values: Vec<String>, runs: &[&Ran]) -> Option<Point> {
-        let count = runs.len() as f64;
-        let mut outcomes: BTreeMap<&str, usize> = BTreeMap::new();
-        for run in runs {
-            *outcomes.entry(&run.outcome).or_default() += 1;
-        }
-        let outcome = |(name, ended): (&str, usize)| OutcomePoint {
-            name: name.to_owned(),
-            share: ended as f64 / count,
-            interval: Interval::of_share(ended, runs.len()),
-        };
-        let mut outcomes: Vec<OutcomePoint> = outcomes.into_iter().map(outcome).collect();
-        outcomes.sort_by(|a, b| b.share.total_cmp(&a.share));
-        let first = runs.first()?;
-        let teams = (0..first.teams.len()).filter_map(|place| {
-            let all = || runs.iter().filter_map(move |run| run.teams.get(place));
-            let stood = all().filter(|team| team.stand > 0).count();
-            Some(TeamPoint {
-                name: first.teams[place].name.clone(),
-                dealt: Spread::of(all().map(|team| team.dealt as f64).collect())?,
-                deaths: Spread::of(all().map(|team| f64::from(team.deaths)).collect())?,
-                stood: stood as f64 / count,
-                stood_interval: Interval::of_share(stood, runs.len()),
-            })
-        });
-        let mut order: Vec<&str> = Vec::new();
-        let mut known: BTreeMap<&str, Vec<&FighterRan>> = BTreeMap::new();
-        for fighter in runs.iter().flat_map(|run| &run.fighters) {
-            let all = known.entry(&fighter.name).or_default();
-            if all.is_empty() {
-                order.push(&fighter.name);
+    pub fn of<'r>(values: Vec<String>, runs: impl IntoIterator<Item = &'r Ran>) -> Option<Point> {
+        let mut tally = PointTally::default();
+        runs.into_iter().for_each(|ran| tally.add(ran));
+        tally.finish(values)
+    }
+}
+
+/// Counts runs with the same values one by one, in memory that does not grow with their number: what came of any number of them. Names of
+/// combatants, attacks and outcomes are kept, and how often each value came.
+#[derive(Clone, PartialEq, Debug, Default)]
+pub struct PointTally {
+    runs: u64,
+    rate: u32,
+    outcomes: BTreeMap<String, u64>,
+    ticks: Histogram,
+    teams: Vec<TeamTally>,
+    /// In the order in which they first came.
+    fighters: Vec<(String, FighterTally)>,
+    places: BTreeMap<String, usize>,
+    means: MeansTotals,
+}
+
+#[derive(Clone, PartialEq, Debug, Default)]
+struct TeamTally {
+    name: String,
+    dealt: Histogram,
+    deaths: Histogram,
+    stood: u64,
+}
+
+#[derive(Clone, PartialEq, Debug, Default)]
+struct FighterTally {
+    there: u64,
+    deaths: u64,
+    died: Histogram,
+    time_to_kill: Histogram,
+    died_of: BTreeMap<String, u64>,
+    dealt: Histogram,
+    taken: Histogram,
+    stunned: Histogram,
+}
+
+impl PointTally {
+    /// Counts a run. In which order runs come matters to the order in which combatants are told, and to nothing else.
+    pub fn add(&mut self, ran: &Ran) {
+        self.runs += 1;
+        self.rate = ran.rate;
+        count(&mut self.outcomes, &ran.outcome);
+        self.ticks.add(ran.ticks.into());
+        for (place, team) in ran.teams.iter().enumerate() {
+            if place == self.teams.len() {
+                self.teams.push(TeamTally { name: team.name.clone(), ..TeamTally::default() });
             }
-            all.push(fighter);
+            let tally = &mut self.teams[place];
+            tally.dealt.add(team.dealt);
+            tally.deaths.add(team.deaths.into());
+            tally.stood += u64::from(team.stand > 0);
         }
-        let fighters = order.into_iter().filter_map(|name| {
-            let all = &known[name];
-            let died: Vec<f64> = all.iter().filter_map(|fighter| fighter.died).collect();
-            let died_of = by_frequency(all.iter().filter_map(|fighter| fighter.died_of.as_deref()));
-            Some(FighterPoint {
-                name: name.to_owned(),
-                there: all.len() as f64 / count,
-                died: died.len() as f64 / all.len() as f64,
-                died_interval: Interval::of_share(died.len(), all.len()),
-                time: Spread::of(died),
-                time_to_kill: Spread::of(all.iter().filter_map(|fighter| fighter.time_to_kill).collect()),
-                died_of,
-                stunned: Spread::of(all.iter().map(|fighter| fighter.stunned).collect())?,
-                dealt: Spread::of(all.iter().map(|fighter| fighter.dealt as f64).collect())?,
-                taken: Spread::of(all.iter().map(|fighter| fighter.taken as f64).collect())?,
+        for fighter in &ran.fighters {
+            let place = match self.places.get(&fighter.name) {
+                Some(place) => *place,
+                None => {
+                    self.places.insert(fighter.name.clone(), self.fighters.len());
+                    self.fighters.push((fighter.name.clone(), FighterTally::default()));
+                    self.fighters.len() - 1
+                }
+            };
+            self.fighters[place].1.add(fighter);
+        }
+        self.means.add(&ran.means);
+    }
+
+    /// How many runs were counted.
+    pub fn runs(&self) -> u64 {
+        self.runs
+    }
+
+    /// Half of the widest interval of the shares of outcomes; all where no run was counted.
+    pub fn uncertainty(&self) -> f64 {
+        let half = |&ended: &u64| Interval::of_share(ended, self.runs).half();
+        self.outcomes.values().map(half).reduce(f64::max).unwrap_or(1.0)
+    }
+
+    /// What the runs came to; of none there is nothing.
+    pub fn finish(&self, values: Vec<String>) -> Option<Point> {
+        let (all, rate) = (self.runs as f64, f64::from(self.rate));
+        let outcome = |(name, &ended): (&String, &u64)| OutcomePoint {
+            name: name.clone(),
+            share: ended as f64 / all,
+            interval: Interval::of_share(ended, self.runs),
+        };
+        let mut outcomes: Vec<OutcomePoint> = self.outcomes.iter().map(outcome).collect();
+        outcomes.sort_by(|a, b| b.share.total_cmp(&a.share));
+        let team = |team: &TeamTally| {
+            Some(TeamPoint {
+                name: team.name.clone(),
+                dealt: team.dealt.spread(1.0)?,
+                deaths: team.deaths.spread(1.0)?,
+                stood: team.stood as f64 / all,
+                stood_interval: Interval::of_share(team.stood, self.runs),
             })
-        });
+        };
+        let fighter = |(name, of): &(String, FighterTally)| {
+            Some(FighterPoint {
+                name: name.clone(),
+                there: of.there as f64 / all,
+                died: of.deaths as f64 / of.there as f64,
+                died_interval: Interval::of_share(of.deaths, of.there),
+                time: of.died.spread(rate),
+                time_to_kill: of.time_to_kill.spread(rate),
+                died_of: by_frequency(&of.died_of),
+                dealt: of.dealt.spread(1.0)?,
+                taken: of.taken.spread(1.0)?,
+                stunned: of.stunned.spread(rate)?,
+            })
+        };
         Some(Point {
             values,
-            runs: runs.len(),
+            runs: self.runs as usize,
             outcomes,
-            seconds: Spread::of(runs.iter().map(|run| run.seconds).collect())?,
-            teams: teams.collect(),
-            fighters: fighters.collect(),
-            means: MeansPoint::of(runs),
+            seconds: self.ticks.spread(rate)?,
+            teams: self.teams.iter().filter_map(team).collect(),
+            fighters: self.fighters.iter().filter_map(fighter).collect(),
+            means: self.means.finish(self.runs),
         })
     }
 }
 
-/// What there is, each with its share, the most frequent first.
-fn by_frequency<'a>(all: impl Iterator<Item = &'a str>) -> Vec<(String, f64)> {
-    let mut counts: BTreeMap<&str, usize> = BTreeMap::new();
-    let mut count = 0;
-    for one in all {
-        *counts.entry(one).or_default() += 1;
-        count += 1;
+impl FighterTally {
+    fn add(&mut self, ran: &FighterRan) {
+        self.there += 1;
+        if let Some(died) = ran.died {
+            self.deaths += 1;
+            self.died.add(died.into());
+        }
+        if let Some(time) = ran.time_to_kill {
+            self.time_to_kill.add(time.into());
+        }
+        if let Some(of) = &ran.died_of {
+            count(&mut self.died_of, of);
+        }
+        self.dealt.add(ran.dealt);
+        self.taken.add(ran.taken);
+        self.stunned.add(ran.stunned.into());
     }
+}
+
+/// Counts a name once more.
+fn count(counts: &mut BTreeMap<String, u64>, name: &str) {
+    match counts.get_mut(name) {
+        Some(count) => *count += 1,
+        None => drop(counts.insert(name.to_owned(), 1)),
+    }
+}
+
+/// What there is, each with its share, the most frequent first.
+fn by_frequency(counts: &BTreeMap<String, u64>) -> Vec<(String, f64)> {
+    let all: u64 = counts.values().sum();
     let mut shares: Vec<(String, f64)> =
-        counts.into_iter().map(|(name, of)| (name.to_owned(), of as f64 / count as f64)).collect();
+        counts.iter().map(|(name, of)| (name.clone(), *of as f64 / all as f64)).collect();
     shares.sort_by(|a, b| b.1.total_cmp(&a.1));
     shares
 }

@@ -95,6 +95,81 @@ impl fmt::Display for Decimal {
     }
 }
 
+/// A path with the values that stand there in turn.
+#[derive(Clone, PartialEq, Eq, Debug)]
+pub struct Varied {
+    /// The path: keys of the scenario or of its ruleset, with dots between.
+    pub path: String,
+    /// As they would be written; a number alone keeps the unit of what stands there.
+    pub values: Vec<String>,
+}
+
+impl Varied {
+    /// How many values one path may have.
+    const MOST: i128 = 1000;
+
+    /// Values as they are written: `8..16/2` for every second number, or a list with commas between.
+    ///
+    /// *Errors:* why it is none, in words; empty where it is of neither form.
+    pub fn parse(path: &str, text: &str) -> Result<Varied, String> {
+        if !text.contains("..") {
+            return Varied::listed(path, listed(text));
+        }
+        let neither = String::new;
+        let (range, step) = text.split_once('/').ok_or_else(neither)?;
+        let (from, to) = range.split_once("..").ok_or_else(neither)?;
+        let number = |text: &str| {
+            Decimal::parse(text.trim())
+                .ok_or_else(|| format!("`{text}` is no number with at most four decimals"))
+        };
+        let (from, to, step) = (number(from)?, number(to)?, number(step)?);
+        if step.0 <= 0 || to < from {
+            return Err("the step must be above 0, and the last value no less than the first".to_owned());
+        }
+        // The span of two numbers may be more than one of them can hold.
+        let count = (i128::from(to.0) - i128::from(from.0)) / i128::from(step.0) + 1;
+        if count > Varied::MOST {
+            return Err(format!("these are {count} values; {} at most", Varied::MOST));
+        }
+        let values = (0..count as i64).map(|place| Decimal(from.0 + place * step.0).to_string()).collect();
+        Ok(Varied { path: path.to_owned(), values })
+    }
+
+    /// These values.
+    ///
+    /// *Errors:* there are none, too many, or an empty one.
+    pub fn listed(path: &str, values: Vec<String>) -> Result<Varied, String> {
+        if values.len() > Varied::MOST as usize {
+            return Err(format!("these are {} values; {} at most", values.len(), Varied::MOST));
+        }
+        if values.is_empty() || values.iter().any(String::is_empty) {
+            return Err(String::new());
+        }
+        Ok(Varied { path: path.to_owned(), values })
+    }
+}
+
+/// The entries of a list, at commas that stand in no quotation marks and no brackets.
+fn listed(text: &str) -> Vec<String> {
+    let (mut all, mut depth, mut quoted) = (vec![String::new()], 0i32, false);
+    for letter in text.chars() {
+        match letter {
+            '"' => quoted = !quoted,
+            '[' | '{' if !quoted => depth += 1,
+            ']' | '}' if !quoted => depth -= 1,
+            ',' if !quoted && depth == 0 => {
+                all.push(String::new());
+                continue;
+            }
+            _ => {}
+        }
+        if let Some(last) = all.last_mut() {
+            last.push(letter);
+        }
+    }
+    all.into_iter().map(|value| value.trim().to_owned()).collect()
+}
+
 /// The first key of a path, if the text has it.
 pub fn has_key(text: &str, path: &str) -> bool {
     let first = path.split('.').next().unwrap_or_default();

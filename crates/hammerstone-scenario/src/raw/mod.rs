@@ -3,9 +3,11 @@
 use hammerstone_rules::tables;
 use toml::Spanned;
 
+mod sweep;
 mod tactics;
 
 pub(crate) use hammerstone_rules::raw::*;
+pub(crate) use sweep::*;
 pub(crate) use tactics::*;
 
 tables! {
@@ -423,5 +425,8 @@ pub(crate) fn forms() -> Vec<Described> {
         Deed,
         Wrap,
         Dash,
+        SweepFile,
+        SweepHeading,
+        SweptFight,
     ]
 }

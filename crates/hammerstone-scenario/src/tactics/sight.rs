@@ -4,7 +4,7 @@ use hammerstone::flow::{Condition, Question};
 use hammerstone::geometry::Pose;
 use hammerstone::ids::{CombatantId, SwingId, TeamId};
 use hammerstone::team::Relation;
-use hammerstone::{Encounter, Life, Ruleset};
+use hammerstone::{BodyView, Encounter, Ruleset};
 
 use super::attacks::Lore;
 use super::def::{Pick, Side, TargetRule};
@@ -46,8 +46,6 @@ pub(crate) struct Threat {
 pub(crate) struct Sight {
     /// By rising id.
     pub(crate) bodies: Vec<Seen>,
-    /// Where they are: as the bodies, close together for what looks at all.
-    spots: Vec<Flat>,
     /// The place of each body, by its slot.
     places: Vec<u32>,
     /// Those who stand, from one side to the other, and how they are sorted.
@@ -106,31 +104,19 @@ impl Sight {
     pub(crate) fn look(&mut self, encounter: &Encounter, lore: &Lore, plane: &Plane) {
         let view = encounter.view();
         self.bodies.clear();
-        self.spots.clear();
         self.flying.clear();
         self.dangers.clear();
         self.dangers_at.clear();
         self.solids = !encounter.level().is_empty() || encounter.scene().obstacles().next().is_some();
-        for who in view.combatants() {
-            let life = view.life(who);
-            if !matches!(life, Life::Standing | Life::Dead) {
-                continue;
-            }
-            let (Some(pose), Some(team), Some(template)) =
-                (view.pose(who), view.team(who), view.template(who))
-            else {
-                continue;
-            };
+        for BodyView { who, stands, pose, team, template, size } in view.bodies() {
             let template = template.index();
-            let size = view.size(who).map_or(1.0, |size| size.to_f64() as f32);
+            let size = size.to_f64() as f32;
             let girth = lore.girths.get(template).copied().unwrap_or(0.0) * size;
-            let stands = life == Life::Standing;
             let at = plane.flat(pose.at);
             if self.places.len() <= who.slot() {
                 self.places.resize(who.slot() + 1, 0);
             }
             self.places[who.slot()] = self.bodies.len() as u32;
-            self.spots.push(at);
             self.bodies.push(Seen {
                 who,
                 team,
@@ -204,17 +190,12 @@ impl Sight {
         last_attacker: Option<CombatantId>,
     ) -> Option<CombatantId> {
         let view = encounter.view();
+        if rule.pick == Pick::Nearest && !rule.dead {
+            return self.nearest(encounter, line, me, rule);
+        }
         let mut best: Option<(f32, CombatantId)> = None;
-        // The square of the distance beyond which none is better.
-        let mut beyond = f32::INFINITY;
-        for (place, &at) in self.spots.iter().enumerate() {
-            let way = from_to(me.at, at);
-            let squared = dot(way, way);
-            if squared >= beyond {
-                continue;
-            }
-            let other = &self.bodies[place];
-            let far = squared.sqrt();
+        for other in &self.bodies {
+            let far = length(from_to(me.at, other.at));
             if other.who == me.who || other.stands == rule.dead || far > rule.within {
                 continue;
             }
@@ -232,10 +213,47 @@ impl Sight {
             let better = best.is_none_or(|(least, _)| value < least);
             if better && self.sees(encounter, line, me.who, other.who) {
                 best = Some((value, other.who));
-                if rule.pick == Pick::Nearest {
-                    beyond = squared;
-                }
             }
+        }
+        best.map(|(_, who)| who)
+    }
+
+    /// The nearest of those who stand: looked for from where one is to both sides, until it can only be farther off.
+    fn nearest(
+        &self,
+        encounter: &Encounter,
+        line: Option<&Question>,
+        me: &Seen,
+        rule: &TargetRule,
+    ) -> Option<CombatantId> {
+        let mut best: Option<(f32, CombatantId)> = None;
+        let middle = self.across.partition_point(|other| other.at[0] < me.at[0]);
+        let (left, right) = self.across.split_at(middle);
+        let mut look = |other: &Across| {
+            let way = from_to(me.at, other.at);
+            let beyond = best.map_or(rule.within, |(least, _)| least);
+            // No one farther to this side is nearer.
+            if way[0].abs() > beyond {
+                return false;
+            }
+            let far = length(way);
+            let body = &self.bodies[other.place as usize];
+            let is_better = best.is_none_or(|(least, who)| far < least || (far == least && body.who < who));
+            if far <= rule.within
+                && is_better
+                && body.who != me.who
+                && fits(encounter, me.team, body, rule)
+                && self.sees(encounter, line, me.who, body.who)
+            {
+                best = Some((far, body.who));
+            }
+            true
+        };
+        let (mut to_left, mut to_right) = (left.iter().rev(), right.iter());
+        let (mut goes_left, mut goes_right) = (true, true);
+        while goes_left || goes_right {
+            goes_left = goes_left && to_left.next().is_some_and(&mut look);
+            goes_right = goes_right && to_right.next().is_some_and(&mut look);
         }
         best.map(|(_, who)| who)
     }
@@ -290,11 +308,7 @@ impl Sight {
     pub(crate) fn press_aside(&mut self) {
         self.pressed.clear();
         self.pressed.resize(self.bodies.len(), [0.0; 2]);
-        self.keys.clear();
-        for (place, body) in self.bodies.iter().enumerate().filter(|(_, body)| body.stands) {
-            self.keys.push(u64::from(in_order(body.at[0])) << 32 | place as u64);
-        }
-        self.keys.sort_unstable();
+        self.put_in_order();
         self.across.clear();
         self.across.extend(self.keys.iter().map(|&key| {
             let place = key as u32;
@@ -324,6 +338,41 @@ impl Sight {
                     let pressed = &mut self.pressed[pressed.place as usize];
                     *pressed = sum(*pressed, times(way, half));
                 }
+            }
+        }
+    }
+
+    /// Sorts those who stand from one side to the other. They are nearly so from the tick before.
+    fn put_in_order(&mut self) {
+        let stand = self.bodies.iter().filter(|body| body.stands).count();
+        let key = |place: usize, body: &Seen| u64::from(in_order(body.at[0])) << 32 | place as u64;
+        let mut same = self.keys.len() == stand;
+        for known in &mut self.keys {
+            let place = *known as u32 as usize;
+            match self.bodies.get(place).filter(|body| body.stands) {
+                Some(body) => *known = key(place, body),
+                None => same = false,
+            }
+        }
+        if !same {
+            self.keys.clear();
+            let standing = self.bodies.iter().enumerate().filter(|(_, body)| body.stands);
+            self.keys.extend(standing.map(|(place, body)| key(place, body)));
+            self.keys.sort_unstable();
+            return;
+        }
+        let mut patience = 16 * self.keys.len();
+        for sorted in 1..self.keys.len() {
+            let moved = self.keys[sorted];
+            let mut place = sorted;
+            while place > 0 && self.keys[place - 1] > moved {
+                self.keys[place] = self.keys[place - 1];
+                place -= 1;
+            }
+            self.keys[place] = moved;
+            patience = patience.saturating_sub(sorted - place);
+            if patience == 0 {
+                return self.keys.sort_unstable();
             }
         }
     }

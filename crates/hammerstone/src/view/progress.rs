@@ -3,6 +3,7 @@
 use super::View;
 use crate::Fixed;
 use crate::ids::*;
+use crate::ruleset::{Attack, AttackPlan};
 use crate::state::{Charging, Swing};
 use crate::terms::Life;
 
@@ -96,9 +97,8 @@ impl<'a> View<'a> {
     }
 
     fn seen(&self, swing: &Swing) -> SwingView {
-        let attack = self.rules.attack(swing.attack);
-        let (phase, in_phase) = self.phase(swing);
-        let total = self.rules.attack_plan(swing.attack).total;
+        let (attack, plan) = (self.rules.attack(swing.attack), self.rules.attack_plan(swing.attack));
+        let (phase, in_phase) = phase(swing, attack, plan);
         let charge = match swing.charging {
             Charging::Released(share) => attack.charge.map(|_| share),
             Charging::Held(..) => None,
@@ -109,49 +109,13 @@ impl<'a> View<'a> {
             attacker: swing.attacker,
             phase,
             in_phase,
-            whole: Progress { passed: swing.clock, of: attack.marked.is_none().then_some(total) },
+            whole: Progress { passed: swing.clock, of: attack.marked.is_none().then_some(plan.total) },
             charge,
             stopped: swing.steps == 0 && swing.age > 0,
             busy: swing.busy,
             targets: swing.targets,
             rewound: self.flow.past.of(swing.id),
         }
-    }
-
-    fn phase(&self, swing: &Swing) -> (Phase, Progress) {
-        let attack = self.rules.attack(swing.attack);
-        let open = |passed, of| Progress { passed, of };
-        if let Charging::Held(held, _) = swing.charging {
-            return (Phase::Charging, open(held, attack.charge.map(|charge| charge.most)));
-        }
-        let clock = swing.clock;
-        if attack.marked.is_some() {
-            let (window, opened, _) = swing.markers;
-            let phase = match (window, opened) {
-                (0, 0) => Phase::Startup,
-                (0, _) => Phase::Recovery,
-                _ => Phase::Active(window),
-            };
-            let in_phase = match phase {
-                Phase::Active(_) => open(clock - swing.opened_at, attack.windows_last),
-                _ => open(clock, None),
-            };
-            return (phase, in_phase);
-        }
-        let plan = self.rules.attack_plan(swing.attack);
-        let mut from = 0;
-        for (number, window) in plan.windows.iter().enumerate() {
-            if clock <= window.opens {
-                let phase = if number == 0 { Phase::Startup } else { Phase::Between };
-                return (phase, open(clock - from, Some(window.opens - from)));
-            }
-            if clock <= window.closes && swing.window == number as u16 + 1 {
-                let length = window.closes - window.opens;
-                return (Phase::Active(swing.window), open(clock - window.opens, Some(length)));
-            }
-            from = window.closes.min(clock);
-        }
-        (Phase::Recovery, open(clock - from, plan.total.checked_sub(from)))
     }
 
     /// How long the body of one who is dead has lain, of how long until it is removed; none for one who is not dead.
@@ -192,4 +156,39 @@ impl<'a> View<'a> {
     pub fn label(&self, who: CombatantId) -> Option<u64> {
         Some(self.combatants.label[self.slot(who)?])
     }
+}
+
+/// What a swing is at, and how far in it.
+fn phase(swing: &Swing, attack: &Attack, plan: &AttackPlan) -> (Phase, Progress) {
+    let open = |passed, of| Progress { passed, of };
+    if let Charging::Held(held, _) = swing.charging {
+        return (Phase::Charging, open(held, attack.charge.map(|charge| charge.most)));
+    }
+    let clock = swing.clock;
+    if attack.marked.is_some() {
+        let (window, opened, _) = swing.markers;
+        let phase = match (window, opened) {
+            (0, 0) => Phase::Startup,
+            (0, _) => Phase::Recovery,
+            _ => Phase::Active(window),
+        };
+        let in_phase = match phase {
+            Phase::Active(_) => open(clock - swing.opened_at, attack.windows_last),
+            _ => open(clock, None),
+        };
+        return (phase, in_phase);
+    }
+    let mut from = 0;
+    for (number, window) in plan.windows.iter().enumerate() {
+        if clock <= window.opens {
+            let phase = if number == 0 { Phase::Startup } else { Phase::Between };
+            return (phase, open(clock - from, Some(window.opens - from)));
+        }
+        if clock <= window.closes && swing.window == number as u16 + 1 {
+            let length = window.closes - window.opens;
+            return (Phase::Active(swing.window), open(clock - window.opens, Some(length)));
+        }
+        from = window.closes.min(clock);
+    }
+    (Phase::Recovery, open(clock - from, plan.total.checked_sub(from)))
 }
