@@ -4,7 +4,7 @@ mod common;
 
 use std::fs;
 
-use common::{hammerstone, run};
+use common::{hammerstone, in_folder, run, unfolded};
 use serde_json::Value;
 
 const ALL: [&str; 5] = ["duel", "boss", "waves", "shots", "flat"];
@@ -104,4 +104,23 @@ fn what_is_there_is_kept_and_the_default_is_a_duel() {
     assert!(status == 2 && errors.contains("cannot be made"), "{errors}");
     let said = hammerstone(&["new", "--help"]).output().unwrap();
     assert!(String::from_utf8_lossy(&said.stdout).contains("Three against a boss of three phases"));
+}
+
+/// Who begins with the tables of the first chapter alone is told what must stand before them.
+#[test]
+fn a_file_without_its_heading_is_told_how_to_begin() {
+    let rules = "[team.masons]\n[template.mason]\nteam = \"masons\"\nhealth = 30\n";
+    let fight = "[combatant.odo]\ntemplate = \"mason\"\nat = [0, 0, 0]\n";
+    let heading = "[scenario]\ntitle = \"A\"\nrules = \"a.rules.toml\"\nlasts = \"1s\"\n";
+    let (status, _, errors) = in_folder(&[("a.rules.toml", rules), ("a.toml", fight)], &["run", "a.toml"]);
+    let said = unfolded(&errors);
+    assert!(status == 2 && said.contains("begin with `[scenario]`, and say its `title`, `rules`"), "{said}");
+    let headed = format!("{heading}{fight}");
+    let (status, _, errors) = in_folder(&[("a.rules.toml", rules), ("a.toml", &headed)], &["run", "a.toml"]);
+    let said = unfolded(&errors);
+    assert!(status == 2 && said.contains("begin with `[rules]` and `rate = 60`"), "{said}");
+    let ruled = format!("[rules]\nrate = 60\n{rules}");
+    let (status, said, errors) =
+        in_folder(&[("a.rules.toml", &ruled), ("a.toml", &headed)], &["run", "a.toml"]);
+    assert!(status == 0 && said.contains("odo joins the masons with 30 health"), "{errors}");
 }

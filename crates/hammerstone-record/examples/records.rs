@@ -102,7 +102,7 @@ fn main() -> Result<(), Box<dyn std::error::Error>> {
         summary.write(&mut std::io::stdout(), &rules, names)?;
         println!("\ndeaths, from the tally: {}", tally.deaths().len());
         let ran = running.finish(&fight, names, seed);
-        println!("a row of a survey: {} after {:.2} s, {} hits", ran.outcome, ran.seconds, ran.hits);
+        println!("a row of a survey: {} after {:.2} s, {} hits", ran.outcome, ran.seconds(), ran.hits);
         println!("lanes: {:?}", lanes.all().iter().map(|lane| lane.name.as_str()).collect::<Vec<_>>());
         println!("playback: {} ticks", playback.last_tick());
         println!("wiring: {} rows", wiring.diagram(&rules, names).topics.len());

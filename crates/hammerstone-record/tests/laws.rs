@@ -268,8 +268,19 @@ proptest! {
     /// A tenth, a half and nine tenths of the values are no more than what a spread says, and no smaller value would do.
     #[test]
     fn a_spread_has_its_shares_below(values in proptest::collection::vec(-1000i32..1000, 1..60)) {
+        let ran = |&value: &i32| Ran {
+            seed: 1,
+            outcome: String::new(),
+            rate: 60,
+            ticks: 1,
+            hits: 0,
+            teams: vec![TeamRan { name: "masons".to_owned(), dealt: value.into(), deaths: 0, stand: 0 }],
+            fighters: Vec::new(),
+            means: Vec::new(),
+        };
+        let runs: Vec<Ran> = values.iter().map(ran).collect();
+        let spread = Point::of(Vec::new(), &runs).unwrap().teams[0].dealt;
         let values: Vec<f64> = values.into_iter().map(f64::from).collect();
-        let spread = Spread::of(values.clone()).unwrap();
         for (share, value) in [(0.1, spread.low), (0.5, spread.middle), (0.9, spread.high)] {
             let needed = share * values.len() as f64 - 1e-9;
             let upto = values.iter().filter(|one| **one <= value).count() as f64;
@@ -277,6 +288,7 @@ proptest! {
             prop_assert!(upto >= needed && below < needed + 1e-6, "{share}: {value} of {values:?}");
         }
         prop_assert!((spread.mean * values.len() as f64 - values.iter().sum::<f64>()).abs() < 1e-6);
-        prop_assert_eq!(Spread::of(Vec::new()), None);
+        prop_assert_eq!(spread.within, 0.0);
+        prop_assert_eq!(Point::of(Vec::new(), []), None);
     }
 }

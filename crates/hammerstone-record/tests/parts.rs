@@ -94,8 +94,10 @@ fn open(bytes: &[u8]) -> Result<PartReader<Cursor<Vec<u8>>>, PartError> {
     PartReader::open(Cursor::new(bytes.to_vec()))
 }
 
-/// All whole runs of a part, and what is wrong after them.
-fn read(bytes: &[u8]) -> Result<(Vec<(u64, Ran)>, Option<PartError>, (u64, u64)), PartError> {
+/// All whole runs of a part, what is wrong after them, and which run comes next, at which byte.
+type Found = (Vec<(u64, Ran)>, Option<PartError>, (u64, u64));
+
+fn read(bytes: &[u8]) -> Result<Found, PartError> {
     let mut part = open(bytes)?;
     let mut found = Vec::new();
     loop {

@@ -216,7 +216,9 @@ fn page() -> (String, Vec<String>) {
     }
     let (mut page, mut lacking, mut told_of) = (String::from(BEGIN), Vec::new(), Vec::new());
     page += "\n# Every field\n\nA time is `\"0.4s\"` or `\"24 ticks\"`; *by name* means that each entry has a name of its own. What is left out is as the column says, or as\nthe text does. Ranges are refused beyond their ends. Examples are from the shipped files.\n";
-    for (title, root) in [("Of a ruleset", "RulesFile"), ("Of a scenario", "ScenarioFile"), ("Of a sweep", "SweepFile")] {
+    for (title, root) in
+        [("Of a ruleset", "RulesFile"), ("Of a scenario", "ScenarioFile"), ("Of a sweep", "SweepFile")]
+    {
         let _ = write!(page, "\n## {title}\n");
         for (form, path) in paths(&forms, root) {
             if told_of.contains(&form) {
@@ -272,8 +274,12 @@ fn the_rest_of_the_examples_are_sound() {
     let read = Scenario::read("rest.toml", REST[2].1, &open);
     let scenario = read.unwrap_or_else(|unusable| panic!("{}", unusable.text()));
     assert!(scenario.test().expect("it ticks").iter().all(|verdict| verdict.holds));
-    let sweep = Sweep::read("rest.sweep.toml", REST[3].1).unwrap_or_else(|unusable| panic!("{}", unusable.text()));
+    let sweep =
+        Sweep::read("rest.sweep.toml", REST[3].1).unwrap_or_else(|unusable| panic!("{}", unusable.text()));
     let [fight] = &sweep.fights[..] else { panic!("it has one fight: {sweep:?}") };
-    assert_eq!((fight.name.as_str(), fight.seeds, fight.seed, fight.ticks), ("all-of-it", 3, Some(2), Some(60)));
+    assert_eq!(
+        (fight.name.as_str(), fight.seeds, fight.seed, fight.ticks),
+        ("all-of-it", 3, Some(2), Some(60))
+    );
     assert_eq!(fight.values[0].values, ["1", "2", "3"]);
 }

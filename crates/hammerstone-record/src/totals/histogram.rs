@@ -2,7 +2,7 @@
 
 use std::collections::BTreeMap;
 
-use super::survey::Spread;
+use super::points::Spread;
 
 /// How many values are kept apart. With more, neighbours are counted as one.
 const MOST: usize = 1 << 14;

@@ -6,9 +6,10 @@ mod history;
 mod intervals;
 mod means;
 mod paired;
+mod points;
+mod ran;
 mod state;
 mod summary;
-mod survey;
 mod tally;
 
 pub use compare::{Comparison, Difference, Digest, DigestEntry, Total};
@@ -16,10 +17,9 @@ pub use history::StateHistory;
 pub use intervals::Interval;
 pub use means::{MeansCounts, MeansPoint, MeansRan};
 pub use paired::{Paired, PairedRow};
+pub use points::{FighterPoint, OutcomePoint, Point, PointTally, Spread, TeamPoint};
+pub use ran::{FighterRan, Ran, Running, TeamRan};
 pub(crate) use state::between;
 pub use state::{StateChange, StateLine, StateTable};
 pub use summary::Summary;
-pub use survey::{
-    FighterPoint, FighterRan, OutcomePoint, Point, PointTally, Ran, Running, Spread, TeamPoint, TeamRan,
-};
 pub use tally::{Dealt, Fall, Tally};

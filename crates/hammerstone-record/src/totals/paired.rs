@@ -5,7 +5,7 @@ use std::collections::BTreeSet;
 use serde::Serialize;
 
 use super::intervals::Interval;
-use super::survey::Ran;
+use super::ran::Ran;
 
 /// What two arms came to over the same seeds.
 #[derive(Clone, PartialEq, Debug, Serialize)]
@@ -76,7 +76,7 @@ impl Paired {
         rows.sort_by(|one, two| (two.first + two.second).total_cmp(&(one.first + one.second)));
         rows.push(mean("seconds".to_owned(), &Ran::seconds));
         for (place, team) in one.teams.iter().enumerate() {
-            let of = |ran: &Ran, what: &dyn Fn(&super::survey::TeamRan) -> f64| {
+            let of = |ran: &Ran, what: &dyn Fn(&super::ran::TeamRan) -> f64| {
                 ran.teams.get(place).map_or(0.0, what)
             };
             rows.push(mean(format!("damage by the {}", team.name), &|ran| {

@@ -4,11 +4,11 @@ use std::fs::{self, File, OpenOptions, TryLockError};
 use std::io::{self, BufReader, Seek, SeekFrom};
 use std::path::{Path, PathBuf};
 
-use hammerstone_record::{PartError, PartHead, PartReader, PartWriter, Ran, RunOf};
+use hammerstone_record::{PartError, PartHead, PartReader, PartWriter};
 use miette::{Severity, miette};
 
 use super::asked::Work;
-use super::runs::Runner;
+use super::runs::{Done, Runner};
 use crate::args::{Shard, SurveyOptions};
 use crate::progress::{self, Told};
 use crate::{Failure, Outcome, files, output};
@@ -57,7 +57,7 @@ pub(super) fn shard(work: &Work, shard: Shard, options: &SurveyOptions) -> Resul
     let told_of = Told::of((head.last + 1).saturating_sub(next), "runs", true);
     let mut runner = Runner::new(work, threads, &stop, told_of)?;
     let mut done = next - 1;
-    let all = runner.through(next..=head.last, &mut |ran: &[(u64, RunOf, Ran)]| {
+    let all = runner.through(next..=head.last, &mut |ran: &[Done]| {
         for (number, _, ran) in ran {
             writer.write(*number, ran).map_err(broken)?;
             done = *number;

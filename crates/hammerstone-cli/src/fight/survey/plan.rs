@@ -76,9 +76,22 @@ pub(super) fn plan(work: &Work, asked: &SurveyAsked, options: &SurveyOptions) ->
         takes: takes.collect(),
         fights,
     };
-    let file = asked.file.as_deref().map_or_else(String::new, |file| file.display().to_string());
-    output::answer((options.format, &Out::default()), &plan, |out| text(out, &plan, &file))?;
+    let what = asked_again(asked, options);
+    output::answer((options.format, &Out::default()), &plan, |out| text(out, &plan, &what))?;
     Ok(Outcome::Fine)
+}
+
+/// The same survey as it is asked for on the command line.
+fn asked_again(asked: &SurveyAsked, options: &SurveyOptions) -> String {
+    let mut all = vec![asked.file.as_deref().map_or_else(String::new, |file| file.display().to_string())];
+    let with = &asked.with;
+    all.extend(options.seeds.map(|seeds| format!("--seeds {seeds}")));
+    all.extend(options.vary.iter().map(|of| format!("--vary '{}={}'", of.path, of.values.join(","))));
+    all.extend(with.seed.map(|seed| format!("--seed {seed}")));
+    all.extend(with.ticks.map(|ticks| format!("--ticks {ticks}")));
+    all.extend(with.rules.as_ref().map(|rules| format!("--rules {}", rules.display())));
+    all.extend(with.set.iter().map(|(path, value)| format!("--set '{path}={value}'")));
+    all.join(" ")
 }
 
 /// Runs a fight for a while, on one thread, with values from all over.

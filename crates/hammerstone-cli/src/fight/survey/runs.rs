@@ -1,6 +1,7 @@
 //! Runs fights in parallel, and hands what they came to on in order.
 
 use std::collections::BTreeMap;
+use std::collections::btree_map::Entry;
 use std::ops::RangeInclusive;
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::{Duration, Instant};
@@ -35,6 +36,9 @@ pub(crate) fn ran(scenario: &Scenario, number: u64, with: &With) -> Result<Ran, 
     Ok(running.finish(&play.encounter, &play.run.names, seed))
 }
 
+/// A run that is done: its number, what it is of, and what it came to.
+pub(super) type Done = (u64, RunOf, Ran);
+
 /// Runs of a survey, many at a time.
 pub(super) struct Runner<'w> {
     work: &'w Work,
@@ -65,9 +69,9 @@ impl<'w> Runner<'w> {
         let mut scenarios = BTreeMap::new();
         for of in runs {
             let place = (of.fight, of.point);
-            if !scenarios.contains_key(&place) {
+            if let Entry::Vacant(vacant) = scenarios.entry(place) {
                 let known = self.scenarios.remove(&place);
-                scenarios.insert(place, known.map_or_else(|| self.work.scenario(of.fight, of.point), Ok)?);
+                vacant.insert(known.map_or_else(|| self.work.scenario(of.fight, of.point), Ok)?);
             }
         }
         self.scenarios = scenarios;
@@ -90,7 +94,7 @@ impl<'w> Runner<'w> {
     pub(super) fn through(
         &mut self,
         numbers: RangeInclusive<u64>,
-        each: &mut dyn FnMut(&[(u64, RunOf, Ran)]) -> Result<(), Failure>,
+        each: &mut dyn FnMut(&[Done]) -> Result<(), Failure>,
     ) -> Result<bool, Failure> {
         let (mut next, last) = (*numbers.start(), *numbers.end());
         let threads = self.pool.current_num_threads();
@@ -104,7 +108,7 @@ impl<'w> Runner<'w> {
             let of: Vec<RunOf> = batch.iter().map(|(_, of)| *of).collect();
             let ran = self.run(&of)?;
             let whole = ran.len() == batch.len();
-            let ran: Vec<(u64, RunOf, Ran)> =
+            let ran: Vec<Done> =
                 batch.into_iter().zip(ran).map(|((number, of), ran)| (number, of, ran)).collect();
             each(&ran)?;
             if !whole {
