@@ -34,7 +34,7 @@ const SWEEP: &str = ".sweep.toml";
 
 /// Whether a file is a sweep, by its name.
 pub(crate) fn is_sweep(path: &Path) -> bool {
-    path.to_string_lossy().ends_with(SWEEP)
+    path.file_name().is_some_and(|name| name == &SWEEP[1..]) || path.to_string_lossy().ends_with(SWEEP)
 }
 
 /// How names of skeletons' files end.
@@ -349,13 +349,13 @@ pub(crate) fn unwritable(path: &Path, error: &std::io::Error) -> Failure {
 
 /// The scenarios among `paths`, folders searched whole; in order of name.
 pub(crate) fn scenarios(paths: &[PathBuf]) -> Result<Vec<PathBuf>, Failure> {
-    gathered(paths, "scenario", &|name| !name.ends_with(RULES) && !name.ends_with(SWEEP))
+    gathered(paths, "scenario", &|name| !name.ends_with(RULES) && !is_sweep(Path::new(name)))
 }
 
 /// The scenarios and rulesets among `paths`, folders searched whole; in order of name. Of folders, only what is a whole ruleset: what
 /// others include has no `[rules]`.
 pub(crate) fn authored_files(paths: &[PathBuf]) -> Result<Vec<PathBuf>, Failure> {
-    let mut found = gathered(paths, "scenario and no ruleset", &|name| !name.ends_with(SWEEP))?;
+    let mut found = gathered(paths, "scenario and no ruleset", &|name| !is_sweep(Path::new(name)))?;
     let is_part = |path: &PathBuf| {
         path.to_string_lossy().ends_with(RULES)
             && !paths.contains(path)

@@ -376,6 +376,8 @@ fn mistakes_in_sweeps_are_told() {
     assert!(status == 2 && beside.contains("--seeds is for one fight"), "{beside}");
     let (status, _, beside) = yard.run(&["run", "a.sweep.toml"]);
     assert!(status == 2 && beside.contains("is a sweep, and no fight"), "{beside}");
+    fs::rename(yard.at("a.sweep.toml"), yard.at("sweep.toml")).unwrap();
+    assert!(yard.fine(&["survey", "--plan", "sweep.toml"]).starts_with("A night: 39 runs"));
     // Folders of fights may have sweeps in them.
     for verb in ["test", "check"] {
         let (_, answer, beside) = yard.run(&[verb, "."]);
