@@ -49,7 +49,9 @@ pub(super) fn answer(
     };
     output::answer((options.format, &Out::default()), &json, |out| {
         if survey.sweep {
-            writeln!(out, "{}: {} fights, {} runs\n", survey.title, survey.fights.len(), found.runs)?;
+            let count = survey.fights.len();
+            let fights = if count == 1 { "fight" } else { "fights" };
+            writeln!(out, "{}: {count} {fights}, {} runs\n", survey.title, found.runs)?;
         }
         for (number, (fight, points)) in fights().enumerate() {
             if number > 0 {
@@ -150,8 +152,11 @@ fn table(out: &mut dyn Write, title: &str, paths: &[String], points: &[Point]) -
             ]
         })
         .collect();
-    writeln!(out)?;
-    output::table(out, &BY_FIGHTER, &rows, "")?;
+    // What was not kept of the runs has no table.
+    if !rows.is_empty() {
+        writeln!(out)?;
+        output::table(out, &BY_FIGHTER, &rows, "")?;
+    }
     let killed = point.fighters.iter().take(MOST_FIGHTERS).filter_map(|fighter| {
         let time = fighter.time_to_kill.as_ref()?;
         Some([fighter.name.clone(), spread(time, 2), died_of(&fighter.died_of)])
@@ -164,6 +169,9 @@ fn table(out: &mut dyn Write, title: &str, paths: &[String], points: &[Point]) -
     match point.fighters.len().saturating_sub(MOST_FIGHTERS) {
         0 => {}
         more => writeln!(out, "and {more} more; --format json has them all")?,
+    }
+    if point.means.is_empty() {
+        return Ok(());
     }
     writeln!(
         out,
