@@ -110,7 +110,7 @@ fn a_part_of_a_fight_is_what_is_asked_for_and_nothing_is_cut_in_half() {
     // In sentences, what health lost stays with the blow.
     let said = run(&["run", DUEL, "--only", "odo", "--between", "1.5..1.6"]).1;
     assert!(said.contains(
-        "odo hits hound#1 on the skull with hook-pole: 8 crush (base 6, part x1.25), health 32 to 24"
+        "odo hits hound#2 on the skull with hook-pole: 9 crush (base 7, part x1.25), health 32 to 23"
     ));
     assert!(!said.contains("ilse hits hound#3"));
     for (asked, said) in [
