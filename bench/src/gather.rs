@@ -94,8 +94,9 @@ fn main() {
     println!("{runs} runs in {PARTS} parts: {:.2} GB, {:.0} bytes a run", bytes as f64 / 1.0e9, bytes as f64 / runs as f64);
     println!("written in {wrote:.1} s: {:.0} runs a second", runs as f64 / wrote);
     let open = |part: usize| PartReader::open(BufReader::with_capacity(1 << 18, File::open(path(part))?));
+    let numbers: Vec<_> = heads.iter().map(PartHead::numbers).collect();
     let (begun, mut tally) = (Instant::now(), PointTally::default());
-    let gathered = gather(&heads, open, |_, ran| tally.add(&ran)).expect("they are whole");
+    let gathered = gather(&numbers, runs, open, |_, ran| tally.add(&ran)).expect("they are whole");
     let point = tally.finish(Vec::new()).expect("there are runs");
     let took = begun.elapsed().as_secs_f64();
     assert!(gathered.runs == runs && point.runs as u64 == runs && gathered.missing.is_empty());

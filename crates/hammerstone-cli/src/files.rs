@@ -159,15 +159,9 @@ impl Texts {
     }
 
     /// All that it is made of, without where it lies: for a fingerprint.
-    pub(crate) fn sealed(&self) -> Vec<u8> {
+    pub(crate) fn contents(&self) -> impl Iterator<Item = &[u8]> {
         let texts = [self.scenario.1.as_bytes(), self.rules.1.as_bytes()];
-        let others = self.others.values().map(|(_, bytes)| bytes.as_slice());
-        let mut all = Vec::new();
-        for bytes in texts.into_iter().chain(others) {
-            all.extend_from_slice(&(bytes.len() as u64).to_le_bytes());
-            all.extend_from_slice(bytes);
-        }
-        all
+        texts.into_iter().chain(self.others.values().map(|(_, bytes)| bytes.as_slice()))
     }
 
     /// Whether both say the same, to the letter.

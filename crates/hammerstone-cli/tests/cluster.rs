@@ -231,6 +231,14 @@ fn parts_that_do_not_fit_are_told() {
         assert!(fs::read(yard.at(&parts[0])).unwrap() == whole, "{at}");
     }
     assert!(!yard.at("part-1-of-8.csv.partial").exists());
+    // Of a part that is cut and an unfinished one, it goes on with the farther.
+    for (cut, unfinished) in [(whole.len() - 9, head + 200), (head + 200, whole.len() - 9)] {
+        fs::write(yard.at(&parts[0]), &whole[..cut]).unwrap();
+        fs::write(yard.at("part-1-of-8.csv.partial"), &whole[..unfinished]).unwrap();
+        let (status, _, beside) = yard.run(&[&survey[..], &["--shard", "1/8", "-o", &parts[0]]].concat());
+        assert!(status == 0 && beside.contains("goes on with run 5 of 1 to 5"), "{beside}");
+        assert!(fs::read(yard.at(&parts[0])).unwrap() == whole);
+    }
     let text = String::from_utf8(whole).unwrap();
     let place = text.find(",attack,").unwrap() - 5;
     let mut changed = text.clone().into_bytes();

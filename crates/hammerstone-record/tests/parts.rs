@@ -94,6 +94,10 @@ fn open(bytes: &[u8]) -> Result<PartReader<Cursor<Vec<u8>>>, PartError> {
     PartReader::open(Cursor::new(bytes.to_vec()))
 }
 
+fn numbers(heads: &[PartHead]) -> Vec<std::ops::RangeInclusive<u64>> {
+    heads.iter().map(PartHead::numbers).collect()
+}
+
 /// All whole runs of a part, what is wrong after them, and which run comes next, at which byte.
 type Found = (Vec<(u64, Ran)>, Option<PartError>, (u64, u64));
 
@@ -179,7 +183,7 @@ proptest! {
         heads.sort_by_key(|head| head.shard.wrapping_mul(order | 1));
         let bytes: Vec<Vec<u8>> = heads.iter().map(|head| written(head, &runs)).collect();
         let mut found = Vec::new();
-        let told = gather(&heads, |part| open(&bytes[part]), |number, ran| found.push((number, ran))).unwrap();
+        let told = gather(&numbers(&heads), heads[0].survey.runs(), |part| open(&bytes[part]), |number, ran| found.push((number, ran))).unwrap();
         let mut times: BTreeMap<u64, usize> = (1..=runs.len() as u64).map(|number| (number, 0)).collect();
         for number in heads.iter().flat_map(|head| head.first..=head.last) {
             *times.get_mut(&number).unwrap() += 1;
@@ -278,7 +282,7 @@ fn what_is_no_part_is_told() {
     let other = vec![Ran { ticks: 10, ..ran.clone() }; 3];
     let parts = [written(&head, &vec![ran; 3]), written(&head, &other)];
     let heads = [head.clone(), head];
-    let told = gather(&heads, |part| open(&parts[part]), |_, _| ());
+    let told = gather(&numbers(&heads), heads[0].survey.runs(), |part| open(&parts[part]), |_, _| ());
     assert!(matches!(told, Err(GatherError::Differs { run: 1, parts: [0, 1] })), "{told:?}");
 }
 

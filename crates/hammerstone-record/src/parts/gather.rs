@@ -3,7 +3,7 @@
 use std::io::Read;
 use std::ops::RangeInclusive;
 
-use super::{PartError, PartHead, PartReader};
+use super::{PartError, PartReader};
 use crate::Ran;
 
 /// Which runs the parts have.
@@ -39,18 +39,19 @@ pub enum GatherError {
     },
 }
 
-/// Hands each run of parts of one survey to `each`, in the order of their numbers, whatever the order of the parts. Parts that have no run in
-/// common are read one after the other; `open` is asked for each when it is its turn. The memory that it takes does not grow with the
-/// number of runs.
+/// Hands each run of parts of one survey of so many runs to `each`, in the order of their numbers, whatever the order of the parts. Of each
+/// part it takes the runs that it has ([`PartHead::numbers`](super::PartHead::numbers)). Parts that have no run in common are read one after
+/// the other; `open` is asked for each when it is its turn. The memory that it takes does not grow with the number of runs.
 ///
 /// *Errors:* a part that is cut or broken; a run that came out differently in two parts.
 pub fn gather<R: Read>(
-    heads: &[PartHead],
+    parts: &[RangeInclusive<u64>],
+    runs: u64,
     mut open: impl FnMut(usize) -> Result<PartReader<R>, PartError>,
     mut each: impl FnMut(u64, Ran),
 ) -> Result<Gathered, GatherError> {
-    let mut order: Vec<usize> = (0..heads.len()).filter(|&part| heads[part].runs() > 0).collect();
-    order.sort_by_key(|&part| (heads[part].first, part));
+    let mut order: Vec<usize> = (0..parts.len()).filter(|&part| !parts[part].is_empty()).collect();
+    order.sort_by_key(|&part| (*parts[part].start(), part));
     let mut waiting = order.into_iter().peekable();
     // Each with the run that comes next, which is the same for all.
     let mut reading: Vec<(usize, PartReader<R>, Ran)> = Vec::new();
@@ -60,11 +61,11 @@ pub fn gather<R: Read>(
         if reading.is_empty()
             && let Some(&part) = waiting.peek()
         {
-            let first = heads[part].first;
+            let first = *parts[part].start();
             note(&mut gathered.missing, next, first - 1);
             next = next.max(first);
         }
-        while let Some(part) = waiting.next_if(|&part| heads[part].first <= next) {
+        while let Some(part) = waiting.next_if(|&part| *parts[part].start() <= next) {
             let mut reader = open(part).map_err(|error| GatherError::Part { part, error })?;
             if let Some((_, ran)) = reader.next_run().map_err(|error| GatherError::Part { part, error })? {
                 reading.push((part, reader, ran));
@@ -100,8 +101,7 @@ pub fn gather<R: Read>(
         }
         next += 1;
     }
-    let all = heads.first().map_or(0, |head| head.survey.runs());
-    note(&mut gathered.missing, next, all);
+    note(&mut gathered.missing, next, runs);
     Ok(gathered)
 }
 

@@ -180,9 +180,9 @@ impl PartHead {
         PartHead { form: FORM, shard, of, first: *runs.start(), last: *runs.end(), survey }
     }
 
-    /// How many runs it has.
-    pub fn runs(&self) -> u64 {
-        (self.last + 1).saturating_sub(self.first)
+    /// The runs that it has.
+    pub fn numbers(&self) -> RangeInclusive<u64> {
+        self.first..=self.last
     }
 
     /// Whether the other is a part of the same survey, of the same files and the same version.

@@ -69,7 +69,7 @@ pub struct TeamPoint {
     pub dealt: Spread,
     /// How often one of it died.
     pub deaths: Spread,
-    /// The share of the runs at whose end at least one of it stood.
+    /// The share of the runs in which at least one of it stood at the end.
     pub stood: f64,
     /// Where that lies, at 95 %.
     pub stood_interval: Interval,

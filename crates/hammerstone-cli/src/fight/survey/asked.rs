@@ -81,7 +81,7 @@ impl Work {
             }
             let fight = Fight { texts, vary, with };
             let first = fight.scenario(&points[0])?;
-            sealed.push(fight.texts.sealed());
+            sealed.extend(fight.texts.contents().map(<[u8]>::to_vec));
             let varied: Vec<String> = fight.vary.iter().map(|varied| varied.path.clone()).collect();
             let other = (seed.unwrap_or(first.seed), seeds, ticks, &varied, &points, kept);
             sealed.push(format!("{other:?}").into_bytes());

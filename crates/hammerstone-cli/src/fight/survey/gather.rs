@@ -5,7 +5,7 @@ use std::io::BufReader;
 use std::ops::RangeInclusive;
 use std::path::{Path, PathBuf};
 
-use hammerstone_record::{GatherError, Gathered, PartError, PartHead, PartReader, Ran, gather};
+use hammerstone_record::{GatherError, Gathered, PartError, PartHead, PartReader, Ran, Surveyed, gather};
 use miette::{Severity, miette};
 
 use super::found::{Found, must_be_writable};
@@ -16,19 +16,15 @@ use crate::progress::Told;
 use crate::{Failure, Outcome, output};
 
 pub(super) fn gathered(parts: &[PathBuf], options: &SurveyOptions) -> Result<Outcome, Failure> {
-    let heads = parts.iter().map(|path| open(path).map(|part| part.head().clone()));
-    let heads: Vec<PartHead> = heads
-        .zip(parts)
-        .map(|(head, path)| head.map_err(|error| refused(path, &error)))
-        .collect::<Result<_, _>>()?;
-    all_of_one(parts, &heads)?;
-    let survey = &heads[0].survey;
+    let (survey, runs, of) = all_of_one(parts)?;
+    let survey = &survey;
     must_be_writable(survey, options)?;
-    let told = Told::of(heads.iter().map(PartHead::runs).sum(), "runs", true);
+    let told = Told::of(runs.iter().cloned().map(length).sum(), "runs", true);
     let mut found = Found::new(survey, options.csv.as_deref());
     let mut failed = None;
     let gathered = gather(
-        &heads,
+        &runs,
+        survey.runs(),
         |part| open(&parts[part]),
         |number, ran: Ran| {
             told.done(1);
@@ -52,7 +48,7 @@ pub(super) fn gathered(parts: &[PathBuf], options: &SurveyOptions) -> Result<Out
     }
     found.finish()?;
     text::answer(survey, &found, options, None)?;
-    Ok(whole(parts, &heads, &gathered))
+    Ok(whole(parts, survey, (&runs, of), &gathered))
 }
 
 fn open(path: &Path) -> Result<PartReader<BufReader<File>>, PartError> {
@@ -71,23 +67,41 @@ fn refused(path: &Path, error: &PartError) -> Failure {
     miette!(help = help, "{}: {error}", path.display())
 }
 
-/// Refuses parts of several surveys, and names those that are not of the most frequent.
-fn all_of_one(parts: &[PathBuf], heads: &[PartHead]) -> Result<(), Failure> {
-    let count = |head: &PartHead| heads.iter().filter(|other| other.is_of_one_survey(head)).count();
-    let mut most = &heads[0];
-    for head in heads {
-        if count(head) > count(most) {
-            most = head;
-        }
+/// How many runs a stretch has.
+fn length(runs: RangeInclusive<u64>) -> u64 {
+    (runs.end() + 1).saturating_sub(*runs.start())
+}
+
+/// The survey of these parts, the runs of each, and of how many shards they are. Parts of several surveys are refused, and those named that
+/// are not of the most frequent. Heads may be long, so that one of each survey is kept.
+fn all_of_one(parts: &[PathBuf]) -> Result<(Surveyed, Vec<RangeInclusive<u64>>, u64), Failure> {
+    let (mut surveys, mut counts): (Vec<PartHead>, Vec<usize>) = (Vec::new(), Vec::new());
+    let (mut runs, mut which, mut most) = (Vec::new(), Vec::new(), 1);
+    for path in parts {
+        let part = open(path).map_err(|error| refused(path, &error))?;
+        let head = part.head();
+        runs.push(head.numbers());
+        most = most.max(head.of);
+        let known = surveys.iter().position(|known| known.is_of_one_survey(head));
+        let place = known.unwrap_or_else(|| {
+            surveys.push(head.clone());
+            counts.push(0);
+            surveys.len() - 1
+        });
+        counts[place] += 1;
+        which.push(place);
     }
+    // Of equals the first.
+    let frequent = (0..surveys.len()).rev().max_by_key(|&place| counts[place]).unwrap_or(0);
     let others: Vec<String> = parts
         .iter()
-        .zip(heads)
-        .filter(|(_, head)| !head.is_of_one_survey(most))
-        .map(|(path, head)| format!("{}: {}", path.display(), of_survey(head)))
+        .zip(&which)
+        .filter(|(_, place)| **place != frequent)
+        .map(|(path, &place)| format!("{}: {}", path.display(), of_survey(&surveys[place])))
         .collect();
+    let of_all = surveys.swap_remove(frequent);
     if others.is_empty() {
-        return Ok(());
+        return Ok((of_all.survey, runs, most));
     }
     let first = &others[..others.len().min(8)];
     Err(miette!(
@@ -95,18 +109,22 @@ fn all_of_one(parts: &[PathBuf], heads: &[PartHead]) -> Result<(), Failure> {
         "{} of {} parts are of another survey than the others, which are of {}\n{}",
         others.len(),
         parts.len(),
-        of_survey(most),
+        of_survey(&of_all),
         first.join("\n")
     ))
 }
 
 /// Says which runs are missing, or there twice.
-fn whole(parts: &[PathBuf], heads: &[PartHead], gathered: &Gathered) -> Outcome {
-    let all = heads[0].survey.runs();
+fn whole(
+    parts: &[PathBuf],
+    survey: &Surveyed,
+    (runs_of, of): (&[RangeInclusive<u64>], u64),
+    gathered: &Gathered,
+) -> Outcome {
+    let all = survey.runs();
     if !gathered.twice.is_empty() {
         let having = |runs: &RangeInclusive<u64>| {
-            let has = |head: &&PartHead| head.first <= *runs.start() && *runs.start() <= head.last;
-            let have = heads.iter().zip(parts).filter(|(head, _)| has(head));
+            let have = runs_of.iter().zip(parts).filter(|(of_part, _)| of_part.contains(runs.start()));
             have.map(|(_, path)| path.display().to_string()).collect::<Vec<String>>().join(" and ")
         };
         output::complain(&miette!(
@@ -118,10 +136,8 @@ fn whole(parts: &[PathBuf], heads: &[PartHead], gathered: &Gathered) -> Outcome 
         ));
     }
     if !gathered.missing.is_empty() {
-        // Most parts say of how many shards they are.
-        let of = heads.iter().map(|head| head.of).max().unwrap_or(1);
         let overlaps = |shard: &u64| {
-            let runs = heads[0].survey.shard(*shard, of);
+            let runs = survey.shard(*shard, of);
             gathered
                 .missing
                 .iter()

@@ -26,25 +26,28 @@ pub(super) fn shard(work: &Work, shard: Shard, options: &SurveyOptions) -> Resul
     let head = PartHead::new(work.survey.clone(), number, of);
     let unfinished = PathBuf::from(format!("{}.{UNFINISHED}", out.display()));
     // A part that was there before: whole, or cut on its way here.
-    if out.exists() {
-        match examined(out, &head)? {
-            State::Whole => {
-                output::say(&format!("{} is whole already: {}", out.display(), told(&head)));
-                return Ok(Outcome::Fine);
-            }
-            State::Until(..) => {
-                fs::rename(out, &unfinished).map_err(|error| files::unwritable(out, &error))?
-            }
+    let cut = match out.exists().then(|| examined(out, &head)).transpose()? {
+        Some(State::Whole) => {
+            output::say(&format!("{} is whole already: {}", out.display(), told(&head)));
+            return Ok(Outcome::Fine);
         }
-    }
+        Some(State::Until(next, byte)) => Some((next, byte)),
+        None => None,
+    };
     let threads = options.threads.or_else(given_threads);
     let stop = progress::stop();
+    // From here on no other process writes it.
     let mut file = locked(&unfinished)?;
     let broken = |error: io::Error| files::unwritable(&unfinished, &error);
-    let (next, byte) = match examined(&unfinished, &head)? {
+    let (mut next, mut byte) = match examined(&unfinished, &head)? {
         State::Whole => return whole(&unfinished, out, &head),
         State::Until(next, byte) => (next, byte),
     };
+    // Of the two it goes on with the one that is farther; the other is replaced when it is whole.
+    if let Some(cut) = cut.filter(|(of_cut, _)| *of_cut > next) {
+        fs::copy(out, &unfinished).map_err(broken)?;
+        (next, byte) = cut;
+    }
     file.set_len(byte.unwrap_or(0)).and_then(|()| file.seek(SeekFrom::End(0))).map_err(broken)?;
     let copy = file.try_clone().map_err(broken)?;
     let mut writer = match byte {
