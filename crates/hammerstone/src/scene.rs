@@ -24,7 +24,7 @@ pub struct Scene<'a> {
     level: &'a Level,
     state: &'a State,
     detection: &'a Detection,
-    /// Those whose window is shut: gathered when they are asked for.
+    /// Hitboxes with a shut window: gathered when they are asked for.
     closed: OnceLock<Vec<OpenHitbox>>,
 }
 
