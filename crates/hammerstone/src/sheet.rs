@@ -114,7 +114,8 @@ pub(crate) fn is_rooted<'a>(rules: &Rules, bearers: impl Into<Bearers<'a>>, slot
 
 /// Whether a status stuns the combatant in `slot`.
 pub(crate) fn is_stunned<'a>(rules: &Rules, bearers: impl Into<Bearers<'a>>, slot: usize) -> bool {
-    bearers.into().running_on(slot).any(|application| rules.status(application.status).stuns)
+    rules.uses.stuns
+        && bearers.into().running_on(slot).any(|application| rules.status(application.status).stuns)
 }
 
 /// The tick in which the last of the statuses ends that stun the combatant in `slot`; none if no time ends one of them.

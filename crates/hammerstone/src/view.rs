@@ -440,6 +440,7 @@ impl<'a> View<'a> {
 
     /// How fast one may go by itself now, as its [pace](View::pace): none while it [is bound](View::is_bound), its clock
     /// [stands](View::stopped), or a move [carries it](View::moves_on), and for one who is gone. A stun does not show here.
+    #[inline]
     pub fn free_pace(&self, who: CombatantId) -> Option<Fixed> {
         let slot = self.slot(who)?;
         let combatants = self.combatants;
@@ -461,9 +462,10 @@ impl<'a> View<'a> {
     }
 
     /// Whether a status stuns one, so that it starts nothing.
+    #[inline]
     pub fn is_stunned(&self, who: CombatantId) -> bool {
         let stuns = |slot| sheet::is_stunned(self.rules, self.bearers(), slot);
-        !self.applications.is_empty() && self.slot(who).is_some_and(stuns)
+        self.rules.uses.stuns && !self.applications.is_empty() && self.slot(who).is_some_and(stuns)
     }
 
     /// Whether one stays where it is: a status roots it, or it is held.

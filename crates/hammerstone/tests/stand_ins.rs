@@ -2,6 +2,7 @@
 
 use hammerstone::event::{Event, Payload, TacticsChose, TacticsDropped};
 use hammerstone::flow::{Condition, Group, Party, Portion, Reading};
+use hammerstone::gauge::{Cancel, CancelOn};
 use hammerstone::geometry::{Moving, Obstacle};
 use hammerstone::level::Level;
 use hammerstone::orders::Refusal;
@@ -96,6 +97,23 @@ proptest! {
             }
         });
         prop_assert!(strange.is_empty(), "{dead} lay: {strange:?}");
+    }
+
+    /// What starts only with free hands is refused to everyone whose hands are bound, in whatever they are.
+    #[test]
+    fn free_hands_are_asked_for_as_timings_say(fight in fights()) {
+        let mut strange = Vec::new();
+        play(&fight, false, |encounter| {
+            let (view, rules) = (encounter.view(), encounter.rules());
+            let only = |attack: &AttackId| rules.timings(*attack).is_some_and(|timings| timings.free_hands);
+            for swing in view.swing_views().filter(|swing| swing.busy) {
+                let Some(who) = swing.attacker else { continue };
+                let may = |attack: &AttackId| encounter.can_start(who, *attack).is_ok();
+                let attacks = rules.attacks().iter().filter_map(|attack| rules.find_attack(attack.name()));
+                strange.extend(attacks.filter(only).filter(may).map(|attack| (view.tick(), who, attack)));
+            }
+        });
+        prop_assert!(strange.is_empty(), "{strange:?}");
     }
 
     /// Texts of any length and any letters come as they were told, or are refused whole.
@@ -206,6 +224,42 @@ fn what_is_solid_is_met_on_the_way() {
     fight.orders().remove_obstacle(wall);
     fight.tick().unwrap();
     assert!((fight.first_solid(&way(7.0)).unwrap().toi - 0.5).abs() < 1.0e-3);
+}
+
+#[test]
+fn timings_say_which_attacks_start_only_with_free_hands() {
+    let (rules, mason, maul) = quay(|b| {
+        let ahead = Shape::Sphere { at: [0.0, 1.0, 1.0], radius: 0.5 };
+        let attack = |name| Attack::melee(name).timeline(2, 4, 6).hitbox(ahead);
+        let into = Cancel { into: vec!["dive".into()], from: 0, to: 9, on: CancelOn::Any };
+        b.attack(attack("tap").cancels(into));
+        b.attack(attack("dive"));
+        b.attack(attack("swing").chain("back-swing", 3, 8));
+        b.attack(attack("back-swing"));
+        b.attack(attack("shout").alongside());
+        b.attack(attack("patient").buffer(5));
+    });
+    let free = |name: &str| rules.timings(rules.find_attack(name).unwrap()).unwrap().free_hands;
+    assert_eq!(["maul", "tap"].map(free), [true; 2]);
+    assert_eq!(["dive", "swing", "back-swing", "shout", "patient"].map(free), [false; 5]);
+    // Each of these can start in some swing, and those that need free hands in none.
+    let starts_in = |busy: &str, attack: &str| {
+        let (mut fight, odo, _) = two(&rules, mason);
+        fight.orders().start(odo, rules.find_attack(busy).unwrap());
+        for _ in 0..5 {
+            fight.tick().unwrap();
+        }
+        fight.can_start(odo, rules.find_attack(attack).unwrap())
+    };
+    for (busy, attack) in
+        [("tap", "dive"), ("swing", "swing"), ("swing", "back-swing"), ("maul", "shout"), ("maul", "patient")]
+    {
+        assert_eq!(starts_in(busy, attack), Ok(()), "{attack}");
+    }
+    for attack in ["maul", "tap"] {
+        assert!(matches!(starts_in("maul", attack), Err(Refusal::Busy { ticks: 7 })), "{attack}");
+    }
+    assert_eq!(rules.find_attack("maul"), Some(maul));
 }
 
 #[test]

@@ -320,7 +320,8 @@ impl Mind {
                     may_start()?;
                 }
                 // Presses come of `press-on` alone.
-                if self.started == Some(start.attack) && me.busy {
+                let known = &around.lore.attacks[start.attack.index()];
+                if me.busy && (known.timings.free_hands || self.started == Some(start.attack)) {
                     return Err(Unfit::Busy);
                 }
                 if start.answer.is_some() {

@@ -84,7 +84,8 @@ impl<'a> Orders<'a> {
     ///
     /// In a hook, an order beyond the ruleset's limits ([`crate::RulesetBuilder::cascade_limit`]) is dropped, and an id that was reserved
     /// for it lapses; the tick's `encounter.cut` says so.
-    pub fn give(&mut self, order: Order) -> OrderId {
+    #[inline]
+    pub fn give(&mut self, mut order: Order) -> OrderId {
         self.notes.note_order(&order);
         let number = self.queue.registrar.next_order();
         let source = match &mut self.answer {
@@ -96,7 +97,7 @@ impl<'a> Orders<'a> {
             return number;
         };
         self.queue.registrar.reserve_named(&order);
-        let order = order.tamed_among(self.queue.given_poses);
+        order.tame_among(self.queue.given_poses);
         self.queue.pending.push(Pending { order, number, heard, depth, root });
         number
     }

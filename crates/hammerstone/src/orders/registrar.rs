@@ -170,7 +170,14 @@ impl Registrar {
     }
 
     /// Reserves the id that an order names, if that is the very next: so recorded orders play in a fresh encounter.
+    #[inline]
     pub(crate) fn reserve_named(&mut self, order: &Order) {
+        if order.brings_an_id() {
+            self.reserve(order);
+        }
+    }
+
+    fn reserve(&mut self, order: &Order) {
         if self.names_next(order) {
             match order {
                 Order::Spawn { .. } | Order::SpawnKeyed { .. } => _ = self.reserve_combatant(),

@@ -328,14 +328,14 @@ fn land(work: &mut Work<'_>, index: SwingAt, entry: EntryAt, candidate: &HitCand
 /// What intercepts ask for the hit is ordered now that it has landed.
 fn order_costs(state: &mut State, log: &mut Log, blows: &mut Blows, seq: u64) {
     let Source { pass, depth, root, .. } = log.source;
-    for (hook, order) in blows.terms.costs.drain(..) {
+    for (hook, mut order) in blows.terms.costs.drain(..) {
         let listener = Listener::Hook(hook);
         let source = Source { heard: Some((seq, listener)), pass, depth: depth + 1, root };
         if log.budget.allows(source, || CutAt::Heard(listener, Some(topic::HIT_LANDED))) {
             let number = state.registrar.next_order();
             let Source { heard, depth, root, .. } = source;
             state.registrar.reserve_named(&order);
-            let order = order.tamed_among(&state.given_poses);
+            order.tame_among(&state.given_poses);
             state.pending.push(Pending { order, number, heard, depth, root });
         } else {
             state.registrar.lapse(&order);

@@ -247,6 +247,7 @@ pub(crate) struct Uses {
     pub(crate) protects: bool,
     pub(crate) limits_taken: bool,
     pub(crate) roots: bool,
+    pub(crate) stuns: bool,
     pub(crate) gauge_stats: bool,
     pub(crate) refills: bool,
     /// Whether an attack costs anything, cools down, has uses, waits, or may be cancelled into others.
@@ -270,6 +271,7 @@ impl Uses {
             hides_parts: any(|status| status.hides_parts | status.shows_parts != 0),
             limits_taken: any(|status| status.limits_taken.is_some()),
             roots: any(|status| status.roots),
+            stuns: any(|status| status.stuns),
             protects: any(|status| !status.protects.is_empty()),
             gauge_stats: rules.gauges.iter().any(|gauge| matches!(gauge.maximum, GaugeMaximum::Stat(_))),
             refills: rules.gauges.iter().any(|gauge| gauge.refill.is_some()),

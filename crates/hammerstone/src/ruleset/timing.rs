@@ -23,6 +23,8 @@ pub struct Timings {
     pub frees: u32,
     /// Ticks from one start to the next of the same attacker, as its hands and the attack's cooldown allow.
     pub again: u32,
+    /// Whether it starts only while its attacker's hands are free: not alongside, without a wait, and no chain or cancel leads to it.
+    pub free_hands: bool,
     /// The ticks in which a press goes on with the chain, counted from 1, and the attack that comes next.
     pub chain: Option<(u32, u32, String)>,
     /// For attacks that stun whom they strike: by how many ticks the stun of a hit in the window's first tick outlasts the attacker's
@@ -64,6 +66,7 @@ impl Ruleset {
             total: plan.total,
             frees: plan.frees,
             again: plan.frees.max(cooldown),
+            free_hands: !rules.leads_to(attack) && !authored.alongside && authored.buffer == 0,
             chain: chain.map(|chain| (chain.opens + 1, chain.lapses, chain.next.clone())),
             advantage: rules.advantage(authored, plan),
             reach: authored.form.ways().reach(rules, authored, plan),
@@ -72,6 +75,15 @@ impl Ruleset {
 }
 
 impl Rules {
+    /// Whether a chain or a cancel leads to an attack while hands are bound.
+    fn leads_to(&self, attack: AttackId) -> bool {
+        (0..self.attacks.len()).map(AttackId::new).any(|from| {
+            let plan = self.attack_plan(from);
+            let chains = plan.next.is_some_and(|next| next == attack || from == attack);
+            chains || plan.cancels.iter().any(|cancel| cancel.into.contains(&attack))
+        })
+    }
+
     fn advantage(&self, attack: &Attack, plan: &AttackPlan) -> Option<i64> {
         let given = attack.inflicts.iter().map(|given| self.status(given.status));
         let stun = given.filter(|status| status.stuns).filter_map(|status| status.lasts).max()?;

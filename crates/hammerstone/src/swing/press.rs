@@ -50,7 +50,8 @@ fn frees_in(rules: &Rules, state: &State, subject: CombatantId, now: u32) -> u32
         let ticks = left.saturating_sub(swing.left_over.into()).div_ceil(pace);
         ticks.max(1).saturating_add(if swing.launched { 0 } else { stopped })
     };
-    SwingAt::all(&state.swings).filter(busy).map(of_swing).max().unwrap_or(NEVER)
+    let bound = state.combatants.running[subject.slot()].into();
+    SwingAt::all(&state.swings).filter(busy).take(bound).map(of_swing).max().unwrap_or(NEVER)
 }
 
 /// Starts an attack, or has the start wait, as its attack says; a start that waited before is given up for it.

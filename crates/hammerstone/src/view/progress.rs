@@ -79,6 +79,7 @@ impl<'a> View<'a> {
     }
 
     /// All swings that run, in the order in which they began.
+    #[inline]
     pub fn swing_views(&self) -> impl Iterator<Item = SwingView> + use<'a> {
         let view = *self;
         self.swings.iter().filter(|swing| swing.ended.is_none()).map(move |swing| view.seen(swing))
@@ -96,6 +97,7 @@ impl<'a> View<'a> {
         self.flow.past.rewound.iter().copied()
     }
 
+    #[inline(always)]
     fn seen(&self, swing: &Swing) -> SwingView {
         let (attack, plan) = (self.rules.attack(swing.attack), self.rules.attack_plan(swing.attack));
         let (phase, in_phase) = phase(swing, attack, plan);
@@ -159,6 +161,7 @@ impl<'a> View<'a> {
 }
 
 /// What a swing is at, and how far in it.
+#[inline(always)]
 fn phase(swing: &Swing, attack: &Attack, plan: &AttackPlan) -> (Phase, Progress) {
     let open = |passed, of| Progress { passed, of };
     if let Charging::Held(held, _) = swing.charging {

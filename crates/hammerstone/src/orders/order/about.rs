@@ -20,8 +20,12 @@ fn tame(numbers: &mut [f32]) {
 }
 
 fn pose(pose: &mut Pose) {
-    tame(&mut pose.at);
-    tame(&mut pose.turn);
+    // Only what is finite times zero is zero.
+    let zeros = pose.at.iter().chain(&pose.turn).map(|x| x * 0.0);
+    if zeros.fold(0.0, |sum, zero| sum + zero) != 0.0 {
+        tame(&mut pose.at);
+        tame(&mut pose.turn);
+    }
 }
 
 /// A pose as [`Order::tamed`] keeps it.
@@ -44,7 +48,14 @@ impl Order {
     /// The same with the largest number there is in place of each that is not finite: it waits in the state, which is written and read,
     /// and is refused when its time comes, since that is out of bounds.
     pub(crate) fn tamed(mut self) -> Order {
-        match &mut self {
+        self.tame();
+        self
+    }
+
+    /// As [`tamed`](Self::tamed), in place.
+    #[inline]
+    fn tame(&mut self) {
+        match self {
             Order::Spawn { pose: at, .. }
             | Order::SpawnKeyed { pose: at, .. }
             | Order::Move { pose: at, .. }
@@ -89,20 +100,35 @@ impl Order {
             }
             _ => {}
         }
-        self
     }
 
-    /// As [`tamed`](Self::tamed), where these poses are there: an order that names others names none.
-    pub(crate) fn tamed_among(mut self, given: &[Pose]) -> Order {
+    /// As [`tamed`](Self::tamed), in place, where these poses are there: an order that names others names none.
+    #[inline]
+    pub(crate) fn tame_among(&mut self, given: &[Pose]) {
         if let Some(poses) = self.poses()
             && poses.of(given).is_none()
         {
             *poses = Poses::NONE;
         }
-        self.tamed()
+        self.tame();
+    }
+
+    /// Whether it brings something into being whose id it names.
+    #[inline]
+    pub(crate) fn brings_an_id(&self) -> bool {
+        matches!(
+            self,
+            Order::Spawn { .. }
+                | Order::SpawnKeyed { .. }
+                | Order::Start { .. }
+                | Order::SpawnAttack { .. }
+                | Order::AddObstacle { .. }
+                | Order::Subscribe { .. }
+        )
     }
 
     /// The poses that it names, if it names any.
+    #[inline]
     pub(crate) fn poses(&mut self) -> Option<&mut Poses> {
         match self {
             Order::PoseParts { poses, .. } | Order::GuideHitboxes { poses, .. } => Some(poses),
