@@ -6,6 +6,8 @@ mod readings;
 
 pub use readings::Heard;
 
+use std::ops::Range;
+
 use hammerstone::Fixed;
 use hammerstone::event::{HostValue, ValueSort};
 use hammerstone::flow::{Filter, Group, Growth, Limit, Reaction, Rule, RuleValue, Target, WaveLeader, Waves};
@@ -14,8 +16,9 @@ use hammerstone::ids::{OutcomeId, SpotId};
 use hammerstone::template::{IfItKills, Lives, ReturnTo, Template};
 use toml::Spanned;
 
+use crate::problem::Reading;
 use crate::raw::{self, Value};
-use crate::rules::{Ids, Resolver, pairs};
+use crate::rules::{Resolver, pairs};
 
 impl Resolver<'_, '_> {
     /// Flags, counters, topics and spots: what others name.
@@ -380,35 +383,26 @@ impl Path<'_> {
     }
 }
 
-/// How a value of a sort is written.
-pub fn fix(sort: ValueSort) -> &'static str {
-    match sort {
-        ValueSort::Whole => "give a whole number; a rule may name a counter",
-        ValueSort::Exact => "give a number with at most four decimals",
-        ValueSort::Truth => "give true or false",
-        ValueSort::Who => "give the name of a combatant; a rule gives \"subject\" or \"other\"",
-        ValueSort::At => "give a place, such as [0, 1, 0]",
-        ValueSort::Text => "only the game and scripts give text; for rules, let the field hold a name",
-        ValueSort::Name => "give one of the names that the ruleset knows, as text",
-    }
-}
-
-pub(super) fn rule_value(
-    sort: ValueSort,
-    value: &Value,
-    counters: &Ids<hammerstone::ids::CounterId>,
-    word: impl FnOnce(&str) -> hammerstone::ids::WordId,
-) -> Option<RuleValue> {
-    match (sort, value) {
-        (ValueSort::Name, Value::Text(name)) => Some(RuleValue::Value(HostValue::Name(word(name)))),
-        (ValueSort::Whole, Value::Text(name)) => counters.get(name).map(RuleValue::Counter),
-        (ValueSort::Who, Value::Text(name)) => match name.as_str() {
-            "subject" => Some(RuleValue::Subject),
-            "other" => Some(RuleValue::Other),
-            _ => None,
-        },
-        _ => host_value(sort, value).map(RuleValue::Value),
-    }
+/// That a value is of another sort than its field, and how one of that sort is written.
+pub fn other_sort(reading: &mut Reading<'_>, span: Range<usize>, field: &str, sort: ValueSort) {
+    let (holds, fix) = match sort {
+        ValueSort::Whole => (
+            "a whole number",
+            "give a whole number; a rule may name a counter or a reading such as \"fact.amount\"",
+        ),
+        ValueSort::Exact => (
+            "an exact number",
+            "give a number with at most four decimals; a rule may name a reading such as \"fact.amount\"",
+        ),
+        ValueSort::Truth => ("true or false", "give true or false"),
+        ValueSort::Who => {
+            ("a combatant", "give the name of a combatant; a rule gives \"subject\" or \"other\"")
+        }
+        ValueSort::At => ("a place", "give a place, such as [0, 1, 0]"),
+        ValueSort::Text => ("a text", "give a text of at most 4096 bytes"),
+        ValueSort::Name => ("a name", "give one of the names that the ruleset knows, as text"),
+    };
+    reading.problem(span, "here", format!("field `{field}` holds {holds}"), Some(fix.to_owned()));
 }
 
 /// A value as it is written, if it is of that sort. Combatants are named, and so are none of these.

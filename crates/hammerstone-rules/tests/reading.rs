@@ -170,6 +170,49 @@ fn what_is_no_toml_is_told_where() {
 
 /// What a rule asks of the fact must be a field of it.
 #[test]
+fn what_a_rule_publishes_is_of_the_sort_of_its_field() {
+    const TOLD: &str = r#"
+[topic."host.told"]
+exact = "exact"
+whole = "whole"
+words = "text"
+who = "who"
+[rule.tells]
+on-family = "damage.dealt"
+do = [{ publish = "host.told", with = { FIELD } }]
+"#;
+    let read = |field: &str| {
+        let general = "stats = { might = 2 }\ncounters = [\"blows\"]";
+        read(&(YARD.replace("stats = { might = 2 }", general) + &TOLD.replace("FIELD", field)))
+    };
+    let sum = "{ terms = [{ of = \"fact.amount\", times = 0.5 }], base = 1, cap = 9 }";
+    for sound in [
+        "exact = \"fact.amount\"",
+        "whole = \"other.health.share\", exact = 2.5",
+        "whole = \"blows\", words = \"A blow.\", who = \"other\"",
+        &format!("exact = {sum}, whole = {sum}"),
+        "whole = \"distance\"",
+    ] {
+        assert!(read(sound).is_ok(), "{sound}: {}", read(sound).unwrap_err().text());
+    }
+    let long = format!("words = \"{}\"", "x".repeat(4097));
+    for (wrong, told) in [
+        ("exact = \"fact.amuont\"", "did you mean `amount`?"),
+        ("exact = \"amount\"", "field `exact` holds an exact number"),
+        ("whole = \"blow\"", "did you mean `blows`?"),
+        ("words = 3", "field `words` holds a text"),
+        (long.as_str(), "give a text of at most 4096 bytes"),
+        ("who = \"odo\"", "a rule gives \"subject\" or \"other\""),
+        (&format!("words = {sum}"), "field `words` holds a text"),
+        (&format!("who = {sum}"), "field `who` holds a combatant"),
+        ("wrods = \"A blow.\"", "did you mean `words`?"),
+    ] {
+        let text = read(wrong).map(|_| ()).unwrap_err().text();
+        assert!(text.contains(told), "{wrong}: {text}");
+    }
+}
+
+#[test]
 fn fields_of_facts_are_looked_up() {
     let rule = |when: &str| {
         let rule = format!(

@@ -139,6 +139,7 @@ fn written(type_name: &str, all: &[Described], open: &mut Vec<String>) -> Value 
         "SortOf" => any(&["Name", "Vec<Name>"]),
         "GaugeMax" => any(&["i64", "GaugeMaxOf"]),
         "AmountOf" => any(&["Number", "Sum"]),
+        "Published" => any(&["Name", "Number", "bool", "Vector", "Sum"]),
         "Speed" => any(&["Number", "SpeedOf"]),
         "Right" => any(&["Number", "Name"]),
         "To" => any(&["Name", "PlainGroup"]),

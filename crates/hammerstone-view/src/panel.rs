@@ -37,6 +37,10 @@ pub(crate) fn panel(
         let block = path(data).set("fill", look.rule).set("stroke", look.quiet).set("stroke-width", 0.8);
         drawn = drawn.add(block);
     }
+    for data in frame.open.iter().filter_map(|obstacle| window.obstacle(obstacle)) {
+        let line = path(data).set("fill", "none").set("stroke", look.quiet).set("stroke-width", 0.8);
+        drawn = drawn.add(line.set("stroke-dasharray", "3 3"));
+    }
     if !frame.triangles.is_empty() {
         let data: String = frame.triangles.iter().map(|corners| window.triangle(corners)).collect();
         let mesh = path(data)

@@ -153,9 +153,15 @@ impl<'a> Scene<'a> {
         self.detection.hitboxes.iter().map(of(true)).chain(self.closed().iter().map(of(false)))
     }
 
-    /// The obstacles where they are when the tick is over, in the world, in the order in which they were added.
+    /// The obstacles where they are when the tick is over, in the world, in the order in which they were added; without those that are
+    /// [open](Self::open_obstacles).
     pub fn obstacles(&self) -> impl Iterator<Item = (ObstacleId, Obstacle)> + use<'a> {
         self.state.obstacles.iter().map(|raised| (raised.id, raised.placed(1.0)))
+    }
+
+    /// The obstacles that let everything through ([`crate::orders::Orders::open_obstacle`]), likewise.
+    pub fn open_obstacles(&self) -> impl Iterator<Item = (ObstacleId, Obstacle)> + use<'a> {
+        self.state.opened.0.iter().map(|raised| (raised.id, raised.placed(1.0)))
     }
 
     /// What the level puts in the way.

@@ -421,7 +421,7 @@ fn rules_waves_lives_and_topics_that_cannot_be_are_all_found() {
     b.rule(Rule::on("six", "said").when(many).does(say.clone()));
     let deep = (0..4).fold(Condition::Round(1, 2), |inner, _| inner.negated());
     b.rule(Rule::on("seven", "said").when(deep).does(say.clone()));
-    let values = [RuleValue::Value(HostValue::Whole(3)); 4];
+    let values = [const { RuleValue::Value(HostValue::Whole(3)) }; 4];
     b.rule(Rule::on_family("five", "said").does(Reaction::Publish(signal, values)));
     let found = b.build().unwrap_err();
     let texts: Vec<String> = found.0.iter().map(Finding::to_string).collect();

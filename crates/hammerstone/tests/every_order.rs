@@ -177,6 +177,7 @@ fn forbidden(order: &Order, at: At) -> bool {
         | Order::MoveObstacle { .. }
         | Order::PlaceObstacle { .. }
         | Order::NameObstacle { .. }
+        | Order::OpenObstacle { .. }
         | Order::StopBody { .. }
         | Order::RemoveObstacle { .. }
         | Order::Cancel { .. }

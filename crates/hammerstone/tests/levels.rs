@@ -409,6 +409,131 @@ fn doors_move_fall_and_are_placed() {
     }
 }
 
+/// What is done to a door before a tick.
+#[derive(Clone, Copy, Debug)]
+enum Door {
+    Open,
+    Close,
+    Place(f32),
+}
+
+fn doors() -> impl Strategy<Value = Vec<(usize, usize, Door)>> {
+    let does = prop_oneof![
+        3 => Just(Door::Open),
+        3 => Just(Door::Close),
+        1 => (0.0f32..6.0).prop_map(|far| Door::Place((far * 64.0).round() / 64.0)),
+    ];
+    proptest::collection::vec((0..60usize, 0..3usize, does), 0..24)
+}
+
+proptest! {
+    #![proptest_config(cases(150))]
+
+    /// A door that is open is as one that was carried out of sight, and closed as one that was carried back: for arrows, beams, lines of
+    /// sight, what the host asks; also after a save at any tick.
+    #[test]
+    fn open_doors_are_not_in_the_way(mut doors in doors(), saved_at in 0..60usize) {
+        doors.sort_by_key(|(tick, ..)| *tick);
+        let range = Range::new();
+        let sight = range.rules.question(vec![Condition::Sight(true)]).unwrap();
+        let away = Pose::at([0.0, -900.0, 0.0]);
+        let mut fights = [true, false].map(|opens| {
+            let (mut fight, archer, target) = range.fight(&Level::default());
+            let ids = [2.0, 3.5, 5.0].map(|z| {
+                let half = [0.5, 1.0, 0.1];
+                fight.orders().add_obstacle(Obstacle::Box { pose: Pose::at([0.0, 1.0, z]), half })
+            });
+            (opens, fight, archer, target, ids, [(true, 0.0f32); 3])
+        });
+        let mut met = 0;
+        for now in 0..60usize {
+            let seen = fights.each_mut().map(|(opens, fight, archer, target, ids, known)| {
+                for &(_, which, does) in doors.iter().filter(|(tick, ..)| *tick == now) {
+                    let (id, (closed, far)) = (ids[which], &mut known[which]);
+                    let there = |far: f32| Pose::at([0.0, 0.0, far]);
+                    let mut orders = fight.orders();
+                    match (does, *opens) {
+                        (Door::Place(to), _) => *far = to,
+                        (_, true) => {}
+                        (does, false) => *closed = matches!(does, Door::Close),
+                    }
+                    match (does, *opens) {
+                        (Door::Open, true) => _ = orders.open_obstacle(id),
+                        (Door::Close, true) => _ = orders.close_obstacle(id),
+                        (Door::Place(to), true) => _ = orders.place_obstacle(id, there(to)),
+                        (_, false) => _ = orders.place_obstacle(id, if *closed { there(*far) } else { away }),
+                    }
+                }
+                let attack = if now % 3 == 0 { "arrow" } else { "lantern" };
+                fight.orders().start(*archer, range.attack(attack));
+                if now == saved_at {
+                    let saved = fight.save().unwrap();
+                    let bytes = saved.to_bytes();
+                    fight.restore(&hammerstone::Saved::from_bytes(&bytes).unwrap()).unwrap();
+                }
+                fight.tick().unwrap();
+                let ends: Vec<_> = fight.beams().iter().map(|beam| beam.to.map(f32::to_bits)).collect();
+                let stops: Vec<_> = stops(fight).iter().map(|stop| (stop.point, stop.obstacle)).collect();
+                let way = Moving::new(
+                    Shape::Sphere { at: [0.0, 1.0, 0.0], radius: 0.2 },
+                    Pose::IDENTITY,
+                    Pose::at([0.0, 0.0, 8.0]),
+                );
+                let solid = fight.first_solid(&way.unwrap()).map(|touch| touch.toi.to_bits());
+                let sees = fight.holds(&sight, Some(*archer), Some(*target));
+                let open = fight.scene().open_obstacles().count() + fight.scene().obstacles().count();
+                assert_eq!(open, 3);
+                met += stops.len();
+                (ends, stops, solid, sees, fight.view().health(*target))
+            });
+            let [opened, carried] = seen;
+            prop_assert_eq!(opened, carried, "in tick {}", now);
+        }
+        prop_assert!(met > 0 || !doors.is_empty());
+    }
+}
+
+/// An open door goes on with its moves, and can be moved, placed and cleared away; to open it twice changes nothing.
+#[test]
+fn open_doors_can_be_moved() {
+    let range = Range::new();
+    let (mut fight, ..) = range.fight(&Level::default());
+    let ball = Obstacle::Sphere { at: [0.0; 3], radius: 1.0 };
+    let [one, other] = [0, 1].map(|_| fight.orders().add_obstacle(ball));
+    fight.orders().move_obstacle_over(one, Pose::at([0.0, 4.0, 0.0]), 4);
+    fight.tick().unwrap();
+    fight.orders().open_obstacle(one);
+    fight.orders().open_obstacle(one);
+    fight.orders().close_obstacle(other);
+    fight.tick().unwrap();
+    let before = fight.checksum();
+    let at = |fight: &Encounter| {
+        let of = |(id, obstacle): (hammerstone::ids::ObstacleId, Obstacle)| match obstacle {
+            Obstacle::Sphere { at, .. } => (id, at[1]),
+            _ => unreachable!("both are balls"),
+        };
+        let scene = fight.scene();
+        (scene.obstacles().map(of).collect::<Vec<_>>(), scene.open_obstacles().map(of).collect::<Vec<_>>())
+    };
+    assert_eq!(at(&fight), (vec![(other, 0.0)], vec![(one, 2.0)]));
+    let saved = fight.save().unwrap();
+    fight.tick().unwrap();
+    assert_eq!(at(&fight).1, [(one, 3.0)]);
+    fight.orders().place_obstacle(one, Pose::at([0.0, 9.0, 0.0]));
+    fight.orders().close_obstacle(one);
+    fight.tick().unwrap();
+    assert_eq!(at(&fight), (vec![(one, 9.0), (other, 0.0)], vec![]));
+    fight.restore(&saved).unwrap();
+    assert_eq!((fight.checksum(), at(&fight).1), (before, vec![(one, 2.0)]));
+    fight.orders().remove_obstacle(one);
+    fight.tick().unwrap();
+    fight.orders().close_obstacle(one);
+    fight.tick().unwrap();
+    let refused = fight.facts().events().filter(|event| matches!(event, Event::OrderRefused(_))).count();
+    assert_eq!(refused, 1);
+    assert_eq!(at(&fight), (vec![(other, 0.0)], vec![]));
+}
+
 /// A wall that the host finds: the arrow ends there, what starts at obstacles starts there, and what comes later does not count.
 #[test]
 fn the_host_stops_a_body() {
@@ -522,10 +647,17 @@ fn rules_move_and_clear_all_obstacles_of_a_name() {
     let door = b.obstacle_name("door");
     let (open, far) = (b.spot("open", Pose::at([0.0, 5.0, 0.0])), b.spot("far", Pose::at([0.0, 0.0, 500.0])));
     let (lifts, throws, clears) = (b.flag("lifts"), b.flag("throws"), b.flag("clears"));
+    let opens = b.flag("opens");
+    b.rule(
+        Rule::on("closes", "flag.changed")
+            .when(Condition::Flag(opens, false))
+            .does(Reaction::OpenObstacle(door, false)),
+    );
     for (name, flag, action) in [
         ("lifts", lifts, Reaction::MoveObstacle(door, open, 2)),
         ("throws", throws, Reaction::MoveObstacle(door, far, 1)),
         ("clears", clears, Reaction::RemoveObstacle(door)),
+        ("opens", opens, Reaction::OpenObstacle(door, true)),
     ] {
         b.rule(Rule::on(name, "flag.changed").when(Condition::Flag(flag, true)).does(action));
     }
@@ -559,8 +691,17 @@ fn rules_move_and_clear_all_obstacles_of_a_name() {
     again.tick().unwrap();
     let refused = again.facts().events().filter(|event| matches!(event, Event::OrderRefused(_))).count();
     assert_eq!(refused, 2);
+    let there = |fight: &Encounter| fight.scene().obstacles().map(|(id, _)| id).collect::<Vec<_>>();
+    for (up, seen) in [(true, vec![plain]), (false, vec![one, other, plain]), (true, vec![plain])] {
+        again.orders().set_flag(opens, up);
+        again.tick().unwrap();
+        assert_eq!(there(&again), seen);
+    }
+    // Also those that are open are cleared away, and so never close again.
     again.orders().set_flag(throws, false);
     again.orders().set_flag(clears, true);
     again.tick().unwrap();
-    assert_eq!(again.scene().obstacles().map(|(id, _)| id).collect::<Vec<_>>(), [plain]);
+    again.orders().set_flag(opens, false);
+    again.tick().unwrap();
+    assert_eq!((there(&again), again.scene().open_obstacles().count()), (vec![plain], 0));
 }

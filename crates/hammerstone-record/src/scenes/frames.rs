@@ -29,6 +29,8 @@ pub struct Frame {
     pub hitboxes: Vec<Hitbox>,
     /// What stands in the way: obstacles, and the solids of the level.
     pub obstacles: Vec<Obstacle>,
+    /// Obstacles that are open: nothing meets them.
+    pub open: Vec<Obstacle>,
     /// The triangles of the level that are near anyone, in metres in the world.
     pub triangles: Vec<[[f32; 3]; 3]>,
     /// Where hitboxes met parts in this tick.
@@ -166,6 +168,7 @@ impl Frame {
             obstacles: { scene.level().solids().map(|(_, solid)| solid) }
                 .chain(scene.obstacles().map(|(_, obstacle)| obstacle))
                 .collect(),
+            open: scene.open_obstacles().map(|(_, obstacle)| obstacle).collect(),
             triangles: near_triangles(scene.level(), &places),
             touches: touches(&facts),
             told: Vec::new(),

@@ -64,6 +64,16 @@ impl Solids {
         }
     }
 
+    /// One that is open has one number more.
+    fn add_open(&mut self, obstacle: &Obstacle) {
+        let before = self.ends.len();
+        self.add_obstacle(obstacle);
+        if self.ends.len() > before {
+            self.numbers.push(1);
+            self.ends[before] += 1;
+        }
+    }
+
     /// Each shape.
     fn each(&self) -> impl Iterator<Item = &[i64]> {
         let begins = std::iter::once(0).chain(self.ends.iter().copied());
@@ -278,6 +288,7 @@ impl Record for Playback {
         }
         let mut obstacles = Solids::default();
         scene.obstacles().for_each(|(_, of)| obstacles.add_obstacle(&of));
+        scene.open_obstacles().for_each(|(_, of)| obstacles.add_open(&of));
         let obstacles = Some(obstacles).filter(|now| self.obstacles.as_ref() != Some(now));
         let touches = touches(facts);
         let kept = Frame {

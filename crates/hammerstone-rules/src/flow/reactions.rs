@@ -1,6 +1,7 @@
 //! What rules do.
 
 use hammerstone::amount::Step;
+use hammerstone::event::Text;
 use hammerstone::gauge::GaugeChange;
 use hammerstone::flow::{Amount, Audience, Counting, Credit, Dealing, Healing, Line, ScoreValue, Tactic};
 
@@ -19,7 +20,7 @@ impl Resolver<'_, '_> {
                 [] => "this does nothing".to_owned(),
                 several => format!("this does {} things: {}", several.len(), several.join(", ")),
             };
-            let fix = "give one of raise-flag, lower-flag, count, score, start-waves, next-round, apply, lift, damage, heal, drain, fill, set-gauge, start, spawn-attack, send-away, teleport, push, change-team, time-scale, transform, let-go, request, stop-waves, bring-back, remove, move-obstacle, place-obstacle, remove-obstacle, publish, say, end, reset";
+            let fix = "give one of raise-flag, lower-flag, count, score, start-waves, next-round, apply, lift, damage, heal, drain, fill, set-gauge, start, spawn-attack, send-away, teleport, push, change-team, time-scale, transform, let-go, request, stop-waves, bring-back, remove, move-obstacle, place-obstacle, open-obstacle, close-obstacle, remove-obstacle, publish, say, end, reset";
             self.reading.problem(spanned.span(), "here", message, Some(fix.to_owned()));
         }
         acts
@@ -259,6 +260,14 @@ impl Resolver<'_, '_> {
             let name = self.reading.find_id("obstacle", name, &self.known.obstacle_names);
             found.add("remove-obstacle", name.map(Reaction::RemoveObstacle));
         }
+        for (verb, name, open) in
+            [("open-obstacle", &raw.open_obstacle, true), ("close-obstacle", &raw.close_obstacle, false)]
+        {
+            if let Some(name) = name {
+                let name = self.reading.find_id("obstacle", name, &self.known.obstacle_names);
+                found.add(verb, name.map(|name| Reaction::OpenObstacle(name, open)));
+            }
+        }
         if let Some(name) = &raw.teleport {
             let spot = self.spot(name);
             found.add("teleport", spot.map(|spot| Reaction::Teleport(target, spot)));
@@ -306,26 +315,63 @@ impl Resolver<'_, '_> {
     }
 
     /// What a rule publishes: values by the names of the topic's fields.
-    pub(super) fn publication(&mut self, name: &raw::Name, with: &raw::Named<Spanned<Value>>) -> Option<Reaction> {
+    pub(super) fn publication(
+        &mut self,
+        name: &raw::Name,
+        with: &raw::Named<Spanned<raw::Published>>,
+    ) -> Option<Reaction> {
         let known = self.known.topics.iter().enumerate().map(|(place, (path, ..))| (path.as_str(), place));
         let place = self.reading.find("topic of the host's own", name, known)?;
         let (_, id, fields) = self.known.topics[place].clone();
-        let mut values = [RuleValue::Value(HostValue::Nothing); 4];
+        let mut values = [const { RuleValue::Value(HostValue::Nothing) }; 4];
         for (field, value) in with {
             let known =
                 fields.iter().enumerate().map(|(place, (name, sort))| (name.as_str(), (place, *sort)));
             let Some((place, sort)) = self.reading.find("field of the topic", field, known) else { continue };
-            match rule_value(sort, value.as_ref(), &self.known.counters, |name| self.builder.word(name)) {
-                Some(value) => values[place] = value,
-                None => {
-                    let message = format!("field `{}` holds {}", field.as_ref(), sort.name());
-                    self.reading.problem(value.span(), "here", message, Some(fix(sort).to_owned()));
-                }
+            match self.published(sort, value) {
+                Ok(value) => values[place] = value.unwrap_or(RuleValue::Value(HostValue::Nothing)),
+                Err(OtherSort) => other_sort(self.reading, value.span(), field.as_ref(), sort),
             }
         }
         Some(Reaction::Publish(id, values))
     }
+
+    /// A value of a field of that sort; none where a problem was told.
+    fn published(
+        &mut self,
+        sort: ValueSort,
+        spanned: &Spanned<raw::Published>,
+    ) -> Result<Option<RuleValue>, OtherSort> {
+        let is_number = matches!(sort, ValueSort::Whole | ValueSort::Exact);
+        let text = match spanned.as_ref() {
+            raw::Published::Sum(sum) if is_number => return Ok(self.sum(sum).map(RuleValue::Amount)),
+            raw::Published::Sum(_) => return Err(OtherSort),
+            raw::Published::Plain(Value::Text(text)) => text.as_str(),
+            raw::Published::Plain(value) => {
+                return host_value(sort, value).map(|value| Some(RuleValue::Value(value))).ok_or(OtherSort);
+            }
+        };
+        Ok(Some(match (sort, text) {
+            (ValueSort::Name, name) => RuleValue::Value(HostValue::Name(self.builder.word(name))),
+            (ValueSort::Who, "subject") => RuleValue::Subject,
+            (ValueSort::Who, "other") => RuleValue::Other,
+            (ValueSort::Text, text) if text.len() <= Text::MOST => RuleValue::Text(self.builder.word(text)),
+            (ValueSort::Whole | ValueSort::Exact, name) if name.contains('.') || name == "distance" => {
+                let reading = self.reading_named(&Spanned::new(spanned.span(), name.to_owned()));
+                return Ok(reading.map(|reading| RuleValue::Amount(Amount::of(reading, Fixed::ONE))));
+            }
+            (ValueSort::Whole, counter) => {
+                let name = Spanned::new(spanned.span(), counter.to_owned());
+                let counter = self.reading.find_id("counter", &name, &self.known.counters);
+                return Ok(counter.map(RuleValue::Counter));
+            }
+            _ => return Err(OtherSort),
+        }))
+    }
 }
+
+/// A value is of another sort than its field.
+struct OtherSort;
 
 /// A whole number, if an amount is written as one.
 fn plain(amount: &Spanned<raw::AmountOf>) -> Option<i64> {

@@ -140,22 +140,25 @@ impl Resolver<'_, '_> {
             raw::AmountOf::Plain(number) => {
                 self.reading.exact(&Spanned::new(spanned.span(), *number)).map(Amount::from)
             }
-            raw::AmountOf::Sum(sum) => {
-                let base = sum.base.as_ref().map_or(Some(Fixed::ZERO), |base| self.reading.exact(base));
-                let mut amount = Amount::from(base?);
-                for term in &sum.terms {
-                    let reading = self.reading_named(&term.of);
-                    let times = term.times.as_ref().map_or(Some(Fixed::ONE), |times| self.reading.exact(times));
-                    amount = amount.plus(reading?, times?);
-                }
-                if let Some(floor) = sum.floor {
-                    amount = amount.floor(floor);
-                }
-                if let Some(cap) = sum.cap {
-                    amount = amount.cap(cap);
-                }
-                Some(amount)
-            }
+            raw::AmountOf::Sum(sum) => self.sum(sum),
         }
+    }
+
+    /// A sum of readings.
+    pub(super) fn sum(&mut self, sum: &raw::Sum) -> Option<Amount> {
+        let base = sum.base.as_ref().map_or(Some(Fixed::ZERO), |base| self.reading.exact(base));
+        let mut amount = Amount::from(base?);
+        for term in &sum.terms {
+            let reading = self.reading_named(&term.of);
+            let times = term.times.as_ref().map_or(Some(Fixed::ONE), |times| self.reading.exact(times));
+            amount = amount.plus(reading?, times?);
+        }
+        if let Some(floor) = sum.floor {
+            amount = amount.floor(floor);
+        }
+        if let Some(cap) = sum.cap {
+            amount = amount.cap(cap);
+        }
+        Some(amount)
     }
 }

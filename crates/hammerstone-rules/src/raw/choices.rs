@@ -163,6 +163,22 @@ impl Read for AmountOf {
     }
 }
 
+/// A value that a rule publishes: as it is written, or a sum of readings.
+#[derive(Debug)]
+pub enum Published {
+    Plain(Value),
+    Sum(Sum),
+}
+
+impl Read for Published {
+    fn read(value: &Node<'_>, reading: &mut Reading<'_>) -> Option<Self> {
+        match value.get_ref() {
+            DeValue::Table(_) => Read::read(value, reading).map(Published::Sum),
+            _ => Read::read(value, reading).map(Published::Plain),
+        }
+    }
+}
+
 /// What a reading is compared with.
 #[derive(Debug)]
 pub enum Right {

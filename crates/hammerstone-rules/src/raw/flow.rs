@@ -351,14 +351,18 @@ tables! {
         move_obstacle: Option<MoveObstacle>,
         /// An obstacle is somewhere else.
         place_obstacle: Option<PlaceObstacle>,
+        /// An obstacle lets everything through.
+        open_obstacle: Option<Name>,
+        /// An obstacle that was open is in the way again.
+        close_obstacle: Option<Name>,
         /// An obstacle is taken away.
         remove_obstacle: Option<Name>,
         /// They leave for good.
         remove: bool,
         /// A topic of the game's own.
         publish: Option<Name>,
-        /// The values of its fields; for `say`, the numbers of its blanks.
-        with: Named<Spanned<Value>>,
+        /// The values of its fields: as they are, "subject" or "other", a reading such as "fact.amount", a sum of readings, or a counter.
+        with: Named<Spanned<Published>>,
         /// A line, with blanks such as {subject}.
         say: Option<Spanned<String>>,
         /// How long it is shown.

@@ -24,6 +24,16 @@ impl Given<'_> {
     }
 }
 
+/// An obstacle, with the pose at which it is placed.
+#[derive(Clone, Debug)]
+pub(crate) struct PlacedObstacle {
+    pub(crate) name: String,
+    pub(crate) obstacle: Obstacle,
+    pub(crate) pose: Pose,
+    /// Whether it lets everything through at first.
+    pub(crate) open: bool,
+}
+
 const SOLIDS: &str = "`sphere`, `capsule`, `box` and `ground = { at = [0, 0, 0], normal = [0, 1, 0] }`";
 
 impl Resolver<'_, '_> {

@@ -8,6 +8,7 @@ use hammerstone::{Encounter, Fixed, Life, Summary, TickError};
 use hammerstone_record::{Named, Record, Run, Tick};
 
 use super::bones::Bones;
+use super::level::PlacedObstacle;
 use super::scenario::Scenario;
 use super::script::{Act, Line, TakesTo, Value};
 use crate::Minds;
@@ -65,8 +66,11 @@ impl<'a> Play<'a> {
         let mut run = Run::new();
         (0..).zip(&scenario.shapes).for_each(|(shape, name)| run.names.call_shape(shape, name));
         let mut obstacles = Vec::new();
-        for (name, obstacle, pose) in &scenario.obstacles {
+        for PlacedObstacle { name, obstacle, pose, open } in &scenario.obstacles {
             let id = encounter.orders().add_obstacle(*obstacle);
+            if *open {
+                encounter.orders().open_obstacle(id);
+            }
             if *pose != Pose::IDENTITY {
                 encounter.orders().place_obstacle(id, *pose);
             }
@@ -191,6 +195,15 @@ impl<'a> Play<'a> {
                 self.encounter.orders().remove_obstacle(self.obstacles[place]);
                 return;
             }
+            Act::OpenObstacle(place, open) => {
+                let (id, mut orders) = (self.obstacles[place], self.encounter.orders());
+                if open {
+                    orders.open_obstacle(id)
+                } else {
+                    orders.close_obstacle(id)
+                };
+                return;
+            }
             Act::MoveObstacle(place, pose, ticks) => {
                 self.encounter.orders().move_obstacle_over(self.obstacles[place], pose, ticks);
                 return;
@@ -279,6 +292,7 @@ impl<'a> Play<'a> {
             }
             Act::SpawnAttack(..)
             | Act::RemoveObstacle(_)
+            | Act::OpenObstacle(..)
             | Act::MoveObstacle(..)
             | Act::PlaceObstacle(..)
             | Act::End(_)
@@ -347,7 +361,7 @@ impl<'a> Play<'a> {
         let obstacle_ids = self.obstacles.iter().map(|&id| Named::Obstacle(id));
         let shape_numbers = (0..).map(Named::Shape);
         (combatants.zip(placed.iter().map(|placed| placed.name.as_str())))
-            .chain(obstacle_ids.zip(obstacles.iter().map(|(name, ..)| name.as_str())))
+            .chain(obstacle_ids.zip(obstacles.iter().map(|placed| placed.name.as_str())))
             .chain(shape_numbers.zip(shapes.iter().map(String::as_str)))
     }
 

@@ -5,13 +5,14 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use hammerstone::flow::{Group, Question};
-use hammerstone::geometry::{Obstacle, Pose};
+use hammerstone::geometry::Pose;
 use hammerstone::ids::{OutcomeId, TeamId, TemplateId};
 use hammerstone::level::Level;
 use hammerstone::{Fixed, Ruleset};
 use toml::Spanned;
 
 use super::expect::{self, Expectation};
+use super::level::PlacedObstacle;
 use super::script::Line;
 use crate::raw;
 use crate::tactics::Tactics;
@@ -75,8 +76,7 @@ pub struct Scenario {
     /// What it ends with when its time is up.
     pub(crate) outcome: OutcomeId,
     pub(crate) placed: Vec<Placed>,
-    /// With the pose at which they are placed.
-    pub(crate) obstacles: Vec<(String, Obstacle, Pose)>,
+    pub(crate) obstacles: Vec<PlacedObstacle>,
     pub(crate) level: Level,
     /// What the shapes of the level are called.
     pub(crate) shapes: Vec<String>,
@@ -212,7 +212,7 @@ struct Parts {
     ticks: u32,
     outcome: OutcomeId,
     placed: Vec<Placed>,
-    obstacles: Vec<(String, Obstacle, Pose)>,
+    obstacles: Vec<PlacedObstacle>,
     level: (Level, Vec<String>),
     script: Vec<Line>,
     questions: Vec<Question>,
@@ -226,7 +226,7 @@ pub(crate) struct Resolver<'r, 't> {
     pub(crate) rules: &'r RulesFile,
     pub(crate) open: &'r Opener<'r>,
     pub(crate) placed: Vec<Placed>,
-    pub(crate) obstacles: Vec<(String, Obstacle, Pose)>,
+    pub(crate) obstacles: Vec<PlacedObstacle>,
     /// Names that stand for one or more of the placed.
     groups: Ids<Range<usize>>,
     /// What lines of the script ask.
@@ -253,8 +253,9 @@ impl Resolver<'_, '_> {
             None => self.rules.ruleset.find_outcome("time"),
         };
         for (name, obstacle) in &raw.obstacle {
-            if let Some((obstacle, pose)) = self.obstacle(name, obstacle) {
-                self.obstacles.push((name.as_ref().clone(), obstacle, pose));
+            if let Some((solid, pose)) = self.obstacle(name, obstacle) {
+                let (name, open) = (name.as_ref().clone(), obstacle.open);
+                self.obstacles.push(PlacedObstacle { name, obstacle: solid, pose, open });
             }
         }
         let level = self.level(&raw.level);

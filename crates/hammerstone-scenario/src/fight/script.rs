@@ -37,6 +37,8 @@ pub(crate) enum Act {
     Report(usize, u16, Touch),
     /// An obstacle, by its place, is cleared.
     RemoveObstacle(usize),
+    /// An obstacle lets everything through, or is in the way again.
+    OpenObstacle(usize, bool),
     /// An obstacle goes to a pose, over so many ticks.
     MoveObstacle(usize, Pose, u32),
     PlaceObstacle(usize, Pose),
@@ -104,6 +106,7 @@ impl Act {
             self,
             Act::SpawnAttack(..)
                 | Act::RemoveObstacle(_)
+                | Act::OpenObstacle(..)
                 | Act::MoveObstacle(..)
                 | Act::PlaceObstacle(..)
                 | Act::End(_)
@@ -147,6 +150,8 @@ fn is_nobodys(entry: &raw::Entry) -> bool {
     let named = [
         &entry.end,
         &entry.remove_obstacle,
+        &entry.open_obstacle,
+        &entry.close_obstacle,
         &entry.raise_flag,
         &entry.lower_flag,
         &entry.start_waves,

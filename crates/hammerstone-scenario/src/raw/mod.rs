@@ -102,6 +102,8 @@ tables! {
         at: Option<Vector>,
         /// Degrees about the up axis; 0 unless said.
         facing: Option<Number>,
+        /// It lets everything through at first.
+        open: bool,
     }
 
     pub(crate) struct LevelShape {
@@ -193,6 +195,10 @@ tables! {
         report: Option<Report>,
         /// An obstacle is taken away.
         remove_obstacle: Option<Name>,
+        /// An obstacle lets everything through.
+        open_obstacle: Option<Name>,
+        /// An obstacle that was open is in the way again.
+        close_obstacle: Option<Name>,
         /// An obstacle moves.
         move_obstacle: Option<ObstacleMove>,
         /// An obstacle is somewhere else.

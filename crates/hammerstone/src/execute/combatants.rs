@@ -47,23 +47,26 @@ pub(super) fn carry_out(work: &mut Work<'_>, pending: &Pending) {
             }
         }
         Order::MoveObstacle { id, pose, ticks } => {
-            if let Some(place) = work.state.obstacle_index(id) {
-                let raised = &mut work.state.obstacles[place];
+            if let Some(raised) = work.state.raised_mut(id) {
                 (raised.goal, raised.goal_ticks) = (settled(pose), ticks);
             }
         }
         Order::PlaceObstacle { id, pose } => {
-            if let Some(place) = work.state.obstacle_index(id) {
-                let (raised, pose) = (&mut work.state.obstacles[place], settled(pose));
+            if let Some(raised) = work.state.raised_mut(id) {
+                let pose = settled(pose);
                 *raised = Raised { before: pose, pose, goal: pose, goal_ticks: 0, ..*raised };
             }
         }
         Order::NameObstacle { id, name } => {
-            if let Some(place) = work.state.obstacle_index(id) {
-                work.state.obstacles[place].name = Some(name);
+            if let Some(raised) = work.state.raised_mut(id) {
+                raised.name = Some(name);
             }
         }
-        Order::RemoveObstacle { id } => work.state.obstacles.retain(|raised| raised.id != id),
+        Order::OpenObstacle { id, open } => work.state.open_obstacle(id, open),
+        Order::RemoveObstacle { id } => {
+            work.state.obstacles.retain(|raised| raised.id != id);
+            work.state.opened.0.retain(|raised| raised.id != id);
+        }
         Order::ChangeTeam { subject, team } => {
             let from = std::mem::replace(&mut work.state.combatants.team[subject.slot()], team);
             if from != team {

@@ -159,6 +159,7 @@ fn carry_out(work: &mut Work<'_>, pending: &Pending) {
         | Order::MoveObstacle { .. }
         | Order::PlaceObstacle { .. }
         | Order::NameObstacle { .. }
+        | Order::OpenObstacle { .. }
         | Order::RemoveObstacle { .. } => combatants::carry_out(work, pending),
         Order::Start { .. }
         | Order::SpawnAttack { .. }

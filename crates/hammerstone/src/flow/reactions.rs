@@ -4,7 +4,7 @@ use glam::Vec3;
 
 use crate::Fixed;
 use crate::budget::Source;
-use crate::event::{CutAt, CutBy, HostValue, Listener, RuleFired};
+use crate::event::{CutAt, CutBy, HostValue, Listener, RuleFired, Text, ValueSort};
 use crate::execute;
 use crate::geometry::Pose;
 use crate::ids::*;
@@ -141,8 +141,9 @@ fn act(work: &mut Work<'_>, acting: Acting<'_>) {
     }
     match action.target() {
         None if action.obstacles().is_some() => {
-            let named = work.state.obstacles.iter().filter(|raised| raised.name == action.obstacles());
-            let ids: Vec<ObstacleId> = named.map(|raised| raised.id).collect();
+            let named = work.state.all_raised().filter(|raised| raised.name == action.obstacles());
+            let mut ids: Vec<ObstacleId> = named.map(|raised| raised.id).collect();
+            ids.sort_unstable();
             for id in ids {
                 if may_act(work, rule) {
                     let order = for_obstacle(work, action, id);
@@ -300,6 +301,7 @@ fn for_obstacle(work: &Work<'_>, action: &Reaction, id: ObstacleId) -> Option<Or
     Some(match *action {
         Reaction::MoveObstacle(_, spot, ticks) => Order::MoveObstacle { id, pose: at(spot), ticks },
         Reaction::PlaceObstacle(_, spot) => Order::PlaceObstacle { id, pose: at(spot) },
+        Reaction::OpenObstacle(_, open) => Order::OpenObstacle { id, open },
         Reaction::RemoveObstacle(_) => Order::RemoveObstacle { id },
         _ => return None,
     })
@@ -321,9 +323,44 @@ fn spoken(work: &Work<'_>, acting: Acting<'_>, line: LineId, numbers: &[Amount])
     spoken
 }
 
+/// The values of a topic of the host's own: amounts of what was read when the fact was heard, texts handed over as the host does.
+fn published(
+    work: &mut Work<'_>,
+    acting: Acting<'_>,
+    topic: HostTopicId,
+    given: &[RuleValue; 4],
+) -> [HostValue; 4] {
+    let who = |who: Option<CombatantId>| who.map_or(HostValue::Nothing, HostValue::Who);
+    let Work { rules, state, rooms, .. } = work;
+    let fields = &rules.host_topics[topic.index()].fields;
+    let mut read = rooms.reacting.values.as_slice();
+    let mut values = [HostValue::Nothing; 4];
+    for (place, (value, given)) in values.iter_mut().zip(given).enumerate() {
+        *value = match *given {
+            RuleValue::Value(value) => value,
+            RuleValue::Subject => who(acting.parties[0]),
+            RuleValue::Other => who(acting.parties[1]),
+            RuleValue::Counter(counter) => HostValue::Whole(state.counters[counter.index()]),
+            RuleValue::Amount(ref amount) => {
+                let (own, rest) = read.split_at_checked(amount.terms.len()).unwrap_or((read, &[]));
+                read = rest;
+                let exact = amount.worked_out(own);
+                match fields.get(place) {
+                    Some((_, ValueSort::Whole)) => HostValue::Whole(rules.rounding.whole(exact)),
+                    _ => HostValue::Exact(exact),
+                }
+            }
+            RuleValue::Text(word) => {
+                HostValue::Text(Text::hand_over(&rules.words[word.index()], &mut state.given_text))
+            }
+        };
+    }
+    values
+}
+
 /// An action that is for no one.
 fn for_nobody(work: &mut Work<'_>, acting: Acting<'_>) -> Option<Order> {
-    let [subject, other] = acting.parties;
+    let [subject, _] = acting.parties;
     Some(match *acting.action {
         Reaction::Flag(flag, up) => Order::SetFlag { flag, up },
         Reaction::Count(counter, count) => Order::Count { counter, count },
@@ -348,15 +385,8 @@ fn for_nobody(work: &mut Work<'_>, acting: Acting<'_>) -> Option<Order> {
             let [_, credit] = acting.by(credit);
             Order::SpawnAttack { swing, attack, team, pose: work.rules.pose_of(spot), credit }
         }
-        Reaction::Publish(topic, given) => {
-            let who = |who: Option<CombatantId>| who.map_or(HostValue::Nothing, HostValue::Who);
-            let values = given.map(|value| match value {
-                RuleValue::Value(value) => value,
-                RuleValue::Subject => who(subject),
-                RuleValue::Other => who(other),
-                RuleValue::Counter(counter) => HostValue::Whole(work.state.counters[counter.index()]),
-            });
-            Order::Publish { topic, values }
+        Reaction::Publish(topic, ref given) => {
+            Order::Publish { topic, values: published(work, acting, topic, given) }
         }
         Reaction::Say(_, line, ref numbers) => {
             Order::Say { spoken: spoken(work, acting, line, numbers), subject: None }

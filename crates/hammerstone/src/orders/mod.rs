@@ -295,6 +295,17 @@ impl<'a> Orders<'a> {
         self.give(Order::StopBody { swing, touch: touch.of_body(body) })
     }
 
+    /// An obstacle lets everything through from the coming tick on: hitboxes, projectiles, beams, lines of sight. It is kept, goes on with its
+    /// moves, and can be moved, placed and cleared away.
+    pub fn open_obstacle(&mut self, id: ObstacleId) -> OrderId {
+        self.give(Order::OpenObstacle { id, open: true })
+    }
+
+    /// An obstacle that was [opened](Self::open_obstacle) is in the way again, where it is then.
+    pub fn close_obstacle(&mut self, id: ObstacleId) -> OrderId {
+        self.give(Order::OpenObstacle { id, open: false })
+    }
+
     /// An obstacle is gone.
     pub fn remove_obstacle(&mut self, id: ObstacleId) -> OrderId {
         self.give(Order::RemoveObstacle { id })
@@ -437,17 +448,14 @@ impl<'a> Orders<'a> {
     }
 
     fn hand_over(&mut self, text: &str) -> Text {
-        let given = &mut *self.queue.given_text;
-        let start = given.len();
-        if text.len() > Text::MOST || u32::try_from(start + text.len()).is_err() {
-            return Text::NONE;
-        }
-        given.extend_from_slice(text.as_bytes());
-        if let Some(inputs) = self.notes.open() {
+        let given = Text::hand_over(text, self.queue.given_text);
+        if given != Text::NONE
+            && let Some(inputs) = self.notes.open()
+        {
             inputs.list.push(Input::Text(text.len() as u32));
             inputs.text.extend_from_slice(text.as_bytes());
         }
-        Text { start: start as u32, len: text.len() as u32 }
+        given
     }
 
     /// A fact of the host's own, with up to four values.
@@ -568,7 +576,7 @@ impl<'a> Orders<'a> {
     }
 
     /// Gives an obstacle a name of the ruleset ([`crate::RulesetBuilder::obstacle_name`]), in place of the one that it had. Several may have
-    /// the same: rules move and clear all of a name.
+    /// the same: rules move, open, close and clear all of a name.
     pub fn name_obstacle(&mut self, id: ObstacleId, name: ObstacleNameId) -> OrderId {
         self.give(Order::NameObstacle { id, name })
     }

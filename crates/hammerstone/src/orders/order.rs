@@ -623,4 +623,11 @@ pub enum Order {
         /// The names of its tactics and of the choice; and what did not fit before it, or why it is dropped.
         texts: [Text; 3],
     },
+    /// An obstacle lets everything through from now on, or is in the way again.
+    OpenObstacle {
+        /// Which.
+        id: ObstacleId,
+        /// Whether it lets everything through.
+        open: bool,
+    },
 }

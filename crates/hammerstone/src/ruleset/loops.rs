@@ -81,9 +81,10 @@ impl Reaction {
             Reaction::SendAway(_) => Effect::SendAway,
             Reaction::BringBack(..) => Effect::BringBack,
             Reaction::Remove(_) => Effect::Remove,
-            Reaction::MoveObstacle(..) | Reaction::PlaceObstacle(..) | Reaction::RemoveObstacle(_) => {
-                Effect::Obstacle
-            }
+            Reaction::MoveObstacle(..)
+            | Reaction::PlaceObstacle(..)
+            | Reaction::OpenObstacle(..)
+            | Reaction::RemoveObstacle(_) => Effect::Obstacle,
             Reaction::Publish(..) => Effect::Publish,
             Reaction::Say(..) => Effect::Say,
             Reaction::End(_) => Effect::End,

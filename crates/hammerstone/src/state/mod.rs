@@ -7,6 +7,7 @@ mod chains;
 mod combatants;
 mod fight;
 mod lists;
+mod opened;
 mod past;
 mod places;
 #[cfg(feature = "serde")]
@@ -22,6 +23,7 @@ pub(crate) use fight::{
     Press, Raised, Read, StruckEntry, Subscription, Swing, Tempo, WavesState,
 };
 pub(crate) use lists::Lists;
+pub(crate) use opened::Opened;
 pub(crate) use past::{Past, PastBody, PastTick};
 pub(crate) use places::{BodyAt, EntryAt, StatusAt, SwingAt};
 #[cfg(feature = "serde")]
@@ -134,6 +136,8 @@ columns! {
         pub(crate) outdated: Vec<(SwingId, u16)>,
         /// Where targets were in the last ticks, where the ruleset rewinds.
         pub(crate) past: Past,
+        /// Obstacles that let everything through.
+        pub(crate) opened: Opened,
         pub(crate) counts: Counts,
     }
 }
@@ -225,11 +229,6 @@ impl State {
     pub(crate) fn team_of(&self, source: Option<CombatantId>) -> Option<TeamId> {
         let present = source.filter(|&who| self.combatants.is_present(who))?;
         Some(self.combatants.team[present.slot()])
-    }
-
-    /// The place of an obstacle that is there.
-    pub(crate) fn obstacle_index(&self, id: ObstacleId) -> Option<usize> {
-        self.obstacles.binary_search_by_key(&id, |raised| raised.id).ok()
     }
 
     /// The place of a status that lasts, or ended in this tick.

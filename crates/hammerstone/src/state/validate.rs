@@ -144,10 +144,13 @@ impl Check<'_> {
         let pressed = pressed.chain(self.state.presses.iter().map(|(_, press)| &press.swing));
         must(!pressed.into_iter().any(taken), "a swing is reserved and waits")?;
         let mut ids: Vec<ObstacleId> = reserved_obstacles.0.iter().copied().collect();
-        ids.extend(self.state.obstacles.iter().map(|raised| raised.id));
+        ids.extend(self.state.all_raised().map(|raised| raised.id));
         ids.sort_unstable();
+        let opened = &self.state.opened.0;
+        let in_order =
+            [&self.state.obstacles, opened].iter().all(|of| of.is_sorted_by_key(|raised| raised.id));
         must(
-            rises(&ids) && ids.iter().all(|id| within(id.number(), *obstacles)),
+            in_order && rises(&ids) && ids.iter().all(|id| within(id.number(), *obstacles)),
             "an obstacle's id is wrong",
         )?;
         let mut ids: Vec<SubscriptionId> = reserved_subscriptions.0.iter().copied().collect();

@@ -89,6 +89,17 @@ impl Text {
     /// So many bytes one text may have.
     pub const MOST: usize = 4096;
 
+    /// Puts a text behind those that were handed over; one that is too long lies nowhere.
+    pub(crate) fn hand_over(text: &str, all: &mut Vec<u8>) -> Text {
+        match u32::try_from(all.len()) {
+            Ok(start) if text.len() <= Text::MOST && start < u32::MAX - Text::MOST as u32 => {
+                all.extend_from_slice(text.as_bytes());
+                Text { start, len: text.len() as u32 }
+            }
+            _ => Text::NONE,
+        }
+    }
+
     /// The text, if it lies there.
     pub(crate) fn of(self, all: &[u8]) -> Option<&str> {
         let text = all.get(self.start as usize..)?.get(..self.len as usize)?;
@@ -117,6 +128,11 @@ pub enum ValueSort {
 }
 
 impl ValueSort {
+    /// Whether it is a number.
+    pub(crate) const fn is_number(self) -> bool {
+        matches!(self, ValueSort::Whole | ValueSort::Exact)
+    }
+
     /// All sorts.
     pub const ALL: [ValueSort; 7] = [
         ValueSort::Whole,

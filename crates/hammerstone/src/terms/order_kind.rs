@@ -65,6 +65,7 @@ macro_rules! with_order_kinds {
             SpawnKeyed "spawn-keyed",
             Rewind "rewind",
             TellChoice "tell-choice",
+            OpenObstacle "open-obstacle",
         }
     };
 }

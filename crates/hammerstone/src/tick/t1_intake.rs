@@ -17,7 +17,7 @@ pub(super) fn carry_out_orders(work: &mut Work<'_>) {
     }
     let combatants = &mut work.state.combatants;
     combatants.pose_before.clone_from(&combatants.pose);
-    work.state.obstacles.iter_mut().for_each(|raised| raised.before = raised.pose);
+    work.state.all_raised_mut().for_each(|raised| raised.before = raised.pose);
     work.rooms.detection.begin_tick();
     tempo::advance(work.state);
     lifecycle::settle_adopted(work);
@@ -38,7 +38,7 @@ fn advance_moves(state: &mut State) {
             combatants.pose[slot] = between(combatants.pose[slot], combatants.goal[slot], 1, left);
         }
     }
-    for raised in state.obstacles.iter_mut().filter(|raised| raised.goal_ticks > 0) {
+    for raised in state.all_raised_mut().filter(|raised| raised.goal_ticks > 0) {
         raised.pose = between(raised.pose, raised.goal, 1, raised.goal_ticks);
         raised.goal_ticks -= 1;
     }

@@ -90,7 +90,7 @@ impl Resolver<'_, '_> {
                 [] => "the line orders nothing".to_owned(),
                 several => format!("the line orders {} things: {}", several.len(), several.join(", ")),
             };
-            let fix = "give one of start, spawn-attack, marker, release, guide, cancel, report, teleport, move, hide-part, show-part, resize, damage, heal, drain, fill, set-gauge, apply, lift, lift-family, change, unchange, set-maximum, raise-shield, send-away, bring-back, remove, remove-obstacle, move-obstacle, place-obstacle, follow, attach, raise-flag, lower-flag, count, score, start-waves, stop-waves, change-team, time-scale, transform, let-go, tactics, next-round, say, publish, reset, end";
+            let fix = "give one of start, spawn-attack, marker, release, guide, cancel, report, teleport, move, hide-part, show-part, resize, damage, heal, drain, fill, set-gauge, apply, lift, lift-family, change, unchange, set-maximum, raise-shield, send-away, bring-back, remove, remove-obstacle, move-obstacle, place-obstacle, open-obstacle, close-obstacle, follow, attach, raise-flag, lower-flag, count, score, start-waves, stop-waves, change-team, time-scale, transform, let-go, tactics, next-round, say, publish, reset, end";
             self.reading.problem(spanned.span(), "this line", message, Some(fix.to_owned()));
         }
         acts
@@ -411,6 +411,14 @@ impl Resolver<'_, '_> {
             verbs.push("remove-obstacle");
             acts.extend(self.find_obstacle(name).map(Act::RemoveObstacle));
         }
+        for (verb, name, open) in
+            [("open-obstacle", &entry.open_obstacle, true), ("close-obstacle", &entry.close_obstacle, false)]
+        {
+            if let Some(name) = name {
+                verbs.push(verb);
+                acts.extend(self.find_obstacle(name).map(|which| Act::OpenObstacle(which, open)));
+            }
+        }
         if let Some(to) = &entry.move_obstacle {
             verbs.push("move-obstacle");
             let (which, pose) = (self.find_obstacle(&to.obstacle), self.pose(&to.to, to.facing.as_ref()));
@@ -427,7 +435,7 @@ impl Resolver<'_, '_> {
     }
 
     fn find_obstacle(&mut self, name: &raw::Name) -> Option<usize> {
-        let known = self.obstacles.iter().enumerate().map(|(place, (name, ..))| (name.as_str(), place));
+        let known = self.obstacles.iter().enumerate().map(|(place, placed)| (placed.name.as_str(), place));
         self.reading.find("obstacle", name, known)
     }
 
@@ -481,8 +489,7 @@ impl Resolver<'_, '_> {
                 }
                 (None, Some(value)) => Value::Plain(value),
                 (None, None) => {
-                    let message = format!("field `{}` holds {}", field.as_ref(), sort.name());
-                    self.reading.problem(value.span(), "here", message, Some(flow::fix(sort).to_owned()));
+                    flow::other_sort(self.reading, value.span(), field.as_ref(), sort);
                     return None;
                 }
             };

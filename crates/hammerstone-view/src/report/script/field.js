@@ -116,7 +116,12 @@ const drawField = () => {
     if (fill) { pen.globalAlpha = alpha; pen.fillStyle = fill; pen.fill(); pen.globalAlpha = 1; }
     if (line) { pen.strokeStyle = line; pen.lineWidth = width; pen.stroke(); }
   };
-  for (const solid of [...fight.playback.level, ...frame.obstacles]) { outline(solid); paint(colour("rule"), 1, colour("quiet")); }
+  for (const solid of [...fight.playback.level, ...frame.obstacles]) {
+    // One that is open has one number more.
+    const open = [5, 8, 13].includes(solid.length);
+    outline(open ? solid.slice(0, -1) : solid);
+    pen.setLineDash(open ? [3, 3] : []); paint(open ? null : colour("rule"), 1, colour("quiet")); pen.setLineDash([]);
+  }
   const name = (place) => fight.playback.names[place]?.[0], side = (place) => fight.playback.names[place]?.[1];
   const chosen = chosenName(), of = two ?? (at.chosen?.kind === "line" ? { attacker: nameOf(fight.lines[at.chosen.of][SUBJECT]), target: nameOf(fight.lines[at.chosen.of][OTHER]) } : null);
   const isLit = (who) => who === chosen || (of && (who === of.attacker || who === of.target));

@@ -41,7 +41,7 @@ pub(super) fn refusal(rules: &Rules, state: &State, order: &Order) -> Result<(),
             }
             reserved(state, order)
         }
-        Order::RemoveObstacle { id } => raised(state, id).map(|_| ()),
+        Order::RemoveObstacle { id } | Order::OpenObstacle { id, .. } => raised(state, id).map(|_| ()),
         Order::MoveObstacle { id, pose, ticks } => may_move(rules, raised(state, id)?.pose, pose, ticks),
         Order::PlaceObstacle { id, pose } => {
             raised(state, id)?;
@@ -170,7 +170,7 @@ fn free(state: &State, subject: CombatantId) -> Result<(), Refusal> {
 
 /// The obstacle, if it is there.
 fn raised(state: &State, id: ObstacleId) -> Result<&Raised, Refusal> {
-    state.obstacle_index(id).map(|place| &state.obstacles[place]).ok_or(Refusal::NoObstacle)
+    state.raised(id).ok_or(Refusal::NoObstacle)
 }
 
 /// Whether a move goes no farther in a tick than the ruleset allows.

@@ -43,6 +43,7 @@ pub(crate) fn refusal(rules: &Rules, state: &State, order: &Order, now: u32) -> 
         | Order::MoveObstacle { .. }
         | Order::PlaceObstacle { .. }
         | Order::NameObstacle { .. }
+        | Order::OpenObstacle { .. }
         | Order::RemoveObstacle { .. } => combatants::refusal(rules, state, order),
         Order::Start { .. }
         | Order::SpawnAttack { .. }

@@ -217,6 +217,7 @@ impl Order {
             | Order::MoveObstacle { .. }
             | Order::PlaceObstacle { .. }
             | Order::NameObstacle { .. }
+            | Order::OpenObstacle { .. }
             | Order::StopBody { .. }
             | Order::RemoveObstacle { .. }
             | Order::Subscribe { .. }

@@ -6,7 +6,7 @@ use crate::Fixed;
 use crate::geometry::FARTHEST;
 use crate::ids::*;
 use crate::ruleset::def::On;
-use crate::terms::{HostTopic, HostValue, ValueSort};
+use crate::terms::{HostTopic, HostValue, Text, ValueSort};
 use crate::topic::Topics;
 
 /// So many conditions a rule may have, with those that lie in others, and so many readings: they are numbered.
@@ -347,12 +347,14 @@ impl Check {
                 id("obstacle", name.index(), rules.obstacle_names.len());
                 id("spot", spot.index(), rules.spots.len());
             }
-            Reaction::RemoveObstacle(name) => id("obstacle", name.index(), rules.obstacle_names.len()),
+            Reaction::RemoveObstacle(name) | Reaction::OpenObstacle(name, _) => {
+                id("obstacle", name.index(), rules.obstacle_names.len())
+            }
             Reaction::BringBack(_, spot) => id("spot", spot.index(), rules.spots.len()),
-            Reaction::Publish(host, values) => {
+            Reaction::Publish(host, ref values) => {
                 id("topic", host.index(), rules.host_topics.len());
                 if let Some(host) = rules.host_topics.get(host.index()) {
-                    self.values(host, &values, rules.words.len());
+                    self.values(host, values, &rules.words);
                 }
             }
             Reaction::Say(_, line, ref numbers) => {
@@ -369,16 +371,22 @@ impl Check {
         }
     }
 
-    fn values(&mut self, host: &HostTopic, values: &[RuleValue; 4], words: usize) {
+    fn values(&mut self, host: &HostTopic, values: &[RuleValue; 4], words: &[String]) {
         for (i, value) in values.iter().enumerate() {
+            let field = host.fields.get(i).map(|(_, sort)| *sort);
             let sort = match value {
                 RuleValue::Value(HostValue::Nothing) => continue,
-                RuleValue::Value(HostValue::Name(name)) if name.index() >= words => None,
+                RuleValue::Value(HostValue::Name(name)) if name.index() >= words.len() => None,
                 RuleValue::Value(value) => value.sort(),
                 RuleValue::Subject | RuleValue::Other => Some(ValueSort::Who),
                 RuleValue::Counter(_) => Some(ValueSort::Whole),
+                RuleValue::Amount(_) => field.filter(|sort| sort.is_number()),
+                RuleValue::Text(word) => {
+                    let text = words.get(word.index()).filter(|text| text.len() <= Text::MOST);
+                    text.map(|_| ValueSort::Text)
+                }
             };
-            if host.fields.get(i).map(|(_, sort)| *sort) != sort {
+            if field != sort || sort.is_none() {
                 let fields: Vec<String> =
                     host.fields.iter().map(|(name, sort)| format!("{name} ({})", sort.name())).collect();
                 self.find("do", Problem::WrongValue { place: i + 1, fields: fields.join(", ") });

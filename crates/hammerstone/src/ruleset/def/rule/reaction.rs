@@ -71,7 +71,7 @@ pub enum ScoreValue {
 }
 
 /// A value that a rule publishes.
-#[derive(Clone, Copy, PartialEq, Debug, Hash)]
+#[derive(Clone, PartialEq, Debug, Hash)]
 #[cfg_attr(feature = "serde", derive(serde::Serialize, serde::Deserialize))]
 pub enum RuleValue {
     /// Just that.
@@ -82,6 +82,10 @@ pub enum RuleValue {
     Other,
     /// What a counter is then.
     Counter(CounterId),
+    /// A sum of readings, as they were when the rule heard its fact: of an exact field as it is, of a whole one rounded as damage is.
+    Amount(Amount),
+    /// A text: a word of the ruleset, at most [`Text::MOST`] bytes long.
+    Text(WordId),
 }
 
 /// Which party of the fact is the source of what a rule does: it gets the credit for its damage and kills.
@@ -259,6 +263,8 @@ pub enum Reaction {
     PlaceObstacle(ObstacleNameId, SpotId),
     /// All obstacles of a name are cleared away.
     RemoveObstacle(ObstacleNameId),
+    /// All obstacles of a name let everything through from then on, or are in the way again.
+    OpenObstacle(ObstacleNameId, bool),
     /// A fact of the host's own.
     Publish(HostTopicId, [RuleValue; 4]),
     /// A line is said, by someone or by no one, with a value for each number in it.
@@ -314,7 +320,12 @@ impl Reaction {
             | Reaction::Score(_, ScoreValue::Amount(amount)) => (&[][..], std::slice::from_ref(amount)),
             _ => NONE,
         };
-        dealt.iter().map(|(_, amount)| amount).chain(others)
+        let published = if let Reaction::Publish(_, values) = self { values.as_slice() } else { &[] };
+        let published = published.iter().filter_map(|value| match value {
+            RuleValue::Amount(amount) => Some(amount),
+            _ => None,
+        });
+        dealt.iter().map(|(_, amount)| amount).chain(others).chain(published)
     }
 
     /// What it says of the source of what it does; none if there could not be one.
@@ -333,6 +344,7 @@ impl Reaction {
         match *self {
             Reaction::MoveObstacle(name, ..)
             | Reaction::PlaceObstacle(name, _)
+            | Reaction::OpenObstacle(name, _)
             | Reaction::RemoveObstacle(name) => Some(name),
             _ => None,
         }
@@ -378,6 +390,8 @@ impl Reaction {
             Reaction::MoveObstacle(..) => "move-obstacle",
             Reaction::PlaceObstacle(..) => "place-obstacle",
             Reaction::RemoveObstacle(_) => "remove-obstacle",
+            Reaction::OpenObstacle(_, true) => "open-obstacle",
+            Reaction::OpenObstacle(_, false) => "close-obstacle",
             Reaction::Publish(..) => "publish",
             Reaction::Say(..) => "say",
             Reaction::End(_) => "end",
