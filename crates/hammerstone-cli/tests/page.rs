@@ -295,6 +295,39 @@ fn the_inspector_shows_the_state_at_the_cursor() {
 
 /// Each question of `docs/reading-a-fight.md` that is about one fight, from the page as it opens, in at most four clicks. What a change did, whether
 /// it is fair, and when two seeds differ, a served page says: `live.rs`.
+/// Has the page keep, for each canvas, how often its last drawing set each dash, and between which heights it drew lines with it.
+const KEEPS_DASHES: &str = "(() => { window.kept = {}; const real = CanvasRenderingContext2D.prototype; \
+    const [clear, dash, line] = [real.clearRect, real.setLineDash, real.lineTo]; \
+    real.clearRect = function (...area) { kept[this.canvas.id] = {}; clear.apply(this, area); }; \
+    real.setLineDash = function (to) { this.dashed = String(to); const of = kept[this.canvas.id] ??= {}; \
+        (of[this.dashed] ??= { times: 0, low: 1e9, high: -1e9 }).times += 1; dash.call(this, to); }; \
+    real.lineTo = function (x, y) { const of = kept[this.canvas.id]?.[this.dashed]; \
+        if (of) { of.low = Math.min(of.low, y); of.high = Math.max(of.high, y); } line.call(this, x, y); }; })()";
+
+#[test]
+fn gauges_and_open_gates_are_seen_on_the_page() {
+    let Some(mut browser) = Browser::open(1280, 800) else { return };
+    let at = |browser: &mut Browser, tick: u32| {
+        browser.ask(&format!("location.hash = 'tick={tick}'"));
+        browser.until(&format!("document.getElementById('moment').textContent.includes('tick {tick}')"));
+    };
+    let (_folder, lock) = page("scenarios/craft/lock.toml");
+    browser.visit_file(&lock, "");
+    browser.ask(KEEPS_DASHES);
+    // A gate that is open is a dashed outline: one of the two at first, for half a second both, and one again.
+    for (tick, open) in [(116, 1), (372, 2), (480, 1)] {
+        at(&mut browser, tick);
+        assert_eq!(browser.ask("kept.map['3,3']?.times ?? 0"), open, "in tick {tick}");
+    }
+    // A gauge is a dotted line in its lane: from the bottom of the lane to its top, since it was full and empty.
+    let (_folder, wind) = page("scenarios/craft/wind.toml");
+    browser.visit_file(&wind, "");
+    browser.ask(KEEPS_DASHES);
+    at(&mut browser, 70);
+    let height = browser.ask("Math.round(kept.lanes['1,2'].high - kept.lanes['1,2'].low)");
+    assert_eq!(height, 18);
+}
+
 #[test]
 fn the_questions_take_four_clicks_at_most() {
     let Some(mut browser) = Browser::open(1280, 800) else { return };

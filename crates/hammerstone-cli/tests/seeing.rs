@@ -246,6 +246,35 @@ fn draw_makes_a_picture_or_says_why_not() {
 }
 
 #[test]
+fn gauges_and_open_gates_are_drawn() {
+    let folder = tempfile::tempdir().unwrap();
+    let svg = folder.path().join("moment.svg");
+    let drawn = |fight: &str, at: &str| {
+        let (status, _, errors) = run(&["draw", fight, "--at", at, "-o", svg.to_str().unwrap()]);
+        assert_eq!(status, 0, "{errors}");
+        fs::read_to_string(&svg).unwrap()
+    };
+    // Each gauge has a bar and a number of its own; one who is dead has none.
+    let moment = drawn("scenarios/craft/wind.toml", "1.1");
+    for (words, times) in [("wind", 2), ("poise", 2), ("2/30", 1), ("30/30", 1), ("20/20", 2)] {
+        assert_eq!(moment.lines().filter(|line| line.trim() == words).count(), times, "{words}: {moment}");
+    }
+    // A gate that is open is a dashed line: the one in the upper half of the fight, and the other in the lower half.
+    let dashed = |at: &str| {
+        let moment = drawn("scenarios/craft/lock.toml", at);
+        let of = |line: &&str| line.contains("<path") && line.contains("stroke-dasharray=\"3 3\"");
+        moment.lines().filter(of).map(str::to_owned).collect::<Vec<_>>()
+    };
+    let [first, second, both, none] = ["1.92", "3", "6", "8"].map(dashed);
+    assert_eq!(
+        [first.len(), second.len(), both.len(), none.len()],
+        [2, 2, 4, 2],
+        "from above and from the side"
+    );
+    assert_ne!(first, second);
+}
+
+#[test]
 fn timings_show_when_each_attack_does_what() {
     let (status, text, errors) = run(&["timings", "scenarios/yard.rules.toml"]);
     assert_eq!((status, errors.as_str()), (0, ""));

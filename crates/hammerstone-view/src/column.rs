@@ -20,6 +20,10 @@ const ROW: f32 = 19.0;
 /// A row of the column.
 enum Row<'a> {
     One(&'a Figure),
+    /// One whose gauges follow.
+    WithGauges(&'a Figure),
+    /// A gauge of the one above, by its place.
+    Gauge(&'a Figure, usize),
     /// A team's number and name, with those who are gathered.
     Several(usize, &'a str, Vec<&'a Figure>),
 }
@@ -48,11 +52,23 @@ pub(crate) fn column(frame: &Frame, look: &Look, labels: &mut Labels) -> (Group,
 
 const AREA: Area = [COLUMN, TOP, WIDE - MARGIN, HIGH - 54.0];
 
-/// One row for each combatant, as far as there is room for all; else for those who take part, and one for each team.
+/// One row for each combatant and, if they fit, each gauge, as far as there is room for all; else for those who take part, and one for each team.
 fn rows_of(frame: &Frame) -> Vec<Row<'_>> {
     let mut figures: Vec<&Figure> = frame.figures.iter().collect();
     figures.sort_by_key(|figure| (figure.side, !figure.stands));
     let mut rows: Vec<Row<'_>> = Vec::new();
+    let gauges: usize = figures.iter().filter(|figure| figure.stands).map(|figure| figure.gauges.len()).sum();
+    if figures.len() + gauges <= ROWS {
+        for figure in figures {
+            if figure.stands && !figure.gauges.is_empty() {
+                rows.push(Row::WithGauges(figure));
+                rows.extend((0..figure.gauges.len()).map(|place| Row::Gauge(figure, place)));
+            } else {
+                rows.push(Row::One(figure));
+            }
+        }
+        return rows;
+    }
     if figures.len() <= ROWS {
         rows.extend(figures.into_iter().map(Row::One));
         return rows;
@@ -70,7 +86,7 @@ fn rows_of(frame: &Frame) -> Vec<Row<'_>> {
     rows
 }
 
-/// A row: the side, the name, health as a bar and a number, and what else there is to say.
+/// A row: the side, the name, health or a gauge as a bar and a number, and what else there is to say.
 fn one_row(
     row: &Row<'_>,
     y: f32,
@@ -83,6 +99,13 @@ fn one_row(
             let rest = if figure.stands { figure.rest() } else { "dead".to_owned() };
             (figure.side, figure.name.clone(), figure.health.0, figure.health.1, rest)
         }
+        Row::WithGauges(figure) => {
+            (figure.side, figure.name.clone(), figure.health.0, figure.health.1, figure.borne())
+        }
+        Row::Gauge(figure, place) => {
+            let (name, points, max) = figure.gauges[*place].clone();
+            (figure.side, name, points, max, String::new())
+        }
         Row::Several(side, team, all) => {
             let standing = all.iter().filter(|figure| figure.stands).count();
             let sum = |of: fn(&Figure) -> i64| all.iter().map(|figure| of(figure)).sum::<i64>();
@@ -90,13 +113,21 @@ fn one_row(
             (*side, name, sum(|f| f.health.0), sum(|f| f.health.1), format!("{standing} stand"))
         }
     };
-    drawn = drawn.add(look.side_mark(side, COLUMN + 6.0, y - 4.0));
-    let name = fitted(&name, 11.0, 120.0);
-    written = written.add_some(labels.place(&name, (COLUMN + 16.0, y), 11.0, Held::Start, AREA));
+    let is_gauge = matches!(row, Row::Gauge(..));
+    if is_gauge {
+        let name = labels.place(&fitted(&name, 10.0, 110.0), (COLUMN + 26.0, y), 10.0, Held::Start, AREA);
+        written = written.add_some(name.map(|text| text.set("fill", look.quiet)));
+    } else {
+        drawn = drawn.add(look.side_mark(side, COLUMN + 6.0, y - 4.0));
+        let name = fitted(&name, 11.0, 120.0);
+        written = written.add_some(labels.place(&name, (COLUMN + 16.0, y), 11.0, Held::Start, AREA));
+    }
     let (left, wide) = (COLUMN + 142.0, 90.0);
     let share = if most > 0 { (now as f32 / most as f32).clamp(0.0, 1.0) } else { 0.0 };
+    // A gauge is thinner than health.
+    let (top, high) = if is_gauge { (y - 6.5, 5.0) } else { (y - 9.0, 10.0) };
     let bar =
-        |wide: f32| Rectangle::new().set("x", left).set("y", y - 9.0).set("width", wide).set("height", 10.0);
+        |wide: f32| Rectangle::new().set("x", left).set("y", top).set("width", wide).set("height", high);
     drawn = drawn
         .add(bar(wide * share).set("fill", look.side(side)).set("fill-opacity", 0.55))
         .add(bar(wide).set("fill", "none").set("stroke", look.quiet).set("stroke-width", 0.8));

@@ -72,8 +72,12 @@ impl Figure {
     /// Everything beside health in a few words: gauges, notes, statuses.
     pub fn rest(&self) -> String {
         let gauges = self.gauges.iter().map(|(name, points, max)| format!("{name} {points}/{max}"));
-        let notes = self.notes.iter().cloned();
-        gauges.chain(notes).chain(self.statuses.iter().cloned()).collect::<Vec<_>>().join(", ")
+        gauges.chain(Some(self.borne()).filter(|borne| !borne.is_empty())).collect::<Vec<_>>().join(", ")
+    }
+
+    /// Notes and statuses, in a few words.
+    pub fn borne(&self) -> String {
+        self.notes.iter().chain(&self.statuses).map(String::as_str).collect::<Vec<_>>().join(", ")
     }
 }
 

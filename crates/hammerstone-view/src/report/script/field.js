@@ -191,7 +191,14 @@ const drawField = () => {
     pen.fillStyle = colour("paper"); pen.fillRect(x - 14, y + 6, 28, 4);
     pen.fillStyle = sideColour(side(place)); pen.fillRect(x - 14, y + 6, 28 * Math.max(0, health) / Math.max(1, most), 4);
     pen.strokeStyle = sideColour(side(place)); pen.lineWidth = 0.6; pen.strokeRect(x - 14, y + 6, 28, 4);
-    taken.push([x - 14, y + 6, x + 14, y + 10]);
+    // Gauges beneath it, thinner.
+    const gauges = fight.laneOf.get(name(place))?.gauges.slice(0, 3) ?? [];
+    gauges.forEach((gauge, n) => {
+      const [, held, full] = gauge.held.findLast(([from]) => from <= at.tick) ?? gauge.held[0], under = y + 11 + 3 * n;
+      pen.fillStyle = colour("paper"); pen.fillRect(x - 14, under, 28, 2);
+      pen.fillStyle = colour("ink"); pen.globalAlpha = 0.6; pen.fillRect(x - 14, under, 28 * Math.max(0, held) / Math.max(1, full), 2); pen.globalAlpha = 1;
+    });
+    taken.push([x - 14, y + 6, x + 14, y + 10 + 3 * gauges.length]);
   }
   pen.lineJoin = "round";
   for (const { who, x, y: foot, head, stands } of [...bodies].sort((one, other) => isLit(other.who) - isLit(one.who) || other.stands - one.stands)) {

@@ -101,6 +101,18 @@ const drawLane = (pen, lane, top, wide) => {
     pen.fillRect(x(from), top + HIGH - 1 - tall, x(to) - x(from), tall);
   });
   pen.globalAlpha = 1;
+  // Gauges as dotted lines, each as high as it is full.
+  pen.strokeStyle = side; pen.lineWidth = 1;
+  lane.gauges.forEach((gauge, n) => {
+    pen.beginPath(); pen.setLineDash([[1, 2], [4, 2], [1, 4]][n % 3]);
+    gauge.held.forEach(([from, held, most], k) => {
+      const to = gauge.held[k + 1]?.[0] ?? (lane.to ?? fight.ticks) + 1, y = top + HIGH - 1.5 - (HIGH - 4) * Math.max(0, held) / Math.max(1, most);
+      if (k) pen.lineTo(x(from), y); else pen.moveTo(x(from), y);
+      pen.lineTo(x(to), y);
+    });
+    pen.stroke();
+  });
+  pen.setLineDash([]);
   // Where it lies or is away.
   pen.strokeStyle = colour("quiet"); pen.lineWidth = 0.7;
   for (const [from, to] of lane.down) {

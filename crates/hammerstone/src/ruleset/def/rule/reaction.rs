@@ -84,7 +84,7 @@ pub enum RuleValue {
     Counter(CounterId),
     /// A sum of readings, as they were when the rule heard its fact: of an exact field as it is, of a whole one rounded as damage is.
     Amount(Amount),
-    /// A text: a word of the ruleset, at most [`Text::MOST`] bytes long.
+    /// A text: a word of the ruleset, at most [`Text::MOST`](crate::event::Text::MOST) bytes long.
     Text(WordId),
 }
 
