@@ -287,6 +287,67 @@ fn what_is_no_part_is_told() {
 }
 
 /// What is not kept is in no part, and in nothing that runs come to.
+/// What has no end: the same bytes, again and again, and how many of them were read.
+struct Endless {
+    bytes: Vec<u8>,
+    read: u64,
+}
+
+impl std::io::Read for Endless {
+    fn read(&mut self, into: &mut [u8]) -> std::io::Result<usize> {
+        for byte in into.iter_mut() {
+            *byte = self.bytes[self.read as usize % self.bytes.len()];
+            self.read += 1;
+        }
+        Ok(into.len())
+    }
+}
+
+/// A row, or a run, that does not end is told before it fills the memory; and a run with as many rows is not written.
+#[test]
+fn what_has_no_end_is_not_read_to_it() {
+    let head = PartHead::new(surveyed(3), 1, 1);
+    let sound = PartWriter::new(Vec::new(), head.clone()).unwrap().finish().unwrap();
+    let mut team = vec![Vec::new(); COLUMNS.len()];
+    for (column, cell) in [("run", "1"), ("row", "team"), ("name", "masons")] {
+        team[COLUMNS.iter().position(|known| *known == column).unwrap()] = cell.into();
+    }
+    for column in ["dealt", "deaths", "standing"] {
+        team[COLUMNS.iter().position(|known| *known == column).unwrap()] = b"0".to_vec();
+    }
+    let row = [team.join(&b','), b"\n".to_vec()].concat();
+    for (before, again, told, most) in [
+        (vec![], b"survey".to_vec(), "longer than 16 MB", 17 << 20),
+        (sound.clone(), b"a".to_vec(), "longer than 16 MB", 17 << 20),
+        (sound.clone(), b"\"".to_vec(), "longer than 16 MB", 17 << 20),
+        (sound.clone(), row, "run 1 has more than 1048576 rows", 1 << 26),
+    ] {
+        let mut endless = Endless { bytes: again, read: 0 };
+        let from = std::io::Read::chain(Cursor::new(before), &mut endless);
+        let error = match PartReader::open(from) {
+            Ok(mut reader) => reader.next_run().map(|_| ()).unwrap_err(),
+            Err(error) => error,
+        };
+        assert!(error.to_string().contains(told), "{error}");
+        assert!(endless.read <= most, "{} bytes were read", endless.read);
+    }
+    let fighter = TeamRan { name: String::new(), dealt: 0, deaths: 0, stand: 0 };
+    let ran = Ran {
+        seed: 1,
+        outcome: String::new(),
+        rate: 60,
+        ticks: 1,
+        hits: 0,
+        teams: vec![fighter; (1 << 20) + 1],
+        fighters: Vec::new(),
+        means: Vec::new(),
+    };
+    let mut writer = PartWriter::new(Vec::new(), head).unwrap();
+    let error = writer.write(1, &ran).unwrap_err();
+    assert!(error.to_string().contains("run 1 has 1048577 rows"), "{error}");
+    assert_eq!(writer.finish().unwrap(), sound);
+}
+
 #[test]
 fn what_is_not_kept_is_gone() {
     let mut ran = Ran {

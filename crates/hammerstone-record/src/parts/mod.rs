@@ -18,6 +18,11 @@ pub use write::PartWriter;
 
 use crate::Ran;
 
+/// So many bytes a row may have: no one reads what would fill the memory.
+const MOST_BYTES: u64 = 16 << 20;
+/// So many rows a run may have: teams, combatants, attacks.
+const MOST_ROWS: usize = 1 << 20;
+
 /// The form of parts; it is raised when a column is.
 pub(crate) const FORM: u32 = 1;
 

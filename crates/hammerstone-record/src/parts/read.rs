@@ -3,7 +3,7 @@
 use std::io::{self, Read};
 use std::str::FromStr;
 
-use super::{COLUMNS, Check, Column, FORM, PartHead};
+use super::{COLUMNS, Check, Column, FORM, MOST_BYTES, MOST_ROWS, PartHead};
 use crate::{FighterRan, MeansCounts, MeansRan, Ran, TeamRan};
 
 /// Why a part cannot be read.
@@ -52,15 +52,27 @@ pub struct PartReader<R> {
     ended: bool,
 }
 
-/// Knows how much was read, and whether that ends a line.
+/// Knows how much was read, and whether that ends a line; and reads no farther than a row may go.
 struct Tail<R> {
     from: R,
     read: u64,
     last: u8,
+    until: u64,
+    /// Whether a row went on beyond that.
+    is_too_long: bool,
 }
+
+/// A row goes on beyond [`MOST_BYTES`].
+#[derive(Debug, thiserror::Error)]
+#[error("it is longer than {} MB", MOST_BYTES >> 20)]
+struct LongRow;
 
 impl<R: Read> Read for Tail<R> {
     fn read(&mut self, into: &mut [u8]) -> io::Result<usize> {
+        if self.read >= self.until {
+            self.is_too_long = true;
+            return Err(io::Error::other(LongRow));
+        }
         let count = self.from.read(into)?;
         self.read += count as u64;
         if let Some(last) = into[..count].last() {
@@ -73,17 +85,17 @@ impl<R: Read> Read for Tail<R> {
 impl<R: Read> PartReader<R> {
     /// Reads the columns and the head.
     pub fn open(from: R) -> Result<PartReader<R>, PartError> {
-        let mut rows =
-            csv::ReaderBuilder::new().has_headers(false).from_reader(Tail { from, read: 0, last: 0 });
+        let tail = Tail { from, read: 0, last: 0, until: 0, is_too_long: false };
+        let mut rows = csv::ReaderBuilder::new().has_headers(false).from_reader(tail);
         let mut row = csv::ByteRecord::new();
         let no_part = |why: &str| PartError::NoPart(why.to_owned());
-        if !rows.read_byte_record(&mut row).map_err(unreadable)? {
+        if !read_row(&mut rows, &mut row)? {
             return Err(no_part("it is empty"));
         }
         if !row.iter().eq(COLUMNS.iter().map(|column| column.as_bytes())) {
             return Err(no_part("its columns are other ones"));
         }
-        if !rows.read_byte_record(&mut row).map_err(unreadable)? {
+        if !read_row(&mut rows, &mut row)? {
             return Err(no_part("it has no head"));
         }
         #[derive(serde::Deserialize)]
@@ -154,16 +166,16 @@ impl<R: Read> PartReader<R> {
         let mut check = Check::of(&self.head);
         let (mut teams, mut fighters, mut means) = (Vec::new(), Vec::new(), Vec::new());
         loop {
-            match self.rows.read_byte_record(&mut self.row) {
+            match read_row(&mut self.rows, &mut self.row) {
                 Ok(true) => {}
                 Ok(false) => return Err(self.cut()),
-                Err(error) => {
-                    return Err(match unreadable(error) {
-                        // A row that is too short, with nothing after it.
-                        broken @ PartError::Broken { .. } => self.or_cut(broken),
-                        other => other,
-                    });
-                }
+                Err(long) if self.rows.get_ref().is_too_long => return Err(long),
+                // A row that is too short, with nothing after it.
+                Err(broken @ PartError::Broken { .. }) => return Err(self.or_cut(broken)),
+                Err(other) => return Err(other),
+            }
+            if teams.len() + fighters.len() + means.len() > MOST_ROWS {
+                return Err(self.broken(format!("run {} has more than {MOST_ROWS} rows", self.next)));
             }
             let cells = self.row.len() - 1;
             let found: u64 = match self.number(Column::run) {
@@ -215,7 +227,7 @@ impl<R: Read> PartReader<R> {
 
     /// What is wrong in the last row of all is that it was cut.
     fn or_cut(&mut self, error: PartError) -> PartError {
-        match self.rows.read_byte_record(&mut csv::ByteRecord::new()) {
+        match read_row(&mut self.rows, &mut csv::ByteRecord::new()) {
             Ok(false) => self.cut(),
             _ => error,
         }
@@ -287,10 +299,19 @@ impl<R: Read> PartReader<R> {
     }
 }
 
+/// The next row, if there is one.
+fn read_row<R: Read>(rows: &mut csv::Reader<Tail<R>>, row: &mut csv::ByteRecord) -> Result<bool, PartError> {
+    rows.get_mut().until = rows.position().byte() + MOST_BYTES;
+    rows.read_byte_record(row).map_err(|error| unreadable(error, rows.position().line()))
+}
+
 /// A fault of a row, or of what it is read from.
-fn unreadable(error: csv::Error) -> PartError {
-    let line = error.position().map_or(0, csv::Position::line);
+fn unreadable(error: csv::Error, line: u64) -> PartError {
+    let line = error.position().map_or(line, csv::Position::line);
     match error.into_kind() {
+        csv::ErrorKind::Io(error) if error.get_ref().is_some_and(|inner| inner.is::<LongRow>()) => {
+            PartError::Broken { line, why: LongRow.to_string() }
+        }
         csv::ErrorKind::Io(error) => PartError::Unreadable(error),
         csv::ErrorKind::UnequalLengths { expected_len, len, .. } => {
             PartError::Broken { line, why: format!("{len} cells, and not {expected_len}") }

@@ -3,7 +3,7 @@
 use std::fmt::{Display, Write as _};
 use std::io::{self, Write};
 
-use super::{COLUMNS, Check, Column, PartHead};
+use super::{COLUMNS, Check, Column, MOST_ROWS, PartHead};
 use crate::{FighterRan, MeansRan, Ran, TeamRan};
 
 /// Writes a part, run by run, in the order of their numbers.
@@ -34,7 +34,16 @@ impl<W: Write> PartWriter<W> {
     }
 
     /// Writes a run of the survey.
+    ///
+    /// *Errors:* what writing gives; and a run of more than a million teams, combatants and attacks, of which nothing is written.
     pub fn write(&mut self, number: u64, ran: &Ran) -> io::Result<()> {
+        let rows = ran.teams.len() + ran.fighters.len() + ran.means.len();
+        if rows > MOST_ROWS {
+            let why = format!(
+                "run {number} has {rows} rows, and a part takes {MOST_ROWS} of a run; keep less of it"
+            );
+            return Err(io::Error::other(why));
+        }
         self.check = Check::of(&self.head);
         for TeamRan { name, dealt, deaths, stand } in &ran.teams {
             self.begin(number, "team");
