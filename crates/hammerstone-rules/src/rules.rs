@@ -297,6 +297,13 @@ impl<'r, 't> Resolver<'r, 't> {
     }
 
     fn resolve(mut self) -> Option<Resolved> {
+        let rate = &self.raw.rules.rate;
+        if !(1..=100_000).contains(rate.as_ref()) {
+            // All times would be wrong, too.
+            let message = format!("rate: {} is outside 1 to 100000", rate.as_ref());
+            self.reading.problem(rate.span(), "here", message, None);
+            return None;
+        }
         self.general();
         self.numbers();
         self.amount();
@@ -349,6 +356,11 @@ impl<'r, 't> Resolver<'r, 't> {
                 name,
                 named.chain(flow).map(|name| (name, ())),
             );
+        }
+        for allowed in self.raw.rules.allow.iter().filter(|allowed| *allowed.finding.as_ref() == 0) {
+            let fix = "give the number that `check` shows with it".to_owned();
+            let message = "findings are numbered from 1, and this is 0".to_owned();
+            self.reading.problem(allowed.finding.span(), "here", message, Some(fix));
         }
         for allowed in self.raw.rules.allow.iter().filter(|allowed| allowed.because.as_ref().trim().is_empty()) {
             self.reading.problem(allowed.because.span(), "here", "the reason is empty".to_owned(),

@@ -53,6 +53,16 @@ impl Reading<'_> {
         self.finite(*number.as_ref(), number)
     }
 
+    /// Whether a number is from one to another; the problem is told if not.
+    pub fn is_within(&mut self, number: &raw::Number, least: f64, most: f64) -> bool {
+        let value = *number.as_ref();
+        let is_within = (least..=most).contains(&value);
+        if !is_within {
+            self.problem(number.span(), "here", format!("{value} is outside {least} to {most}"), None);
+        }
+        is_within
+    }
+
     pub fn vector(&mut self, vector: &raw::Vector) -> Option<[f32; 3]> {
         let mut out = [0.0; 3];
         for (out, &value) in out.iter_mut().zip(vector.as_ref()) {

@@ -284,3 +284,139 @@ fn the_rest_of_the_examples_are_sound() {
     );
     assert_eq!(fight.values[0].values, ["1", "2", "3"]);
 }
+
+/// The ends of a range that a text tells: `from 1 to 1000`, `from 0, below 1`, `metres above 0`, `at least a tick`.
+#[derive(Clone, Copy, PartialEq, Debug, Default)]
+struct Ends {
+    least: Option<f64>,
+    above: Option<f64>,
+    most: Option<f64>,
+    below: Option<f64>,
+}
+
+impl Ends {
+    fn told(text: &str) -> Ends {
+        let words: Vec<&str> =
+            text.split_whitespace().map(|word| word.trim_end_matches([';', ',', '.'])).collect();
+        let mut ends = Ends::default();
+        for pair in words.windows(2) {
+            let number = pair[1].parse::<f64>().ok();
+            match pair[0] {
+                "from" if number.is_some() => ends.least = number,
+                // The last is the farthest: `from 0 to 1 for transfers, to 1000 for reflects`.
+                "to" if ends.least.is_some() && number.is_some() => ends.most = number,
+                "below" if ends.least.is_some() && number.is_some() => ends.below = number,
+                "above" if number.is_some() => ends.above = number,
+                _ => {}
+            }
+        }
+        ends
+    }
+
+    /// Numbers just beyond the ends, of a field that holds whole ones or not.
+    fn beyond(self, whole: bool) -> Vec<String> {
+        let step = if whole { 1.0 } else { 0.5 };
+        let just = [self.least.map(|least| least - step), self.most.map(|most| most + step)];
+        just.into_iter().chain([self.above, self.below]).flatten().map(|number| format!("{number}")).collect()
+    }
+}
+
+/// Where numbers with ends stand in a file: form and name of the field, the place of the number, and those beyond its ends.
+struct Bounded<'f> {
+    forms: &'f Forms,
+    found: Vec<(String, &'static str, std::ops::Range<usize>, Vec<String>)>,
+}
+
+impl Bounded<'_> {
+    fn of(&mut self, form: &str, value: &DeValue<'_>, named: bool) {
+        let table = match value {
+            DeValue::Array(list) => return list.iter().for_each(|one| self.of(form, one.get_ref(), false)),
+            DeValue::Table(table) if named => {
+                return table.iter().for_each(|(_, one)| self.of(form, one.get_ref(), false));
+            }
+            DeValue::Table(table) => table,
+            _ => return,
+        };
+        let Some(fields) = self.forms.get(form) else { return };
+        for (key, value) in table {
+            let Some(field) = fields.iter().find(|field| field.name == key.get_ref().as_ref()) else {
+                continue;
+            };
+            let whole = plain(field.written).starts_with(['u', 'i']);
+            if (whole || matches!(plain(field.written).as_str(), "Number" | "f64"))
+                && matches!(value.get_ref(), DeValue::Integer(_) | DeValue::Float(_))
+            {
+                let beyond = Ends::told(field.text).beyond(whole);
+                self.found.push((form.to_owned(), field.name, value.span(), beyond));
+            }
+            let (form, step) = inner(field.written);
+            self.of(&form, value.get_ref(), !step.is_empty());
+        }
+    }
+}
+
+/// What the page says of ranges is so: a number just beyond an end, in the place of a sound one in a shipped file, is refused, and the
+/// refusal names the field or shows the number.
+#[test]
+fn ranges_are_refused_beyond_their_ends() {
+    assert_eq!(Ends::told("How many bodies; from 1 to 1024; 1 unless said.").beyond(true), ["0", "1025"]);
+    assert_eq!(Ends::told("From there, from 0, below 1.").beyond(false), ["-0.5", "1"]);
+    assert_eq!(Ends::told("Metres a second; above 0.").beyond(false), ["0"]);
+    let [rules, scenario] = hammerstone_scenario::forms();
+    let forms: Forms = rules.into_iter().chain(scenario).collect();
+    let rest = REST[..3].iter().map(|(name, text)| (PathBuf::from(name), (*text).to_owned()));
+    let files = shipped(".rules.toml").into_iter().chain(shipped(".toml")).chain(rest);
+    let (mut tried, mut wrong) = (BTreeMap::<_, usize>::new(), Vec::new());
+    for (path, text) in files {
+        let name = path.to_string_lossy().into_owned();
+        if name.ends_with(".sweep.toml") {
+            continue;
+        }
+        let is_rules = name.ends_with(".rules.toml");
+        let beside = |name: &str| match REST.iter().find(|(known, _)| *known == name) {
+            Some((_, text)) => Ok((name.to_owned(), text.as_bytes().to_vec())),
+            None => {
+                let path = path.with_file_name(name);
+                let bytes = std::fs::read(&path).map_err(|error| error.to_string())?;
+                Ok((name.to_owned(), bytes))
+            }
+        };
+        let read = |text: &str| -> Result<(), String> {
+            let open = |wanted: Wanted<'_>| beside(wanted.name());
+            if is_rules {
+                let open = |name: &str| beside(name);
+                let read = hammerstone_rules::RulesFile::read_with(&name, text, &open);
+                read.map(|_| ()).map_err(|unusable| unusable.text())
+            } else {
+                Scenario::read(&name, text, &open).map(|_| ()).map_err(|unusable| unusable.text())
+            }
+        };
+        let table = DeTable::parse(&text).expect("it is shipped");
+        let root = DeValue::Table(table.into_inner());
+        let mut bounded = Bounded { forms: &forms, found: Vec::new() };
+        bounded.of(if is_rules { "RulesFile" } else { "ScenarioFile" }, &root, false);
+        let mut sound = None;
+        for (form, field, span, beyond) in bounded.found {
+            for number in beyond {
+                let times = tried.entry((form.clone(), field, number.clone())).or_default();
+                // Once is enough, and a second file shows that it was not for another reason.
+                if *times == 2 {
+                    continue;
+                }
+                if !*sound.get_or_insert_with(|| read(&text).is_ok()) {
+                    break;
+                }
+                *times += 1;
+                let changed = format!("{}{number}{}", &text[..span.start], &text[span.end..]);
+                match read(&changed) {
+                    Ok(()) => wrong.push(format!("{name}: {form}.{field} = {number} is taken")),
+                    Err(told) if told.contains(field) || told.contains(&number) => {}
+                    Err(told) => wrong.push(format!("{name}: {form}.{field} = {number} is told so:\n{told}")),
+                }
+            }
+        }
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+    let tried = tried.values().filter(|times| **times > 0).count();
+    assert!(tried > 80, "only {tried} ends were tried");
+}

@@ -346,7 +346,7 @@ tables! {
     }
 
     pub struct Knockback {
-        /// How far the target is moved; from 0.
+        /// How far the target is moved; metres; below 0 towards where the blow comes from.
         metres: Number,
         /// In what time; at least a tick.
         over: Time,
@@ -665,7 +665,7 @@ tables! {
     pub struct Projectile {
         /// Where it starts, in the attacker's frame; metres.
         from: Option<Vector>,
-        /// Metres a second; above 0.
+        /// Metres a second; 0 for one that only falls.
         speed: Number,
         /// Metres a second, each second; 0 unless said.
         gravity: Option<Number>,

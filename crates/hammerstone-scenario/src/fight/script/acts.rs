@@ -196,7 +196,10 @@ impl Resolver<'_, '_> {
                 acts.extend(gauge.zip(points).map(|(gauge, points)| Act::Gauge(gauge, change, points, by)));
             }
         }
-        let strength = entry.strength.as_ref().map_or(Some(Fixed::ONE), |number| self.reading.exact(number));
+        let strength = entry.strength.as_ref().map_or(Some(Fixed::ONE), |number| {
+            let sound = self.reading.is_within(number, 0.0, 1_000_000.0);
+            self.reading.exact(number).filter(|_| sound)
+        });
         for (verb, name) in [("apply", &entry.apply), ("lift", &entry.lift)] {
             if let Some(name) = name {
                 verbs.push(verb);
@@ -445,7 +448,10 @@ impl Resolver<'_, '_> {
         let known = template.parts().iter().enumerate().map(|(number, part)| (part.name(), number as u16));
         let part = self.reading.find("part", &report.part, known)?;
         let (point, normal) = (self.reading.vector(&report.point)?, self.reading.vector(&report.normal)?);
-        let toi = report.toi.as_ref().map_or(Some(0.0), |toi| self.reading.number(toi))?;
+        let toi = report.toi.as_ref().map_or(Some(0.0), |toi| {
+            let sound = self.reading.is_within(toi, 0.0, 1.0);
+            self.reading.number(toi).filter(|_| sound)
+        })?;
         let speed = report.speed.as_ref().map_or(Some(0.0), |speed| self.reading.number(speed))?;
         let most = i64::from(u16::MAX);
         let mut number = |given: &Option<Spanned<i64>>, otherwise: i64| match given {
