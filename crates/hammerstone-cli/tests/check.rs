@@ -247,6 +247,28 @@ fn what_is_outside_is_not_asked_about() {
     }
 }
 
+/// A counter that is read by its name, in a comparison, an amount or a line, is asked for.
+#[test]
+fn counters_that_are_read_are_asked_for() {
+    let counts = "[rule.counts]\non = \"combatant.died\"\ndo = [{ count = { of = \"falls\" } }]\n[rule.more]\non = \"combatant.died\"\n";
+    for (reads, asked) in [
+        ("do = [{ heal = 3, by = \"nobody\" }]", false),
+        ("do = [{ heal = { terms = [{ of = \"counter.falls\" }] }, by = \"nobody\" }]", true),
+        ("do = [{ say = \"{counter.falls} have fallen.\" }]", true),
+        (
+            "when = { compare = [{ left = \"counter.falls\", above = 2 }] }\ndo = [{ say = \"Enough.\" }]",
+            true,
+        ),
+    ] {
+        let rules = with_a_hound(&format!("{counts}{reads}\n"))
+            .replace("layers = ", "counters = [\"falls\"]\nlayers = ");
+        let files = [("a.rules.toml", rules.as_str()), ("fight.toml", FIGHT)];
+        let (_, text, errors) = in_folder(&files, &["check", "fight.toml", "a.rules.toml"]);
+        assert_eq!(errors, "", "{reads}");
+        assert_eq!(!text.contains("`falls` of the counters is changed"), asked, "{reads}: {text}");
+    }
+}
+
 #[test]
 fn findings_are_shown_at_their_place_and_listed_by_number() {
     let extra = format!("\n{}{}", PLANTED[0].1, PLANTED[2].1);

@@ -82,6 +82,12 @@ impl Mentions {
         self.at(self.by_text.get(wanted)).any(|(keys, _)| right(keys))
     }
 
+    /// Whether a number is read by its name anywhere: in a condition, an amount, a line.
+    fn reads(&self, reading: &str) -> bool {
+        let blank = format!("{{{reading}}}");
+        self.by_text.keys().any(|text| text == reading || text.contains(&blank))
+    }
+
     /// What stands under some keys, two or more, from the root on: the keys that go on from there, and the text.
     fn under<'a>(&'a self, first: &'a [&str]) -> impl Iterator<Item = (&'a [String], Option<&'a str>)> {
         let starts = move |keys: &[String]| {
@@ -304,7 +310,9 @@ impl Pool<'_> {
                 let changed = ruleset.text(name, changes) || script.text(name, changes);
                 // Whatever names it, but where it is declared or changed, asks for it.
                 let asks = |keys: &[String]| !has(keys, changing) && !has(keys, &["rules"]);
-                let asked = ruleset.text(name, asks) || ruleset.within("when", name);
+                let reading = format!("counter.{name}");
+                let read = sort == "counters" && (ruleset.reads(&reading) || script.reads(&reading));
+                let asked = read || ruleset.text(name, asks) || ruleset.within("when", name);
                 if changed && !asked && !hears(topic) && !self.is_outside(name) {
                     let message = format!("`{name}` of the {sort} is changed, and no rule asks for it");
                     let fix =
