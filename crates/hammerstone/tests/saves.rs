@@ -358,6 +358,59 @@ fn a_save_of_another_ruleset_is_refused_also_with_a_forged_print() {
     assert_eq!(elsewhere.tick().unwrap().tick, 1, "the encounter is as it was");
 }
 
+/// Obstacles that are open are looked through as all others: whatever number of one is changed, it is refused or harmless, and what no
+/// obstacle can have is refused.
+#[test]
+fn open_obstacles_that_are_changed_are_refused_or_harmless() {
+    let mut b = Ruleset::builder(60);
+    let team = b.team("masons");
+    let mason = b.template(Template::new("mason", team, 40));
+    b.attack(Attack::touch("shove").timeline(0, 2, 0));
+    let gate = b.obstacle_name("gate");
+    let rules = b.build().unwrap();
+    let mut fight = Encounter::new(&rules, 1);
+    fight.orders().spawn(mason, Pose::IDENTITY);
+    for z in [3.0, 6.0] {
+        let id = fight.orders().add_obstacle(Obstacle::Sphere { at: [0.0, 0.0, z], radius: 1.0 });
+        fight.orders().name_obstacle(id, gate);
+        fight.orders().move_obstacle_over(id, Pose::at([0.0, 2.0, z]), 9);
+        fight.orders().open_obstacle(id);
+    }
+    fight.tick().unwrap();
+    let whole = serde_json::to_value(fight.save().unwrap()).unwrap();
+    let mut ways = Vec::new();
+    numbers(&whole["state"]["opened"], "/state/opened".to_owned(), &mut ways);
+    assert!(ways.len() > 40, "{ways:?}");
+    let goes_on = |other: &Value| {
+        let AnySeal(read) = serde_json::from_value(other.clone()).ok()?;
+        let mut again = Encounter::new(&rules, 1);
+        again.restore(&read).ok()?;
+        let ids: Vec<_> = again.scene().open_obstacles().map(|(id, _)| id).collect();
+        ids.into_iter().for_each(|id| _ = again.orders().close_obstacle(id));
+        again.tick().unwrap();
+        go_on(&rules, &read).ok()
+    };
+    assert_eq!(goes_on(&whole), Some(()));
+    let refused = |way: &str, how: u8| {
+        let mut other = whole.clone();
+        let place = other.pointer_mut(way).unwrap();
+        *place = changed(place, how);
+        goes_on(&other).is_none()
+    };
+    let mut told: Vec<&str> = Vec::new();
+    for way in &ways {
+        for how in 0..8 {
+            if refused(way, how) {
+                told.push(way);
+            }
+        }
+    }
+    for field in ["name", "pose/at/1", "goal/at/2", "Sphere/radius", "id"] {
+        let found = told.iter().any(|way| way.contains(field));
+        assert!(found, "no change of `{field}` was refused: {told:?}");
+    }
+}
+
 /// What the set-up was refused for does not stay in what is written.
 #[test]
 fn an_order_that_is_not_finite_leaves_every_save_readable() {

@@ -18,7 +18,7 @@ pub use write::PartWriter;
 
 use crate::Ran;
 
-/// So many bytes a row may have: no one reads what would fill the memory.
+/// So many bytes a row may have, so that a file without line ends does not fill the memory.
 const MOST_BYTES: u64 = 16 << 20;
 /// So many rows a run may have: teams, combatants, attacks.
 const MOST_ROWS: usize = 1 << 20;

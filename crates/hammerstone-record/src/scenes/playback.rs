@@ -374,7 +374,7 @@ impl Serialize for Solids {
 
 /// As a program reads it: `up`, `step`, `ticks`, the names with their sides, what of the level never moves, and frames of what changed: the tick; of each
 /// combatant that changed its number, whether it stands, health, maximum, place, where it looks, and, if they changed, its parts as seen from
-/// there, or its number alone if it is gone; open hitboxes with the number of the attacker; touches; the obstacles, if one moved, came or went.
+/// there, or its number alone if it is gone; open hitboxes with the number of the attacker; touches; the obstacles, if one moved, came, went, opened or closed; one that is open has one number more.
 impl Serialize for Playback {
     fn serialize<S: Serializer>(&self, serializer: S) -> Result<S::Ok, S::Error> {
         use serde::ser::SerializeMap;

@@ -97,6 +97,7 @@ impl<'a> View<'a> {
         self.flow.past.rewound.iter().copied()
     }
 
+    // Inlined, so that what the caller does not look at is not worked out.
     #[inline(always)]
     fn seen(&self, swing: &Swing) -> SwingView {
         let (attack, plan) = (self.rules.attack(swing.attack), self.rules.attack_plan(swing.attack));

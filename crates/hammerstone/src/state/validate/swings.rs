@@ -179,8 +179,10 @@ impl Check<'_> {
                 self.back(child.attack, back)?;
             }
         }
-        must(rises(obstacles.iter().map(|raised| raised.id)), "obstacles are out of order")?;
-        self.obstacles(obstacles)?;
+        for obstacles in [obstacles, &self.state.opened.0] {
+            must(rises(obstacles.iter().map(|raised| raised.id)), "obstacles are out of order")?;
+            self.obstacles(obstacles)?;
+        }
         must(rises(steps.iter().map(|(who, _)| *who)), "chains are out of order")?;
         for (who, step) in steps {
             let attacks = [step.opener, step.from, step.next];

@@ -263,8 +263,6 @@ pub enum Reaction {
     PlaceObstacle(ObstacleNameId, SpotId),
     /// All obstacles of a name are cleared away.
     RemoveObstacle(ObstacleNameId),
-    /// All obstacles of a name let everything through from then on, or are in the way again.
-    OpenObstacle(ObstacleNameId, bool),
     /// A fact of the host's own.
     Publish(HostTopicId, [RuleValue; 4]),
     /// A line is said, by someone or by no one, with a value for each number in it.
@@ -273,6 +271,8 @@ pub enum Reaction {
     End(OutcomeId),
     /// The encounter begins anew.
     Reset,
+    /// All obstacles of a name let everything through from then on, or are in the way again.
+    OpenObstacle(ObstacleNameId, bool),
 }
 
 impl Reaction {
