@@ -12,6 +12,7 @@ mod carrying;
 mod flow;
 pub mod forms;
 mod hooks;
+pub mod json;
 mod play;
 mod sheet;
 pub mod worlds;

@@ -3,7 +3,6 @@
 mod common;
 
 use std::fs;
-use std::io::Write;
 use std::process::{Command, Stdio};
 
 use common::{FIGHT, demo_feed, in_folder, root, rules, run};
@@ -564,149 +563,6 @@ fn explain_says_which_gate_refused_and_what_would_let_it_pass() {
 }
 
 #[test]
-fn watch_without_a_terminal_says_so() {
-    let (status, text, errors) = run(&["watch", "scenarios/skirmish.toml"]);
-    assert_eq!((status, text.as_str()), (2, ""));
-    assert!(errors.contains("there is no terminal") && errors.contains("`report`"), "{errors}");
-}
-
-/// In a terminal made for the purpose, where there is the command to make one.
-#[test]
-fn watch_takes_keys_and_leaves_the_terminal_as_it_was() {
-    if Command::new("script").arg("--version").output().is_err() {
-        eprintln!("skipped: there is no `script` here");
-        return;
-    }
-    let in_terminal = |file: &str, size: &str, keys: &str| {
-        let line = format!("stty {size}; exec {} watch {file}", env!("CARGO_BIN_EXE_hammerstone"));
-        let mut terminal = Command::new("script")
-            .args(["-qec", &line, "/dev/null"])
-            .current_dir(root())
-            .env("TERM", "xterm-256color")
-            .stdin(Stdio::piped())
-            .stdout(Stdio::piped())
-            .spawn()
-            .unwrap();
-        // Keys come one by one, each after what the one before led to was drawn.
-        let mut stdin = terminal.stdin.take().unwrap();
-        for key in keys.chars() {
-            std::thread::sleep(std::time::Duration::from_millis(150));
-            stdin.write_all(key.to_string().as_bytes()).unwrap();
-        }
-        let output = terminal.wait_with_output().unwrap();
-        (output.status.code().unwrap(), String::from_utf8_lossy(&output.stdout).into_owned())
-    };
-    const ENTERS: &str = "\u{1b}[?1049h";
-    const LEAVES: &str = "\u{1b}[?1049l";
-    // What a terminal shows just before it is left, and whether it is left.
-    let last_seen = |text: &str, columns: u16, rows: u16| {
-        let mut terminal = vt100::Parser::new(rows, columns, 0);
-        let left = text.rfind(LEAVES).unwrap();
-        let (before, after) = text.as_bytes().split_at(left);
-        terminal.process(before);
-        assert!(terminal.screen().alternate_screen());
-        let contents = terminal.screen().contents();
-        terminal.process(after);
-        assert!(!terminal.screen().alternate_screen() && !terminal.screen().hide_cursor());
-        contents
-    };
-    let (status, text) = in_terminal("scenarios/skirmish.toml", "cols 120 rows 36", "hhhhv?xq");
-    let seen = last_seen(&text, 120, 36);
-    assert_eq!(status, 0, "{seen}");
-    for words in [
-        "1.82 s of 25.23, tick 110",
-        "from the side",
-        "odo's maul-sweep on hound#3, skull",
-        "28.1250 times 1.25",
-    ] {
-        assert!(seen.contains(words), "{words}: {seen}");
-    }
-    let (status, text) = in_terminal("scenarios/skirmish.toml", "cols 120 rows 36", "d?q\u{3}");
-    let seen = last_seen(&text, 120, 36);
-    assert!(status == 0 && seen.contains("2.90 s of 25.23"), "{seen}");
-    let (status, text) = in_terminal("scenarios/skirmish.toml", "cols 40 rows 12", "hq");
-    let seen = last_seen(&text, 40, 12);
-    assert!(status == 0 && seen.contains("combatants") && seen.contains("hound#2 hits odo"), "{seen}");
-    let (_, text) = in_terminal("scenarios/craft/grab.toml", "cols 120 rows 36", "hsq");
-    let seen = last_seen(&text, 120, 36);
-    assert!(seen.contains("how everything stands") && seen.contains("held by odo"), "{seen}");
-    let (_, text) = in_terminal("scenarios/craft/grab.toml", "cols 120 rows 36", "hssq");
-    assert!(!last_seen(&text, 120, 36).contains("how everything stands"));
-    let (_, text) = in_terminal("scenarios/yard/entries.toml", "cols 120 rows 36", "]]cq");
-    let seen = last_seen(&text, 120, 36);
-    assert!(seen.contains("battering-pole touches gate on the stem"), "{seen}");
-    let (_, text) = in_terminal("scenarios/yard/entries.toml", "cols 120 rows 36", "]]ccq");
-    assert!(!last_seen(&text, 120, 36).contains("touches gate"));
-    // What is looked for is found, by its text and by its topic; and what is not is said.
-    let (_, text) = in_terminal("scenarios/skirmish.toml", "cols 120 rows 36", "/keeper dies\rq");
-    let seen = last_seen(&text, 120, 36);
-    assert!(seen.contains("X keeper dies") && seen.contains("of 25.23"), "{seen}");
-    let (_, text) = in_terminal("scenarios/skirmish.toml", "cols 120 rows 36", "/encounter.wave\rnq");
-    let seen = last_seen(&text, 120, 36);
-    assert!(seen.contains("11.23 s of 25.23"), "{seen}");
-    let (_, text) = in_terminal("scenarios/skirmish.toml", "cols 120 rows 36", "/dragon\rq");
-    assert!(last_seen(&text, 120, 36).contains("no line after this has `dragon`"));
-    // Only lines with a text are left, and arrows go from one of them to the next.
-    let (_, text) = in_terminal("scenarios/skirmish.toml", "cols 120 rows 36", "fdies\rddq");
-    let seen = last_seen(&text, 120, 36);
-    let feed: Vec<&str> = seen.lines().skip_while(|line| !line.contains(" events ")).skip(1).collect();
-    let feed = feed.iter().filter(|line| line.chars().take(60).collect::<String>().contains("s X "));
-    assert!(feed.count() > 5 && !seen.contains("starts maul-sweep"), "{seen}");
-    // It plays until what it is to stop at.
-    let (_, text) = in_terminal("scenarios/skirmish.toml", "cols 120 rows 36", "thit.landed\r++ jjjjjjq");
-    assert!(text.contains("stopped at `hit.landed`"), "{}", last_seen(&text, 120, 36));
-    // A file that cannot be used is told before the terminal is touched.
-    let (status, text) = in_terminal("nowhere.toml", "cols 80 rows 24", "");
-    assert!(status == 2 && text.contains("cannot be read") && !text.contains(ENTERS), "{text}");
-}
-
-/// A change of a file is seen at once, at the same time of the fight; what cannot be used is said, and what was there stays.
-#[test]
-fn watch_reads_files_again_that_change() {
-    if Command::new("script").arg("--version").output().is_err() {
-        eprintln!("skipped: there is no `script` here");
-        return;
-    }
-    let folder = tempfile::tempdir().unwrap();
-    let write = |name: &str, text: &str| {
-        let (now, whole) = (folder.path().join(format!("{name}.now")), folder.path().join(name));
-        fs::write(&now, text).unwrap();
-        fs::rename(now, whole).unwrap();
-    };
-    write("a.rules.toml", &rules(""));
-    write("fight.toml", FIGHT);
-    let line = format!("stty cols 120 rows 36; exec {} watch fight.toml", env!("CARGO_BIN_EXE_hammerstone"));
-    let mut terminal = Command::new("script")
-        .args(["-qec", &line, "/dev/null"])
-        .current_dir(folder.path())
-        .env("TERM", "xterm-256color")
-        .stdin(Stdio::piped())
-        .stdout(Stdio::piped())
-        .spawn()
-        .unwrap();
-    let mut keys = terminal.stdin.take().unwrap();
-    let pause = |millis| std::thread::sleep(std::time::Duration::from_millis(millis));
-    pause(400);
-    keys.write_all(b"h").unwrap();
-    pause(300);
-    write("a.rules.toml", &rules("").replace("damage = { crush = 5 }", "damage = { crush = 9 }"));
-    pause(1500);
-    write("a.rules.toml", "[rules]\nrate = \"often\"\n");
-    pause(1500);
-    keys.write_all(b"q").unwrap();
-    let output = terminal.wait_with_output().unwrap();
-    let text = String::from_utf8_lossy(&output.stdout).into_owned();
-    assert_eq!(output.status.code(), Some(0), "{text}");
-    assert!(text.contains("the files were read again"), "{text}");
-    let mut screen = vt100::Parser::new(36, 120, 0);
-    screen.process(&text.as_bytes()[..text.rfind("\u{1b}[?1049l").unwrap()]);
-    let seen = screen.screen().contents();
-    assert!(seen.contains("found the text \"often\"; `run` shows where"), "{seen}");
-    assert!(seen.contains("the files as they are now: ") && seen.contains("0.30 s of 1.00"), "{seen}");
-    assert!(seen.contains("9 crush"), "{seen}");
-}
-
-#[test]
 fn survey_comes_to_the_same_on_any_number_of_threads() {
     let folder = tempfile::tempdir().unwrap();
     let file = |name: &str| folder.path().join(name).to_str().unwrap().to_owned();
@@ -786,17 +642,22 @@ fn survey_says_what_cannot_be_varied() {
 #[cfg(unix)]
 #[test]
 fn an_interrupted_survey_keeps_what_it_has() {
-    let survey = Command::new(env!("CARGO_BIN_EXE_hammerstone"))
-        .args(["survey", "scenarios/duel.toml", "--seeds", "1000000", "--format", "json"])
-        .current_dir(root())
-        .stdout(Stdio::piped())
-        .stderr(Stdio::piped())
-        .spawn()
-        .unwrap();
-    std::thread::sleep(std::time::Duration::from_secs(2));
-    let interrupted = Command::new("kill").args(["-INT", &survey.id().to_string()]).status().unwrap();
-    assert!(interrupted.success());
-    let output = survey.wait_with_output().unwrap();
+    let interrupted_after = |seconds| {
+        let survey = Command::new(env!("CARGO_BIN_EXE_hammerstone"))
+            .args(["survey", "scenarios/duel.toml", "--seeds", "1000000", "--format", "json"])
+            .current_dir(root())
+            .stdout(Stdio::piped())
+            .stderr(Stdio::piped())
+            .spawn()
+            .unwrap();
+        std::thread::sleep(std::time::Duration::from_secs(seconds));
+        let interrupted = Command::new("kill").args(["-INT", &survey.id().to_string()]).status().unwrap();
+        assert!(interrupted.success());
+        survey.wait_with_output().unwrap()
+    };
+    // A machine that has much else to do may not have made a run after the first of these.
+    let made = |output: &std::process::Output| output.status.success() && !output.stdout.is_empty();
+    let output = [2, 8, 32].into_iter().map(interrupted_after).find(made).expect("it keeps runs");
     let errors = String::from_utf8(output.stderr).unwrap();
     assert!(output.status.success() && errors.contains("of 1000000 runs were made"), "{errors}");
     let json: serde_json::Value = serde_json::from_slice(&output.stdout).unwrap();

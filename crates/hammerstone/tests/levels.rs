@@ -9,7 +9,7 @@ use hammerstone::level::{HeightField, InLevel, Level, LevelError, LevelShape, Me
 use hammerstone::orders::Touch;
 use hammerstone::prelude::*;
 use proptest::prelude::*;
-use testkit::cases;
+use testkit::{cases, json};
 
 type Point = [f64; 3];
 
@@ -584,8 +584,8 @@ fn a_state_belongs_to_its_level() {
     assert!(Encounter::new(&range.rules, 1).restore(&saved).is_err());
     // The same level, made once more, is the same; and the fight goes on alike.
     let mut again = Encounter::in_level(&range.rules, &wall(5.0), 1);
-    let text = serde_json::to_string(&saved).unwrap();
-    again.restore(&serde_json::from_str(&text).unwrap()).unwrap();
+    let text = json::save_text(&saved);
+    again.restore(&json::read_save_text(&text).unwrap()).unwrap();
     for _ in 0..20 {
         fight.tick().unwrap();
         again.tick().unwrap();

@@ -2,7 +2,7 @@
 //! can make a later tick panic.
 
 use hammerstone::amount::Keep;
-use hammerstone::audit::{AnySeal, seal_again};
+use hammerstone::audit::seal_again;
 use hammerstone::geometry::Obstacle;
 use hammerstone::ids::HookId;
 use hammerstone::orders::Unsubscribe;
@@ -10,7 +10,7 @@ use hammerstone::prelude::*;
 use hammerstone::{RestoreError, Saved, SavedBytesError};
 use proptest::prelude::*;
 use serde_json::Value;
-use testkit::{busy, fights, play};
+use testkit::{busy, fights, json, play};
 
 /// Every number of a document, by the way to it.
 fn numbers(value: &Value, way: String, found: &mut Vec<String>) {
@@ -48,7 +48,7 @@ fn changed(value: &Value, how: u8) -> Value {
 
 /// The document of a saved state with one number changed, for each pick that changes anything; and the way to that number.
 fn damaged(saved: &Saved, picks: &[(usize, u8)]) -> Vec<(String, Value)> {
-    let whole = serde_json::to_value(saved).unwrap();
+    let whole = json::save_value(saved);
     let mut ways = Vec::new();
     numbers(&whole, String::new(), &mut ways);
     let damage = |&(pick, how): &(usize, u8)| {
@@ -123,8 +123,8 @@ proptest! {
     #[test]
     fn what_an_encounter_wrote_is_sound(fight in fights()) {
         for (rules, saved) in states(&fight, 3) {
-            let text = serde_json::to_string(&saved).unwrap();
-            let read: Saved = serde_json::from_str(&text).unwrap();
+            let text = json::save_text(&saved);
+            let read = json::read_save_text(&text).unwrap();
             let (mut one, mut other) = (Encounter::new(&rules, 1), Encounter::new(&rules, 2));
             one.restore(&saved).unwrap();
             prop_assert_eq!(other.restore(&read), Ok(()), "{}", text);
@@ -137,7 +137,7 @@ proptest! {
     fn no_number_can_be_changed_unnoticed(fight in fights(), picks in prop::collection::vec((any::<usize>(), any::<u8>()), 40)) {
         let Some((_, saved)) = states(&fight, 7).pop() else { return Ok(()) };
         for (way, other) in damaged(&saved, &picks) {
-            prop_assert!(serde_json::from_value::<Saved>(other).is_err(), "{} was changed", way);
+            prop_assert!(json::read_save(other).is_err(), "{} was changed", way);
         }
     }
 
@@ -148,7 +148,7 @@ proptest! {
     ) {
         let Some((rules, saved)) = states(&fight, 5).pop() else { return Ok(()) };
         for (way, other) in damaged(&saved, &picks) {
-            let Ok(AnySeal(read)) = serde_json::from_value(other) else { continue };
+            let Ok(read) = json::read_unsealed(other) else { continue };
             let went = std::panic::catch_unwind(|| go_on(&rules, &read).is_ok());
             prop_assert!(went.is_ok(), "{} was changed", way);
         }
@@ -347,13 +347,13 @@ fn a_save_of_another_ruleset_is_refused_also_with_a_forged_print() {
     let odo = fight.orders().spawn(rules.find_template("mason").unwrap(), Pose::IDENTITY);
     fight.orders().apply(odo, rules.find_status("status-8").unwrap(), None);
     fight.tick().unwrap();
-    let mut value = serde_json::to_value(fight.save().unwrap()).unwrap();
+    let mut value = json::save_value(&fight.save().unwrap());
     let mut elsewhere = Encounter::new(&other, 1);
-    let read: Saved = serde_json::from_value(value.clone()).unwrap();
+    let read = json::read_save(value.clone()).unwrap();
     assert!(matches!(elsewhere.restore(&read), Err(RestoreError::OtherRuleset { .. })));
     value["ruleset"] = other.fingerprint().into();
-    assert!(serde_json::from_value::<Saved>(value.clone()).is_err(), "the seal covers the print");
-    let AnySeal(read) = serde_json::from_value(value).unwrap();
+    assert!(json::read_save(value.clone()).is_err(), "the seal covers the print");
+    let read = json::read_unsealed(value).unwrap();
     assert!(matches!(elsewhere.restore(&read), Err(RestoreError::Unsound { .. })));
     assert_eq!(elsewhere.tick().unwrap().tick, 1, "the encounter is as it was");
 }
@@ -377,12 +377,12 @@ fn open_obstacles_that_are_changed_are_refused_or_harmless() {
         fight.orders().open_obstacle(id);
     }
     fight.tick().unwrap();
-    let whole = serde_json::to_value(fight.save().unwrap()).unwrap();
+    let whole = json::save_value(&fight.save().unwrap());
     let mut ways = Vec::new();
     numbers(&whole["state"]["opened"], "/state/opened".to_owned(), &mut ways);
     assert!(ways.len() > 40, "{ways:?}");
     let goes_on = |other: &Value| {
-        let AnySeal(read) = serde_json::from_value(other.clone()).ok()?;
+        let read = json::read_unsealed(other.clone()).ok()?;
         let mut again = Encounter::new(&rules, 1);
         again.restore(&read).ok()?;
         let ids: Vec<_> = again.scene().open_obstacles().map(|(id, _)| id).collect();
@@ -423,8 +423,8 @@ fn an_order_that_is_not_finite_leaves_every_save_readable() {
     let odo = fight.orders().spawn(mason, Pose::IDENTITY);
     for _ in 0..3 {
         fight.orders().move_to(odo, Pose { at: [0.0; 3], turn: [f32::NAN; 4] });
-        let text = serde_json::to_string(&fight.save().unwrap()).unwrap();
-        let read: Saved = serde_json::from_str(&text).unwrap();
+        let text = json::save_text(&fight.save().unwrap());
+        let read = json::read_save_text(&text).unwrap();
         let mut other = Encounter::new(&rules, 9);
         other.restore(&read).unwrap();
         assert!(other.same_state(&fight));

@@ -345,7 +345,7 @@ impl<'a> Show<'a> {
 
     fn run(&mut self, terminal: &mut DefaultTerminal, files: &mut Watched) -> Result<Ended, Failure> {
         let colours = std::env::var_os("NO_COLOR").is_none_or(|value| value.is_empty());
-        let (mut due, mut looked) = (Instant::now(), Instant::now());
+        let (mut due, mut looked, mut pressed) = (Instant::now(), Instant::now(), false);
         loop {
             let view = Screen {
                 title: self.title,
@@ -371,17 +371,24 @@ impl<'a> Show<'a> {
             let ticks = (SPEEDS[self.speed] * f64::from(self.rate) / 30.0).ceil().max(1.0);
             let pause = Duration::from_secs_f64(ticks / (SPEEDS[self.speed] * f64::from(self.rate)));
             let wait = if self.playing { due.saturating_duration_since(Instant::now()) } else { LOOKS };
-            if event::poll(wait).into_diagnostic()? {
+            // Of keys and the next step that both wait, each has its turn.
+            let steps = std::mem::take(&mut pressed) && self.playing && wait.is_zero();
+            if !steps && event::poll(wait).into_diagnostic()? {
+                pressed = true;
                 match event::read().into_diagnostic()? {
                     Event::Key(key) if key.kind != KeyEventKind::Release => {
                         if self.typed.is_none() && key.code == KeyCode::Char('l') {
                             return Ok(Ended::Changed);
                         }
                         self.note = None;
+                        let played = self.playing;
                         if !self.key(key)? {
                             return Ok(Ended::Left);
                         }
-                        due = Instant::now() + pause;
+                        // What plays keeps its pace while keys are pressed.
+                        if !played {
+                            due = Instant::now() + pause;
+                        }
                     }
                     // What was resized is drawn anew.
                     _ => {}
