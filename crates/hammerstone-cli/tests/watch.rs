@@ -46,8 +46,8 @@ fn shows(rows: &[(&str, &str, &[&str])]) {
 
 #[test]
 fn watch_takes_keys_and_leaves_the_terminal_as_it_was() {
-    let (skirmish, grab, entries) =
-        ("scenarios/skirmish.toml", "scenarios/craft/grab.toml", "scenarios/yard/entries.toml");
+    let (skirmish, entries) = ("scenarios/skirmish.toml", "scenarios/yard/entries.toml");
+    let (grab, wind) = ("scenarios/craft/grab.toml", "scenarios/craft/wind.toml");
     let maul = ["1.82 s of 25.23, tick 110", "from the side", "odo's maul-sweep on hound#3, skull"];
     shows(&[
         (skirmish, "hhhhv?xq", &maul),
@@ -55,6 +55,8 @@ fn watch_takes_keys_and_leaves_the_terminal_as_it_was() {
         (skirmish, "d?q\u{3}", &["2.90 s of 25.23"]),
         (grab, "hsq", &["how everything stands", "held by odo"]),
         (grab, "hssq", &["!how everything stands"]),
+        // A gauge is drawn as health is.
+        (wind, "hq", &["odo ████████████████ 60/60", "wind ━━━━━━━━━╌╌╌╌╌╌╌ 16/30"]),
         (entries, "]]cq", &["battering-pole touches gate on the stem"]),
         (entries, "]]ccq", &["!touches gate"]),
         // What is looked for is found, by its text and by its topic; and what is not is said.
@@ -64,6 +66,9 @@ fn watch_takes_keys_and_leaves_the_terminal_as_it_was() {
     ]);
     let Some(seen) = seen_after(skirmish, [40, 12], "hq") else { return };
     assert!(seen.contains("combatants") && seen.contains("hound#2 hits odo"), "{seen}");
+    // Where there are no lines for bars, gauges are words.
+    let seen = seen_after(wind, [70, 14], "hq").unwrap();
+    assert!(seen.contains("wind 16/30") && !seen.contains('╌'), "{seen}");
     // Only lines with a text are left, and arrows go from one of them to the next.
     let seen = seen_after(skirmish, WIDE, "fdies\rddq").unwrap();
     let feed: Vec<&str> = seen.lines().skip_while(|line| !line.contains(" events ")).skip(1).collect();

@@ -307,27 +307,27 @@ fn people(screen: &Screen<'_>, area: Rect, cells: &mut Buffer) {
         figures = figures.split_off(past);
         figures.truncate(room);
     }
+    // Gauges have bars of their own where there are lines for all of them; else they are words.
+    let gauges: usize = figures.iter().map(|figure| gauges_of(figure).len()).sum();
+    let with_bars = more == 0 && figures.len() + gauges <= room;
     let longest = figures.iter().map(|figure| figure.name.chars().count()).max().unwrap_or(0).min(16);
-    let bar = usize::from(inner.width).saturating_sub(longest + 14).clamp(4, 16);
-    let mut lines: Vec<Line<'_>> = figures
-        .iter()
-        .map(|figure| {
-            let (now, most) = figure.health;
-            let share = if most > 0 { now.max(0) as f64 / most as f64 } else { 0.0 };
-            // Whoever has anything left has a piece of a bar.
-            let full = ((share * bar as f64).ceil() as usize).min(bar);
-            let name: String = figure.name.chars().take(longest).collect();
-            let style = if figure.stands { of_side(screen, figure.side) } else { quiet() };
-            let mark = if figure.stands { Look::side_letter(figure.side) } else { "x" };
-            Line::from(vec![
-                Span::styled(format!("{mark} {name:longest$} "), style),
-                Span::styled("█".repeat(full), style),
-                Span::styled("░".repeat(bar - full), quiet()),
-                Span::raw(format!(" {now}/{most} ")),
-                Span::styled(figure.rest(), quiet()),
-            ])
-        })
-        .collect();
+    let wide = usize::from(inner.width).saturating_sub(longest + 14).clamp(4, 16);
+    let mut lines: Vec<Line<'_>> = Vec::new();
+    for figure in &figures {
+        let name: String = figure.name.chars().take(longest).collect();
+        let style = if figure.stands { of_side(screen, figure.side) } else { quiet() };
+        let mark = if figure.stands { Look::side_letter(figure.side) } else { "x" };
+        let mut line = vec![Span::styled(format!("{mark} {name:longest$} "), style)];
+        line.extend(bar(figure.health, wide, ["█", "░"], style));
+        line.push(Span::styled(if with_bars { figure.borne() } else { figure.rest() }, quiet()));
+        lines.push(Line::from(line));
+        for (name, points, max) in gauges_of(figure).iter().filter(|_| with_bars) {
+            let name: String = name.chars().take(longest).collect();
+            let mut line = vec![Span::styled(format!("  {name:>longest$} "), quiet())];
+            line.extend(bar((*points, *max), wide, ["━", "╌"], style));
+            lines.push(Line::from(line));
+        }
+    }
     if more > 0 {
         let below = screen.frame.figures.len() - figures.len() - past;
         lines.push(Line::styled(format!("{past} above, {below} below: j k"), quiet()));
@@ -336,6 +336,23 @@ fn people(screen: &Screen<'_>, area: Rect, cells: &mut Buffer) {
         lines.push(Line::styled("no combatants", quiet()));
     }
     Paragraph::new(lines).render(inner, cells);
+}
+
+/// What is drawn of its gauges: all, as long as it stands.
+fn gauges_of(figure: &Figure) -> &[(String, i64, i64)] {
+    if figure.stands { &figure.gauges } else { &[] }
+}
+
+/// A bar of so many cells, then both numbers.
+fn bar((now, most): (i64, i64), wide: usize, [full, empty]: [&str; 2], style: Style) -> [Span<'static>; 3] {
+    let share = if most > 0 { now.max(0) as f64 / most as f64 } else { 0.0 };
+    // Where anything is left, there is a piece of a bar.
+    let filled = ((share * wide as f64).ceil() as usize).min(wide);
+    [
+        Span::styled(full.repeat(filled), style),
+        Span::styled(empty.repeat(wide - filled), quiet()),
+        Span::raw(format!(" {now}/{most} ")),
+    ]
 }
 
 /// The feed around the chosen line.

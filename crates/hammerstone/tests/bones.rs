@@ -1,12 +1,12 @@
 //! Parts that follow a skeleton: they sweep between the poses that the host gives, ride along without, and go through saves.
 
+use hammerstone::Fixed;
 use hammerstone::attack::Beam;
 use hammerstone::event::{ContactMet, Event, OrderRefused};
 use hammerstone::geometry::{Axis, Frame};
 use hammerstone::hooks::{PoseAnswer, PoseRequest};
 use hammerstone::orders::Refusal;
 use hammerstone::prelude::*;
-use hammerstone::{Fixed, Saved};
 use proptest::prelude::*;
 
 /// A vector and a quaternion in double precision, for an account of our own.

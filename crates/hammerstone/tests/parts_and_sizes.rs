@@ -156,14 +156,14 @@ fn what_comes_back_was_not_on_its_way() {
         struck(&mut fight);
         fight.orders().show_part(gaunt, 0, !hidden);
         pose(&mut fight, 6.0);
-        assert_eq!(struck(&mut fight), []);
+        assert_eq!(struck(&mut fight), Vec::<u16>::new());
         fight.orders().show_part(gaunt, 0, true);
         pose(&mut fight, -6.0);
         struck(&mut fight)
     };
     // Past two hitboxes of different groups, and the middle one.
     assert_eq!(landed(false), [0, 0, 0]);
-    assert_eq!(landed(true), []);
+    assert_eq!(landed(true), Vec::<u16>::new());
 }
 
 #[test]
