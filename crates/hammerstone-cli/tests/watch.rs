@@ -56,7 +56,7 @@ fn watch_takes_keys_and_leaves_the_terminal_as_it_was() {
         (grab, "hsq", &["how everything stands", "held by odo"]),
         (grab, "hssq", &["!how everything stands"]),
         // A gauge is drawn as health is.
-        (wind, "hq", &["odo ████████████████ 60/60", "wind ━━━━━━━━━╌╌╌╌╌╌╌ 16/30"]),
+        (wind, "hq", &["odo        ████████████████ 60/60", "      wind ━━━━━━━━━╌╌╌╌╌╌╌ 16/30"]),
         (entries, "]]cq", &["battering-pole touches gate on the stem"]),
         (entries, "]]ccq", &["!touches gate"]),
         // What is looked for is found, by its text and by its topic; and what is not is said.

@@ -310,7 +310,11 @@ fn people(screen: &Screen<'_>, area: Rect, cells: &mut Buffer) {
     // Gauges have bars of their own where there are lines for all of them; else they are words.
     let gauges: usize = figures.iter().map(|figure| gauges_of(figure).len()).sum();
     let with_bars = more == 0 && figures.len() + gauges <= room;
-    let longest = figures.iter().map(|figure| figure.name.chars().count()).max().unwrap_or(0).min(16);
+    let named = figures.iter().flat_map(|figure| {
+        let gauges = gauges_of(figure).iter().filter(|_| with_bars).map(|(name, ..)| name);
+        gauges.chain(Some(&figure.name)).map(|name| name.chars().count())
+    });
+    let longest = named.max().unwrap_or(0).min(16);
     let wide = usize::from(inner.width).saturating_sub(longest + 14).clamp(4, 16);
     let mut lines: Vec<Line<'_>> = Vec::new();
     for figure in &figures {
