@@ -15,7 +15,7 @@ pub fn ask(
     let rest = address.strip_prefix("http://").unwrap();
     let (host, root) = rest.split_once('/').unwrap();
     let mut stream = TcpStream::connect(host).unwrap();
-    stream.set_read_timeout(Some(Duration::from_secs(20))).unwrap();
+    stream.set_read_timeout(Some(Duration::from_secs(120))).unwrap();
     let path = if path.starts_with('/') { path.to_owned() } else { format!("/{root}{path}") };
     let mut text =
         format!("{method} {path} HTTP/1.1\r\nConnection: close\r\nContent-Length: {}\r\n", body.len());

@@ -129,7 +129,7 @@ fn only_its_own_page_is_answered() {
     drop(live);
     let begun = Instant::now();
     while TcpStream::connect(host).is_ok() {
-        assert!(begun.elapsed() < Duration::from_secs(20), "its port is free again");
+        assert!(begun.elapsed() < Duration::from_secs(120), "its port is free again");
         std::thread::sleep(Duration::from_millis(20));
     }
 }
@@ -265,7 +265,7 @@ fn a_page_stops_the_game_steps_it_and_lets_it_go_on() {
     // A page that is closed holds no game.
     let begun = Instant::now();
     while live.held() {
-        assert!(begun.elapsed() < Duration::from_secs(20), "it goes on once no page is open");
+        assert!(begun.elapsed() < Duration::from_secs(120), "it goes on once no page is open");
         std::thread::sleep(Duration::from_millis(50));
     }
     assert!(!live.is_watched());
@@ -312,7 +312,7 @@ fn breaches_stop_it_and_its_log_runs_again() {
     let begun = Instant::now();
     while !asked.is_finished() {
         live.log(|| recorder.log());
-        assert!(begun.elapsed() < Duration::from_secs(20));
+        assert!(begun.elapsed() < Duration::from_secs(120));
         std::thread::sleep(Duration::from_millis(5));
     }
     let (status, head, log) = asked.join().unwrap();
