@@ -235,7 +235,9 @@ impl Check<'_> {
     fn orders_and_listeners(&self) -> Found {
         let State { pending, subscriptions, registrar, .. } = self.state;
         for order in pending {
-            let sound = (order.depth, order.root) == (0, 0) && order.order == order.order.tamed();
+            let mut kept = order.order;
+            kept.tame();
+            let sound = (order.depth, order.root) == (0, 0) && order.order == kept;
             must(sound && order.number.number() <= registrar.orders, "an order is out of bounds")?;
             let mut named = order.order;
             let there = named.poses().is_none_or(|poses| poses.of(&self.state.given_poses).is_some());

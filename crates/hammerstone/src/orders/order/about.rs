@@ -28,7 +28,7 @@ fn pose(pose: &mut Pose) {
     }
 }
 
-/// A pose as [`Order::tamed`] keeps it.
+/// A pose as [`Order::tame`] leaves it.
 pub(crate) fn tamed(mut given: Pose) -> Pose {
     pose(&mut given);
     given
@@ -45,16 +45,10 @@ impl Order {
         self.kind().name()
     }
 
-    /// The same with the largest number there is in place of each that is not finite: it waits in the state, which is written and read,
-    /// and is refused when its time comes, since that is out of bounds.
-    pub(crate) fn tamed(mut self) -> Order {
-        self.tame();
-        self
-    }
-
-    /// As [`tamed`](Self::tamed), in place.
+    /// Puts the largest number there is in place of each that is not finite: an order waits in the state, which is written and read, and
+    /// is refused when its time comes, since that is out of bounds.
     #[inline]
-    fn tame(&mut self) {
+    pub(crate) fn tame(&mut self) {
         match self {
             Order::Spawn { pose: at, .. }
             | Order::SpawnKeyed { pose: at, .. }
@@ -102,7 +96,7 @@ impl Order {
         }
     }
 
-    /// As [`tamed`](Self::tamed), in place, where these poses are there: an order that names others names none.
+    /// As [`tame`](Self::tame), where these poses are there: an order that names others names none.
     #[inline]
     pub(crate) fn tame_among(&mut self, given: &[Pose]) {
         if let Some(poses) = self.poses()
