@@ -25,8 +25,8 @@ const RULES: &str = ".rules.toml";
 
 /// The fight that comes with the command, and its ruleset.
 const DEMO: [(&str, &str); 2] = [
-    ("skirmish.toml", include_str!("../../../scenarios/skirmish.toml")),
-    ("quarry.rules.toml", include_str!("../../../scenarios/quarry.rules.toml")),
+    ("skirmish.toml", include_str!("../shipped/skirmish.toml")),
+    ("quarry.rules.toml", include_str!("../shipped/quarry.rules.toml")),
 ];
 
 /// Ends the names of sweeps.

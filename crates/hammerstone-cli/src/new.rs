@@ -42,7 +42,7 @@ impl Like {
             Like::Shots => starter!("../starters/shots.toml", "../starters/shots.rules.toml"),
             Like::Flat => starter!("../starters/flat.toml", "../starters/flat.rules.toml"),
             // The fight against the keeper, under the names of all.
-            Like::Boss => starter!("../../../scenarios/keeper.toml", "../../../scenarios/keeper.rules.toml"),
+            Like::Boss => starter!("../shipped/keeper.toml", "../shipped/keeper.rules.toml"),
         };
         (fight.replace("\"keeper.rules.toml\"", &format!("\"{RULES}\"")), rules)
     }
