@@ -85,31 +85,37 @@ impl Terminal {
             if fits(&seen) {
                 return seen;
             }
-            assert!(self.reads(begun), "it never shows `{wanted}`: {seen}");
+            assert!(self.reads(begun).is_ok(), "it never shows `{wanted}`: {seen}");
         }
     }
 
-    /// Takes the next output; whether there was one, and in time.
-    fn reads(&mut self, begun: Instant) -> bool {
-        let output = self.output.recv_timeout(PATIENCE.saturating_sub(begun.elapsed()));
-        if let Ok(bytes) = &output {
-            self.screen.process(bytes);
-            self.written.extend(bytes);
-        }
-        assert!(!matches!(output, Err(RecvTimeoutError::Timeout)), "{}", self.screen.screen().contents());
-        output.is_ok()
+    /// Takes the next output, as long as there is patience left.
+    fn reads(&mut self, begun: Instant) -> Result<(), RecvTimeoutError> {
+        let bytes = self.output.recv_timeout(PATIENCE.saturating_sub(begun.elapsed()))?;
+        self.screen.process(&bytes);
+        self.written.extend(bytes);
+        Ok(())
     }
 
     /// Waits until the command has ended.
     ///
     /// # Panics
-    /// When it took the whole screen and did not give it back as it was.
+    /// When it does not end, or took the whole screen and did not give it back as it was.
     pub fn left(mut self) -> Left {
         let begun = Instant::now();
-        while self.reads(begun) {}
+        let ended = loop {
+            if let Err(ended) = self.reads(begun) {
+                break ended;
+            }
+        };
+        let (rows, columns) = self.screen.screen().size();
+        assert!(
+            ended == RecvTimeoutError::Disconnected,
+            "it does not end: {}",
+            self.screen.screen().contents()
+        );
         self.keys = None;
         let status = self.child.wait().unwrap().code().unwrap();
-        let [columns, rows] = [self.screen.screen().size().1, self.screen.screen().size().0];
         let text = String::from_utf8_lossy(&self.written).into_owned();
         let screen = text.contains(ENTERS).then(|| {
             let (before, after) = text.split_at(text.rfind(LEAVES).expect("the screen is left"));

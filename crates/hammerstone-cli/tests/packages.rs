@@ -21,15 +21,13 @@ fn files(folder: &Path, ending: &str) -> Vec<PathBuf> {
 /// The files that a source includes, by their ways from its folder; but for those of pages, which only tests of documents read.
 fn included(source: &str) -> Vec<String> {
     let mut ways = Vec::new();
-    let lines: Vec<&str> = source.lines().collect();
-    for (place, line) in lines.iter().enumerate() {
-        if place > 0 && lines[place - 1].contains("cfg(doctest)") {
-            continue;
-        }
-        for mark in ["include_str!(\"", "include_bytes!(\"", "starter!(\"", "\", \"../"] {
-            let ways_here = line.split(mark).skip(1).filter_map(|rest| rest.split('"').next());
-            let back = if mark.ends_with("../") { "../" } else { "" };
-            ways.extend(ways_here.map(|way| format!("{back}{way}")));
+    for mark in ["include_str!(", "include_bytes!(", "starter!("] {
+        for (at, _) in source.match_indices(mark) {
+            if source[..at].lines().rev().nth(1).is_some_and(|line| line.contains("cfg(doctest)")) {
+                continue;
+            }
+            let given = source[at + mark.len()..].split(')').next().unwrap();
+            ways.extend(given.split('"').skip(1).step_by(2).map(str::to_owned));
         }
     }
     ways
